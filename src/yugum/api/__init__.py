@@ -1,0 +1,1 @@
+"""Api of Yugum."""

@@ -1,0 +1,1 @@
+"""Cli of Yugum."""

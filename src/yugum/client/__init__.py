@@ -1,0 +1,1 @@
+"""Client of Yugum."""

@@ -1,0 +1,1 @@
+"""Connectors of Yugum."""

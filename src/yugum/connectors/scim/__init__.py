@@ -1,0 +1,1 @@
+"""Scim of Yugum."""

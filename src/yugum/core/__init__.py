@@ -1,0 +1,1 @@
+"""Pure computation: frozen dataclasses and functions; no I/O, no clock, no randomness."""

@@ -1,0 +1,103 @@
+"""Accounts: one lifecycle over all applications, and what is seen of an account."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from datetime import datetime
+from enum import StrEnum
+
+
+class AccountState(StrEnum):
+    ACTIVE = "active"
+    SUSPENDED = "suspended"
+    ARCHIVED = "archived"
+    DELETED = "deleted"
+    PURGED = "purged"
+
+
+class AccountKind(StrEnum):
+    PERSON = "person"
+    SHARED = "shared"
+    SERVICE = "service"
+
+
+class HoldingKind(StrEnum):
+    """What an account can hold."""
+
+    ENTITLEMENT = "entitlement"
+    SEAT = "seat"
+
+
+MOVES: dict[AccountState, frozenset[AccountState]] = {
+    AccountState.ACTIVE: frozenset(
+        {AccountState.SUSPENDED, AccountState.ARCHIVED, AccountState.DELETED}
+    ),
+    AccountState.SUSPENDED: frozenset(
+        {AccountState.ACTIVE, AccountState.ARCHIVED, AccountState.DELETED}
+    ),
+    AccountState.ARCHIVED: frozenset({AccountState.SUSPENDED, AccountState.DELETED}),
+    # A restored account comes back suspended; who brings it back resumes it in a step of its own.
+    AccountState.DELETED: frozenset({AccountState.SUSPENDED, AccountState.PURGED}),
+    AccountState.PURGED: frozenset(),
+}
+"""From which state an account can go where; a purged one never comes back."""
+
+
+@dataclass(frozen=True, slots=True)
+class Asset:
+    """A thing an account owns; ``container`` is the database, folder or calendar it lies in."""
+
+    kind: str
+    external_id: str
+    name: str
+    container: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Observed:
+    """What an application showed of one account, at one moment.
+
+    ``entitlements`` and ``seats`` hold the application's own names. ``assets`` is ``None`` when
+    they were not asked for, which differs from owning nothing.
+    """
+
+    external_id: str
+    login: str
+    state: AccountState
+    entitlements: frozenset[str] = frozenset()
+    seats: frozenset[str] = frozenset()
+    sessions: int = 0
+    keys: int = 0
+    recoverable_until: datetime | None = None
+    correlation: str = ""
+    assets: tuple[Asset, ...] | None = None
+    display_name: str = ""
+    employee_number: str = ""
+    named: bool = True
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Account:
+    """An account as last seen; ``seen_at`` says when. ``rev`` counts its changes."""
+
+    id: str
+    application_id: str
+    person_id: str | None
+    kind: AccountKind = AccountKind.PERSON
+    login: str = ""
+    external_id: str = ""
+    state: AccountState = AccountState.ACTIVE
+    entitlements: frozenset[str] = frozenset()
+    seats: frozenset[str] = frozenset()
+    sessions: int = 0
+    keys: int = 0
+    recoverable_until: datetime | None = None
+    closes_at: datetime | None = None
+    seen_at: datetime | None = None
+    rev: int = 0
+    assets: tuple[Asset, ...] = field(default=())
+
+
+def is_open(account: Account) -> bool:
+    """Whether somebody could get in by it."""
+    return account.state is AccountState.ACTIVE or account.sessions > 0 or account.keys > 0

@@ -1,0 +1,90 @@
+"""Applications and their profiles: what differs between applications is data, never an ``if``."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from enum import StrEnum
+
+
+class Capability(StrEnum):
+    """What an application can do at all, as found by discovery."""
+
+    SUSPEND = "suspend"
+    ENTITLEMENTS = "entitlements"
+    SEATS = "seats"
+    ASSETS = "assets"
+    SESSIONS = "sessions"
+    KEYS = "keys"
+    CREDENTIAL = "credential"
+    DELETE = "delete"
+    RESTORE = "restore"
+    PURGE = "purge"
+
+
+class Deletion(StrEnum):
+    """How a deletion goes: by the application's own window, parked by us, or at once for good."""
+
+    RECOVERABLE = "recoverable"
+    PARK = "park"
+    FINAL = "final"
+
+
+class SeatRule(StrEnum):
+    KEPT = "kept"
+    FREED = "freed"
+
+
+class SeatReturn(StrEnum):
+    """At restore a seat is returned (even when none is free), or has to be assigned again."""
+
+    RETURNED = "returned"
+    ASSIGN = "assign"
+
+
+class CredentialRule(StrEnum):
+    """What a resumed account signs in with."""
+
+    NEW = "new"
+    KEPT = "kept"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Profile:
+    """An application's semantics. ``window_days`` counts from the deletion."""
+
+    deletion: Deletion = Deletion.RECOVERABLE
+    window_days: int = 30
+    close_after_days: int = 30
+    seat_at_suspension: SeatRule = SeatRule.KEPT
+    seat_at_deletion: SeatRule = SeatRule.FREED
+    seat_at_restore: SeatReturn = SeatReturn.ASSIGN
+    credential_on_resume: CredentialRule = CredentialRule.NEW
+    never_returns: tuple[str, ...] = ("sessions", "keys")
+    password_length: int = 20
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Application:
+    """A system where people hold accounts; ``kind`` names the connector."""
+
+    id: str
+    name: str
+    kind: str
+    profile: Profile = field(default_factory=Profile)
+    capabilities: frozenset[Capability] = frozenset(Capability)
+    contact: str = ""
+
+    def can(self, capability: Capability) -> bool:
+        return capability in self.capabilities
+
+
+def effective_deletion(application: Application) -> Deletion:
+    """The profile's wish within what discovery found.
+
+    Recoverable deletion needs an application that restores; where it does not, the account is
+    parked if it can be suspended, else the deletion is final and the plan says so.
+    """
+    wish = application.profile.deletion
+    if wish is Deletion.RECOVERABLE and not application.can(Capability.RESTORE):
+        return Deletion.PARK if application.can(Capability.SUSPEND) else Deletion.FINAL
+    return wish

@@ -1,0 +1,91 @@
+"""The lifeline: what an account was, is and will be, as bars on a time line.
+
+The past comes from recorded history, the future from dates on the person and obligations on the
+account; both are the same shape, the future marked as planned.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
+
+from yugum.core.accounts import Account, AccountState
+from yugum.core.applications import Application, Deletion, effective_deletion
+from yugum.core.people import Person, start_moment
+from yugum.core.windows import close_due, recoverable_until
+
+
+@dataclass(frozen=True, slots=True)
+class Bar:
+    """A state from a moment until another; ``until`` None means as far as can be seen."""
+
+    state: AccountState
+    start: datetime
+    until: datetime | None
+    planned: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Change:
+    """A recorded change of an account's state."""
+
+    at: datetime
+    state: AccountState
+
+
+def past(changes: Sequence[Change], now: datetime) -> list[Bar]:
+    """Solid bars from recorded changes up to now."""
+    bars: list[Bar] = []
+    ordered = sorted((c for c in changes if c.at <= now), key=lambda c: c.at)
+    for index, change in enumerate(ordered):
+        until = ordered[index + 1].at if index + 1 < len(ordered) else now
+        if change.state is AccountState.PURGED:
+            bars.append(Bar(change.state, change.at, None))
+        elif until > change.at or index + 1 == len(ordered):
+            bars.append(Bar(change.state, change.at, until))
+    return bars
+
+
+def future(
+    account: Account | None, person: Person, application: Application, now: datetime
+) -> list[Bar]:
+    """Hatched bars after now, from the person's dates and the account's window."""
+    state = account.state if account else None
+    if state is AccountState.PURGED:
+        return []
+    if state is AccountState.DELETED:
+        assert account is not None
+        return _ends_in_purge(now, account.recoverable_until)
+    leaves = person.access_ends
+    begins = now
+    bars: list[Bar] = []
+    if state is None:
+        starts = start_moment(person)
+        if starts is None or starts <= now or (leaves is not None and starts >= leaves):
+            return []
+        begins, state = starts, AccountState.ACTIVE
+    if leaves is None:
+        return [Bar(state, begins, None, planned=True)]
+    if leaves > begins:
+        bars.append(Bar(state, begins, leaves, planned=True))
+        begins = leaves
+    closes = account.closes_at if account and account.closes_at else close_due(leaves, application)
+    if closes > begins:
+        bars.append(Bar(AccountState.SUSPENDED, begins, closes, planned=True))
+    ends = recoverable_until(max(closes, begins), application)
+    if effective_deletion(application) is Deletion.FINAL:
+        bars.append(Bar(AccountState.PURGED, max(closes, begins), None, planned=True))
+        return bars
+    bars.append(Bar(AccountState.DELETED, max(closes, begins), ends, planned=True))
+    bars.append(Bar(AccountState.PURGED, ends, None, planned=True))
+    return bars
+
+
+def _ends_in_purge(now: datetime, until: datetime | None) -> list[Bar]:
+    if until is None:
+        return [Bar(AccountState.DELETED, now, None, planned=True)]
+    bars = [Bar(AccountState.PURGED, max(now, until), None, planned=True)]
+    if until > now:
+        bars.insert(0, Bar(AccountState.DELETED, now, until, planned=True))
+    return bars

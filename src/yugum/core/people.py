@@ -1,0 +1,137 @@
+"""People: who they are, when they come and go, and what state that makes them at a moment."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, fields, replace
+from datetime import UTC, date, datetime, time
+from enum import StrEnum
+from typing import Any
+from zoneinfo import ZoneInfo
+
+from yugum.core.conditions import fold
+
+
+class PersonState(StrEnum):
+    EXPECTED = "expected"
+    ACTIVE = "active"
+    ABSENT = "absent"
+    LEFT = "left"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Person:
+    """One human of the organisation.
+
+    Names follow the SCIM core and enterprise schemas (RFC 7643 4.1, 4.3). ``starts``,
+    ``last_working_day`` and ``contract_ends`` are days in ``time_zone``; ``access_ends`` and the
+    absence are moments with a zone.
+    """
+
+    id: str
+    user_name: str
+    given_name: str = ""
+    family_name: str = ""
+    display_name: str = ""
+    employee_number: str = ""
+    user_type: str = ""
+    department: str = ""
+    title: str = ""
+    site: str = ""
+    manager_id: str | None = None
+    time_zone: str = "UTC"
+    outside_mail: str = ""
+    starts: date | None = None
+    last_working_day: date | None = None
+    access_ends: datetime | None = None
+    contract_ends: date | None = None
+    absent_from: datetime | None = None
+    absent_until: datetime | None = None
+
+
+FIELDS = tuple(f.name for f in fields(Person))
+CHANGEABLE = tuple(name for name in FIELDS if name != "id")
+
+FILTER_ATTRIBUTES: Mapping[str, str] = {
+    "userName": "user_name",
+    "name.givenName": "given_name",
+    "name.familyName": "family_name",
+    "displayName": "display_name",
+    "employeeNumber": "employee_number",
+    "userType": "user_type",
+    "department": "department",
+    "title": "title",
+    "site": "site",
+    "manager": "manager_id",
+    "starts": "starts",
+    "lastWorkingDay": "last_working_day",
+    "accessEnds": "access_ends",
+    "contractEnds": "contract_ends",
+}
+
+
+def day_begins(day: date, zone: str) -> datetime:
+    """The moment a day begins in a zone, in UTC."""
+    return datetime.combine(day, time(0), ZoneInfo(zone)).astimezone(UTC)
+
+
+def start_moment(person: Person) -> datetime | None:
+    return day_begins(person.starts, person.time_zone) if person.starts else None
+
+
+def state_at(person: Person, at: datetime) -> PersonState:
+    """The person's state at a moment; the end of access is the first moment outside."""
+    starts = start_moment(person)
+    if person.access_ends is not None and at >= person.access_ends:
+        return PersonState.LEFT
+    if starts is not None and at < starts:
+        return PersonState.EXPECTED
+    if person.absent_from is not None and at >= person.absent_from:
+        if person.absent_until is None or at < person.absent_until:
+            return PersonState.ABSENT
+    return PersonState.ACTIVE
+
+
+def full_name(person: Person) -> str:
+    return person.display_name or f"{person.given_name} {person.family_name}".strip() or (
+        person.user_name
+    )
+
+
+def as_text(value: Any) -> str:
+    """A field's value as it is stored, compared and shown: ISO 8601, moments in UTC."""
+    if value is None:
+        return ""
+    if isinstance(value, datetime):
+        return value.astimezone(UTC).strftime("%Y-%m-%dT%H:%M:%SZ")
+    return value.isoformat() if isinstance(value, date) else str(value)
+
+
+def folded(person: Person) -> dict[str, tuple[str, ...]]:
+    """The person's attributes as conditions see them."""
+    values: dict[str, tuple[str, ...]] = {}
+    for attribute, field in FILTER_ATTRIBUTES.items():
+        text = fold(as_text(getattr(person, field)))
+        if text:
+            values[attribute] = (text,)
+    return values
+
+
+def search_text(person: Person) -> str:
+    """What plain search looks through: names, login, number."""
+    parts = (
+        person.display_name,
+        person.given_name,
+        person.family_name,
+        person.user_name,
+        person.employee_number,
+    )
+    return fold(" ".join(part for part in parts if part))
+
+
+def changed(person: Person, changes: Mapping[str, Any]) -> Person:
+    """The person with ``changes`` applied; the display name follows a changed name."""
+    after = replace(person, **changes)
+    if "display_name" not in changes and {"given_name", "family_name"} & changes.keys():
+        after = replace(after, display_name=f"{after.given_name} {after.family_name}".strip())
+    return after

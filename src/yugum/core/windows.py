@@ -1,0 +1,31 @@
+"""Retention windows: when an account is closed, how long it can come back, when it is gone.
+
+A promise to restore uses the earliest reading of a window, a purge the latest; the application's
+own word (``recoverable_until`` as reported) comes before ours.
+"""
+
+from __future__ import annotations
+
+from datetime import datetime, timedelta
+
+from yugum.core.accounts import Account, AccountState
+from yugum.core.applications import Application, Deletion, effective_deletion
+
+
+def close_due(access_ended: datetime, application: Application) -> datetime:
+    """When an account that was cut off is closed."""
+    return access_ended + timedelta(days=application.profile.close_after_days)
+
+
+def recoverable_until(deleted_at: datetime, application: Application) -> datetime:
+    """The first moment at which something deleted now cannot come back."""
+    if effective_deletion(application) is Deletion.FINAL:
+        return deleted_at
+    return deleted_at + timedelta(days=application.profile.window_days)
+
+
+def can_come_back(account: Account, at: datetime) -> bool:
+    """Whether a deleted account can be restored at a moment; the end itself is too late."""
+    if account.state is not AccountState.DELETED:
+        return False
+    return account.recoverable_until is None or at < account.recoverable_until

@@ -1,0 +1,1 @@
+"""SQLAlchemy tables and stores on PostgreSQL; nothing above this package sees SQLAlchemy."""

@@ -1,0 +1,517 @@
+"""Every table, in the order of dependence.
+
+Moments are ``timestamptz``. Two kinds of time are kept apart by name: columns ending in ``_at`` are
+business time (it may be simulated); ``wake_at``, ``lease_until``, ``retry_at``, ``machine_at``,
+``expires`` and ``created`` are machine time. ``folded`` columns hold attribute values folded once by
+``core.conditions.fold``.
+"""
+
+from __future__ import annotations
+
+import sqlalchemy as sa
+from sqlalchemy.dialects.postgresql import ARRAY, JSONB
+
+metadata = sa.MetaData(
+    naming_convention={
+        "ix": "ix_%(table_name)s_%(column_0_N_name)s",
+        "uq": "uq_%(table_name)s_%(column_0_N_name)s",
+        "fk": "fk_%(table_name)s_%(column_0_name)s",
+        "pk": "pk_%(table_name)s",
+    }
+)
+
+Text, Int, Bool = sa.Text, sa.Integer, sa.Boolean
+Moment = sa.DateTime(timezone=True)
+
+
+def _id() -> sa.Column[str]:
+    return sa.Column("id", Text, primary_key=True)
+
+
+def _need(name: str, kind: object, default: str | None = None) -> sa.Column[object]:
+    return sa.Column(name, kind, nullable=False, server_default=default)  # type: ignore[call-overload,no-any-return]
+
+
+def _json(name: str, default: str = "{}") -> sa.Column[object]:
+    return _need(name, JSONB, sa.text(f"'{default}'::jsonb"))  # type: ignore[arg-type]
+
+
+def _machine_now(name: str = "created") -> sa.Column[object]:
+    return _need(name, Moment, sa.func.now())  # type: ignore[arg-type]
+
+
+installation = sa.Table(
+    "installation",
+    metadata,
+    sa.Column("id", Int, sa.CheckConstraint("id = 1"), primary_key=True),
+    _need("organisation", Text),
+    _need("prefix", Text),
+    _need("zone", Text),
+    _need("demo", Bool, "false"),
+    _machine_now(),
+)
+
+clock = sa.Table(
+    "clock",
+    metadata,
+    sa.Column("id", Int, sa.CheckConstraint("id = 1"), primary_key=True),
+    _need("simulated", Bool, "false"),
+    sa.Column("now_at", Moment),
+    sa.CheckConstraint("simulated = (now_at IS NOT NULL)", name="simulated_has_a_moment"),
+)
+
+operators = sa.Table(
+    "operators",
+    metadata,
+    _id(),
+    _need("login", Text),
+    _need("name", Text),
+    _need("role", Text),
+    sa.Column("password_hash", Text),
+    sa.Column("person_id", Text),
+    _need("active", Bool, "true"),
+    _machine_now(),
+    sa.UniqueConstraint("login"),
+)
+
+sessions = sa.Table(
+    "sessions",
+    metadata,
+    sa.Column("hash", Text, primary_key=True),
+    sa.Column("operator_id", Text, sa.ForeignKey("operators.id", ondelete="CASCADE")),
+    _need("csrf", Text),
+    _need("expires", Moment),
+    _machine_now(),
+)
+
+tokens = sa.Table(
+    "tokens",
+    metadata,
+    _id(),
+    _need("hash", Text),
+    sa.Column("operator_id", Text, sa.ForeignKey("operators.id", ondelete="CASCADE")),
+    _need("name", Text),
+    _need("scopes", ARRAY(Text)),
+    sa.Column("expires", Moment),
+    sa.Column("last_used", Moment),
+    _machine_now(),
+    sa.UniqueConstraint("hash"),
+)
+
+sign_in_links = sa.Table(
+    "sign_in_links",
+    metadata,
+    sa.Column("hash", Text, primary_key=True),
+    sa.Column("operator_id", Text, sa.ForeignKey("operators.id", ondelete="CASCADE")),
+    _need("expires", Moment),
+    sa.Column("used", Moment),
+)
+
+sign_in_failures = sa.Table(
+    "sign_in_failures",
+    metadata,
+    sa.Column("id", sa.BigInteger, sa.Identity(), primary_key=True),
+    _need("key", Text),
+    _machine_now(),
+    sa.Index("ix_sign_in_failures_key_created", "key", "created"),
+)
+
+idempotency = sa.Table(
+    "idempotency",
+    metadata,
+    sa.Column("operator_id", Text, primary_key=True),
+    sa.Column("key", Text, primary_key=True),
+    _need("fingerprint", Text),
+    sa.Column("status", Int),
+    sa.Column("reply", JSONB),
+    _machine_now(),
+)
+
+people = sa.Table(
+    "people",
+    metadata,
+    _id(),
+    _need("user_name", Text),
+    *(
+        _need(name, Text, "")
+        for name in (
+            "given_name",
+            "family_name",
+            "display_name",
+            "employee_number",
+            "user_type",
+            "department",
+            "title",
+            "site",
+        )
+    ),
+    sa.Column("manager_id", Text, sa.ForeignKey("people.id", ondelete="SET NULL")),
+    _need("time_zone", Text, "UTC"),
+    _need("outside_mail", Text, ""),
+    sa.Column("starts", sa.Date),
+    sa.Column("last_working_day", sa.Date),
+    sa.Column("access_ends", Moment),
+    sa.Column("contract_ends", sa.Date),
+    sa.Column("absent_from", Moment),
+    sa.Column("absent_until", Moment),
+    _need("rev", Int, "1"),
+    _json("folded"),
+    _need("search", Text, ""),
+    sa.UniqueConstraint("user_name"),
+    sa.Index("ix_people_family_name", "family_name", "given_name", "id"),
+    sa.Index("ix_people_manager_id", "manager_id"),
+    sa.Index("ix_people_access_ends", "access_ends"),
+    sa.Index(
+        "ix_people_search", "search", postgresql_using="gin", postgresql_ops={"search": "gin_trgm_ops"}
+    ),
+)
+
+facts = sa.Table(
+    "facts",
+    metadata,
+    _id(),
+    sa.Column("person_id", Text, sa.ForeignKey("people.id"), nullable=False, index=True),
+    _need("effective_at", Moment),
+    _need("known_at", Moment),
+    _json("before"),
+    _json("after"),
+    _need("author", Text),
+    _need("reason", Text, ""),
+    sa.Column("docket_id", Text, index=True),
+)
+
+applications = sa.Table(
+    "applications",
+    metadata,
+    _id(),
+    _need("name", Text),
+    _need("kind", Text),
+    _json("profile"),
+    _json("config"),
+    sa.Column("secret", sa.LargeBinary),
+    _need("contact", Text, ""),
+    _json("capabilities", "[]"),
+    sa.Column("seen_at", Moment),
+    sa.Column("reading_at", Moment),
+    _need("problem", Text, ""),
+    _need("accounts_seen", Int, "0"),
+)
+
+accounts = sa.Table(
+    "accounts",
+    metadata,
+    _id(),
+    sa.Column("application_id", Text, sa.ForeignKey("applications.id"), nullable=False),
+    sa.Column("person_id", Text, sa.ForeignKey("people.id"), index=True),
+    _need("kind", Text, "person"),
+    _need("login", Text),
+    _need("display_name", Text, ""),
+    _need("external_id", Text),
+    _need("state", Text),
+    _need("entitlements", ARRAY(Text), "{}"),
+    _need("seats", ARRAY(Text), "{}"),
+    _need("sessions", Int, "0"),
+    _need("keys", Int, "0"),
+    sa.Column("recoverable_until", Moment),
+    sa.Column("closes_at", Moment),
+    sa.Column("seen_at", Moment),
+    _need("rev", Int, "1"),
+    sa.UniqueConstraint("application_id", "external_id"),
+    sa.Index("ix_accounts_state", "application_id", "state"),
+    sa.Index("ix_accounts_window", "recoverable_until", postgresql_where=sa.text("state = 'deleted'")),
+)
+
+assets = sa.Table(
+    "assets",
+    metadata,
+    sa.Column("account_id", Text, sa.ForeignKey("accounts.id"), primary_key=True),
+    sa.Column("external_id", Text, primary_key=True),
+    _need("kind", Text),
+    _need("name", Text),
+    _need("container", Text, ""),
+)
+
+ledger = sa.Table(
+    "ledger",
+    metadata,
+    sa.Column("account_id", Text, sa.ForeignKey("accounts.id"), primary_key=True),
+    sa.Column("kind", Text, primary_key=True),
+    sa.Column("item", Text, primary_key=True),
+    _need("origin_kind", Text),
+    _need("origin_name", Text, ""),
+    _need("since_at", Moment),
+)
+
+history = sa.Table(
+    "history",
+    metadata,
+    sa.Column("id", sa.BigInteger, sa.Identity(), primary_key=True),
+    sa.Column("account_id", Text, sa.ForeignKey("accounts.id"), nullable=False),
+    _need("kind", Text),
+    _need("item", Text),
+    _need("from_at", Moment),
+    sa.Column("until_at", Moment),
+    sa.Column("docket_id", Text),
+    sa.Index("ix_history_account", "account_id", "kind", "from_at"),
+    sa.Index(
+        "uq_history_open",
+        "account_id",
+        "kind",
+        "item",
+        unique=True,
+        postgresql_where=sa.text("until_at IS NULL"),
+    ),
+)
+
+pools = sa.Table(
+    "pools",
+    metadata,
+    _id(),
+    sa.Column("application_id", Text, sa.ForeignKey("applications.id"), nullable=False),
+    _need("license", Text),
+    _need("bought", Int),
+    _need("price_cents", Int, "0"),
+    _need("currency", Text, "EUR"),
+    sa.Column("term_ends", sa.Date),
+    sa.UniqueConstraint("application_id", "license"),
+    sa.CheckConstraint("bought >= 0", name="bought_not_negative"),
+)
+
+seat_claims = sa.Table(
+    "seat_claims",
+    metadata,
+    _id(),
+    sa.Column("pool_id", Text, sa.ForeignKey("pools.id"), nullable=False),
+    _need("account_id", Text),
+    sa.Column("person_id", Text, sa.ForeignKey("people.id")),
+    _need("state", Text),
+    sa.Column("place", Int),
+    _need("since_at", Moment),
+    sa.Column("until_at", Moment),
+    sa.Index(
+        "uq_seat_claims_live",
+        "pool_id",
+        "account_id",
+        unique=True,
+        postgresql_where=sa.text("until_at IS NULL"),
+    ),
+)
+
+rules = sa.Table(
+    "rules",
+    metadata,
+    sa.Column("version", Int, primary_key=True),
+    _json("document"),
+    _need("adopted_at", Moment),
+    _need("adopted_by", Text),
+    _need("note", Text, ""),
+)
+
+decisions = sa.Table(
+    "decisions",
+    metadata,
+    _id(),
+    _need("subject_id", Text),
+    _need("kind", Text),
+    _json("payload"),
+    _need("author", Text),
+    _need("reason", Text, ""),
+    sa.Column("starts_at", Moment),
+    sa.Column("ends_at", Moment),
+    _need("made_at", Moment),
+    sa.Column("docket_id", Text),
+    sa.Index("ix_decisions_subject", "subject_id"),
+)
+
+subjects = sa.Table(
+    "subjects",
+    metadata,
+    _id(),
+    sa.Column("wake_at", Moment),
+    _need("priority", Int, "5"),
+    sa.Column("lease_owner", Text),
+    sa.Column("lease_until", Moment),
+    _need("epoch", sa.BigInteger, "0"),
+    sa.Index(
+        "ix_subjects_wake", "priority", "wake_at", postgresql_where=sa.text("wake_at IS NOT NULL")
+    ),
+    sa.Index("ix_subjects_lease", "lease_owner", postgresql_where=sa.text("lease_owner IS NOT NULL")),
+)
+
+plans = sa.Table(
+    "plans",
+    metadata,
+    _id(),
+    _need("batch_id", Text),
+    sa.Column("subject_id", Text, sa.ForeignKey("people.id"), nullable=False),
+    _need("verb", Text),
+    _json("cause"),
+    _json("steps", "[]"),
+    _json("document"),
+    _json("inputs"),
+    _need("digest", Text),
+    _need("due_at", Moment),
+    _need("made_at", Moment),
+    _need("author", Text),
+    sa.Column("confirmed", Moment),
+    _machine_now(),
+    sa.Index("ix_plans_batch", "batch_id"),
+)
+
+dockets = sa.Table(
+    "dockets",
+    metadata,
+    _id(),
+    sa.Column("number", sa.BigInteger, sa.Identity(start=101), nullable=False, unique=True),
+    _need("subject_id", Text),
+    _need("verb", Text),
+    _need("state", Text),
+    _json("cause"),
+    _need("reference", Text, ""),
+    _need("reason", Text, ""),
+    _need("author", Text),
+    sa.Column("batch_id", Text),
+    _need("digest", Text, ""),
+    _json("document"),
+    _json("inputs"),
+    sa.Column("undoes", Text),
+    _need("due_at", Moment),
+    _need("made_at", Moment),
+    sa.Column("started_at", Moment),
+    sa.Column("ended_at", Moment),
+    _machine_now(),
+    sa.Column("machine_started", Moment),
+    sa.Column("machine_ended", Moment),
+    sa.Index(
+        "uq_dockets_running", "subject_id", unique=True, postgresql_where=sa.text("state = 'running'")
+    ),
+    sa.Index("ix_dockets_due", "due_at", postgresql_where=sa.text("state = 'scheduled'")),
+    sa.Index("ix_dockets_subject", "subject_id", "number"),
+    sa.Index("ix_dockets_batch", "batch_id"),
+)
+
+steps = sa.Table(
+    "steps",
+    metadata,
+    _id(),
+    sa.Column("docket_id", Text, sa.ForeignKey("dockets.id"), nullable=False),
+    _need("subject_id", Text),
+    _need("position", Int),
+    _need("application_id", Text),
+    _need("account_id", Text),
+    _need("phase", Text),
+    _need("action", Text),
+    _need("item", Text, ""),
+    _json("arguments"),
+    _need("before", Text, ""),
+    _need("after", Text, ""),
+    _need("reason", Text, ""),
+    sa.Column("origin", JSONB),
+    _need("state", Text),
+    _need("attempts", Int, "0"),
+    sa.Column("retry_at", Moment),
+    sa.Column("problem", JSONB),
+    sa.Column("found", JSONB),
+    sa.Column("intent_at", Moment),
+    sa.Column("done_at", Moment),
+    sa.Column("machine_at", Moment),
+    sa.Index("ix_steps_docket", "docket_id", "position"),
+    sa.Index(
+        "ix_steps_open", "subject_id", postgresql_where=sa.text("state NOT IN ('done', 'left_out')")
+    ),
+    sa.Index("ix_steps_state", "state", postgresql_where=sa.text("state NOT IN ('done', 'left_out')")),
+)
+
+receipts = sa.Table(
+    "receipts",
+    metadata,
+    sa.Column("step_id", Text, sa.ForeignKey("steps.id"), primary_key=True),
+    sa.Column("docket_id", Text, nullable=False, index=True),
+    _need("outcome", Text),
+    _json("found"),
+    _json("did"),
+    _json("seen"),
+    _need("at", Moment),
+    _need("took_ms", sa.Float),
+    _machine_now("machine_at"),
+)
+
+handovers = sa.Table(
+    "handovers",
+    metadata,
+    sa.Column("step_id", Text, primary_key=True),
+    sa.Column("asset_id", Text, primary_key=True),
+    _need("docket_id", Text),
+    _need("application_id", Text),
+    _need("kind", Text),
+    _need("name", Text),
+    _need("from_account", Text),
+    _need("to_account", Text),
+    _need("at", Moment),
+)
+
+obligations = sa.Table(
+    "obligations",
+    metadata,
+    _id(),
+    _need("subject_id", Text),
+    sa.Column("account_id", Text),
+    _need("kind", Text),
+    _need("due_at", Moment),
+    _need("state", Text, "open"),
+    _need("basis", Text, ""),
+    sa.Column("docket_id", Text),
+    sa.Index("ix_obligations_due", "due_at", postgresql_where=sa.text("state = 'open'")),
+    sa.Index("ix_obligations_subject", "subject_id"),
+    sa.Index(
+        "uq_obligations_open",
+        "account_id",
+        "kind",
+        unique=True,
+        postgresql_where=sa.text("state = 'open'"),
+    ),
+)
+
+credentials = sa.Table(
+    "credentials",
+    metadata,
+    _id(),
+    _need("account_id", Text),
+    sa.Column("docket_id", Text),
+    sa.Column("cipher", sa.LargeBinary),
+    _need("set_at", Moment),
+    sa.Column("link_hash", Text, unique=True),
+    sa.Column("expires", Moment),
+    sa.Column("opened_at", Moment),
+    _machine_now(),
+    sa.Index("ix_credentials_account", "account_id"),
+)
+
+audit_events = sa.Table(
+    "audit_events",
+    metadata,
+    _id(),
+    sa.Column("xid", sa.BigInteger, nullable=False, server_default=sa.text("pg_current_xact_id()::text::bigint")),
+    _need("at", Moment),
+    _machine_now("machine_at"),
+    _need("actor", Text),
+    _need("action", Text),
+    _need("subject", Text, ""),
+    sa.Column("docket_id", Text, index=True),
+    sa.Column("payload", JSONB),
+    _need("salt", sa.LargeBinary),
+    _need("digest", sa.LargeBinary),
+    sa.Column("leaf_index", sa.BigInteger, unique=True),
+    sa.Index("ix_audit_events_unsealed", "xid", "id", postgresql_where=sa.text("leaf_index IS NULL")),
+    sa.Index("ix_audit_events_subject", "subject"),
+)
+
+audit_heads = sa.Table(
+    "audit_heads",
+    metadata,
+    sa.Column("size", sa.BigInteger, primary_key=True),
+    _need("root", sa.LargeBinary),
+    _json("frontier", "[]"),
+    _need("signature", sa.LargeBinary),
+    _machine_now("machine_at"),
+)

@@ -1,0 +1,1 @@
+"""Wire of Yugum."""

@@ -1,0 +1,1 @@
+"""Worker of Yugum."""

@@ -1,0 +1,1 @@
+"""Simulated applications for the demo and the tests; the product never imports them."""
