@@ -92,7 +92,6 @@ class Account:
     sessions: int = 0
     keys: int = 0
     recoverable_until: datetime | None = None
-    closes_at: datetime | None = None
     seen_at: datetime | None = None
     rev: int = 0
     assets: tuple[Asset, ...] = field(default=())

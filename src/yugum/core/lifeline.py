@@ -70,7 +70,7 @@ def future(
     if leaves > begins:
         bars.append(Bar(state, begins, leaves, planned=True))
         begins = leaves
-    closes = account.closes_at if account and account.closes_at else close_due(leaves, application)
+    closes = close_due(leaves, application)
     if closes > begins:
         bars.append(Bar(AccountState.SUSPENDED, begins, closes, planned=True))
     ends = recoverable_until(max(closes, begins), application)

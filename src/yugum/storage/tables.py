@@ -213,7 +213,6 @@ accounts = sa.Table(
     _need("sessions", Int, "0"),
     _need("keys", Int, "0"),
     sa.Column("recoverable_until", Moment),
-    sa.Column("closes_at", Moment),
     sa.Column("seen_at", Moment),
     _need("rev", Int, "1"),
     sa.UniqueConstraint("application_id", "external_id"),

@@ -1,0 +1,69 @@
+"""Dated obligations: what must happen to an account later, and when."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+
+from yugum.core.accounts import AccountKind, AccountState
+from yugum.core.decisions import OriginKind
+from yugum.core.people import PersonState, start_moment, state_at
+from yugum.core.planning import Subject, World, desired
+from yugum.core.windows import close_due
+
+
+@dataclass(frozen=True, slots=True)
+class Owed:
+    """``kind`` is close, purge or recheck; ``account_id`` is "" when it is about the person."""
+
+    account_id: str
+    kind: str
+    due: datetime
+    basis: str
+
+
+def owed(subject: Subject, world: World, at: datetime) -> tuple[Owed, ...]:
+    """Everything that falls due later for a subject as it stands now.
+
+    A close is owed for an account nothing gives any more, a purge for a deleted one, a recheck
+    for every date that changes what the person should have.
+    """
+    result: list[Owed] = []
+    wanted = desired(subject, world.rules, at)
+    left = state_at(subject.person, at) is PersonState.LEFT
+    for account in subject.accounts:
+        application = world.applications.get(account.application_id)
+        if application is None or account.kind is not AccountKind.PERSON:
+            continue
+        if account.state is AccountState.DELETED and account.recoverable_until is not None:
+            basis = f"window of {application.profile.window_days} days"
+            result.append(Owed(account.id, "purge", account.recoverable_until, basis))
+            continue
+        if account.state in (AccountState.DELETED, AccountState.PURGED):
+            continue
+        origin = subject.ledger.get((account.id, "account", ""))
+        ruled = origin is not None and origin.kind is OriginKind.ROLE
+        if account.application_id in wanted or not (left or ruled):
+            continue
+        ended = subject.person.access_ends if left else at
+        assert ended is not None
+        due = close_due(ended, application)
+        if due <= at:
+            due = at + timedelta(days=application.profile.close_after_days)
+        result.append(Owed(account.id, "close", due, "closes after the access ended"))
+    result.extend(Owed("", "recheck", moment, basis) for moment, basis in _turns(subject, at))
+    return tuple(result)
+
+
+def _turns(subject: Subject, at: datetime) -> list[tuple[datetime, str]]:
+    """Moments at which the person's own dates change what is due, the next one first."""
+    person = subject.person
+    moments = [
+        (start_moment(person), "first day"),
+        (person.access_ends, "access ends"),
+        (person.absent_from, "absence begins"),
+        (person.absent_until, "absence ends"),
+    ]
+    moments += [(d.ends, "a decision ends") for d in subject.decisions]
+    ahead = [(moment, basis) for moment, basis in moments if moment is not None and moment > at]
+    return sorted(ahead)[:1]

@@ -1,0 +1,445 @@
+"""What the engine needs from outside, as Protocols; ``bootstrap`` says who provides it."""
+
+from __future__ import annotations
+
+from collections.abc import AsyncIterator, Iterable, Mapping, Sequence
+from contextlib import AbstractAsyncContextManager
+from dataclasses import dataclass, field
+from datetime import datetime
+from typing import Any, Protocol
+
+from yugum.core.accounts import Account, Observed
+from yugum.core.actions import Action
+from yugum.core.applications import Application, Capability
+from yugum.core.conditions import Condition
+from yugum.core.decisions import Decision, LedgerKey, Origin
+from yugum.core.dockets import DoneStep, Step, StepState
+from yugum.core.merkle import Frontier
+from yugum.core.people import Person
+from yugum.core.roles import Rules
+from yugum.core.seats import Pool
+
+# --- connectors ---------------------------------------------------------------------------------
+
+
+@dataclass(frozen=True, slots=True)
+class AccountRef:
+    """How to find an account: by the application's id, else by our correlation id or the login."""
+
+    account_id: str
+    external_id: str
+    login: str
+
+
+@dataclass(frozen=True, slots=True)
+class Discovery:
+    """What an application says it can do. ``licenses`` maps a name to the seats bought."""
+
+    capabilities: frozenset[Capability]
+    licenses: Mapping[str, int] = field(default_factory=dict)
+
+
+class Connector(Protocol):
+    """Speaks to one application. Every call may raise an ``errors.ApplicationError``."""
+
+    call_timeout: float
+
+    async def discover(self) -> Discovery:
+        """The application's capabilities and licenses."""
+        ...
+
+    def read(self) -> AsyncIterator[Sequence[Observed]]:
+        """Every account with what it owns, page by page."""
+        ...
+
+    async def observe(self, ref: AccountRef, *, assets: bool = False) -> Observed | None:
+        """The account as it is now; None when the application has none."""
+        ...
+
+    async def act(
+        self,
+        action: Action,
+        ref: AccountRef,
+        item: str,
+        arguments: Mapping[str, Any],
+        secret: str = "",
+    ) -> Mapping[str, Any]:
+        """Carry out one action; returns what was done, without secrets."""
+        ...
+
+    async def close(self) -> None: ...
+
+
+class Connectors(Protocol):
+    """The connectors of all applications, opened when first needed."""
+
+    async def of(self, application_id: str) -> Connector: ...
+
+
+class Clock(Protocol):
+    """Business time."""
+
+    async def now(self) -> datetime: ...
+
+
+class Vault(Protocol):
+    """Encrypts what must not lie around in clear."""
+
+    def seal(self, text: str) -> bytes: ...
+    def open(self, cipher: bytes) -> str: ...
+
+
+class Signer(Protocol):
+    """Signs the heads of the audit log (Ed25519)."""
+
+    def sign(self, message: bytes) -> bytes: ...
+
+
+# --- rows that travel between engine and storage --------------------------------------------------
+
+
+@dataclass(frozen=True, slots=True)
+class Lease:
+    """A worker's claim on a subject, good while nobody holds a later ``epoch``."""
+
+    subject_id: str
+    epoch: int
+
+
+@dataclass(slots=True, kw_only=True)
+class Entry:
+    """One row of the journal: a step's intent, receipt, problem or wait, and what follows from it."""
+
+    step: Step
+    epoch: int
+    state: StepState
+    at: datetime
+    attempts: int
+    retry_seconds: float | None = None
+    problem: Mapping[str, Any] | None = None
+    found: Mapping[str, Any] | None = None
+    outcome: str = ""
+    did: Mapping[str, Any] = field(default_factory=dict)
+    seen: Mapping[str, Any] = field(default_factory=dict)
+    took_ms: float = 0.0
+    account: Account | None = None
+    origins: Sequence[tuple[LedgerKey, Origin | None]] = ()
+    freed_licenses: Sequence[str] = ()
+    credential: bytes | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Draft:
+    """A plan to be kept until it is confirmed."""
+
+    id: str
+    batch_id: str
+    subject_id: str
+    verb: str
+    cause: Mapping[str, Any]
+    steps: Sequence[Mapping[str, Any]]
+    document: Mapping[str, Any]
+    inputs: Mapping[str, Any]
+    digest: str
+    due_at: datetime
+    made_at: datetime
+    author: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DocketRow:
+    """A docket as the engine works with it."""
+
+    id: str
+    number: int
+    subject_id: str
+    verb: str
+    state: str
+    cause: Mapping[str, Any]
+    reference: str
+    reason: str
+    author: str
+    inputs: Mapping[str, Any]
+    undoes: str | None
+    due_at: datetime
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Obligation:
+    subject_id: str
+    account_id: str | None
+    kind: str
+    due_at: datetime
+    basis: str
+    id: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Event:
+    """Something for the audit log."""
+
+    id: str
+    at: datetime
+    actor: str
+    action: str
+    subject: str
+    docket_id: str | None
+    payload: Mapping[str, Any]
+    salt: bytes
+    digest: bytes
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Known:
+    """Everything stored about some people, loaded in a handful of statements."""
+
+    people: Mapping[str, Person]
+    revisions: Mapping[str, int]
+    accounts: Mapping[str, Sequence[Account]]
+    ledger: Mapping[LedgerKey, Origin]
+    decisions: Mapping[str, Sequence[Decision]]
+
+
+Row = Mapping[str, Any]
+
+
+class ListPage(Protocol):
+    """A page of a list: rows and the next cursor."""
+
+    @property
+    def items(self) -> Sequence[Row]: ...
+    @property
+    def next(self) -> str | None: ...
+    @property
+    def total(self) -> int | None: ...
+
+
+# --- stores ---------------------------------------------------------------------------------------
+
+
+class PeopleStore(Protocol):
+    async def many(self, ids: Iterable[str]) -> dict[str, tuple[Person, int]]: ...
+    async def resolve(self, who: str) -> Person: ...
+    async def insert(self, people: Sequence[Person]) -> None: ...
+    async def change(self, people: Sequence[Person]) -> None: ...
+    async def record(self, facts: Sequence[Row]) -> None: ...
+    async def page(
+        self,
+        now: datetime,
+        *,
+        condition: Condition | None,
+        query: str,
+        state: str,
+        cursor: str | None,
+        limit: int,
+    ) -> ListPage: ...
+    async def logins_taken(self, logins: Iterable[str]) -> set[str]: ...
+    async def by_keys(self, logins: Iterable[str], numbers: Iterable[str]) -> Sequence[Row]: ...
+    async def facts_of(self, person_id: str, limit: int = 50) -> Sequence[Row]: ...
+
+
+class AccountStore(Protocol):
+    async def known(self, person_ids: Sequence[str]) -> Known: ...
+    async def refresh(self, accounts: Sequence[Account], at: datetime) -> None: ...
+    async def get(self, account_id: str) -> Account: ...
+    async def page(self, **choices: Any) -> ListPage: ...
+    async def history(self, account_ids: Sequence[str]) -> Sequence[Row]: ...
+    async def ledger_rows(self, account_ids: Sequence[str]) -> Sequence[Row]: ...
+    async def assets_of(self, account_ids: Sequence[str]) -> Sequence[Row]: ...
+    async def read_page(
+        self, application_id: str, seen: Sequence[Observed], at: datetime
+    ) -> Mapping[str, int]: ...
+    async def adopt(self, origins: Sequence[tuple[LedgerKey, Origin]], at: datetime) -> None: ...
+    async def of_application(self, application_id: str) -> Iterable[Account]: ...
+
+
+class ApplicationStore(Protocol):
+    async def all(self) -> dict[str, Application]: ...
+    async def rows(self) -> Sequence[Row]: ...
+    async def connection_of(self, application_id: str) -> Row: ...
+    async def put(
+        self, application: Application, config: Row, secret: bytes | None
+    ) -> None: ...
+    async def discovered(
+        self, application_id: str, capabilities: Iterable[Capability], at: datetime
+    ) -> None: ...
+    async def read_at(self, application_id: str, at: datetime, count: int) -> None: ...
+    async def problem(self, application_id: str, text: str) -> None: ...
+
+
+class SeatStore(Protocol):
+    async def pools(self) -> dict[tuple[str, str], Pool]: ...
+    async def put(self, pool: Pool) -> None: ...
+    async def claim(
+        self, application_id: str, license: str, account_id: str, person_id: str, at: datetime
+    ) -> int | None: ...
+    async def rows(self) -> Sequence[Row]: ...
+    async def holders(self, pool_id: str, cursor: str | None, limit: int) -> ListPage: ...
+    async def held_by(self, person_ids: Sequence[str]) -> Sequence[Row]: ...
+    async def reconcile(self, application_id: str, at: datetime) -> None: ...
+
+
+class RuleStore(Protocol):
+    async def current(self) -> tuple[int, Row]: ...
+    async def adopt(self, document: Row, at: datetime, by: str, note: str) -> int: ...
+    async def page(self, cursor: str | None, limit: int) -> ListPage: ...
+
+
+class DecisionStore(Protocol):
+    async def put(self, decision: Decision, at: datetime, docket_id: str | None) -> None: ...
+    async def end(self, decision_id: str, at: datetime) -> Row: ...
+    async def end_of_docket(self, docket_id: str, at: datetime) -> None: ...
+    async def page(self, subject_id: str, cursor: str | None, limit: int) -> ListPage: ...
+
+
+class PlanStore(Protocol):
+    async def keep(self, drafts: Sequence[Draft]) -> None: ...
+    async def batch(self, batch_id: str) -> Sequence[Row]: ...
+    async def confirm(
+        self, batch_id: str, *, now: datetime, reference: str, reason: str, undoes: str | None
+    ) -> Sequence[Row]: ...
+
+
+class DocketStore(Protocol):
+    async def schedule(
+        self, obligations: Sequence[Obligation], now: datetime, author: str
+    ) -> None: ...
+    async def due(
+        self, subject_ids: Sequence[str], now: datetime
+    ) -> Sequence[tuple[DocketRow, bool]]: ...
+    async def begin(self, docket_ids: Sequence[str], now: datetime) -> None: ...
+    async def replace_steps(
+        self, docket_id: str, steps: Sequence[Row], document: Row, inputs: Row, digest: str
+    ) -> None: ...
+    async def supersede(self, subject_ids: Sequence[str], now: datetime) -> None: ...
+    async def open_steps(self, subject_ids: Sequence[str]) -> Sequence[Step]: ...
+    async def finish(self, subject_ids: Sequence[str], now: datetime) -> Sequence[DocketRow]: ...
+    async def done_steps(self, docket_id: str) -> Sequence[DoneStep]: ...
+    async def latest(self, subject_id: str, verb: str) -> DocketRow | None: ...
+    async def by_name(self, name: str) -> DocketRow: ...
+    async def page(self, **choices: Any) -> ListPage: ...
+    async def one(self, docket_id: str) -> Row: ...
+    async def settle_step(self, step_id: str, how: str, note: str, at: datetime) -> Row: ...
+    async def cancel(self, docket_id: str, now: datetime) -> None: ...
+    async def counts(self) -> Row: ...
+
+
+class ObligationStore(Protocol):
+    async def replace(
+        self, subject_ids: Sequence[str], obligations: Sequence[Obligation]
+    ) -> None: ...
+    async def due(self, now: datetime, limit: int) -> Sequence[Obligation]: ...
+    async def settle(self, ids: Sequence[str], state: str) -> None: ...
+    async def next_moment(self, after: datetime) -> datetime | None: ...
+    async def of(self, subject_id: str) -> Sequence[Row]: ...
+    async def page(self, **choices: Any) -> ListPage: ...
+
+
+class LeaseStore(Protocol):
+    async def wake(self, subject_ids: Iterable[str], *, priority: int) -> None: ...
+    async def wake_due(self, now: datetime) -> int: ...
+    async def claim(self, worker: str, limit: int, seconds: float) -> Sequence[Lease]: ...
+    async def renew(self, worker: str, seconds: float) -> int: ...
+    async def release(self, leases: Sequence[Lease]) -> None: ...
+    async def recover(self) -> int: ...
+    async def working(self) -> int: ...
+
+
+class JournalStore(Protocol):
+    async def write(self, entries: Sequence[Entry], events: Sequence[Event]) -> set[str]: ...
+
+
+class CredentialStore(Protocol):
+    async def link(self, account_id: str, link_hash: str, seconds: float) -> Row: ...
+    async def open(self, link_hash: str, at: datetime) -> Row: ...
+
+
+class AuditStore(Protocol):
+    async def add(self, events: Sequence[Event]) -> None: ...
+    async def unsealed(self, limit: int) -> Sequence[Row]: ...
+    async def head(self) -> Row | None: ...
+    async def seal(
+        self,
+        places: Sequence[tuple[str, int]],
+        frontier: Frontier,
+        root: bytes,
+        signature: bytes,
+    ) -> None: ...
+    async def page(self, **choices: Any) -> ListPage: ...
+    def export(self) -> AsyncIterator[Row]: ...
+
+
+class ClockStore(Protocol):
+    async def read(self) -> tuple[bool, datetime | None]: ...
+    async def set(self, moment: datetime) -> None: ...
+
+
+class OperatorStore(Protocol):
+    async def by_login(self, login: str) -> Row | None: ...
+    async def get(self, operator_id: str) -> Row: ...
+    async def page(self, cursor: str | None, limit: int) -> ListPage: ...
+    async def put(self, row: Row) -> None: ...
+    async def count(self) -> int: ...
+    async def add_session(self, digest: str, operator_id: str, csrf: str, hours: float) -> None: ...
+    async def session(self, digest: str) -> Row | None: ...
+    async def end_session(self, digest: str) -> None: ...
+    async def add_token(self, row: Row) -> None: ...
+    async def token(self, digest: str) -> Row | None: ...
+    async def tokens(self, operator_id: str) -> Sequence[Row]: ...
+    async def revoke_token(self, operator_id: str, token_id: str) -> bool: ...
+    async def add_link(self, digest: str, operator_id: str, hours: float) -> None: ...
+    async def use_link(self, digest: str) -> Row | None: ...
+    async def failures(self, key: str, minutes: float) -> tuple[int, float]: ...
+    async def fail(self, key: str) -> None: ...
+    async def forgive(self, key: str) -> None: ...
+
+
+class IdempotencyStore(Protocol):
+    async def begin(self, operator_id: str, key: str, fingerprint: str) -> Row | None: ...
+    async def end(self, operator_id: str, key: str, status: int, reply: Any) -> None: ...
+    async def drop(self, operator_id: str, key: str) -> None: ...
+
+
+class ViewStore(Protocol):
+    """Read models that no use case decides on."""
+
+    async def installation(self) -> Row | None: ...
+    async def found(self, organisation: str, prefix: str, zone: str, demo: bool) -> None: ...
+    async def day(self, begin: datetime, now: datetime, until: datetime) -> Row: ...
+    async def last_call(self, now: datetime, until: datetime) -> Sequence[Row]: ...
+    async def findings(
+        self, now: datetime, *, kind: str, cursor: str | None, limit: int
+    ) -> ListPage: ...
+    async def counts(self, now: datetime) -> Row: ...
+    async def ping(self) -> float: ...
+
+
+class UnitOfWork(Protocol):
+    """One transaction over all stores: committed at the end, rolled back on an error."""
+
+    people: PeopleStore
+    accounts: AccountStore
+    applications: ApplicationStore
+    seats: SeatStore
+    rules: RuleStore
+    decisions: DecisionStore
+    plans: PlanStore
+    dockets: DocketStore
+    obligations: ObligationStore
+    leases: LeaseStore
+    journal: JournalStore
+    credentials: CredentialStore
+    audit: AuditStore
+    clock: ClockStore
+    operators: OperatorStore
+    idempotency: IdempotencyStore
+    views: ViewStore
+
+    async def hint(self) -> None:
+        """Tell the workers, once this is committed, that something is due."""
+        ...
+
+
+class Database(Protocol):
+    def unit(self) -> AbstractAsyncContextManager[UnitOfWork]: ...
+    async def close(self) -> None: ...

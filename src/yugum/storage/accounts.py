@@ -1,0 +1,335 @@
+"""Accounts as last seen, what they own, why they hold what they hold, and what they held before."""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import Iterable, Mapping, Sequence
+from datetime import datetime
+from typing import Any
+
+import sqlalchemy as sa
+from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.ext.asyncio import AsyncConnection
+
+from yugum.core.accounts import Account, AccountKind, AccountState, Asset, Observed
+from yugum.core.conditions import fold
+from yugum.core.decisions import Decision, DecisionKind, LedgerKey, Origin, OriginKind
+from yugum.errors import NotFound
+from yugum.ports import Known
+from yugum.storage import tables as t
+from yugum.storage.pages import Page, Row, fetch
+from yugum.storage.people import COLUMNS, person_from
+from yugum.storage.rows import to_json
+
+HISTORY_SQL = """
+WITH now_held AS (
+  SELECT a.id, 'state' AS kind, a.state AS item FROM accounts a WHERE a.id = ANY(:ids)
+  UNION ALL SELECT a.id, 'entitlement', e FROM accounts a, unnest(a.entitlements) e
+    WHERE a.id = ANY(:ids)
+  UNION ALL SELECT a.id, 'seat', s FROM accounts a, unnest(a.seats) s WHERE a.id = ANY(:ids)
+), closed AS (
+  UPDATE history h SET until_at = :at
+  WHERE h.account_id = ANY(:ids) AND h.until_at IS NULL
+    AND NOT EXISTS (SELECT 1 FROM now_held n
+                    WHERE n.id = h.account_id AND n.kind = h.kind AND n.item = h.item)
+  RETURNING 1
+)
+INSERT INTO history (account_id, kind, item, from_at)
+SELECT n.id, n.kind, n.item, :at FROM now_held n
+ON CONFLICT (account_id, kind, item) WHERE until_at IS NULL DO NOTHING
+"""
+"""Brings the history of some accounts up to what they hold now."""
+
+UPSERT_SQL = """
+INSERT INTO accounts AS a (id, application_id, person_id, kind, login, display_name, external_id,
+  state, entitlements, seats, sessions, keys, recoverable_until, seen_at)
+SELECT r.id, r.application_id, r.person_id, r.kind, r.login, coalesce(r.display_name, ''),
+  r.external_id, r.state, r.entitlements, r.seats, r.sessions, r.keys, r.recoverable_until, :at
+FROM jsonb_to_recordset(cast(:rows AS jsonb)) AS r(id text, application_id text, person_id text,
+  kind text, login text, display_name text, external_id text, state text, entitlements text[],
+  seats text[], sessions int, keys int, recoverable_until timestamptz)
+ON CONFLICT (id) DO UPDATE SET login = excluded.login, external_id = excluded.external_id,
+  state = excluded.state, entitlements = excluded.entitlements, seats = excluded.seats,
+  sessions = excluded.sessions, keys = excluded.keys,
+  recoverable_until = excluded.recoverable_until,
+  seen_at = excluded.seen_at, rev = a.rev + 1
+WHERE (a.login, a.external_id, a.state, a.entitlements, a.seats, a.sessions, a.keys,
+       a.recoverable_until)
+  IS DISTINCT FROM (excluded.login, excluded.external_id, excluded.state, excluded.entitlements,
+       excluded.seats, excluded.sessions, excluded.keys, excluded.recoverable_until)
+RETURNING a.id
+"""
+"""Projects accounts; unchanged rows are not rewritten."""
+
+
+def account_from(row: Row, assets: Sequence[Asset] = ()) -> Account:
+    return Account(
+        id=row["id"],
+        application_id=row["application_id"],
+        person_id=row["person_id"],
+        kind=AccountKind(row["kind"]),
+        login=row["login"],
+        external_id=row["external_id"],
+        state=AccountState(row["state"]),
+        entitlements=frozenset(row["entitlements"]),
+        seats=frozenset(row["seats"]),
+        sessions=row["sessions"],
+        keys=row["keys"],
+        recoverable_until=row["recoverable_until"],
+        seen_at=row["seen_at"],
+        rev=row["rev"],
+        assets=tuple(assets),
+    )
+
+
+def account_row(account: Account) -> dict[str, Any]:
+    return {
+        "id": account.id,
+        "application_id": account.application_id,
+        "person_id": account.person_id,
+        "kind": account.kind.value,
+        "login": account.login,
+        "external_id": account.external_id,
+        "state": account.state.value,
+        "entitlements": sorted(account.entitlements),
+        "seats": sorted(account.seats),
+        "sessions": account.sessions,
+        "keys": account.keys,
+        "recoverable_until": account.recoverable_until,
+    }
+
+
+class Accounts:
+    def __init__(self, connection: AsyncConnection) -> None:
+        self.connection = connection
+
+    async def known(self, person_ids: Sequence[str]) -> Known:
+        """All that is stored about some people, in five statements whatever their number."""
+        ids = list(person_ids)
+        run = self.connection.execute
+        people = (
+            await run(sa.select(*COLUMNS, t.people.c.rev).where(t.people.c.id.in_(ids)))
+        ).mappings().all()
+        rows = (
+            await run(
+                sa.select(t.accounts)
+                .where(t.accounts.c.person_id.in_(ids))
+                .order_by(t.accounts.c.application_id, t.accounts.c.login)
+            )
+        ).mappings().all()
+        account_ids = [r["id"] for r in rows]
+        owned = await self.assets_of(account_ids)
+        origins = await self.ledger_rows(account_ids)
+        made = (
+            await run(
+                sa.select(t.decisions)
+                .where(t.decisions.c.subject_id.in_(ids))
+                .order_by(t.decisions.c.made_at, t.decisions.c.id)
+            )
+        ).mappings().all()
+        assets: dict[str, list[Asset]] = {}
+        for a in owned:
+            asset = Asset(a["kind"], a["external_id"], a["name"], a["container"])
+            assets.setdefault(a["account_id"], []).append(asset)
+        accounts: dict[str, list[Account]] = {i: [] for i in ids}
+        for r in rows:
+            accounts[r["person_id"]].append(account_from(r, assets.get(r["id"], ())))
+        decisions: dict[str, list[Decision]] = {i: [] for i in ids}
+        for d in made:
+            decisions[d["subject_id"]].append(decision_from(d))
+        return Known(
+            people={p["id"]: person_from(p) for p in people},
+            revisions={p["id"]: p["rev"] for p in people},
+            accounts=accounts,
+            ledger={
+                (r["account_id"], r["kind"], r["item"]): Origin(
+                    OriginKind(r["origin_kind"]), r["origin_name"]
+                )
+                for r in origins
+            },
+            decisions=decisions,
+        )
+
+    async def get(self, account_id: str) -> Account:
+        row = (
+            await self.connection.execute(
+                sa.select(t.accounts).where(t.accounts.c.id == account_id)
+            )
+        ).mappings().first()
+        if row is None:
+            raise NotFound(
+                f"There is no account {account_id}.", remedy="List them: yugum accounts list."
+            )
+        return account_from(row)
+
+    async def refresh(self, accounts: Sequence[Account], at: datetime) -> None:
+        """Store what was just seen of known accounts, with what they own."""
+        if not accounts:
+            return
+        ids = [a.id for a in accounts]
+        rows = to_json([account_row(a) for a in accounts])
+        await self.connection.execute(sa.text(UPSERT_SQL), {"rows": rows, "at": at})
+        await self.connection.execute(
+            sa.update(t.accounts).where(t.accounts.c.id.in_(ids)).values(seen_at=at)
+        )
+        await self.connection.execute(sa.text(HISTORY_SQL), {"ids": ids, "at": at})
+        await self.connection.execute(sa.delete(t.assets).where(t.assets.c.account_id.in_(ids)))
+        owned = [
+            {"account_id": a.id, "external_id": x.external_id, "kind": x.kind, "name": x.name,
+             "container": x.container}
+            for a in accounts
+            for x in a.assets
+        ]
+        if owned:
+            await self.connection.execute(insert(t.assets).on_conflict_do_nothing(), owned)
+
+    async def page(
+        self,
+        *,
+        application: str = "",
+        state: str = "",
+        person_id: str = "",
+        query: str = "",
+        cursor: str | None = None,
+        limit: int = 50,
+    ) -> Page:
+        a = t.accounts.c
+        select = (
+            sa.select(
+                t.accounts,
+                t.people.c.display_name.label("person_name"),
+                t.applications.c.name.label("application_name"),
+            )
+            .select_from(t.accounts.outerjoin(t.people, t.people.c.id == a.person_id))
+            .join(t.applications, t.applications.c.id == a.application_id)
+        )
+        for column, value in (
+            (a.application_id, application),
+            (a.state, state),
+            (a.person_id, person_id),
+        ):
+            if value:
+                select = select.where(column == value)
+        if query:
+            select = select.where(sa.func.lower(a.login).contains(fold(query), autoescape=True))
+        keys = [a.application_id, a.login, a.id]
+        return await fetch(
+            self.connection, select, keys, cursor=cursor, limit=limit, count=cursor is None
+        )
+
+    async def history(self, account_ids: Sequence[str]) -> Sequence[Mapping[str, Any]]:
+        h = t.history.c
+        query = (
+            sa.select(h.account_id, h.kind, h.item, h.from_at, h.until_at)
+            .where(h.account_id.in_(list(account_ids)))
+            .order_by(h.from_at, h.id)
+        )
+        return [dict(r) for r in (await self.connection.execute(query)).mappings()]
+
+    async def ledger_rows(self, account_ids: Sequence[str]) -> Sequence[Mapping[str, Any]]:
+        query = sa.select(t.ledger).where(t.ledger.c.account_id.in_(list(account_ids)))
+        return [dict(r) for r in (await self.connection.execute(query)).mappings()]
+
+    async def assets_of(self, account_ids: Sequence[str]) -> Sequence[Mapping[str, Any]]:
+        query = (
+            sa.select(t.assets)
+            .where(t.assets.c.account_id.in_(list(account_ids)))
+            .order_by(t.assets.c.kind, t.assets.c.container, t.assets.c.name)
+        )
+        return [dict(r) for r in (await self.connection.execute(query)).mappings()]
+
+    async def read_page(
+        self, application_id: str, seen: Sequence[Observed], at: datetime
+    ) -> Mapping[str, int]:
+        """Store one page of a reading; accounts are linked to people by number, then by login.
+
+        Returns how many rows were linked and how many have nobody behind.
+        """
+        a, p = t.accounts.c, t.people.c
+        ids = [o.external_id for o in seen]
+        query = sa.select(a.id, a.external_id, a.person_id, a.kind).where(
+            a.application_id == application_id, a.external_id.in_(ids)
+        )
+        known = {r.external_id: r for r in await self.connection.execute(query)}
+        people = (
+            await self.connection.execute(
+                sa.select(p.id, p.user_name, p.employee_number).where(
+                    sa.or_(
+                        p.user_name.in_([o.login for o in seen]),
+                        p.employee_number.in_([o.employee_number for o in seen if o.employee_number]),
+                    )
+                )
+            )
+        ).all()
+        by_number = {r.employee_number: r.id for r in people if r.employee_number}
+        by_login = {r.user_name: r.id for r in people}
+        rows = []
+        for o in seen:
+            before = known.get(o.external_id)
+            person = before.person_id if before else None
+            if person is None and o.named:
+                person = by_number.get(o.employee_number) or by_login.get(o.login)
+            kind = before.kind if before else ("person" if o.named else "service")
+            rows.append(
+                {
+                    "id": before.id if before else (o.correlation or str(uuid.uuid4())),
+                    "application_id": application_id,
+                    "person_id": person,
+                    "kind": kind,
+                    "login": o.login,
+                    "display_name": o.display_name,
+                    "external_id": o.external_id,
+                    "state": o.state.value,
+                    "entitlements": sorted(o.entitlements),
+                    "seats": sorted(o.seats),
+                    "sessions": o.sessions,
+                    "keys": o.keys,
+                    "recoverable_until": o.recoverable_until,
+                }
+            )
+        await self.connection.execute(sa.text(UPSERT_SQL), {"rows": to_json(rows), "at": at})
+        await self.connection.execute(
+            sa.text(HISTORY_SQL), {"ids": [r["id"] for r in rows], "at": at}
+        )
+        await self._read_assets({r["external_id"]: r["id"] for r in rows}, seen)
+        linked = sum(r["person_id"] is not None for r in rows)
+        return {"linked": linked, "nobody": len(rows) - linked}
+
+    async def _read_assets(self, ids: Mapping[str, str], seen: Sequence[Observed]) -> None:
+        told = [ids[o.external_id] for o in seen if o.assets is not None]
+        await self.connection.execute(sa.delete(t.assets).where(t.assets.c.account_id.in_(told)))
+        rows = [
+            {"account_id": ids[o.external_id], "external_id": x.external_id, "kind": x.kind,
+             "name": x.name, "container": x.container}
+            for o in seen
+            for x in o.assets or ()
+        ]
+        if rows:
+            await self.connection.execute(insert(t.assets).on_conflict_do_nothing(), rows)
+
+    async def of_application(self, application_id: str) -> Iterable[Account]:
+        query = sa.select(t.accounts).where(t.accounts.c.application_id == application_id)
+        return [account_from(r) for r in (await self.connection.execute(query)).mappings()]
+
+    async def adopt(self, origins: Sequence[tuple[LedgerKey, Origin]], at: datetime) -> None:
+        """Write origins of things found that a rule would give anyway."""
+        rows = [
+            {"account_id": a, "kind": k, "item": i, "origin_kind": o.kind.value,
+             "origin_name": o.name, "since_at": at}
+            for (a, k, i), o in origins
+        ]
+        if rows:
+            await self.connection.execute(insert(t.ledger).on_conflict_do_nothing(), rows)
+
+
+def decision_from(row: Row) -> Decision:
+    return Decision(
+        id=row["id"],
+        subject_id=row["subject_id"],
+        kind=DecisionKind(row["kind"]),
+        payload=row["payload"],
+        author=row["author"],
+        reason=row["reason"],
+        starts=row["starts_at"],
+        ends=row["ends_at"],
+    )

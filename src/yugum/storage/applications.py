@@ -1,0 +1,126 @@
+"""Applications, their profiles and how they are reached."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import asdict
+from datetime import datetime
+from typing import Any
+
+import sqlalchemy as sa
+from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.ext.asyncio import AsyncConnection
+
+from yugum.core.applications import (
+    Application,
+    Capability,
+    CredentialRule,
+    Deletion,
+    Profile,
+    SeatReturn,
+    SeatRule,
+)
+from yugum.errors import NotFound
+from yugum.storage import tables as t
+from yugum.storage.pages import Row
+
+
+def profile_from(document: Row) -> Profile:
+    kinds = {
+        "deletion": Deletion,
+        "seat_at_suspension": SeatRule,
+        "seat_at_deletion": SeatRule,
+        "seat_at_restore": SeatReturn,
+        "credential_on_resume": CredentialRule,
+        "never_returns": tuple,
+    }
+    return Profile(**{k: kinds.get(k, lambda v: v)(v) for k, v in document.items()})
+
+
+def application_from(row: Row) -> Application:
+    return Application(
+        id=row["id"],
+        name=row["name"],
+        kind=row["kind"],
+        profile=profile_from(row["profile"]),
+        capabilities=frozenset(Capability(c) for c in row["capabilities"]),
+        contact=row["contact"],
+    )
+
+
+class Applications:
+    def __init__(self, connection: AsyncConnection) -> None:
+        self.connection = connection
+
+    async def all(self) -> dict[str, Application]:
+        """Every application by id; an organisation has tens of them, so this is no page."""
+        rows = (await self.connection.execute(sa.select(t.applications))).mappings()
+        return {row["id"]: application_from(row) for row in rows}
+
+    async def rows(self) -> Sequence[Mapping[str, Any]]:
+        a, acc = t.applications.c, t.accounts.c
+        counted = sa.select(
+            acc.application_id,
+            sa.func.count().label("accounts"),
+            sa.func.count().filter(acc.state == "active").label("active"),
+        ).group_by(acc.application_id).subquery()
+        query = (
+            sa.select(
+                a.id, a.name, a.kind, a.profile, a.contact, a.capabilities, a.seen_at,
+                a.reading_at, a.problem, a.config,
+                sa.func.coalesce(counted.c.accounts, 0).label("accounts"),
+                sa.func.coalesce(counted.c.active, 0).label("active"),
+            )
+            .select_from(t.applications.outerjoin(counted, counted.c.application_id == a.id))
+            .order_by(a.name)
+        )
+        return [dict(r) for r in (await self.connection.execute(query)).mappings()]
+
+    async def connection_of(self, application_id: str) -> Mapping[str, Any]:
+        query = sa.select(t.applications).where(t.applications.c.id == application_id)
+        row = (await self.connection.execute(query)).mappings().first()
+        if row is None:
+            raise NotFound(
+                f"There is no application {application_id}.", remedy="See: yugum apps list."
+            )
+        return dict(row)
+
+    async def put(self, application: Application, config: Row, secret: bytes | None) -> None:
+        values = {
+            "name": application.name,
+            "kind": application.kind,
+            "profile": asdict(application.profile),
+            "config": dict(config),
+            "contact": application.contact,
+            "capabilities": sorted(c.value for c in application.capabilities),
+        }
+        if secret is not None:
+            values["secret"] = secret
+        statement = insert(t.applications).values(id=application.id, **values)
+        await self.connection.execute(
+            statement.on_conflict_do_update(index_elements=["id"], set_=values)
+        )
+
+    async def discovered(
+        self, application_id: str, capabilities: Iterable[Capability], at: datetime
+    ) -> None:
+        await self._set(
+            application_id,
+            capabilities=sorted(c.value for c in capabilities),
+            seen_at=at,
+            problem="",
+        )
+
+    async def read_at(self, application_id: str, at: datetime, count: int) -> None:
+        await self._set(
+            application_id, reading_at=at, seen_at=at, problem="", accounts_seen=count
+        )
+
+    async def problem(self, application_id: str, text: str) -> None:
+        await self._set(application_id, problem=text)
+
+    async def _set(self, application_id: str, **values: Any) -> None:
+        a = t.applications
+        await self.connection.execute(
+            sa.update(a).where(a.c.id == application_id).values(**values)
+        )

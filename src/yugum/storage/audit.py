@@ -1,0 +1,101 @@
+"""The audit log: events inserted freely, sealed in order below the snapshot's horizon."""
+
+from __future__ import annotations
+
+from collections.abc import AsyncIterator, Mapping, Sequence
+from dataclasses import asdict
+from typing import Any
+
+import sqlalchemy as sa
+from sqlalchemy.ext.asyncio import AsyncConnection
+
+from yugum.core.merkle import Frontier
+from yugum.ports import Event
+from yugum.storage import tables as t
+from yugum.storage.pages import Page, fetch
+
+SEAL_LOCK = 0x59554755
+
+
+class Audit:
+    def __init__(self, connection: AsyncConnection) -> None:
+        self.connection = connection
+
+    async def add(self, events: Sequence[Event]) -> None:
+        if events:
+            await self.connection.execute(sa.insert(t.audit_events), [asdict(e) for e in events])
+
+    async def unsealed(self, limit: int) -> Sequence[Mapping[str, Any]]:
+        """Events no running transaction can come before any more; nothing while another seals."""
+        locked = await self.connection.scalar(
+            sa.text("SELECT pg_try_advisory_xact_lock(:key)"), {"key": SEAL_LOCK}
+        )
+        if not locked:
+            return []
+        e = t.audit_events.c
+        horizon = sa.text("pg_snapshot_xmin(pg_current_snapshot())::text::bigint")
+        query = (
+            sa.select(t.audit_events)
+            .where(e.leaf_index.is_(None), e.xid < horizon)
+            .order_by(e.xid, e.id)
+            .limit(limit)
+        )
+        return [dict(r) for r in (await self.connection.execute(query)).mappings()]
+
+    async def head(self) -> Mapping[str, Any] | None:
+        h = t.audit_heads
+        query = sa.select(h).order_by(h.c.size.desc()).limit(1)
+        row = (await self.connection.execute(query)).mappings().first()
+        return dict(row) if row else None
+
+    async def seal(
+        self,
+        places: Sequence[tuple[str, int]],
+        frontier: Frontier,
+        root: bytes,
+        signature: bytes,
+    ) -> None:
+        e = t.audit_events
+        await self.connection.execute(
+            sa.update(e)
+            .where(e.c.id == sa.bindparam("row_id"))
+            .values(leaf_index=sa.bindparam("place")),
+            [{"row_id": i, "place": n} for i, n in places],
+        )
+        await self.connection.execute(
+            sa.insert(t.audit_heads).values(
+                size=sum(size for size, _ in frontier),
+                root=root,
+                frontier=[[size, digest.hex()] for size, digest in frontier],
+                signature=signature,
+            )
+        )
+
+    async def page(
+        self,
+        *,
+        subject: str = "",
+        docket_id: str = "",
+        action: str = "",
+        cursor: str | None = None,
+        limit: int = 50,
+    ) -> Page:
+        e = t.audit_events.c
+        select = sa.select(
+            e.id, e.at, e.machine_at, e.actor, e.action, e.subject, e.docket_id, e.payload,
+            e.leaf_index,
+        )
+        for column, value in ((e.subject, subject), (e.docket_id, docket_id), (e.action, action)):
+            if value:
+                select = select.where(column == value)
+        return await fetch(
+            self.connection, select, [e.xid, e.id], cursor=cursor, limit=limit, descending=True
+        )
+
+    async def export(self) -> AsyncIterator[Mapping[str, Any]]:
+        """Sealed events in the order of the log, streamed."""
+        e = t.audit_events
+        query = sa.select(e).where(e.c.leaf_index.isnot(None)).order_by(e.c.leaf_index)
+        stream = await self.connection.stream(query)
+        async for row in stream.mappings():
+            yield dict(row)

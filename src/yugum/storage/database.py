@@ -1,0 +1,98 @@
+"""The database: connections, transactions over all stores, migrations."""
+
+from __future__ import annotations
+
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+from pathlib import Path
+
+import sqlalchemy as sa
+from alembic import command
+from alembic.config import Config
+from sqlalchemy.ext.asyncio import AsyncConnection, AsyncEngine, create_async_engine
+
+from yugum import ports
+from yugum.storage.accounts import Accounts
+from yugum.storage.applications import Applications
+from yugum.storage.audit import Audit
+from yugum.storage.clock import ClockRow
+from yugum.storage.credentials import Credentials
+from yugum.storage.decisions import Decisions
+from yugum.storage.dockets import Dockets
+from yugum.storage.idempotency import Idempotency
+from yugum.storage.journal import Journal
+from yugum.storage.leases import Leases
+from yugum.storage.obligations import Obligations
+from yugum.storage.operators import Operators
+from yugum.storage.people import People
+from yugum.storage.plans import Plans
+from yugum.storage.queue import Hints, make_app
+from yugum.storage.rules import RulesStore
+from yugum.storage.seats import Seats
+from yugum.storage.views import Views
+
+
+class Unit:
+    """One transaction over all stores."""
+
+    def __init__(self, connection: AsyncConnection, hints: Hints) -> None:
+        self._connection = connection
+        self._hints = hints
+        self.people: ports.PeopleStore = People(connection)
+        self.accounts: ports.AccountStore = Accounts(connection)
+        self.applications: ports.ApplicationStore = Applications(connection)
+        self.seats: ports.SeatStore = Seats(connection)
+        self.rules: ports.RuleStore = RulesStore(connection)
+        self.decisions: ports.DecisionStore = Decisions(connection)
+        self.plans: ports.PlanStore = Plans(connection)
+        self.dockets: ports.DocketStore = Dockets(connection)
+        self.obligations: ports.ObligationStore = Obligations(connection)
+        self.leases: ports.LeaseStore = Leases(connection)
+        self.journal: ports.JournalStore = Journal(connection)
+        self.credentials: ports.CredentialStore = Credentials(connection)
+        self.audit: ports.AuditStore = Audit(connection)
+        self.clock: ports.ClockStore = ClockRow(connection)
+        self.operators: ports.OperatorStore = Operators(connection)
+        self.idempotency: ports.IdempotencyStore = Idempotency(connection)
+        self.views: ports.ViewStore = Views(connection)
+
+    async def hint(self) -> None:
+        await self._hints.send(self._connection)
+
+
+class PostgresDatabase:
+    """Opens units of work on PostgreSQL; ``url`` is ``postgresql://…``."""
+
+    def __init__(self, url: str, *, pool_size: int = 8) -> None:
+        self.url = url
+        self._engine: AsyncEngine = create_async_engine(
+            url.replace("postgresql://", "postgresql+psycopg://", 1),
+            pool_size=pool_size,
+            max_overflow=pool_size,
+            pool_pre_ping=True,
+        )
+        self._hints = Hints(make_app(url))
+
+    @asynccontextmanager
+    async def unit(self) -> AsyncIterator[ports.UnitOfWork]:
+        async with self._engine.begin() as connection:
+            yield Unit(connection, self._hints)
+
+    async def close(self) -> None:
+        await self._engine.dispose()
+
+
+def migrate(url: str) -> None:
+    """Bring the schema to the newest version; two processes at once do it one after the other."""
+    engine = sa.create_engine(url.replace("postgresql://", "postgresql+psycopg://", 1))
+    config = Config()
+    config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
+    try:
+        with engine.connect() as lock:
+            lock.execute(sa.text("SELECT pg_advisory_lock(1498760021)"))
+            with engine.begin() as connection:
+                config.attributes["connection"] = connection
+                command.upgrade(config, "head")
+            lock.execute(sa.text("SELECT pg_advisory_unlock(1498760021)"))
+    finally:
+        engine.dispose()

@@ -1,0 +1,71 @@
+"""Decisions operators made; ended ones stay as a record."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from datetime import datetime
+from typing import Any
+
+import sqlalchemy as sa
+from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.ext.asyncio import AsyncConnection
+
+from yugum.core.decisions import Decision
+from yugum.errors import NotFound
+from yugum.storage import tables as t
+from yugum.storage.pages import Page, fetch
+
+
+class Decisions:
+    def __init__(self, connection: AsyncConnection) -> None:
+        self.connection = connection
+
+    async def put(self, decision: Decision, at: datetime, docket_id: str | None) -> None:
+        await self.connection.execute(
+            insert(t.decisions)
+            .values(
+                id=decision.id, subject_id=decision.subject_id, kind=decision.kind.value,
+                payload=dict(decision.payload), author=decision.author, reason=decision.reason,
+                starts_at=decision.starts, ends_at=decision.ends, made_at=at, docket_id=docket_id,
+            )
+            .on_conflict_do_nothing(index_elements=["id"])
+        )
+        await self._touch(decision.subject_id)
+
+    async def end(self, decision_id: str, at: datetime) -> Mapping[str, Any]:
+        d = t.decisions
+        row = (
+            await self.connection.execute(
+                sa.update(d)
+                .where(d.c.id == decision_id, sa.or_(d.c.ends_at.is_(None), d.c.ends_at > at))
+                .values(ends_at=at)
+                .returning(d)
+            )
+        ).mappings().first()
+        if row is None:
+            raise NotFound(
+                f"No decision {decision_id} is in force.",
+                remedy="List them: yugum people decisions WHO.",
+            )
+        await self._touch(row["subject_id"])
+        return dict(row)
+
+    async def end_of_docket(self, docket_id: str, at: datetime) -> None:
+        d = t.decisions
+        await self.connection.execute(
+            sa.update(d).where(d.c.docket_id == docket_id, d.c.ends_at.is_(None)).values(ends_at=at)
+        )
+
+    async def page(self, subject_id: str, cursor: str | None, limit: int) -> Page:
+        d = t.decisions.c
+        query = sa.select(t.decisions).where(d.subject_id == subject_id)
+        return await fetch(
+            self.connection, query, [d.made_at, d.id], cursor=cursor, limit=limit, descending=True
+        )
+
+    async def _touch(self, person_id: str) -> None:
+        """A decision changes what the planner reads: plans made before are stale."""
+        p = t.people
+        await self.connection.execute(
+            sa.update(p).where(p.c.id == person_id).values(rev=p.c.rev + 1)
+        )

@@ -1,0 +1,357 @@
+"""Dockets, their steps and receipts."""
+
+from __future__ import annotations
+
+import json
+import uuid
+from collections.abc import Mapping, Sequence
+from datetime import datetime
+from typing import Any
+
+import sqlalchemy as sa
+from sqlalchemy.ext.asyncio import AsyncConnection
+
+from yugum.core.actions import Action, Phase
+from yugum.core.decisions import Origin, OriginKind
+from yugum.core.dockets import DoneStep, Step, StepState
+from yugum.errors import Conflict, NotFound
+from yugum.ports import DocketRow, Obligation
+from yugum.storage import tables as t
+from yugum.storage.pages import Page, Row, fetch
+from yugum.storage.plans import STALE, STEP_SQL
+
+ROW = ("id", "number", "subject_id", "verb", "state", "cause", "reference", "reason", "author",
+       "inputs", "undoes", "due_at")
+OPEN = sa.text("state NOT IN ('done', 'left_out')")
+
+
+def docket_from(row: Row) -> DocketRow:
+    return DocketRow(**{name: row[name] for name in ROW})
+
+
+def origin_from(document: Row | None) -> Origin | None:
+    return Origin(OriginKind(document["kind"]), document["name"]) if document else None
+
+
+class Dockets:
+    def __init__(self, connection: AsyncConnection) -> None:
+        self.connection = connection
+
+    async def schedule(
+        self, obligations: Sequence[Obligation], now: datetime, author: str
+    ) -> None:
+        """Dockets without steps yet: they are planned when a worker takes them up."""
+        rows = [
+            {"id": o.id or str(uuid.uuid4()), "subject_id": o.subject_id, "verb": o.kind,
+             "state": "scheduled", "cause": {"account": o.account_id, "basis": o.basis},
+             "author": author, "reason": o.basis, "due_at": now, "made_at": now,
+             "inputs": {}}
+            for o in obligations
+        ]
+        if rows:
+            await self.connection.execute(sa.insert(t.dockets), rows)
+
+    async def due(
+        self, subject_ids: Sequence[str], now: datetime
+    ) -> Sequence[tuple[DocketRow, bool]]:
+        """The earliest due docket of each subject, and whether it must be planned (again)."""
+        query = sa.text(
+            f"""SELECT DISTINCT ON (x.subject_id) x.*,
+                  (x.inputs = '{{}}' OR {STALE}
+                   OR NOT EXISTS (SELECT 1 FROM steps s WHERE s.docket_id = x.id)) AS stale
+                FROM dockets x JOIN people p ON p.id = x.subject_id
+                WHERE x.subject_id = ANY(:ids) AND x.state = 'scheduled' AND x.due_at <= :now
+                ORDER BY x.subject_id, x.due_at, x.number"""
+        )
+        rows = (
+            await self.connection.execute(query, {"ids": list(subject_ids), "now": now})
+        ).mappings()
+        return [(docket_from(r), bool(r["stale"])) for r in rows]
+
+    async def begin(self, docket_ids: Sequence[str], now: datetime) -> None:
+        d = t.dockets
+        await self.connection.execute(
+            sa.update(d)
+            .where(d.c.id.in_(list(docket_ids)), d.c.state == "scheduled")
+            .values(state="running", started_at=now, machine_started=sa.func.clock_timestamp())
+        )
+
+    async def replace_steps(
+        self, docket_id: str, steps: Sequence[Row], document: Row, inputs: Row, digest: str
+    ) -> None:
+        await self.connection.execute(sa.delete(t.steps).where(t.steps.c.docket_id == docket_id))
+        await self.connection.execute(
+            sa.text(
+                f"""{STEP_SQL} FROM dockets d CROSS JOIN LATERAL
+                jsonb_array_elements(cast(:steps AS jsonb)) WITH ORDINALITY AS s(v, n)
+                WHERE d.id = :id"""
+            ),
+            {"steps": json.dumps(list(steps), default=str), "id": docket_id},
+        )
+        d = t.dockets
+        await self.connection.execute(
+            sa.update(d)
+            .where(d.c.id == docket_id)
+            .values(document=dict(document), inputs=dict(inputs), digest=digest)
+        )
+
+    async def supersede(self, subject_ids: Sequence[str], now: datetime) -> None:
+        """End the running dockets of subjects for which a later one begins.
+
+        Steps that were started keep what they did; those not started are left out.
+        """
+        d, s = t.dockets, t.steps
+        gone = (
+            await self.connection.scalars(
+                sa.update(d)
+                .where(d.c.subject_id.in_(list(subject_ids)), d.c.state == "running")
+                .values(
+                    state="superseded", ended_at=now, machine_ended=sa.func.clock_timestamp()
+                )
+                .returning(d.c.id)
+            )
+        ).all()
+        if gone:
+            await self.connection.execute(
+                sa.update(s)
+                .where(s.c.docket_id.in_(gone), OPEN)
+                .values(
+                    state="left_out",
+                    problem={"code": "superseded", "text": "A later docket took over."},
+                )
+            )
+
+    async def open_steps(self, subject_ids: Sequence[str]) -> Sequence[Step]:
+        """The unfinished steps of running dockets, in lane order."""
+        s, d = t.steps.c, t.dockets.c
+        query = (
+            sa.select(t.steps, d.number, d.cause["urgent"].as_boolean().label("urgent"))
+            .join(t.dockets, d.id == s.docket_id)
+            .where(s.subject_id.in_(list(subject_ids)), d.state == "running")
+            .where(sa.text("steps.state NOT IN ('done', 'left_out')"))
+            .order_by(s.docket_id, s.position)
+        )
+        return [step_from(r) for r in (await self.connection.execute(query)).mappings()]
+
+    async def finish(self, subject_ids: Sequence[str], now: datetime) -> Sequence[DocketRow]:
+        """End the running dockets that have no open step left, and return them."""
+        rows = (
+            await self.connection.execute(
+                sa.text(
+                    """UPDATE dockets d SET state = 'done', ended_at = :now,
+                         machine_ended = clock_timestamp()
+                       WHERE d.subject_id = ANY(:ids) AND d.state = 'running' AND NOT EXISTS (
+                         SELECT 1 FROM steps s WHERE s.docket_id = d.id
+                         AND s.state NOT IN ('done', 'left_out'))
+                       RETURNING d.*"""
+                ),
+                {"ids": list(subject_ids), "now": now},
+            )
+        ).mappings()
+        return [docket_from(r) for r in rows]
+
+    async def done_steps(self, docket_id: str) -> Sequence[DoneStep]:
+        s, r = t.steps.c, t.receipts.c
+        query = (
+            sa.select(t.steps, r.outcome, r.found.label("was"), r.did, r.at)
+            .join(t.receipts, r.step_id == s.id)
+            .where(s.docket_id == docket_id)
+            .order_by(s.position)
+        )
+        return [
+            DoneStep(
+                position=row["position"],
+                application_id=row["application_id"],
+                account_id=row["account_id"],
+                action=Action(row["action"]),
+                item=row["item"],
+                arguments=row["arguments"],
+                origin=origin_from(row["origin"]),
+                outcome=row["outcome"],
+                found=row["was"],
+                did=row["did"],
+                at=row["at"],
+            )
+            for row in (await self.connection.execute(query)).mappings()
+        ]
+
+    async def latest(self, subject_id: str, verb: str) -> DocketRow | None:
+        d = t.dockets
+        query = (
+            sa.select(d)
+            .where(d.c.subject_id == subject_id, d.c.verb == verb)
+            .where(d.c.state.in_(["running", "done", "superseded"]))
+            .order_by(d.c.number.desc())
+            .limit(1)
+        )
+        row = (await self.connection.execute(query)).mappings().first()
+        return docket_from(row) if row else None
+
+    async def by_name(self, name: str) -> DocketRow:
+        """The docket of an id, or of a number as it is shown (MS-0321, 321)."""
+        d = t.dockets
+        digits = name.rsplit("-", 1)[-1]
+        number = int(digits) if digits.isdigit() and len(digits) < 15 else -1
+        query = sa.select(d).where(sa.or_(d.c.id == name, d.c.number == number)).limit(1)
+        row = (await self.connection.execute(query)).mappings().first()
+        if row is None:
+            raise NotFound(f"There is no docket {name}.", remedy="List them: yugum dockets list.")
+        return docket_from(row)
+
+    async def page(
+        self,
+        *,
+        state: str = "",
+        verb: str = "",
+        subject_id: str = "",
+        batch_id: str = "",
+        stuck: bool = False,
+        cursor: str | None = None,
+        limit: int = 50,
+    ) -> Page:
+        d, s = t.dockets.c, t.steps.c
+        select = sa.select(*_listed()).join(t.people, t.people.c.id == d.subject_id)
+        for column, value in (
+            (d.state, state), (d.verb, verb), (d.subject_id, subject_id), (d.batch_id, batch_id)
+        ):
+            if value:
+                select = select.where(column == value)
+        if stuck:
+            select = select.where(
+                sa.exists(
+                    sa.select(s.id).where(
+                        s.docket_id == d.id,
+                        sa.or_(
+                            s.state.in_(["attention", "waiting"]),
+                            sa.and_(s.state == "due", s.problem.isnot(None)),
+                        ),
+                    )
+                ),
+                d.state == "running",
+            )
+        return await fetch(
+            self.connection, select, [d.number], cursor=cursor, limit=limit, descending=True,
+            count=cursor is None,
+        )
+
+    async def one(self, docket_id: str) -> Mapping[str, Any]:
+        """A docket with its steps and receipts."""
+        d, s, r = t.dockets.c, t.steps.c, t.receipts.c
+        query = (
+            sa.select(*_listed(), d.document, d.batch_id, d.cause, d.undoes, d.digest)
+            .join(t.people, t.people.c.id == d.subject_id)
+            .where(d.id == docket_id)
+        )
+        row = (await self.connection.execute(query)).mappings().first()
+        if row is None:
+            raise NotFound(f"There is no docket {docket_id}.")
+        steps = (
+            await self.connection.execute(
+                sa.select(
+                    t.steps, t.applications.c.name.label("application_name"),
+                    t.applications.c.contact, r.outcome, r.found.label("receipt_found"), r.did,
+                    r.seen, r.at.label("receipt_at"), r.took_ms,
+                    r.machine_at.label("receipt_machine_at"),
+                )
+                .join(t.applications, t.applications.c.id == s.application_id)
+                .outerjoin(t.receipts, r.step_id == s.id)
+                .where(s.docket_id == docket_id)
+                .order_by(s.position)
+            )
+        ).mappings().all()
+        return {**row, "steps": [dict(x) for x in steps]}
+
+    async def settle_step(self, step_id: str, how: str, note: str, at: datetime) -> Mapping[str, Any]:
+        """Retry a step, leave it out, or note that it was done by hand."""
+        s = t.steps
+        values: dict[str, Any] = {"retry_at": None}
+        if how == "retry":
+            values |= {"state": "due", "problem": None}
+        else:
+            values |= {"state": "left_out", "done_at": at, "problem": {"code": how, "text": note}}
+        row = (
+            await self.connection.execute(
+                sa.update(s)
+                .where(s.c.id == step_id, s.c.state.in_(["due", "waiting", "attention", "settling"]))
+                .where(
+                    s.c.docket_id.in_(
+                        sa.select(t.dockets.c.id).where(t.dockets.c.state == "running")
+                    )
+                )
+                .values(**values)
+                .returning(s)
+            )
+        ).mappings().first()
+        if row is None:
+            raise Conflict(
+                "This step is not one that waits for anybody.",
+                remedy="Look at the docket again; it may be done or running.",
+            )
+        if how == "by_hand":
+            await self.connection.execute(
+                sa.insert(t.receipts).values(
+                    step_id=step_id, docket_id=row["docket_id"], outcome="by_hand",
+                    found={}, did={"note": note}, seen={}, at=at, took_ms=0,
+                )
+            )
+        return dict(row)
+
+    async def cancel(self, docket_id: str, now: datetime) -> None:
+        d = t.dockets
+        changed = await self.connection.execute(
+            sa.update(d)
+            .where(d.c.id == docket_id, d.c.state == "scheduled")
+            .values(state="cancelled", ended_at=now)
+        )
+        if changed.rowcount == 0:
+            raise Conflict(
+                "Only a docket that has not begun can be cancelled.",
+                remedy="Undo it instead: yugum dockets undo NUMBER.",
+            )
+
+    async def counts(self) -> Mapping[str, Any]:
+        d = t.dockets
+        query = sa.select(d.c.state, sa.func.count()).where(
+            d.c.state.in_(["scheduled", "running"])
+        ).group_by(d.c.state)
+        return {state: count for state, count in await self.connection.execute(query)}
+
+
+def step_from(row: Row) -> Step:
+    return Step(
+        id=row["id"],
+        docket_id=row["docket_id"],
+        subject_id=row["subject_id"],
+        position=row["position"],
+        application_id=row["application_id"],
+        account_id=row["account_id"],
+        phase=Phase(row["phase"]),
+        action=Action(row["action"]),
+        item=row["item"],
+        arguments=row["arguments"],
+        before=row["before"],
+        after=row["after"],
+        reason=row["reason"],
+        origin=origin_from(row["origin"]),
+        state=StepState(row["state"]),
+        attempts=row["attempts"],
+        urgent=bool(row["urgent"]),
+        docket_number=str(row["number"]),
+    )
+
+
+def _listed() -> list[sa.ColumnElement[Any]]:
+    d, s = t.dockets.c, t.steps.c
+    counted = sa.select(sa.func.count()).where(s.docket_id == d.id)
+    stuck = sa.or_(
+        s.state.in_(["attention", "waiting"]), sa.and_(s.state == "due", s.problem.isnot(None))
+    )
+    return [
+        d.id, d.number, d.subject_id, d.verb, d.state, d.reference, d.reason, d.author, d.due_at,
+        d.made_at, d.started_at, d.ended_at, d.machine_started, d.machine_ended,
+        t.people.c.display_name.label("subject_name"),
+        t.people.c.user_name.label("subject_login"),
+        counted.scalar_subquery().label("steps_total"),
+        counted.where(s.state.in_(["done", "left_out"])).scalar_subquery().label("steps_done"),
+        counted.where(stuck).scalar_subquery().label("steps_stuck"),
+    ]

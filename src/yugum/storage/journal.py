@@ -1,0 +1,240 @@
+"""The journal: intents and receipts of many steps in one transaction, with what follows from them.
+
+Receipts, account projections, the ledger and the audit events commit together. Entries whose
+lease epoch is no longer the subject's are refused; the share lock makes a concurrent claim wait.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+import sqlalchemy as sa
+from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.ext.asyncio import AsyncConnection
+
+from yugum.core.actions import Action
+from yugum.core.dockets import StepState
+from yugum.ports import Entry, Event
+from yugum.storage import tables as t
+from yugum.storage.accounts import HISTORY_SQL, UPSERT_SQL, account_row
+from yugum.storage.audit import Audit
+from yugum.storage.rows import to_json
+
+STEPS_SQL = """
+UPDATE steps s SET state = r.state, attempts = r.attempts, problem = r.problem,
+  retry_at = CASE WHEN r.retry_seconds IS NULL THEN NULL
+    ELSE clock_timestamp() + make_interval(secs => r.retry_seconds) END,
+  found = coalesce(r.found, s.found),
+  intent_at = CASE WHEN r.state = 'intent' THEN r.at ELSE s.intent_at END,
+  done_at = CASE WHEN r.state = 'done' THEN r.at ELSE s.done_at END,
+  machine_at = clock_timestamp()
+FROM jsonb_to_recordset(cast(:rows AS jsonb)) AS r(id text, state text, attempts int,
+  problem jsonb, retry_seconds float8, found jsonb, at timestamptz)
+WHERE s.id = r.id AND s.state NOT IN ('done', 'left_out')
+RETURNING s.id
+"""
+
+RECEIPTS_SQL = """
+INSERT INTO receipts (step_id, docket_id, outcome, found, did, seen, at, took_ms, machine_at)
+SELECT r.step_id, r.docket_id, r.outcome, r.found, r.did, r.seen, r.at, r.took_ms,
+  clock_timestamp()
+FROM jsonb_to_recordset(cast(:rows AS jsonb)) AS r(step_id text, docket_id text, outcome text,
+  found jsonb, did jsonb, seen jsonb, at timestamptz, took_ms float8)
+ON CONFLICT (step_id) DO NOTHING
+"""
+
+FREE_SQL = """
+WITH freed AS (
+  UPDATE seat_claims c SET until_at = r.at
+  FROM jsonb_to_recordset(cast(:rows AS jsonb)) AS r(application_id text, license text,
+    account_id text, at timestamptz)
+  JOIN pools p ON p.application_id = r.application_id AND p.license = r.license
+  WHERE c.pool_id = p.id AND c.account_id = r.account_id AND c.until_at IS NULL
+  RETURNING c.pool_id
+), line AS (
+  SELECT c.person_id, c.pool_id, row_number() OVER (PARTITION BY c.pool_id ORDER BY c.place) AS n
+  FROM seat_claims c WHERE c.state = 'waiting' AND c.until_at IS NULL
+    AND c.pool_id IN (SELECT pool_id FROM freed)
+)
+UPDATE subjects s SET wake_at = clock_timestamp()
+FROM line l WHERE s.id = l.person_id
+  AND l.n <= (SELECT count(*) FROM freed f WHERE f.pool_id = l.pool_id)
+"""
+"""Ends claims and wakes as many from the head of each line as seats came back."""
+
+LEDGER_SQL = """
+WITH r AS (
+  SELECT * FROM jsonb_to_recordset(cast(:rows AS jsonb)) AS r(account_id text, kind text,
+    item text, origin_kind text, origin_name text, at timestamptz)
+), gone AS (
+  DELETE FROM ledger l USING r WHERE r.origin_kind IS NULL AND l.account_id = r.account_id
+    AND l.kind = r.kind AND l.item = r.item
+  RETURNING 1
+)
+INSERT INTO ledger AS l (account_id, kind, item, origin_kind, origin_name, since_at)
+SELECT account_id, kind, item, origin_kind, origin_name, at FROM r WHERE origin_kind IS NOT NULL
+ON CONFLICT (account_id, kind, item) DO UPDATE
+SET origin_kind = excluded.origin_kind, origin_name = excluded.origin_name
+"""
+
+
+class Journal:
+    def __init__(self, connection: AsyncConnection) -> None:
+        self.connection = connection
+
+    async def write(self, entries: Sequence[Entry], events: Sequence[Event]) -> set[str]:
+        """Write entries (at most one a step); returns the ids of the steps that were taken.
+
+        A step is not taken when another worker has claimed its subject since, or when it is
+        finished already.
+        """
+        good = await self._of_current_epoch(entries)
+        if not good:
+            return set()
+        taken = await self._steps(good)
+        done = [e for e in good if e.step.id in taken and e.state is StepState.DONE]
+        if done:
+            await self._receipts(done)
+            await self._accounts(done)
+            await self._ledger(done)
+            await self._seats(done)
+            await self._handovers(done)
+            await self._credentials(done)
+        await Audit(self.connection).add([e for e in events if e.payload["step"] in taken])
+        return taken
+
+    async def _of_current_epoch(self, entries: Sequence[Entry]) -> list[Entry]:
+        ids = list({e.step.subject_id for e in entries})
+        rows = await self.connection.execute(
+            sa.text("SELECT id, epoch FROM subjects WHERE id = ANY(:ids) ORDER BY id FOR SHARE"),
+            {"ids": ids},
+        )
+        epochs = {row.id: row.epoch for row in rows}
+        return [e for e in entries if epochs.get(e.step.subject_id) == e.epoch]
+
+    async def _steps(self, entries: Sequence[Entry]) -> set[str]:
+        rows = [
+            {
+                "id": e.step.id,
+                "state": e.state.value,
+                "attempts": e.attempts,
+                "problem": e.problem,
+                "retry_seconds": e.retry_seconds,
+                "found": e.found,
+                "at": e.at,
+            }
+            for e in entries
+        ]
+        result = await self.connection.execute(sa.text(STEPS_SQL), {"rows": to_json(rows)})
+        return {row.id for row in result}
+
+    async def _receipts(self, done: Sequence[Entry]) -> None:
+        rows = [
+            {
+                "step_id": e.step.id,
+                "docket_id": e.step.docket_id,
+                "outcome": e.outcome,
+                "found": e.found or {},
+                "did": e.did,
+                "seen": e.seen,
+                "at": e.at,
+                "took_ms": e.took_ms,
+            }
+            for e in done
+        ]
+        await self.connection.execute(sa.text(RECEIPTS_SQL), {"rows": to_json(rows)})
+
+    async def _accounts(self, done: Sequence[Entry]) -> None:
+        latest = {e.account.id: e for e in done if e.account is not None}
+        if not latest:
+            return
+        at = max(e.at for e in latest.values())
+        rows = [account_row(e.account) for e in latest.values() if e.account is not None]
+        await self.connection.execute(sa.text(UPSERT_SQL), {"rows": to_json(rows), "at": at})
+        await self.connection.execute(sa.text(HISTORY_SQL), {"ids": list(latest), "at": at})
+
+    async def _ledger(self, done: Sequence[Entry]) -> None:
+        rows = [
+            {
+                "account_id": account,
+                "kind": kind,
+                "item": item,
+                "origin_kind": origin.kind.value if origin else None,
+                "origin_name": origin.name if origin else None,
+                "at": e.at,
+            }
+            for e in done
+            for (account, kind, item), origin in e.origins
+        ]
+        if rows:
+            await self.connection.execute(sa.text(LEDGER_SQL), {"rows": to_json(rows)})
+
+    async def _seats(self, done: Sequence[Entry]) -> None:
+        rows = [
+            {
+                "application_id": e.step.application_id,
+                "license": license,
+                "account_id": e.step.account_id,
+                "at": e.at,
+            }
+            for e in done
+            for license in e.freed_licenses
+        ]
+        if rows:
+            await self.connection.execute(sa.text(FREE_SQL), {"rows": to_json(rows)})
+
+    async def _handovers(self, done: Sequence[Entry]) -> None:
+        moved: list[dict[str, Any]] = []
+        for e in done:
+            if e.step.action is not Action.TRANSFER:
+                continue
+            back = "from_external_id" in e.step.arguments
+            to_account = str(e.step.arguments["to_account"])
+            for asset in e.did.get("assets", ()):
+                moved.append(
+                    {
+                        "step_id": e.step.id,
+                        "asset_id": asset["external_id"],
+                        "docket_id": e.step.docket_id,
+                        "application_id": e.step.application_id,
+                        "kind": asset["kind"],
+                        "name": asset["name"],
+                        "from_account": "" if back else e.step.account_id,
+                        "to_account": to_account,
+                        "at": e.at,
+                    }
+                )
+        if not moved:
+            return
+        await self.connection.execute(insert(t.handovers).on_conflict_do_nothing(), moved)
+        a = t.assets
+        for row in moved:
+            # The asset's own row follows it; a receiver unknown to us is left to the next reading.
+            await self.connection.execute(
+                sa.update(a)
+                .where(
+                    a.c.external_id == row["asset_id"],
+                    a.c.account_id.in_(
+                        sa.select(t.accounts.c.id).where(
+                            t.accounts.c.application_id == row["application_id"]
+                        )
+                    ),
+                )
+                .values(account_id=row["to_account"])
+            )
+
+    async def _credentials(self, done: Sequence[Entry]) -> None:
+        rows = [
+            {
+                "id": e.step.id,
+                "account_id": e.step.account_id,
+                "docket_id": e.step.docket_id,
+                "cipher": e.credential,
+                "set_at": e.at,
+            }
+            for e in done
+            if e.credential is not None
+        ]
+        if rows:
+            await self.connection.execute(insert(t.credentials).on_conflict_do_nothing(), rows)

@@ -1,0 +1,100 @@
+"""Leases: the only truth about which worker works on which subject. Machine time throughout."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from datetime import datetime
+
+import sqlalchemy as sa
+from sqlalchemy.ext.asyncio import AsyncConnection
+
+from yugum.ports import Lease
+
+CLAIM_SQL = """
+UPDATE subjects s SET lease_owner = :worker, wake_at = NULL, epoch = s.epoch + 1,
+  lease_until = clock_timestamp() + make_interval(secs => :seconds)
+FROM (
+  SELECT id FROM subjects
+  WHERE wake_at <= clock_timestamp()
+    AND (lease_until IS NULL OR lease_until < clock_timestamp())
+  ORDER BY priority, wake_at LIMIT :limit FOR UPDATE SKIP LOCKED
+) c
+WHERE s.id = c.id RETURNING s.id, s.epoch
+"""
+
+RELEASE_SQL = """
+UPDATE subjects s SET lease_owner = NULL, lease_until = NULL,
+  priority = CASE WHEN s.wake_at IS NULL THEN 5 ELSE s.priority END,
+  wake_at = least(s.wake_at, (
+    SELECT min(st.retry_at) FROM steps st
+    WHERE st.subject_id = s.id AND st.state NOT IN ('done', 'left_out')))
+FROM unnest(cast(:ids AS text[]), cast(:epochs AS bigint[])) AS r(id, epoch)
+WHERE s.id = r.id AND s.epoch = r.epoch
+"""
+
+RECOVER_SQL = """
+UPDATE subjects SET wake_at = clock_timestamp(), lease_owner = NULL, lease_until = NULL
+WHERE lease_owner IS NOT NULL AND lease_until < clock_timestamp()
+"""
+
+
+class Leases:
+    def __init__(self, connection: AsyncConnection) -> None:
+        self.connection = connection
+
+    async def wake(self, subject_ids: Iterable[str], *, priority: int) -> None:
+        """Make subjects due for a worker now; a lower number goes first."""
+        await self.connection.execute(
+            sa.text(
+                """UPDATE subjects SET wake_at = clock_timestamp(),
+                     priority = least(priority, :priority) WHERE id = ANY(:ids)"""
+            ),
+            {"ids": list(subject_ids), "priority": priority},
+        )
+
+    async def wake_due(self, now: datetime) -> int:
+        """Wake the subjects of scheduled dockets that are due at a business moment."""
+        result = await self.connection.execute(
+            sa.text(
+                """UPDATE subjects SET wake_at = clock_timestamp() WHERE wake_at IS NULL
+                   AND lease_owner IS NULL AND id IN (
+                     SELECT subject_id FROM dockets WHERE state = 'scheduled' AND due_at <= :now)"""
+            ),
+            {"now": now},
+        )
+        return int(result.rowcount)
+
+    async def claim(self, worker: str, limit: int, seconds: float) -> Sequence[Lease]:
+        """Take up to ``limit`` due subjects; each gets a new epoch."""
+        result = await self.connection.execute(
+            sa.text(CLAIM_SQL), {"worker": worker, "limit": limit, "seconds": seconds}
+        )
+        return [Lease(row.id, row.epoch) for row in result]
+
+    async def renew(self, worker: str, seconds: float) -> int:
+        result = await self.connection.execute(
+            sa.text(
+                """UPDATE subjects
+                   SET lease_until = clock_timestamp() + make_interval(secs => :seconds)
+                   WHERE lease_owner = :worker AND lease_until >= clock_timestamp()"""
+            ),
+            {"worker": worker, "seconds": seconds},
+        )
+        return int(result.rowcount)
+
+    async def release(self, leases: Sequence[Lease]) -> None:
+        """Give subjects back; they wake again when one of their steps is to be retried."""
+        await self.connection.execute(
+            sa.text(RELEASE_SQL),
+            {"ids": [x.subject_id for x in leases], "epochs": [x.epoch for x in leases]},
+        )
+
+    async def recover(self) -> int:
+        """Wake subjects whose worker has not renewed its lease."""
+        return int((await self.connection.execute(sa.text(RECOVER_SQL))).rowcount)
+
+    async def working(self) -> int:
+        """How many subjects are leased or due this moment (those waiting for a retry are not)."""
+        query = """SELECT count(*) FROM subjects
+                   WHERE lease_owner IS NOT NULL OR wake_at <= clock_timestamp()"""
+        return int(await self.connection.scalar(sa.text(query)) or 0)

@@ -1,0 +1,136 @@
+"""Dated obligations: rows that become short dockets on their day."""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import Mapping, Sequence
+from datetime import datetime
+from typing import Any
+
+import sqlalchemy as sa
+from sqlalchemy.ext.asyncio import AsyncConnection
+
+from yugum.ports import Obligation
+from yugum.storage import tables as t
+from yugum.storage.pages import Page, fetch
+from yugum.storage.rows import to_json
+
+REPLACE_SQL = """
+WITH wanted AS (
+  SELECT * FROM jsonb_to_recordset(cast(:rows AS jsonb)) AS r(id text, subject_id text,
+    account_id text, kind text, due_at timestamptz, basis text)
+), gone AS (
+  UPDATE obligations o SET state = 'cancelled'
+  WHERE o.subject_id = ANY(:subjects) AND o.state = 'open'
+    AND NOT EXISTS (SELECT 1 FROM wanted w WHERE w.account_id = o.account_id AND w.kind = o.kind)
+  RETURNING 1
+)
+INSERT INTO obligations AS o (id, subject_id, account_id, kind, due_at, basis)
+SELECT w.id, w.subject_id, w.account_id, w.kind, w.due_at, w.basis FROM wanted w
+ON CONFLICT (account_id, kind) WHERE state = 'open' DO UPDATE
+SET due_at = excluded.due_at, basis = excluded.basis
+WHERE o.due_at IS DISTINCT FROM excluded.due_at
+"""
+
+
+class Obligations:
+    def __init__(self, connection: AsyncConnection) -> None:
+        self.connection = connection
+
+    async def replace(
+        self, subject_ids: Sequence[str], obligations: Sequence[Obligation]
+    ) -> None:
+        """Make ``obligations`` the open ones of the subjects; others are cancelled."""
+        rows = [
+            {
+                "id": str(uuid.uuid4()),
+                "subject_id": o.subject_id,
+                "account_id": o.account_id or o.subject_id,
+                "kind": o.kind,
+                "due_at": o.due_at,
+                "basis": o.basis,
+            }
+            for o in obligations
+        ]
+        await self.connection.execute(
+            sa.text(REPLACE_SQL), {"rows": to_json(rows), "subjects": list(subject_ids)}
+        )
+
+    async def due(self, now: datetime, limit: int) -> Sequence[Obligation]:
+        """Open obligations that are due, locked for whoever takes them up."""
+        o = t.obligations.c
+        query = (
+            sa.select(t.obligations)
+            .where(o.state == "open", o.due_at <= now)
+            .order_by(o.due_at, o.id)
+            .limit(limit)
+            .with_for_update(skip_locked=True)
+        )
+        return [
+            Obligation(
+                id=r["id"], subject_id=r["subject_id"], account_id=r["account_id"],
+                kind=r["kind"], due_at=r["due_at"], basis=r["basis"],
+            )
+            for r in (await self.connection.execute(query)).mappings()
+        ]
+
+    async def settle(self, ids: Sequence[str], state: str) -> None:
+        o = t.obligations
+        await self.connection.execute(
+            sa.update(o).where(o.c.id.in_(list(ids))).values(state=state)
+        )
+
+    async def next_moment(self, after: datetime) -> datetime | None:
+        """The next business moment at which anything falls due."""
+        query = sa.text(
+            """SELECT min(due_at) FROM (
+                 SELECT min(due_at) AS due_at FROM obligations
+                 WHERE state = 'open' AND due_at > :after
+                 UNION ALL
+                 SELECT min(due_at) FROM dockets WHERE state = 'scheduled' AND due_at > :after
+               ) AS x"""
+        )
+        moment: datetime | None = await self.connection.scalar(query, {"after": after})
+        return moment
+
+    async def of(self, subject_id: str) -> Sequence[Mapping[str, Any]]:
+        o = t.obligations.c
+        query = (
+            sa.select(
+                t.obligations, t.applications.c.name.label("application_name"),
+                t.accounts.c.login,
+            )
+            .select_from(t.obligations.outerjoin(t.accounts, t.accounts.c.id == o.account_id))
+            .outerjoin(t.applications, t.applications.c.id == t.accounts.c.application_id)
+            .where(o.subject_id == subject_id, o.state == "open")
+            .order_by(o.due_at)
+        )
+        return [dict(r) for r in (await self.connection.execute(query)).mappings()]
+
+    async def page(
+        self,
+        *,
+        kind: str = "",
+        until: datetime | None = None,
+        cursor: str | None = None,
+        limit: int = 50,
+    ) -> Page:
+        o = t.obligations.c
+        select = (
+            sa.select(
+                t.obligations, t.applications.c.name.label("application_name"),
+                t.accounts.c.login, t.people.c.display_name.label("subject_name"),
+            )
+            .select_from(t.obligations.outerjoin(t.accounts, t.accounts.c.id == o.account_id))
+            .outerjoin(t.applications, t.applications.c.id == t.accounts.c.application_id)
+            .join(t.people, t.people.c.id == o.subject_id)
+            .where(o.state == "open")
+        )
+        if kind:
+            select = select.where(o.kind == kind)
+        if until is not None:
+            select = select.where(o.due_at <= until)
+        return await fetch(
+            self.connection, select, [o.due_at, o.id], cursor=cursor, limit=limit,
+            count=cursor is None,
+        )

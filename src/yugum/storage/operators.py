@@ -1,0 +1,151 @@
+"""Operators, their sessions, tokens and one-time links, and failed sign-ins. Machine time."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+import sqlalchemy as sa
+from sqlalchemy.exc import IntegrityError
+from sqlalchemy.ext.asyncio import AsyncConnection
+
+from yugum.errors import Conflict, NotFound
+from yugum.storage import tables as t
+from yugum.storage.pages import Page, Row, fetch
+
+
+def _hours(count: float) -> sa.ColumnElement[Any]:
+    return sa.func.now() + sa.func.make_interval(0, 0, 0, 0, 0, 0, count * 3600)
+
+
+class Operators:
+    def __init__(self, connection: AsyncConnection) -> None:
+        self.connection = connection
+
+    async def _first(self, query: Any) -> Mapping[str, Any] | None:
+        row = (await self.connection.execute(query)).mappings().first()
+        return dict(row) if row else None
+
+    async def by_login(self, login: str) -> Mapping[str, Any] | None:
+        return await self._first(sa.select(t.operators).where(t.operators.c.login == login))
+
+    async def get(self, operator_id: str) -> Mapping[str, Any]:
+        row = await self._first(sa.select(t.operators).where(t.operators.c.id == operator_id))
+        if row is None:
+            raise NotFound("There is no such operator.", remedy="See: yugum operators list.")
+        return row
+
+    async def page(self, cursor: str | None, limit: int) -> Page:
+        o = t.operators.c
+        query = sa.select(o.id, o.login, o.name, o.role, o.active, o.person_id)
+        return await fetch(self.connection, query, [o.login], cursor=cursor, limit=limit)
+
+    async def put(self, row: Row) -> None:
+        """Insert an operator, or change the one with this id."""
+        values = {k: v for k, v in row.items() if k != "id"}
+        changed = await self.connection.execute(
+            sa.update(t.operators).where(t.operators.c.id == row["id"]).values(**values)
+        )
+        if changed.rowcount == 0:
+            try:
+                await self.connection.execute(sa.insert(t.operators).values(**row))
+            except IntegrityError as error:
+                raise Conflict(
+                    f"There is an operator {row['login']} already.",
+                    remedy="Choose another login.",
+                    place="login",
+                ) from error
+
+    async def count(self) -> int:
+        query = sa.select(sa.func.count()).select_from(t.operators)
+        return int(await self.connection.scalar(query) or 0)
+
+    async def add_session(self, digest: str, operator_id: str, csrf: str, hours: float) -> None:
+        await self.connection.execute(
+            sa.insert(t.sessions).values(
+                hash=digest, operator_id=operator_id, csrf=csrf, expires=_hours(hours)
+            )
+        )
+        await self.connection.execute(
+            sa.delete(t.sessions).where(t.sessions.c.expires < sa.func.now())
+        )
+
+    async def session(self, digest: str) -> Mapping[str, Any] | None:
+        s, o = t.sessions.c, t.operators.c
+        return await self._first(
+            sa.select(o.id, o.login, o.name, o.role, s.csrf)
+            .join(t.operators, o.id == s.operator_id)
+            .where(s.hash == digest, s.expires > sa.func.now(), o.active)
+        )
+
+    async def end_session(self, digest: str) -> None:
+        await self.connection.execute(sa.delete(t.sessions).where(t.sessions.c.hash == digest))
+
+    async def add_token(self, row: Row) -> None:
+        await self.connection.execute(sa.insert(t.tokens).values(**row))
+
+    async def token(self, digest: str) -> Mapping[str, Any] | None:
+        k, o = t.tokens.c, t.operators.c
+        return await self._first(
+            sa.select(o.id, o.login, o.name, o.role, k.scopes, k.id.label("token_id"))
+            .join(t.operators, o.id == k.operator_id)
+            .where(k.hash == digest, o.active)
+            .where(sa.or_(k.expires.is_(None), k.expires > sa.func.now()))
+        )
+
+    async def tokens(self, operator_id: str) -> Sequence[Mapping[str, Any]]:
+        k = t.tokens.c
+        query = (
+            sa.select(k.id, k.name, k.scopes, k.expires, k.created)
+            .where(k.operator_id == operator_id)
+            .order_by(k.created)
+            .limit(200)
+        )
+        return [dict(r) for r in (await self.connection.execute(query)).mappings()]
+
+    async def revoke_token(self, operator_id: str, token_id: str) -> bool:
+        k = t.tokens.c
+        gone = await self.connection.execute(
+            sa.delete(t.tokens).where(k.id == token_id, k.operator_id == operator_id)
+        )
+        return gone.rowcount > 0
+
+    async def add_link(self, digest: str, operator_id: str, hours: float) -> None:
+        await self.connection.execute(
+            sa.insert(t.sign_in_links).values(
+                hash=digest, operator_id=operator_id, expires=_hours(hours)
+            )
+        )
+
+    async def use_link(self, digest: str) -> Mapping[str, Any] | None:
+        """The operator a one-time link is for; with this it is used up."""
+        k = t.sign_in_links
+        operator = await self.connection.scalar(
+            sa.update(k)
+            .where(k.c.hash == digest, k.c.used.is_(None), k.c.expires > sa.func.now())
+            .values(used=sa.func.now())
+            .returning(k.c.operator_id)
+        )
+        return await self.get(operator) if operator else None
+
+    async def failures(self, key: str, minutes: float) -> tuple[int, float]:
+        """How often sign-in failed lately, and seconds until the oldest of these is forgotten."""
+        f = t.sign_in_failures.c
+        window = sa.func.make_interval(0, 0, 0, 0, 0, 0, minutes * 60)
+        row = (
+            await self.connection.execute(
+                sa.select(
+                    sa.func.count(),
+                    sa.func.extract("epoch", sa.func.min(f.created) + window - sa.func.now()),
+                ).where(f.key == key, f.created > sa.func.now() - window)
+            )
+        ).one()
+        return int(row[0]), float(row[1] or 0)
+
+    async def fail(self, key: str) -> None:
+        await self.connection.execute(sa.insert(t.sign_in_failures).values(key=key))
+
+    async def forgive(self, key: str) -> None:
+        await self.connection.execute(
+            sa.delete(t.sign_in_failures).where(t.sign_in_failures.c.key == key)
+        )

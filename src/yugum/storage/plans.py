@@ -1,0 +1,90 @@
+"""Plans kept until they are confirmed, and the one transaction that makes dockets of them."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import asdict
+from datetime import datetime
+from typing import Any
+
+import sqlalchemy as sa
+from sqlalchemy.ext.asyncio import AsyncConnection
+
+from yugum.ports import Draft
+from yugum.storage import tables as t
+
+STALE = """
+  p.rev <> (x.inputs->>'person')::int
+  OR (SELECT coalesce(max(version), 0) FROM rules) <> (x.inputs->>'rules')::int
+  OR (SELECT coalesce(jsonb_object_agg(a.id, a.rev), '{}') FROM accounts a
+      WHERE a.person_id = p.id) IS DISTINCT FROM (x.inputs->'accounts')
+"""
+"""Whether what a plan or docket ``x`` was made from has changed since; ``p`` is its person."""
+
+STEP_SQL = """
+INSERT INTO steps (id, docket_id, subject_id, position, application_id, account_id, phase, action,
+  item, arguments, before, after, reason, origin, state)
+SELECT gen_random_uuid()::text, d.id, d.subject_id, s.n, s.v->>'application_id',
+  s.v->>'account_id', s.v->>'phase', s.v->>'action', s.v->>'item', s.v->'arguments',
+  s.v->>'before', s.v->>'after', s.v->>'reason', nullif(s.v->'origin', 'null'), 'due'
+"""
+
+
+class Plans:
+    def __init__(self, connection: AsyncConnection) -> None:
+        self.connection = connection
+
+    async def keep(self, drafts: Sequence[Draft]) -> None:
+        if drafts:
+            rows = [{**asdict(d), "steps": list(d.steps)} for d in drafts]
+            await self.connection.execute(sa.insert(t.plans), rows)
+
+    async def batch(self, batch_id: str) -> Sequence[Mapping[str, Any]]:
+        """The batch's plans, locked; ``stale`` says whether its inputs have changed."""
+        query = sa.text(
+            f"""SELECT x.*, p.display_name, p.user_name, p.employee_number, ({STALE}) AS stale
+            FROM plans x JOIN people p ON p.id = x.subject_id
+            WHERE x.batch_id = :batch ORDER BY x.id FOR UPDATE OF x"""
+        )
+        return [dict(r) for r in (await self.connection.execute(query, {"batch": batch_id})).mappings()]
+
+    async def confirm(
+        self, batch_id: str, *, now: datetime, reference: str, reason: str, undoes: str | None
+    ) -> Sequence[Mapping[str, Any]]:
+        """Dockets for all plans of a batch, with their steps where they are due now.
+
+        A docket has its plan's id. The person's revision in its inputs is the one after the
+        cause was recorded, so that our own change does not make it stale.
+        """
+        values = {
+            "batch": batch_id, "now": now, "reference": reference, "reason": reason,
+            "undoes": undoes,
+        }
+        run = self.connection.execute
+        rows = (
+            await run(
+                sa.text(
+                    """INSERT INTO dockets (id, subject_id, verb, state, cause, reference, reason,
+                         author, batch_id, digest, document, inputs, undoes, due_at, made_at)
+                       SELECT x.id, x.subject_id, x.verb, 'scheduled', x.cause, :reference, :reason,
+                         x.author, x.batch_id, x.digest, x.document,
+                         x.inputs || jsonb_build_object('person', p.rev), :undoes, x.due_at, :now
+                       FROM plans x JOIN people p ON p.id = x.subject_id
+                       WHERE x.batch_id = :batch ORDER BY x.id
+                       RETURNING id, number, subject_id, verb, due_at, state"""
+                ),
+                values,
+            )
+        ).mappings().all()
+        await run(
+            sa.text(
+                f"""{STEP_SQL} FROM plans x JOIN dockets d ON d.id = x.id
+                CROSS JOIN LATERAL jsonb_array_elements(x.steps) WITH ORDINALITY AS s(v, n)
+                WHERE x.batch_id = :batch AND x.due_at <= :now"""
+            ),
+            values,
+        )
+        await run(
+            sa.text("UPDATE plans SET confirmed = now() WHERE batch_id = :batch"), values
+        )
+        return [dict(r) for r in rows]

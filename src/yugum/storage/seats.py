@@ -1,0 +1,178 @@
+"""Seats: who holds one, who waits, and the lock under which both are decided."""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import Mapping, Sequence
+from datetime import datetime
+from typing import Any
+
+import sqlalchemy as sa
+from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.ext.asyncio import AsyncConnection
+
+from yugum.core.seats import Pool, next_in_line
+from yugum.errors import NotFound
+from yugum.storage import tables as t
+from yugum.storage.pages import Page, fetch
+
+RECONCILE_SQL = """
+WITH seen AS (
+  SELECT p.id AS pool_id, a.id AS account_id, a.person_id
+  FROM accounts a CROSS JOIN LATERAL unnest(a.seats) AS s(license)
+  JOIN pools p ON p.application_id = a.application_id AND p.license = s.license
+  WHERE a.application_id = :application
+), gone AS (
+  UPDATE seat_claims c SET until_at = :at
+  FROM pools p
+  WHERE c.pool_id = p.id AND p.application_id = :application AND c.until_at IS NULL
+    AND c.state = 'held'
+    AND NOT EXISTS (SELECT 1 FROM seen s WHERE s.pool_id = c.pool_id
+                    AND s.account_id = c.account_id)
+  RETURNING 1
+)
+INSERT INTO seat_claims (id, pool_id, account_id, person_id, state, since_at)
+SELECT gen_random_uuid()::text, s.pool_id, s.account_id, s.person_id, 'held', :at FROM seen s
+ON CONFLICT (pool_id, account_id) WHERE until_at IS NULL DO NOTHING
+"""
+
+
+class Seats:
+    def __init__(self, connection: AsyncConnection) -> None:
+        self.connection = connection
+
+    async def rows(self) -> Sequence[Mapping[str, Any]]:
+        """Every pool with its counts and what held seats of leavers cost."""
+        c, p = t.seat_claims.c, t.pools.c
+        live = c.until_at.is_(None)
+        counted = (
+            sa.select(
+                c.pool_id,
+                sa.func.count().filter(c.state == "held").label("held"),
+                sa.func.count().filter(c.state == "waiting").label("waiting"),
+            )
+            .where(live)
+            .group_by(c.pool_id)
+            .subquery()
+        )
+        query = (
+            sa.select(
+                t.pools,
+                t.applications.c.name.label("application_name"),
+                sa.func.coalesce(counted.c.held, 0).label("held"),
+                sa.func.coalesce(counted.c.waiting, 0).label("waiting"),
+            )
+            .select_from(t.pools.outerjoin(counted, counted.c.pool_id == p.id))
+            .join(t.applications, t.applications.c.id == p.application_id)
+            .order_by(t.applications.c.name, p.license)
+        )
+        return [dict(r) for r in (await self.connection.execute(query)).mappings()]
+
+    async def pools(self) -> dict[tuple[str, str], Pool]:
+        names = ("id", "application_id", "license", "bought", "held", "waiting", "price_cents",
+                 "currency")
+        return {
+            (r["application_id"], r["license"]): Pool(**{n: r[n] for n in names})
+            for r in await self.rows()
+        }
+
+    async def put(self, pool: Pool) -> None:
+        values = {
+            "bought": pool.bought, "price_cents": pool.price_cents, "currency": pool.currency
+        }
+        statement = insert(t.pools).values(
+            id=pool.id, application_id=pool.application_id, license=pool.license, **values
+        )
+        await self.connection.execute(
+            statement.on_conflict_do_update(
+                index_elements=["application_id", "license"], set_=values
+            )
+        )
+
+    async def claim(
+        self, application_id: str, license: str, account_id: str, person_id: str, at: datetime
+    ) -> int | None:
+        """Claim a seat under the pool's lock: None when it is held now, else the place in line.
+
+        Somebody in line is served only when as many seats are free as people stand before.
+        """
+        p, c = t.pools.c, t.seat_claims.c
+        pool = (
+            await self.connection.execute(
+                sa.select(p.id, p.bought)
+                .where(p.application_id == application_id, p.license == license)
+                .with_for_update()
+            )
+        ).first()
+        if pool is None:
+            raise NotFound(
+                f"No pool holds seats of {license}.", remedy="Add one: yugum seats pool."
+            )
+        live = (
+            await self.connection.execute(
+                sa.select(c.id, c.account_id, c.state, c.place).where(
+                    c.pool_id == pool.id, c.until_at.is_(None)
+                )
+            )
+        ).all()
+        mine = next((r for r in live if r.account_id == account_id), None)
+        if mine is not None and mine.state == "held":
+            return None
+        waiting = tuple(r.place for r in live if r.state == "waiting")
+        place = mine.place if mine else max(waiting, default=0) + 1
+        line = waiting if mine else (*waiting, place)
+        free = pool.bought - sum(r.state == "held" for r in live)
+        served = place in next_in_line(free, line)
+        state = "held" if served else "waiting"
+        if mine is None:
+            await self.connection.execute(
+                sa.insert(t.seat_claims).values(
+                    id=str(uuid.uuid4()), pool_id=pool.id, account_id=account_id,
+                    person_id=person_id, state=state, place=None if served else place,
+                    since_at=at,
+                )
+            )
+        elif served:
+            await self.connection.execute(
+                sa.update(t.seat_claims)
+                .where(c.id == mine.id)
+                .values(state="held", place=None, since_at=at)
+            )
+        return None if served else sorted(line).index(place) + 1
+
+    async def holders(self, pool_id: str, cursor: str | None, limit: int) -> Page:
+        c = t.seat_claims.c
+        select = (
+            sa.select(
+                c.id, c.account_id, c.person_id, c.state, c.place, c.since_at,
+                t.people.c.display_name.label("person_name"),
+                t.accounts.c.login,
+                t.accounts.c.state.label("account_state"),
+            )
+            .select_from(t.seat_claims.outerjoin(t.people, t.people.c.id == c.person_id))
+            .outerjoin(t.accounts, t.accounts.c.id == c.account_id)
+            .where(c.pool_id == pool_id, c.until_at.is_(None))
+        )
+        return await fetch(
+            self.connection, select, [c.state, sa.func.coalesce(c.place, 0), c.id],
+            cursor=cursor, limit=limit, descending=True, count=cursor is None,
+        )
+
+    async def held_by(self, person_ids: Sequence[str]) -> Sequence[Mapping[str, Any]]:
+        c, p = t.seat_claims.c, t.pools.c
+        query = (
+            sa.select(
+                c.person_id, c.account_id, c.state, c.place, c.since_at, p.license,
+                p.application_id, p.price_cents, p.currency,
+            )
+            .join(t.pools, p.id == c.pool_id)
+            .where(c.person_id.in_(list(person_ids)), c.until_at.is_(None))
+            .order_by(p.application_id, p.license)
+        )
+        return [dict(r) for r in (await self.connection.execute(query)).mappings()]
+
+    async def reconcile(self, application_id: str, at: datetime) -> None:
+        """After a reading: claims follow the seats that were seen."""
+        await self.connection.execute(
+            sa.text(RECONCILE_SQL), {"application": application_id, "at": at}
+        )
