@@ -1,1 +1,1 @@
-"""Connectors of Yugum."""
+"""Connectors: one package per protocol; each speaks to one kind of application."""

@@ -57,15 +57,16 @@ class Asset:
 class Observed:
     """What an application showed of one account, at one moment.
 
-    ``entitlements`` and ``seats`` hold the application's own names. ``assets`` is ``None`` when
-    they were not asked for, which differs from owning nothing.
+    ``entitlements`` and ``seats`` hold the application's own names. ``seats`` is None where the
+    application knows none (they are Yugum's own bookkeeping), ``assets`` where they were not
+    asked for; both differ from holding nothing.
     """
 
     external_id: str
     login: str
     state: AccountState
     entitlements: frozenset[str] = frozenset()
-    seats: frozenset[str] = frozenset()
+    seats: frozenset[str] | None = None
     sessions: int = 0
     keys: int = 0
     recoverable_until: datetime | None = None

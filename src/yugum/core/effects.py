@@ -30,9 +30,9 @@ def fulfilled(action: Action, item: str, seen: Observed | None) -> bool:
         case Action.REVOKE:
             return seen is None or item not in seen.entitlements
         case Action.TAKE_SEAT:
-            return seen is not None and item in seen.seats
+            return seen is not None and item in (seen.seats or ())
         case Action.FREE_SEAT:
-            return seen is None or item not in seen.seats
+            return seen is None or item not in (seen.seats or ())
         case Action.TRANSFER:
             assets = seen.assets if seen is not None else ()
             return assets is not None and not any(a.kind == item for a in assets)
@@ -54,7 +54,7 @@ def facet(action: Action, item: str, seen: Observed | None) -> dict[str, Any]:
         case Action.GRANT | Action.REVOKE:
             return {"entitlement": item, "held": item in seen.entitlements}
         case Action.TAKE_SEAT | Action.FREE_SEAT:
-            return {"seat": item, "held": item in seen.seats}
+            return {"seat": item, "held": item in (seen.seats or ())}
         case Action.TRANSFER:
             owned = [a for a in seen.assets or () if a.kind == item]
             return {"kind": item, "owned": len(owned)}

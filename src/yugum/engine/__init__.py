@@ -1,1 +1,1 @@
-"""Engine of Yugum."""
+"""Use cases over the ports, offered together as ``engine.services.Services``."""

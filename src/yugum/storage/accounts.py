@@ -247,7 +247,7 @@ class Accounts:
         """
         a, p = t.accounts.c, t.people.c
         ids = [o.external_id for o in seen]
-        query = sa.select(a.id, a.external_id, a.person_id, a.kind).where(
+        query = sa.select(a.id, a.external_id, a.person_id, a.kind, a.seats).where(
             a.application_id == application_id, a.external_id.in_(ids)
         )
         known = {r.external_id: r for r in await self.connection.execute(query)}
@@ -261,6 +261,16 @@ class Accounts:
                 )
             )
         ).all()
+        st = t.steps.c
+        created = set(
+            await self.connection.scalars(
+                sa.select(st.account_id).where(
+                    st.application_id == application_id,
+                    st.action == "create",
+                    st.account_id.in_([o.correlation for o in seen if o.correlation]),
+                )
+            )
+        )
         by_number = {r.employee_number: r.id for r in people if r.employee_number}
         by_login = {r.user_name: r.id for r in people}
         rows = []
@@ -272,7 +282,7 @@ class Accounts:
             kind = before.kind if before else ("person" if o.named else "service")
             rows.append(
                 {
-                    "id": before.id if before else (o.correlation or str(uuid.uuid4())),
+                    "id": before.id if before else _id_for(o, created),
                     "application_id": application_id,
                     "person_id": person,
                     "kind": kind,
@@ -281,7 +291,7 @@ class Accounts:
                     "external_id": o.external_id,
                     "state": o.state.value,
                     "entitlements": sorted(o.entitlements),
-                    "seats": sorted(o.seats),
+                    "seats": sorted(o.seats) if o.seats is not None else (before.seats if before else []),
                     "sessions": o.sessions,
                     "keys": o.keys,
                     "recoverable_until": o.recoverable_until,
@@ -320,6 +330,11 @@ class Accounts:
         ]
         if rows:
             await self.connection.execute(insert(t.ledger).on_conflict_do_nothing(), rows)
+
+
+def _id_for(seen: Observed, created: set[str]) -> str:
+    """The id a docket of ours meant for the account, if it created it, else a new one."""
+    return seen.correlation if seen.correlation in created else str(uuid.uuid4())
 
 
 def decision_from(row: Row) -> Decision:

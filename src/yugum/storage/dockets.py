@@ -309,6 +309,39 @@ class Dockets:
                 remedy="Undo it instead: yugum dockets undo NUMBER.",
             )
 
+    async def cancel_scheduled(
+        self, subject_ids: Sequence[str], verb: str, now: datetime
+    ) -> None:
+        """Cancel dockets that a new one of the same kind replaces."""
+        d = t.dockets
+        await self.connection.execute(
+            sa.update(d)
+            .where(d.c.subject_id.in_(list(subject_ids)), d.c.verb == verb)
+            .where(d.c.state == "scheduled")
+            .values(state="cancelled", ended_at=now)
+        )
+
+    async def drop(self, docket_ids: Sequence[str], now: datetime) -> None:
+        """Cancel dockets that turned out to have nothing to do."""
+        d = t.dockets
+        await self.connection.execute(
+            sa.update(d)
+            .where(d.c.id.in_(list(docket_ids)))
+            .values(state="cancelled", ended_at=now)
+        )
+
+    async def note_cause(self, docket_id: str, cause: Row, verb: str) -> None:
+        d = t.dockets
+        await self.connection.execute(
+            sa.update(d).where(d.c.id == docket_id).values(cause=dict(cause), verb=verb)
+        )
+
+    async def facts(self, docket_id: str) -> Sequence[Mapping[str, Any]]:
+        """The changes of people that came with a docket, last first."""
+        f = t.facts
+        query = sa.select(f).where(f.c.docket_id == docket_id).order_by(f.c.known_at.desc())
+        return [dict(r) for r in (await self.connection.execute(query)).mappings()]
+
     async def counts(self) -> Mapping[str, Any]:
         d = t.dockets
         query = sa.select(d.c.state, sa.func.count()).where(

@@ -71,16 +71,18 @@ class Leases:
         )
         return [Lease(row.id, row.epoch) for row in result]
 
-    async def renew(self, worker: str, seconds: float) -> int:
+    async def renew(self, worker: str, seconds: float) -> Sequence[Lease]:
+        """Prolong the worker's leases that have not run out; returns those."""
         result = await self.connection.execute(
             sa.text(
                 """UPDATE subjects
                    SET lease_until = clock_timestamp() + make_interval(secs => :seconds)
-                   WHERE lease_owner = :worker AND lease_until >= clock_timestamp()"""
+                   WHERE lease_owner = :worker AND lease_until >= clock_timestamp()
+                   RETURNING id, epoch"""
             ),
             {"worker": worker, "seconds": seconds},
         )
-        return int(result.rowcount)
+        return [Lease(row.id, row.epoch) for row in result]
 
     async def release(self, leases: Sequence[Lease]) -> None:
         """Give subjects back; they wake again when one of their steps is to be retried."""
@@ -92,6 +94,12 @@ class Leases:
     async def recover(self) -> int:
         """Wake subjects whose worker has not renewed its lease."""
         return int((await self.connection.execute(sa.text(RECOVER_SQL))).rowcount)
+
+    async def due_now(self) -> int:
+        """How many subjects could be claimed this moment."""
+        query = """SELECT count(*) FROM subjects WHERE wake_at <= clock_timestamp()
+                   AND (lease_until IS NULL OR lease_until < clock_timestamp())"""
+        return int(await self.connection.scalar(sa.text(query)) or 0)
 
     async def working(self) -> int:
         """How many subjects are leased or due this moment (those waiting for a retry are not)."""

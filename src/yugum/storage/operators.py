@@ -60,6 +60,12 @@ class Operators:
         query = sa.select(sa.func.count()).select_from(t.operators)
         return int(await self.connection.scalar(query) or 0)
 
+    async def administrators(self) -> int:
+        """How many active administrators there are."""
+        o = t.operators.c
+        query = sa.select(sa.func.count()).where(o.role == "administrator", o.active)
+        return int(await self.connection.scalar(query) or 0)
+
     async def add_session(self, digest: str, operator_id: str, csrf: str, hours: float) -> None:
         await self.connection.execute(
             sa.insert(t.sessions).values(
@@ -73,7 +79,7 @@ class Operators:
     async def session(self, digest: str) -> Mapping[str, Any] | None:
         s, o = t.sessions.c, t.operators.c
         return await self._first(
-            sa.select(o.id, o.login, o.name, o.role, s.csrf)
+            sa.select(o.id, o.login, o.name, o.role, o.person_id, s.csrf)
             .join(t.operators, o.id == s.operator_id)
             .where(s.hash == digest, s.expires > sa.func.now(), o.active)
         )
@@ -87,7 +93,7 @@ class Operators:
     async def token(self, digest: str) -> Mapping[str, Any] | None:
         k, o = t.tokens.c, t.operators.c
         return await self._first(
-            sa.select(o.id, o.login, o.name, o.role, k.scopes, k.id.label("token_id"))
+            sa.select(o.id, o.login, o.name, o.role, o.person_id, k.scopes, k.id.label("token_id"))
             .join(t.operators, o.id == k.operator_id)
             .where(k.hash == digest, o.active)
             .where(sa.or_(k.expires.is_(None), k.expires > sa.func.now()))

@@ -1,0 +1,344 @@
+"""The PostgreSQL connector.
+
+Cut off is NOLOGIN, a password nobody knows and every session ended. There is no recoverable
+deletion: an account is parked (suspended and marked until its window ends), then dropped once it
+owns nothing. Identifiers are always quoted by psycopg; passwords leave as SCRAM verifiers only.
+"""
+
+from __future__ import annotations
+
+import re
+import secrets
+from collections.abc import AsyncIterator, Mapping, Sequence
+from contextlib import asynccontextmanager
+from datetime import datetime
+from typing import Any
+from urllib.parse import urlsplit, urlunsplit
+
+import psycopg
+from psycopg import sql
+from psycopg.rows import dict_row
+from psycopg_pool import AsyncConnectionPool, PoolTimeout
+
+from yugum.connectors.postgres import queries
+from yugum.core.accounts import AccountState, Asset, Observed
+from yugum.core.actions import Action
+from yugum.core.applications import Capability
+from yugum.errors import ApplicationError, ApplicationRejected, ApplicationUnavailable, CannotDo
+from yugum.ports import AccountRef, Discovery
+
+CAPABILITIES = frozenset(
+    {
+        Capability.SUSPEND,
+        Capability.ENTITLEMENTS,
+        Capability.ASSETS,
+        Capability.SESSIONS,
+        Capability.CREDENTIAL,
+        Capability.PURGE,
+    }
+)
+PARKED = re.compile(r"parked until (\S+)")
+OURS = re.compile(rf"^{queries.MARK} (\S+)")
+Connection = psycopg.AsyncConnection[dict[str, Any]]
+
+
+class PostgresConnector:
+    """Speaks to one cluster as a role that may create roles and owns its databases' objects."""
+
+    def __init__(
+        self,
+        name: str,
+        url: str,
+        *,
+        timeout: float = 8.0,
+        connections: int = 4,
+        service_prefix: str = "svc_",
+    ) -> None:
+        self.call_timeout = timeout
+        self._name = name
+        self._url = url
+        self._service_prefix = service_prefix
+        self._pool: AsyncConnectionPool[Connection] = AsyncConnectionPool(
+            url,
+            min_size=0,
+            max_size=connections,
+            open=False,
+            timeout=timeout,
+            max_idle=30,
+            kwargs={"row_factory": dict_row, "autocommit": True, "connect_timeout": int(timeout)},
+        )
+        self._opened = False
+
+    async def close(self) -> None:
+        await self._pool.close()
+
+    @asynccontextmanager
+    async def _connect(self, database: str = "") -> AsyncIterator[Connection]:
+        """A connection to the cluster, or to one of its databases; errors translated."""
+        try:
+            if database:
+                parts = urlsplit(self._url)
+                url = urlunsplit(parts._replace(path=f"/{database}"))
+                async with await psycopg.AsyncConnection.connect(
+                    url,
+                    row_factory=dict_row,
+                    autocommit=True,
+                    connect_timeout=int(self.call_timeout),
+                ) as connection:
+                    yield connection
+                return
+            if not self._opened:
+                self._opened = True
+                await self._pool.open(wait=False)
+            async with self._pool.connection() as connection:
+                yield connection
+        except ApplicationError:
+            raise
+        except (psycopg.OperationalError, PoolTimeout) as error:
+            text = str(error).split("\n")[0]
+            raise ApplicationUnavailable(f"{self._name} does not answer: {text}") from error
+        except psycopg.Error as error:
+            text = str(error).split("\n")[0]
+            if "concurrently updated" in text:
+                raise ApplicationUnavailable(f"{self._name} is busy: {text}") from error
+            raise ApplicationRejected(f"{self._name} refused: {text}") from error
+
+    async def discover(self) -> Discovery:
+        async with self._connect() as connection:
+            row = await (
+                await connection.execute(
+                    "SELECT rolsuper FROM pg_roles WHERE rolname = current_user"
+                )
+            ).fetchone()
+            if row is None or not row["rolsuper"]:
+                raise ApplicationRejected(
+                    f"Yugum's role in {self._name} may not manage all roles and objects.",
+                    remedy="Give it SUPERUSER on this cluster.",
+                )
+        return Discovery(CAPABILITIES)
+
+    async def read(self) -> AsyncIterator[Sequence[Observed]]:
+        owned = await self._assets(None)
+        async with self._connect() as connection:
+            cursor = connection.cursor()
+            await cursor.execute(queries.ROLES + " ORDER BY r.oid")
+            while rows := await cursor.fetchmany(500):
+                yield [self._observed(r, owned.get(r["oid"], [])) for r in rows]
+
+    async def observe(self, ref: AccountRef, *, assets: bool = False) -> Observed | None:
+        async with self._connect() as connection:
+            row = await self._role(connection, ref)
+        if row is None:
+            return None
+        owned = (await self._assets(row["oid"])).get(row["oid"], []) if assets else None
+        return self._observed(row, owned)
+
+    async def _role(self, connection: Connection, ref: AccountRef) -> dict[str, Any] | None:
+        if ref.external_id:
+            query, key = queries.ROLES + " AND r.oid = %s", ref.external_id
+        else:
+            query, key = queries.ROLES + " AND r.rolname = %s", ref.login
+        return await (await connection.execute(query, (key,))).fetchone()
+
+    async def _assets(self, oid: int | None) -> dict[int, list[Asset]]:
+        """What a role (every role, when None) owns, in every database of the cluster."""
+        found: dict[int, list[Asset]] = {}
+        async with self._connect() as connection:
+            result = await connection.execute(queries.OWNED_IN, {"oid": oid})
+            databases = [r["datname"] for r in await result.fetchall()]
+            result = await connection.execute(queries.DATABASES, {"oid": oid})
+            for row in await result.fetchall():
+                name = row["datname"]
+                asset = Asset("database", f"{name}:database:{name}", name, name)
+                found.setdefault(row["owner"], []).append(asset)
+        for database in databases:
+            async with self._connect(database) as connection:
+                result = await connection.execute(queries.OBJECTS, {"oid": oid})
+                for row in await result.fetchall():
+                    key = f"{database}:{row['type']}:{row['identity']}"
+                    asset = Asset(row["type"], key, row["identity"], database)
+                    found.setdefault(row["owner"], []).append(asset)
+        return found
+
+    def _observed(self, row: Mapping[str, Any], assets: list[Asset] | None) -> Observed:
+        parked = PARKED.search(row["mark"])
+        ours = OURS.match(row["mark"])
+        state = AccountState.ACTIVE if row["rolcanlogin"] else AccountState.SUSPENDED
+        if parked and not row["rolcanlogin"]:
+            state = AccountState.DELETED
+        return Observed(
+            external_id=str(row["oid"]),
+            login=row["rolname"],
+            state=state,
+            entitlements=frozenset(row["groups"]),
+            sessions=row["sessions"],
+            recoverable_until=datetime.fromisoformat(parked[1])
+            if parked and state is AccountState.DELETED
+            else None,
+            correlation=ours[1] if ours else "",
+            assets=None if assets is None else tuple(assets),
+            named=not row["rolname"].startswith(self._service_prefix),
+        )
+
+    async def act(
+        self,
+        action: Action,
+        ref: AccountRef,
+        item: str,
+        arguments: Mapping[str, Any],
+        secret: str = "",
+    ) -> Mapping[str, Any]:
+        async with self._connect() as connection:
+            if action is Action.CREATE:
+                return await self._create(connection, ref, arguments)
+            row = await self._role(connection, ref)
+            if row is None:
+                raise ApplicationRejected(f"{self._name} has no role {ref.login}.")
+            role = sql.Identifier(row["rolname"])
+            match action:
+                case Action.CUT_OFF:
+                    return await self._cut_off(connection, ref, row)
+                case Action.RESUME:
+                    await self._alter(connection, role, "LOGIN")
+                    await self._mark(connection, role, ref, "")
+                case Action.SET_CREDENTIAL:
+                    await self._password(connection, row["rolname"], secret)
+                case Action.GRANT:
+                    statement = sql.SQL("GRANT {} TO {}").format(sql.Identifier(item), role)
+                    await connection.execute(statement)
+                case Action.REVOKE:
+                    statement = sql.SQL("REVOKE {} FROM {}").format(sql.Identifier(item), role)
+                    await connection.execute(statement)
+                case Action.TRANSFER:
+                    return await self._transfer(connection, row, item, arguments)
+                case Action.PARK:
+                    await self._alter(connection, role, "NOLOGIN")
+                    await self._mark(connection, role, ref, f"parked until {arguments['until']}")
+                    return {"until": arguments["until"]}
+                case Action.RESTORE:
+                    await self._mark(connection, role, ref, "suspended")
+                case Action.PURGE:
+                    await self._purge(connection, row)
+                case _:
+                    raise CannotDo(f"{self._name} cannot {action.value.replace('_', ' ')}.")
+        return {}
+
+    async def _create(
+        self, connection: Connection, ref: AccountRef, arguments: Mapping[str, Any]
+    ) -> Mapping[str, Any]:
+        role = sql.Identifier(arguments["login"])
+        async with connection.transaction():
+            try:
+                await connection.execute(sql.SQL("CREATE ROLE {} LOGIN").format(role))
+            except psycopg.errors.DuplicateObject as error:
+                raise ApplicationRejected(
+                    f"{self._name} has a role {arguments['login']} already that is not ours.",
+                    remedy="Link it to the person, or choose another login.",
+                ) from error
+            await self._mark(connection, role, ref, "")
+        row = await (
+            await connection.execute(
+                "SELECT oid FROM pg_roles WHERE rolname = %s", (arguments["login"],)
+            )
+        ).fetchone()
+        assert row is not None
+        return {"external_id": str(row["oid"]), "login": arguments["login"]}
+
+    async def _cut_off(
+        self, connection: Connection, ref: AccountRef, row: Mapping[str, Any]
+    ) -> Mapping[str, Any]:
+        role = sql.Identifier(row["rolname"])
+        async with connection.transaction():
+            await self._alter(connection, role, "NOLOGIN")
+            await self._password(connection, row["rolname"], secrets.token_urlsafe(32))
+            await self._mark(connection, role, ref, "suspended")
+        # After the commit nobody gets in any more, so one sweep ends the last session.
+        result = await connection.execute(
+            "SELECT pg_terminate_backend(pid, 2000) FROM pg_stat_activity WHERE usesysid = %s",
+            (row["oid"],),
+        )
+        return {"suspended": True, "sessions_ended": len(await result.fetchall())}
+
+    async def _alter(self, connection: Connection, role: sql.Identifier, word: str) -> None:
+        await connection.execute(sql.SQL("ALTER ROLE {} {}").format(role, sql.SQL(word)))  # type: ignore[arg-type]
+
+    async def _mark(
+        self, connection: Connection, role: sql.Identifier, ref: AccountRef, note: str
+    ) -> None:
+        """The visible mark: whose account this is, and that it is suspended or parked."""
+        text = f"{queries.MARK} {ref.account_id} {note}".strip()
+        await connection.execute(
+            sql.SQL("COMMENT ON ROLE {} IS {}").format(role, sql.Literal(text))
+        )
+
+    async def _password(self, connection: Connection, login: str, password: str) -> None:
+        verifier = connection.pgconn.encrypt_password(
+            password.encode(), login.encode(), b"scram-sha-256"
+        )
+        await connection.execute(
+            sql.SQL("ALTER ROLE {} PASSWORD {}").format(
+                sql.Identifier(login), sql.Literal(verifier.decode())
+            )
+        )
+
+    async def _transfer(
+        self,
+        connection: Connection,
+        row: Mapping[str, Any],
+        kind: str,
+        arguments: Mapping[str, Any],
+    ) -> Mapping[str, Any]:
+        """ALTER … OWNER TO for each object of one kind, one transaction a database."""
+        source = int(arguments.get("from_external_id") or row["oid"])
+        target = await (
+            await connection.execute(
+                "SELECT rolname FROM pg_roles WHERE oid = %s", (arguments["to_external_id"],)
+            )
+        ).fetchone()
+        if target is None:
+            raise ApplicationRejected(
+                f"{arguments['to_name']} has no role in {self._name} any more.",
+                remedy="Name another successor.",
+            )
+        only = arguments.get("only")
+        owned = (await self._assets(source)).get(source, [])
+        moving = [a for a in owned if a.kind == kind and (only is None or a.external_id in only)]
+        owner = sql.Identifier(target["rolname"])
+        for database in sorted({a.container for a in moving}):
+            async with self._connect(database) as other, other.transaction():
+                for asset in moving:
+                    if asset.container == database:
+                        await other.execute(_alter_owner(asset, owner))
+        return {
+            "assets": [
+                {"external_id": a.external_id, "kind": a.kind, "name": a.name} for a in moving
+            ],
+            "to": arguments["to_name"],
+        }
+
+    async def _purge(self, connection: Connection, row: Mapping[str, Any]) -> None:
+        """Drop a role that owns nothing any more, with the privileges granted to it."""
+        owned = (await self._assets(row["oid"])).get(row["oid"], [])
+        if owned:
+            raise ApplicationRejected(
+                f"{row['rolname']} still owns {len(owned)} objects in {self._name}, "
+                f"{owned[0].name} among them.",
+                remedy="Hand them over first.",
+            )
+        role = sql.Identifier(row["rolname"])
+        result = await connection.execute(queries.MENTIONED_IN, {"oid": row["oid"]})
+        for database in [r["datname"] for r in await result.fetchall()]:
+            async with self._connect(database) as other:
+                await other.execute(sql.SQL("DROP OWNED BY {}").format(role))
+        await connection.execute(sql.SQL("DROP OWNED BY {}").format(role))
+        await connection.execute(sql.SQL("DROP ROLE {}").format(role))
+
+
+def _alter_owner(asset: Asset, owner: sql.Identifier) -> sql.Composed:
+    """``identity`` comes quoted from pg_identify_object; it is no text of anybody's."""
+    kind = sql.SQL(asset.kind.upper())  # type: ignore[arg-type]
+    if asset.kind == "database":
+        name: sql.Composable = sql.Identifier(asset.name)
+    else:
+        name = sql.SQL(asset.name)  # type: ignore[arg-type]
+    return sql.SQL("ALTER {} {} OWNER TO {}").format(kind, name, owner)

@@ -1,0 +1,44 @@
+"""The SQL the connector reads with. A role is an account when it can log in or bears our mark."""
+
+MARK = "Yugum account"
+
+ROLES = f"""
+SELECT r.oid, r.rolname, r.rolcanlogin, coalesce(shobj_description(r.oid, 'pg_authid'), '') AS mark,
+  coalesce((SELECT array_agg(g.rolname) FROM pg_auth_members m JOIN pg_roles g ON g.oid = m.roleid
+    WHERE m.member = r.oid), '{{}}') AS groups,
+  (SELECT count(*) FROM pg_stat_activity a WHERE a.usesysid = r.oid) AS sessions
+FROM pg_roles r
+WHERE NOT r.rolsuper AND NOT r.rolreplication AND r.rolname !~ '^pg_'
+  AND (r.rolcanlogin OR shobj_description(r.oid, 'pg_authid') LIKE '{MARK}%%')
+"""
+
+OWNED_IN = """
+SELECT DISTINCT d.datname FROM pg_shdepend s JOIN pg_database d ON d.oid = s.dbid
+WHERE s.refclassid = 'pg_authid'::regclass AND (s.refobjid = %(oid)s OR %(oid)s IS NULL)
+  AND s.deptype = 'o'
+"""
+"""Databases in which a role (any role, when NULL) owns something."""
+
+OBJECTS = """
+SELECT s.refobjid AS owner, o.type, o.identity
+FROM pg_shdepend s, LATERAL pg_identify_object(s.classid, s.objid, s.objsubid) o
+WHERE s.refclassid = 'pg_authid'::regclass AND s.deptype = 'o'
+  AND s.dbid = (SELECT oid FROM pg_database WHERE datname = current_database())
+  AND (s.refobjid = %(oid)s OR %(oid)s IS NULL)
+  AND NOT EXISTS (
+    SELECT 1 FROM pg_depend x WHERE x.classid = s.classid AND x.objid = s.objid
+    AND x.deptype IN ('a', 'i', 'e'))
+ORDER BY o.type, o.identity
+"""
+"""Objects owned in this database, without those that follow another one (a column's sequence)."""
+
+DATABASES = """
+SELECT d.datdba AS owner, d.datname FROM pg_database d
+WHERE d.datdba = %(oid)s OR %(oid)s IS NULL ORDER BY d.datname
+"""
+
+MENTIONED_IN = """
+SELECT DISTINCT d.datname FROM pg_shdepend s JOIN pg_database d ON d.oid = s.dbid
+WHERE s.refclassid = 'pg_authid'::regclass AND s.refobjid = %(oid)s
+"""
+"""Databases in which a role owns something or was granted something."""

@@ -1,0 +1,133 @@
+"""SCIM requests over aiohttp, with every failure translated to our errors."""
+
+from __future__ import annotations
+
+import asyncio
+from collections.abc import AsyncIterator, Mapping
+from dataclasses import dataclass
+from typing import Any
+from urllib.parse import quote
+
+import aiohttp
+import orjson
+
+from yugum.errors import (
+    ApplicationRejected,
+    ApplicationUnavailable,
+    CannotDo,
+    RateLimited,
+)
+
+MEDIA = "application/scim+json"
+PAGE = 200
+
+
+@dataclass(frozen=True, slots=True)
+class Reply:
+    status: int
+    body: Any
+    etag: str
+
+
+class ScimHttp:
+    """One application's SCIM root. ``token`` goes out as a bearer token (RFC 6750)."""
+
+    def __init__(self, name: str, url: str, token: str, *, timeout: float, connections: int) -> None:
+        self.name = name
+        self._url = url.rstrip("/")
+        self._timeout = timeout
+        headers = {"Authorization": f"Bearer {token}", "Accept": MEDIA}
+        self._session = aiohttp.ClientSession(
+            headers=headers,
+            timeout=aiohttp.ClientTimeout(total=timeout),
+            connector=aiohttp.TCPConnector(limit=connections),
+        )
+
+    async def close(self) -> None:
+        await self._session.close()
+
+    async def send(
+        self,
+        method: str,
+        path: str,
+        body: Mapping[str, Any] | None = None,
+        *,
+        etag: str = "",
+        allow: tuple[int, ...] = (),
+    ) -> Reply:
+        """One request. Statuses of 400 and above raise, unless listed in ``allow``."""
+        headers = {"If-Match": etag} if etag else {}
+        data = None
+        if body is not None:
+            data = orjson.dumps(body)
+            headers["Content-Type"] = MEDIA
+        try:
+            async with self._session.request(
+                method, self._url + path, data=data, headers=headers, allow_redirects=False
+            ) as response:
+                raw = await response.read()
+                status, found = response.status, response.headers
+        except (TimeoutError, asyncio.TimeoutError) as error:
+            raise ApplicationUnavailable(
+                f"{self.name} did not answer within {self._timeout:g} s."
+            ) from error
+        except aiohttp.ClientError as error:
+            raise ApplicationUnavailable(
+                f"{self.name} does not answer ({type(error).__name__})."
+            ) from error
+        if status >= 400 and status not in allow:
+            raise self._problem(status, raw, found)
+        return Reply(status, _parsed(self.name, raw), found.get("ETag", ""))
+
+    def _problem(self, status: int, raw: bytes, headers: Mapping[str, str]) -> Exception:
+        detail = _detail(raw)
+        if status == 429:
+            wait = headers.get("Retry-After", "5")
+            seconds = float(wait) if wait.replace(".", "", 1).isdigit() else 5.0
+            return RateLimited(f"{self.name} asks to slow down.", retry_after=seconds)
+        if status >= 500:
+            return ApplicationUnavailable(f"{self.name} answers {status}. {detail}".strip())
+        if status in (401, 403):
+            return ApplicationRejected(
+                f"{self.name} does not accept Yugum's credentials ({status}). {detail}".strip(),
+                remedy="Renew them: yugum apps connect.",
+            )
+        if status == 501:
+            return CannotDo(f"{self.name} does not offer this. {detail}".strip())
+        return ApplicationRejected(f"{self.name} refused ({status}). {detail}".strip())
+
+    async def listed(self, path: str, filter_text: str = "") -> AsyncIterator[list[dict[str, Any]]]:
+        """Pages of a resource type by index (RFC 7644 3.4.2.4)."""
+        start = 1
+        joiner = "&" if "?" in path else "?"
+        condition = f"&filter={quote(filter_text)}" if filter_text else ""
+        while True:
+            reply = await self.send("GET", f"{path}{joiner}startIndex={start}&count={PAGE}{condition}")
+            resources = reply.body.get("Resources") or []
+            if resources:
+                yield resources
+            start += len(resources)
+            if not resources or start > int(reply.body.get("totalResults", 0)):
+                return
+
+
+def quoted(value: str) -> str:
+    """A string as a filter's comparison value (JSON syntax)."""
+    return orjson.dumps(value).decode()
+
+
+def _parsed(name: str, raw: bytes) -> Any:
+    if not raw:
+        return {}
+    try:
+        return orjson.loads(raw)
+    except orjson.JSONDecodeError as error:
+        raise ApplicationUnavailable(f"{name} answered something that is not JSON.") from error
+
+
+def _detail(raw: bytes) -> str:
+    try:
+        body = orjson.loads(raw)
+    except orjson.JSONDecodeError:
+        return ""
+    return str(body.get("detail", ""))[:300] if isinstance(body, dict) else ""

@@ -1,0 +1,136 @@
+"""Beginning dockets: those whose inputs are unchanged start as planned, the others are planned anew."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import datetime
+from typing import Any
+
+from yugum.core.decisions import OriginKind
+from yugum.core.dockets import Verb
+from yugum.core.people import PersonState, state_at
+from yugum.core.planning import plan_close, plan_purge
+from yugum.core.plans import Plan
+from yugum.core.undo import plan_undo
+from yugum.engine.context import (
+    Loaded,
+    load_subjects,
+    load_world,
+    observe_all,
+    plan_document,
+    step_documents,
+    with_account_ids,
+)
+from yugum.engine.events import make_event
+from yugum.engine.plans import apply_changes, make_plan
+from yugum.ports import Clock, Connectors, Database, DocketRow, UnitOfWork
+
+QUIET = frozenset({Verb.RECHECK, Verb.CLOSE, Verb.PURGE})
+"""Dockets nobody asked for: with nothing to do they are dropped."""
+
+
+class Beginner:
+    """Brings the due dockets of leased subjects to running."""
+
+    def __init__(
+        self, database: Database, connectors: Connectors, clock: Clock, actor: str
+    ) -> None:
+        self._database = database
+        self._connectors = connectors
+        self._clock = clock
+        self._actor = actor
+
+    async def begin(self, subject_ids: Sequence[str]) -> None:
+        """Begin at most one due docket a subject."""
+        now = await self._clock.now()
+        async with self._database.unit() as unit:
+            due = await unit.dockets.due(subject_ids, now)
+            ready = [row for row, stale in due if not stale]
+            if ready:
+                await self._start(unit, ready, now)
+        again = [row for row, stale in due if stale]
+        if again:
+            await self._plan_again(again, now)
+
+    async def _start(
+        self, unit: UnitOfWork, rows: Sequence[DocketRow], now: datetime
+    ) -> None:
+        await unit.dockets.supersede([r.subject_id for r in rows], now)
+        await unit.dockets.begin([r.id for r in rows], now)
+        await unit.audit.add(
+            [
+                make_event(now, self._actor, "docket.begun", r.subject_id, {"verb": r.verb}, r.id)
+                for r in rows
+            ]
+        )
+
+    async def _plan_again(self, rows: Sequence[DocketRow], now: datetime) -> None:
+        """Plan from what is seen now, under the rules, decisions and holds of this day."""
+        ids = [r.subject_id for r in rows]
+        async with self._database.unit() as unit:
+            late = [
+                r for r in rows
+                if r.cause.get("changes") and not r.cause.get("applied")
+            ]
+            await apply_changes(
+                unit,
+                {r.subject_id: (r.id, r.cause["changes"], r.due_at) for r in late},
+                rows[0].author, late[0].reason if late else "", now,
+            )
+            for row in late:
+                await unit.dockets.note_cause(row.id, {**row.cause, "applied": True}, row.verb)
+            known = await unit.accounts.known(ids)
+        await observe_all(self._database, self._connectors, known, now)
+        async with self._database.unit() as unit:
+            world = await load_world(unit)
+            known = await unit.accounts.known(ids)
+            subjects = await load_subjects(unit, dict(known.people), known, now)
+            loaded = Loaded(known, world.rules.version)
+            started, dropped = [], []
+            for row in rows:
+                plan = await self._plan(unit, row, subjects[row.subject_id], world, now)
+                if not plan.steps and row.verb in QUIET:
+                    dropped.append(row)
+                    continue
+                await unit.dockets.replace_steps(
+                    row.id, step_documents(plan), plan_document(plan),
+                    loaded.inputs(row.subject_id), plan.digest,
+                )
+                if row.verb == Verb.RECHECK:
+                    verb = _verb_of(plan, subjects[row.subject_id].person, now)
+                    await unit.dockets.note_cause(row.id, row.cause, verb)
+                started.append(row)
+            if dropped:
+                await unit.dockets.drop([r.id for r in dropped], now)
+            if started:
+                await self._start(unit, started, now)
+
+    async def _plan(
+        self, unit: UnitOfWork, row: DocketRow, subject: Any, world: Any, now: datetime
+    ) -> Plan:
+        account_id = row.cause.get("account")
+        account = next((a for a in subject.accounts if a.id == account_id), None)
+        if row.verb == Verb.CLOSE and account is not None:
+            return plan_close(subject, world, account, now)
+        if row.verb == Verb.PURGE and account is not None:
+            return plan_purge(subject, world, account, now)
+        if row.verb == Verb.UNDO:
+            done = await unit.dockets.done_steps(str(row.cause["undoes"]))
+            return with_account_ids(plan_undo(subject, world, now, done))
+        done = ()
+        if row.verb == Verb.RETURNER:
+            docket = await unit.dockets.latest(row.subject_id, Verb.LEAVER)
+            done = await unit.dockets.done_steps(docket.id) if docket else ()
+        return make_plan(subject, world, now, row.verb, done)
+
+
+def _verb_of(plan: Plan, person: Any, now: datetime) -> str:
+    """What a recheck turned out to be."""
+    match state_at(person, now):
+        case PersonState.LEFT:
+            return Verb.LEAVER.value
+        case PersonState.ABSENT:
+            return Verb.ABSENCE.value
+        case _:
+            created = any(s.origin and s.origin.kind is OriginKind.ROLE for s in plan.steps)
+            return Verb.RETURNER.value if not created else Verb.MOVER.value

@@ -1,0 +1,87 @@
+"""Business time: the machine's, or a demo's simulated one that stops at every due moment."""
+
+from __future__ import annotations
+
+import asyncio
+from datetime import UTC, datetime
+from typing import Any
+
+from yugum.core.dates import parse_moment
+from yugum.engine.schedule import tick
+from yugum.errors import Conflict
+from yugum.ports import Database
+
+DRAIN_SECONDS = 60.0
+
+
+class BusinessClock:
+    """Reads the clock's row; a simulated moment is asked for anew each time."""
+
+    def __init__(self, database: Database) -> None:
+        self._database = database
+        self._real: bool | None = None
+
+    async def now(self) -> datetime:
+        if self._real:
+            return datetime.now(UTC)
+        async with self._database.unit() as unit:
+            simulated, moment = await unit.clock.read()
+            if self._real is None:
+                installation = await unit.views.installation()
+                # Only a demo can ever simulate, so anybody else need not ask again.
+                self._real = installation is not None and not installation["demo"]
+        return moment if simulated and moment else datetime.now(UTC)
+
+
+class Clock:
+    """The clock for operators of a demo."""
+
+    def __init__(self, database: Database, clock: BusinessClock) -> None:
+        self._database = database
+        self._clock = clock
+
+    async def read(self) -> dict[str, Any]:
+        async with self._database.unit() as unit:
+            simulated, moment = await unit.clock.read()
+            installation = await unit.views.installation()
+        zone = installation["zone"] if installation else "UTC"
+        now = moment if simulated and moment else datetime.now(UTC)
+        return {"now": now, "simulated": simulated, "zone": zone}
+
+    async def advance(self, to: str) -> dict[str, Any]:
+        """Move to the next due moment on the way to ``to``, and wait until its work has drained.
+
+        Call again until ``reached``; between two calls it can be left off at any time.
+        """
+        state = await self.read()
+        if not state["simulated"]:
+            raise Conflict(
+                "Time is real here and cannot be advanced.",
+                remedy="Start a demo: scripts/demo --fresh.",
+            )
+        target = parse_moment(to, state["now"], state["zone"])
+        await self._drain()
+        async with self._database.unit() as unit:
+            following = await unit.obligations.next_moment(state["now"])
+            stop = min(target, following) if following else target
+            if stop > state["now"]:
+                await unit.clock.set(stop)
+        due = await tick(self._database, stop)
+        if due:
+            async with self._database.unit() as unit:
+                await unit.hint()
+        drained = await self._drain()
+        return {
+            "now": stop, "target": target, "reached": stop >= target, "drained": drained,
+            "due": due,
+        }
+
+    async def _drain(self) -> bool:
+        """Wait until no subject is leased or due (those waiting for a retry do not count)."""
+        for _ in range(int(DRAIN_SECONDS / 0.05)):
+            async with self._database.unit() as unit:
+                working = await unit.leases.working()
+            if not working:
+                return True
+            await asyncio.sleep(0.05)
+        return False

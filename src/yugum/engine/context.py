@@ -1,0 +1,220 @@
+"""Loading what the planner reads: the world once, and many subjects in a handful of statements."""
+
+from __future__ import annotations
+
+import asyncio
+import uuid
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
+from datetime import datetime
+from typing import Any
+
+from yugum.core.accounts import Account, AccountState
+from yugum.core.decisions import DecisionKind, in_force
+from yugum.core.people import Person, PersonState, full_name, state_at
+from yugum.core.planning import Subject, Successor, World
+from yugum.core.plans import Plan, PlannedStep, step_document
+from yugum.core.projection import project
+from yugum.core.roles import Rules
+from yugum.errors import ApplicationError, InvalidInput
+from yugum.ports import AccountRef, Connectors, Database, Known, UnitOfWork
+from yugum.wire.rules import RulesDocument, rules_from
+
+CHAIN = 6
+"""How many managers up a successor is looked for."""
+
+
+async def load_rules(unit: UnitOfWork) -> Rules:
+    version, document = await unit.rules.current()
+    return rules_from(RulesDocument.model_validate(document), version)
+
+
+async def load_world(unit: UnitOfWork) -> World:
+    return World(
+        applications=await unit.applications.all(),
+        rules=await load_rules(unit),
+        pools=await unit.seats.pools(),
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class Loaded:
+    """Some people with all that is known, and the revisions their plans are bound to."""
+
+    known: Known
+    rules_version: int
+
+    def inputs(self, person_id: str) -> dict[str, Any]:
+        return {
+            "person": self.known.revisions[person_id],
+            "accounts": {a.id: a.rev for a in self.known.accounts[person_id]},
+            "rules": self.rules_version,
+        }
+
+
+async def load_subjects(
+    unit: UnitOfWork,
+    people: Mapping[str, Person],
+    known: Known,
+    at: datetime,
+    named: str = "",
+) -> dict[str, Subject]:
+    """Subjects for (possibly changed) ``people``, each with its successor.
+
+    Raises:
+        InvalidInput: the successor named by an operator has left or is the person itself.
+    """
+    chosen = await _successors(unit, people, known, at, named)
+    theirs = await unit.accounts.known([p.id for p in chosen.values()])
+    subjects = {}
+    for person_id, person in people.items():
+        successor = None
+        if heir := chosen.get(person_id):
+            accounts = {a.application_id: a for a in theirs.accounts.get(heir.id, ())
+                        if a.state is AccountState.ACTIVE}
+            successor = Successor(person=heir, accounts=accounts)
+        mine = known.accounts.get(person_id, ())
+        ids = {a.id for a in mine}
+        subjects[person_id] = Subject(
+            person=person,
+            accounts=tuple(mine),
+            ledger={k: v for k, v in known.ledger.items() if k[0] in ids}
+            if len(people) == 1
+            else known.ledger,
+            decisions=tuple(known.decisions.get(person_id, ())),
+            successor=successor,
+        )
+    return subjects
+
+
+async def _successors(
+    unit: UnitOfWork,
+    people: Mapping[str, Person],
+    known: Known,
+    at: datetime,
+    named: str,
+) -> dict[str, Person]:
+    """Who takes over from each: the one named, the one decided, else up the managers' chain."""
+    if named:
+        heir = await unit.people.resolve(named)
+        check_successor(heir, people, at)
+        return dict.fromkeys(people, heir)
+    wanted: dict[str, str] = {}
+    for person_id, person in people.items():
+        decided = [
+            d.payload["person"]
+            for d in in_force(known.decisions.get(person_id, ()), at)
+            if d.kind is DecisionKind.SUCCESSOR
+        ]
+        if decided or person.manager_id:
+            wanted[person_id] = decided[-1] if decided else str(person.manager_id)
+    found: dict[str, Person] = {}
+    for _ in range(CHAIN):
+        if not wanted:
+            break
+        loaded = await unit.people.many(set(wanted.values()))
+        following: dict[str, str] = {}
+        for person_id, heir_id in wanted.items():
+            entry = loaded.get(heir_id)
+            if entry is None:
+                continue
+            heir = entry[0]
+            if state_at(heir, at) is not PersonState.LEFT and heir.id != person_id:
+                found[person_id] = heir
+            elif heir.manager_id and heir.manager_id != heir_id:
+                following[person_id] = heir.manager_id
+        wanted = following
+    return found
+
+
+def check_successor(heir: Person, people: Mapping[str, Person], at: datetime) -> None:
+    if heir.id in people:
+        raise InvalidInput(
+            f"{full_name(heir)} cannot take over from themselves.",
+            place="successor",
+            remedy="Name somebody else.",
+        )
+    if state_at(heir, at) is PersonState.LEFT:
+        raise InvalidInput(
+            f"{full_name(heir)} (no. {heir.employee_number}) has left or will have left by then "
+            "and cannot take over.",
+            place="successor",
+            remedy="Name somebody who stays, or leave the successor out to use the manager.",
+        )
+
+
+def with_account_ids(plan: Plan) -> Plan:
+    """The plan with an id for each account that is to be created, the same for all its steps."""
+    fresh: dict[str, str] = {}
+    steps: list[PlannedStep] = []
+    for step in plan.steps:
+        if not step.account_id:
+            account = fresh.setdefault(step.application_id, str(uuid.uuid4()))
+            step = replace(step, account_id=account)
+        steps.append(step)
+    return replace(plan, steps=tuple(steps))
+
+
+def plan_document(plan: Plan) -> dict[str, Any]:
+    """What of a plan is kept beside its steps."""
+    return {
+        "summary": list(plan.summary),
+        "cautions": [
+            {"code": c.code, "text": c.text, "blocks": c.blocks} for c in plan.cautions
+        ],
+        "stays": [dict(s) for s in plan.stays],
+        "fidelity": [
+            {"what": f.what, "comes_back": f.comes_back, "why": f.why} for f in plan.fidelity
+        ],
+    }
+
+
+def step_documents(plan: Plan) -> list[dict[str, Any]]:
+    return [step_document(s) for s in plan.steps]
+
+
+async def observe_all(
+    database: Database,
+    connectors: Connectors,
+    known: Known,
+    at: datetime,
+    *,
+    concurrency: int = 32,
+) -> tuple[dict[str, str], int]:
+    """Look at every account of some people in the applications and store what is seen.
+
+    Returns the applications that did not answer with what they said, and how many accounts were
+    seen. What could not be seen stays as last known.
+    """
+    gate = asyncio.Semaphore(concurrency)
+    silent: dict[str, str] = {}
+    fresh: list[Account] = []
+
+    async def look(account: Account) -> None:
+        async with gate:
+            if account.application_id in silent:
+                return
+            try:
+                connector = await connectors.of(account.application_id)
+                ref = AccountRef(account.id, account.external_id, account.login)
+                seen = await connector.observe(ref, assets=True)
+            except ApplicationError as error:
+                silent[account.application_id] = error.message
+                return
+            fresh.append(project(account, seen, at))
+
+    accounts = [a for mine in known.accounts.values() for a in mine]
+    await asyncio.gather(
+        *(look(a) for a in accounts if a.state is not AccountState.PURGED and a.external_id)
+    )
+    async with database.unit() as unit:
+        await unit.accounts.refresh(sorted(fresh, key=lambda a: a.id), at)
+    return silent, len(fresh)
+
+
+def people_of(known: Known, ids: Iterable[str]) -> dict[str, Person]:
+    return {i: known.people[i] for i in ids if i in known.people}
+
+
+def names_of(world: World, ids: Sequence[str]) -> str:
+    return ", ".join(world.applications[i].name for i in ids if i in world.applications)

@@ -1,0 +1,70 @@
+"""Dockets for operators: looking, cancelling, settling a stuck step."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from yugum.engine.events import make_event
+from yugum.core.facts import difference, taken_back
+from yugum.errors import InvalidInput
+from yugum.ports import Clock, Database, ListPage, Row
+
+WAYS = ("retry", "left_out", "by_hand")
+
+
+class Dockets:
+    def __init__(self, database: Database, clock: Clock) -> None:
+        self._database = database
+        self._clock = clock
+
+    async def page(self, **choices: Any) -> ListPage:
+        async with self._database.unit() as unit:
+            return await unit.dockets.page(**choices)
+
+    async def show(self, name: str) -> Row:
+        async with self._database.unit() as unit:
+            found = await unit.dockets.by_name(name)
+            return await unit.dockets.one(found.id)
+
+    async def cancel(self, name: str, author: str, reason: str) -> Row:
+        """Take a docket back that has not begun, with the change of the person that caused it."""
+        now = await self._clock.now()
+        async with self._database.unit() as unit:
+            docket = await unit.dockets.by_name(name)
+            await unit.dockets.cancel(docket.id, now)
+            person = (await unit.people.many([docket.subject_id]))[docket.subject_id][0]
+            after = person
+            for fact in await unit.dockets.facts(docket.id):
+                after = taken_back(after, fact["before"], fact["after"])
+            was, becomes = difference(person, after)
+            if becomes:
+                await unit.people.change([after])
+            await unit.decisions.end_of_docket(docket.id, now)
+            payload = {"reason": reason, "before": was, "after": becomes}
+            await unit.audit.add(
+                [make_event(now, author, "docket.cancelled", docket.subject_id, payload, docket.id)]
+            )
+            return await unit.dockets.one(docket.id)
+
+    async def settle(self, step_id: str, how: str, note: str, author: str) -> Row:
+        """Retry a stuck step, leave it out with a reason, or record that it was done by hand."""
+        if how not in WAYS:
+            raise InvalidInput(f"A step is settled by one of: {', '.join(WAYS)}.", place="how")
+        if how != "retry" and not note.strip():
+            raise InvalidInput(
+                "Say why: leaving a step out or doing it by hand needs a note.", place="note"
+            )
+        now = await self._clock.now()
+        async with self._database.unit() as unit:
+            step = await unit.dockets.settle_step(step_id, how, note, now)
+            await unit.leases.wake([step["subject_id"]], priority=1)
+            await unit.audit.add(
+                [
+                    make_event(
+                        now, author, f"step.{how}", step["subject_id"],
+                        {"step": step_id, "note": note}, step["docket_id"],
+                    )
+                ]
+            )
+            await unit.hint()
+            return await unit.dockets.one(step["docket_id"])

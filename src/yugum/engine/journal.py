@@ -1,0 +1,52 @@
+"""The journal as lanes use it: an entry is handed in and is durable when the call returns."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from yugum.core.dockets import StepState
+from yugum.core.effects import describe
+from yugum.engine.batching import Batcher
+from yugum.engine.events import make_event
+from yugum.errors import LeaseLost
+from yugum.ports import Database, Entry, Event
+
+
+class Journal:
+    """Group-committed entries; an entry under a lease that is lost is refused."""
+
+    def __init__(self, database: Database, actor: str) -> None:
+        self._database = database
+        self._actor = actor
+        self._batcher: Batcher[Entry, bool] = Batcher(self._flush)
+
+    async def write(self, entry: Entry) -> None:
+        """Durably write one entry.
+
+        Raises:
+            LeaseLost: another worker has taken the subject over; nothing was written.
+        """
+        if not await self._batcher.submit(entry):
+            raise LeaseLost(f"The lease on {entry.step.subject_id} is lost.")
+
+    async def _flush(self, entries: Sequence[Entry]) -> Sequence[bool]:
+        events = [self._event(e) for e in entries if e.state is StepState.DONE]
+        async with self._database.unit() as unit:
+            taken = await unit.journal.write(entries, events)
+        return [e.step.id in taken for e in entries]
+
+    def _event(self, entry: Entry) -> Event:
+        step = entry.step
+        payload = {
+            "step": step.id,
+            "application": step.application_id,
+            "account": step.account_id,
+            "item": step.item,
+            "outcome": entry.outcome,
+            "effect": describe(entry.found or {}, entry.seen),
+            "did": dict(entry.did),
+        }
+        return make_event(
+            entry.at, self._actor, f"step.{step.action.value}", step.subject_id, payload,
+            step.docket_id,
+        )

@@ -1,0 +1,43 @@
+"""What falls due: dated obligations become dockets, sleeping subjects wake, lost leases come back."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import datetime
+
+from yugum.ports import Database, Obligation
+
+PORTION = 500
+
+
+async def tick(database: Database, now: datetime) -> int:
+    """Make everything due at a business moment visible to the workers; returns how much it was.
+
+    Safe to run in any number of processes at once and as often as one likes.
+    """
+    found = 0
+    while True:
+        async with database.unit() as unit:
+            due = await unit.obligations.due(now, PORTION)
+            if due:
+                await unit.dockets.schedule(_one_each(due), now, "schedule")
+                await unit.obligations.settle([o.id for o in due], "done")
+            found += len(due)
+        if len(due) < PORTION:
+            break
+    async with database.unit() as unit:
+        found += await unit.leases.recover()
+        found += await unit.leases.wake_due(now)
+        found += await unit.leases.due_now()
+    return found
+
+
+def _one_each(due: Sequence[Obligation]) -> list[Obligation]:
+    """Dockets get ids of their own: an obligation's id stays the obligation's."""
+    return [
+        Obligation(
+            subject_id=o.subject_id, account_id=o.account_id, kind=o.kind, due_at=o.due_at,
+            basis=o.basis,
+        )
+        for o in due
+    ]

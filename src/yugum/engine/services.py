@@ -1,0 +1,38 @@
+"""All use cases, offered as one dataclass; built by ``bootstrap``."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from yugum.engine.access import Access
+from yugum.engine.applications import Applications
+from yugum.engine.audit import Exports
+from yugum.engine.clock import Clock
+from yugum.engine.credentials import Credentials
+from yugum.engine.decisions import Decisions
+from yugum.engine.dockets import Dockets
+from yugum.engine.people import People
+from yugum.engine.plans import Plans
+from yugum.engine.rules import Rules
+from yugum.engine.seats import Seats
+from yugum.ports import Clock as ClockPort
+from yugum.ports import Database
+from yugum.settings import Settings
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Services:
+    settings: Settings
+    database: Database
+    now: ClockPort
+    access: Access
+    applications: Applications
+    clock: Clock
+    credentials: Credentials
+    decisions: Decisions
+    dockets: Dockets
+    exports: Exports
+    people: People
+    plans: Plans
+    rules: Rules
+    seats: Seats

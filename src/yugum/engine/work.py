@@ -1,0 +1,257 @@
+"""A worker: claims due subjects under leases, runs their lanes, ends their dockets.
+
+Any number of workers on any number of machines do this side by side; the lease is the only truth
+about who works on what.
+"""
+
+from __future__ import annotations
+
+import asyncio
+import os
+import signal
+import time
+from collections.abc import Callable, Sequence
+
+import structlog
+
+from yugum.core.dockets import Step
+from yugum.core.obligations import owed
+from yugum.engine.audit import Sealer
+from yugum.engine.batching import Batcher
+from yugum.engine.begin import Beginner
+from yugum.engine.context import load_subjects, load_world
+from yugum.engine.events import make_event
+from yugum.engine.journal import Journal
+from yugum.engine.lanes import Lane, LaneTools
+from yugum.engine.permits import Permits
+from yugum.engine.schedule import tick
+from yugum.errors import LeaseLost
+from yugum.ports import Clock, Connectors, Database, Lease, Obligation, Signer, Vault
+from yugum.settings import Settings
+
+log = structlog.get_logger("yugum.worker")
+
+
+class Worker:
+    """Runs until its stop event is set; ``hint`` makes it look for work at once."""
+
+    def __init__(
+        self,
+        database: Database,
+        connectors: Connectors,
+        clock: Clock,
+        vault: Vault,
+        signer: Signer,
+        settings: Settings,
+        name: str,
+    ) -> None:
+        self.name = name
+        self._database = database
+        self._settings = settings
+        self._clock = clock
+        self._connectors = connectors
+        self._journal = Journal(database, f"worker {name}")
+        self._beginner = Beginner(database, connectors, clock, f"worker {name}")
+        self._sealer = Sealer(database, signer)
+        self._enders: Batcher[Lease, bool] = Batcher(self._end)
+        self._permits: dict[str, Permits] = {}
+        self._good_until: dict[tuple[str, int], float] = {}
+        self._hinted = asyncio.Event()
+        self._intents = 0
+        self._tasks: set[asyncio.Task[None]] = set()
+        self.subjects_done = 0
+        self._tools = LaneTools(
+            database=database,
+            connectors=connectors,
+            clock=clock,
+            vault=vault,
+            journal=self._journal,
+            permits=self._permits_of,
+            check=self._check,
+            retry_base=settings.retry_base_seconds,
+            on_intent=self._count_intent,
+        )
+
+    def hint(self) -> None:
+        """Something may be due."""
+        self._hinted.set()
+
+    async def run(self, stop: asyncio.Event) -> None:
+        """Work until ``stop``; then finish the steps in hand and give the leases back."""
+        loops = [
+            asyncio.create_task(self._every(self._settings.tick_seconds, self._tick, stop)),
+            asyncio.create_task(self._every(self._settings.lease_seconds / 4, self._renew, stop)),
+            asyncio.create_task(self._every(1.0, self._sealer.seal_all, stop)),
+        ]
+        try:
+            await self._pump(stop)
+            if self._tasks:
+                await asyncio.wait(self._tasks, timeout=self._settings.call_timeout)
+        finally:
+            for task in (*loops, *self._tasks):
+                task.cancel()
+            await asyncio.gather(*loops, *self._tasks, return_exceptions=True)
+
+    async def _every(
+        self, seconds: float, call: Callable[[], object], stop: asyncio.Event
+    ) -> None:
+        while not stop.is_set():
+            try:
+                await call()  # type: ignore[misc]
+            except Exception as error:  # a database away for a moment must not end the worker
+                log.warning("loop failed", call=call.__name__, error=str(error))
+            await _wait(stop, seconds)
+
+    async def _tick(self) -> None:
+        if await tick(self._database, await self._clock.now()):
+            self.hint()
+
+    async def _pump(self, stop: asyncio.Event) -> None:
+        while not stop.is_set():
+            self._hinted.clear()
+            try:
+                found = await self._claim()
+            except Exception as error:
+                log.warning("claim failed", error=str(error))
+                found = 0
+                await _wait(stop, 1.0)
+            if found < self._settings.claim:
+                hinted = asyncio.create_task(self._hinted.wait())
+                stopping = asyncio.create_task(stop.wait())
+                await asyncio.wait(
+                    {hinted, stopping}, timeout=self._settings.tick_seconds,
+                    return_when=asyncio.FIRST_COMPLETED,
+                )
+                hinted.cancel()
+                stopping.cancel()
+
+    async def _claim(self) -> int:
+        room = self._settings.lanes - len(self._good_until)
+        if room <= 0:
+            await asyncio.sleep(0.01)
+            return self._settings.claim
+        asked = time.monotonic()
+        seconds = self._settings.lease_seconds
+        async with self._database.unit() as unit:
+            leases = await unit.leases.claim(self.name, min(room, self._settings.claim), seconds)
+        for lease in leases:
+            self._good_until[(lease.subject_id, lease.epoch)] = asked + seconds
+        if leases:
+            task = asyncio.create_task(self._portion(leases))
+            self._tasks.add(task)
+            task.add_done_callback(self._tasks.discard)
+        return len(leases)
+
+    async def _renew(self) -> None:
+        if not self._good_until:
+            return
+        asked = time.monotonic()
+        seconds = self._settings.lease_seconds
+        async with self._database.unit() as unit:
+            renewed = await unit.leases.renew(self.name, seconds)
+        for lease in renewed:
+            key = (lease.subject_id, lease.epoch)
+            if key in self._good_until:
+                self._good_until[key] = asked + seconds
+
+    def _check(self, subject_id: str, epoch: int, timeout: float) -> None:
+        """No call starts unless the lease outlives its timeout."""
+        good = self._good_until.get((subject_id, epoch), 0.0)
+        if time.monotonic() + min(timeout, self._settings.lease_seconds / 2) > good:
+            raise LeaseLost(f"The lease on {subject_id} does not last for another call.")
+
+    def _permits_of(self, application_id: str) -> Permits:
+        if application_id not in self._permits:
+            self._permits[application_id] = Permits(self._settings.concurrency)
+        return self._permits[application_id]
+
+    def _count_intent(self) -> None:
+        """For crash tests: die right after the n-th intent is durable, as a power cut would."""
+        self._intents += 1
+        if self._intents == self._settings.kill_after_intents:
+            os.kill(os.getpid(), signal.SIGKILL)
+
+    async def _portion(self, leases: Sequence[Lease]) -> None:
+        """Begin and run the subjects of one claim; each ends by itself."""
+        ids = [lease.subject_id for lease in leases]
+        try:
+            await self._beginner.begin(ids)
+            async with self._database.unit() as unit:
+                steps = await unit.dockets.open_steps(ids)
+                known = await unit.accounts.known(ids)
+                applications = await unit.applications.all()
+        except Exception as error:
+            log.warning("portion failed", subjects=len(ids), error=str(error), exc_info=True)
+            await self._give_back(leases)
+            return
+        accounts = {a.id: a for mine in known.accounts.values() for a in mine}
+        of_subject: dict[str, dict[str, list[Step]]] = {}
+        for step in steps:
+            of_subject.setdefault(step.subject_id, {}).setdefault(step.account_id, []).append(step)
+
+        async def subject(lease: Lease) -> None:
+            lanes = []
+            for account_id, mine in of_subject.get(lease.subject_id, {}).items():
+                application = applications[mine[0].application_id]
+                account = accounts.get(account_id)
+                lanes.append(Lane(self._tools, application, lease.epoch, mine, account).run())
+            results = await asyncio.gather(*lanes, return_exceptions=True)
+            for result in results:
+                if isinstance(result, LeaseLost):
+                    log.info("lease lost", subject=lease.subject_id)
+                elif isinstance(result, BaseException):
+                    log.error("lane failed", subject=lease.subject_id, error=repr(result))
+            try:
+                await self._enders.submit(lease)
+            except Exception as error:
+                log.warning("end failed", subject=lease.subject_id, error=str(error))
+            finally:
+                self._good_until.pop((lease.subject_id, lease.epoch), None)
+                self.subjects_done += 1
+
+        await asyncio.gather(*(subject(lease) for lease in leases))
+
+    async def _give_back(self, leases: Sequence[Lease]) -> None:
+        """After a failure of our own: let the leases run out, so that nothing spins."""
+        await asyncio.sleep(1.0)
+        for lease in leases:
+            self._good_until.pop((lease.subject_id, lease.epoch), None)
+
+    async def _end(self, leases: Sequence[Lease]) -> Sequence[bool]:
+        """End finished dockets, renew what is owed later, and release the leases."""
+        now = await self._clock.now()
+        ids = [lease.subject_id for lease in leases]
+        async with self._database.unit() as unit:
+            ended = await unit.dockets.finish(ids, now)
+            finished = [row.subject_id for row in ended]
+            if finished:
+                known = await unit.accounts.known(finished)
+                world = await load_world(unit)
+                subjects = await load_subjects(unit, dict(known.people), known, now)
+                due = [
+                    Obligation(subject_id=i, account_id=o.account_id or None, kind=o.kind,
+                               due_at=o.due, basis=o.basis)
+                    for i, subject in subjects.items()
+                    for o in owed(subject, world, now)
+                ]
+                await unit.obligations.replace(finished, due)
+                await unit.audit.add(
+                    [
+                        make_event(now, f"worker {self.name}", "docket.done", r.subject_id,
+                                   {"verb": r.verb}, r.id)
+                        for r in ended
+                    ]
+                )
+            await unit.leases.release(leases)
+            if await unit.leases.wake_due(now):
+                self.hint()
+        return [True] * len(leases)
+
+
+async def _wait(stop: asyncio.Event, seconds: float) -> None:
+    try:
+        await asyncio.wait_for(stop.wait(), seconds)
+    except TimeoutError:
+        return
+
+

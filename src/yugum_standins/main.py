@@ -1,0 +1,167 @@
+"""Runs one simulated application: ``yugum-standin --name "Crew rosters" --port 9001 …``."""
+
+from __future__ import annotations
+
+import asyncio
+import ctypes
+import random
+import signal
+import sys
+from pathlib import Path
+from typing import Any
+
+import click
+import orjson
+import uvloop
+from aiohttp import web
+
+from yugum_standins.scim import MESSAGE, Provider, ScimProblem, reply
+from yugum_standins.state import BusinessClock, Store
+
+
+class Panel:
+    """The stand-in's own controls: faults, the log of effects, and signing in as a user would."""
+
+    def __init__(self, store: Store, name: str) -> None:
+        self.store = store
+        self.name = name
+        self.faults: dict[str, float] = {"latency_ms": 0, "down": 0, "error_rate": 0}
+        self.random = random.Random(7)
+        self.requests = 0
+
+    def routes(self) -> list[web.RouteDef]:
+        return [
+            web.get("/panel/health", self.health),
+            web.put("/panel/faults", self.set_faults),
+            web.get("/panel/log", self.log),
+            web.post("/panel/sign-in", self.sign_in),
+        ]
+
+    async def health(self, _: web.Request) -> web.Response:
+        body = {"name": self.name, "ok": True, "requests": self.requests,
+                "users": len(self.store.docs["users"]), "faults": self.faults}
+        return web.json_response(body)
+
+    async def set_faults(self, request: web.Request) -> web.Response:
+        wanted = await request.json()
+        unknown = set(wanted) - set(self.faults)
+        if unknown:
+            raise ScimProblem(400, f"Unknown faults: {', '.join(sorted(unknown))}.")
+        self.faults |= wanted
+        return web.json_response(self.faults)
+
+    async def log(self, request: web.Request) -> web.Response:
+        after = int(request.query.get("after", "0"))
+        return web.Response(
+            body=orjson.dumps(list(self.store.log(after))), content_type="application/json"
+        )
+
+    async def sign_in(self, request: web.Request) -> web.Response:
+        """What a person's own sign-in meets: 200 with a session, or 403."""
+        body = await request.json()
+        key = self.store.by_name.get(str(body.get("userName", "")).lower())
+        user = self.store.docs["users"].get(key or "")
+        good = user is not None and user["active"] and user.get("password") == body.get("password")
+        if user is None or not good:
+            return web.json_response({"signedIn": False}, status=403)
+        user["sessions"].append({"id": f"s{len(user['sessions']) + 1}"})
+        self.store.put("users", user)
+        return web.json_response({"signedIn": True})
+
+
+def application(
+    store: Store,
+    clock: BusinessClock,
+    *,
+    name: str,
+    token: str,
+    window_days: int,
+    extended: bool = True,
+) -> web.Application:
+    """The stand-in as an aiohttp application."""
+    panel = Panel(store, name)
+
+    @web.middleware
+    async def guard(request: web.Request, handler: Any) -> web.StreamResponse:
+        try:
+            if request.headers.get("Authorization") != f"Bearer {token}":
+                raise ScimProblem(401, "A bearer token is required.")
+            if request.path.startswith("/scim"):
+                panel.requests += 1
+                await _suffer(panel, request)
+            response: web.StreamResponse = await handler(request)
+            return response
+        except ScimProblem as problem:
+            body: dict[str, Any] = {
+                "schemas": [MESSAGE + "Error"],
+                "status": str(problem.status),
+                "detail": problem.detail,
+            }
+            if problem.scim_type:
+                body["scimType"] = problem.scim_type
+            return reply(body, problem.status)
+
+    app = web.Application(middlewares=[guard])
+    provider = Provider(store, clock, window_days=window_days, extended=extended)
+    app.add_routes([*panel.routes(), *provider.routes()])
+    return app
+
+
+async def _suffer(panel: Panel, request: web.Request) -> None:
+    if panel.faults["latency_ms"]:
+        await asyncio.sleep(panel.faults["latency_ms"] / 1000)
+    if panel.faults["down"]:
+        if request.transport is not None:
+            request.transport.close()
+        raise ScimProblem(503, "down")
+    if panel.faults["error_rate"] and panel.random.random() < panel.faults["error_rate"]:
+        raise ScimProblem(503, "a fault by order")
+
+
+def die_with_parent() -> None:
+    """Ask the kernel to end this process when its parent ends (Linux, prctl 1)."""
+    if sys.platform == "linux":
+        ctypes.CDLL(None, use_errno=True).prctl(1, signal.SIGTERM)
+
+
+@click.command()
+@click.option("--name", required=True)
+@click.option("--port", type=int, required=True)
+@click.option("--token", envvar="YUGUM_STANDIN_TOKEN", required=True)
+@click.option("--data", type=click.Path(path_type=Path), default=None)
+@click.option("--seed", type=click.Path(path_type=Path, exists=True), default=None)
+@click.option("--window-days", type=int, default=30)
+@click.option("--clock-url", envvar="YUGUM_CLOCK_URL", default="")
+@click.option("--with-parent", is_flag=True, help="End when the parent process ends.")
+@click.option("--plain", is_flag=True, help="Standard SCIM only, without our extension.")
+def main(
+    name: str,
+    port: int,
+    token: str,
+    data: Path | None,
+    seed: Path | None,
+    window_days: int,
+    clock_url: str,
+    with_parent: bool,
+    plain: bool,
+) -> None:
+    """Run one simulated application on loopback until told to stop."""
+    if with_parent:
+        die_with_parent()
+    store = Store(data)
+    if store.empty and seed is not None:
+        store.seed(orjson.loads(seed.read_bytes()))
+    app = application(
+        store,
+        BusinessClock(clock_url),
+        name=name,
+        token=token,
+        window_days=window_days,
+        extended=not plain,
+    )
+    uvloop.install()
+    web.run_app(app, host="127.0.0.1", port=port, print=None, access_log=None)
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,515 @@
+"""A SCIM 2.0 service provider (RFC 7643, 7644) with the extension for seats, items and deletion.
+
+Reading one user is answered from rendered bytes, so that the stand-in is never what is measured.
+"""
+
+from __future__ import annotations
+
+import uuid
+from typing import Any
+
+import orjson
+from aiohttp import web
+from scim2_models.path import Path as ScimPath
+
+from yugum.core.conditions import Condition, fold, matches
+from yugum.errors import InvalidInput
+from yugum.wire.filters import parse_filter
+from yugum_standins.state import BusinessClock, Store
+
+USER = "urn:ietf:params:scim:schemas:core:2.0:User"
+GROUP = "urn:ietf:params:scim:schemas:core:2.0:Group"
+ENTERPRISE = "urn:ietf:params:scim:schemas:extension:enterprise:2.0:User"
+OURS = "urn:yugum:scim:schemas:1.0:"
+ACCOUNT = OURS + "Account"
+MESSAGE = "urn:ietf:params:scim:api:messages:2.0:"
+MEDIA = "application/scim+json"
+
+
+class ScimProblem(Exception):
+    """An error reply (RFC 7644 3.12)."""
+
+    def __init__(self, status: int, detail: str, scim_type: str = "") -> None:
+        super().__init__(detail)
+        self.status, self.detail, self.scim_type = status, detail, scim_type
+
+
+def reply(body: Any, status: int = 200, version: int = 0) -> web.Response:
+    raw = body if isinstance(body, bytes) else orjson.dumps(body)
+    headers = {"ETag": f'W/"{version}"'} if version else {}
+    return web.Response(body=raw, status=status, content_type=MEDIA, headers=headers)
+
+
+class Provider:
+    """The routes of one application. ``extended`` False leaves our extension out."""
+
+    def __init__(
+        self, store: Store, clock: BusinessClock, *, window_days: int, extended: bool = True
+    ) -> None:
+        self.store = store
+        self.clock = clock
+        self.window_days = window_days
+        self.extended = extended
+
+    def routes(self) -> list[web.RouteDef]:
+        routes = [
+            web.get("/scim/v2/ServiceProviderConfig", self.config),
+            web.get("/scim/v2/ResourceTypes", self.types),
+            web.get("/scim/v2/Schemas", self.schemas),
+            web.get("/scim/v2/Users", self.list_users),
+            web.post("/scim/v2/Users", self.create_user),
+            web.get("/scim/v2/Users/{id}", self.get_user),
+            web.patch("/scim/v2/Users/{id}", self.patch_user),
+            web.delete("/scim/v2/Users/{id}", self.delete_user),
+            web.get("/scim/v2/Groups", self.list_groups),
+            web.get("/scim/v2/Groups/{id}", self.get_group),
+            web.patch("/scim/v2/Groups/{id}", self.patch_group),
+        ]
+        if self.extended:
+            routes += [
+                web.get("/scim/v2/Licenses", self.list_licenses),
+                web.get("/scim/v2/Seats", self.list_seats),
+                web.post("/scim/v2/Seats", self.create_seat),
+                web.delete("/scim/v2/Seats/{id}", self.delete_seat),
+                web.get("/scim/v2/OwnedItems", self.list_items),
+                web.get("/scim/v2/OwnedItems/{id}", self.get_item),
+                web.patch("/scim/v2/OwnedItems/{id}", self.patch_item),
+                web.get("/scim/v2/DeletedUsers", self.list_deleted),
+                web.get("/scim/v2/DeletedUsers/{id}", self.get_deleted),
+                web.patch("/scim/v2/DeletedUsers/{id}", self.patch_deleted),
+                web.delete("/scim/v2/DeletedUsers/{id}", self.delete_deleted),
+            ]
+        return routes
+
+    # --- discovery ---------------------------------------------------------------------------
+
+    async def config(self, _: web.Request) -> web.Response:
+        yes, no = {"supported": True}, {"supported": False}
+        return reply(
+            {
+                "schemas": ["urn:ietf:params:scim:schemas:core:2.0:ServiceProviderConfig"],
+                "patch": yes,
+                "bulk": {**no, "maxOperations": 0, "maxPayloadSize": 0},
+                "filter": {**yes, "maxResults": 1000},
+                "changePassword": yes,
+                "sort": no,
+                "etag": yes,
+                "authenticationSchemes": [
+                    {"type": "oauthbearertoken", "name": "Bearer", "description": "RFC 6750"}
+                ],
+            }
+        )
+
+    async def types(self, _: web.Request) -> web.Response:
+        kinds = [("User", "/Users", USER), ("Group", "/Groups", GROUP)]
+        if self.extended:
+            names = ("License", "Seat", "OwnedItem", "DeletedUser")
+            kinds += [(n, f"/{n}s", OURS + n) for n in names]
+        resources = []
+        for name, endpoint, schema in kinds:
+            resource: dict[str, Any] = {
+                "schemas": ["urn:ietf:params:scim:schemas:core:2.0:ResourceType"],
+                "id": name,
+                "name": name,
+                "endpoint": endpoint,
+                "schema": schema,
+            }
+            if name == "User":
+                more = [ENTERPRISE, *([ACCOUNT] if self.extended else [])]
+                resource["schemaExtensions"] = [{"schema": s, "required": False} for s in more]
+            resources.append(resource)
+        return reply(_list(resources, len(resources), 1))
+
+    async def schemas(self, _: web.Request) -> web.Response:
+        ids = [USER, GROUP, ENTERPRISE]
+        if self.extended:
+            ids += [OURS + n for n in ("Account", "License", "Seat", "OwnedItem", "DeletedUser")]
+        resources = [
+            {"schemas": ["urn:ietf:params:scim:schemas:core:2.0:Schema"], "id": i,
+             "name": i.rsplit(":", 1)[-1], "attributes": []}
+            for i in ids
+        ]
+        return reply(_list(resources, len(resources), 1))
+
+    # --- users -------------------------------------------------------------------------------
+
+    def render_user(self, user: dict[str, Any]) -> dict[str, Any]:
+        store = self.store
+        body: dict[str, Any] = {
+            "schemas": [USER],
+            "id": user["id"],
+            "userName": user["userName"],
+            "displayName": user.get("displayName", ""),
+            "active": user["active"],
+            "groups": [
+                {"value": g, "display": store.docs["groups"][g]["displayName"]}
+                for g in sorted(store.groups_of.get(user["id"], ()))
+            ],
+            "meta": _meta("User", f"/Users/{user['id']}", user["version"]),
+        }
+        if user.get("externalId"):
+            body["externalId"] = user["externalId"]
+        if user.get("employeeNumber"):
+            body["schemas"].append(ENTERPRISE)
+            body[ENTERPRISE] = {"employeeNumber": user["employeeNumber"]}
+        if self.extended:
+            body["schemas"].append(ACCOUNT)
+            seats = [store.docs["seats"][s] for s in sorted(store.seats_of.get(user["id"], ()))]
+            body[ACCOUNT] = {
+                "kind": user.get("kind", "person"),
+                "sessions": user.get("sessions", []),
+                "apiKeys": user.get("apiKeys", []),
+                "seats": [{"value": s["id"], "license": s["license"]} for s in seats],
+            }
+        return body
+
+    async def get_user(self, request: web.Request) -> web.Response:
+        key = request.match_info["id"]
+        user = self._find("users", key)
+        raw = self.store.rendered.get(key)
+        if raw is None:
+            raw = self.store.rendered[key] = orjson.dumps(self.render_user(user))
+        return reply(raw, version=user["version"])
+
+    async def list_users(self, request: web.Request) -> web.Response:
+        text = request.query.get("filter", "")
+        users = self.store.docs["users"]
+        if text.startswith('userName eq "') and text.count('"') == 2:
+            found = self.store.by_name.get(text[13:-1].lower())
+            return self._listed(request, [users[found]] if found else [], self.render_user, "")
+        return self._listed(request, list(users.values()), self.render_user, text)
+
+    async def create_user(self, request: web.Request) -> web.Response:
+        body = await _json(request)
+        name = body.get("userName")
+        if not isinstance(name, str) or not name.strip():
+            raise ScimProblem(400, "userName is required.", "invalidValue")
+        if name.lower() in self.store.by_name:
+            raise ScimProblem(409, f"userName {name} is taken.", "uniqueness")
+        user = {
+            "id": str(uuid.uuid4()),
+            "userName": name,
+            "displayName": body.get("displayName", ""),
+            "externalId": body.get("externalId", ""),
+            "employeeNumber": body.get(ENTERPRISE, {}).get("employeeNumber", ""),
+            "active": body.get("active", True) is True,
+            "kind": "person",
+            "sessions": [],
+            "apiKeys": [],
+        }
+        self.store.put("users", user)
+        self.store.effect("user.created", user["id"], name)
+        return reply(self.render_user(user), 201, user["version"])
+
+    async def patch_user(self, request: web.Request) -> web.Response:
+        user = self._find("users", request.match_info["id"])
+        _check_match(request, user)
+        operations = _operations(await _json(request))
+        self.store.begin()
+        try:
+            for op, path, value in operations:
+                self._patch_user(user, op, path, value)
+            self.store.put("users", user)
+        finally:
+            self.store.commit()
+        return reply(self.render_user(user), version=user["version"])
+
+    def _patch_user(self, user: dict[str, Any], op: str, path: str, value: Any) -> None:
+        effect = self.store.effect
+        if not path and isinstance(value, dict):
+            for name, inner in value.items():
+                self._patch_user(user, op, name, inner)
+            return
+        name = path.removeprefix(f"{ACCOUNT}:").removeprefix(f"{USER}:")
+        if name in ("sessions", "apiKeys") and op == "remove" and self.extended:
+            if user.get(name):
+                effect(f"{name}.ended", user["id"], str(len(user[name])))
+            user[name] = []
+        elif name == "active" and op != "remove":
+            if not isinstance(value, bool):
+                raise ScimProblem(400, "active is a boolean.", "invalidValue")
+            if user["active"] is not value:
+                user["active"] = value
+                effect("user.resumed" if value else "user.suspended", user["id"])
+        elif name == "password" and op != "remove":
+            user["password"] = str(value)
+            effect("password.set", user["id"])
+        elif name in ("displayName", "userName", "externalId") and op != "remove":
+            user[name] = str(value)
+            effect("user.changed", user["id"], name)
+        else:
+            raise ScimProblem(400, f"{path} cannot be changed so.", "invalidPath")
+
+    async def delete_user(self, request: web.Request) -> web.Response:
+        user = self._find("users", request.match_info["id"])
+        self.store.begin()
+        try:
+            if self.extended:
+                self.store.delete(user, await self.clock.now(), self.window_days)
+            else:
+                self.store.drop("users", user["id"])
+                self.store.effect("user.purged", user["id"], user["userName"])
+        finally:
+            self.store.commit()
+        return web.Response(status=204)
+
+    # --- groups ------------------------------------------------------------------------------
+
+    def render_group(self, group: dict[str, Any]) -> dict[str, Any]:
+        return {
+            "schemas": [GROUP],
+            "id": group["id"],
+            "displayName": group["displayName"],
+            "members": [{"value": m} for m in group["members"]],
+            "meta": _meta("Group", f"/Groups/{group['id']}", group["version"]),
+        }
+
+    async def list_groups(self, request: web.Request) -> web.Response:
+        lean = "members" in request.query.get("excludedAttributes", "")
+
+        def render(group: dict[str, Any]) -> dict[str, Any]:
+            body = self.render_group(group)
+            if lean:
+                del body["members"]
+            return body
+
+        text = request.query.get("filter", "")
+        return self._listed(request, list(self.store.docs["groups"].values()), render, text)
+
+    async def get_group(self, request: web.Request) -> web.Response:
+        group = self._find("groups", request.match_info["id"])
+        return reply(self.render_group(group), version=group["version"])
+
+    async def patch_group(self, request: web.Request) -> web.Response:
+        group = self._find("groups", request.match_info["id"])
+        _check_match(request, group)
+        for op, path, value in _operations(await _json(request)):
+            if op == "add" and path == "members":
+                for member in value:
+                    self.store.join(group, member["value"])
+            elif op == "remove" and path.startswith("members"):
+                for member in _members(path, group, value):
+                    self.store.leave(group, member)
+            else:
+                raise ScimProblem(400, f"{op} {path} is not supported here.", "invalidPath")
+        return web.Response(status=204)
+
+    # --- licenses, seats, items --------------------------------------------------------------
+
+    async def list_licenses(self, request: web.Request) -> web.Response:
+        def render(doc: dict[str, Any]) -> dict[str, Any]:
+            return {
+                "schemas": [OURS + "License"],
+                "id": doc["id"],
+                "name": doc["name"],
+                "bought": doc["bought"],
+                "held": self.store.held(doc["name"]),
+            }
+
+        return self._listed(request, list(self.store.docs["licenses"].values()), render, "")
+
+    def render_seat(self, seat: dict[str, Any]) -> dict[str, Any]:
+        return {
+            "schemas": [OURS + "Seat"],
+            "id": seat["id"],
+            "license": seat["license"],
+            "user": {"value": seat["user"]},
+        }
+
+    async def list_seats(self, request: web.Request) -> web.Response:
+        text = request.query.get("filter", "")
+        return self._listed(
+            request, list(self.store.docs["seats"].values()), self.render_seat, text
+        )
+
+    async def create_seat(self, request: web.Request) -> web.Response:
+        body = await _json(request)
+        license, user = body.get("license"), body.get("user", {}).get("value", "")
+        self._find("users", user)
+        bought = {d["name"]: d["bought"] for d in self.store.docs["licenses"].values()}
+        if license not in bought:
+            raise ScimProblem(400, f"There is no license {license}.", "invalidValue")
+        mine = self.store.seats_of.get(user, set())
+        if any(self.store.docs["seats"][s]["license"] == license for s in mine):
+            raise ScimProblem(409, "The user has such a seat already.", "uniqueness")
+        if self.store.held(license) >= bought[license]:
+            raise ScimProblem(409, f"No seat of {license} is free.", "tooMany")
+        return reply(self.render_seat(self.store.take_seat(license, user)), 201)
+
+    async def delete_seat(self, request: web.Request) -> web.Response:
+        self._find("seats", request.match_info["id"])
+        self.store.free_seat(request.match_info["id"])
+        return web.Response(status=204)
+
+    def render_item(self, item: dict[str, Any]) -> dict[str, Any]:
+        return {
+            "schemas": [OURS + "OwnedItem"],
+            "id": item["id"],
+            "kind": item["kind"],
+            "name": item["name"],
+            "owner": {"value": item["owner"]},
+            "meta": _meta("OwnedItem", f"/OwnedItems/{item['id']}", item["version"]),
+        }
+
+    async def list_items(self, request: web.Request) -> web.Response:
+        text = request.query.get("filter", "")
+        items = self.store.docs["items"]
+        if text.startswith('owner.value eq "') and text.count('"') == 2:
+            mine = sorted(self.store.items_of.get(text[16:-1], ()))
+            return self._listed(request, [items[i] for i in mine], self.render_item, "")
+        return self._listed(request, list(items.values()), self.render_item, text)
+
+    async def get_item(self, request: web.Request) -> web.Response:
+        item = self._find("items", request.match_info["id"])
+        return reply(self.render_item(item), version=item["version"])
+
+    async def patch_item(self, request: web.Request) -> web.Response:
+        item = self._find("items", request.match_info["id"])
+        _check_match(request, item)
+        for op, path, value in _operations(await _json(request)):
+            if op != "replace" or path != "owner":
+                raise ScimProblem(400, "Only the owner can be replaced.", "mutability")
+            self._find("users", value["value"])
+            self.store.move_item(item, value["value"])
+        return reply(self.render_item(item), version=item["version"])
+
+    # --- deleted users -----------------------------------------------------------------------
+
+    def render_deleted(self, gone: dict[str, Any]) -> dict[str, Any]:
+        return {
+            "schemas": [OURS + "DeletedUser"],
+            **{k: gone.get(k, "") for k in ("id", "userName", "displayName", "externalId",
+                                            "employeeNumber", "deletedAt", "recoverableUntil")},
+        }
+
+    async def list_deleted(self, request: web.Request) -> web.Response:
+        self.store.purge_over(await self.clock.now())
+        text = request.query.get("filter", "")
+        return self._listed(
+            request, list(self.store.docs["deleted"].values()), self.render_deleted, text
+        )
+
+    async def get_deleted(self, request: web.Request) -> web.Response:
+        self.store.purge_over(await self.clock.now())
+        return reply(self.render_deleted(self._find("deleted", request.match_info["id"])))
+
+    async def patch_deleted(self, request: web.Request) -> web.Response:
+        self.store.purge_over(await self.clock.now())
+        gone = self._find("deleted", request.match_info["id"])
+        operations = _operations(await _json(request))
+        if [(op, path, value) for op, path, value in operations] != [("replace", "restore", True)]:
+            raise ScimProblem(400, "Replace restore with true.", "invalidPath")
+        if gone["userName"].lower() in self.store.by_name:
+            raise ScimProblem(409, f"userName {gone['userName']} is taken.", "uniqueness")
+        user = self.store.restore(gone)
+        return reply(self.render_user(user), version=user["version"])
+
+    async def delete_deleted(self, request: web.Request) -> web.Response:
+        self._find("deleted", request.match_info["id"])
+        self.store.purge(request.match_info["id"])
+        return web.Response(status=204)
+
+    # --- helpers -----------------------------------------------------------------------------
+
+    def _find(self, kind: str, key: str) -> dict[str, Any]:
+        doc = self.store.docs[kind].get(key)
+        if doc is None:
+            raise ScimProblem(404, f"There is no such {kind.removesuffix('s')}.")
+        return doc
+
+    def _listed(
+        self, request: web.Request, docs: list[dict[str, Any]], render: Any, text: str
+    ) -> web.Response:
+        rendered = None
+        if text:
+            try:
+                condition = parse_filter(text, None)
+            except InvalidInput as error:
+                raise ScimProblem(400, error.message, "invalidFilter") from error
+            rendered = [r for r in map(render, docs) if _matches(condition, r)]
+        total = len(docs) if rendered is None else len(rendered)
+        start = max(1, _number(request, "startIndex", 1))
+        count = max(0, min(1000, _number(request, "count", 100)))
+        begin, end = start - 1, start - 1 + count
+        page = [render(d) for d in docs[begin:end]] if rendered is None else rendered[begin:end]
+        return reply(_list(page, total, start))
+
+
+def _matches(condition: Condition, body: dict[str, Any]) -> bool:
+    return matches(condition, _flat(body))
+
+
+def _flat(body: dict[str, Any], prefix: str = "") -> dict[str, tuple[str, ...]]:
+    values: dict[str, tuple[str, ...]] = {}
+    for name, value in body.items():
+        for one in value if isinstance(value, list) else [value]:
+            if isinstance(one, dict):
+                for inner, found in _flat(one, f"{prefix}{name}.").items():
+                    values[inner] = (*values.get(inner, ()), *found)
+            elif one not in (None, ""):
+                text = str(one).lower() if isinstance(one, bool) else str(one)
+                key = f"{prefix}{name}"
+                values[key] = (*values.get(key, ()), fold(text))
+    return values
+
+
+def _list(resources: list[Any], total: int, start: int) -> dict[str, Any]:
+    return {
+        "schemas": [MESSAGE + "ListResponse"],
+        "totalResults": total,
+        "startIndex": start,
+        "itemsPerPage": len(resources),
+        "Resources": resources,
+    }
+
+
+def _meta(kind: str, location: str, version: int) -> dict[str, str]:
+    return {"resourceType": kind, "location": f"/scim/v2{location}", "version": f'W/"{version}"'}
+
+
+def _number(request: web.Request, name: str, default: int) -> int:
+    text = request.query.get(name, str(default))
+    try:
+        return int(text)
+    except ValueError as error:
+        raise ScimProblem(400, f"{name} is a number.", "invalidValue") from error
+
+
+async def _json(request: web.Request) -> dict[str, Any]:
+    try:
+        body = orjson.loads(await request.read())
+    except orjson.JSONDecodeError as error:
+        raise ScimProblem(400, "The body is not JSON.", "invalidSyntax") from error
+    if not isinstance(body, dict):
+        raise ScimProblem(400, "The body is not an object.", "invalidSyntax")
+    return body
+
+
+def _operations(body: dict[str, Any]) -> list[tuple[str, str, Any]]:
+    operations = body.get("Operations")
+    if not isinstance(operations, list) or not operations:
+        raise ScimProblem(400, "Operations are required.", "invalidSyntax")
+    result = []
+    for operation in operations:
+        op = str(operation.get("op", "")).lower()
+        if op not in ("add", "replace", "remove"):
+            raise ScimProblem(400, f"op {op} is unknown.", "invalidSyntax")
+        result.append((op, str(operation.get("path", "")), operation.get("value")))
+    return result
+
+
+def _members(path: str, group: dict[str, Any], value: Any) -> list[str]:
+    """Which members a removal names: by a value filter, by value, or all."""
+    if path != "members":
+        filter_text = str(ScimPath(path))[len("members[") : -1]
+        condition = parse_filter(filter_text, None)
+        return [m for m in list(group["members"]) if matches(condition, {"value": (fold(m),)})]
+    if value:
+        return [v["value"] for v in value]
+    return list(group["members"])
+
+
+def _check_match(request: web.Request, doc: dict[str, Any]) -> None:
+    wanted = request.headers.get("If-Match")
+    if wanted and wanted not in ("*", f'W/"{doc["version"]}"'):
+        raise ScimProblem(412, "The resource has changed.", "")

@@ -1,0 +1,238 @@
+"""What a stand-in holds: documents in memory, written through to SQLite so that a kill loses nothing."""
+
+from __future__ import annotations
+
+import sqlite3
+import time
+import uuid
+from collections.abc import Iterable
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+from typing import Any
+
+import orjson
+import psycopg
+
+KINDS = ("users", "groups", "seats", "items", "deleted", "licenses", "log", "meta")
+
+
+class Store:
+    """Documents by kind and id, and the log of effects that really changed something."""
+
+    def __init__(self, path: Path | None) -> None:
+        self._db = sqlite3.connect(str(path) if path else ":memory:", isolation_level=None)
+        self._db.execute("PRAGMA journal_mode = WAL")
+        self._db.execute("PRAGMA synchronous = NORMAL")
+        self._db.execute(
+            "CREATE TABLE IF NOT EXISTS docs (kind TEXT, id TEXT, body BLOB, PRIMARY KEY (kind, id))"
+        )
+        self.docs: dict[str, dict[str, dict[str, Any]]] = {kind: {} for kind in KINDS}
+        for kind, key, body in self._db.execute("SELECT kind, id, body FROM docs ORDER BY rowid"):
+            self.docs[kind][key] = orjson.loads(body)
+        self.groups_of: dict[str, set[str]] = {}
+        self.seats_of: dict[str, set[str]] = {}
+        self.items_of: dict[str, set[str]] = {}
+        self.by_name: dict[str, str] = {}
+        self.rendered: dict[str, bytes] = {}
+        self._index()
+
+    def _index(self) -> None:
+        for group in self.docs["groups"].values():
+            for member in group["members"]:
+                self.groups_of.setdefault(member, set()).add(group["id"])
+        for seat in self.docs["seats"].values():
+            self.seats_of.setdefault(seat["user"], set()).add(seat["id"])
+        for item in self.docs["items"].values():
+            self.items_of.setdefault(item["owner"], set()).add(item["id"])
+        self.by_name = {u["userName"].lower(): u["id"] for u in self.docs["users"].values()}
+
+    @property
+    def empty(self) -> bool:
+        return not self.docs["meta"]
+
+    def begin(self) -> None:
+        self._db.execute("BEGIN")
+
+    def commit(self) -> None:
+        self._db.execute("COMMIT")
+
+    def put(self, kind: str, doc: dict[str, Any]) -> None:
+        doc["version"] = doc.get("version", 0) + 1
+        self.docs[kind][doc["id"]] = doc
+        self._db.execute(
+            "INSERT OR REPLACE INTO docs VALUES (?, ?, ?)", (kind, doc["id"], orjson.dumps(doc))
+        )
+        if kind == "users":
+            self.by_name[doc["userName"].lower()] = doc["id"]
+            self.rendered.pop(doc["id"], None)
+
+    def drop(self, kind: str, key: str) -> None:
+        doc = self.docs[kind].pop(key, None)
+        self._db.execute("DELETE FROM docs WHERE kind = ? AND id = ?", (kind, key))
+        if kind == "users" and doc is not None:
+            self.by_name.pop(doc["userName"].lower(), None)
+            self.rendered.pop(key, None)
+
+    def effect(self, what: str, user: str, detail: str = "") -> None:
+        """Write down a change that really happened, with the machine's time."""
+        number = len(self.docs["log"]) + 1
+        entry = {"id": f"{number:09d}", "t": time.time(), "effect": what, "user": user}
+        if detail:
+            entry["detail"] = detail
+        self.put("log", entry)
+
+    # --- relations ---------------------------------------------------------------------------
+
+    def join(self, group: dict[str, Any], user: str) -> None:
+        if user in group["members"] or user not in self.docs["users"]:
+            return
+        group["members"].append(user)
+        self.groups_of.setdefault(user, set()).add(group["id"])
+        self.put("groups", group)
+        self.rendered.pop(user, None)
+        self.effect("group.added", user, group["displayName"])
+
+    def leave(self, group: dict[str, Any], user: str) -> None:
+        if user not in group["members"]:
+            return
+        group["members"].remove(user)
+        self.groups_of.get(user, set()).discard(group["id"])
+        self.put("groups", group)
+        self.rendered.pop(user, None)
+        self.effect("group.removed", user, group["displayName"])
+
+    def take_seat(self, license: str, user: str) -> dict[str, Any]:
+        seat = {"id": str(uuid.uuid4()), "license": license, "user": user}
+        self.put("seats", seat)
+        self.seats_of.setdefault(user, set()).add(seat["id"])
+        self.rendered.pop(user, None)
+        self.effect("seat.taken", user, license)
+        return seat
+
+    def free_seat(self, key: str) -> None:
+        seat = self.docs["seats"].get(key)
+        if seat is None:
+            return
+        self.seats_of.get(seat["user"], set()).discard(key)
+        self.drop("seats", key)
+        self.rendered.pop(seat["user"], None)
+        self.effect("seat.freed", seat["user"], seat["license"])
+
+    def move_item(self, item: dict[str, Any], owner: str) -> None:
+        if item["owner"] == owner:
+            return
+        self.items_of.get(item["owner"], set()).discard(item["id"])
+        self.items_of.setdefault(owner, set()).add(item["id"])
+        before, item["owner"] = item["owner"], owner
+        self.put("items", item)
+        self.effect("item.moved", before, f"{item['name']} to {owner}")
+
+    def held(self, license: str) -> int:
+        return sum(s["license"] == license for s in self.docs["seats"].values())
+
+    # --- deletion ----------------------------------------------------------------------------
+
+    def delete(self, user: dict[str, Any], now: datetime, window_days: int) -> None:
+        for group in [self.docs["groups"][g] for g in self.groups_of.get(user["id"], set()).copy()]:
+            self.leave(group, user["id"])
+        for seat in self.seats_of.get(user["id"], set()).copy():
+            self.free_seat(seat)
+        self.drop("users", user["id"])
+        until = now + timedelta(days=window_days)
+        self.put("deleted", {**user, "deletedAt": stamp(now), "recoverableUntil": stamp(until)})
+        self.effect("user.deleted", user["id"], user["userName"])
+
+    def restore(self, gone: dict[str, Any]) -> dict[str, Any]:
+        user = {k: v for k, v in gone.items() if k not in ("deletedAt", "recoverableUntil")}
+        user |= {"active": False, "sessions": [], "apiKeys": []}
+        self.drop("deleted", gone["id"])
+        self.put("users", user)
+        self.effect("user.restored", user["id"], user["userName"])
+        return user
+
+    def purge(self, key: str) -> None:
+        gone = self.docs["deleted"].get(key)
+        if gone is not None:
+            self.drop("deleted", key)
+            self.effect("user.purged", key, gone["userName"])
+
+    def purge_over(self, now: datetime) -> None:
+        """What the application does by itself: the window's end is the first moment gone."""
+        over = [
+            d["id"]
+            for d in self.docs["deleted"].values()
+            if datetime.fromisoformat(d["recoverableUntil"]) <= now
+        ]
+        for key in over:
+            self.purge(key)
+
+    def seed(self, document: dict[str, Any]) -> None:
+        """Fill an empty store: groups, licenses, users with memberships, seats and items."""
+        self.begin()
+        self.put("meta", {"id": "meta", "seeded": stamp(datetime.now(UTC))})
+        for name, bought in document.get("licenses", {}).items():
+            self.put("licenses", {"id": name.lower().replace(" ", "-"), "name": name, "bought": bought})
+        groups: dict[str, dict[str, Any]] = {}
+        for name in document.get("groups", []):
+            groups[name] = {"id": str(uuid.uuid4()), "displayName": name, "members": []}
+        for u in document.get("users", []):
+            key = u.get("id") or str(uuid.uuid4())
+            self.put(
+                "users",
+                {
+                    "id": key,
+                    "userName": u["userName"],
+                    "displayName": u.get("displayName", ""),
+                    "employeeNumber": u.get("employeeNumber", ""),
+                    "active": u.get("active", True),
+                    "kind": u.get("kind", "person"),
+                    "sessions": [{"id": str(uuid.uuid4())} for _ in range(u.get("sessions", 0))],
+                    "apiKeys": [{"id": str(uuid.uuid4())} for _ in range(u.get("apiKeys", 0))],
+                },
+            )
+            for name in u.get("groups", []):
+                groups[name]["members"].append(key)
+            for license in u.get("seats", []):
+                self.put("seats", {"id": str(uuid.uuid4()), "license": license, "user": key})
+            for kind, name in u.get("items", []):
+                self.put(
+                    "items", {"id": str(uuid.uuid4()), "kind": kind, "name": name, "owner": key}
+                )
+        for group in groups.values():
+            self.put("groups", group)
+        self.commit()
+        self._index()
+
+    def log(self, after: int) -> Iterable[dict[str, Any]]:
+        return list(self.docs["log"].values())[after:]
+
+
+class BusinessClock:
+    """Reads Yugum's business time; real time when there is none."""
+
+    def __init__(self, url: str) -> None:
+        self._url = url
+        self._connection: psycopg.AsyncConnection[Any] | None = None
+
+    async def now(self) -> datetime:
+        if not self._url:
+            return datetime.now(UTC)
+        for attempt in (1, 2):
+            try:
+                if self._connection is None or self._connection.closed:
+                    self._connection = await psycopg.AsyncConnection.connect(
+                        self._url, autocommit=True
+                    )
+                row = await (
+                    await self._connection.execute("SELECT now_at FROM clock WHERE simulated")
+                ).fetchone()
+                return row[0] if row else datetime.now(UTC)
+            except psycopg.OperationalError:
+                self._connection = None
+                if attempt == 2:
+                    raise
+        raise AssertionError("not reached")
+
+
+def stamp(moment: datetime) -> str:
+    return moment.astimezone(UTC).isoformat().replace("+00:00", "Z")
