@@ -42,6 +42,9 @@ class Settings(BaseSettings):
     link_hours: float = Field(default=48.0, gt=0, le=720.0)
     sign_in_attempts: int = Field(default=5, ge=1)
     sign_in_minutes: float = Field(default=15.0, gt=0)
+    organisation: str = "Our organisation"
+    prefix: str = Field(default="YG", pattern=r"^[A-Z]{1,6}$")
+    zone: str = "UTC"
     log_json: bool = False
     kill_after_intents: int = Field(default=0, ge=0)
 

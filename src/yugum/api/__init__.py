@@ -1,1 +1,1 @@
-"""Api of Yugum."""
+"""The HTTP service: routers by noun, errors, authentication, the console's files."""

@@ -1,1 +1,1 @@
-"""Cli of Yugum."""
+"""The command line: Click commands by noun; output as table, JSON or CSV."""

@@ -1,1 +1,5 @@
-"""Client of Yugum."""
+"""The typed client library: the same nouns as the API, synchronous, over HTTP."""
+
+from yugum.client.client import Client
+
+__all__ = ["Client"]

@@ -89,3 +89,47 @@ def _ends_in_purge(now: datetime, until: datetime | None) -> list[Bar]:
     if until > now:
         bars.insert(0, Bar(AccountState.DELETED, now, until, planned=True))
     return bars
+
+
+@dataclass(frozen=True, slots=True)
+class Upcoming:
+    """Something that will happen, in a sentence, and why."""
+
+    at: datetime
+    text: str
+    because: str
+
+
+def upcoming(lanes: Sequence[tuple[Application, Sequence[Bar]]]) -> list[Upcoming]:
+    """The future of several lanes as dated sentences; what happens together is one sentence."""
+    grouped: dict[tuple[datetime, AccountState], list[Application]] = {}
+    for application, bars in lanes:
+        states = [b.state for b in bars]
+        for index, bar in enumerate(bars):
+            turns = not bar.planned or (index > 0 and states[index - 1] is bar.state)
+            if turns or (index == 0 and bar.state is not AccountState.ACTIVE):
+                continue
+            grouped.setdefault((bar.start, bar.state), []).append(application)
+    lines = []
+    for (at, state), applications in sorted(grouped.items(), key=lambda g: g[0][0]):
+        names = ", ".join(a.name for a in applications)
+        days = sorted({a.profile.window_days for a in applications})
+        close = sorted({a.profile.close_after_days for a in applications})
+        match state:
+            case AccountState.ACTIVE:
+                lines.append(Upcoming(at, f"Account in {names}", "first day"))
+            case AccountState.SUSPENDED:
+                lines.append(Upcoming(at, f"Cut off in {names}", "access ends"))
+            case AccountState.DELETED:
+                because = f"{_days(close)} after the access ends"
+                lines.append(Upcoming(at, f"Deleted in {names}, can come back", because))
+            case AccountState.PURGED:
+                text = f"{names} cannot come back after this moment"
+                lines.append(Upcoming(at, text, f"window of {_days(days)}"))
+            case AccountState.ARCHIVED:
+                lines.append(Upcoming(at, f"Archived in {names}", "closing"))
+    return lines
+
+
+def _days(counts: Sequence[int]) -> str:
+    return f"{' or '.join(str(c) for c in counts)} days"

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Mapping, Sequence
-from datetime import datetime
+from datetime import datetime, timedelta
 from typing import Any
 
 from yugum.core.accounts import AccountState
@@ -15,6 +15,7 @@ from yugum.core.people import (
     FILTER_ATTRIBUTES,
     Person,
     changed,
+    day_begins,
     folded,
     full_name,
     state_at,
@@ -22,7 +23,7 @@ from yugum.core.people import (
 from yugum.engine.context import load_subjects, load_world
 from yugum.engine.events import make_event
 from yugum.errors import Conflict, InvalidInput, PlanStale
-from yugum.ports import Clock, Database, ListPage, Row
+from yugum.ports import Clock, Database, ListPage, Obligation, Row
 from yugum.wire.filters import parse_filter
 
 DAYS = ("starts", "last_working_day", "contract_ends")
@@ -52,6 +53,10 @@ class People:
         now = await self._clock.now()
         async with self._database.unit() as unit:
             people = []
+            ids = {row["user_name"]: str(uuid.uuid4()) for row in rows}
+            bosses = {str(row["manager"]) for row in rows if row.get("manager")} - set(ids)
+            known = await unit.people.by_keys(bosses, bosses)
+            ids_of = {k: r["id"] for r in known for k in (r["user_name"], r["employee_number"])}
             installation = await unit.views.installation()
             zone = installation["zone"] if installation else "UTC"
             for row in rows:
@@ -63,10 +68,15 @@ class People:
                             str(fields[name]), now, fields["time_zone"]
                         ).isoformat()
                 if row.get("manager"):
-                    fields["manager_id"] = (await unit.people.resolve(row["manager"])).id
-                base = Person(id=str(row.get("id") or uuid.uuid4()), user_name=row["user_name"])
-                fields.pop("id", None)
+                    name = str(row["manager"])
+                    found = ids.get(name) or ids_of.get(name)
+                    fields["manager_id"] = found or (await unit.people.resolve(name)).id
+                base = Person(id=ids[row["user_name"]], user_name=row["user_name"])
                 person = changed(base, from_document(fields))
+                if person.contract_ends and person.access_ends is None:
+                    # A fixed term ends access by itself, with the last day itself still inside.
+                    after = person.contract_ends + timedelta(days=1)
+                    person = changed(person, {"access_ends": day_begins(after, person.time_zone)})
                 if not person.display_name:
                     person = changed(
                         person,
@@ -74,6 +84,8 @@ class People:
                     )
                 people.append(person)
             taken = await unit.people.logins_taken([p.user_name for p in people])
+            if len(ids) < len(people):
+                raise InvalidInput("A login is named twice.", place="user_name")
             if taken:
                 raise Conflict(
                     f"The login {sorted(taken)[0]} is taken.",
@@ -81,6 +93,14 @@ class People:
                     remedy="Choose another one, for example with a number.",
                 )
             await unit.people.insert(people)
+            terms = [
+                Obligation(subject_id=p.id, account_id=None, kind="recheck",
+                           due_at=p.access_ends, basis="fixed term ends")
+                for p in people
+                if p.access_ends is not None and p.access_ends > now
+            ]
+            if terms:
+                await unit.obligations.replace([o.subject_id for o in terms], terms)
             await unit.audit.add(
                 [
                     make_event(now, author, "person.created", p.id, {"user_name": p.user_name})

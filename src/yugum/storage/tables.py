@@ -145,7 +145,11 @@ people = sa.Table(
             "site",
         )
     ),
-    sa.Column("manager_id", Text, sa.ForeignKey("people.id", ondelete="SET NULL")),
+    sa.Column(
+        "manager_id",
+        Text,
+        sa.ForeignKey("people.id", ondelete="SET NULL", deferrable=True, initially="DEFERRED"),
+    ),
     _need("time_zone", Text, "UTC"),
     _need("outside_mail", Text, ""),
     sa.Column("starts", sa.Date),

@@ -1,1 +1,1 @@
-"""Wire of Yugum."""
+"""Requests and responses as Pydantic models, shared by service and client."""

@@ -1,1 +1,1 @@
-"""Worker of Yugum."""
+"""Registers the queue's task and runs the engine's worker."""

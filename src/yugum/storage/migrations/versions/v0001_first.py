@@ -202,7 +202,7 @@ def upgrade() -> None:
     sa.Column('rev', sa.Integer(), server_default='1', nullable=False),
     sa.Column('folded', JSONB(), server_default=sa.text("'{}'::jsonb"), nullable=False),
     sa.Column('search', sa.Text(), server_default='', nullable=False),
-    sa.ForeignKeyConstraint(['manager_id'], ['people.id'], name=op.f('fk_people_manager_id'), ondelete='SET NULL'),
+    sa.ForeignKeyConstraint(['manager_id'], ['people.id'], name=op.f('fk_people_manager_id'), ondelete='SET NULL', initially='DEFERRED', deferrable=True),
     sa.PrimaryKeyConstraint('id', name=op.f('pk_people')),
     sa.UniqueConstraint('user_name', name=op.f('uq_people_user_name'))
     )

@@ -1,0 +1,150 @@
+"""The FastAPI application."""
+
+from __future__ import annotations
+
+from collections.abc import AsyncIterator, Mapping
+from contextlib import asynccontextmanager
+from pathlib import Path
+from typing import Any
+
+from fastapi import FastAPI, Response
+from fastapi.responses import FileResponse, JSONResponse
+from fastapi.staticfiles import StaticFiles
+from prometheus_client import CONTENT_TYPE_LATEST, CollectorRegistry, Gauge, generate_latest
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+from yugum import __version__
+from yugum.api import applications, dockets, nouns, operators, people, plans, problems
+from yugum.engine.services import Services
+
+CONSOLE = Path(__file__).parent / "console"
+POLICY = (
+    "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; "
+    "font-src 'self'; connect-src 'self'; base-uri 'none'; form-action 'self'; "
+    "frame-ancestors 'none'"
+)
+HEADERS = [
+    (b"content-security-policy", POLICY.encode()),
+    (b"x-content-type-options", b"nosniff"),
+    (b"referrer-policy", b"no-referrer"),
+    (b"cross-origin-opener-policy", b"same-origin"),
+]
+
+
+class SecurityHeaders:
+    """Adds the headers to every response, and keeps API replies out of caches."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        self._app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] != "http":
+            await self._app(scope, receive, send)
+            return
+
+        async def with_headers(message: Message) -> None:
+            if message["type"] == "http.response.start":
+                message["headers"] = [*message["headers"], *HEADERS]
+                if scope["path"].startswith("/api/"):
+                    message["headers"].append((b"cache-control", b"no-store"))
+            await send(message)
+
+        await self._app(scope, receive, with_headers)
+
+
+def create_app(
+    services: Services,
+    connectors: Any,
+    installation: Mapping[str, Any],
+    public_url: str,
+    background: Any = None,
+) -> FastAPI:
+    """The service as an ASGI application.
+
+    ``background`` is an async context manager that is open while the service runs (the worker
+    inside, for example).
+    """
+
+    @asynccontextmanager
+    async def lifespan(_: FastAPI) -> AsyncIterator[None]:
+        if background is None:
+            yield
+            return
+        async with background:
+            yield
+
+    app = FastAPI(
+        title="Yugum",
+        version=__version__,
+        description="Joiner, mover and leaver work for application accounts.",
+        openapi_url="/api/v1/openapi.json",
+        docs_url=None,
+        redoc_url=None,
+        lifespan=lifespan,
+        responses=problems.RESPONSES,
+    )
+    app.state.services = services
+    app.state.connectors = connectors
+    app.state.installation = installation
+    app.state.public_url = public_url
+    problems.install(app)
+    for router in (
+        operators.session, operators.router, operators.tokens, people.router, people.decisions,
+        plans.router, dockets.router, applications.router, applications.accounts,
+        applications.credentials, nouns.seats, nouns.rules, nouns.roles, nouns.findings,
+        nouns.audit, nouns.day, nouns.clock, nouns.status,
+    ):
+        app.include_router(router, prefix="/api/v1")
+    _health(app, services)
+    _console(app)
+    app.add_middleware(SecurityHeaders)
+    return app
+
+
+def _health(app: FastAPI, services: Services) -> None:
+    @app.get("/healthz", include_in_schema=False)
+    async def healthz() -> dict[str, str]:
+        return {"status": "ok", "version": __version__}
+
+    @app.get("/readyz", include_in_schema=False)
+    async def readyz() -> Response:
+        try:
+            async with services.database.unit() as unit:
+                await unit.views.ping()
+        except Exception as error:  # whatever is wrong, the answer is "not ready"
+            return JSONResponse({"status": "not ready", "why": type(error).__name__}, 503)
+        return JSONResponse({"status": "ready"})
+
+    @app.get("/metrics", include_in_schema=False)
+    async def metrics() -> Response:
+        registry = CollectorRegistry()
+        now = await services.now.now()
+        async with services.database.unit() as unit:
+            counts = await unit.views.counts(now)
+            working = await unit.leases.working()
+        people_gauge = Gauge("yugum_people", "People by state", ["state"], registry=registry)
+        for state, count in counts["people"].items():
+            people_gauge.labels(state).set(count)
+        for name in ("dockets", "waiting_seats", "accounts", "applications"):
+            Gauge(f"yugum_{name}", f"Number of {name}", registry=registry).set(counts[name])
+        Gauge("yugum_subjects_working", "Subjects due or leased", registry=registry).set(working)
+        return Response(generate_latest(registry), media_type=CONTENT_TYPE_LATEST)
+
+
+def _console(app: FastAPI) -> None:
+    """The built console: its files, and its one page for every other address."""
+    if (CONSOLE / "assets").is_dir():
+        app.mount("/assets", StaticFiles(directory=CONSOLE / "assets"), name="assets")
+
+    @app.get("/{path:path}", include_in_schema=False)
+    async def page(path: str) -> Response:
+        if path.startswith(("api/", "scim/")):
+            return problems.reply(
+                problems.plain(404, "not-found", f"There is nothing at /{path}.", "")
+            )
+        index = CONSOLE / "index.html"
+        if not index.exists():
+            return Response("The console has not been built: npm run build.", 503)
+        if path == "favicon.svg" and (CONSOLE / path).exists():
+            return FileResponse(CONSOLE / path)
+        return FileResponse(index, headers={"Cache-Control": "no-cache"})

@@ -1,0 +1,79 @@
+"""Who makes a request: a console session with CSRF protection, or an API token."""
+
+from __future__ import annotations
+
+from collections.abc import Awaitable, Callable
+from typing import Annotated
+
+from fastapi import Depends, Request
+
+from yugum.engine.access import Operator, OperatorRole, same
+from yugum.engine.plans import Actor
+from yugum.engine.services import Services
+from yugum.errors import Forbidden, Unauthenticated
+
+COOKIE = "yugum_session"
+CSRF_HEADER = "X-Yugum-CSRF"
+SAFE = ("GET", "HEAD", "OPTIONS")
+
+
+def services(request: Request) -> Services:
+    found: Services = request.app.state.services
+    return found
+
+
+async def authenticate(request: Request) -> Operator:
+    """The operator behind a request; found once a request.
+
+    Raises:
+        Unauthenticated: no session or token, or one that is not good any more.
+        Forbidden: a session's change without its CSRF token.
+    """
+    known: Operator | None = getattr(request.state, "operator", None)
+    if known is not None:
+        return known
+    access = services(request).access
+    operator = None
+    header = request.headers.get("Authorization", "")
+    if header.startswith("Bearer "):
+        operator = await access.by_token(header[7:])
+    elif cookie := request.cookies.get(COOKIE):
+        operator = await access.by_session(cookie)
+        if operator is not None and request.method not in SAFE:
+            sent = request.headers.get(CSRF_HEADER, "")
+            if not same(sent, operator.csrf):
+                raise Forbidden(
+                    "The request does not carry this session's token.",
+                    remedy="Load the page again.",
+                )
+    if operator is None:
+        raise Unauthenticated(
+            "Sign in first.", remedy="In the console, or with a token: YUGUM_TOKEN."
+        )
+    request.state.operator = operator
+    return operator
+
+
+def needs(role: OperatorRole) -> Callable[[Request], Awaitable[Operator]]:
+    """A dependency that lets operators of at least this role pass."""
+
+    async def check(request: Request) -> Operator:
+        operator = await authenticate(request)
+        if not operator.may(role):
+            raise Forbidden(
+                f"This needs the role {role.value}; yours is {operator.role.value}.",
+                remedy="Ask an administrator.",
+            )
+        return operator
+
+    return check
+
+
+Viewer = Annotated[Operator, Depends(needs(OperatorRole.VIEWER))]
+Acting = Annotated[Operator, Depends(needs(OperatorRole.OPERATOR))]
+Administrator = Annotated[Operator, Depends(needs(OperatorRole.ADMINISTRATOR))]
+Use = Annotated[Services, Depends(services)]
+
+
+def actor(operator: Operator) -> Actor:
+    return Actor(operator.login, operator.person_id)

@@ -1,0 +1,75 @@
+"""Idempotency-Key on POST: the first reply is kept and given again; nothing is done twice."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from collections.abc import Callable, Coroutine
+from typing import Any
+
+from fastapi import Request, Response
+from fastapi.responses import JSONResponse
+from fastapi.routing import APIRoute
+
+from yugum.api.auth import authenticate, services
+from yugum.errors import Conflict, InvalidInput
+
+HEADER = "Idempotency-Key"
+SECRET = "secret-reply"
+"""A tag for routes whose replies hold a secret: these are not kept, only that they were given."""
+
+Handler = Callable[[Request], Coroutine[Any, Any, Response]]
+
+
+class IdempotentRoute(APIRoute):
+    """A route whose POSTs may be repeated safely with the same key."""
+
+    def get_route_handler(self) -> Handler:
+        handler = super().get_route_handler()
+
+        async def handle(request: Request) -> Response:
+            key = request.headers.get(HEADER)
+            if request.method != "POST" or not key:
+                return await handler(request)
+            if len(key) > 200:
+                raise InvalidInput(f"{HEADER} is longer than 200 characters.", place=HEADER)
+            return await self._once(handler, request, key)
+
+        return handle
+
+    async def _once(self, handler: Handler, request: Request, key: str) -> Response:
+        operator = await authenticate(request)
+        body = await request.body()
+        text = f"{request.method} {request.url.path}\n".encode() + body
+        fingerprint = hashlib.sha256(text).hexdigest()
+        database = services(request).database
+        async with database.unit() as unit:
+            before = await unit.idempotency.begin(operator.id, key, fingerprint)
+        if before is not None:
+            return _again(before, fingerprint)
+        try:
+            response = await handler(request)
+        except BaseException:
+            async with database.unit() as unit:
+                await unit.idempotency.drop(operator.id, key)
+            raise
+        kept = None if SECRET in (self.tags or ()) else json.loads(bytes(response.body) or b"null")
+        async with database.unit() as unit:
+            await unit.idempotency.end(operator.id, key, response.status_code, kept)
+        return response
+
+
+def _again(before: Any, fingerprint: str) -> Response:
+    if before["fingerprint"] != fingerprint:
+        raise Conflict(
+            f"This {HEADER} was used for another request.", remedy="Use a new key.", place=HEADER
+        )
+    if before["status"] is None:
+        raise Conflict(
+            "The first request with this key is still running.", remedy="Ask again in a moment."
+        )
+    if before["reply"] is None:
+        raise Conflict(
+            "This was done, and its secret is shown only once.", remedy="Make a new one."
+        )
+    return JSONResponse(before["reply"], status_code=before["status"])

@@ -1,0 +1,210 @@
+"""Seats, rules and roles, findings, audit, the day sheet, the clock, status."""
+
+from __future__ import annotations
+
+from collections.abc import AsyncIterator, Mapping
+from datetime import timedelta
+from typing import Annotated, Any
+from zoneinfo import ZoneInfo
+
+from fastapi import APIRouter, Query, Request
+from fastapi.responses import StreamingResponse
+
+from yugum import __version__
+from yugum.api.auth import Acting, Administrator, Use, Viewer
+from yugum.api.idempotency import IdempotentRoute
+from yugum.api.people import Cursor, Limit
+from yugum.api.shapes import number, page_of
+from yugum.core.people import day_begins
+from yugum.errors import NotFound
+from yugum.wire import nouns as wn
+from yugum.wire.common import Page
+from yugum.wire.rules import RulesDocument
+
+WEEK = timedelta(days=7)
+
+seats = APIRouter(prefix="/seats", tags=["seats"], route_class=IdempotentRoute)
+rules = APIRouter(prefix="/rules", tags=["rules"], route_class=IdempotentRoute)
+roles = APIRouter(prefix="/roles", tags=["roles"])
+findings = APIRouter(prefix="/findings", tags=["findings"])
+audit = APIRouter(prefix="/audit", tags=["audit"])
+day = APIRouter(prefix="/day", tags=["day sheet"])
+clock = APIRouter(prefix="/clock", tags=["clock"], route_class=IdempotentRoute)
+status = APIRouter(prefix="/status", tags=["status"])
+
+
+def _pool(row: Mapping[str, Any]) -> wn.PoolRow:
+    return wn.PoolRow.model_validate({**row, "free": row["bought"] - row["held"]})
+
+
+@seats.get("")
+async def list_pools(use: Use, _: Viewer) -> list[wn.PoolRow]:
+    """All pools with who many are held, free and waited for."""
+    return [_pool(r) for r in await use.seats.rows()]
+
+
+@seats.post("", status_code=201)
+async def put_pool(body: wn.PutPool, use: Use, operator: Administrator) -> wn.PoolRow:
+    """Add a pool, or change how many seats were bought; the line is served at once."""
+    pool = await use.seats.put(
+        body.application_id, body.license, body.bought, body.price_cents, operator.login
+    )
+    return next(_pool(r) for r in await use.seats.rows() if r["id"] == pool.id)
+
+
+@seats.get("/{pool_id}/holders")
+async def list_holders(
+    pool_id: str, use: Use, _: Viewer, cursor: Cursor = None, limit: Limit = 50
+) -> Page[wn.SeatHolder]:
+    return page_of(
+        await use.seats.holders(pool_id, cursor, limit), wn.SeatHolder.model_validate
+    )
+
+
+@rules.get("")
+async def show_rules(use: Use, _: Viewer) -> wn.RulesView:
+    version, document = await use.rules.current()
+    return wn.RulesView(version=version, document=RulesDocument.model_validate(document))
+
+
+@rules.get("/versions")
+async def list_versions(
+    use: Use, _: Viewer, cursor: Cursor = None, limit: Limit = 50
+) -> Page[wn.RulesVersion]:
+    return page_of(await use.rules.history(cursor, limit), wn.RulesVersion.model_validate)
+
+
+@rules.post("", status_code=201)
+async def adopt_rules(body: wn.AdoptRules, use: Use, operator: Administrator) -> wn.RulesView:
+    """Adopt rules as the next version; every name in them must exist."""
+    version = await use.rules.adopt(body.document, operator.login, body.note)
+    return wn.RulesView(version=version, document=body.document)
+
+
+@roles.get("")
+async def list_roles(use: Use, _: Viewer) -> list[wn.RoleView]:
+    _version, document = await use.rules.current()
+    return [
+        wn.RoleView(name=name, when=role["when"], gives=role["gives"])
+        for name, role in document.get("roles", {}).items()
+    ]
+
+
+@findings.get("")
+async def list_findings(
+    use: Use,
+    _: Viewer,
+    kind: Annotated[str, Query(max_length=40)] = "",
+    cursor: Cursor = None,
+    limit: Limit = 50,
+) -> Page[wn.Finding]:
+    now = await use.now.now()
+    async with use.database.unit() as unit:
+        page = await unit.views.findings(now, kind=kind, cursor=cursor, limit=limit)
+    return page_of(page, wn.Finding.model_validate)
+
+
+@audit.get("")
+async def list_events(
+    use: Use,
+    _: Viewer,
+    who: Annotated[str, Query(max_length=200)] = "",
+    docket: Annotated[str, Query(max_length=60)] = "",
+    action: Annotated[str, Query(max_length=60)] = "",
+    cursor: Cursor = None,
+    limit: Limit = 50,
+) -> Page[wn.AuditEvent]:
+    async with use.database.unit() as unit:
+        subject = (await unit.people.resolve(who)).id if who else ""
+        docket_id = (await unit.dockets.by_name(docket)).id if docket else ""
+        page = await unit.audit.page(
+            subject=subject, docket_id=docket_id, action=action, cursor=cursor, limit=limit
+        )
+    return page_of(page, wn.AuditEvent.model_validate)
+
+
+@audit.get("/export", response_class=StreamingResponse)
+async def export_events(use: Use, _: Administrator) -> StreamingResponse:
+    """The sealed log as JSON lines with its signed head; check it with ``yugum audit verify``."""
+
+    async def lines() -> AsyncIterator[bytes]:
+        async for line in use.exports.lines():
+            yield line.encode()
+
+    return StreamingResponse(lines(), media_type="application/x-ndjson")
+
+
+def _day_docket(request: Request, row: Mapping[str, Any]) -> wn.DayDocket:
+    document, changes = row["document"] or {}, row["cause"].get("changes", {})
+    summary = document.get("summary") or [""]
+    change = ", ".join(str(changes[k]) for k in ("department", "title", "site") if changes.get(k))
+    return wn.DayDocket.model_validate(
+        {
+            **row, "number": number(request, row["number"]), "change": change,
+            "note": row["problem"] or summary[0],
+        }
+    )
+
+
+@day.get("")
+async def day_sheet(request: Request, use: Use, _: Viewer) -> wn.DaySheet:
+    """Today and the week ahead."""
+    now = await use.now.now()
+    zone = request.app.state.installation["zone"]
+    begin = day_begins(now.astimezone(ZoneInfo(zone)).date(), zone)
+    end = begin + timedelta(days=1)
+    async with use.database.unit() as unit:
+        today = await unit.views.day(begin, now, end)
+        later = await unit.views.day(end, now, end + WEEK)
+        going = await unit.views.last_call(now, now + WEEK)
+    return wn.DaySheet(
+        now=now,
+        zone=zone,
+        dockets=[_day_docket(request, r) for r in today["dockets"]],
+        later=[_day_docket(request, r) for r in later["dockets"]],
+        open_late=[
+            wn.OpenLate.model_validate({**r, "problem": (r["problem"] or {}).get("text", "")})
+            for r in today["open_late"]
+        ],
+        stuck=[
+            wn.Stuck.model_validate(
+                {**r, "number": number(request, r["number"]),
+                 "problem": (r["problem"] or {}).get("text", "")}
+            )
+            for r in today["stuck"]
+        ],
+        last_call=[wn.LastCall.model_validate(r) for r in going],
+    )
+
+
+@clock.get("")
+async def show_clock(use: Use, _: Viewer) -> wn.ClockView:
+    return wn.ClockView(**await use.clock.read())
+
+
+@clock.post("/advance")
+async def advance_clock(
+    body: wn.Advance, request: Request, use: Use, _: Acting
+) -> wn.Advanced:
+    """In a demo: move to the next due moment on the way and wait until its work is done."""
+    if not request.app.state.installation["demo"]:
+        raise NotFound("There is no simulated clock here.")
+    return wn.Advanced(**await use.clock.advance(body.to))
+
+
+@status.get("")
+async def show_status(request: Request, use: Use, _: Viewer) -> wn.Status:
+    now = await use.now.now()
+    async with use.database.unit() as unit:
+        milliseconds = await unit.views.ping()
+        counts = await unit.views.counts(now)
+        rows = await unit.applications.rows()
+    installation = request.app.state.installation
+    return wn.Status(
+        version=__version__,
+        organisation=installation["organisation"],
+        demo=installation["demo"],
+        database_ms=round(milliseconds, 2),
+        counts=dict(counts),
+        applications=[wn.ApplicationRow.model_validate(r) for r in rows],
+    )

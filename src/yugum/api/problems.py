@@ -1,0 +1,108 @@
+"""Errors as application/problem+json (RFC 9457): one table from code to status."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import structlog
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse
+from starlette.exceptions import HTTPException
+
+from yugum import errors
+from yugum.wire.common import Problem
+
+log = structlog.get_logger("yugum.api")
+MEDIA = "application/problem+json"
+
+STATUS: dict[type[errors.YugumError], int] = {
+    errors.NotFound: 404,
+    errors.Ambiguous: 409,
+    errors.InvalidInput: 422,
+    errors.Conflict: 409,
+    errors.PlanStale: 412,
+    errors.Unauthenticated: 401,
+    errors.Forbidden: 403,
+    errors.Throttled: 429,
+    errors.LeaseLost: 409,
+    errors.ConfigError: 500,
+    errors.ApplicationUnavailable: 502,
+    errors.RateLimited: 502,
+    errors.ApplicationRejected: 502,
+    errors.CannotDo: 502,
+}
+
+RESPONSES: dict[int | str, dict[str, Any]] = {
+    status: {"model": Problem, "content": {MEDIA: {}}}
+    for status in (400, 401, 403, 404, 409, 412, 422, 429, 502)
+}
+
+
+def status_of(error: errors.YugumError) -> int:
+    """The nearest class in the table decides."""
+    for kind in type(error).__mro__:
+        if kind in STATUS:
+            return STATUS[kind]
+    return 500
+
+
+def reply(problem: Problem, headers: dict[str, str] | None = None) -> JSONResponse:
+    return JSONResponse(
+        problem.model_dump(), status_code=problem.status, media_type=MEDIA, headers=headers
+    )
+
+
+def problem_of(error: errors.YugumError) -> Problem:
+    status = status_of(error)
+    return Problem(
+        type=f"urn:yugum:problem:{error.code}",
+        title=error.code.replace("-", " ").capitalize(),
+        status=status,
+        detail=error.message,
+        code=error.code,
+        remedy=error.remedy,
+        place=error.place,
+        retryable=error.retryable,
+    )
+
+
+def install(app: FastAPI) -> None:
+    """Every error of the service leaves as a problem."""
+
+    @app.exception_handler(errors.YugumError)
+    async def ours(_: Request, error: errors.YugumError) -> JSONResponse:
+        headers = {}
+        if isinstance(error, (errors.Throttled, errors.RateLimited)):
+            headers["Retry-After"] = str(int(error.retry_after) + 1)
+        return reply(problem_of(error), headers)
+
+    @app.exception_handler(RequestValidationError)
+    async def invalid(_: Request, error: RequestValidationError) -> JSONResponse:
+        first = error.errors()[0]
+        place = ".".join(str(p) for p in first["loc"] if p not in ("body", "query", "path"))
+        more = len(error.errors()) - 1
+        text = f"{place or 'The request'}: {first['msg']}" + (f" (and {more} more)" if more else "")
+        status = 400 if first["type"] == "json_invalid" else 422
+        return reply(plain(status, "invalid-input", text, place))
+
+    @app.exception_handler(HTTPException)
+    async def http(_: Request, error: HTTPException) -> JSONResponse:
+        code = {404: "not-found", 405: "method-not-allowed"}.get(error.status_code, "http")
+        return reply(plain(error.status_code, code, str(error.detail), ""))
+
+    @app.exception_handler(Exception)
+    async def unexpected(request: Request, error: Exception) -> JSONResponse:
+        log.error("unexpected", path=request.url.path, error=repr(error), exc_info=error)
+        return reply(plain(500, "unexpected", "Something went wrong here; it was logged.", ""))
+
+
+def plain(status: int, code: str, detail: str, place: str) -> Problem:
+    return Problem(
+        type=f"urn:yugum:problem:{code}",
+        title=code.replace("-", " ").capitalize(),
+        status=status,
+        detail=detail,
+        code=code,
+        place=place,
+    )

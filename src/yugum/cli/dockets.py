@@ -1,0 +1,135 @@
+"""Dockets: looking, undoing, cancelling, settling stuck steps; restoring an account."""
+
+from __future__ import annotations
+
+import sys
+
+import click
+
+from yugum.cli.context import Context, pass_context
+from yugum.cli.output import moment
+from yugum.cli.plans import WORDS, carry_out, follow
+from yugum.cli.verbs import confirming
+from yugum.core.dockets import Verb
+from yugum.core.effects import describe
+from yugum.wire import dockets as wd
+from yugum.wire import plans as wl
+
+SIGNS = {"done": "✓", "left_out": "–", "due": "○", "intent": "…", "settling": "◌",
+         "waiting": "!", "attention": "!"}
+
+
+@click.group()
+def dockets() -> None:
+    """Plans being carried out."""
+
+
+@dockets.command("list")
+@click.option("--state", default="")
+@click.option("--verb", default="")
+@click.option("--who", default="")
+@click.option("--stuck", is_flag=True, help="Only those that wait for somebody.")
+@pass_context
+def list_dockets(context: Context, state: str, verb: str, who: str, stuck: bool) -> None:
+    """List dockets, the newest first."""
+    rows = context.client().dockets.all(state=state, verb=verb, who=who, stuck=stuck)
+    context.output().rows(
+        rows,
+        {"number": "number", "verb": "verb", "who": "subject_name", "state": "state",
+         "due": "due_at", "steps": "steps_total", "done": "steps_done", "stuck": "steps_stuck",
+         "by": "author", "reference": "reference"},
+        empty="No dockets.",
+    )
+
+
+@dockets.command("show")
+@click.argument("number")
+@pass_context
+def show_docket(context: Context, number: str) -> None:
+    """One docket with its steps and receipts."""
+    view = context.client().dockets.show(number)
+    context.output().one(view, docket_lines(view, context.zone()))
+
+
+def docket_lines(view: wd.DocketView, zone: str) -> list[str]:
+    """A docket as people read it."""
+    lines = [f"{view.number} {view.verb}: {view.subject_name}, {view.state}"]
+    by = f"by {view.author}" + (f", reference {view.reference}" if view.reference else "")
+    lines.append(f"  due {moment(view.due_at, zone)}, {by}")
+    lines += [f"  {line}" for line in view.summary]
+    if view.cut_off_ms is not None:
+        lines.append(f"  every account cut off in {view.cut_off_ms / 1000:.2f} s")
+    for step in view.steps:
+        item = f" {step.item}" if step.item else ""
+        word = WORDS.get(step.action, step.action)
+        line = f"  {SIGNS.get(step.state, '?')} {step.phase:10} {step.application_name}: {word}{item}"
+        if step.receipt:
+            effect = describe(step.receipt.found, step.receipt.seen) if step.receipt.seen else ""
+            how = "" if step.receipt.outcome == "done" else f" ({step.receipt.outcome})"
+            line += f"  [{effect}]{how}" if effect else how
+        lines.append(f"{line}  because {step.reason}")
+        if step.problem and step.state != "done":
+            lines.append(f"      {step.problem.text}  step {step.id}")
+            if step.problem.remedy:
+                lines.append(f"      → {step.problem.remedy}")
+    lines += [
+        f"  {'back' if f.comes_back else 'LOST'} {f.what} ({f.why})" for f in view.fidelity
+    ]
+    return lines
+
+
+@dockets.command("follow")
+@click.argument("number")
+@pass_context
+def follow_docket(context: Context, number: str) -> None:
+    """Show progress until it has ended; Ctrl-C leaves it running."""
+    sys.exit(follow(context, [number]))
+
+
+@dockets.command("undo")
+@click.argument("number")
+@confirming
+@pass_context
+def undo(
+    context: Context, number: str, yes: bool, reference: str, reason: str, no_wait: bool
+) -> None:
+    """Put back what a docket did; what cannot come back is said first."""
+    plan = wl.NewPlan(verb=Verb.UNDO, docket=number)
+    sys.exit(
+        carry_out(context, plan, yes=yes, reference=reference, reason=reason, wait=not no_wait)
+    )
+
+
+@dockets.command("cancel")
+@click.argument("number")
+@click.option("--reason", default="")
+@pass_context
+def cancel(context: Context, number: str, reason: str) -> None:
+    """Take back a docket that has not begun."""
+    view = context.client().dockets.cancel(number, reason)
+    context.output().one(view, [f"{view.number}: {view.state}"])
+
+
+@dockets.command("settle")
+@click.argument("step")
+@click.argument("how", type=click.Choice(["retry", "left_out", "by_hand"]))
+@click.option("--note", default="", help="Why, or what was done by hand.")
+@pass_context
+def settle(context: Context, step: str, how: str, note: str) -> None:
+    """Retry a stuck STEP, leave it out, or note that it was done by hand."""
+    view = context.client().dockets.settle(step, how, note)
+    context.output().one(view, docket_lines(view, context.zone()))
+
+
+@click.command()
+@click.argument("account")
+@confirming
+@pass_context
+def restore(
+    context: Context, account: str, yes: bool, reference: str, reason: str, no_wait: bool
+) -> None:
+    """Restore a deleted ACCOUNT (its id) within its window; it comes back suspended."""
+    plan = wl.NewPlan(verb=Verb.RESTORE, account=account)
+    sys.exit(
+        carry_out(context, plan, yes=yes, reference=reference, reason=reason, wait=not no_wait)
+    )

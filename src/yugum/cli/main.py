@@ -1,0 +1,69 @@
+"""The ``yugum`` command.
+
+Exit codes: 0 done; 1 unexpected; 2 wrong usage; 3 nothing or several by that name; 4 refused as
+asked; 5 the service does not answer; 6 not signed in or not allowed; 7 an application does not do
+its part, or a docket waits for somebody.
+"""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+
+import click
+from pydantic import ValidationError
+
+from yugum import __version__
+from yugum.cli import dockets, nouns, people, serve, verbs
+from yugum.cli.context import Context
+from yugum.cli.output import fail
+from yugum.errors import YugumError
+
+
+@click.group(context_settings={"help_option_names": ["-h", "--help"]})
+@click.version_option(__version__)
+@click.option("--url", envvar="YUGUM_URL", default="", help="Address of the service.")
+@click.option("--token", envvar="YUGUM_TOKEN", default="", help="API token (better in YUGUM_TOKEN).")
+@click.option("--state", envvar="YUGUM_STATE", type=click.Path(path_type=Path), default=None,
+              help="A demo's state folder, which knows address and token.")
+@click.option("--output", "form", type=click.Choice(["table", "json", "csv"]), default="table")
+@click.pass_context
+def cli(context: click.Context, url: str, token: str, state: Path | None, form: str) -> None:
+    """Joiner, mover and leaver work for application accounts."""
+    context.obj = Context(url, token, state, form)
+
+
+for command in (
+    verbs.joiner, verbs.mover, verbs.leaver, verbs.returner, verbs.absence,
+    nouns.today, people.people, people.accounts, people.findings, dockets.dockets,
+    dockets.restore, nouns.apps, nouns.seats, nouns.rules, nouns.roles, nouns.audit,
+    nouns.operators, nouns.tokens, nouns.clock, nouns.status, serve.serve, serve.worker,
+):
+    cli.add_command(command)
+
+
+@cli.command()
+@click.argument("shell", type=click.Choice(["bash", "zsh", "fish"]))
+def completion(shell: str) -> None:
+    """Print the line that turns on completion in a SHELL."""
+    source = {"bash": 'eval "$(_YUGUM_COMPLETE=bash_source yugum)"',
+              "zsh": 'eval "$(_YUGUM_COMPLETE=zsh_source yugum)"',
+              "fish": "_YUGUM_COMPLETE=fish_source yugum | source"}
+    click.echo(source[shell])
+
+
+def main() -> None:
+    """Run the command; errors are told with their remedy and become exit codes."""
+    try:
+        cli(standalone_mode=True)
+    except YugumError as error:
+        sys.exit(fail(error))
+    except ValidationError as error:
+        first = error.errors()[0]
+        place = ".".join(str(p) for p in first["loc"])
+        click.echo(f"yugum: {first['msg']} ({place})", err=True)
+        sys.exit(2)
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,123 @@
+"""Output as a table, as JSON or as CSV, and errors with their remedy."""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+import sys
+from collections.abc import Iterable, Mapping, Sequence
+from datetime import UTC, datetime
+from typing import Any
+from zoneinfo import ZoneInfo
+
+import click
+from pydantic import BaseModel
+from rich.console import Console
+from rich.table import Table
+
+from yugum import errors
+
+EXIT_CODES: Sequence[tuple[type[errors.YugumError], int]] = (
+    (errors.NotFound, 3),
+    (errors.Ambiguous, 3),
+    (errors.InvalidInput, 4),
+    (errors.Conflict, 4),
+    (errors.AccessError, 6),
+    (errors.ServiceUnreachable, 5),
+    (errors.ApplicationError, 7),
+)
+STUCK = 7
+"""Also the exit code of a command whose docket waits for somebody."""
+
+
+def exit_code(error: errors.YugumError) -> int:
+    return next((code for kind, code in EXIT_CODES if isinstance(error, kind)), 1)
+
+
+def fail(error: errors.YugumError) -> int:
+    """Print what is wrong and what to do about it; returns the exit code."""
+    place = f" ({error.place})" if error.place else ""
+    click.echo(f"yugum: {error.message}{place}", err=True)
+    if error.remedy:
+        click.echo(f"  → {error.remedy}", err=True)
+    return exit_code(error)
+
+
+def moment(value: datetime | None, zone: str = "UTC") -> str:
+    """``Mon 3 Mar 2031 08:40`` in a zone, the zone named."""
+    if value is None:
+        return ""
+    local = value.astimezone(ZoneInfo(zone))
+    name = "UTC" if zone == "UTC" else local.tzname() or zone
+    return f"{local:%a} {local.day} {local:%b %Y %H:%M} {name}"
+
+
+class Output:
+    """Writes rows in the form the user chose."""
+
+    def __init__(self, form: str, zone: str = "UTC") -> None:
+        self.form = form
+        self.zone = zone
+        self._console = Console(width=None if sys.stdout.isatty() else 140, highlight=False)
+
+    @property
+    def is_table(self) -> bool:
+        return self.form == "table"
+
+    def rows(
+        self, rows: Iterable[BaseModel], columns: Mapping[str, str], *, empty: str = "Nothing."
+    ) -> None:
+        """Rows under headings; ``columns`` maps a heading to the field it shows."""
+        if self.form == "json":
+            documents = [json.loads(r.model_dump_json()) for r in rows]
+            click.echo(json.dumps(documents, indent=2, ensure_ascii=False))
+            return
+        if self.form == "csv":
+            self._csv(rows, columns)
+            return
+        table = Table(box=None, pad_edge=False, header_style="bold")
+        for heading in columns:
+            table.add_column(heading, overflow="fold")
+        count = 0
+        for row in rows:
+            count += 1
+            table.add_row(*(self._text(getattr(row, field)) for field in columns.values()))
+        if count:
+            self._console.print(table)
+        else:
+            click.echo(empty)
+
+    def _csv(self, rows: Iterable[BaseModel], columns: Mapping[str, str]) -> None:
+        buffer = io.StringIO()
+        writer = csv.writer(buffer, lineterminator="\n")
+        writer.writerow(columns.values())
+        for row in rows:
+            writer.writerow([_cell(getattr(row, field)) for field in columns.values()])
+        click.echo(buffer.getvalue(), nl=False)
+
+    def one(self, model: BaseModel | Mapping[str, Any], lines: Sequence[str]) -> None:
+        """One thing: JSON as it is, else the given lines."""
+        if self.form == "table":
+            for line in lines:
+                click.echo(line)
+            return
+        if isinstance(model, BaseModel):
+            click.echo(model.model_dump_json(indent=2))
+        else:
+            click.echo(json.dumps(model, indent=2, ensure_ascii=False, default=str))
+
+    def _text(self, value: Any) -> str:
+        if isinstance(value, datetime):
+            return moment(value, self.zone)
+        if isinstance(value, (list, tuple)):
+            return ", ".join(str(v) for v in value)
+        return "" if value is None else str(value)
+
+
+def _cell(value: Any) -> str:
+    """A CSV cell; one that a spreadsheet would run as a formula is led by an apostrophe."""
+    if isinstance(value, datetime):
+        return value.astimezone(UTC).strftime("%Y-%m-%dT%H:%M:%SZ")
+    text = ", ".join(value) if isinstance(value, list) else "" if value is None else str(value)
+    return f"'{text}" if text[:1] in ("=", "+", "-", "@", "\t", "\r") else text

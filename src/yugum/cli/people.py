@@ -1,0 +1,170 @@
+"""People, accounts and findings."""
+
+from __future__ import annotations
+
+import click
+
+from yugum.cli.context import Context, pass_context
+from yugum.cli.output import moment
+from yugum.wire import nouns as wn
+from yugum.wire import people as wp
+
+
+@click.group()
+def people() -> None:
+    """Who is who, and what they hold."""
+
+
+@people.command("list")
+@click.option("--search", default="", help="Any part of a name, login or number.")
+@click.option("--filter", "filter_", default="", help="For example: department eq \"Deck\".")
+@click.option("--state", type=click.Choice(["expected", "active", "absent", "left"]), default=None)
+@pass_context
+def list_people(context: Context, search: str, filter_: str, state: str | None) -> None:
+    """List people."""
+    rows = context.client().people.all(q=search, filter=filter_, state=state or "")
+    context.output().rows(
+        rows,
+        {"name": "display_name", "login": "user_name", "number": "employee_number",
+         "department": "department", "title": "title", "site": "site", "state": "state"},
+        empty="Nobody fits.",
+    )
+
+
+@people.command("show")
+@click.argument("who")
+@pass_context
+def show_person(context: Context, who: str) -> None:
+    """One person over all applications."""
+    view = context.client().people.show(who)
+    context.output().one(view, _person_lines(view, context.zone()))
+
+
+def _person_lines(view: wp.PersonView, zone: str) -> list[str]:
+    manager = view.manager.name if view.manager else "none"
+    lines = [
+        f"{view.display_name}  no. {view.employee_number}  {view.state}",
+        f"  {view.title}, {view.department}, {view.site}; manager {manager}",
+    ]
+    if view.access_ends:
+        lines.append(f"  access ends {moment(view.access_ends, view.time_zone)}")
+    for account in view.accounts:
+        seen = moment(account.seen_at, zone)
+        lines.append(f"{account.application_name}: {account.login} {account.state}, seen {seen}")
+        if account.recoverable_until:
+            lines.append(f"  back until {moment(account.recoverable_until, zone)}")
+        lines += [f"  {h.kind} {h.item}  because {h.because}" for h in account.holdings]
+        if account.owned:
+            owned = ", ".join(f"{n} {kind}" for kind, n in sorted(account.owned.items()))
+            lines.append(f"  owns {owned}")
+    for coming in view.coming:
+        lines.append(f"{coming.application_name}: to come")
+    if view.next:
+        lines.append("What happens next")
+        lines += [f"  {moment(s.at, zone)}  {s.text}  ({s.because})" for s in view.next]
+    if view.dockets:
+        lines.append("Dockets")
+        lines += [
+            f"  {d.number} {d.verb} {d.state} {d.steps_done}/{d.steps_total}" for d in view.dockets
+        ]
+    return lines
+
+
+@people.command("decisions")
+@click.argument("who")
+@pass_context
+def list_decisions(context: Context, who: str) -> None:
+    """Exceptions, successors and holds of a person."""
+    context.output().rows(
+        context.client().people.decisions(who),
+        {"id": "id", "kind": "kind", "what": "payload", "reason": "reason", "by": "author",
+         "ends": "ends_at"},
+        empty="No decisions.",
+    )
+
+
+@people.command("decide")
+@click.argument("who")
+@click.argument("kind", type=click.Choice(["grant", "deny", "successor", "hold"]))
+@click.option("--application", default="")
+@click.option("--entitlement", default="")
+@click.option("--seat", default="")
+@click.option("--person", default="", help="The successor.")
+@click.option("--reason", required=True)
+@click.option("--ends", default="", help="Until when; for good if left out.")
+@pass_context
+def decide(
+    context: Context,
+    who: str,
+    kind: str,
+    application: str,
+    entitlement: str,
+    seat: str,
+    person: str,
+    reason: str,
+    ends: str,
+) -> None:
+    """Make an exception, name a successor, or put a hold on somebody."""
+    payload: dict[str, str] = {}
+    if kind in ("grant", "deny"):
+        item_kind = "seat" if seat else "entitlement" if entitlement else "account"
+        payload = {"application": application, "kind": item_kind, "item": seat or entitlement}
+    elif kind == "successor":
+        payload = {"person": person}
+    made = context.client().decisions.make(
+        wn.NewDecision(who=who, kind=kind, payload=payload, reason=reason, ends=ends)  # type: ignore[arg-type]
+    )
+    context.output().one(made, [f"{made.kind} {made.id}"])
+
+
+@people.command("end-decision")
+@click.argument("decision")
+@pass_context
+def end_decision(context: Context, decision: str) -> None:
+    """End a decision now."""
+    ended = context.client().decisions.end(decision)
+    context.output().one(ended, [f"{ended.kind} ended"])
+
+
+@click.group()
+def accounts() -> None:
+    """Accounts in applications."""
+
+
+@accounts.command("list")
+@click.option("--application", default="")
+@click.option("--state", default="")
+@click.option("--who", default="")
+@pass_context
+def list_accounts(context: Context, application: str, state: str, who: str) -> None:
+    """List accounts."""
+    rows = context.client().accounts.all(application=application, state=state, who=who)
+    context.output().rows(
+        rows,
+        {"application": "application_name", "login": "login", "person": "person_name",
+         "state": "state", "entitlements": "entitlements", "seats": "seats",
+         "back until": "recoverable_until", "id": "id"},
+        empty="No accounts.",
+    )
+
+
+@accounts.command("credential")
+@click.argument("account")
+@pass_context
+def credential(context: Context, account: str) -> None:
+    """A one-time link to an account's initial credential."""
+    link = context.client().accounts.credential_link(account)
+    context.output().one(link, [link.link, f"Works once, for {link.hours:g} hours."])
+
+
+@click.command()
+@click.option("--kind", default="")
+@pass_context
+def findings(context: Context, kind: str) -> None:
+    """What the readings show that should not be."""
+    context.output().rows(
+        context.client().findings.all(kind),
+        {"kind": "kind", "application": "application_name", "login": "login",
+         "person": "display_name", "what": "text", "since": "since"},
+        empty="Nothing was found that should not be.",
+    )

@@ -1,0 +1,113 @@
+"""Showing a plan, asking, confirming, and following the docket."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import click
+
+from yugum.cli.context import Context
+from yugum.cli.output import STUCK, moment
+from yugum.client.client import at_rest
+from yugum.wire import plans as wl
+
+WORDS = {
+    "create": "create account", "cut_off": "cut off", "resume": "resume", "grant": "grant",
+    "revoke": "remove", "take_seat": "take seat", "free_seat": "free seat",
+    "transfer": "hand over", "set_credential": "initial credential", "delete": "delete",
+    "park": "park", "restore": "restore", "purge": "purge",
+}
+SHOWN = 5
+"""Plans of a batch that are shown in full."""
+
+
+def show(context: Context, batch: wl.BatchView) -> None:
+    """A batch as people read it: summaries, cautions, then each step with its reason."""
+    zone = context.zone()
+    for plan in batch.plans[:SHOWN]:
+        number = f" (no. {plan.employee_number})" if plan.employee_number else ""
+        click.secho(f"{plan.verb.capitalize()}: {plan.person_name}{number}", bold=True)
+        click.echo(f"  {moment(plan.due_at, zone)}")
+        for line in plan.summary:
+            click.echo(f"  {line}")
+        for caution in plan.cautions:
+            click.secho(f"  ! {caution.text}", fg="yellow")
+        _steps(batch, plan)
+        for stay in plan.stays:
+            name = batch.applications.get(stay.application, stay.application)
+            click.echo(f"    stays   {name}: {stay.item}  because {stay.reason}")
+        for line in plan.fidelity:
+            sign = "back" if line.comes_back else "LOST"
+            click.echo(f"    {sign:7} {line.what}  ({line.why})")
+    if len(batch.plans) > SHOWN:
+        click.echo(f"… and {len(batch.plans) - SHOWN} more people with plans of their own.")
+
+
+def _steps(batch: wl.BatchView, plan: wl.PlanView) -> None:
+    phase = ""
+    for step in plan.steps:
+        if step.phase != phase:
+            phase = step.phase
+            click.echo(f"  {phase}")
+        name = batch.applications.get(step.application_id, step.application_id)
+        word = WORDS.get(step.action, step.action)
+        item = f" {step.item}" if step.item else ""
+        warn = "  cannot be put back" if step.irreversible else ""
+        click.echo(
+            f"    {name}: {word}{item}  [{step.before} → {step.after}]  because {step.reason}{warn}"
+        )
+
+
+def carry_out(
+    context: Context, plan: wl.NewPlan, *, yes: bool, reference: str, reason: str, wait: bool
+) -> int:
+    """Plan, show, ask, confirm, follow. Returns the exit code."""
+    client = context.client()
+    batch = client.plans.make(plan)
+    if context.form == "table":
+        show(context, batch)
+    if not any(p.steps or p.changes for p in batch.plans):
+        context.output().one(batch, [])
+        return 0
+    if not yes and not click.confirm("Carry this out?", err=True):
+        click.echo("Nothing was changed.", err=True)
+        return 0
+    dockets = client.plans.confirm(batch, reference=reference, reason=reason)
+    code = follow(context, [d.number for d in dockets]) if wait else 0
+    if context.form == "table":
+        for docket in dockets[:SHOWN]:
+            if docket.state == "scheduled" and not wait:
+                click.echo(f"{docket.number}: due {moment(docket.due_at, context.zone())}")
+    else:
+        views = [client.dockets.show(d.number) for d in dockets]
+        context.output().rows(views, {"number": "number", "state": "state"})
+    return code
+
+
+def follow(context: Context, numbers: Sequence[str]) -> int:
+    """Show the progress of dockets until each has ended or waits for somebody."""
+    client = context.client()
+    code = 0
+    quiet = context.form != "table"
+    for number in numbers:
+        view = None
+        for view in client.dockets.follow(number):
+            if not quiet and view.state == "running":
+                line = f"\r{number}: {view.steps_done} of {view.steps_total} steps done"
+                click.echo(line, nl=False, err=True)
+        if view is None:
+            continue
+        if not quiet:
+            click.echo("\r", nl=False, err=True)
+            if view.state == "scheduled":
+                click.echo(f"{number}: due {moment(view.due_at, context.zone())}")
+            else:
+                click.echo(f"{number}: {view.state}, {view.steps_done} of {view.steps_total} steps")
+        if view.state == "running" and at_rest(view):
+            code = STUCK
+            for step in view.steps:
+                if step.problem and not quiet:
+                    click.secho(f"  ! {step.application_name}: {step.problem.text}", fg="yellow")
+                    if step.problem.remedy:
+                        click.echo(f"    → {step.problem.remedy}")
+    return code

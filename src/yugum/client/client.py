@@ -1,0 +1,301 @@
+"""``Client``: one attribute a noun, the same names as in the API and the CLI."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Iterator, Mapping, Sequence
+from types import TracebackType
+from typing import Any
+
+from yugum.client.http import Http, every
+from yugum.errors import Conflict
+from yugum.wire import dockets as wd
+from yugum.wire import nouns as wn
+from yugum.wire import people as wp
+from yugum.wire import plans as wl
+from yugum.wire.common import Page
+from yugum.wire.rules import RulesDocument
+
+ENDED = ("done", "cancelled", "superseded")
+
+
+class _Noun:
+    def __init__(self, http: Http) -> None:
+        self._http = http
+
+
+class People(_Noun):
+    def page(self, **choices: Any) -> Page[wp.PersonRow]:
+        """A page; choices are ``q``, ``filter``, ``state``, ``cursor`` and ``limit``."""
+        return self._http.page(wp.PersonRow, "/people", **choices)
+
+    def all(self, **choices: Any) -> Iterator[wp.PersonRow]:
+        return every(lambda cursor: self.page(cursor=cursor, limit=200, **choices))
+
+    def show(self, who: str) -> wp.PersonView:
+        return self._http.model(wp.PersonView, "GET", f"/people/{who}")
+
+    def create(self, people: Sequence[wp.NewPerson]) -> list[dict[str, str]]:
+        body = wp.NewPeople(people=list(people))
+        created: list[dict[str, str]] = self._http.send("POST", "/people", body=body).json()
+        return created
+
+    def change(
+        self, who: str, changes: Mapping[str, str | None], *, reason: str = "", rev: int | None = None
+    ) -> dict[str, str]:
+        headers = {"If-Match": f'"{rev}"'} if rev is not None else {}
+        body = wp.PersonChange(changes=dict(changes), reason=reason)
+        changed: dict[str, str] = self._http.send(
+            "PATCH", f"/people/{who}", body=body, headers=headers
+        ).json()
+        return changed
+
+    def decisions(self, who: str) -> list[wp.DecisionLine]:
+        return list(
+            every(
+                lambda cursor: self._http.page(
+                    wp.DecisionLine, f"/people/{who}/decisions", cursor=cursor
+                )
+            )
+        )
+
+
+class Decisions(_Noun):
+    def make(self, decision: wn.NewDecision) -> wn.DecisionView:
+        return self._http.model(wn.DecisionView, "POST", "/decisions", body=decision)
+
+    def end(self, decision_id: str) -> wn.DecisionView:
+        return self._http.model(wn.DecisionView, "DELETE", f"/decisions/{decision_id}")
+
+
+class Plans(_Noun):
+    def make(self, plan: wl.NewPlan) -> wl.BatchView:
+        return self._http.model(wl.BatchView, "POST", "/plans", body=plan)
+
+    def show(self, batch_id: str) -> wl.BatchView:
+        return self._http.model(wl.BatchView, "GET", f"/plans/{batch_id}")
+
+    def confirm(
+        self, batch: wl.BatchView, *, reference: str = "", reason: str = ""
+    ) -> list[wl.ConfirmedDocket]:
+        body = wl.Confirm(digest=batch.digest, reference=reference, reason=reason)
+        path = f"/plans/{batch.id}/confirm"
+        return self._http.model(wl.Confirmed, "POST", path, body=body).dockets
+
+
+class Dockets(_Noun):
+    def page(self, **choices: Any) -> Page[wd.DocketRow]:
+        """A page; choices are ``state``, ``verb``, ``who``, ``batch``, ``stuck``, ``cursor``."""
+        return self._http.page(wd.DocketRow, "/dockets", **choices)
+
+    def all(self, **choices: Any) -> Iterator[wd.DocketRow]:
+        return every(lambda cursor: self.page(cursor=cursor, limit=200, **choices))
+
+    def show(self, name: str) -> wd.DocketView:
+        return self._http.model(wd.DocketView, "GET", f"/dockets/{name}")
+
+    def cancel(self, name: str, reason: str = "") -> wd.DocketView:
+        body = wd.Cancel(reason=reason)
+        return self._http.model(wd.DocketView, "POST", f"/dockets/{name}/cancel", body=body)
+
+    def settle(self, step_id: str, how: str, note: str = "") -> wd.DocketView:
+        body = {"how": how, "note": note}
+        return self._http.model(wd.DocketView, "POST", f"/dockets/steps/{step_id}", body=body)
+
+    def follow(self, name: str, *, seconds: float = 120.0) -> Iterator[wd.DocketView]:
+        """The docket each time it has changed, until it has ended or only waits for somebody.
+
+        Raises:
+            Conflict: it has not come to rest within ``seconds``.
+        """
+        deadline = time.monotonic() + seconds
+        last = None
+        while True:
+            view = self.show(name)
+            if view != last:
+                last = view
+                yield view
+            if at_rest(view):
+                return
+            if time.monotonic() > deadline:
+                raise Conflict(f"{view.number} is still running after {seconds:g} seconds.")
+            time.sleep(0.1)
+
+
+def at_rest(view: wd.DocketView) -> bool:
+    """Whether nothing more happens by itself: ended, not begun, or all open steps are stuck."""
+    if view.state in ENDED or view.state == "scheduled" and not view.steps:
+        return True
+    if view.state != "running":
+        return False
+    opened = [s for s in view.steps if s.state not in ("done", "left_out")]
+    return bool(opened) and all(
+        s.state in ("waiting", "attention") or s.problem is not None for s in opened
+    )
+
+
+class Applications(_Noun):
+    def all(self) -> list[wn.ApplicationRow]:
+        return self._http.models(wn.ApplicationRow, "/applications")
+
+    def connect(self, application: wn.ConnectApplication) -> wn.ApplicationRow:
+        return self._http.model(wn.ApplicationRow, "POST", "/applications", body=application)
+
+    def read(self, application_id: str) -> wn.ReadingResult:
+        path = f"/applications/{application_id}/read"
+        return self._http.model(wn.ReadingResult, "POST", path)
+
+
+class Accounts(_Noun):
+    def page(self, **choices: Any) -> Page[wn.AccountRow]:
+        return self._http.page(wn.AccountRow, "/accounts", **choices)
+
+    def all(self, **choices: Any) -> Iterator[wn.AccountRow]:
+        return every(lambda cursor: self.page(cursor=cursor, limit=200, **choices))
+
+    def credential_link(self, account_id: str) -> wn.CredentialLink:
+        path = f"/accounts/{account_id}/credential-link"
+        return self._http.model(wn.CredentialLink, "POST", path)
+
+    def open_credential(self, token: str) -> wn.OpenedCredential:
+        """What is behind a one-time link's token; works once."""
+        body = wn.LinkRequest(token=token)
+        return self._http.model(wn.OpenedCredential, "POST", "/credentials/open", body=body)
+
+
+class Seats(_Noun):
+    def all(self) -> list[wn.PoolRow]:
+        return self._http.models(wn.PoolRow, "/seats")
+
+    def put(self, pool: wn.PutPool) -> wn.PoolRow:
+        return self._http.model(wn.PoolRow, "POST", "/seats", body=pool)
+
+    def holders(self, pool_id: str) -> list[wn.SeatHolder]:
+        path = f"/seats/{pool_id}/holders"
+        return list(
+            every(lambda c: self._http.page(wn.SeatHolder, path, cursor=c, limit=200))
+        )
+
+
+class Rules(_Noun):
+    def show(self) -> wn.RulesView:
+        return self._http.model(wn.RulesView, "GET", "/rules")
+
+    def versions(self) -> list[wn.RulesVersion]:
+        return list(
+            every(lambda c: self._http.page(wn.RulesVersion, "/rules/versions", cursor=c))
+        )
+
+    def adopt(self, document: RulesDocument, note: str = "") -> wn.RulesView:
+        body = wn.AdoptRules(document=document, note=note)
+        return self._http.model(wn.RulesView, "POST", "/rules", body=body)
+
+
+class Roles(_Noun):
+    def all(self) -> list[wn.RoleView]:
+        return self._http.models(wn.RoleView, "/roles")
+
+
+class Findings(_Noun):
+    def all(self, kind: str = "") -> Iterator[wn.Finding]:
+        return every(
+            lambda c: self._http.page(wn.Finding, "/findings", kind=kind, cursor=c, limit=200)
+        )
+
+
+class Audit(_Noun):
+    def page(self, **choices: Any) -> Page[wn.AuditEvent]:
+        return self._http.page(wn.AuditEvent, "/audit", **choices)
+
+    def export(self) -> Iterator[str]:
+        """The sealed log, line by line, the signed head last."""
+        return self._http.stream_lines("/audit/export")
+
+
+class Operators(_Noun):
+    def all(self) -> list[wn.OperatorRow]:
+        return list(every(lambda c: self._http.page(wn.OperatorRow, "/operators", cursor=c)))
+
+    def add(self, operator: wn.NewOperator) -> wn.OperatorLink:
+        return self._http.model(wn.OperatorLink, "POST", "/operators", body=operator)
+
+    def change(self, operator_id: str, change: wn.OperatorChange) -> wn.OperatorRow:
+        path = f"/operators/{operator_id}"
+        return self._http.model(wn.OperatorRow, "PATCH", path, body=change)
+
+    def link(self, login: str) -> wn.OperatorLink:
+        return self._http.model(wn.OperatorLink, "POST", f"/operators/{login}/link")
+
+
+class Tokens(_Noun):
+    def all(self) -> list[wn.TokenRow]:
+        return self._http.models(wn.TokenRow, "/tokens")
+
+    def add(self, token: wn.NewToken) -> wn.NewTokenReply:
+        return self._http.model(wn.NewTokenReply, "POST", "/tokens", body=token)
+
+    def revoke(self, token_id: str) -> None:
+        self._http.send("DELETE", f"/tokens/{token_id}")
+
+
+class Clock(_Noun):
+    def show(self) -> wn.ClockView:
+        return self._http.model(wn.ClockView, "GET", "/clock")
+
+    def advance(self, to: str) -> Iterator[wn.Advanced]:
+        """In a demo: each stop on the way to a moment; leaving off between two is safe."""
+        target = to
+        while True:
+            stop = self._http.model(
+                wn.Advanced, "POST", "/clock/advance", body=wn.Advance(to=target)
+            )
+            yield stop
+            if stop.reached:
+                return
+            target = stop.target.isoformat()
+
+
+class Client:
+    """The service at ``url``, with an API token. Use as a context manager, or close it."""
+
+    def __init__(self, url: str, token: str = "", *, timeout: float = 120.0) -> None:
+        self._http = Http(url, token, timeout=timeout)
+        self.people = People(self._http)
+        self.decisions = Decisions(self._http)
+        self.plans = Plans(self._http)
+        self.dockets = Dockets(self._http)
+        self.applications = Applications(self._http)
+        self.accounts = Accounts(self._http)
+        self.seats = Seats(self._http)
+        self.rules = Rules(self._http)
+        self.roles = Roles(self._http)
+        self.findings = Findings(self._http)
+        self.audit = Audit(self._http)
+        self.operators = Operators(self._http)
+        self.tokens = Tokens(self._http)
+        self.clock = Clock(self._http)
+
+    def day(self) -> wn.DaySheet:
+        """The day sheet."""
+        return self._http.model(wn.DaySheet, "GET", "/day")
+
+    def status(self) -> wn.Status:
+        return self._http.model(wn.Status, "GET", "/status")
+
+    def session(self) -> wn.SessionView:
+        """Who the token stands for."""
+        return self._http.model(wn.SessionView, "GET", "/session")
+
+    def close(self) -> None:
+        self._http.close()
+
+    def __enter__(self) -> Client:
+        return self
+
+    def __exit__(
+        self,
+        kind: type[BaseException] | None,
+        error: BaseException | None,
+        trace: TracebackType | None,
+    ) -> None:
+        self.close()

@@ -1,0 +1,152 @@
+"""The processes: the service with or without a worker inside, a worker alone."""
+
+from __future__ import annotations
+
+import asyncio
+import contextlib
+import ctypes
+import logging
+import signal
+import sys
+from collections.abc import AsyncIterator, Iterable, Mapping
+from contextlib import asynccontextmanager
+from typing import Any
+
+import structlog
+import uvicorn
+import uvloop
+
+from yugum.api.app import create_app
+from yugum.bootstrap import House, open_house, with_database
+from yugum.cluster import free_port
+from yugum.engine.access import OperatorRole
+from yugum.engine.audit import verify
+from yugum.settings import Settings
+from yugum.worker.run import work
+
+
+def settings_from(overrides: Mapping[str, Any]) -> Settings:
+    """Settings from the environment, with what the command line says on top."""
+    return Settings(**{k: v for k, v in overrides.items() if v is not None})
+
+
+def verify_export(lines: Iterable[str], key: str) -> int:
+    return verify(lines, key)
+
+
+def die_with_parent() -> None:
+    """Ask the kernel to end this process when its parent ends (Linux, prctl 1)."""
+    if sys.platform == "linux":
+        ctypes.CDLL(None, use_errno=True).prctl(1, signal.SIGTERM)
+
+
+def set_up_logging(settings: Settings) -> None:
+    renderer: Any = structlog.dev.ConsoleRenderer(colors=sys.stderr.isatty())
+    if settings.log_json:
+        renderer = structlog.processors.JSONRenderer()
+    structlog.configure(
+        processors=[
+            structlog.processors.add_log_level,
+            structlog.processors.TimeStamper(fmt="iso", utc=True),
+            structlog.processors.format_exc_info,
+            renderer,
+        ],
+        logger_factory=structlog.PrintLoggerFactory(sys.stderr),
+        wrapper_class=structlog.make_filtering_bound_logger(logging.INFO),
+    )
+    logging.basicConfig(level=logging.WARNING, stream=sys.stderr)
+
+
+def run_service(overrides: Mapping[str, Any], *, with_parent: bool) -> None:
+    """Run the HTTP service until SIGINT or SIGTERM."""
+    if with_parent:
+        die_with_parent()
+    settings = settings_from(overrides)
+    set_up_logging(settings)
+    settings, cluster = with_database(settings)
+    try:
+        uvloop.run(_serve(settings))
+    except KeyboardInterrupt:
+        pass
+    finally:
+        if cluster is not None:
+            cluster.stop()
+
+
+async def _serve(settings: Settings) -> None:
+    port = settings.port
+    if not settings.public_url:
+        port = free_port(settings.port)
+    url = settings.public_url or f"http://{settings.host}:{port}"
+    async with open_house(settings) as house:
+        installation = await _installation(house)
+        await _first_administrator(house, url)
+        background = _worker_inside(house) if settings.worker_inside else None
+        app = create_app(house.services, house.connectors, installation, url, background)
+        server = uvicorn.Server(
+            uvicorn.Config(
+                app, host=settings.host, port=port, log_level="warning", access_log=False,
+                timeout_graceful_shutdown=3,
+            )
+        )
+        print(f"Yugum is at {url}", flush=True)
+        await server.serve()
+
+
+async def _installation(house: House) -> Mapping[str, Any]:
+    settings = house.settings
+    async with house.database.unit() as unit:
+        found = await unit.views.installation()
+        if found is None:
+            await unit.views.found(settings.organisation, settings.prefix, settings.zone, False)
+            found = await unit.views.installation()
+    assert found is not None
+    return found
+
+
+async def _first_administrator(house: House, url: str) -> None:
+    """In an empty installation: an administrator whose one-time link is printed, never logged."""
+    async with house.database.unit() as unit:
+        if await unit.operators.count():
+            return
+    _, token = await house.services.access.add(
+        "admin", "Administrator", OperatorRole.ADMINISTRATOR, "installation"
+    )
+    print(f"Sign in once with: {url}/welcome#{token}", flush=True)
+
+
+@asynccontextmanager
+async def _worker_inside(house: House) -> AsyncIterator[None]:
+    stop = asyncio.Event()
+    task = asyncio.create_task(work(house.worker(), house.settings.database_url, stop))
+    try:
+        yield
+    finally:
+        stop.set()
+        with contextlib.suppress(asyncio.CancelledError):
+            await task
+
+
+def run_worker(overrides: Mapping[str, Any], *, with_parent: bool) -> None:
+    """Run a worker until SIGINT or SIGTERM."""
+    if with_parent:
+        die_with_parent()
+    settings = settings_from(overrides)
+    set_up_logging(settings)
+    settings, cluster = with_database(settings)
+    try:
+        uvloop.run(_work(settings))
+    finally:
+        if cluster is not None:
+            cluster.stop()
+
+
+async def _work(settings: Settings) -> None:
+    stop = asyncio.Event()
+    loop = asyncio.get_running_loop()
+    for number in (signal.SIGINT, signal.SIGTERM):
+        loop.add_signal_handler(number, stop.set)
+    async with open_house(settings) as house:
+        worker = house.worker()
+        print(f"worker {worker.name} is ready", flush=True)
+        await work(worker, settings.database_url, stop)

@@ -1,0 +1,356 @@
+"""The smaller nouns: applications, accounts, seats, rules, decisions, findings, audit, operators."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Annotated, Literal
+
+from pydantic import Field, model_validator
+
+from yugum.core.applications import CredentialRule, Deletion, SeatReturn, SeatRule
+from yugum.wire.common import Document, Line, Model, Moment, Request
+from yugum.wire.rules import RulesDocument
+
+Slug = Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9-]{0,59}$")]
+
+
+class ProfileDocument(Request):
+    """What differs between applications; days are whole days."""
+
+    deletion: Deletion = Deletion.RECOVERABLE
+    window_days: Annotated[int, Field(ge=0, le=3650)] = 30
+    close_after_days: Annotated[int, Field(ge=0, le=3650)] = 30
+    seat_at_suspension: SeatRule = SeatRule.KEPT
+    seat_at_deletion: SeatRule = SeatRule.FREED
+    seat_at_restore: SeatReturn = SeatReturn.ASSIGN
+    credential_on_resume: CredentialRule = CredentialRule.NEW
+    never_returns: list[Line] = ["sessions", "keys"]
+    password_length: Annotated[int, Field(ge=12, le=128)] = 20
+
+
+class ConnectApplication(Request):
+    """How an application is reached.
+
+    SCIM takes ``url`` and the bearer token as ``secret``; PostgreSQL takes the whole connection
+    URL as ``secret``. A secret left out stays as it is.
+    """
+
+    id: Slug
+    name: Annotated[Line, Field(min_length=1)]
+    kind: Literal["scim", "postgres"]
+    url: Line = ""
+    secret: Annotated[str, Field(max_length=4000)] | None = None
+    contact: Line = ""
+    profile: ProfileDocument = ProfileDocument()
+
+    @model_validator(mode="after")
+    def _reachable(self) -> ConnectApplication:
+        if self.kind == "scim" and not self.url.startswith(("http://", "https://")):
+            raise ValueError("url: a SCIM application has an http(s) address")
+        return self
+
+
+class ApplicationRow(Model):
+    id: str
+    name: str
+    kind: str
+    contact: str
+    capabilities: list[str]
+    profile: Document
+    accounts: int
+    active: int
+    seen_at: Moment | None
+    reading_at: Moment | None
+    problem: str
+
+
+class ReadingResult(Model):
+    accounts: int
+    linked: int
+    nobody: int
+
+
+class AccountRow(Model):
+    id: str
+    application_id: str
+    application_name: str
+    person_id: str | None
+    person_name: str | None
+    kind: str
+    login: str
+    external_id: str
+    state: str
+    entitlements: list[str]
+    seats: list[str]
+    sessions: int
+    keys: int
+    recoverable_until: Moment | None
+    seen_at: Moment | None
+
+
+class PoolRow(Model):
+    """A license's seats; ``price_cents`` is per seat and month."""
+
+    id: str
+    application_id: str
+    application_name: str
+    license: str
+    bought: int
+    held: int
+    waiting: int
+    free: int
+    price_cents: int
+    currency: str
+
+
+class PutPool(Request):
+    application_id: Slug
+    license: Annotated[Line, Field(min_length=1)]
+    bought: Annotated[int, Field(ge=0, le=10_000_000, strict=True)]
+    price_cents: Annotated[int, Field(ge=0, le=100_000_000, strict=True)] = 0
+
+
+class SeatHolder(Model):
+    id: str
+    account_id: str
+    login: str | None
+    person_id: str | None
+    person_name: str | None
+    account_state: str | None
+    state: str
+    place: int | None
+    since_at: Moment
+
+
+class RulesView(Model):
+    version: int
+    document: RulesDocument
+
+
+class RulesVersion(Model):
+    version: int
+    adopted_at: Moment
+    adopted_by: str
+    note: str
+
+
+class AdoptRules(Request):
+    document: RulesDocument
+    note: Line = ""
+
+
+class RoleView(Model):
+    name: str
+    when: str
+    gives: list[Document]
+
+
+class NewDecision(Request):
+    """``payload``: grant and deny ``{application, kind, item}``; successor ``{person}``."""
+
+    who: Line
+    kind: Literal["grant", "deny", "successor", "hold"]
+    payload: dict[str, str] = {}
+    reason: Line
+    ends: Line = ""
+
+
+class DecisionView(Model):
+    id: str
+    subject_id: str
+    kind: str
+    payload: Document
+    author: str
+    reason: str
+    ends_at: datetime | None = None
+
+
+class Finding(Model):
+    kind: str
+    account_id: str
+    person_id: str | None
+    display_name: str | None
+    login: str
+    application_name: str
+    since: Moment | None
+    text: str
+
+
+class AuditEvent(Model):
+    id: str
+    at: Moment
+    machine_at: Moment
+    actor: str
+    action: str
+    subject: str
+    docket_id: str | None
+    payload: Document | None
+    leaf_index: int | None
+
+
+class OperatorRow(Model):
+    id: str
+    login: str
+    name: str
+    role: str
+    active: bool = True
+    person_id: str | None = None
+
+
+class NewOperator(Request):
+    login: Annotated[Line, Field(min_length=1, max_length=60)]
+    name: Annotated[Line, Field(min_length=1)]
+    role: Literal["viewer", "operator", "administrator"]
+    person: Line = ""
+
+
+class OperatorChange(Request):
+    role: Literal["viewer", "operator", "administrator"] | None = None
+    active: bool | None = None
+
+
+class OperatorLink(Model):
+    """A one-time sign-in link; shown this once."""
+
+    link: str
+    operator: OperatorRow | None = None
+
+
+class NewToken(Request):
+    name: Annotated[Line, Field(min_length=1)]
+    scope: Literal["viewer", "operator", "administrator"] = "operator"
+    days: Annotated[int, Field(ge=1, le=3650)] | None = 90
+
+
+class TokenRow(Model):
+    id: str
+    name: str
+    scopes: list[str]
+    expires: Moment | None
+
+
+class NewTokenReply(TokenRow):
+    token: str
+
+
+class SignInRequest(Request):
+    login: Line
+    password: Annotated[str, Field(max_length=1000)]
+
+
+class LinkRequest(Request):
+    token: Annotated[str, Field(max_length=200)]
+
+
+class PasswordRequest(Request):
+    password: Annotated[str, Field(max_length=1000)]
+
+
+class SessionView(Model):
+    """Who is signed in; ``csrf`` goes back as X-Yugum-CSRF with every change."""
+
+    operator: OperatorRow
+    csrf: str
+    organisation: str
+    zone: str
+    demo: bool
+
+
+class CredentialLink(Model):
+    link: str
+    hours: float
+
+
+class OpenedCredential(Model):
+    application: str
+    login: str
+    secret: str
+
+
+class ClockView(Model):
+    now: Moment
+    simulated: bool
+    zone: str
+
+
+class Advance(Request):
+    to: Line
+
+
+class Advanced(Model):
+    """``reached`` False: stopped at a due moment on the way; call again to go on."""
+
+    now: Moment
+    target: Moment
+    reached: bool
+    drained: bool
+    due: int
+
+
+class Status(Model):
+    version: str
+    organisation: str
+    demo: bool
+    database_ms: float
+    counts: Document
+    applications: list[ApplicationRow]
+
+
+class DayDocket(Model):
+    id: str
+    number: str
+    verb: str
+    state: str
+    due_at: Moment
+    person_id: str
+    display_name: str
+    title: str
+    department: str
+    site: str
+    note: str
+    change: str
+    steps_total: int
+    steps_done: int
+
+
+class OpenLate(Model):
+    person_id: str
+    display_name: str
+    application_name: str
+    contact: str
+    access_ends: Moment
+    problem: str
+
+
+class Stuck(Model):
+    docket_id: str
+    number: str
+    person_id: str
+    display_name: str
+    application_name: str
+    contact: str
+    action: str
+    item: str
+    state: str
+    problem: str
+
+
+class LastCall(Model):
+    account_id: str
+    person_id: str | None
+    display_name: str | None
+    application_name: str
+    login: str
+    recoverable_until: Moment
+
+
+class DaySheet(Model):
+    """What is due and when, who is past their time, what is stuck, what is about to be lost."""
+
+    now: Moment
+    zone: str
+    dockets: list[DayDocket]
+    later: list[DayDocket]
+    open_late: list[OpenLate]
+    stuck: list[Stuck]
+    last_call: list[LastCall]

@@ -1,0 +1,262 @@
+"""Loading the demo organisation, and the weeks before the morning on which the demo begins."""
+
+from __future__ import annotations
+
+import asyncio
+import json
+from collections.abc import Callable
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import Any
+
+from yugum.bootstrap import open_house
+from yugum.client import Client
+from yugum.core.dockets import Verb
+from yugum.engine.access import OperatorRole
+from yugum.settings import Settings
+from yugum.wire import nouns as wn
+from yugum.wire import people as wp
+from yugum.wire import plans as wl
+from yugum.wire.rules import RulesDocument
+from yugum_standins.morrow import (
+    CREW,
+    PLANNER,
+    REPORTER,
+    REPORTING,
+    ROLES,
+    ZONE,
+    Employee,
+    crew_seed,
+    employees,
+    reporting_sql,
+)
+from yugum_standins.stage import Stage, run_sql, write_private
+
+Say = Callable[[str], None]
+BEGINNING = datetime(2031, 1, 27, 8, 0, tzinfo=UTC)
+MORNING = "2031-03-03 08:40"
+PLANNER_SEATS = 91
+REPORTER_SEATS = 150
+CREW_WINDOW = 30
+PARK_WINDOW = 28
+
+
+@dataclass(frozen=True, slots=True)
+class Loaded:
+    """The demo's people, and how the two applications are reached."""
+
+    people: list[Employee]
+    crew: dict[str, Any]
+    reporting: str
+
+    def of(self, department: str, title: str = "", *, skip: int = 0) -> Employee:
+        """Somebody of a department; the same one every time."""
+        fitting = [
+            p for p in self.people
+            if p.department == department and p.title.startswith(title)
+            and not p.title.startswith("Head") and p.user_type == "employee"
+        ]
+        return fitting[skip]
+
+
+def found(stage: Stage, begins: datetime) -> str:
+    """Make an empty database a demo's: whose it is, its clock, its first administrator.
+
+    Returns an API token.
+    """
+
+    async def run() -> str:
+        settings = Settings(state=stage.folder, database_url=stage.env["YUGUM_DATABASE_URL"])
+        async with open_house(settings) as house:
+            async with house.database.unit() as unit:
+                await unit.views.found("Morrow Sound Ferries", "MS", ZONE, True)
+                await unit.clock.set(begins)
+            access = house.services.access
+            operator, _ = await access.add(
+                "iholm", "Ines Holm", OperatorRole.ADMINISTRATOR, "demo"
+            )
+            _, token = await access.add_token(operator, "demo", OperatorRole.ADMINISTRATOR, None)
+            return token
+
+    return asyncio.run(run())
+
+
+def sign_in_link(stage: Stage) -> str:
+    """A fresh one-time sign-in link for the demo's administrator."""
+
+    async def run() -> str:
+        settings = Settings(state=stage.folder, database_url=stage.env["YUGUM_DATABASE_URL"])
+        async with open_house(settings) as house:
+            return await house.services.access.link("iholm", "demo")
+
+    return f"{stage.url}/welcome#{asyncio.run(run())}"
+
+
+def raise_stage(folder: Path, *, port: int, workers: int = 1) -> tuple[Stage, bool]:
+    """Start everything below ``folder``; True when it is new and has to be loaded."""
+    folder.mkdir(parents=True, exist_ok=True)
+    folder.chmod(0o711)
+    stage = Stage(folder)
+    try:
+        stage.database()
+        reporting = stage.cluster("reporting", {"log_statement": "ddl", "log_line_prefix": "%m %u "})
+        done = folder / "loaded"
+        people = employees()
+        fresh = not done.exists()
+        if fresh:
+            _make_reporting(reporting, people)
+        stage.standin(CREW, crew_seed(people, PLANNER_SEATS) if fresh else None,
+                      window_days=CREW_WINDOW)
+        token_file = folder / "client.json"
+        if fresh and not token_file.exists():
+            token = found(stage, BEGINNING)
+        else:
+            token = json.loads(token_file.read_text())["token"]
+        stage.serve(port)
+        write_private(token_file, {"url": stage.url, "token": token})
+        for index in range(workers):
+            stage.worker(f"worker-{index + 1}")
+    except BaseException:
+        stage.stop()
+        raise
+    return stage, fresh
+
+
+def _make_reporting(cluster: Any, people: list[Employee]) -> None:
+    sql = reporting_sql(people)
+    run_sql(cluster.url(), sql.pop(""))
+    for database, statements in sql.items():
+        cluster.create_database(database)
+        run_sql(cluster.url(database), statements)
+
+
+def loaded(stage: Stage) -> Loaded:
+    crew = json.loads((stage.folder / f"{CREW}.json").read_text())
+    url = f"http://127.0.0.1:{crew['port']}"
+    return Loaded(
+        employees(),
+        {"url": url, "token": crew["token"],
+         "headers": {"Authorization": f"Bearer {crew['token']}"}},
+        stage.clusters["reporting"].url(),
+    )
+
+
+def connect(client: Client, stage: Stage, say: Say) -> Loaded:
+    """People, applications, pools, rules and the first readings."""
+    organisation = loaded(stage)
+    say("240 people")
+    people = [wp.NewPerson(**p.document(), manager=p.manager) for p in organisation.people]
+    client.people.create(people)
+    say("two applications")
+    client.applications.connect(
+        wn.ConnectApplication(
+            id=CREW, name="Crew rosters", kind="scim", url=f"{organisation.crew['url']}/scim/v2",
+            secret=organisation.crew["token"], contact="Jun Aster, +00 555 0142",
+            profile=wn.ProfileDocument(window_days=CREW_WINDOW, close_after_days=7),
+        )
+    )
+    client.applications.connect(
+        wn.ConnectApplication(
+            id=REPORTING, name="Reporting database", kind="postgres",
+            secret=organisation.reporting, contact="Olav Brandt, +00 555 0177",
+            profile=wn.ProfileDocument(
+                deletion="park", window_days=PARK_WINDOW, close_after_days=14  # type: ignore[arg-type]
+            ),
+        )
+    )
+    client.seats.put(
+        wn.PutPool(application_id=CREW, license=PLANNER, bought=PLANNER_SEATS, price_cents=1900)
+    )
+    client.seats.put(
+        wn.PutPool(
+            application_id=REPORTING, license=REPORTER, bought=REPORTER_SEATS, price_cents=700
+        )
+    )
+    client.rules.adopt(RulesDocument.model_validate({"roles": ROLES}), "first rules")
+    for application in (CREW, REPORTING):
+        counts = client.applications.read(application)
+        say(f"{application}: {counts.accounts} accounts, {counts.linked} linked")
+    return organisation
+
+
+def do(client: Client, verb: Verb, who: str, **more: Any) -> str:
+    """Plan, confirm and wait; returns the docket's number."""
+    reason = more.pop("reason", "")
+    reference = more.pop("reference", "")
+    batch = client.plans.make(wl.NewPlan(verb=verb, who=[who], **more))
+    docket = client.plans.confirm(batch, reference=reference, reason=reason)[0]
+    for _ in client.dockets.follow(docket.number):
+        pass
+    return docket.number
+
+
+def advance(client: Client, to: str) -> None:
+    for _ in client.clock.advance(to):
+        pass
+
+
+def join(client: Client, login: str, given: str, family: str, number: str, **more: Any) -> str:
+    """A new person with a joiner docket for the first day."""
+    client.people.create(
+        [wp.NewPerson(user_name=login, given_name=given, family_name=family,
+                      employee_number=number, time_zone=ZONE, **more)]
+    )
+    return do(client, Verb.JOINER, login)
+
+
+def tell_story(client: Client, organisation: Loaded, say: Say) -> None:
+    """What happened at Morrow Sound since January, through the same calls anybody makes."""
+    of = organisation.of
+    say("five weeks of joiners, movers and leavers")
+    manager = of("Safety", "Safety officer", skip=1).user_name
+    client.people.create(
+        [wp.NewPerson(user_name="drook", given_name="Dagny", family_name="Rook",
+                      employee_number="40987", department="Safety", title="Drill coordinator",
+                      site="Brae Point", manager=manager, time_zone=ZONE)]
+    )
+    do(client, Verb.JOINER, "drook")
+    for skip, at in ((3, "2031-01-31 17:00"), (9, "2031-02-07 17:00")):
+        do(client, Verb.LEAVER, of("Deck", "Bosun", skip=skip).user_name, at=at, reason="resigned")
+    do(client, Verb.LEAVER, of("Timetables", skip=4).user_name, at="2031-02-14 17:00")
+    head = next(p for p in organisation.people if p.title == "Head of Safety")
+    director = next(p for p in organisation.people if p.title == "Managing director")
+    advance(client, "2031-02-17 09:00")
+    held = of("Deck", "Bosun", skip=9).user_name
+    client.decisions.make(
+        wn.NewDecision(who=held, kind="hold", reason="wage dispute, do not delete anything")
+    )
+    do(client, Verb.LEAVER, manager, reason="resigned")
+    do(client, Verb.LEAVER, head.user_name, reason="retired", successor=director.user_name)
+    client.people.change(head.user_name, {"manager_id": None}, reason="no longer in the chart")
+    do(client, Verb.ABSENCE, of("Engine Room", "Second", skip=1).user_name,
+       at="2031-02-24 08:00", until="2031-06-01 08:00", reason="parental leave")
+    desk = {"department": "Ticketing", "title": "Ticket clerk", "site": "Brae Point"}
+    deck = {"department": "Deck", "title": "Deck officer", "site": "Oxhaven"}
+    join(client, "ybrandt", "Yusuf", "Brandt", "41001", starts="2031-03-03", **desk)
+    join(client, "lakerholm", "Liv", "Åkerholm", "41002", starts="2031-03-03",
+         department="Timetables", title="Timetable planner", site="Oxhaven")
+    _leave_one_seat(client)
+    join(client, "plund", "Pia", "Lund", "41003", starts="2031-03-03", **deck)
+    join(client, "nevans", "Noor", "Evans", "41004", starts="2031-03-10", **deck)
+    join(client, "mquill2", "Mara", "Quill", "41005", starts="2031-03-10",
+         department="Finance", title="Accountant", site="Oxhaven")
+    do(client, Verb.MOVER, of("Ticketing", "Ticket clerk", skip=4).user_name,
+       at="2031-03-03 08:00", changes={"department": "Timetables", "title": "Timetable planner"})
+    do(client, Verb.MOVER, of("Deck", "Deck officer", skip=5).user_name, at="2031-03-05 12:00",
+       changes={"department": "Safety", "title": "Safety officer"})
+    advance(client, "2031-03-03 08:31")
+    do(client, Verb.LEAVER, of("Deck", "Deckhand", skip=6).user_name, urgent=True,
+       reference="HR-7741", reason="dismissed")
+    advance(client, MORNING)
+    do(client, Verb.LEAVER, "drook", at="2031-03-07 17:00", reason="contract ends")
+    do(client, Verb.LEAVER, of("Timetables", skip=7).user_name, at="2031-03-07 17:00",
+       reason="resigned", reference="HR-7752")
+
+
+def _leave_one_seat(client: Client) -> None:
+    """Set the planner pool so that one of those who start today finds none."""
+    pool = next(p for p in client.seats.all() if p.license == PLANNER)
+    client.seats.put(
+        wn.PutPool(application_id=CREW, license=PLANNER, bought=pool.held + 2, price_cents=1900)
+    )

@@ -1,0 +1,244 @@
+"""Morrow Sound Ferries, a made-up operator of island ferries: its people, roles and applications.
+
+Everything is generated from one seed, so that two runs give the same organisation.
+"""
+
+from __future__ import annotations
+
+import random
+import unicodedata
+from dataclasses import dataclass, field
+from typing import Any
+
+ZONE = "Europe/London"
+CREW = "crew-rosters"
+REPORTING = "reporting-database"
+PLANNER = "Rosters planner"
+REPORTER = "Reporting user"
+
+GIVEN = (
+    "Ada Alma Anselm Arne Astrid Bea Birk Bo Britta Carl Clara Dag Dagny Edda Einar Elin Elsa Emil "
+    "Erik Esther Ewan Fay Finn Flora Frida Georg Gerda Greta Gustav Hanna Harald Hedda Helga Henrik "
+    "Ida Ingrid Isla Ivar Jon Jonna Juni Kaj Karin Klara Knut Lars Lena Linn Liv Lotta Lukas Magnus "
+    "Maj Malin Mara Marit Mats Mikael Mina Nils Noor Nora Odd Olav Oona Oskar Otto Pia Ragna Rasmus "
+    "Runa Rut Saga Selma Signe Sigrid Siv Solveig Stellan Sune Svea Teodor Thea Tilda Tora Torben "
+    "Tova Tuva Ulla Ulf Una Vera Vidar Viggo Vilma Yrsa Yusuf"
+).split()
+FAMILY = (
+    "Ashe Aster Bakke Berg Bjelke Blom Brandt Brekke Brook Carr Dahl Dunn Eklund Elwood Evans Falk "
+    "Finch Fjord Frost Garth Glad Grane Grove Hale Halse Hammer Hart Haug Heath Hjelm Holm Holt Iver "
+    "Juul Kell Kinn Krog Lake Lind Lund Lunde Marsh Moen Moor Myhre Ness Nord Oake Olsen Orr Pike "
+    "Quill Quist Reed Reef Ring Rook Ross Sand Sarre Skaar Skov Sund Teal Thorne Tide Tveit Varga "
+    "Vance Vik Vinter Wade Wells Wick Winge Wray"
+).split()
+DEPARTMENTS = {
+    "Deck": (70, ("Deckhand", "Deck officer", "Bosun", "Seasonal deckhand")),
+    "Engine Room": (36, ("Engineer", "Second engineer", "Oiler")),
+    "Harbour Operations": (34, ("Harbour hand", "Berth planner", "Mooring lead")),
+    "Ticketing": (40, ("Ticket clerk", "Ticket lead")),
+    "Timetables": (18, ("Timetable planner", "Timetable analyst")),
+    "Safety": (16, ("Safety officer", "Drill coordinator")),
+    "Finance": (18, ("Accountant", "Payroll clerk", "Controller")),
+}
+SITES = ("Oxhaven", "Little Skarra", "Brae Point")
+
+ROLES: dict[str, dict[str, Any]] = {
+    "Deck": {
+        "when": 'department eq "Deck"',
+        "gives": [
+            {"application": CREW, "entitlements": ["Deck crew", "Rosters"], "seats": [PLANNER]},
+            {"application": REPORTING, "entitlements": ["deck_reports"], "seats": [REPORTER]},
+        ],
+    },
+    "Engine Room": {
+        "when": 'department eq "Engine Room"',
+        "gives": [{"application": CREW, "entitlements": ["Engine crew", "Rosters"]}],
+    },
+    "Harbour": {
+        "when": 'department eq "Harbour Operations"',
+        "gives": [{"application": CREW, "entitlements": ["Harbour crew", "Rosters"]}],
+    },
+    "Timetables": {
+        "when": 'department eq "Timetables"',
+        "gives": [
+            {
+                "application": CREW,
+                "entitlements": ["Timetable planners", "Rosters"],
+                "seats": [PLANNER],
+            },
+            {
+                "application": REPORTING,
+                "entitlements": ["timetable_reports", "report_writers"],
+                "seats": [REPORTER],
+            },
+        ],
+    },
+    "Safety": {
+        "when": 'department eq "Safety"',
+        "gives": [
+            {"application": CREW, "entitlements": ["Safety observers"]},
+            {"application": REPORTING, "entitlements": ["safety_reports"], "seats": [REPORTER]},
+        ],
+    },
+    "Finance": {
+        "when": 'department eq "Finance"',
+        "gives": [
+            {
+                "application": REPORTING,
+                "entitlements": ["finance_reports", "report_writers"],
+                "seats": [REPORTER],
+            }
+        ],
+    },
+}
+GROUPS = ["Deck crew", "Engine crew", "Harbour crew", "Timetable planners", "Safety observers",
+          "Rosters", "Night duty"]
+REPORT_GROUPS = ["deck_reports", "timetable_reports", "safety_reports", "finance_reports",
+                 "report_writers", "archive_readers"]
+
+
+@dataclass(slots=True)
+class Employee:
+    """One generated person and what they hold in the applications at the beginning."""
+
+    user_name: str
+    given_name: str
+    family_name: str
+    employee_number: str
+    department: str
+    title: str
+    site: str
+    user_type: str = "employee"
+    manager: str = ""
+    contract_ends: str = ""
+    groups: list[str] = field(default_factory=list)
+    report_groups: list[str] = field(default_factory=list)
+    seat: bool = False
+    rosters: list[str] = field(default_factory=list)
+    tables: list[tuple[str, str, str]] = field(default_factory=list)
+
+    @property
+    def display_name(self) -> str:
+        return f"{self.given_name} {self.family_name}"
+
+    def document(self) -> dict[str, str]:
+        """The fields of a new person."""
+        names = ("user_name", "given_name", "family_name", "employee_number", "department",
+                 "title", "site", "user_type", "contract_ends")
+        return {n: getattr(self, n) for n in names} | {"time_zone": ZONE}
+
+
+def login(given: str, family: str, taken: set[str]) -> str:
+    """First letter and family name, with a number when it is taken."""
+    plain = unicodedata.normalize("NFKD", f"{given[0]}{family}".lower())
+    base = "".join(c for c in plain if c.isascii() and c.isalnum())
+    name, number = base, 2
+    while name in taken:
+        name, number = f"{base}{number}", number + 1
+    taken.add(name)
+    return name
+
+
+def employees() -> list[Employee]:
+    """About 240 people, department heads first, each head the manager of the department."""
+    rng = random.Random(7)
+    taken: set[str] = set()
+    people: list[Employee] = []
+    names = [(g, f) for g in GIVEN for f in FAMILY]
+    rng.shuffle(names)
+    number = 40100
+
+    def add(department: str, title: str, manager: str) -> Employee:
+        nonlocal number
+        given, family = names.pop()
+        number += rng.randint(1, 3)
+        person = Employee(
+            login(given, family, taken), given, family, str(number), department, title,
+            rng.choice(SITES), manager=manager,
+        )
+        people.append(person)
+        return person
+
+    head = add("Harbour Operations", "Managing director", "")
+    for department, (count, titles) in DEPARTMENTS.items():
+        lead = add(department, f"Head of {department}", head.user_name)
+        for index in range(count - 1):
+            person = add(department, titles[index % len(titles)], lead.user_name)
+            if person.title.startswith("Seasonal"):
+                person.user_type = "seasonal"
+                person.contract_ends = "2031-03-31" if index % 8 else "2031-03-07"
+    for person in people:
+        _equip(person, rng)
+    return people
+
+
+def _equip(person: Employee, rng: random.Random) -> None:
+    """What somebody holds at the beginning: what the roles say, and now and then more."""
+    for role in ROLES.values():
+        if f'"{person.department}"' not in role["when"]:
+            continue
+        for gives in role["gives"]:
+            if gives["application"] == CREW:
+                person.groups += gives["entitlements"]
+                person.seat = bool(gives.get("seats"))
+            else:
+                person.report_groups += gives["entitlements"]
+    if person.groups and rng.random() < 0.12:
+        person.groups.append("Night duty")
+    if person.seat:
+        season = rng.choice(("Spring", "Summer", "Autumn", "Winter"))
+        person.rosters = [
+            f"{season} roster {person.site} {n + 1}" for n in range(rng.randint(0, 3))
+        ]
+    if "report_writers" in person.report_groups:
+        base = person.user_name
+        database = "timetables" if person.department == "Timetables" else "finance"
+        for n in range(rng.randint(1, 3)):
+            person.tables.append((database, "table", f"{base}_figures_{n + 1}"))
+        person.tables.append((database, "view", f"{base}_summary"))
+
+
+def crew_seed(people: list[Employee], bought: int) -> dict[str, Any]:
+    """What the crew-roster stand-in begins with."""
+    rng = random.Random(11)
+    users: list[dict[str, Any]] = [
+        {
+            "userName": p.user_name,
+            "displayName": p.display_name,
+            "employeeNumber": p.employee_number,
+            "groups": p.groups,
+            "seats": [PLANNER] if p.seat else [],
+            "sessions": rng.choice((0, 0, 1, 2)),
+            "apiKeys": 1 if rng.random() < 0.08 else 0,
+            "items": [("roster", name) for name in p.rosters],
+        }
+        for p in people
+        if p.groups
+    ]
+    users.append({"userName": "quay-desk", "displayName": "Quay desk", "groups": ["Rosters"]})
+    users.append({"userName": "svc-display", "displayName": "Departure boards", "kind": "service",
+                  "groups": ["Rosters"], "apiKeys": 1})
+    return {"licenses": {PLANNER: bought}, "groups": GROUPS, "users": users}
+
+
+def reporting_sql(people: list[Employee]) -> dict[str, list[str]]:
+    """Statements by database ("" is the cluster) that make the reporting database's beginning."""
+    cluster = [f'CREATE ROLE "{g}"' for g in REPORT_GROUPS]
+    databases: dict[str, list[str]] = {"timetables": [], "finance": []}
+    for name in databases:
+        for group in REPORT_GROUPS:
+            databases[name].append(f'GRANT USAGE, CREATE ON SCHEMA public TO "{group}"')
+    for person in people:
+        if not person.report_groups:
+            continue
+        role = f'"{person.user_name}"'
+        cluster.append(f"CREATE ROLE {role} LOGIN")
+        cluster += [f'GRANT "{g}" TO {role}' for g in person.report_groups]
+        for database, kind, name in person.tables:
+            if kind == "table":
+                made = f'CREATE TABLE public."{name}" (day date, passengers int)'
+            else:
+                made = f'CREATE VIEW public."{name}" AS SELECT 1 AS line'
+            databases[database] += [made, f'ALTER {kind.upper()} public."{name}" OWNER TO {role}']
+    cluster.append('CREATE ROLE "svc_loader" LOGIN')
+    return {"": cluster, **databases}
