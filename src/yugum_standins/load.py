@@ -37,7 +37,7 @@ Say = Callable[[str], None]
 BEGINNING = datetime(2031, 1, 27, 8, 0, tzinfo=UTC)
 MORNING = "2031-03-03 08:40"
 PLANNER_SEATS = 91
-REPORTER_SEATS = 150
+REPORTER_SEATS = 130
 CREW_WINDOW = 30
 PARK_WINDOW = 28
 
@@ -235,18 +235,18 @@ def tell_story(client: Client, organisation: Loaded, say: Say) -> None:
     deck = {"department": "Deck", "title": "Deck officer", "site": "Oxhaven"}
     join(client, "ybrandt", "Yusuf", "Brandt", "41001", starts="2031-03-03", **desk)
     join(client, "lakerholm", "Liv", "Åkerholm", "41002", starts="2031-03-03",
-         department="Timetables", title="Timetable planner", site="Oxhaven")
-    _leave_one_seat(client)
+         department="Safety", title="Safety officer", site="Oxhaven")
+    _leave_no_seat(client)
     join(client, "plund", "Pia", "Lund", "41003", starts="2031-03-03", **deck)
     join(client, "nevans", "Noor", "Evans", "41004", starts="2031-03-10", **deck)
     join(client, "mquill2", "Mara", "Quill", "41005", starts="2031-03-10",
          department="Finance", title="Accountant", site="Oxhaven")
     do(client, Verb.MOVER, of("Ticketing", "Ticket clerk", skip=4).user_name,
-       at="2031-03-03 08:00", changes={"department": "Timetables", "title": "Timetable planner"})
+       at="2031-03-03 08:00", changes={"department": "Finance", "title": "Accountant"})
     do(client, Verb.MOVER, of("Deck", "Deck officer", skip=5).user_name, at="2031-03-05 12:00",
        changes={"department": "Safety", "title": "Safety officer"})
     advance(client, "2031-03-03 08:31")
-    do(client, Verb.LEAVER, of("Deck", "Deckhand", skip=6).user_name, urgent=True,
+    do(client, Verb.LEAVER, of("Safety", "Safety officer", skip=3).user_name, urgent=True,
        reference="HR-7741", reason="dismissed")
     advance(client, MORNING)
     do(client, Verb.LEAVER, "drook", at="2031-03-07 17:00", reason="contract ends")
@@ -254,9 +254,9 @@ def tell_story(client: Client, organisation: Loaded, say: Say) -> None:
        reason="resigned", reference="HR-7752")
 
 
-def _leave_one_seat(client: Client) -> None:
-    """Set the planner pool so that one of those who start today finds none."""
+def _leave_no_seat(client: Client) -> None:
+    """Buy so few planner seats that whoever needs one next finds none."""
     pool = next(p for p in client.seats.all() if p.license == PLANNER)
     client.seats.put(
-        wn.PutPool(application_id=CREW, license=PLANNER, bought=pool.held + 2, price_cents=1900)
+        wn.PutPool(application_id=CREW, license=PLANNER, bought=pool.held, price_cents=1900)
     )

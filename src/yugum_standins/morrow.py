@@ -58,6 +58,10 @@ ROLES: dict[str, dict[str, Any]] = {
         "when": 'department eq "Harbour Operations"',
         "gives": [{"application": CREW, "entitlements": ["Harbour crew", "Rosters"]}],
     },
+    "Ticketing": {
+        "when": 'department eq "Ticketing"',
+        "gives": [{"application": REPORTING, "entitlements": ["ticket_reports"]}],
+    },
     "Timetables": {
         "when": 'department eq "Timetables"',
         "gives": [
@@ -93,7 +97,7 @@ ROLES: dict[str, dict[str, Any]] = {
 }
 GROUPS = ["Deck crew", "Engine crew", "Harbour crew", "Timetable planners", "Safety observers",
           "Rosters", "Night duty"]
-REPORT_GROUPS = ["deck_reports", "timetable_reports", "safety_reports", "finance_reports",
+REPORT_GROUPS = ["deck_reports", "ticket_reports", "timetable_reports", "safety_reports", "finance_reports",
                  "report_writers", "archive_readers"]
 
 

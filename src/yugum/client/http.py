@@ -74,15 +74,15 @@ class Http:
             return response
         raise AssertionError("not reached")
 
-    def model(self, kind: type[M], method: str, path: str, **more: Any) -> M:
-        return kind.model_validate(self.send(method, path, **more).json())
+    def model(self, model: type[M], method: str, path: str, /, **more: Any) -> M:
+        return model.model_validate(self.send(method, path, **more).json())
 
-    def models(self, kind: type[M], path: str, **params: Any) -> list[M]:
-        return [kind.model_validate(row) for row in self.send("GET", path, params=params).json()]
+    def models(self, model: type[M], path: str, /, **params: Any) -> list[M]:
+        return [model.model_validate(row) for row in self.send("GET", path, params=params).json()]
 
-    def page(self, kind: type[M], path: str, **params: Any) -> Page[M]:
+    def page(self, model: type[M], path: str, /, **params: Any) -> Page[M]:
         document = self.send("GET", path, params=params).json()
-        return Page[kind].model_validate(document)  # type: ignore[valid-type]
+        return Page[model].model_validate(document)  # type: ignore[valid-type]
 
     def stream_lines(self, path: str) -> Iterator[str]:
         with self._client.stream("GET", path) as response:

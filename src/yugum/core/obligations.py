@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from yugum.core.accounts import AccountKind, AccountState
-from yugum.core.decisions import OriginKind
+from yugum.core.decisions import DecisionKind, OriginKind, in_force
 from yugum.core.people import PersonState, start_moment, state_at
 from yugum.core.planning import Subject, World, desired
 from yugum.core.windows import close_due
@@ -26,9 +26,14 @@ def owed(subject: Subject, world: World, at: datetime) -> tuple[Owed, ...]:
     """Everything that falls due later for a subject as it stands now.
 
     A close is owed for an account nothing gives any more, a purge for a deleted one, a recheck
-    for every date that changes what the person should have.
+    for every date that changes what the person should have. Under a hold nothing is closed
+    before its end, and something already deleted is due at once: it is brought back to suspended
+    before its window can run out.
     """
     result: list[Owed] = []
+    holds = [d for d in in_force(subject.decisions, at) if d.kind is DecisionKind.HOLD]
+    endless = any(d.ends is None for d in holds)
+    free_from = max((d.ends for d in holds if d.ends is not None), default=at)
     wanted = desired(subject, world.rules, at)
     left = state_at(subject.person, at) is PersonState.LEFT
     for account in subject.accounts:
@@ -36,6 +41,9 @@ def owed(subject: Subject, world: World, at: datetime) -> tuple[Owed, ...]:
         if application is None or account.kind is not AccountKind.PERSON:
             continue
         if account.state is AccountState.DELETED and account.recoverable_until is not None:
+            if holds and account.recoverable_until > at:
+                result.append(Owed(account.id, "purge", at, "a hold brings it back first"))
+                continue
             basis = f"window of {application.profile.window_days} days"
             result.append(Owed(account.id, "purge", account.recoverable_until, basis))
             continue
@@ -48,6 +56,9 @@ def owed(subject: Subject, world: World, at: datetime) -> tuple[Owed, ...]:
         ended = subject.person.access_ends if left else at
         assert ended is not None
         due = close_due(ended, application)
+        if endless:
+            continue
+        due = max(due, free_from)
         if due <= at:
             due = at + timedelta(days=application.profile.close_after_days)
         result.append(Owed(account.id, "close", due, "closes after the access ended"))

@@ -33,7 +33,7 @@ from yugum.core.people import Person, PersonState, folded, full_name, state_at
 from yugum.core.plans import Plan, PlannedStep, Caution, in_order
 from yugum.core.roles import Rules
 from yugum.core.seats import Pool
-from yugum.core.summaries import summarise
+from yugum.core.summaries import plural, summarise
 from yugum.core.windows import can_come_back
 
 
@@ -414,9 +414,9 @@ def _withdraw(draft: Draft, application: Application, account: Account, why: str
 def _ways_in(application: Application, account: Account) -> str:
     parts = []
     if account.sessions and application.can(Capability.SESSIONS):
-        parts.append(f"{account.sessions} session{'s' if account.sessions != 1 else ''}")
+        parts.append(plural(account.sessions, "session"))
     if account.keys and application.can(Capability.KEYS):
-        parts.append(f"{account.keys} API key{'s' if account.keys != 1 else ''}")
+        parts.append(plural(account.keys, "API key"))
     return f", {', '.join(parts)}" if parts else ""
 
 
@@ -428,7 +428,7 @@ def hand_over(draft: Draft, application: Application, account: Account, why: str
     if not kinds:
         return
     successor = draft.subject.successor
-    counted = ", ".join(f"{n} {kind}{'s' if n != 1 else ''}" for kind, n in sorted(kinds.items()))
+    counted = ", ".join(plural(n, kind) for kind, n in sorted(kinds.items()))
     if successor is None:
         draft.warn(
             "no-successor",
@@ -451,7 +451,7 @@ def hand_over(draft: Draft, application: Application, account: Account, why: str
             application,
             account,
             Action.TRANSFER,
-            f"{count} {kind}{'s' if count != 1 else ''} owned",
+            f"{plural(count, kind)} owned",
             f"with {full_name(successor.person)}",
             why,
             item=kind,

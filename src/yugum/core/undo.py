@@ -16,9 +16,10 @@ from yugum.core.actions import ACTIONS, Action
 from yugum.core.applications import Application, Deletion, effective_deletion
 from yugum.core.decisions import FOUND, OriginKind
 from yugum.core.dockets import DoneStep
+from yugum.core.people import full_name
 from yugum.core.planning import Draft, Subject, World, plan_subject
 from yugum.core.plans import FidelityLine, Plan, in_order
-from yugum.core.summaries import summarise
+from yugum.core.summaries import plural, summarise
 from yugum.core.windows import can_come_back
 
 
@@ -121,9 +122,9 @@ def _report_accounts(report: _Report, subject: Subject, world: World, at: dateti
 def _report_ways_in(report: _Report, application: Application, step: DoneStep) -> None:
     sessions, keys = step.found.get("sessions", 0), step.found.get("keys", 0)
     if sessions:
-        report.lost(f"{application.name}: {sessions} sessions", "ended; sign in again")
+        report.lost(f"{application.name}: {plural(sessions, 'session')}", "ended; sign in again")
     if keys:
-        report.lost(f"{application.name}: {keys} API keys", "revoked; issue new ones")
+        report.lost(f"{application.name}: {plural(keys, 'API key')}", "revoked; issue new ones")
     report.lost(f"{application.name}: password", "replaced at the cut-off; a new one is set")
 
 
@@ -273,7 +274,7 @@ def _transfer_back(
     report.returns(what, f"those still with {step.arguments.get('to_name', 'the successor')}")
     arguments = {
         "to_person": draft.subject.person.id,
-        "to_name": draft.subject.person.display_name,
+        "to_name": full_name(draft.subject.person),
         "to_account": account.id,
         "to_external_id": account.external_id,
         "from_external_id": step.arguments["to_external_id"],
@@ -285,7 +286,7 @@ def _transfer_back(
         account,
         Action.TRANSFER,
         f"with {step.arguments.get('to_name', 'the successor')}",
-        f"with {draft.subject.person.display_name}",
+        f"with {full_name(draft.subject.person)}",
         step,
         arguments,
     )

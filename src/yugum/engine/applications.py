@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
-from yugum.core.accounts import AccountKind
+from yugum.core.accounts import AccountKind, AccountState
 from yugum.core.applications import Application, Capability
 from yugum.core.decisions import LedgerKey, Origin, OriginKind
 from yugum.core.people import folded
@@ -16,6 +16,8 @@ from yugum.engine.context import load_rules
 from yugum.engine.events import make_event
 from yugum.errors import ApplicationError
 from yugum.ports import Clock, Connectors, Database, Row, Vault
+
+HOLDING = (AccountState.ACTIVE, AccountState.SUSPENDED)
 
 
 class Applications:
@@ -107,6 +109,10 @@ class Applications:
                 if a.person_id and a.kind is AccountKind.PERSON
             ]
             people = await unit.people.many({str(a.person_id) for a in accounts})
+            application = (await unit.applications.all())[application_id]
+            # Where an application knows no seats, whoever has what a role gives holds its seat.
+            books = not application.can(Capability.SEATS)
+            seats: dict[str, set[str]] = {}
             origins: list[tuple[LedgerKey, Origin]] = []
             for account in accounts:
                 person = people[str(account.person_id)][0]
@@ -115,11 +121,17 @@ class Applications:
                     for given in role.gives:
                         if given.application_id != application_id:
                             continue
-                        held = {"account": {""}, "entitlement": account.entitlements,
+                        held: Collection[str] = {"account": {""}, "entitlement": account.entitlements,
                                 "seat": account.seats}[given.kind]
+                        if books and given.kind == "seat" and account.state in HOLDING:
+                            seats.setdefault(account.id, set(account.seats)).add(given.item)
+                            held = {given.item}
                         if given.item in held:
                             origins.append(((account.id, given.kind, given.item), origin))
             await unit.accounts.adopt(origins, now)
+            if seats:
+                await unit.accounts.set_seats(seats)
+                await unit.seats.reconcile(application_id, now)
 
     async def check(self, application_id: str) -> frozenset[Capability]:
         """Ask again what an application can do."""

@@ -22,6 +22,7 @@ from yugum.engine.context import (
     with_account_ids,
 )
 from yugum.engine.events import make_event
+from yugum.engine.obligations import renew_obligations
 from yugum.engine.plans import apply_changes, make_plan
 from yugum.ports import Clock, Connectors, Database, DocketRow, UnitOfWork
 
@@ -102,6 +103,7 @@ class Beginner:
                 started.append(row)
             if dropped:
                 await unit.dockets.drop([r.id for r in dropped], now)
+                await renew_obligations(unit, [r.subject_id for r in dropped], now)
             if started:
                 await self._start(unit, started, now)
 

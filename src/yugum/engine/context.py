@@ -18,7 +18,8 @@ from yugum.core.projection import project
 from yugum.core.roles import Rules
 from yugum.errors import ApplicationError, InvalidInput
 from yugum.ports import AccountRef, Connectors, Database, Known, UnitOfWork
-from yugum.wire.rules import RulesDocument, rules_from
+from yugum.wire.rulebook import rules_from
+from yugum.wire.rules import RulesDocument
 
 CHAIN = 6
 """How many managers up a successor is looked for."""

@@ -11,6 +11,7 @@ from yugum.core.dates import parse_moment
 from yugum.core.decisions import Decision, DecisionKind
 from yugum.engine.context import check_successor
 from yugum.engine.events import make_event
+from yugum.engine.obligations import renew_obligations
 from yugum.errors import InvalidInput
 from yugum.ports import Clock, Database, ListPage, Row
 
@@ -50,6 +51,7 @@ class Decisions:
                 author=author, reason=reason, ends=until,
             )
             await unit.decisions.put(decision, now, None)
+            await renew_obligations(unit, [person.id], now)
             event = {"kind": kind, "payload": cleaned, "reason": reason}
             await unit.audit.add(
                 [make_event(now, author, "decision.made", person.id, event)]
@@ -60,6 +62,7 @@ class Decisions:
         now = await self._clock.now()
         async with self._database.unit() as unit:
             row = await unit.decisions.end(decision_id, now)
+            await renew_obligations(unit, [row["subject_id"]], now)
             await unit.audit.add(
                 [make_event(now, author, "decision.ended", row["subject_id"], {"id": decision_id})]
             )

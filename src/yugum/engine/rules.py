@@ -8,7 +8,8 @@ from yugum.core.roles import Rules as CoreRules
 from yugum.engine.events import make_event
 from yugum.errors import InvalidInput
 from yugum.ports import Clock, Database, ListPage
-from yugum.wire.rules import RulesDocument, rules_from
+from yugum.wire.rulebook import rules_from
+from yugum.wire.rules import RulesDocument
 
 
 class Rules:

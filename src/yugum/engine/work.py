@@ -15,18 +15,17 @@ from collections.abc import Callable, Sequence
 import structlog
 
 from yugum.core.dockets import Step
-from yugum.core.obligations import owed
 from yugum.engine.audit import Sealer
 from yugum.engine.batching import Batcher
 from yugum.engine.begin import Beginner
-from yugum.engine.context import load_subjects, load_world
 from yugum.engine.events import make_event
 from yugum.engine.journal import Journal
 from yugum.engine.lanes import Lane, LaneTools
+from yugum.engine.obligations import renew_obligations
 from yugum.engine.permits import Permits
 from yugum.engine.schedule import tick
 from yugum.errors import LeaseLost
-from yugum.ports import Clock, Connectors, Database, Lease, Obligation, Signer, Vault
+from yugum.ports import Clock, Connectors, Database, Lease, Signer, Vault
 from yugum.settings import Settings
 
 log = structlog.get_logger("yugum.worker")
@@ -225,16 +224,7 @@ class Worker:
             ended = await unit.dockets.finish(ids, now)
             finished = [row.subject_id for row in ended]
             if finished:
-                known = await unit.accounts.known(finished)
-                world = await load_world(unit)
-                subjects = await load_subjects(unit, dict(known.people), known, now)
-                due = [
-                    Obligation(subject_id=i, account_id=o.account_id or None, kind=o.kind,
-                               due_at=o.due, basis=o.basis)
-                    for i, subject in subjects.items()
-                    for o in owed(subject, world, now)
-                ]
-                await unit.obligations.replace(finished, due)
+                await renew_obligations(unit, finished, now)
                 await unit.audit.add(
                     [
                         make_event(now, f"worker {self.name}", "docket.done", r.subject_id,

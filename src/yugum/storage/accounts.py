@@ -321,6 +321,18 @@ class Accounts:
         query = sa.select(t.accounts).where(t.accounts.c.application_id == application_id)
         return [account_from(r) for r in (await self.connection.execute(query)).mappings()]
 
+    async def set_seats(self, seats: Mapping[str, Iterable[str]]) -> None:
+        """Seats that Yugum keeps the books of, by account."""
+        rows = to_json([{"id": i, "seats": sorted(s)} for i, s in seats.items()])
+        await self.connection.execute(
+            sa.text(
+                """UPDATE accounts a SET seats = r.seats, rev = rev + 1
+                   FROM jsonb_to_recordset(cast(:rows AS jsonb)) AS r(id text, seats text[])
+                   WHERE a.id = r.id AND a.seats IS DISTINCT FROM r.seats"""
+            ),
+            {"rows": rows},
+        )
+
     async def adopt(self, origins: Sequence[tuple[LedgerKey, Origin]], at: datetime) -> None:
         """Write origins of things found that a rule would give anyway."""
         rows = [

@@ -1,0 +1,16 @@
+import svelte from 'eslint-plugin-svelte';
+import globals from 'globals';
+import ts from 'typescript-eslint';
+
+export default ts.config(
+  { ignores: ['node_modules', 'src/lib/schema.d.ts'] },
+  ...ts.configs.recommended,
+  ...svelte.configs.recommended,
+  { languageOptions: { globals: globals.browser } },
+  {
+    files: ['**/*.svelte', '**/*.svelte.ts'],
+    languageOptions: { parserOptions: { parser: ts.parser, extraFileExtensions: ['.svelte'] } },
+    // Local sets, maps and dates inside one computation need not be reactive.
+    rules: { 'svelte/prefer-svelte-reactivity': 'off' }
+  }
+);

@@ -1,0 +1,48 @@
+<script lang="ts">
+  import Shell from './lib/components/Shell.svelte';
+  import { router } from './lib/router.svelte';
+  import { session } from './lib/session.svelte';
+  import Credential from './pages/signin/Credential.svelte';
+  import Day from './pages/day/Day.svelte';
+  import Docket from './pages/dockets/Docket.svelte';
+  import Dockets from './pages/dockets/Dockets.svelte';
+  import People from './pages/people/People.svelte';
+  import Person from './pages/people/Person.svelte';
+  import Seats from './pages/seats/Seats.svelte';
+  import SignIn from './pages/signin/SignIn.svelte';
+  import Words from './pages/words/Words.svelte';
+
+  const view = $derived(router.view);
+  void session.ask();
+</script>
+
+{#if view.page === 'credential'}
+  <Credential />
+{:else if !session.asked}
+  <p class="visually-hidden" role="status">Loading</p>
+{:else if !session.view || view.page === 'welcome'}
+  <SignIn />
+{:else}
+  <Shell>
+    {#key view}
+      {#if view.page === 'day'}
+        <Day />
+      {:else if view.page === 'people'}
+        <People q={view.q} />
+      {:else if view.page === 'person'}
+        <Person who={view.who} />
+      {:else if view.page === 'dockets'}
+        <Dockets />
+      {:else if view.page === 'docket'}
+        <Docket name={view.name} />
+      {:else if view.page === 'seats'}
+        <Seats />
+      {:else if view.page === 'words'}
+        <Words />
+      {:else}
+        <h1>Nothing is here</h1>
+        <p>There is no page at this address. <a href="/">Go to the day sheet</a>.</p>
+      {/if}
+    {/key}
+  </Shell>
+{/if}

@@ -1,0 +1,85 @@
+<script lang="ts">
+  /** The patterns of the lifeline, or the line below it that says what they mean. */
+  let { defs = false }: { defs?: boolean } = $props();
+</script>
+
+{#if defs}
+  <defs>
+    {#each ['active', 'suspended', 'deleted'] as state (state)}
+      <pattern
+        id="hatch-{state}"
+        width="6"
+        height="6"
+        patternUnits="userSpaceOnUse"
+        patternTransform="rotate(45)"
+      >
+        <rect width="6" height="6" class="sheet-fill" />
+        <rect width="1.8" height="6" class={state} />
+      </pattern>
+    {/each}
+  </defs>
+{:else}
+  <div class="legend small soft">
+    <span><i class="box active-box"></i> active</span>
+    <span><i class="box suspended-box"></i> suspended</span>
+    <span
+      ><svg width="16" height="10" aria-hidden="true"><path d="M0 1H16V10z" class="deleted" /></svg> deleted,
+      can come back</span
+    >
+    <span
+      ><svg width="12" height="12" aria-hidden="true"
+        ><path d="M1 1l10 10M11 1l-10 10" class="cross" /></svg
+      > purged</span
+    >
+    <span>hatched: planned, not yet happened</span>
+  </div>
+{/if}
+
+<style>
+  .sheet-fill {
+    fill: var(--sheet);
+  }
+  .active {
+    fill: var(--active);
+  }
+  .suspended {
+    fill: var(--suspended);
+  }
+  .deleted {
+    fill: var(--deleted);
+  }
+  .cross {
+    stroke: var(--ink);
+    stroke-width: 2;
+  }
+  .legend {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 4px 22px;
+    padding-right: 250px;
+  }
+  .legend span {
+    display: inline-flex;
+    gap: 7px;
+    align-items: center;
+  }
+  .box {
+    width: 16px;
+    height: 8px;
+    border: 1.5px solid;
+    border-radius: 1px;
+  }
+  .active-box {
+    background: var(--active);
+    border-color: var(--active);
+  }
+  .suspended-box {
+    border-color: var(--suspended);
+  }
+  @media (max-width: 800px) {
+    .legend {
+      padding-right: 0;
+      padding-bottom: 30px;
+    }
+  }
+</style>

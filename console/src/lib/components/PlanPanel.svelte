@@ -1,0 +1,87 @@
+<script lang="ts">
+  import { Planning, type Wish } from '../plan.svelte';
+  import { VERBS } from '../words';
+  import Panel from './Panel.svelte';
+  import PlanView from './PlanView.svelte';
+  import ProblemNote from './ProblemNote.svelte';
+
+  interface Props {
+    wish: Wish;
+    who: string;
+    onclose: () => void;
+  }
+  let { wish, who, onclose }: Props = $props();
+  // svelte-ignore state_referenced_locally
+  const plan = new Planning(wish);
+  const dated = $derived(wish.verb !== 'undo' && wish.verb !== 'restore');
+  const cuts = $derived(wish.verb === 'leaver');
+
+  function submit(event: SubmitEvent): void {
+    event.preventDefault();
+    void (plan.batch ? plan.confirm() : plan.make());
+  }
+  // svelte-ignore state_referenced_locally
+  if (wish.urgent || !dated) void plan.make();
+</script>
+
+<Panel open title="{VERBS[wish.verb]}: {who}" wide {onclose}>
+  <form onsubmit={submit}>
+    {#if !plan.batch && dated}
+      <label class="field"
+        ><span>When (now if left out): Fri 17:00, 2031-03-07, +12d</span><input
+          bind:value={plan.at}
+        /></label
+      >
+      {#if wish.verb === 'mover'}
+        <label class="field"
+          ><span>New department</span><input bind:value={plan.department} /></label
+        >
+        <label class="field"><span>New title</span><input bind:value={plan.title} /></label>
+      {/if}
+      {#if cuts}
+        <label class="field"
+          ><span>Successor (the manager if left out)</span><input
+            bind:value={plan.successor}
+          /></label
+        >
+      {/if}
+    {/if}
+    <ProblemNote problem={plan.problem} />
+    {#if plan.batch}
+      <PlanView batch={plan.batch} />
+      <div class="two">
+        <label class="field"><span>Reference</span><input bind:value={plan.reference} /></label>
+        <label class="field"><span>Reason</span><input bind:value={plan.reason} /></label>
+      </div>
+    {/if}
+    <div class="buttons">
+      <button class="button plain" type="button" onclick={onclose}>Close</button>
+      {#if plan.batch}
+        <button class={cuts ? 'button cut' : 'button do'} disabled={plan.busy}>
+          {cuts ? (plan.at ? 'Set the cut-off' : 'Cut off now') : 'Carry it out'}
+        </button>
+      {:else}
+        <button class="button do" disabled={plan.busy}>
+          {plan.busy ? 'Looking at the applications …' : 'Show the plan'}
+        </button>
+      {/if}
+    </div>
+  </form>
+</Panel>
+
+<style>
+  form {
+    display: grid;
+    gap: 12px;
+  }
+  .two {
+    display: grid;
+    grid-template-columns: 1fr 2fr;
+    gap: 12px;
+  }
+  .buttons {
+    display: flex;
+    justify-content: flex-end;
+    gap: 8px;
+  }
+</style>

@@ -1,0 +1,59 @@
+<script lang="ts">
+  import type { Snippet } from 'svelte';
+  import { keys } from '../keys.svelte';
+  import { session } from '../session.svelte';
+  import Help from './Help.svelte';
+  import Nav from './Nav.svelte';
+  import TopBar from './TopBar.svelte';
+
+  let { children }: { children: Snippet } = $props();
+
+  $effect(() => {
+    const timer = setInterval(() => void session.refresh().catch(() => {}), 5000);
+    return () => clearInterval(timer);
+  });
+</script>
+
+<svelte:window onkeydown={(event) => keys.handle(event)} />
+<a class="skip" href="#content">Skip to the page</a>
+<div class="shell">
+  <Nav />
+  <div>
+    <TopBar />
+    <main id="content" tabindex="-1">{@render children()}</main>
+  </div>
+</div>
+<Help />
+
+<style>
+  .shell {
+    display: grid;
+    grid-template-columns: 184px minmax(0, 1fr);
+    min-height: 100vh;
+  }
+  main {
+    padding: 20px 28px 60px;
+    max-width: 1500px;
+    outline: none;
+  }
+  .skip {
+    position: absolute;
+    left: -999px;
+  }
+  .skip:focus {
+    left: 8px;
+    top: 8px;
+    background: var(--sheet);
+    padding: 6px 10px;
+    z-index: 10;
+  }
+  @media (max-width: 800px) {
+    .shell {
+      grid-template-columns: minmax(0, 1fr);
+      align-content: start;
+    }
+    main {
+      padding: 16px 14px 40px;
+    }
+  }
+</style>

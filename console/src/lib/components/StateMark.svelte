@@ -1,0 +1,43 @@
+<script lang="ts">
+  let { state }: { state: string } = $props();
+</script>
+
+<span class="state">
+  <svg width="16" height="12" viewBox="0 0 16 12" aria-hidden="true" class={state}>
+    {#if state === 'deleted'}
+      <path d="M1 1H15L15 11z" />
+    {:else if state === 'purged' || state === 'left'}
+      <path d="M4 2l8 8M12 2l-8 8" class="cross" />
+    {:else}
+      <rect x="1" y="1" width="14" height="10" rx="1" />
+    {/if}
+  </svg>
+  {state}
+</span>
+
+<style>
+  .active {
+    fill: var(--active);
+    stroke: var(--active);
+  }
+  .suspended,
+  .absent {
+    fill: var(--sheet);
+    stroke: var(--suspended);
+    stroke-width: 1.4;
+  }
+  .archived,
+  .expected {
+    fill: var(--sheet);
+    stroke: var(--archived);
+    stroke-width: 1.4;
+    stroke-dasharray: 2 2;
+  }
+  .deleted {
+    fill: var(--deleted);
+  }
+  .cross {
+    stroke: var(--ink);
+    stroke-width: 2;
+  }
+</style>

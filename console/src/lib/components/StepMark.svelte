@@ -1,0 +1,48 @@
+<script lang="ts">
+  /** Tick done, dashed ring settling, ring due, triangle stuck, dash nothing to do. */
+  let { state }: { state: string } = $props();
+  const stuck = $derived(state === 'waiting' || state === 'attention' || state === 'stuck');
+</script>
+
+<svg width="17" height="14" viewBox="0 0 17 14" aria-hidden="true">
+  {#if state === 'done'}
+    <path d="M1 7l5 5L16 2" class="tick" />
+  {:else if stuck}
+    <path d="M8.5 1l8 12h-16z" class="stuck" />
+  {:else if state === 'left_out' || state === 'none'}
+    <path d="M3 7h11" class="dash" />
+  {:else}
+    <circle cx="8.5" cy="7" r="5" class={state === 'due' ? 'ring' : 'ring settling'} />
+  {/if}
+</svg>
+
+<style>
+  svg {
+    flex: none;
+    margin-top: 3px;
+  }
+  path,
+  circle {
+    fill: none;
+  }
+  .tick {
+    stroke: var(--active);
+    stroke-width: 2.2;
+  }
+  .stuck {
+    fill: var(--signal);
+  }
+  .dash {
+    stroke: var(--rule);
+    stroke-width: 2;
+  }
+  .ring {
+    stroke: var(--soft);
+    stroke-width: 1.6;
+  }
+  .settling {
+    stroke: var(--accent);
+    stroke-dasharray: 3 2.4;
+    stroke-width: 2;
+  }
+</style>

@@ -1,0 +1,87 @@
+<script lang="ts">
+  import { clockOf, dateOf, dayOf, exactly } from '../format';
+  import { router } from '../router.svelte';
+  import { session } from '../session.svelte';
+  import { theme } from '../theme.svelte';
+
+  let q = $state('');
+  const clock = $derived(session.clock);
+
+  function search(event: SubmitEvent): void {
+    event.preventDefault();
+    router.go({ page: 'people', q: q.trim() });
+  }
+</script>
+
+<header>
+  <form class="search" role="search" onsubmit={search}>
+    <label class="visually-hidden" for="search">Find anyone</label>
+    <input id="search" bind:value={q} placeholder="Find anyone: name, login, number" />
+    <kbd aria-hidden="true">/</kbd>
+  </form>
+  {#if clock}
+    <div class="clock" title={exactly(clock.now, clock.zone)}>
+      <b
+        >{dayOf(clock.now, clock.zone).split(' ')[0]}
+        {dateOf(clock.now, clock.zone)}, {clockOf(clock.now, clock.zone)}</b
+      >
+      <small class="soft">{clock.simulated ? 'simulated clock' : 'clock'} · {clock.zone}</small>
+    </div>
+  {/if}
+  <div class="who">
+    <span>{session.view?.operator.name}</span>
+    <small>
+      <button class="link" onclick={() => theme.turn()}>{theme.dark ? 'light' : 'dark'}</button> ·
+      <button class="link" onclick={() => session.signOut()}>sign out</button>
+    </small>
+  </div>
+</header>
+
+<style>
+  header {
+    display: flex;
+    align-items: center;
+    gap: 18px;
+    padding: 12px 28px;
+    border-bottom: 1px solid var(--rule);
+    flex-wrap: wrap;
+  }
+  .search {
+    position: relative;
+    flex: 1;
+    max-width: 420px;
+    min-width: 200px;
+  }
+  kbd {
+    position: absolute;
+    right: 10px;
+    top: 8px;
+    font: 12px var(--mono);
+    border: 1px solid var(--rule);
+    border-radius: 3px;
+    padding: 0 5px;
+    color: var(--soft);
+  }
+  .clock {
+    margin-left: auto;
+    text-align: right;
+    line-height: 17px;
+    display: grid;
+  }
+  .who {
+    display: grid;
+    line-height: 17px;
+    color: var(--soft);
+  }
+  .link {
+    font: inherit;
+    color: var(--accent);
+    background: none;
+    border: 0;
+    padding: 0;
+    cursor: pointer;
+  }
+  small {
+    font-size: 12.5px;
+  }
+</style>

@@ -1,0 +1,155 @@
+/** A docket as it runs: followed over server-sent events, summed up by application and phase. */
+import { api, got, type Problem, type Schemas } from './api';
+import { asProblem } from './load.svelte';
+import { ACTIONS, STEP_STATES } from './words';
+import { plural } from './format';
+
+export type Docket = Schemas['DocketView'];
+export type StepRow = Schemas['StepView'];
+
+export interface Cell {
+  state: string;
+  text: string;
+  more: string;
+}
+
+const PHASES = [
+  'secure',
+  'mail',
+  'hand over',
+  'reclaim',
+  'account',
+  'access',
+  'credential',
+  'close',
+  'purge'
+];
+const OPEN = (s: StepRow) => s.state !== 'done' && s.state !== 'left_out';
+export const STUCK = (s: StepRow) =>
+  s.state === 'waiting' || s.state === 'attention' || (OPEN(s) && s.problem !== null);
+
+export class DocketState {
+  view = $state.raw<Docket | null>(null);
+  problem = $state.raw<Problem | null>(null);
+  private source: EventSource | null = null;
+
+  constructor(private readonly name: string) {}
+
+  async start(): Promise<void> {
+    try {
+      this.view = await got(
+        api.GET('/api/v1/dockets/{name}', { params: { path: { name: this.name } } })
+      );
+    } catch (error) {
+      this.problem = asProblem(error);
+      return;
+    }
+    if (this.view.state === 'running' || this.view.state === 'scheduled') this.follow();
+  }
+
+  private follow(): void {
+    this.source?.close();
+    const source = new EventSource(`/api/v1/dockets/${encodeURIComponent(this.name)}/events`);
+    source.addEventListener('docket', (e) => (this.view = JSON.parse(e.data) as Docket));
+    source.addEventListener('end', () => source.close());
+    this.source = source;
+  }
+
+  stop(): void {
+    this.source?.close();
+  }
+
+  async settle(step: string, how: 'retry' | 'left_out' | 'by_hand', note: string): Promise<void> {
+    try {
+      this.view = await got(
+        api.POST('/api/v1/dockets/steps/{step_id}', {
+          params: { path: { step_id: step } },
+          body: { how, note }
+        })
+      );
+      this.problem = null;
+      this.follow();
+    } catch (error) {
+      this.problem = asProblem(error);
+    }
+  }
+
+  async cancel(): Promise<void> {
+    try {
+      const path = { name: this.name };
+      this.view = await got(
+        api.POST('/api/v1/dockets/{name}/cancel', { params: { path }, body: { reason: '' } })
+      );
+    } catch (error) {
+      this.problem = asProblem(error);
+    }
+  }
+
+  get phases(): string[] {
+    const used = new Set(this.view?.steps.map((s) => s.phase));
+    return PHASES.filter((p) => used.has(p));
+  }
+
+  get applications(): string[] {
+    return [...new Set(this.view?.steps.map((s) => s.application_name))].sort();
+  }
+
+  /** One application in one phase, in a few words. */
+  cell(application: string, phase: string): Cell {
+    const steps = (this.view?.steps ?? []).filter(
+      (s) => s.application_name === application && s.phase === phase
+    );
+    if (!steps.length) return { state: 'none', text: '–', more: '' };
+    const stuck = steps.find(STUCK);
+    if (stuck) {
+      return {
+        state: 'stuck',
+        text: STEP_STATES[stuck.state] ?? '',
+        more: stuck.problem?.text ?? ''
+      };
+    }
+    const open = steps.filter(OPEN);
+    if (open.length) {
+      const first = open[0]!;
+      return {
+        state: first.state,
+        text: STEP_STATES[first.state] ?? '',
+        more: plural(open.length, 'step')
+      };
+    }
+    return { state: 'done', text: said(steps), more: more(steps) };
+  }
+
+  /** Accounts that somebody could still get in by, though they are to be cut off. */
+  get stillOpen(): StepRow[] {
+    return (this.view?.steps ?? []).filter((s) => s.action === 'cut_off' && OPEN(s));
+  }
+
+  get stuck(): StepRow[] {
+    return (this.view?.steps ?? []).filter(STUCK);
+  }
+}
+
+function said(steps: StepRow[]): string {
+  if (steps.every((s) => s.state === 'left_out')) return 'left out';
+  const kinds = new Map<string, number>();
+  for (const step of steps) kinds.set(step.action, (kinds.get(step.action) ?? 0) + 1);
+  const words = [...kinds].map(([action, count]) => {
+    const nouns: Record<string, string> = { grant: 'group', revoke: 'group' };
+    if (nouns[action]) return `${plural(count, nouns[action])} ${ACTIONS[action]}`;
+    if (action === 'transfer') return `${moved(steps)} handed over`;
+    return ACTIONS[action] ?? action;
+  });
+  return words.join(', ');
+}
+
+function moved(steps: StepRow[]): string {
+  const assets = steps.flatMap((s) => (s.receipt?.did.assets as unknown[] | undefined) ?? []);
+  return plural(assets.length, 'item');
+}
+
+function more(steps: StepRow[]): string {
+  const ms = Math.max(...steps.map((s) => s.receipt?.took_ms ?? 0));
+  const already = steps.every((s) => s.receipt?.outcome === 'already');
+  return already ? 'was so already' : ms ? `${(ms / 1000).toFixed(2)} s` : '';
+}

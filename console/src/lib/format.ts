@@ -1,0 +1,57 @@
+/** Times, amounts and counts as people read them; a time always names its zone on hover. */
+
+function parts(zone: string, options: Intl.DateTimeFormatOptions): Intl.DateTimeFormat {
+  return new Intl.DateTimeFormat('en-GB', { timeZone: zone, ...options });
+}
+
+const CLOCK: Intl.DateTimeFormatOptions = { hour: '2-digit', minute: '2-digit', hour12: false };
+
+export function clockOf(at: string, zone: string): string {
+  return parts(zone, CLOCK).format(new Date(at));
+}
+
+export function dayOf(at: string, zone: string): string {
+  return parts(zone, { weekday: 'short', day: 'numeric', month: 'short' }).format(new Date(at));
+}
+
+export function dateOf(at: string, zone: string): string {
+  return parts(zone, { day: 'numeric', month: 'short', year: 'numeric' }).format(new Date(at));
+}
+
+export function longDay(at: string, zone: string): string {
+  return parts(zone, { weekday: 'long', day: 'numeric', month: 'long' }).format(new Date(at));
+}
+
+export function momentOf(at: string, zone: string): string {
+  return `${dayOf(at, zone)} ${clockOf(at, zone)}`;
+}
+
+/** The exact moment with its zone, for titles and screen readers. */
+export function exactly(at: string, zone: string): string {
+  const date = new Date(at);
+  const name = parts(zone, { timeZoneName: 'short' }).formatToParts(date);
+  const short = name.find((p) => p.type === 'timeZoneName')?.value ?? zone;
+  const day = parts(zone, {
+    weekday: 'short',
+    day: 'numeric',
+    month: 'short',
+    year: 'numeric'
+  }).format(date);
+  return `${day}, ${parts(zone, { ...CLOCK, second: '2-digit' }).format(date)} ${short}`;
+}
+
+export function plural(count: number, word: string): string {
+  return count === 1 ? `1 ${word}` : `${count} ${word}s`;
+}
+
+export function money(cents: number, currency: string): string {
+  return new Intl.NumberFormat('en-GB', {
+    style: 'currency',
+    currency,
+    maximumFractionDigits: 0
+  }).format(cents / 100);
+}
+
+export function took(ms: number): string {
+  return ms < 1000 ? `${Math.max(0.01, ms / 1000).toFixed(2)} s` : `${(ms / 1000).toFixed(1)} s`;
+}

@@ -1,0 +1,88 @@
+/** The words of Yugum, one meaning each; the same table the glossary shows. */
+
+export const ACTIONS: Record<string, string> = {
+  create: 'account created',
+  cut_off: 'cut off',
+  resume: 'resumed',
+  grant: 'granted',
+  revoke: 'removed',
+  take_seat: 'seat taken',
+  free_seat: 'seat freed',
+  transfer: 'handed over',
+  set_credential: 'credential set',
+  delete: 'deleted',
+  park: 'parked',
+  restore: 'restored',
+  purge: 'purged'
+};
+
+export const PLANNED: Record<string, string> = {
+  create: 'create account',
+  cut_off: 'cut off',
+  resume: 'resume',
+  grant: 'grant',
+  revoke: 'remove',
+  take_seat: 'take seat',
+  free_seat: 'free seat',
+  transfer: 'hand over',
+  set_credential: 'set credential',
+  delete: 'delete',
+  park: 'park',
+  restore: 'restore',
+  purge: 'purge'
+};
+
+export const VERBS: Record<string, string> = {
+  joiner: 'Joiner',
+  mover: 'Mover',
+  leaver: 'Leaver',
+  returner: 'Returner',
+  absence: 'Absence',
+  undo: 'Undo',
+  restore: 'Restore',
+  close: 'Close',
+  purge: 'Purge',
+  recheck: 'Recheck'
+};
+
+export const STEP_STATES: Record<string, string> = {
+  due: 'due',
+  intent: 'running',
+  settling: 'settling',
+  waiting: 'waiting',
+  attention: 'needs attention',
+  done: 'done',
+  left_out: 'left out'
+};
+
+export const GLOSSARY: [string, string][] = [
+  ['person', 'A human of the organisation: expected, active, absent or left.'],
+  ['application', 'A system where people hold accounts.'],
+  [
+    'account',
+    'One login in one application: active, suspended, archived, deleted (until a moment it can come back) or purged.'
+  ],
+  [
+    'parked',
+    'An account of an application that cannot delete recoverably: suspended and marked until its window ends.'
+  ],
+  ['entitlement', 'A group, permission or role inside an application.'],
+  ['role', 'A rule of the organisation: a condition on people and what it gives.'],
+  ['license, pool, seat', 'What is bought; how many; one of them, taken by one account.'],
+  ['decision', 'Something an operator settled for one person: an exception, a successor, a hold.'],
+  ['plan', 'The exact steps for one person now, each with its reason. Nothing has happened yet.'],
+  ['docket', 'A plan being carried out: steps, attempts, receipts, a reference number.'],
+  ['receipt', 'What a step found, did and saw afterwards.'],
+  ['cut off', 'Suspended, and every way in ended: sessions, keys, the password.'],
+  ['successor, handover', 'Who takes over; the record of every item’s new home.'],
+  ['retention window', 'How long something deleted can come back; here: “back until …”.'],
+  ['hold', 'An order that nothing of a person is deleted or purged.'],
+  ['finding', 'Something the readings show that should not be.'],
+  ['settling', 'Accepted by the application, not yet seen to have arrived.'],
+  [
+    'resume, restore, undo',
+    'A suspended account is resumed; a deleted one is restored; what a docket did is undone.'
+  ],
+  ['returner', 'A person back from absence, or hired again.'],
+  ['operator', 'Someone who works with Yugum.']
+];

@@ -1,0 +1,48 @@
+<script lang="ts">
+  import { api, got } from '../../lib/api';
+  import ProblemNote from '../../lib/components/ProblemNote.svelte';
+  import { longDay } from '../../lib/format';
+  import { Load } from '../../lib/load.svelte';
+  import { session } from '../../lib/session.svelte';
+  import DayCards from './DayCards.svelte';
+  import DayList from './DayList.svelte';
+
+  const load = new Load(() => got(api.GET('/api/v1/day')));
+  void load.run();
+  $effect(() => {
+    const timer = setInterval(() => void load.run(), 4000);
+    return () => clearInterval(timer);
+  });
+
+  const sheet = $derived(load.data);
+  const groups: [string, string[], string][] = [
+    ['Starting', ['joiner', 'returner'], 'start'],
+    ['Moving', ['mover'], 'move'],
+    ['Leaving', ['leaver', 'absence'], 'leave'],
+    ['Put back', ['undo', 'restore'], 'put back']
+  ];
+  const of = (verbs: string[]) => sheet?.dockets.filter((d) => verbs.includes(d.verb)) ?? [];
+</script>
+
+<svelte:head><title>Day sheet · Yugum</title></svelte:head>
+<ProblemNote problem={load.problem} />
+{#if sheet}
+  <h1>{longDay(sheet.now, session.zone)}</h1>
+  <div class="facts">
+    {#each groups as [, verbs, word] (word)}
+      {#if of(verbs).length}<span><b>{of(verbs).length}</b> {word}</span>{/if}
+    {/each}
+    <span><b>{sheet.last_call.length}</b> windows close this week</span>
+    <span><b>{sheet.later.length}</b> due in the next seven days</span>
+  </div>
+  <DayCards {sheet} />
+  {#each groups as [title, verbs] (title)}
+    <DayList {title} rows={of(verbs)} dated={false} />
+  {/each}
+  <DayList title="The next seven days" rows={sheet.later} dated={true} />
+  {#if !sheet.dockets.length && !sheet.later.length}
+    <p>
+      Whoever starts, moves or leaves today stands here. <a href="/people">Find somebody</a> to begin.
+    </p>
+  {/if}
+{/if}

@@ -1,0 +1,52 @@
+<script lang="ts">
+  import type { Schemas } from '../../lib/api';
+  import { momentOf } from '../../lib/format';
+  import { href } from '../../lib/router.svelte';
+  import { session } from '../../lib/session.svelte';
+
+  let { sheet }: { sheet: Schemas['DaySheet'] } = $props();
+  const SHOWN = 3;
+</script>
+
+<div class="cards">
+  <section class="sheet" class:bad={sheet.open_late.length > 0}>
+    <h2>Past their time, still open</h2>
+    {#each sheet.open_late.slice(0, SHOWN) as row (row.person_id + row.application_name)}
+      <div>
+        <a href={href({ page: 'person', who: row.person_id })}>{row.display_name}</a>
+        · {row.application_name} since {momentOf(row.access_ends, session.zone)}
+        {#if row.contact}<span class="soft">· on call: {row.contact}</span>{/if}
+      </div>
+    {:else}
+      <div class="soft">Nobody who has left can get in.</div>
+    {/each}
+  </section>
+  <section class="sheet" class:warn={sheet.stuck.length > 0}>
+    <h2>Stuck</h2>
+    {#each sheet.stuck.slice(0, SHOWN) as row (row.docket_id + row.action + row.item)}
+      <div>
+        <a href={href({ page: 'docket', name: row.number })}>{row.display_name}</a>
+        · {row.application_name}: {row.problem}
+      </div>
+    {:else}
+      <div class="soft">Nothing waits for anybody.</div>
+    {/each}
+    {#if sheet.stuck.length > SHOWN}<div class="soft">
+        and {sheet.stuck.length - SHOWN} more
+      </div>{/if}
+  </section>
+  <section class="sheet">
+    <h2>Lost for good this week</h2>
+    {#each sheet.last_call.slice(0, SHOWN) as row (row.account_id)}
+      <div>
+        {momentOf(row.recoverable_until, session.zone)}
+        {row.application_name} of
+        {#if row.person_id}
+          <a href={href({ page: 'person', who: row.person_id })}>{row.display_name}</a>
+        {:else}{row.login}{/if}
+      </div>
+    {:else}
+      <div class="soft">No window closes within seven days.</div>
+    {/each}
+  </section>
+</div>

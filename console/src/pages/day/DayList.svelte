@@ -1,0 +1,77 @@
+<script lang="ts">
+  import type { Schemas } from '../../lib/api';
+  import StepMark from '../../lib/components/StepMark.svelte';
+  import { clockOf, exactly, momentOf } from '../../lib/format';
+  import { href } from '../../lib/router.svelte';
+  import { session } from '../../lib/session.svelte';
+  import { VERBS } from '../../lib/words';
+
+  interface Props {
+    title: string;
+    rows: Schemas['DayDocket'][];
+    dated: boolean;
+  }
+  let { title, rows, dated }: Props = $props();
+
+  function mark(row: Schemas['DayDocket']): string {
+    if (row.state === 'done') return 'done';
+    if (row.state === 'scheduled') return 'due';
+    return row.note && row.steps_done < row.steps_total ? 'stuck' : 'settling';
+  }
+  function say(row: Schemas['DayDocket']): string {
+    if (row.state === 'done') return 'done';
+    if (row.state === 'scheduled') return 'to come';
+    return row.note || `${row.steps_done} of ${row.steps_total} steps`;
+  }
+</script>
+
+{#if rows.length}
+  <h2>{title}</h2>
+  <div class="scroll">
+    <table class="list">
+      <tbody>
+        {#each rows as row (row.id)}
+          <tr>
+            <td class="mono at" title={exactly(row.due_at, session.zone)}>
+              {dated ? momentOf(row.due_at, session.zone) : clockOf(row.due_at, session.zone)}
+            </td>
+            <td class="name who"
+              ><a href={href({ page: 'person', who: row.person_id })}>{row.display_name}</a></td
+            >
+            <td>
+              {#if dated}{VERBS[row.verb]}:{/if}
+              {row.title}{#if row.change}, to {row.change}{/if}
+            </td>
+            <td class="soft">{row.site}</td>
+            <td class="how">
+              <span class="state"
+                ><StepMark state={mark(row)} />
+                <a href={href({ page: 'docket', name: row.number })}>{row.number}</a>
+                <span class="note">{say(row)}</span></span
+              >
+            </td>
+          </tr>
+        {/each}
+      </tbody>
+    </table>
+  </div>
+{/if}
+
+<style>
+  .at {
+    width: 1%;
+    white-space: nowrap;
+  }
+  .who {
+    width: 18%;
+  }
+  .how {
+    width: 40%;
+  }
+  .how .state {
+    align-items: flex-start;
+  }
+  .note {
+    white-space: normal;
+  }
+</style>

@@ -1,0 +1,46 @@
+<script lang="ts">
+  import { onDestroy } from 'svelte';
+  import Fidelity from '../../lib/components/Fidelity.svelte';
+  import PlanPanel from '../../lib/components/PlanPanel.svelte';
+  import ProblemNote from '../../lib/components/ProblemNote.svelte';
+  import { DocketState } from '../../lib/docket.svelte';
+  import DocketCards from './DocketCards.svelte';
+  import DocketHead from './DocketHead.svelte';
+  import DocketMatrix from './DocketMatrix.svelte';
+  import Receipts from './Receipts.svelte';
+
+  let { name }: { name: string } = $props();
+  // svelte-ignore state_referenced_locally
+  const docket = new DocketState(name);
+  void docket.start();
+  onDestroy(() => docket.stop());
+  let undoing = $state(false);
+  const view = $derived(docket.view);
+</script>
+
+<svelte:head><title>{name} · Yugum</title></svelte:head>
+<ProblemNote problem={docket.problem} />
+{#if view}
+  <DocketHead {view} onundo={() => (undoing = true)} oncancel={() => docket.cancel()} />
+  <DocketCards {docket} {view} />
+  {#each view.cautions as caution (caution.text)}
+    <p class="sheet warn">{caution.text}</p>
+  {/each}
+  {#if view.steps.length}
+    <DocketMatrix {docket} />
+    <Receipts {docket} {view} />
+  {:else if view.state === 'scheduled'}
+    <p>Planned again from what is seen when it is due; nothing has happened yet.</p>
+    {#each view.summary as line (line)}<p>{line}</p>{/each}
+  {:else}
+    <p>There was nothing to do.</p>
+  {/if}
+  <Fidelity lines={view.fidelity} />
+  {#if undoing}
+    <PlanPanel
+      wish={{ verb: 'undo', docket: view.number }}
+      who={view.number}
+      onclose={() => (undoing = false)}
+    />
+  {/if}
+{/if}

@@ -1,0 +1,59 @@
+<script lang="ts">
+  import type { Schemas } from '../../lib/api';
+  import { exactly, momentOf } from '../../lib/format';
+  import { href } from '../../lib/router.svelte';
+  import { session } from '../../lib/session.svelte';
+  import { VERBS } from '../../lib/words';
+
+  interface Props {
+    view: Schemas['DocketView'];
+    onundo: () => void;
+    oncancel: () => void;
+  }
+  let { view, onundo, oncancel }: Props = $props();
+  const begun = $derived(
+    ['done', 'running', 'superseded'].includes(view.state) && view.steps.length > 0
+  );
+</script>
+
+<div class="head">
+  <div>
+    <h1>
+      {VERBS[view.verb] ?? view.verb}:
+      <a href={href({ page: 'person', who: view.subject_id })}>{view.subject_name}</a>
+      <span class="mono soft number">{view.number}</span>
+    </h1>
+    <div class="facts">
+      <span>{view.state}</span>
+      <span title={exactly(view.due_at, session.zone)}
+        >due <b>{momentOf(view.due_at, session.zone)}</b></span
+      >
+      <span>by <b>{view.author}</b></span>
+      {#if view.reference}<span>reference <b class="mono">{view.reference}</b></span>{/if}
+      {#if view.reason}<span>{view.reason}</span>{/if}
+    </div>
+  </div>
+  {#if session.mayAct}
+    <div>
+      {#if begun}<button class="button" onclick={onundo}>Undo …</button>{/if}
+      {#if view.state === 'scheduled'}<button class="button" onclick={oncancel}>Cancel it</button
+        >{/if}
+    </div>
+  {/if}
+</div>
+
+<style>
+  .head {
+    display: flex;
+    justify-content: space-between;
+    gap: 18px;
+  }
+  h1 a {
+    color: inherit;
+  }
+  .number {
+    font-size: 17px;
+    font-weight: 500;
+    letter-spacing: 0;
+  }
+</style>

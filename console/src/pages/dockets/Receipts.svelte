@@ -1,0 +1,57 @@
+<script lang="ts">
+  import type { Schemas } from '../../lib/api';
+  import StepMark from '../../lib/components/StepMark.svelte';
+  import { STUCK, type DocketState } from '../../lib/docket.svelte';
+  import { exactly } from '../../lib/format';
+  import { session } from '../../lib/session.svelte';
+  import { PLANNED, STEP_STATES } from '../../lib/words';
+  import SettleStep from './SettleStep.svelte';
+
+  let { docket, view }: { docket: DocketState; view: Schemas['DocketView'] } = $props();
+
+  function shown(side: Record<string, unknown>): string {
+    if (side.held !== undefined) return side.held ? 'held' : 'not held';
+    if (side.owned !== undefined) return `${side.owned} owned`;
+    const ways = ['sessions', 'keys'].filter((k) => side[k]).map((k) => `${side[k]} ${k}`);
+    return [side.account, ...ways].filter(Boolean).join(', ');
+  }
+</script>
+
+<h2>Receipts</h2>
+<div class="scroll">
+  <table class="list">
+    <thead>
+      <tr><th>Step</th><th>Application</th><th>Before → after</th><th>Because</th><th>State</th></tr
+      >
+    </thead>
+    <tbody>
+      {#each view.steps as step (step.id)}
+        <tr>
+          <td class="name">{PLANNED[step.action] ?? step.action} {step.item}</td>
+          <td>{step.application_name}</td>
+          <td>
+            {#if step.receipt && Object.keys(step.receipt.seen).length}
+              {shown(step.receipt.found)} → {shown(step.receipt.seen)}
+            {:else}{step.before} → {step.after}{/if}
+          </td>
+          <td class="soft">{step.reason}</td>
+          <td>
+            <span class="state" title={step.receipt ? exactly(step.receipt.at, session.zone) : ''}>
+              <StepMark state={STUCK(step) ? 'stuck' : step.state} />
+              {step.receipt?.outcome === 'already'
+                ? 'was so already'
+                : step.receipt?.outcome === 'by_hand'
+                  ? 'done by hand'
+                  : STEP_STATES[step.state]}
+            </span>
+            {#if step.problem && step.state !== 'done'}
+              <div>{step.problem.text}</div>
+              <div class="small soft">{step.problem.remedy}</div>
+            {/if}
+            {#if STUCK(step) && session.mayAct}<SettleStep {docket} {step} />{/if}
+          </td>
+        </tr>
+      {/each}
+    </tbody>
+  </table>
+</div>

@@ -1,0 +1,60 @@
+<script lang="ts">
+  import type { Schemas } from '../../lib/api';
+  import StateMark from '../../lib/components/StateMark.svelte';
+  import { exactly, momentOf, plural } from '../../lib/format';
+  import type { Wish } from '../../lib/plan.svelte';
+  import { session } from '../../lib/session.svelte';
+
+  let { view, onwish }: { view: Schemas['PersonView']; onwish: (wish: Wish) => void } = $props();
+</script>
+
+{#if view.accounts.length}
+  <h2>Accounts</h2>
+  <div class="scroll">
+    <table class="list">
+      <thead>
+        <tr
+          ><th>Application</th><th>Login</th><th>Holds, and why</th><th>Ways in</th><th>Seen</th><th
+            >State</th
+          ></tr
+        >
+      </thead>
+      <tbody>
+        {#each view.accounts as account (account.id)}
+          <tr>
+            <td class="name">{account.application_name}</td>
+            <td class="mono">{account.login}</td>
+            <td>
+              {#each account.holdings as holding (holding.kind + holding.item)}
+                <div>{holding.item} <span class="soft">because {holding.because}</span></div>
+              {:else}<span class="soft">nothing</span>{/each}
+            </td>
+            <td
+              >{plural(account.sessions, 'session')}{#if account.keys}, {plural(
+                  account.keys,
+                  'key'
+                )}{/if}</td
+            >
+            <td class="soft" title={account.seen_at ? exactly(account.seen_at, session.zone) : ''}>
+              {account.seen_at ? momentOf(account.seen_at, session.zone) : 'never'}
+            </td>
+            <td>
+              <StateMark state={account.state} />
+              {#if account.recoverable_until}
+                <div class="small soft" title={exactly(account.recoverable_until, session.zone)}>
+                  back until {momentOf(account.recoverable_until, session.zone)}
+                </div>
+              {/if}
+              {#if account.state === 'deleted' && session.mayAct}
+                <button
+                  class="button"
+                  onclick={() => onwish({ verb: 'restore', account: account.id })}>Restore</button
+                >
+              {/if}
+            </td>
+          </tr>
+        {/each}
+      </tbody>
+    </table>
+  </div>
+{/if}

@@ -1,0 +1,33 @@
+<script lang="ts">
+  import { api, got } from '../../lib/api';
+  import LifelineChart from '../../lib/components/LifelineChart.svelte';
+  import PlanPanel from '../../lib/components/PlanPanel.svelte';
+  import ProblemNote from '../../lib/components/ProblemNote.svelte';
+  import { Load } from '../../lib/load.svelte';
+  import type { Wish } from '../../lib/plan.svelte';
+  import AccountTable from './AccountTable.svelte';
+  import PersonHead from './PersonHead.svelte';
+  import PersonNext from './PersonNext.svelte';
+
+  let { who }: { who: string } = $props();
+  const load = new Load(() => got(api.GET('/api/v1/people/{who}', { params: { path: { who } } })));
+  void load.run();
+  let wish = $state.raw<Wish | null>(null);
+  const view = $derived(load.data);
+</script>
+
+<svelte:head><title>{view?.display_name ?? 'Person'} · Yugum</title></svelte:head>
+<ProblemNote problem={load.problem} />
+{#if view}
+  <PersonHead {view} onwish={(w) => (wish = w)} />
+  {#if view.accounts.length || view.coming.length}
+    <LifelineChart {view} />
+  {:else}
+    <p class="sheet">No account anywhere, and no role gives one.</p>
+  {/if}
+  <PersonNext {view} />
+  <AccountTable {view} onwish={(w) => (wish = w)} />
+  {#if wish}
+    <PlanPanel {wish} who={view.display_name} onclose={() => (wish = null)} />
+  {/if}
+{/if}

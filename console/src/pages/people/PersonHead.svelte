@@ -1,0 +1,87 @@
+<script lang="ts">
+  import type { Schemas } from '../../lib/api';
+  import StateMark from '../../lib/components/StateMark.svelte';
+  import { exactly, momentOf } from '../../lib/format';
+  import type { Wish } from '../../lib/plan.svelte';
+  import { href } from '../../lib/router.svelte';
+  import { session } from '../../lib/session.svelte';
+
+  let { view, onwish }: { view: Schemas['PersonView']; onwish: (wish: Wish) => void } = $props();
+  const running = $derived(
+    view.dockets.find((d) => d.state === 'running' || d.state === 'scheduled')
+  );
+  const days = $derived.by(() => {
+    if (!view.access_ends) return null;
+    return Math.ceil((Date.parse(view.access_ends) - Date.parse(view.now)) / 86_400_000);
+  });
+  const who = $derived([view.id]);
+</script>
+
+<div class="head">
+  <div>
+    <h1>{view.display_name}</h1>
+    <div class="facts">
+      <span>No. <b class="mono">{view.employee_number || '–'}</b></span>
+      <span><b>{view.title}</b>, {view.department}, {view.site}</span>
+      <span>
+        manager
+        {#if view.manager}<a href={href({ page: 'person', who: view.manager.id })}
+            >{view.manager.name}</a
+          >{:else}none{/if}
+      </span>
+      <StateMark state={view.state} />
+      {#if days !== null && days > 0}
+        <span class="tag" title={exactly(view.access_ends!, view.time_zone)}>
+          leaves in {days}
+          {days === 1 ? 'day' : 'days'}
+        </span>
+      {:else if view.access_ends}
+        <span class="tag">left {momentOf(view.access_ends, view.time_zone)}</span>
+      {/if}
+    </div>
+  </div>
+  <div class="buttons">
+    {#if running}
+      <a class="button" href={href({ page: 'docket', name: running.number })}
+        >Docket {running.number}</a
+      >
+    {/if}
+    {#if session.mayAct}
+      {#if view.state === 'left' || view.state === 'absent'}
+        <button class="button do" onclick={() => onwish({ verb: 'returner', who })}
+          >Bring back</button
+        >
+      {:else}
+        {#if view.state === 'active'}
+          <button class="button" onclick={() => onwish({ verb: 'mover', who })}>Move</button>
+          <button class="button" onclick={() => onwish({ verb: 'leaver', who })}>Leaves …</button>
+          <button class="button cut" onclick={() => onwish({ verb: 'leaver', who, urgent: true })}
+            >Cut off now</button
+          >
+        {:else}
+          <button class="button do" onclick={() => onwish({ verb: 'joiner', who })}
+            >Prepare joining</button
+          >
+        {/if}
+      {/if}
+    {/if}
+  </div>
+</div>
+
+<style>
+  .head {
+    display: flex;
+    justify-content: space-between;
+    gap: 18px;
+    flex-wrap: wrap;
+  }
+  .buttons {
+    display: flex;
+    gap: 8px;
+    align-items: flex-start;
+    flex-wrap: wrap;
+  }
+  a.button {
+    text-decoration: none;
+  }
+</style>

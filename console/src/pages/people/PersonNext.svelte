@@ -1,0 +1,92 @@
+<script lang="ts">
+  import type { Schemas } from '../../lib/api';
+  import { exactly, momentOf, money, plural } from '../../lib/format';
+  import { href } from '../../lib/router.svelte';
+  import { session } from '../../lib/session.svelte';
+  import { VERBS } from '../../lib/words';
+
+  let { view }: { view: Schemas['PersonView'] } = $props();
+  const seats = $derived(view.seats.filter((s) => s.state === 'held'));
+  const cents = $derived(seats.reduce((sum, s) => sum + s.price_cents, 0));
+  const entitlements = $derived(
+    view.accounts.flatMap((a) => a.holdings.filter((h) => h.kind === 'entitlement'))
+  );
+  const byRole = $derived(entitlements.filter((e) => e.because.startsWith('role ')).length);
+  const owned = $derived.by(() => {
+    const kinds: Record<string, number> = {};
+    for (const a of view.accounts)
+      for (const [kind, n] of Object.entries(a.owned)) kinds[kind] = (kinds[kind] ?? 0) + n;
+    return Object.entries(kinds);
+  });
+</script>
+
+<div class="two">
+  <section>
+    <h2>What happens next</h2>
+    <table class="list">
+      <tbody>
+        {#each view.next as step (step.at + step.text)}
+          <tr>
+            <td class="name at" title={exactly(step.at, session.zone)}
+              >{momentOf(step.at, session.zone)}</td
+            >
+            <td>{step.text}</td>
+            <td class="soft">{step.because}</td>
+          </tr>
+        {:else}
+          <tr><td class="soft">Nothing is planned.</td></tr>
+        {/each}
+      </tbody>
+    </table>
+  </section>
+  <section>
+    <h2>Held now</h2>
+    <table class="list">
+      <tbody>
+        <tr>
+          <td class="name">{plural(seats.length, 'seat')}</td>
+          <td>{seats.map((s) => s.license).join(', ') || '–'}</td>
+          <td class="soft">{cents ? `${money(cents, seats[0]?.currency ?? 'EUR')} a month` : ''}</td
+          >
+        </tr>
+        <tr>
+          <td class="name">{plural(entitlements.length, 'entitlement')}</td>
+          <td>{byRole} by role, {entitlements.length - byRole} otherwise</td>
+          <td class="soft">{view.roles.map((r) => r.name).join(', ')}</td>
+        </tr>
+        <tr>
+          <td class="name">owns</td>
+          <td>{owned.map(([kind, n]) => plural(n, kind)).join(', ') || 'nothing'}</td>
+          <td class="soft"
+            >{view.successor ? `to ${view.successor.name} on leaving` : 'no successor'}</td
+          >
+        </tr>
+        {#each view.dockets.slice(0, 4) as docket (docket.id)}
+          <tr>
+            <td><a href={href({ page: 'docket', name: docket.number })}>{docket.number}</a></td>
+            <td>{VERBS[docket.verb]}</td>
+            <td class="soft"
+              >{docket.state}{docket.steps_stuck ? `, ${docket.steps_stuck} stuck` : ''}</td
+            >
+          </tr>
+        {/each}
+      </tbody>
+    </table>
+  </section>
+</div>
+
+<style>
+  .two {
+    display: grid;
+    grid-template-columns: 1.25fr 1fr;
+    gap: 28px;
+  }
+  .at {
+    white-space: nowrap;
+  }
+  @media (max-width: 900px) {
+    .two {
+      grid-template-columns: 1fr;
+    }
+  }
+</style>

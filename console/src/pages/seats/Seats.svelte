@@ -1,0 +1,94 @@
+<script lang="ts">
+  import { api, got } from '../../lib/api';
+  import ProblemNote from '../../lib/components/ProblemNote.svelte';
+  import { money } from '../../lib/format';
+  import { Load } from '../../lib/load.svelte';
+  import Holders from './Holders.svelte';
+
+  const load = new Load(() => got(api.GET('/api/v1/seats')));
+  void load.run();
+  let open = $state('');
+  const pools = $derived(load.data ?? []);
+  const waiting = $derived(pools.reduce((sum, p) => sum + p.waiting, 0));
+  const cents = $derived(pools.reduce((sum, p) => sum + p.held * p.price_cents, 0));
+  const free = $derived(pools.reduce((sum, p) => sum + Math.max(0, p.free), 0));
+</script>
+
+<svelte:head><title>Seats · Yugum</title></svelte:head>
+<h1>Seats</h1>
+<div class="facts">
+  <span><b>{waiting}</b> {waiting === 1 ? 'person waits' : 'people wait'} in line</span>
+  <span><b>{free}</b> free</span>
+  <span><b>{money(cents, pools[0]?.currency ?? 'EUR')}</b> a month for seats held</span>
+</div>
+<ProblemNote problem={load.problem} />
+{#if pools.length}
+  <div class="scroll">
+    <table class="list">
+      <thead>
+        <tr
+          ><th>License</th><th>Application</th><th class="num">Bought</th><th class="num">Held</th
+          ><th class="num">Free</th><th class="num">Waiting</th><th class="num">A month each</th><th
+            >Used</th
+          ></tr
+        >
+      </thead>
+      <tbody>
+        {#each pools as pool (pool.id)}
+          <tr class:here={open === pool.id}>
+            <td class="name"
+              ><a
+                href="#{pool.id}"
+                onclick={(e) => {
+                  e.preventDefault();
+                  open = open === pool.id ? '' : pool.id;
+                }}>{pool.license}</a
+              ></td
+            >
+            <td>{pool.application_name}</td>
+            <td class="num mono">{pool.bought}</td>
+            <td class="num mono">{pool.held}</td>
+            <td class="num mono">{pool.free}</td>
+            <td class="num mono" class:short={pool.waiting > 0}>{pool.waiting}</td>
+            <td class="num mono">{money(pool.price_cents, pool.currency)}</td>
+            <td
+              ><svg
+                width="160"
+                height="12"
+                role="img"
+                aria-label="{pool.held} of {pool.bought} held"
+              >
+                <rect width="160" height="12" class="all" /><rect
+                  width={Math.min(160, (160 * pool.held) / Math.max(1, pool.bought))}
+                  height="12"
+                  class="held"
+                />
+              </svg></td
+            >
+          </tr>
+        {/each}
+      </tbody>
+    </table>
+  </div>
+  {#if open}{#key open}<Holders pool={open} />{/key}{/if}
+{:else if load.data}
+  <p>
+    Pools of license seats stand here. Connect an application, or add one: <span class="mono"
+      >yugum seats pool</span
+    >.
+  </p>
+{/if}
+
+<style>
+  .all {
+    fill: var(--faint);
+    stroke: var(--rule);
+  }
+  .held {
+    fill: var(--active);
+  }
+  .short {
+    color: var(--signal-text);
+    font-weight: 700;
+  }
+</style>

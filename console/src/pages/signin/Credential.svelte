@@ -1,0 +1,63 @@
+<script lang="ts">
+  import { api, got, type Problem, type Schemas } from '../../lib/api';
+  import Mark from '../../lib/components/Mark.svelte';
+  import ProblemNote from '../../lib/components/ProblemNote.svelte';
+  import { asProblem } from '../../lib/load.svelte';
+
+  let opened = $state.raw<Schemas['OpenedCredential'] | null>(null);
+  let problem = $state.raw<Problem | null>(null);
+  const token = location.hash.slice(1);
+  history.replaceState(null, '', '/c');
+
+  async function open(): Promise<void> {
+    try {
+      opened = await got(api.POST('/api/v1/credentials/open', { body: { token } }));
+      problem = null;
+    } catch (error) {
+      problem = asProblem(error);
+    }
+  }
+</script>
+
+<main>
+  <Mark />
+  <h1>Your initial credential</h1>
+  <ProblemNote {problem} />
+  {#if opened}
+    <dl>
+      <dt>Application</dt>
+      <dd>{opened.application}</dd>
+      <dt>Login</dt>
+      <dd class="mono">{opened.login}</dd>
+      <dt>Password</dt>
+      <dd class="mono secret">{opened.secret}</dd>
+    </dl>
+    <p>This page shows it once. Write it down or sign in now, and change it there.</p>
+  {:else if !problem}
+    <p>
+      It is shown once. Open it when you are ready to use it and nobody looks over your shoulder.
+    </p>
+    <button class="button do" onclick={open} disabled={!token}>Show it</button>
+  {/if}
+</main>
+
+<style>
+  main {
+    width: min(440px, calc(100vw - 32px));
+    margin: 14vh auto 0;
+    display: grid;
+    gap: 14px;
+    justify-items: start;
+  }
+  dl {
+    display: grid;
+    grid-template-columns: auto 1fr;
+    gap: 4px 16px;
+  }
+  dt {
+    color: var(--soft);
+  }
+  .secret {
+    user-select: all;
+  }
+</style>
