@@ -7,6 +7,7 @@ import ctypes
 import random
 import signal
 import sys
+import uuid
 from pathlib import Path
 from typing import Any
 
@@ -35,6 +36,7 @@ class Panel:
             web.put("/panel/faults", self.set_faults),
             web.get("/panel/log", self.log),
             web.post("/panel/sign-in", self.sign_in),
+            web.post("/panel/items", self.add_item),
         ]
 
     async def health(self, _: web.Request) -> web.Response:
@@ -55,6 +57,16 @@ class Panel:
         return web.Response(
             body=orjson.dumps(list(self.store.log(after))), content_type="application/json"
         )
+
+    async def add_item(self, request: web.Request) -> web.Response:
+        """Something a person makes in the application: ``userName``, ``kind``, ``name``."""
+        body = await request.json()
+        owner = self.store.by_name[body["userName"].lower()]
+        item = {"id": str(uuid.uuid4()), "kind": body["kind"], "name": body["name"],
+                "owner": owner}
+        self.store.put("items", item)
+        self.store.items_of.setdefault(owner, set()).add(item["id"])
+        return web.json_response(item, status=201)
 
     async def sign_in(self, request: web.Request) -> web.Response:
         """What a person's own sign-in meets: 200 with a session, or 403."""

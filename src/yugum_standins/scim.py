@@ -241,11 +241,12 @@ class Provider:
             raise ScimProblem(400, f"{path} cannot be changed so.", "invalidPath")
 
     async def delete_user(self, request: web.Request) -> web.Response:
+        now = await self.clock.now()  # before the transaction, which must not be interrupted
         user = self._find("users", request.match_info["id"])
         self.store.begin()
         try:
             if self.extended:
-                self.store.delete(user, await self.clock.now(), self.window_days)
+                self.store.delete(user, now, self.window_days)
             else:
                 self.store.drop("users", user["id"])
                 self.store.effect("user.purged", user["id"], user["userName"])

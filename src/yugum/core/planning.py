@@ -11,7 +11,7 @@ from dataclasses import dataclass, field, replace
 from datetime import datetime
 
 from yugum.core.accounts import Account, AccountKind, AccountState, HoldingKind, is_open
-from yugum.core.actions import Action
+from yugum.core.actions import Action, Phase
 from yugum.core.applications import (
     Application,
     Capability,
@@ -132,6 +132,7 @@ class Draft:
         item: str = "",
         arguments: Mapping[str, object] | None = None,
         origin: Origin | None = None,
+        phase: Phase | None = None,
     ) -> None:
         self.steps.append(
             PlannedStep(
@@ -144,6 +145,7 @@ class Draft:
                 after=after,
                 reason=reason,
                 origin=origin,
+                phase=phase,
             )
         )
 

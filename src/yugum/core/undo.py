@@ -12,7 +12,7 @@ from dataclasses import replace
 from datetime import datetime
 
 from yugum.core.accounts import Account, AccountState, HoldingKind, is_open
-from yugum.core.actions import ACTIONS, Action
+from yugum.core.actions import ACTIONS, Action, Phase
 from yugum.core.applications import Application, Deletion, effective_deletion
 from yugum.core.decisions import FOUND, OriginKind
 from yugum.core.dockets import DoneStep
@@ -184,6 +184,8 @@ def _plan(
         item=step.item if step else "",
         origin=step.origin if step else None,
         arguments=arguments,
+        # What comes back needs its account first, whatever phase it went in.
+        phase=Phase.ACCESS if action is Action.TRANSFER else None,
     )
 
 

@@ -132,6 +132,15 @@
     font-size: 12.5px;
     color: var(--soft);
   }
+  .tools .button {
+    font-size: 12.5px;
+    padding: 2px 4px;
+    color: var(--accent);
+  }
+  :global(.yg-zoom-item *) {
+    font-size: inherit;
+    line-height: inherit;
+  }
   :global(.yg-zoom) {
     display: flex;
     gap: 2px;
@@ -141,6 +150,8 @@
     padding: 1px;
   }
   :global(.yg-zoom-item) {
+    font-size: 12.5px;
+    line-height: 18px;
     padding: 0 8px;
     cursor: pointer;
     border-radius: 3px;

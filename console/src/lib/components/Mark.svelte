@@ -2,7 +2,7 @@
   /** The sign of Yugum: two lanes and the line for now. */
 </script>
 
-<div class="mark">
+<div class="brand">
   <svg width="24" height="24" viewBox="0 0 24 24" aria-hidden="true">
     <path d="M2 6h9v5H2zM13 13h9v5h-9z" class="sign" />
     <path d="M12 2v20" class="now" />
@@ -11,7 +11,7 @@
 </div>
 
 <style>
-  .mark {
+  .brand {
     display: flex;
     gap: 8px;
     align-items: center;

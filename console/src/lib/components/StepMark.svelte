@@ -4,7 +4,7 @@
   const stuck = $derived(state === 'waiting' || state === 'attention' || state === 'stuck');
 </script>
 
-<svg width="17" height="14" viewBox="0 0 17 14" aria-hidden="true">
+<svg width="17" height="20" viewBox="0 0 17 14" aria-hidden="true">
   {#if state === 'done'}
     <path d="M1 7l5 5L16 2" class="tick" />
   {:else if stuck}
@@ -19,7 +19,9 @@
 <style>
   svg {
     flex: none;
-    margin-top: 3px;
+    height: 20px;
+    padding: 3px 0;
+    box-sizing: border-box;
   }
   path,
   circle {

@@ -32,7 +32,10 @@
     {#each groups as [, verbs, word] (word)}
       {#if of(verbs).length}<span><b>{of(verbs).length}</b> {word}</span>{/if}
     {/each}
-    <span><b>{sheet.last_call.length}</b> windows close this week</span>
+    <span>
+      <b>{sheet.last_call.length}</b>
+      {sheet.last_call.length === 1 ? 'window closes' : 'windows close'} this week
+    </span>
     <span><b>{sheet.later.length}</b> due in the next seven days</span>
   </div>
   <DayCards {sheet} />

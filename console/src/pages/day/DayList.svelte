@@ -28,7 +28,7 @@
 {#if rows.length}
   <h2>{title}</h2>
   <div class="scroll">
-    <table class="list">
+    <table class="list fixed" class:dated>
       <tbody>
         {#each rows as row (row.id)}
           <tr>
@@ -58,15 +58,22 @@
 {/if}
 
 <style>
+  .fixed {
+    table-layout: fixed;
+    min-width: 760px;
+  }
   .at {
-    width: 1%;
+    width: 66px;
     white-space: nowrap;
   }
+  .dated .at {
+    width: 150px;
+  }
   .who {
-    width: 18%;
+    width: 19%;
   }
   .how {
-    width: 40%;
+    width: 38%;
   }
   .how .state {
     align-items: flex-start;

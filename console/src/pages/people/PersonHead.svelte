@@ -70,10 +70,16 @@
 
 <style>
   .head {
-    display: flex;
-    justify-content: space-between;
+    display: grid;
+    grid-template-columns: minmax(0, 1fr) auto;
     gap: 18px;
-    flex-wrap: wrap;
+  }
+  @media (max-width: 1000px) {
+    .head {
+      grid-template-columns: minmax(0, 1fr);
+      gap: 0;
+      margin-bottom: 14px;
+    }
   }
   .buttons {
     display: flex;

@@ -1,0 +1,126 @@
+"""Looking into the applications themselves, past Yugum: SCIM GETs and SQL."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from contextlib import suppress
+from dataclasses import dataclass
+from typing import Any
+from urllib.parse import urlsplit, urlunsplit
+
+import httpx
+import psycopg
+
+ACCOUNT = "urn:yugum:scim:schemas:1.0:Account"
+
+
+@dataclass(frozen=True, slots=True)
+class CrewLook:
+    """The crew-roster stand-in, asked directly."""
+
+    url: str
+    headers: Mapping[str, str]
+
+    def _get(self, path: str, **params: str) -> httpx.Response:
+        return httpx.get(f"{self.url}{path}", params=params, headers=dict(self.headers))
+
+    def user(self, login: str) -> dict[str, Any] | None:
+        rows = self._get("/scim/v2/Users", filter=f'userName eq "{login}"').json()["Resources"]
+        return rows[0] if rows else None
+
+    def deleted(self, login: str) -> dict[str, Any] | None:
+        reply = self._get("/scim/v2/DeletedUsers", filter=f'userName eq "{login}"')
+        rows = reply.json()["Resources"]
+        return rows[0] if rows else None
+
+    def groups(self, login: str) -> set[str]:
+        return {g["display"] for g in (self.user(login) or {}).get("groups", [])}
+
+    def seats(self, login: str) -> list[str]:
+        return [s["license"] for s in (self.user(login) or {})[ACCOUNT]["seats"]]
+
+    def ways_in(self, login: str) -> int:
+        more = (self.user(login) or {})[ACCOUNT]
+        return len(more["sessions"]) + len(more["apiKeys"])
+
+    def rosters(self, login: str) -> set[str]:
+        key = (self.user(login) or {})["id"]
+        reply = self._get("/scim/v2/OwnedItems", filter=f'owner.value eq "{key}"', count="500")
+        return {i["name"] for i in reply.json()["Resources"]}
+
+    def add_roster(self, login: str, name: str) -> None:
+        body = {"userName": login, "kind": "roster", "name": name}
+        httpx.post(f"{self.url}/panel/items", json=body, headers=dict(self.headers))
+
+    def sign_in(self, login: str, password: str) -> bool:
+        body = {"userName": login, "password": password}
+        reply = httpx.post(f"{self.url}/panel/sign-in", json=body, headers=dict(self.headers))
+        return reply.status_code == 200
+
+    def log(self, after: int = 0) -> list[dict[str, Any]]:
+        rows: list[dict[str, Any]] = self._get("/panel/log", after=str(after)).json()
+        return rows
+
+    def fault(self, **faults: float) -> None:
+        httpx.put(f"{self.url}/panel/faults", json=faults, headers=dict(self.headers))
+
+
+@dataclass(frozen=True, slots=True)
+class ReportingLook:
+    """The reporting database, asked directly; ``url`` is its administrator's."""
+
+    url: str
+
+    def _rows(self, query: str, *values: object, database: str = "postgres") -> list[tuple[Any, ...]]:
+        with psycopg.connect(self.as_user(None, database), autocommit=True) as connection:
+            return connection.execute(query, values).fetchall()  # type: ignore[call-overload,no-any-return]
+
+    def as_user(self, login: str | None, database: str, password: str = "") -> str:
+        """A connection URL for the administrator (None) or somebody else."""
+        parts = urlsplit(self.url)
+        netloc = parts.netloc
+        if login is not None:
+            netloc = f"{login}:{password}@{parts.hostname}:{parts.port}"
+        return urlunsplit(parts._replace(netloc=netloc, path=f"/{database}"))
+
+    def role(self, login: str) -> bool | None:
+        """None without such a role, else whether it can log in."""
+        rows = self._rows("SELECT rolcanlogin FROM pg_roles WHERE rolname = %s", login)
+        return bool(rows[0][0]) if rows else None
+
+    def groups(self, login: str) -> set[str]:
+        rows = self._rows(
+            """SELECT g.rolname FROM pg_auth_members m JOIN pg_roles g ON g.oid = m.roleid
+               JOIN pg_roles r ON r.oid = m.member WHERE r.rolname = %s""",
+            login,
+        )
+        return {r[0] for r in rows}
+
+    def sessions(self, login: str) -> int:
+        return int(self._rows("SELECT count(*) FROM pg_stat_activity WHERE usename = %s", login)[0][0])
+
+    def owner(self, database: str, relation: str) -> str:
+        rows = self._rows(
+            "SELECT pg_get_userbyid(relowner) FROM pg_class WHERE relname = %s", relation,
+            database=database,
+        )
+        return str(rows[0][0]) if rows else ""
+
+    def function_owner(self, database: str, name: str) -> str:
+        rows = self._rows(
+            "SELECT pg_get_userbyid(proowner) FROM pg_proc WHERE proname = %s", name,
+            database=database,
+        )
+        return str(rows[0][0]) if rows else ""
+
+    def mark(self, login: str) -> str:
+        rows = self._rows(
+            "SELECT shobj_description(oid, 'pg_authid') FROM pg_roles WHERE rolname = %s", login
+        )
+        return str(rows[0][0] or "") if rows else ""
+
+    def sign_in(self, login: str, password: str, database: str = "timetables") -> bool:
+        with suppress(psycopg.OperationalError):
+            psycopg.connect(self.as_user(login, database, password), connect_timeout=3).close()
+            return True
+        return False
