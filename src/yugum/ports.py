@@ -108,12 +108,14 @@ class Lease:
 
 @dataclass(slots=True, kw_only=True)
 class Entry:
-    """One row of the journal: a step's intent, receipt, problem or wait, and what follows from it."""
+    """One row of the journal: a step's intent, receipt, problem or wait, and what follows from it.
+
+    It carries no time: the journal stamps a whole flush with one reading of business time.
+    """
 
     step: Step
     epoch: int
     state: StepState
-    at: datetime
     attempts: int
     retry_seconds: float | None = None
     problem: Mapping[str, Any] | None = None
@@ -242,6 +244,7 @@ class AccountStore(Protocol):
     async def known(self, person_ids: Sequence[str]) -> Known: ...
     async def refresh(self, accounts: Sequence[Account], at: datetime) -> None: ...
     async def get(self, account_id: str) -> Account: ...
+    async def some(self, account_ids: Iterable[str]) -> dict[str, Account]: ...
     async def page(self, **choices: Any) -> ListPage: ...
     async def history(self, account_ids: Sequence[str]) -> Sequence[Row]: ...
     async def ledger_rows(self, account_ids: Sequence[str]) -> Sequence[Row]: ...
@@ -295,7 +298,7 @@ class DecisionStore(Protocol):
 
 class PlanStore(Protocol):
     async def keep(self, drafts: Sequence[Draft]) -> None: ...
-    async def batch(self, batch_id: str) -> Sequence[Row]: ...
+    async def batch(self, batch_id: str, *, whole: bool = True) -> Sequence[Row]: ...
     async def confirm(
         self, batch_id: str, *, now: datetime, reference: str, reason: str, undoes: str | None
     ) -> Sequence[Row]: ...
@@ -354,7 +357,9 @@ class LeaseStore(Protocol):
 
 
 class JournalStore(Protocol):
-    async def write(self, entries: Sequence[Entry], events: Sequence[Event]) -> set[str]: ...
+    async def write(
+        self, entries: Sequence[Entry], events: Sequence[Event], at: datetime
+    ) -> set[str]: ...
 
 
 class CredentialStore(Protocol):

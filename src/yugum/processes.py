@@ -16,7 +16,6 @@ import structlog
 import uvicorn
 import uvloop
 
-from yugum.api.app import create_app
 from yugum.bootstrap import House, open_house, with_database
 from yugum.cluster import free_port
 from yugum.engine.access import OperatorRole
@@ -74,6 +73,8 @@ def run_service(overrides: Mapping[str, Any], *, with_parent: bool) -> None:
 
 
 async def _serve(settings: Settings) -> None:
+    from yugum.api.app import create_app  # a worker needs none of it
+
     port = settings.port
     if not settings.public_url:
         port = free_port(settings.port)

@@ -7,6 +7,7 @@ import ctypes
 import random
 import signal
 import sys
+import time
 import uuid
 from pathlib import Path
 from typing import Any
@@ -29,12 +30,15 @@ class Panel:
         self.faults: dict[str, float] = {"latency_ms": 0, "down": 0, "error_rate": 0}
         self.random = random.Random(7)
         self.requests = 0
+        self.trace: list[tuple[float, str, str, str]] | None = None
 
     def routes(self) -> list[web.RouteDef]:
         return [
             web.get("/panel/health", self.health),
             web.put("/panel/faults", self.set_faults),
             web.get("/panel/log", self.log),
+            web.put("/panel/trace", self.start_trace),
+            web.get("/panel/trace", self.get_trace),
             web.post("/panel/sign-in", self.sign_in),
             web.post("/panel/items", self.add_item),
         ]
@@ -51,6 +55,15 @@ class Panel:
             raise ScimProblem(400, f"Unknown faults: {', '.join(sorted(unknown))}.")
         self.faults |= wanted
         return web.json_response(self.faults)
+
+    async def start_trace(self, _: web.Request) -> web.Response:
+        """From now on write down every request, so that a measurement can replay it."""
+        self.trace = []
+        return web.json_response({})
+
+    async def get_trace(self, _: web.Request) -> web.Response:
+        found, self.trace = self.trace or [], None
+        return web.Response(body=orjson.dumps(found), content_type="application/json")
 
     async def log(self, request: web.Request) -> web.Response:
         after = int(request.query.get("after", "0"))
@@ -100,6 +113,9 @@ def application(
                 raise ScimProblem(401, "A bearer token is required.")
             if request.path.startswith("/scim"):
                 panel.requests += 1
+                if panel.trace is not None:
+                    body = (await request.read()).decode()
+                    panel.trace.append((time.time(), request.method, request.path_qs, body))
                 await _suffer(panel, request)
             response: web.StreamResponse = await handler(request)
             return response

@@ -143,9 +143,18 @@ class Stage:
         return self.url
 
     def worker(self, name: str = "worker-1", more: Mapping[str, str] | None = None) -> Child:
-        return self.spawn(
+        """A worker, once it takes work."""
+        log = self.folder / f"{name}.log"
+        begin = log.stat().st_size if log.exists() else 0
+        child = self.spawn(
             name, ["yugum.cli.main", "worker", "--with-parent", "--name", name], more
         )
+        deadline = time.monotonic() + 60
+        while child.alive() and time.monotonic() < deadline:
+            if f"worker {name} is ready" in log.read_text()[begin:]:
+                return child
+            time.sleep(0.05)
+        raise ConfigError(f"{name} does not start:\n{log.read_text()[begin:][-2000:]}")
 
     def stop(self) -> None:
         """Stop children in the reverse order of their start, then the clusters."""

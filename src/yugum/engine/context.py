@@ -7,7 +7,10 @@ import uuid
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
+from functools import lru_cache
 from typing import Any
+
+import orjson
 
 from yugum.core.accounts import Account, AccountState
 from yugum.core.decisions import DecisionKind, in_force
@@ -27,7 +30,13 @@ CHAIN = 6
 
 async def load_rules(unit: UnitOfWork) -> Rules:
     version, document = await unit.rules.current()
-    return rules_from(RulesDocument.model_validate(document), version)
+    return _parsed(version, orjson.dumps(document))
+
+
+@lru_cache(maxsize=8)
+def _parsed(version: int, document: bytes) -> Rules:
+    """Rules are read many times a second and change a few times a year."""
+    return rules_from(RulesDocument.model_validate_json(document), version)
 
 
 async def load_world(unit: UnitOfWork) -> World:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from datetime import UTC, datetime
 
 from yugum.core.dockets import StepState
 from yugum.core.effects import describe
@@ -30,12 +31,14 @@ class Journal:
             raise LeaseLost(f"The lease on {entry.step.subject_id} is lost.")
 
     async def _flush(self, entries: Sequence[Entry]) -> Sequence[bool]:
-        events = [self._event(e) for e in entries if e.state is StepState.DONE]
         async with self._database.unit() as unit:
-            taken = await unit.journal.write(entries, events)
+            simulated, moment = await unit.clock.read()
+            now = moment if simulated and moment else datetime.now(UTC)
+            events = [self._event(e, now) for e in entries if e.state is StepState.DONE]
+            taken = await unit.journal.write(entries, events, now)
         return [e.step.id in taken for e in entries]
 
-    def _event(self, entry: Entry) -> Event:
+    def _event(self, entry: Entry, now: datetime) -> Event:
         step = entry.step
         payload = {
             "step": step.id,
@@ -47,6 +50,6 @@ class Journal:
             "did": dict(entry.did),
         }
         return make_event(
-            entry.at, self._actor, f"step.{step.action.value}", step.subject_id, payload,
+            now, self._actor, f"step.{step.action.value}", step.subject_id, payload,
             step.docket_id,
         )

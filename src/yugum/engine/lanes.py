@@ -11,7 +11,7 @@ import string
 import time
 from collections.abc import Awaitable, Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
-from datetime import datetime
+from datetime import UTC, datetime
 from typing import Any, TypeVar
 
 from yugum.core.accounts import Account, AccountState, HoldingKind, Observed
@@ -24,6 +24,7 @@ from yugum.core.projection import project
 from yugum.core.windows import recoverable_until
 from yugum.engine.journal import Journal
 from yugum.engine.permits import Permits
+from yugum.engine.precedence import Precedence
 from yugum.errors import ApplicationError, LeaseLost, RateLimited
 from yugum.ports import AccountRef, Clock, Connector, Connectors, Database, Entry, Vault
 
@@ -35,6 +36,7 @@ ENDINGS = frozenset({Action.DELETE, Action.PARK, Action.PURGE})
 """These wait until everything before them in the lane is settled."""
 BACKOFF_LIMIT = 60.0
 SETTLE_TRIES = 8
+NEVER = datetime(1970, 1, 1, tzinfo=UTC)
 ALPHABET = string.ascii_letters + string.digits
 
 
@@ -48,6 +50,7 @@ class LaneTools:
     vault: Vault
     journal: Journal
     permits: Callable[[str], Permits]
+    precedence: Precedence
     check: Callable[[str, int, float], None]
     retry_base: float
     on_intent: Callable[[], None]
@@ -79,11 +82,29 @@ class Lane:
         self._fresh: Observed | None = None
         self._is_fresh = False
         self._connector: Connector | None = None
+        self._first = steps[0].phase is Phase.SECURE
+        if self._first:
+            tools.precedence.enter()
 
     async def run(self) -> None:
         """Run until the lane is done, waits or is stuck; problems end up in the journal."""
+        try:
+            await self._run()
+        finally:
+            self._secured()
+
+    def _secured(self) -> None:
+        """The lane's cut-off is behind it, or is not to be had now."""
+        if self._first:
+            self._first = False
+            self._tools.precedence.leave()
+
+    async def _run(self) -> None:
         settled = True
         for step in self._steps:
+            if step.phase is not Phase.SECURE:
+                self._secured()
+                await self._tools.precedence.wait()
             if step.action in ENDINGS and not settled:
                 return
             if step.state is StepState.ATTENTION:  # a person has to say how it goes on
@@ -153,8 +174,8 @@ class Lane:
     ) -> StepState:
         arguments = dict(step.arguments)
         secret = ""
-        now = await self._tools.clock.now()
         if step.action is Action.PARK:
+            now = await self._tools.clock.now()
             arguments["until"] = recoverable_until(now, self._application).isoformat()
         if step.action is Action.SET_CREDENTIAL:
             length = self._application.profile.password_length
@@ -263,7 +284,6 @@ class Lane:
                 step=step,
                 epoch=self._epoch,
                 state=state,
-                at=await self._tools.clock.now(),
                 attempts=step.attempts if attempts is None else attempts,
                 retry_seconds=retry,
                 problem=problem,
@@ -281,10 +301,12 @@ class Lane:
         began: float,
         credential: bytes | None = None,
     ) -> StepState:
-        now = await self._tools.clock.now()
         before = self._account
         if step.action is not Action.SET_CREDENTIAL and "from_external_id" not in step.arguments:
-            self._account = project(before, seen, now, application=self._application)
+            at = before.seen_at or NEVER
+            if seen is not None and seen.state is AccountState.DELETED:
+                at = await self._tools.clock.now()  # its window may have to be counted from now
+            self._account = project(before, seen, at, application=self._application)
             self._known = self._known or bool(self._account.external_id)
         freed = before.seats - self._account.seats
         await self._tools.journal.write(
@@ -292,7 +314,6 @@ class Lane:
                 step=step,
                 epoch=self._epoch,
                 state=StepState.DONE,
-                at=now,
                 attempts=step.attempts,
                 found=found,
                 outcome=outcome,

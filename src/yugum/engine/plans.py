@@ -227,7 +227,7 @@ class Plans:
         """
         now = await self._clock.now()
         async with self._database.unit() as unit:
-            rows = await unit.plans.batch(batch_id)
+            rows = await unit.plans.batch(batch_id, whole=False)
             if not rows:
                 raise NotFound(f"There is no plan {batch_id}.", remedy="Make a new one.")
             if rows[0]["confirmed"] is not None:

@@ -23,12 +23,16 @@ from yugum.engine.journal import Journal
 from yugum.engine.lanes import Lane, LaneTools
 from yugum.engine.obligations import renew_obligations
 from yugum.engine.permits import Permits
+from yugum.engine.precedence import Precedence
 from yugum.engine.schedule import tick
 from yugum.errors import LeaseLost
 from yugum.ports import Clock, Connectors, Database, Lease, Signer, Vault
 from yugum.settings import Settings
 
 log = structlog.get_logger("yugum.worker")
+
+ENDING_SECONDS = 0.1
+"""How long ended subjects are collected: nobody waits for this, and cut-offs need the machine."""
 
 
 class Worker:
@@ -52,11 +56,14 @@ class Worker:
         self._journal = Journal(database, f"worker {name}")
         self._beginner = Beginner(database, connectors, clock, f"worker {name}")
         self._sealer = Sealer(database, signer)
-        self._enders: Batcher[Lease, bool] = Batcher(self._end)
+        self._enders: Batcher[Lease, bool] = Batcher(self._end, linger=ENDING_SECONDS)
+        self._loading = asyncio.Semaphore(1)
         self._permits: dict[str, Permits] = {}
+        self._precedence = Precedence()
         self._good_until: dict[tuple[str, int], float] = {}
         self._hinted = asyncio.Event()
         self._intents = 0
+        self._sealed = 0.0
         self._tasks: set[asyncio.Task[None]] = set()
         self.subjects_done = 0
         self._tools = LaneTools(
@@ -66,6 +73,7 @@ class Worker:
             vault=vault,
             journal=self._journal,
             permits=self._permits_of,
+            precedence=self._precedence,
             check=self._check,
             retry_base=settings.retry_base_seconds,
             on_intent=self._count_intent,
@@ -80,7 +88,7 @@ class Worker:
         loops = [
             asyncio.create_task(self._every(self._settings.tick_seconds, self._tick, stop)),
             asyncio.create_task(self._every(self._settings.lease_seconds / 4, self._renew, stop)),
-            asyncio.create_task(self._every(1.0, self._sealer.seal_all, stop)),
+            asyncio.create_task(self._every(1.0, self._seal, stop)),
         ]
         try:
             await self._pump(stop)
@@ -104,6 +112,13 @@ class Worker:
     async def _tick(self) -> None:
         if await tick(self._database, await self._clock.now()):
             self.hint()
+
+    async def _seal(self) -> None:
+        """Seal when there is nothing to cut off; under steady work every ten seconds."""
+        if self._good_until and time.monotonic() - self._sealed < 10:
+            return
+        await self._sealer.seal_all()
+        self._sealed = time.monotonic()
 
     async def _pump(self, stop: asyncio.Event) -> None:
         while not stop.is_set():
@@ -172,43 +187,54 @@ class Worker:
 
     async def _portion(self, leases: Sequence[Lease]) -> None:
         """Begin and run the subjects of one claim; each ends by itself."""
-        ids = [lease.subject_id for lease in leases]
-        try:
-            await self._beginner.begin(ids)
-            async with self._database.unit() as unit:
-                steps = await unit.dockets.open_steps(ids)
-                known = await unit.accounts.known(ids)
-                applications = await unit.applications.all()
-        except Exception as error:
-            log.warning("portion failed", subjects=len(ids), error=str(error), exc_info=True)
+        with self._precedence.ahead():  # until its lanes are known it may be the most urgent
+            lanes = await self._lanes_of(leases)
+        if lanes is None:
             await self._give_back(leases)
             return
-        accounts = {a.id: a for mine in known.accounts.values() for a in mine}
-        of_subject: dict[str, dict[str, list[Step]]] = {}
+        await asyncio.gather(*(self._subject(x, lanes.get(x.subject_id, [])) for x in leases))
+
+    async def _lanes_of(self, leases: Sequence[Lease]) -> dict[str, list[Lane]] | None:
+        """Begin what is due and make the lanes, by subject; None when our own side failed."""
+        ids = [lease.subject_id for lease in leases]
+        epochs = {lease.subject_id: lease.epoch for lease in leases}
+        try:
+            # One portion after the other, so that the first one's lanes start as early as can be.
+            async with self._loading:
+                await self._beginner.begin(ids)
+                async with self._database.unit() as unit:
+                    steps = await unit.dockets.open_steps(ids)
+                    accounts = await unit.accounts.some({s.account_id for s in steps})
+                    applications = await unit.applications.all()
+        except Exception as error:
+            log.warning("portion failed", subjects=len(ids), error=str(error), exc_info=True)
+            return None
+        grouped: dict[tuple[str, str], list[Step]] = {}
         for step in steps:
-            of_subject.setdefault(step.subject_id, {}).setdefault(step.account_id, []).append(step)
+            grouped.setdefault((step.subject_id, step.account_id), []).append(step)
+        lanes: dict[str, list[Lane]] = {}
+        for (subject_id, account_id), mine in grouped.items():
+            application = applications[mine[0].application_id]
+            account = accounts.get(account_id)
+            lane = Lane(self._tools, application, epochs[subject_id], mine, account)
+            lanes.setdefault(subject_id, []).append(lane)
+        return lanes
 
-        async def subject(lease: Lease) -> None:
-            lanes = []
-            for account_id, mine in of_subject.get(lease.subject_id, {}).items():
-                application = applications[mine[0].application_id]
-                account = accounts.get(account_id)
-                lanes.append(Lane(self._tools, application, lease.epoch, mine, account).run())
-            results = await asyncio.gather(*lanes, return_exceptions=True)
-            for result in results:
-                if isinstance(result, LeaseLost):
-                    log.info("lease lost", subject=lease.subject_id)
-                elif isinstance(result, BaseException):
-                    log.error("lane failed", subject=lease.subject_id, error=repr(result))
-            try:
-                await self._enders.submit(lease)
-            except Exception as error:
-                log.warning("end failed", subject=lease.subject_id, error=str(error))
-            finally:
-                self._good_until.pop((lease.subject_id, lease.epoch), None)
-                self.subjects_done += 1
-
-        await asyncio.gather(*(subject(lease) for lease in leases))
+    async def _subject(self, lease: Lease, lanes: Sequence[Lane]) -> None:
+        """Run a subject's lanes side by side, then end what has ended."""
+        results = await asyncio.gather(*(x.run() for x in lanes), return_exceptions=True)
+        for result in results:
+            if isinstance(result, LeaseLost):
+                log.info("lease lost", subject=lease.subject_id)
+            elif isinstance(result, BaseException):
+                log.error("lane failed", subject=lease.subject_id, error=repr(result))
+        try:
+            await self._enders.submit(lease)
+        except Exception as error:
+            log.warning("end failed", subject=lease.subject_id, error=str(error))
+        finally:
+            self._good_until.pop((lease.subject_id, lease.epoch), None)
+            self.subjects_done += 1
 
     async def _give_back(self, leases: Sequence[Lease]) -> None:
         """After a failure of our own: let the leases run out, so that nothing spins."""

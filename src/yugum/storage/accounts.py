@@ -162,6 +162,12 @@ class Accounts:
             )
         return account_from(row)
 
+    async def some(self, account_ids: Iterable[str]) -> dict[str, Account]:
+        """Accounts by id, without what they own; those that do not exist yet are left out."""
+        query = sa.select(t.accounts).where(t.accounts.c.id.in_(list(account_ids)))
+        rows = (await self.connection.execute(query)).mappings()
+        return {row["id"]: account_from(row) for row in rows}
+
     async def refresh(self, accounts: Sequence[Account], at: datetime) -> None:
         """Store what was just seen of known accounts, with what they own."""
         if not accounts:

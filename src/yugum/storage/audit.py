@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import AsyncIterator, Mapping, Sequence
-from dataclasses import asdict
 from typing import Any
 
 import sqlalchemy as sa
@@ -13,8 +12,21 @@ from yugum.core.merkle import Frontier
 from yugum.ports import Event
 from yugum.storage import tables as t
 from yugum.storage.pages import Page, fetch
+from yugum.storage.rows import to_json
 
 SEAL_LOCK = 0x59554755
+
+ADD_SQL = """
+INSERT INTO audit_events (id, at, actor, action, subject, docket_id, payload, salt, digest)
+SELECT r.id, r.at, r.actor, r.action, r.subject, r.docket_id, r.payload, r.salt, r.digest
+FROM jsonb_to_recordset(cast(:rows AS jsonb)) AS r(id text, at timestamptz, actor text,
+  action text, subject text, docket_id text, payload jsonb, salt bytea, digest bytea)
+"""
+
+SEAL_SQL = """
+UPDATE audit_events e SET leaf_index = r.place
+FROM jsonb_to_recordset(cast(:rows AS jsonb)) AS r(id text, place bigint) WHERE e.id = r.id
+"""
 
 
 class Audit:
@@ -22,8 +34,23 @@ class Audit:
         self.connection = connection
 
     async def add(self, events: Sequence[Event]) -> None:
-        if events:
-            await self.connection.execute(sa.insert(t.audit_events), [asdict(e) for e in events])
+        if not events:
+            return
+        rows = [
+            {
+                "id": e.id,
+                "at": e.at,
+                "actor": e.actor,
+                "action": e.action,
+                "subject": e.subject,
+                "docket_id": e.docket_id,
+                "payload": e.payload,
+                "salt": e.salt,
+                "digest": e.digest,
+            }
+            for e in events
+        ]
+        await self.connection.execute(sa.text(ADD_SQL), {"rows": to_json(rows)})
 
     async def unsealed(self, limit: int) -> Sequence[Mapping[str, Any]]:
         """Events no running transaction can come before any more; nothing while another seals."""
@@ -55,13 +82,8 @@ class Audit:
         root: bytes,
         signature: bytes,
     ) -> None:
-        e = t.audit_events
-        await self.connection.execute(
-            sa.update(e)
-            .where(e.c.id == sa.bindparam("row_id"))
-            .values(leaf_index=sa.bindparam("place")),
-            [{"row_id": i, "place": n} for i, n in places],
-        )
+        rows = to_json([{"id": i, "place": n} for i, n in places])
+        await self.connection.execute(sa.text(SEAL_SQL), {"rows": rows})
         await self.connection.execute(
             sa.insert(t.audit_heads).values(
                 size=sum(size for size, _ in frontier),

@@ -6,6 +6,7 @@ from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
 
+import orjson
 import sqlalchemy as sa
 from alembic import command
 from alembic.config import Config
@@ -70,6 +71,8 @@ class PostgresDatabase:
             pool_size=pool_size,
             max_overflow=pool_size,
             pool_pre_ping=True,
+            json_serializer=lambda value: orjson.dumps(value, default=str).decode(),
+            json_deserializer=orjson.loads,
         )
         self._hints = Hints(make_app(url))
 

@@ -7,6 +7,7 @@ lease epoch is no longer the subject's are refused; the share lock makes a concu
 from __future__ import annotations
 
 from collections.abc import Sequence
+from datetime import datetime
 from typing import Any
 
 import sqlalchemy as sa
@@ -83,24 +84,27 @@ class Journal:
     def __init__(self, connection: AsyncConnection) -> None:
         self.connection = connection
 
-    async def write(self, entries: Sequence[Entry], events: Sequence[Event]) -> set[str]:
+    async def write(
+        self, entries: Sequence[Entry], events: Sequence[Event], at: datetime
+    ) -> set[str]:
         """Write entries (at most one a step); returns the ids of the steps that were taken.
 
+        ``at`` is the business time of all of them.
         A step is not taken when another worker has claimed its subject since, or when it is
         finished already.
         """
         good = await self._of_current_epoch(entries)
         if not good:
             return set()
-        taken = await self._steps(good)
+        taken = await self._steps(good, at)
         done = [e for e in good if e.step.id in taken and e.state is StepState.DONE]
         if done:
-            await self._receipts(done)
-            await self._accounts(done)
-            await self._ledger(done)
-            await self._seats(done)
-            await self._handovers(done)
-            await self._credentials(done)
+            await self._receipts(done, at)
+            await self._accounts(done, at)
+            await self._ledger(done, at)
+            await self._seats(done, at)
+            await self._handovers(done, at)
+            await self._credentials(done, at)
         await Audit(self.connection).add([e for e in events if e.payload["step"] in taken])
         return taken
 
@@ -113,7 +117,7 @@ class Journal:
         epochs = {row.id: row.epoch for row in rows}
         return [e for e in entries if epochs.get(e.step.subject_id) == e.epoch]
 
-    async def _steps(self, entries: Sequence[Entry]) -> set[str]:
+    async def _steps(self, entries: Sequence[Entry], at: datetime) -> set[str]:
         rows = [
             {
                 "id": e.step.id,
@@ -122,14 +126,14 @@ class Journal:
                 "problem": e.problem,
                 "retry_seconds": e.retry_seconds,
                 "found": e.found,
-                "at": e.at,
+                "at": at,
             }
             for e in entries
         ]
         result = await self.connection.execute(sa.text(STEPS_SQL), {"rows": to_json(rows)})
         return {row.id for row in result}
 
-    async def _receipts(self, done: Sequence[Entry]) -> None:
+    async def _receipts(self, done: Sequence[Entry], at: datetime) -> None:
         rows = [
             {
                 "step_id": e.step.id,
@@ -138,23 +142,22 @@ class Journal:
                 "found": e.found or {},
                 "did": e.did,
                 "seen": e.seen,
-                "at": e.at,
+                "at": at,
                 "took_ms": e.took_ms,
             }
             for e in done
         ]
         await self.connection.execute(sa.text(RECEIPTS_SQL), {"rows": to_json(rows)})
 
-    async def _accounts(self, done: Sequence[Entry]) -> None:
+    async def _accounts(self, done: Sequence[Entry], at: datetime) -> None:
         latest = {e.account.id: e for e in done if e.account is not None}
         if not latest:
             return
-        at = max(e.at for e in latest.values())
         rows = [account_row(e.account) for e in latest.values() if e.account is not None]
         await self.connection.execute(sa.text(UPSERT_SQL), {"rows": to_json(rows), "at": at})
         await self.connection.execute(sa.text(HISTORY_SQL), {"ids": list(latest), "at": at})
 
-    async def _ledger(self, done: Sequence[Entry]) -> None:
+    async def _ledger(self, done: Sequence[Entry], at: datetime) -> None:
         rows = [
             {
                 "account_id": account,
@@ -162,7 +165,7 @@ class Journal:
                 "item": item,
                 "origin_kind": origin.kind.value if origin else None,
                 "origin_name": origin.name if origin else None,
-                "at": e.at,
+                "at": at,
             }
             for e in done
             for (account, kind, item), origin in e.origins
@@ -170,13 +173,13 @@ class Journal:
         if rows:
             await self.connection.execute(sa.text(LEDGER_SQL), {"rows": to_json(rows)})
 
-    async def _seats(self, done: Sequence[Entry]) -> None:
+    async def _seats(self, done: Sequence[Entry], at: datetime) -> None:
         rows = [
             {
                 "application_id": e.step.application_id,
                 "license": license,
                 "account_id": e.step.account_id,
-                "at": e.at,
+                "at": at,
             }
             for e in done
             for license in e.freed_licenses
@@ -184,7 +187,7 @@ class Journal:
         if rows:
             await self.connection.execute(sa.text(FREE_SQL), {"rows": to_json(rows)})
 
-    async def _handovers(self, done: Sequence[Entry]) -> None:
+    async def _handovers(self, done: Sequence[Entry], at: datetime) -> None:
         moved: list[dict[str, Any]] = []
         for e in done:
             if e.step.action is not Action.TRANSFER:
@@ -202,7 +205,7 @@ class Journal:
                         "name": asset["name"],
                         "from_account": "" if back else e.step.account_id,
                         "to_account": to_account,
-                        "at": e.at,
+                        "at": at,
                     }
                 )
         if not moved:
@@ -224,14 +227,14 @@ class Journal:
                 .values(account_id=row["to_account"])
             )
 
-    async def _credentials(self, done: Sequence[Entry]) -> None:
+    async def _credentials(self, done: Sequence[Entry], at: datetime) -> None:
         rows = [
             {
                 "id": e.step.id,
                 "account_id": e.step.account_id,
                 "docket_id": e.step.docket_id,
                 "cipher": e.credential,
-                "set_at": e.at,
+                "set_at": at,
             }
             for e in done
             if e.credential is not None

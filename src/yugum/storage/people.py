@@ -7,7 +7,6 @@ from datetime import datetime
 from typing import Any
 
 import sqlalchemy as sa
-from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.ext.asyncio import AsyncConnection
 
@@ -17,8 +16,15 @@ from yugum.errors import Ambiguous, Conflict, NotFound
 from yugum.storage import tables as t
 from yugum.storage.filters import to_sql
 from yugum.storage.pages import Page, Row, fetch
+from yugum.storage.rows import to_json
 
 COLUMNS = [t.people.c[name] for name in FIELDS]
+STORED = (*FIELDS, "folded", "search")
+CHANGE_SQL = f"""
+UPDATE people p SET rev = p.rev + 1, {", ".join(f"{n} = r.{n}" for n in STORED if n != "id")}
+FROM jsonb_populate_recordset(NULL::people, cast(:rows AS jsonb)) AS r WHERE p.id = r.id
+"""
+"""Stores changed people in one statement; the row's own type says what each field is."""
 
 
 def person_from(row: Row) -> Person:
@@ -118,25 +124,18 @@ class People:
         """Store changed people; each gets a new revision."""
         if not people:
             return
-        statement = (
-            sa.update(t.people)
-            .where(t.people.c.id == sa.bindparam("row_id"))
-            .values(
-                rev=t.people.c.rev + 1,
-                **{name: sa.bindparam(f"v_{name}") for name in FIELDS if name != "id"},
-                folded=sa.bindparam("v_folded", type_=JSONB),
-                search=sa.bindparam("v_search"),
-            )
-        )
-        rows = []
-        for person in people:
-            row = {f"v_{k}": v for k, v in _row(person).items() if k != "id"}
-            rows.append({"row_id": person.id, **row})
-        await self.connection.execute(statement, rows)
+        rows = to_json([_row(person) for person in people])
+        await self.connection.execute(sa.text(CHANGE_SQL), {"rows": rows})
 
     async def record(self, facts: Sequence[Row]) -> None:
         if facts:
-            await self.connection.execute(sa.insert(t.facts), [dict(f) for f in facts])
+            await self.connection.execute(
+                sa.text(
+                    """INSERT INTO facts
+                       SELECT * FROM jsonb_populate_recordset(NULL::facts, cast(:rows AS jsonb))"""
+                ),
+                {"rows": to_json(facts)},
+            )
 
     async def page(
         self,

@@ -39,10 +39,15 @@ class Plans:
             rows = [{**asdict(d), "steps": list(d.steps)} for d in drafts]
             await self.connection.execute(sa.insert(t.plans), rows)
 
-    async def batch(self, batch_id: str) -> Sequence[Mapping[str, Any]]:
-        """The batch's plans, locked; ``stale`` says whether its inputs have changed."""
+    async def batch(self, batch_id: str, *, whole: bool = True) -> Sequence[Mapping[str, Any]]:
+        """The batch's plans, locked; ``stale`` says whether its inputs have changed.
+
+        Without the ``whole`` the steps stay in the database, which is all a confirmation needs.
+        """
+        more = ", x.steps, x.document" if whole else ""
         query = sa.text(
-            f"""SELECT x.*, p.display_name, p.user_name, p.employee_number, ({STALE}) AS stale
+            f"""SELECT x.id, x.batch_id, x.subject_id, x.verb, x.cause, x.digest, x.due_at,
+              x.confirmed, x.author{more}, p.display_name, p.user_name, p.employee_number, ({STALE}) AS stale
             FROM plans x JOIN people p ON p.id = x.subject_id
             WHERE x.batch_id = :batch ORDER BY x.id FOR UPDATE OF x"""
         )

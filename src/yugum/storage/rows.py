@@ -2,22 +2,20 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Mapping, Sequence
-from datetime import datetime
 from typing import Any
+
+import orjson
 
 
 def to_json(rows: Sequence[Mapping[str, Any]]) -> str:
-    """Rows for ``jsonb_to_recordset``: one parameter for any number of rows."""
-    return json.dumps(rows, default=_plain, separators=(",", ":"))
+    """Rows as a JSON array; bytes in PostgreSQL's hex form, moments as ISO 8601."""
+    return orjson.dumps(rows, default=_plain).decode()
 
 
 def _plain(value: Any) -> Any:
-    if isinstance(value, datetime):
-        return value.isoformat()
     if isinstance(value, bytes):
         return "\\x" + value.hex()
-    if isinstance(value, (set, frozenset, tuple)):
-        return sorted(value) if not isinstance(value, tuple) else list(value)
+    if isinstance(value, (set, frozenset)):
+        return sorted(value)
     return str(value)

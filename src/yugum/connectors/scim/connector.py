@@ -6,6 +6,7 @@ offers our extension; elsewhere its capabilities lack them and plans fall back.
 
 from __future__ import annotations
 
+import asyncio
 from collections.abc import AsyncIterator, Mapping, Sequence
 from datetime import datetime
 from typing import Any
@@ -36,6 +37,7 @@ class ScimConnector:
         self._name = name
         self._groups: dict[str, str] = {}
         self._capabilities: frozenset[Capability] | None = None
+        self._discovering = asyncio.Lock()
 
     async def close(self) -> None:
         await self._http.close()
@@ -76,7 +78,9 @@ class ScimConnector:
 
     async def _can(self, capability: Capability) -> bool:
         if self._capabilities is None:
-            await self.discover()
+            async with self._discovering:  # many lanes ask at once, the application is asked once
+                if self._capabilities is None:
+                    await self.discover()
         assert self._capabilities is not None
         return capability in self._capabilities
 

@@ -1,0 +1,1 @@
+"""Measurements, each against a bare counterpart in the same run."""

@@ -1,0 +1,48 @@
+"""``bash scripts/bench NAME [--size N] [--rounds R] [--output json]``."""
+
+from __future__ import annotations
+
+import json
+import statistics
+import sys
+from typing import Any
+
+import click
+
+from bench.cutoff import cutoff
+
+MEASURES = {
+    "cutoff": lambda size, rounds: cutoff("cutoff", size or 200, rounds, latency_ms=0),
+    "cutoff-20ms": lambda size, rounds: cutoff("cutoff-20ms", size or 200, rounds, latency_ms=20),
+}
+
+
+@click.command()
+@click.argument("name", type=click.Choice(sorted(MEASURES)))
+@click.option("--size", type=int, default=0, help="How many; each measure has its own default.")
+@click.option("--rounds", type=int, default=5)
+@click.option("--output", "form", type=click.Choice(["table", "json"]), default="table")
+def main(name: str, size: int, rounds: int, form: str) -> None:
+    """Run one measurement and print its table and ratio."""
+    result = MEASURES[name](size, rounds)
+    ratio = round(statistics.median(r["ratio"] for r in result["rounds"]), 2)
+    result["ratio"] = ratio
+    if form == "json":
+        click.echo(json.dumps(result))
+        return
+    show(result)
+    click.echo(f"{name}: ratio {ratio:.2f}")
+
+
+def show(result: dict[str, Any]) -> None:
+    """The settings, a row a round, the peak memory."""
+    click.echo(", ".join(f"{k} {v}" for k, v in result["settings"].items()))
+    columns = list(result["rounds"][0])
+    click.echo("  ".join(f"{c:>14}" for c in columns))
+    for row in result["rounds"]:
+        click.echo("  ".join(f"{row[c]:>14}" for c in columns))
+    click.echo(", ".join(f"{k} {v}" for k, v in result["memory"].items()))
+
+
+if __name__ == "__main__":
+    sys.exit(main())
