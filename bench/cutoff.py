@@ -31,6 +31,8 @@ from yugum_standins.stage import Stage
 
 APPLICATIONS = ("alpha", "beta")
 OTHER = "bare"
+WORKERS = 1
+"""Workers among which the concurrency is shared out."""
 
 
 def seed(size: int, rounds: int) -> dict[str, Any]:
@@ -63,8 +65,9 @@ def _run(name: str, stage: Stage, size: int, rounds: int, latency_ms: float) -> 
     }
     token = found(stage, time_of_day())
     stage.serve(0)
-    worker = stage.worker()
     concurrency = Settings().concurrency
+    share = {"YUGUM_CONCURRENCY": str(concurrency // WORKERS)}
+    workers = [stage.worker(f"worker-{n + 1}", share) for n in range(WORKERS)]
     with Client(stage.url, token) as client:
         prepare(client, standins, size, rounds)
         for standin in standins.values():
@@ -79,13 +82,13 @@ def _run(name: str, stage: Stage, size: int, rounds: int, latency_ms: float) -> 
                  "leavers/s": round(size / mine)}
             )
     memory = {
-        "service MB": _peak(stage.children["service"].pid), "worker MB": _peak(worker.pid)
+        "service MB": _peak(stage.children["service"].pid), "each worker MB": max(_peak(w.pid) for w in workers),
     }
     return {
         "name": name,
         "settings": {
             "leavers": size, "applications": len(APPLICATIONS), "latency ms": latency_ms,
-            "concurrency an application": concurrency, **_database_settings(url),
+            "concurrency an application": concurrency, "workers": WORKERS, **_database_settings(url),
             "cores": psutil.cpu_count(),
         },
         "rounds": results,

@@ -14,8 +14,8 @@ class Batcher(Generic[Item, Result]):
     """Collects items and hands them to ``flush`` together, at most ``limit`` at once.
 
     ``flush`` returns one result an item. If it fails for a batch, each item is tried alone, so
-    that a bad one fails its own caller and nobody else's. ``linger`` is how many seconds a flush
-    waits for more; 0 takes who is ready now.
+    that a bad one fails its own caller and nobody else's. ``linger`` tells how many seconds a
+    flush waits for more; 0 takes who is ready now.
     """
 
     def __init__(
@@ -23,7 +23,7 @@ class Batcher(Generic[Item, Result]):
         flush: Callable[[Sequence[Item]], Awaitable[Sequence[Result]]],
         *,
         limit: int = 256,
-        linger: float = 0.0,
+        linger: Callable[[], float] = lambda: 0.0,
     ) -> None:
         self._flush = flush
         self._limit = limit
@@ -43,7 +43,7 @@ class Batcher(Generic[Item, Result]):
         try:
             while self._waiting:
                 # One turn of the loop lets callers that are ready now join this flush.
-                await asyncio.sleep(self._linger)
+                await asyncio.sleep(self._linger())
                 batch, self._waiting = self._waiting[: self._limit], self._waiting[self._limit :]
                 await self._deliver(batch)
         finally:

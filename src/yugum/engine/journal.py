@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from datetime import UTC, datetime
 
 from yugum.core.dockets import StepState
@@ -16,10 +16,12 @@ from yugum.ports import Database, Entry, Event
 class Journal:
     """Group-committed entries; an entry under a lease that is lost is refused."""
 
-    def __init__(self, database: Database, actor: str) -> None:
+    def __init__(self, database: Database, actor: str, linger: Callable[[], float]) -> None:
         self._database = database
         self._actor = actor
-        self._batcher: Batcher[Entry, bool] = Batcher(self._flush)
+        self._batcher: Batcher[Entry, bool] = Batcher(
+            self._flush, linger=linger
+        )
 
     async def write(self, entry: Entry) -> None:
         """Durably write one entry.

@@ -18,6 +18,11 @@ class Precedence:
         self._clear = asyncio.Event()
         self._clear.set()
 
+    @property
+    def count(self) -> int:
+        """How much has to go first now."""
+        return self._ahead
+
     def enter(self) -> None:
         self._ahead += 1
         self._clear.clear()

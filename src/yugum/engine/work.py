@@ -31,6 +31,7 @@ from yugum.settings import Settings
 
 log = structlog.get_logger("yugum.worker")
 
+CROWD_SECONDS = 0.02
 ENDING_SECONDS = 0.1
 """How long ended subjects are collected: nobody waits for this, and cut-offs need the machine."""
 
@@ -53,13 +54,13 @@ class Worker:
         self._settings = settings
         self._clock = clock
         self._connectors = connectors
-        self._journal = Journal(database, f"worker {name}")
+        self._precedence = Precedence()
+        self._journal = Journal(database, f"worker {name}", self._linger)
         self._beginner = Beginner(database, connectors, clock, f"worker {name}")
         self._sealer = Sealer(database, signer)
-        self._enders: Batcher[Lease, bool] = Batcher(self._end, linger=ENDING_SECONDS)
+        self._enders: Batcher[Lease, bool] = Batcher(self._end, linger=lambda: ENDING_SECONDS)
         self._loading = asyncio.Semaphore(1)
         self._permits: dict[str, Permits] = {}
-        self._precedence = Precedence()
         self._good_until: dict[tuple[str, int], float] = {}
         self._hinted = asyncio.Event()
         self._intents = 0
@@ -78,6 +79,11 @@ class Worker:
             retry_base=settings.retry_base_seconds,
             on_intent=self._count_intent,
         )
+
+    def _linger(self) -> float:
+        """With more lanes than permits a step may wait for its row: others use the time."""
+        crowd = self._precedence.count > 2 * self._settings.concurrency
+        return CROWD_SECONDS if crowd else 0.0
 
     def hint(self) -> None:
         """Something may be due."""

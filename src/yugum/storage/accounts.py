@@ -21,7 +21,7 @@ from yugum.storage.pages import Page, Row, fetch
 from yugum.storage.people import COLUMNS, person_from
 from yugum.storage.rows import to_json
 
-HISTORY_SQL = """
+HISTORY_SQL = sa.text("""
 WITH now_held AS (
   SELECT a.id, 'state' AS kind, a.state AS item FROM accounts a WHERE a.id = ANY(:ids)
   UNION ALL SELECT a.id, 'entitlement', e FROM accounts a, unnest(a.entitlements) e
@@ -37,10 +37,10 @@ WITH now_held AS (
 INSERT INTO history (account_id, kind, item, from_at)
 SELECT n.id, n.kind, n.item, :at FROM now_held n
 ON CONFLICT (account_id, kind, item) WHERE until_at IS NULL DO NOTHING
-"""
+""")
 """Brings the history of some accounts up to what they hold now."""
 
-UPSERT_SQL = """
+UPSERT_SQL = sa.text("""
 INSERT INTO accounts AS a (id, application_id, person_id, kind, login, display_name, external_id,
   state, entitlements, seats, sessions, keys, recoverable_until, seen_at)
 SELECT r.id, r.application_id, r.person_id, r.kind, r.login, coalesce(r.display_name, ''),
@@ -58,7 +58,7 @@ WHERE (a.login, a.external_id, a.state, a.entitlements, a.seats, a.sessions, a.k
   IS DISTINCT FROM (excluded.login, excluded.external_id, excluded.state, excluded.entitlements,
        excluded.seats, excluded.sessions, excluded.keys, excluded.recoverable_until)
 RETURNING a.id
-"""
+""")
 """Projects accounts; unchanged rows are not rewritten."""
 
 
@@ -174,11 +174,11 @@ class Accounts:
             return
         ids = [a.id for a in accounts]
         rows = to_json([account_row(a) for a in accounts])
-        await self.connection.execute(sa.text(UPSERT_SQL), {"rows": rows, "at": at})
+        await self.connection.execute(UPSERT_SQL, {"rows": rows, "at": at})
         await self.connection.execute(
             sa.update(t.accounts).where(t.accounts.c.id.in_(ids)).values(seen_at=at)
         )
-        await self.connection.execute(sa.text(HISTORY_SQL), {"ids": ids, "at": at})
+        await self.connection.execute(HISTORY_SQL, {"ids": ids, "at": at})
         await self.connection.execute(sa.delete(t.assets).where(t.assets.c.account_id.in_(ids)))
         owned = [
             {"account_id": a.id, "external_id": x.external_id, "kind": x.kind, "name": x.name,
@@ -303,9 +303,9 @@ class Accounts:
                     "recoverable_until": o.recoverable_until,
                 }
             )
-        await self.connection.execute(sa.text(UPSERT_SQL), {"rows": to_json(rows), "at": at})
+        await self.connection.execute(UPSERT_SQL, {"rows": to_json(rows), "at": at})
         await self.connection.execute(
-            sa.text(HISTORY_SQL), {"ids": [r["id"] for r in rows], "at": at}
+            HISTORY_SQL, {"ids": [r["id"] for r in rows], "at": at}
         )
         await self._read_assets({r["external_id"]: r["id"] for r in rows}, seen)
         linked = sum(r["person_id"] is not None for r in rows)

@@ -16,17 +16,17 @@ from yugum.storage.rows import to_json
 
 SEAL_LOCK = 0x59554755
 
-ADD_SQL = """
+ADD_SQL = sa.text("""
 INSERT INTO audit_events (id, at, actor, action, subject, docket_id, payload, salt, digest)
 SELECT r.id, r.at, r.actor, r.action, r.subject, r.docket_id, r.payload, r.salt, r.digest
 FROM jsonb_to_recordset(cast(:rows AS jsonb)) AS r(id text, at timestamptz, actor text,
   action text, subject text, docket_id text, payload jsonb, salt bytea, digest bytea)
-"""
+""")
 
-SEAL_SQL = """
+SEAL_SQL = sa.text("""
 UPDATE audit_events e SET leaf_index = r.place
 FROM jsonb_to_recordset(cast(:rows AS jsonb)) AS r(id text, place bigint) WHERE e.id = r.id
-"""
+""")
 
 
 class Audit:
@@ -50,7 +50,7 @@ class Audit:
             }
             for e in events
         ]
-        await self.connection.execute(sa.text(ADD_SQL), {"rows": to_json(rows)})
+        await self.connection.execute(ADD_SQL, {"rows": to_json(rows)})
 
     async def unsealed(self, limit: int) -> Sequence[Mapping[str, Any]]:
         """Events no running transaction can come before any more; nothing while another seals."""
@@ -83,7 +83,7 @@ class Audit:
         signature: bytes,
     ) -> None:
         rows = to_json([{"id": i, "place": n} for i, n in places])
-        await self.connection.execute(sa.text(SEAL_SQL), {"rows": rows})
+        await self.connection.execute(SEAL_SQL, {"rows": rows})
         await self.connection.execute(
             sa.insert(t.audit_heads).values(
                 size=sum(size for size, _ in frontier),

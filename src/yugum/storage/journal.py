@@ -22,7 +22,11 @@ from yugum.storage.accounts import HISTORY_SQL, UPSERT_SQL, account_row
 from yugum.storage.audit import Audit
 from yugum.storage.rows import to_json
 
-STEPS_SQL = """
+EPOCHS_SQL = sa.text(
+    "SELECT id, epoch FROM subjects WHERE id = ANY(:ids) ORDER BY id FOR SHARE"
+)
+
+STEPS_SQL = sa.text("""
 UPDATE steps s SET state = r.state, attempts = r.attempts, problem = r.problem,
   retry_at = CASE WHEN r.retry_seconds IS NULL THEN NULL
     ELSE clock_timestamp() + make_interval(secs => r.retry_seconds) END,
@@ -34,18 +38,18 @@ FROM jsonb_to_recordset(cast(:rows AS jsonb)) AS r(id text, state text, attempts
   problem jsonb, retry_seconds float8, found jsonb, at timestamptz)
 WHERE s.id = r.id AND s.state NOT IN ('done', 'left_out')
 RETURNING s.id
-"""
+""")
 
-RECEIPTS_SQL = """
+RECEIPTS_SQL = sa.text("""
 INSERT INTO receipts (step_id, docket_id, outcome, found, did, seen, at, took_ms, machine_at)
 SELECT r.step_id, r.docket_id, r.outcome, r.found, r.did, r.seen, r.at, r.took_ms,
   clock_timestamp()
 FROM jsonb_to_recordset(cast(:rows AS jsonb)) AS r(step_id text, docket_id text, outcome text,
   found jsonb, did jsonb, seen jsonb, at timestamptz, took_ms float8)
 ON CONFLICT (step_id) DO NOTHING
-"""
+""")
 
-FREE_SQL = """
+FREE_SQL = sa.text("""
 WITH freed AS (
   UPDATE seat_claims c SET until_at = r.at
   FROM jsonb_to_recordset(cast(:rows AS jsonb)) AS r(application_id text, license text,
@@ -61,10 +65,10 @@ WITH freed AS (
 UPDATE subjects s SET wake_at = clock_timestamp()
 FROM line l WHERE s.id = l.person_id
   AND l.n <= (SELECT count(*) FROM freed f WHERE f.pool_id = l.pool_id)
-"""
+""")
 """Ends claims and wakes as many from the head of each line as seats came back."""
 
-LEDGER_SQL = """
+LEDGER_SQL = sa.text("""
 WITH r AS (
   SELECT * FROM jsonb_to_recordset(cast(:rows AS jsonb)) AS r(account_id text, kind text,
     item text, origin_kind text, origin_name text, at timestamptz)
@@ -77,7 +81,7 @@ INSERT INTO ledger AS l (account_id, kind, item, origin_kind, origin_name, since
 SELECT account_id, kind, item, origin_kind, origin_name, at FROM r WHERE origin_kind IS NOT NULL
 ON CONFLICT (account_id, kind, item) DO UPDATE
 SET origin_kind = excluded.origin_kind, origin_name = excluded.origin_name
-"""
+""")
 
 
 class Journal:
@@ -111,7 +115,7 @@ class Journal:
     async def _of_current_epoch(self, entries: Sequence[Entry]) -> list[Entry]:
         ids = list({e.step.subject_id for e in entries})
         rows = await self.connection.execute(
-            sa.text("SELECT id, epoch FROM subjects WHERE id = ANY(:ids) ORDER BY id FOR SHARE"),
+            EPOCHS_SQL,
             {"ids": ids},
         )
         epochs = {row.id: row.epoch for row in rows}
@@ -130,7 +134,7 @@ class Journal:
             }
             for e in entries
         ]
-        result = await self.connection.execute(sa.text(STEPS_SQL), {"rows": to_json(rows)})
+        result = await self.connection.execute(STEPS_SQL, {"rows": to_json(rows)})
         return {row.id for row in result}
 
     async def _receipts(self, done: Sequence[Entry], at: datetime) -> None:
@@ -147,15 +151,15 @@ class Journal:
             }
             for e in done
         ]
-        await self.connection.execute(sa.text(RECEIPTS_SQL), {"rows": to_json(rows)})
+        await self.connection.execute(RECEIPTS_SQL, {"rows": to_json(rows)})
 
     async def _accounts(self, done: Sequence[Entry], at: datetime) -> None:
         latest = {e.account.id: e for e in done if e.account is not None}
         if not latest:
             return
         rows = [account_row(e.account) for e in latest.values() if e.account is not None]
-        await self.connection.execute(sa.text(UPSERT_SQL), {"rows": to_json(rows), "at": at})
-        await self.connection.execute(sa.text(HISTORY_SQL), {"ids": list(latest), "at": at})
+        await self.connection.execute(UPSERT_SQL, {"rows": to_json(rows), "at": at})
+        await self.connection.execute(HISTORY_SQL, {"ids": list(latest), "at": at})
 
     async def _ledger(self, done: Sequence[Entry], at: datetime) -> None:
         rows = [
@@ -171,7 +175,7 @@ class Journal:
             for (account, kind, item), origin in e.origins
         ]
         if rows:
-            await self.connection.execute(sa.text(LEDGER_SQL), {"rows": to_json(rows)})
+            await self.connection.execute(LEDGER_SQL, {"rows": to_json(rows)})
 
     async def _seats(self, done: Sequence[Entry], at: datetime) -> None:
         rows = [
@@ -185,7 +189,7 @@ class Journal:
             for license in e.freed_licenses
         ]
         if rows:
-            await self.connection.execute(sa.text(FREE_SQL), {"rows": to_json(rows)})
+            await self.connection.execute(FREE_SQL, {"rows": to_json(rows)})
 
     async def _handovers(self, done: Sequence[Entry], at: datetime) -> None:
         moved: list[dict[str, Any]] = []
