@@ -38,8 +38,13 @@ WORKERS = 1
 def seed(size: int, rounds: int) -> dict[str, Any]:
     """Accounts for Yugum's rounds and as many for the bare ones; each has ways in to be ended."""
     users = [
-        {"userName": f"{who}-{r}-{i}", "sessions": 1, "apiKeys": 1, "groups": ["Everybody"],
-         "kind": "person" if who == "leaver" else "service"}
+        {
+            "userName": f"{who}-{r}-{i}",
+            "sessions": 1,
+            "apiKeys": 1,
+            "groups": ["Everybody"],
+            "kind": "person" if who == "leaver" else "service",
+        }
         for who in ("leaver", OTHER)
         for r in range(rounds)
         for i in range(size)
@@ -77,18 +82,28 @@ def _run(name: str, stage: Stage, size: int, rounds: int, latency_ms: float) -> 
             mine, calls, traces = yugum_round(client, standins, size, number)
             theirs = bare_round(standins, traces, size, number, concurrency)
             results.append(
-                {"round": number + 1, "yugum s": round(mine, 3), "bare s": round(theirs, 3),
-                 "ratio": round(mine / theirs, 2), "calls": calls,
-                 "leavers/s": round(size / mine)}
+                {
+                    "round": number + 1,
+                    "yugum s": round(mine, 3),
+                    "bare s": round(theirs, 3),
+                    "ratio": round(mine / theirs, 2),
+                    "calls": calls,
+                    "leavers/s": round(size / mine),
+                }
             )
     memory = {
-        "service MB": _peak(stage.children["service"].pid), "each worker MB": max(_peak(w.pid) for w in workers),
+        "service MB": _peak(stage.children["service"].pid),
+        "each worker MB": max(_peak(w.pid) for w in workers),
     }
     return {
         "name": name,
         "settings": {
-            "leavers": size, "applications": len(APPLICATIONS), "latency ms": latency_ms,
-            "concurrency an application": concurrency, "workers": WORKERS, **_database_settings(url),
+            "leavers": size,
+            "applications": len(APPLICATIONS),
+            "latency ms": latency_ms,
+            "concurrency an application": concurrency,
+            "workers": WORKERS,
+            **_database_settings(url),
             "cores": psutil.cpu_count(),
         },
         "rounds": results,
@@ -102,9 +117,7 @@ def time_of_day() -> Any:
     return datetime(2031, 3, 3, 8, 0, tzinfo=UTC)
 
 
-def prepare(
-    client: Client, standins: dict[str, dict[str, Any]], size: int, rounds: int
-) -> None:
+def prepare(client: Client, standins: dict[str, dict[str, Any]], size: int, rounds: int) -> None:
     """People and applications as after a first reading, with no rule at all."""
     people = [
         wp.NewPerson(user_name=f"leaver-{r}-{i}", given_name="Leaver", family_name=f"{r}-{i}")
@@ -116,7 +129,10 @@ def prepare(
     for name, standin in standins.items():
         client.applications.connect(
             wn.ConnectApplication(
-                id=name, name=name, kind="scim", url=f"{standin['url']}/scim/v2",
+                id=name,
+                name=name,
+                kind="scim",
+                url=f"{standin['url']}/scim/v2",
                 secret=standin["token"],
             )
         )
@@ -144,9 +160,7 @@ def yugum_round(
     return ended - began, sum(len(t) for t in traces.values()), traces
 
 
-def _last_cut_off(
-    standins: dict[str, dict[str, Any]], after: dict[str, int], size: int
-) -> float:
+def _last_cut_off(standins: dict[str, dict[str, Any]], after: dict[str, int], size: int) -> float:
     deadline = time.monotonic() + 300
     while time.monotonic() < deadline:
         time.sleep(0.25)
@@ -172,9 +186,7 @@ def bare_round(
     concurrency: int,
 ) -> float:
     """Replay the calls on the other accounts; seconds until the last cut-off was answered."""
-    replays = {
-        name: _others(standin, traces[name], number) for name, standin in standins.items()
-    }
+    replays = {name: _others(standin, traces[name], number) for name, standin in standins.items()}
     return float(uvloop.run(_replay(standins, replays, concurrency)))
 
 
@@ -187,7 +199,9 @@ def _others(
     while True:
         page = httpx.get(
             f"{standin['url']}/scim/v2/Users",
-            params={"startIndex": start, "count": 1000}, headers=standin["headers"], timeout=60,
+            params={"startIndex": start, "count": 1000},
+            headers=standin["headers"],
+            timeout=60,
         ).json()
         users |= {u["userName"]: u["id"] for u in page["Resources"]}
         start += len(page["Resources"])
@@ -222,14 +236,19 @@ async def _replay(
     media = {"Content-Type": "application/scim+json"}
 
     async def account(
-        session: aiohttp.ClientSession, gate: asyncio.Semaphore, url: str,
+        session: aiohttp.ClientSession,
+        gate: asyncio.Semaphore,
+        url: str,
         calls: list[tuple[str, str, str]],
     ) -> None:
         nonlocal last
         for method, path, body in calls:
-            async with gate, session.request(
-                method, url + path, data=body.encode() if body else None, headers=media
-            ) as response:
+            async with (
+                gate,
+                session.request(
+                    method, url + path, data=body.encode() if body else None, headers=media
+                ) as response,
+            ):
                 await response.read()
             if method == "PATCH" and "/Users/" in path:
                 last = time.time()
@@ -259,7 +278,10 @@ async def _replay(
 
 def _panel(standin: dict[str, Any], method: str, what: str, **more: Any) -> httpx.Response:
     return httpx.request(
-        method.upper(), f"{standin['url']}/panel/{what}", headers=standin["headers"], timeout=60,
+        method.upper(),
+        f"{standin['url']}/panel/{what}",
+        headers=standin["headers"],
+        timeout=60,
         **more,
     )
 

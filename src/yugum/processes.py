@@ -94,7 +94,11 @@ async def _serve(settings: Settings) -> None:
         app = create_app(house.services, house.connectors, installation, url, background)
         server = uvicorn.Server(
             uvicorn.Config(
-                app, host=settings.host, port=port, log_level="warning", access_log=False,
+                app,
+                host=settings.host,
+                port=port,
+                log_level="warning",
+                access_log=False,
                 timeout_graceful_shutdown=3,
             )
         )

@@ -132,10 +132,18 @@ Ctrl-C stops it; the next start goes on where this one ended, --fresh begins aga
 
 @click.command()
 @click.option("--state", type=click.Path(path_type=Path), default=None, help="State folder.")
-@click.option("--port", type=int, default=8420, help="Where the console is; a taken port is passed.")
+@click.option(
+    "--port", type=int, default=8420, help="Where the console is; a taken port is passed."
+)
 @click.option("--fresh", is_flag=True, help="Begin again.")
-@click.option("--prove", is_flag=False, flag_value="story", default=None, metavar="[NAME]",
-              help="Run an example without questions and check it in the applications.")
+@click.option(
+    "--prove",
+    is_flag=False,
+    flag_value="story",
+    default=None,
+    metavar="[NAME]",
+    help="Run an example without questions and check it in the applications.",
+)
 def main(state: Path | None, port: int, fresh: bool, prove: str | None) -> None:
     """Run the demo of Morrow Sound Ferries."""
     folder = (state or default_folder()).absolute()

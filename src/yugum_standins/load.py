@@ -53,9 +53,12 @@ class Loaded:
     def of(self, department: str, title: str = "", *, skip: int = 0) -> Employee:
         """Somebody of a department; the same one every time."""
         fitting = [
-            p for p in self.people
-            if p.department == department and p.title.startswith(title)
-            and not p.title.startswith("Head") and p.user_type == "employee"
+            p
+            for p in self.people
+            if p.department == department
+            and p.title.startswith(title)
+            and not p.title.startswith("Head")
+            and p.user_type == "employee"
         ]
         return fitting[skip]
 
@@ -73,9 +76,7 @@ def found(stage: Stage, begins: datetime) -> str:
                 await unit.views.found("Morrow Sound Ferries", "MS", ZONE, True)
                 await unit.clock.set(begins)
             access = house.services.access
-            operator, _ = await access.add(
-                "iholm", "Ines Holm", OperatorRole.ADMINISTRATOR, "demo"
-            )
+            operator, _ = await access.add("iholm", "Ines Holm", OperatorRole.ADMINISTRATOR, "demo")
             _, token = await access.add_token(operator, "demo", OperatorRole.ADMINISTRATOR, None)
             return token
 
@@ -100,14 +101,17 @@ def raise_stage(folder: Path, *, port: int, workers: int = 1) -> tuple[Stage, bo
     stage = Stage(folder)
     try:
         stage.database()
-        reporting = stage.cluster("reporting", {"log_statement": "ddl", "log_line_prefix": "%m %u "})
+        reporting = stage.cluster(
+            "reporting", {"log_statement": "ddl", "log_line_prefix": "%m %u "}
+        )
         done = folder / "loaded"
         people = employees()
         fresh = not done.exists()
         if fresh:
             _make_reporting(reporting, people)
-        stage.standin(CREW, crew_seed(people, PLANNER_SEATS) if fresh else None,
-                      window_days=CREW_WINDOW)
+        stage.standin(
+            CREW, crew_seed(people, PLANNER_SEATS) if fresh else None, window_days=CREW_WINDOW
+        )
         token_file = folder / "client.json"
         if fresh and not token_file.exists():
             token = found(stage, BEGINNING)
@@ -136,8 +140,11 @@ def loaded(stage: Stage) -> Loaded:
     url = f"http://127.0.0.1:{crew['port']}"
     return Loaded(
         employees(),
-        {"url": url, "token": crew["token"],
-         "headers": {"Authorization": f"Bearer {crew['token']}"}},
+        {
+            "url": url,
+            "token": crew["token"],
+            "headers": {"Authorization": f"Bearer {crew['token']}"},
+        },
         stage.clusters["reporting"].url(),
     )
 
@@ -151,17 +158,26 @@ def connect(client: Client, stage: Stage, say: Say) -> Loaded:
     say("two applications")
     client.applications.connect(
         wn.ConnectApplication(
-            id=CREW, name="Crew rosters", kind="scim", url=f"{organisation.crew['url']}/scim/v2",
-            secret=organisation.crew["token"], contact="Jun Aster, +00 555 0142",
+            id=CREW,
+            name="Crew rosters",
+            kind="scim",
+            url=f"{organisation.crew['url']}/scim/v2",
+            secret=organisation.crew["token"],
+            contact="Jun Aster, +00 555 0142",
             profile=wn.ProfileDocument(window_days=CREW_WINDOW, close_after_days=7),
         )
     )
     client.applications.connect(
         wn.ConnectApplication(
-            id=REPORTING, name="Reporting database", kind="postgres",
-            secret=organisation.reporting, contact="Olav Brandt, +00 555 0177",
+            id=REPORTING,
+            name="Reporting database",
+            kind="postgres",
+            secret=organisation.reporting,
+            contact="Olav Brandt, +00 555 0177",
             profile=wn.ProfileDocument(
-                deletion="park", window_days=PARK_WINDOW, close_after_days=14  # type: ignore[arg-type]
+                deletion="park",
+                window_days=PARK_WINDOW,
+                close_after_days=14,  # type: ignore[arg-type]
             ),
         )
     )
@@ -199,8 +215,16 @@ def advance(client: Client, to: str) -> None:
 def join(client: Client, login: str, given: str, family: str, number: str, **more: Any) -> str:
     """A new person with a joiner docket for the first day."""
     client.people.create(
-        [wp.NewPerson(user_name=login, given_name=given, family_name=family,
-                      employee_number=number, time_zone=ZONE, **more)]
+        [
+            wp.NewPerson(
+                user_name=login,
+                given_name=given,
+                family_name=family,
+                employee_number=number,
+                time_zone=ZONE,
+                **more,
+            )
+        ]
     )
     return do(client, Verb.JOINER, login)
 
@@ -211,9 +235,19 @@ def tell_story(client: Client, organisation: Loaded, say: Say) -> None:
     say("five weeks of joiners, movers and leavers")
     manager = of("Safety", "Safety officer", skip=1).user_name
     client.people.create(
-        [wp.NewPerson(user_name="drook", given_name="Dagny", family_name="Rook",
-                      employee_number="40987", department="Safety", title="Drill coordinator",
-                      site="Brae Point", manager=manager, time_zone=ZONE)]
+        [
+            wp.NewPerson(
+                user_name="drook",
+                given_name="Dagny",
+                family_name="Rook",
+                employee_number="40987",
+                department="Safety",
+                title="Drill coordinator",
+                site="Brae Point",
+                manager=manager,
+                time_zone=ZONE,
+            )
+        ]
     )
     do(client, Verb.JOINER, "drook")
     for skip, at in ((3, "2031-01-31 17:00"), (9, "2031-02-07 17:00")):
@@ -229,29 +263,75 @@ def tell_story(client: Client, organisation: Loaded, say: Say) -> None:
     do(client, Verb.LEAVER, manager, reason="resigned")
     do(client, Verb.LEAVER, head.user_name, reason="retired", successor=director.user_name)
     client.people.change(head.user_name, {"manager_id": None}, reason="no longer in the chart")
-    do(client, Verb.ABSENCE, of("Engine Room", "Second", skip=1).user_name,
-       at="2031-02-24 08:00", until="2031-06-01 08:00", reason="parental leave")
+    do(
+        client,
+        Verb.ABSENCE,
+        of("Engine Room", "Second", skip=1).user_name,
+        at="2031-02-24 08:00",
+        until="2031-06-01 08:00",
+        reason="parental leave",
+    )
     desk = {"department": "Ticketing", "title": "Ticket clerk", "site": "Brae Point"}
     deck = {"department": "Deck", "title": "Deck officer", "site": "Oxhaven"}
     join(client, "ybrandt", "Yusuf", "Brandt", "41001", starts="2031-03-03", **desk)
-    join(client, "lakerholm", "Liv", "Åkerholm", "41002", starts="2031-03-03",
-         department="Safety", title="Safety officer", site="Oxhaven")
+    join(
+        client,
+        "lakerholm",
+        "Liv",
+        "Åkerholm",
+        "41002",
+        starts="2031-03-03",
+        department="Safety",
+        title="Safety officer",
+        site="Oxhaven",
+    )
     _leave_no_seat(client)
     join(client, "plund", "Pia", "Lund", "41003", starts="2031-03-03", **deck)
     join(client, "nevans", "Noor", "Evans", "41004", starts="2031-03-10", **deck)
-    join(client, "mquill2", "Mara", "Quill", "41005", starts="2031-03-10",
-         department="Finance", title="Accountant", site="Oxhaven")
-    do(client, Verb.MOVER, of("Ticketing", "Ticket clerk", skip=4).user_name,
-       at="2031-03-03 08:00", changes={"department": "Finance", "title": "Accountant"})
-    do(client, Verb.MOVER, of("Deck", "Deck officer", skip=5).user_name, at="2031-03-05 12:00",
-       changes={"department": "Safety", "title": "Safety officer"})
+    join(
+        client,
+        "mquill2",
+        "Mara",
+        "Quill",
+        "41005",
+        starts="2031-03-10",
+        department="Finance",
+        title="Accountant",
+        site="Oxhaven",
+    )
+    do(
+        client,
+        Verb.MOVER,
+        of("Ticketing", "Ticket clerk", skip=4).user_name,
+        at="2031-03-03 08:00",
+        changes={"department": "Finance", "title": "Accountant"},
+    )
+    do(
+        client,
+        Verb.MOVER,
+        of("Deck", "Deck officer", skip=5).user_name,
+        at="2031-03-05 12:00",
+        changes={"department": "Safety", "title": "Safety officer"},
+    )
     advance(client, "2031-03-03 08:31")
-    do(client, Verb.LEAVER, of("Safety", "Safety officer", skip=3).user_name, urgent=True,
-       reference="HR-7741", reason="dismissed")
+    do(
+        client,
+        Verb.LEAVER,
+        of("Safety", "Safety officer", skip=3).user_name,
+        urgent=True,
+        reference="HR-7741",
+        reason="dismissed",
+    )
     advance(client, MORNING)
     do(client, Verb.LEAVER, "drook", at="2031-03-07 17:00", reason="contract ends")
-    do(client, Verb.LEAVER, of("Timetables", skip=7).user_name, at="2031-03-07 17:00",
-       reason="resigned", reference="HR-7752")
+    do(
+        client,
+        Verb.LEAVER,
+        of("Timetables", skip=7).user_name,
+        at="2031-03-07 17:00",
+        reason="resigned",
+        reference="HR-7752",
+    )
 
 
 def _leave_no_seat(client: Client) -> None:

@@ -71,7 +71,9 @@ class ReportingLook:
 
     url: str
 
-    def _rows(self, query: str, *values: object, database: str = "postgres") -> list[tuple[Any, ...]]:
+    def _rows(
+        self, query: str, *values: object, database: str = "postgres"
+    ) -> list[tuple[Any, ...]]:
         with psycopg.connect(self.as_user(None, database), autocommit=True) as connection:
             return connection.execute(query, values).fetchall()  # type: ignore[call-overload,no-any-return]
 
@@ -97,18 +99,22 @@ class ReportingLook:
         return {r[0] for r in rows}
 
     def sessions(self, login: str) -> int:
-        return int(self._rows("SELECT count(*) FROM pg_stat_activity WHERE usename = %s", login)[0][0])
+        return int(
+            self._rows("SELECT count(*) FROM pg_stat_activity WHERE usename = %s", login)[0][0]
+        )
 
     def owner(self, database: str, relation: str) -> str:
         rows = self._rows(
-            "SELECT pg_get_userbyid(relowner) FROM pg_class WHERE relname = %s", relation,
+            "SELECT pg_get_userbyid(relowner) FROM pg_class WHERE relname = %s",
+            relation,
             database=database,
         )
         return str(rows[0][0]) if rows else ""
 
     def function_owner(self, database: str, name: str) -> str:
         rows = self._rows(
-            "SELECT pg_get_userbyid(proowner) FROM pg_proc WHERE proname = %s", name,
+            "SELECT pg_get_userbyid(proowner) FROM pg_proc WHERE proname = %s",
+            name,
             database=database,
         )
         return str(rows[0][0]) if rows else ""

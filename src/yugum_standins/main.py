@@ -44,8 +44,13 @@ class Panel:
         ]
 
     async def health(self, _: web.Request) -> web.Response:
-        body = {"name": self.name, "ok": True, "requests": self.requests,
-                "users": len(self.store.docs["users"]), "faults": self.faults}
+        body = {
+            "name": self.name,
+            "ok": True,
+            "requests": self.requests,
+            "users": len(self.store.docs["users"]),
+            "faults": self.faults,
+        }
         return web.json_response(body)
 
     async def set_faults(self, request: web.Request) -> web.Response:
@@ -75,8 +80,7 @@ class Panel:
         """Something a person makes in the application: ``userName``, ``kind``, ``name``."""
         body = await request.json()
         owner = self.store.by_name[body["userName"].lower()]
-        item = {"id": str(uuid.uuid4()), "kind": body["kind"], "name": body["name"],
-                "owner": owner}
+        item = {"id": str(uuid.uuid4()), "kind": body["kind"], "name": body["name"], "owner": owner}
         self.store.put("items", item)
         self.store.items_of.setdefault(owner, set()).add(item["id"])
         return web.json_response(item, status=201)

@@ -16,21 +16,8 @@ REPORTING = "reporting-database"
 PLANNER = "Rosters planner"
 REPORTER = "Reporting user"
 
-GIVEN = (
-    "Ada Alma Anselm Arne Astrid Bea Birk Bo Britta Carl Clara Dag Dagny Edda Einar Elin Elsa Emil "
-    "Erik Esther Ewan Fay Finn Flora Frida Georg Gerda Greta Gustav Hanna Harald Hedda Helga Henrik "
-    "Ida Ingrid Isla Ivar Jon Jonna Juni Kaj Karin Klara Knut Lars Lena Linn Liv Lotta Lukas Magnus "
-    "Maj Malin Mara Marit Mats Mikael Mina Nils Noor Nora Odd Olav Oona Oskar Otto Pia Ragna Rasmus "
-    "Runa Rut Saga Selma Signe Sigrid Siv Solveig Stellan Sune Svea Teodor Thea Tilda Tora Torben "
-    "Tova Tuva Ulla Ulf Una Vera Vidar Viggo Vilma Yrsa Yusuf"
-).split()
-FAMILY = (
-    "Ashe Aster Bakke Berg Bjelke Blom Brandt Brekke Brook Carr Dahl Dunn Eklund Elwood Evans Falk "
-    "Finch Fjord Frost Garth Glad Grane Grove Hale Halse Hammer Hart Haug Heath Hjelm Holm Holt Iver "
-    "Juul Kell Kinn Krog Lake Lind Lund Lunde Marsh Moen Moor Myhre Ness Nord Oake Olsen Orr Pike "
-    "Quill Quist Reed Reef Ring Rook Ross Sand Sarre Skaar Skov Sund Teal Thorne Tide Tveit Varga "
-    "Vance Vik Vinter Wade Wells Wick Winge Wray"
-).split()
+GIVEN = ["Ada", "Alma", "Anselm", "Arne", "Astrid", "Bea", "Birk", "Bo", "Britta", "Carl", "Clara", "Dag", "Dagny", "Edda", "Einar", "Elin", "Elsa", "Emil", "Erik", "Esther", "Ewan", "Fay", "Finn", "Flora", "Frida", "Georg", "Gerda", "Greta", "Gustav", "Hanna", "Harald", "Hedda", "Helga", "Henrik", "Ida", "Ingrid", "Isla", "Ivar", "Jon", "Jonna", "Juni", "Kaj", "Karin", "Klara", "Knut", "Lars", "Lena", "Linn", "Liv", "Lotta", "Lukas", "Magnus", "Maj", "Malin", "Mara", "Marit", "Mats", "Mikael", "Mina", "Nils", "Noor", "Nora", "Odd", "Olav", "Oona", "Oskar", "Otto", "Pia", "Ragna", "Rasmus", "Runa", "Rut", "Saga", "Selma", "Signe", "Sigrid", "Siv", "Solveig", "Stellan", "Sune", "Svea", "Teodor", "Thea", "Tilda", "Tora", "Torben", "Tova", "Tuva", "Ulla", "Ulf", "Una", "Vera", "Vidar", "Viggo", "Vilma", "Yrsa", "Yusuf"]
+FAMILY = ["Ashe", "Aster", "Bakke", "Berg", "Bjelke", "Blom", "Brandt", "Brekke", "Brook", "Carr", "Dahl", "Dunn", "Eklund", "Elwood", "Evans", "Falk", "Finch", "Fjord", "Frost", "Garth", "Glad", "Grane", "Grove", "Hale", "Halse", "Hammer", "Hart", "Haug", "Heath", "Hjelm", "Holm", "Holt", "Iver", "Juul", "Kell", "Kinn", "Krog", "Lake", "Lind", "Lund", "Lunde", "Marsh", "Moen", "Moor", "Myhre", "Ness", "Nord", "Oake", "Olsen", "Orr", "Pike", "Quill", "Quist", "Reed", "Reef", "Ring", "Rook", "Ross", "Sand", "Sarre", "Skaar", "Skov", "Sund", "Teal", "Thorne", "Tide", "Tveit", "Varga", "Vance", "Vik", "Vinter", "Wade", "Wells", "Wick", "Winge", "Wray"]
 DEPARTMENTS = {
     "Deck": (70, ("Deckhand", "Deck officer", "Bosun", "Seasonal deckhand")),
     "Engine Room": (36, ("Engineer", "Second engineer", "Oiler")),
@@ -95,10 +82,24 @@ ROLES: dict[str, dict[str, Any]] = {
         ],
     },
 }
-GROUPS = ["Deck crew", "Engine crew", "Harbour crew", "Timetable planners", "Safety observers",
-          "Rosters", "Night duty"]
-REPORT_GROUPS = ["deck_reports", "ticket_reports", "timetable_reports", "safety_reports", "finance_reports",
-                 "report_writers", "archive_readers"]
+GROUPS = [
+    "Deck crew",
+    "Engine crew",
+    "Harbour crew",
+    "Timetable planners",
+    "Safety observers",
+    "Rosters",
+    "Night duty",
+]
+REPORT_GROUPS = [
+    "deck_reports",
+    "ticket_reports",
+    "timetable_reports",
+    "safety_reports",
+    "finance_reports",
+    "report_writers",
+    "archive_readers",
+]
 
 
 @dataclass(slots=True)
@@ -127,8 +128,17 @@ class Employee:
 
     def document(self) -> dict[str, str]:
         """The fields of a new person."""
-        names = ("user_name", "given_name", "family_name", "employee_number", "department",
-                 "title", "site", "user_type", "contract_ends")
+        names = (
+            "user_name",
+            "given_name",
+            "family_name",
+            "employee_number",
+            "department",
+            "title",
+            "site",
+            "user_type",
+            "contract_ends",
+        )
         return {n: getattr(self, n) for n in names} | {"time_zone": ZONE}
 
 
@@ -157,8 +167,14 @@ def employees() -> list[Employee]:
         given, family = names.pop()
         number += rng.randint(1, 3)
         person = Employee(
-            login(given, family, taken), given, family, str(number), department, title,
-            rng.choice(SITES), manager=manager,
+            login(given, family, taken),
+            given,
+            family,
+            str(number),
+            department,
+            title,
+            rng.choice(SITES),
+            manager=manager,
         )
         people.append(person)
         return person
@@ -220,8 +236,15 @@ def crew_seed(people: list[Employee], bought: int) -> dict[str, Any]:
         if p.groups
     ]
     users.append({"userName": "quay-desk", "displayName": "Quay desk", "groups": ["Rosters"]})
-    users.append({"userName": "svc-display", "displayName": "Departure boards", "kind": "service",
-                  "groups": ["Rosters"], "apiKeys": 1})
+    users.append(
+        {
+            "userName": "svc-display",
+            "displayName": "Departure boards",
+            "kind": "service",
+            "groups": ["Rosters"],
+            "apiKeys": 1,
+        }
+    )
     return {"licenses": {PLANNER: bought}, "groups": GROUPS, "users": users}
 
 

@@ -125,9 +125,20 @@ def _hire(play: Play, heir: str) -> None:
     report, client = play.report, play.client
     report.section("Monday 27 January: Alma Lindqvist is hired in Deck for next Monday")
     client.people.create(
-        [wp.NewPerson(user_name=SHE, given_name="Alma", family_name="Lindqvist",
-                      employee_number="49001", department="Deck", title="Deck officer",
-                      site="Oxhaven", manager=heir, starts="2031-02-03", time_zone=ZONE)]
+        [
+            wp.NewPerson(
+                user_name=SHE,
+                given_name="Alma",
+                family_name="Lindqvist",
+                employee_number="49001",
+                department="Deck",
+                title="Deck officer",
+                site="Oxhaven",
+                manager=heir,
+                starts="2031-02-03",
+                time_zone=ZONE,
+            )
+        ]
     )
     docket = play.confirm(play.plan(Verb.JOINER, SHE))
     report.equal("the docket waits for her first day", docket.state, "scheduled")
@@ -141,7 +152,9 @@ def _hire(play: Play, heir: str) -> None:
     report.equal("on Monday the docket is done", docket.state, "done")
     user = play.crew.user(SHE)
     report.check("Crew rosters: an active account", bool(user and user["active"]), user)
-    report.equal("Crew rosters: the groups of Deck", play.crew.groups(SHE), {"Deck crew", "Rosters"})
+    report.equal(
+        "Crew rosters: the groups of Deck", play.crew.groups(SHE), {"Deck crew", "Rosters"}
+    )
     report.equal("Crew rosters: one seat", play.crew.seats(SHE), [PLANNER])
     report.equal("reporting database: a role that can log in", play.reporting.role(SHE), True)
     report.equal("reporting database: her group", play.reporting.groups(SHE), {"deck_reports"})
@@ -153,8 +166,10 @@ def _work(play: Play) -> psycopg.Connection[Any]:
     report = play.report
     report.section("She signs in and works")
     crew, reporting = play.crew, play.reporting
-    report.check("signs in to Crew rosters with the credential behind her one-time link",
-                 crew.sign_in(SHE, play.secret(SHE, "crew-rosters")))
+    report.check(
+        "signs in to Crew rosters with the credential behind her one-time link",
+        crew.sign_in(SHE, play.secret(SHE, "crew-rosters")),
+    )
     password = play.secret(SHE, "reporting-database")
     report.check("signs in to the reporting database", reporting.sign_in(SHE, password))
     crew.add_roster(SHE, "Easter roster Oxhaven")
@@ -164,8 +179,9 @@ def _work(play: Play) -> psycopg.Connection[Any]:
             c.execute(f'CREATE TABLE public."Alma\'s ""{database}"" sheet" (day date)'.encode())
             c.execute("CREATE VIEW public.alma_view AS SELECT 1 AS line")
     with psycopg.connect(reporting.as_user(SHE, "timetables", password), autocommit=True) as c:
-        c.execute("CREATE FUNCTION public.alma_sum(int, int) RETURNS int LANGUAGE sql "
-                  "AS 'SELECT $1 + $2'")
+        c.execute(
+            "CREATE FUNCTION public.alma_sum(int, int) RETURNS int LANGUAGE sql AS 'SELECT $1 + $2'"
+        )
     session = psycopg.connect(reporting.as_user(SHE, "timetables", password), autocommit=True)
     report.equal("one database session is open", reporting.sessions(SHE), 1)
     return session
@@ -180,18 +196,25 @@ def _move(play: Play) -> None:
     play.show_steps(batch)
     steps = {(s.action, s.item): s.reason for s in batch.plans[0].steps}
     goes = steps.get(("revoke", "Deck crew"), "")
-    report.equal("what the old role gave goes, with its reason", goes,
-                 "role Deck no longer applies")
+    report.equal(
+        "what the old role gave goes, with its reason", goes, "role Deck no longer applies"
+    )
     comes = steps.get(("grant", "Timetable planners"), "")
     report.equal("what the new role gives comes, with its reason", comes, "role Timetables")
     stays = {s.item for s in batch.plans[0].stays}
     report.check("what both give stays", {"Rosters", PLANNER, "Reporting user"} <= stays, stays)
     report.equal("done", play.confirm(batch).state, "done")
-    report.equal("Crew rosters: the groups of Timetables", play.crew.groups(SHE),
-                 {"Timetable planners", "Rosters"})
+    report.equal(
+        "Crew rosters: the groups of Timetables",
+        play.crew.groups(SHE),
+        {"Timetable planners", "Rosters"},
+    )
     report.equal("Crew rosters: the seat stayed", play.crew.seats(SHE), [PLANNER])
-    report.equal("reporting database: the groups of Timetables", play.reporting.groups(SHE),
-                 {"timetable_reports", "report_writers"})
+    report.equal(
+        "reporting database: the groups of Timetables",
+        play.reporting.groups(SHE),
+        {"timetable_reports", "report_writers"},
+    )
 
 
 def _leave(play: Play, heir: str, session: psycopg.Connection[Any]) -> datetime:
@@ -215,8 +238,10 @@ def _leave(play: Play, heir: str, session: psycopg.Connection[Any]) -> datetime:
     report.equal("Crew rosters: no session, no key", play.crew.ways_in(SHE), 0)
     report.equal("Crew rosters: no group", play.crew.groups(SHE), set())
     report.equal("Crew rosters: no seat", play.crew.seats(SHE), [])
-    report.check("Crew rosters: her rosters are the successor's",
-                 {"Easter roster Oxhaven", "Spring relief roster"} <= play.crew.rosters(heir))
+    report.check(
+        "Crew rosters: her rosters are the successor's",
+        {"Easter roster Oxhaven", "Spring relief roster"} <= play.crew.rosters(heir),
+    )
     report.equal("reporting database: no login", play.reporting.role(SHE), False)
     ended = False
     try:
@@ -229,10 +254,16 @@ def _leave(play: Play, heir: str, session: psycopg.Connection[Any]) -> datetime:
     report.equal("reporting database: no group", play.reporting.groups(SHE), set())
     for database in ("timetables", "finance"):
         name = f'Alma\'s "{database}" sheet'
-        report.equal(f"reporting database: her table in {database} is the successor's",
-                     play.reporting.owner(database, name), heir)
-    report.equal("reporting database: the function too",
-                 play.reporting.function_owner("timetables", "alma_sum"), heir)
+        report.equal(
+            f"reporting database: her table in {database} is the successor's",
+            play.reporting.owner(database, name),
+            heir,
+        )
+    report.equal(
+        "reporting database: the function too",
+        play.reporting.function_owner("timetables", "alma_sum"),
+        heir,
+    )
     coming = client.people.show(SHE).next
     for step in coming:
         report.note(f"{step.at:%a %-d %b %H:%M} UTC  {step.text} ({step.because})")
@@ -261,26 +292,44 @@ def _come_back(play: Play, heir: str, left: datetime) -> None:
     for line in batch.plans[0].fidelity:
         report.note(f"{'back' if line.comes_back else 'LOST'}: {line.what} ({line.why})")
     lost = [f.what for f in batch.plans[0].fidelity if not f.comes_back]
-    report.check("the report names what cannot come back: sessions and passwords",
-                 any("session" in w for w in lost) and any("password" in w for w in lost), lost)
+    report.check(
+        "the report names what cannot come back: sessions and passwords",
+        any("session" in w for w in lost) and any("password" in w for w in lost),
+        lost,
+    )
     report.equal("done", play.confirm(batch).state, "done")
     user = play.crew.user(SHE)
-    report.check("Crew rosters: the same account is active again",
-                 bool(user and gone and user["active"] and user["id"] == gone["id"]), user)
-    report.equal("Crew rosters: her groups", play.crew.groups(SHE),
-                 {"Timetable planners", "Rosters"})
+    report.check(
+        "Crew rosters: the same account is active again",
+        bool(user and gone and user["active"] and user["id"] == gone["id"]),
+        user,
+    )
+    report.equal(
+        "Crew rosters: her groups", play.crew.groups(SHE), {"Timetable planners", "Rosters"}
+    )
     report.equal("Crew rosters: a seat", play.crew.seats(SHE), [PLANNER])
-    report.equal("Crew rosters: her rosters", play.crew.rosters(SHE),
-                 {"Easter roster Oxhaven", "Spring relief roster"})
+    report.equal(
+        "Crew rosters: her rosters",
+        play.crew.rosters(SHE),
+        {"Easter roster Oxhaven", "Spring relief roster"},
+    )
     report.equal("reporting database: can log in", play.reporting.role(SHE), True)
-    report.equal("reporting database: her groups", play.reporting.groups(SHE),
-                 {"timetable_reports", "report_writers"})
+    report.equal(
+        "reporting database: her groups",
+        play.reporting.groups(SHE),
+        {"timetable_reports", "report_writers"},
+    )
     for database in ("timetables", "finance"):
         name = f'Alma\'s "{database}" sheet'
-        report.equal(f"reporting database: her table in {database} is hers again",
-                     play.reporting.owner(database, name), SHE)
-    report.check("a new initial credential works",
-                 play.reporting.sign_in(SHE, play.secret(SHE, "reporting-database")))
+        report.equal(
+            f"reporting database: her table in {database} is hers again",
+            play.reporting.owner(database, name),
+            SHE,
+        )
+    report.check(
+        "a new initial credential works",
+        play.reporting.sign_in(SHE, play.secret(SHE, "reporting-database")),
+    )
     more = client.people.show(SHE).dockets
     report.equal("nothing more is to be done for her", more[0].state, "done")
 
@@ -290,13 +339,18 @@ def _window(play: Play, other: str, left: datetime) -> None:
     report.section("Thirty-one days later the other leaver's windows have closed")
     crew_end = left + timedelta(days=37)
     advance(client, (crew_end - timedelta(seconds=1)).isoformat())
-    report.check("one second before its end Crew rosters could still restore it",
-                 play.crew.deleted(other) is not None)
+    report.check(
+        "one second before its end Crew rosters could still restore it",
+        play.crew.deleted(other) is not None,
+    )
     advance(client, crew_end.isoformat())
     report.equal("at its end it is gone", play.crew.deleted(other), None)
     park_end = left + timedelta(days=42)
-    report.check("the reporting database keeps the role parked, marked with its end",
-                 "parked until" in play.reporting.mark(other), play.reporting.mark(other))
+    report.check(
+        "the reporting database keeps the role parked, marked with its end",
+        "parked until" in play.reporting.mark(other),
+        play.reporting.mark(other),
+    )
     advance(client, (park_end - timedelta(seconds=1)).isoformat())
     report.equal("until the last second", play.reporting.role(other), False)
     advance(client, (left + timedelta(days=12 + 31)).isoformat())

@@ -125,8 +125,12 @@ class Provider:
         if self.extended:
             ids += [OURS + n for n in ("Account", "License", "Seat", "OwnedItem", "DeletedUser")]
         resources = [
-            {"schemas": ["urn:ietf:params:scim:schemas:core:2.0:Schema"], "id": i,
-             "name": i.rsplit(":", 1)[-1], "attributes": []}
+            {
+                "schemas": ["urn:ietf:params:scim:schemas:core:2.0:Schema"],
+                "id": i,
+                "name": i.rsplit(":", 1)[-1],
+                "attributes": [],
+            }
             for i in ids
         ]
         return reply(_list(resources, len(resources), 1))
@@ -379,8 +383,18 @@ class Provider:
     def render_deleted(self, gone: dict[str, Any]) -> dict[str, Any]:
         return {
             "schemas": [OURS + "DeletedUser"],
-            **{k: gone.get(k, "") for k in ("id", "userName", "displayName", "externalId",
-                                            "employeeNumber", "deletedAt", "recoverableUntil")},
+            **{
+                k: gone.get(k, "")
+                for k in (
+                    "id",
+                    "userName",
+                    "displayName",
+                    "externalId",
+                    "employeeNumber",
+                    "deletedAt",
+                    "recoverableUntil",
+                )
+            },
         }
 
     async def list_deleted(self, request: web.Request) -> web.Response:

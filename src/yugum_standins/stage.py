@@ -44,7 +44,11 @@ class Child:
     def start(self) -> Child:
         with self.log.open("ab") as log:
             self.process = subprocess.Popen(
-                self.command, env=self.env, stdout=log, stderr=log, stdin=subprocess.DEVNULL,
+                self.command,
+                env=self.env,
+                stdout=log,
+                stderr=log,
+                stdin=subprocess.DEVNULL,
                 start_new_session=True,
             )
         return self
@@ -114,8 +118,16 @@ class Stage:
         token = known.get("token") or secrets.token_urlsafe(16)
         port = free_port(known.get("port") or 0)
         write_private(notes, {"token": token, "port": port})
-        command = ["yugum_standins.main", "--name", name, "--port", str(port), "--with-parent",
-                   "--window-days", str(window_days)]
+        command = [
+            "yugum_standins.main",
+            "--name",
+            name,
+            "--port",
+            str(port),
+            "--with-parent",
+            "--window-days",
+            str(window_days),
+        ]
         if keep:
             command += ["--data", str(self.folder / f"{name}.sqlite")]
         if seed is not None:

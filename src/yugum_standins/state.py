@@ -171,7 +171,9 @@ class Store:
         self.begin()
         self.put("meta", {"id": "meta", "seeded": stamp(datetime.now(UTC))})
         for name, bought in document.get("licenses", {}).items():
-            self.put("licenses", {"id": name.lower().replace(" ", "-"), "name": name, "bought": bought})
+            self.put(
+                "licenses", {"id": name.lower().replace(" ", "-"), "name": name, "bought": bought}
+            )
         groups: dict[str, dict[str, Any]] = {}
         for name in document.get("groups", []):
             groups[name] = {"id": str(uuid.uuid4()), "displayName": name, "members": []}

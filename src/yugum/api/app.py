@@ -89,10 +89,24 @@ def create_app(
     app.state.public_url = public_url
     problems.install(app)
     for router in (
-        operators.session, operators.router, operators.tokens, people.router, people.decisions,
-        plans.router, dockets.router, applications.router, applications.accounts,
-        applications.credentials, nouns.seats, nouns.rules, nouns.roles, nouns.findings,
-        nouns.audit, nouns.day, nouns.clock, nouns.status,
+        operators.session,
+        operators.router,
+        operators.tokens,
+        people.router,
+        people.decisions,
+        plans.router,
+        dockets.router,
+        applications.router,
+        applications.accounts,
+        applications.credentials,
+        nouns.seats,
+        nouns.rules,
+        nouns.roles,
+        nouns.findings,
+        nouns.audit,
+        nouns.day,
+        nouns.clock,
+        nouns.status,
     ):
         app.include_router(router, prefix="/api/v1")
     _health(app, services)

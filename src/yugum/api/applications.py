@@ -32,7 +32,10 @@ async def connect_application(
     profile = body.profile.model_dump()
     profile["never_returns"] = tuple(profile["never_returns"])
     application = Application(
-        id=body.id, name=body.name, kind=body.kind, contact=body.contact,
+        id=body.id,
+        name=body.name,
+        kind=body.kind,
+        contact=body.contact,
         profile=Profile(**profile),
     )
     await use.applications.connect(application, {"url": body.url}, body.secret, operator.login)
@@ -41,9 +44,7 @@ async def connect_application(
 
 
 @router.post("/{application_id}/read")
-async def read_application(
-    application_id: str, use: Use, operator: Acting
-) -> wn.ReadingResult:
+async def read_application(application_id: str, use: Use, operator: Acting) -> wn.ReadingResult:
     """Read all accounts of an application and link them to people."""
     return wn.ReadingResult(**await use.applications.read(application_id, operator.login))
 
@@ -65,7 +66,11 @@ async def list_accounts(
     async with use.database.unit() as unit:
         person_id = (await unit.people.resolve(who)).id if who else ""
         page = await unit.accounts.page(
-            application=application, state=state, person_id=person_id, query=q, cursor=cursor,
+            application=application,
+            state=state,
+            person_id=person_id,
+            query=q,
+            cursor=cursor,
             limit=limit,
         )
     return page_of(page, wn.AccountRow.model_validate)
@@ -84,9 +89,7 @@ credentials = APIRouter(prefix="/credentials", tags=["credentials"])
 
 
 @credentials.post("/open")
-async def open_credential(
-    body: wn.LinkRequest, request: Request, use: Use
-) -> wn.OpenedCredential:
+async def open_credential(body: wn.LinkRequest, request: Request, use: Use) -> wn.OpenedCredential:
     """Open a one-time link; needs no sign-in, works once."""
     source = request.client.host if request.client else "?"
     found: dict[str, Any] = await use.credentials.open(body.token, source)

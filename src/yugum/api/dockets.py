@@ -40,7 +40,12 @@ async def list_dockets(
         async with use.database.unit() as unit:
             subject = (await unit.people.resolve(who)).id
     page = await use.dockets.page(
-        state=state, verb=verb, subject_id=subject, batch_id=batch, stuck=stuck, cursor=cursor,
+        state=state,
+        verb=verb,
+        subject_id=subject,
+        batch_id=batch,
+        stuck=stuck,
+        cursor=cursor,
         limit=limit,
     )
     return page_of(page, lambda row: docket_row(request, row))

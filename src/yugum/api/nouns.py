@@ -56,9 +56,7 @@ async def put_pool(body: wn.PutPool, use: Use, operator: Administrator) -> wn.Po
 async def list_holders(
     pool_id: str, use: Use, _: Viewer, cursor: Cursor = None, limit: Limit = 50
 ) -> Page[wn.SeatHolder]:
-    return page_of(
-        await use.seats.holders(pool_id, cursor, limit), wn.SeatHolder.model_validate
-    )
+    return page_of(await use.seats.holders(pool_id, cursor, limit), wn.SeatHolder.model_validate)
 
 
 @rules.get("")
@@ -140,7 +138,9 @@ def _day_docket(request: Request, row: Mapping[str, Any]) -> wn.DayDocket:
     change = ", ".join(str(changes[k]) for k in ("department", "title", "site") if changes.get(k))
     return wn.DayDocket.model_validate(
         {
-            **row, "number": number(request, row["number"]), "change": change,
+            **row,
+            "number": number(request, row["number"]),
+            "change": change,
             "note": row["problem"] or summary[0],
         }
     )
@@ -168,8 +168,11 @@ async def day_sheet(request: Request, use: Use, _: Viewer) -> wn.DaySheet:
         ],
         stuck=[
             wn.Stuck.model_validate(
-                {**r, "number": number(request, r["number"]),
-                 "problem": (r["problem"] or {}).get("text", "")}
+                {
+                    **r,
+                    "number": number(request, r["number"]),
+                    "problem": (r["problem"] or {}).get("text", ""),
+                }
             )
             for r in today["stuck"]
         ],
@@ -183,9 +186,7 @@ async def show_clock(use: Use, _: Viewer) -> wn.ClockView:
 
 
 @clock.post("/advance")
-async def advance_clock(
-    body: wn.Advance, request: Request, use: Use, _: Acting
-) -> wn.Advanced:
+async def advance_clock(body: wn.Advance, request: Request, use: Use, _: Acting) -> wn.Advanced:
     """In a demo: move to the next due moment on the way and wait until its work is done."""
     if not request.app.state.installation["demo"]:
         raise NotFound("There is no simulated clock here.")

@@ -19,7 +19,10 @@ tokens = APIRouter(prefix="/tokens", tags=["tokens"], route_class=IdempotentRout
 
 def _row(operator: Operator) -> wn.OperatorRow:
     return wn.OperatorRow(
-        id=operator.id, login=operator.login, name=operator.name, role=operator.role.value,
+        id=operator.id,
+        login=operator.login,
+        name=operator.name,
+        role=operator.role.value,
         person_id=operator.person_id,
     )
 
@@ -27,16 +30,24 @@ def _row(operator: Operator) -> wn.OperatorRow:
 def _view(request: Request, operator: Operator) -> wn.SessionView:
     installation = request.app.state.installation
     return wn.SessionView(
-        operator=_row(operator), csrf=operator.csrf, organisation=installation["organisation"],
-        zone=installation["zone"], demo=installation["demo"],
+        operator=_row(operator),
+        csrf=operator.csrf,
+        organisation=installation["organisation"],
+        zone=installation["zone"],
+        demo=installation["demo"],
     )
 
 
 def _begin(request: Request, response: Response, signed: SignIn) -> wn.SessionView:
     settings = request.app.state.services.settings
     response.set_cookie(
-        COOKIE, signed.cookie, max_age=int(settings.session_hours * 3600), httponly=True,
-        samesite="strict", secure=request.url.scheme == "https", path="/",
+        COOKIE,
+        signed.cookie,
+        max_age=int(settings.session_hours * 3600),
+        httponly=True,
+        samesite="strict",
+        secure=request.url.scheme == "https",
+        path="/",
     )
     return _view(request, signed.operator)
 
@@ -101,9 +112,7 @@ async def change_operator(
     operator_id: str, body: wn.OperatorChange, use: Use, operator: Administrator
 ) -> wn.OperatorRow:
     role = OperatorRole(body.role) if body.role else None
-    row = await use.access.change(
-        operator_id, role=role, active=body.active, author=operator.login
-    )
+    row = await use.access.change(operator_id, role=role, active=body.active, author=operator.login)
     return wn.OperatorRow.model_validate(dict(row))
 
 

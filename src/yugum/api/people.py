@@ -24,7 +24,9 @@ Cursor = Annotated[str | None, Query(max_length=2000)]
 async def list_people(
     use: Use,
     _: Viewer,
-    q: Annotated[str, Query(max_length=200, description="Any part of a name, login or number.")] = "",
+    q: Annotated[
+        str, Query(max_length=200, description="Any part of a name, login or number.")
+    ] = "",
     filter: Annotated[str, Query(max_length=4000, description="RFC 7644 3.4.2.2")] = "",
     state: Literal["", "expected", "active", "absent", "left"] = "",
     cursor: Cursor = None,
@@ -78,9 +80,7 @@ async def change_person(
 async def list_decisions(
     who: str, use: Use, _: Viewer, cursor: Cursor = None, limit: Limit = 50
 ) -> Page[wp.DecisionLine]:
-    return page_of(
-        await use.decisions.page(who, cursor, limit), wp.DecisionLine.model_validate
-    )
+    return page_of(await use.decisions.page(who, cursor, limit), wp.DecisionLine.model_validate)
 
 
 decisions = APIRouter(prefix="/decisions", tags=["decisions"], route_class=IdempotentRoute)
@@ -93,8 +93,13 @@ async def make_decision(body: wn.NewDecision, use: Use, operator: Acting) -> wn.
         body.who, body.kind, body.payload, body.reason, body.ends, operator.login
     )
     return wn.DecisionView(
-        id=made.id, subject_id=made.subject_id, kind=made.kind.value, payload=dict(made.payload),
-        author=made.author, reason=made.reason, ends_at=made.ends,
+        id=made.id,
+        subject_id=made.subject_id,
+        kind=made.kind.value,
+        payload=dict(made.payload),
+        author=made.author,
+        reason=made.reason,
+        ends_at=made.ends,
     )
 
 

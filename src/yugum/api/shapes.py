@@ -74,8 +74,12 @@ def _step(row: Mapping[str, Any]) -> dict[str, Any]:
     receipt = None
     if row["outcome"]:
         receipt = {
-            "outcome": row["outcome"], "found": row["receipt_found"], "did": row["did"],
-            "seen": row["seen"], "at": row["receipt_at"], "took_ms": row["took_ms"],
+            "outcome": row["outcome"],
+            "found": row["receipt_found"],
+            "did": row["did"],
+            "seen": row["seen"],
+            "at": row["receipt_at"],
+            "took_ms": row["took_ms"],
         }
     return {**row, "receipt": receipt}
 
@@ -107,10 +111,26 @@ def person_view(request: Request, shown: Mapping[str, Any]) -> wp.PersonView:
     return wp.PersonView(
         **{
             f: getattr(person, f)
-            for f in ("id", "user_name", "display_name", "given_name", "family_name",
-                      "employee_number", "user_type", "department", "title", "site", "time_zone",
-                      "outside_mail", "starts", "last_working_day", "access_ends",
-                      "contract_ends", "absent_from", "absent_until")
+            for f in (
+                "id",
+                "user_name",
+                "display_name",
+                "given_name",
+                "family_name",
+                "employee_number",
+                "user_type",
+                "department",
+                "title",
+                "site",
+                "time_zone",
+                "outside_mail",
+                "starts",
+                "last_working_day",
+                "access_ends",
+                "contract_ends",
+                "absent_from",
+                "absent_until",
+            )
         },
         state=shown["state"],
         rev=shown["rev"],

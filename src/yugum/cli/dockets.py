@@ -15,8 +15,15 @@ from yugum.core.effects import describe
 from yugum.wire import dockets as wd
 from yugum.wire import plans as wl
 
-SIGNS = {"done": "✓", "left_out": "–", "due": "○", "intent": "…", "settling": "◌",
-         "waiting": "!", "attention": "!"}
+SIGNS = {
+    "done": "✓",
+    "left_out": "–",
+    "due": "○",
+    "intent": "…",
+    "settling": "◌",
+    "waiting": "!",
+    "attention": "!",
+}
 
 
 @click.group()
@@ -35,9 +42,18 @@ def list_dockets(context: Context, state: str, verb: str, who: str, stuck: bool)
     rows = context.client().dockets.all(state=state, verb=verb, who=who, stuck=stuck)
     context.output().rows(
         rows,
-        {"number": "number", "verb": "verb", "who": "subject_name", "state": "state",
-         "due": "due_at", "steps": "steps_total", "done": "steps_done", "stuck": "steps_stuck",
-         "by": "author", "reference": "reference"},
+        {
+            "number": "number",
+            "verb": "verb",
+            "who": "subject_name",
+            "state": "state",
+            "due": "due_at",
+            "steps": "steps_total",
+            "done": "steps_done",
+            "stuck": "steps_stuck",
+            "by": "author",
+            "reference": "reference",
+        },
         empty="No dockets.",
     )
 
@@ -62,7 +78,9 @@ def docket_lines(view: wd.DocketView, zone: str) -> list[str]:
     for step in view.steps:
         item = f" {step.item}" if step.item else ""
         word = WORDS.get(step.action, step.action)
-        line = f"  {SIGNS.get(step.state, '?')} {step.phase:10} {step.application_name}: {word}{item}"
+        line = (
+            f"  {SIGNS.get(step.state, '?')} {step.phase:10} {step.application_name}: {word}{item}"
+        )
         if step.receipt:
             effect = describe(step.receipt.found, step.receipt.seen) if step.receipt.seen else ""
             how = "" if step.receipt.outcome == "done" else f" ({step.receipt.outcome})"
@@ -72,9 +90,7 @@ def docket_lines(view: wd.DocketView, zone: str) -> list[str]:
             lines.append(f"      {step.problem.text}  step {step.id}")
             if step.problem.remedy:
                 lines.append(f"      → {step.problem.remedy}")
-    lines += [
-        f"  {'back' if f.comes_back else 'LOST'} {f.what} ({f.why})" for f in view.fidelity
-    ]
+    lines += [f"  {'back' if f.comes_back else 'LOST'} {f.what} ({f.why})" for f in view.fidelity]
     return lines
 
 

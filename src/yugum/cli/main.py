@@ -23,9 +23,16 @@ from yugum.errors import YugumError
 @click.group(context_settings={"help_option_names": ["-h", "--help"]})
 @click.version_option(__version__)
 @click.option("--url", envvar="YUGUM_URL", default="", help="Address of the service.")
-@click.option("--token", envvar="YUGUM_TOKEN", default="", help="API token (better in YUGUM_TOKEN).")
-@click.option("--state", envvar="YUGUM_STATE", type=click.Path(path_type=Path), default=None,
-              help="A demo's state folder, which knows address and token.")
+@click.option(
+    "--token", envvar="YUGUM_TOKEN", default="", help="API token (better in YUGUM_TOKEN)."
+)
+@click.option(
+    "--state",
+    envvar="YUGUM_STATE",
+    type=click.Path(path_type=Path),
+    default=None,
+    help="A demo's state folder, which knows address and token.",
+)
 @click.option("--output", "form", type=click.Choice(["table", "json", "csv"]), default="table")
 @click.pass_context
 def cli(context: click.Context, url: str, token: str, state: Path | None, form: str) -> None:
@@ -34,10 +41,28 @@ def cli(context: click.Context, url: str, token: str, state: Path | None, form: 
 
 
 for command in (
-    verbs.joiner, verbs.mover, verbs.leaver, verbs.returner, verbs.absence,
-    nouns.today, people.people, people.accounts, people.findings, dockets.dockets,
-    dockets.restore, nouns.apps, nouns.seats, nouns.rules, nouns.roles, nouns.audit,
-    nouns.operators, nouns.tokens, nouns.clock, nouns.status, serve.serve, serve.worker,
+    verbs.joiner,
+    verbs.mover,
+    verbs.leaver,
+    verbs.returner,
+    verbs.absence,
+    nouns.today,
+    people.people,
+    people.accounts,
+    people.findings,
+    dockets.dockets,
+    dockets.restore,
+    nouns.apps,
+    nouns.seats,
+    nouns.rules,
+    nouns.roles,
+    nouns.audit,
+    nouns.operators,
+    nouns.tokens,
+    nouns.clock,
+    nouns.status,
+    serve.serve,
+    serve.worker,
 ):
     cli.add_command(command)
 
@@ -46,9 +71,11 @@ for command in (
 @click.argument("shell", type=click.Choice(["bash", "zsh", "fish"]))
 def completion(shell: str) -> None:
     """Print the line that turns on completion in a SHELL."""
-    source = {"bash": 'eval "$(_YUGUM_COMPLETE=bash_source yugum)"',
-              "zsh": 'eval "$(_YUGUM_COMPLETE=zsh_source yugum)"',
-              "fish": "_YUGUM_COMPLETE=fish_source yugum | source"}
+    source = {
+        "bash": 'eval "$(_YUGUM_COMPLETE=bash_source yugum)"',
+        "zsh": 'eval "$(_YUGUM_COMPLETE=zsh_source yugum)"',
+        "fish": "_YUGUM_COMPLETE=fish_source yugum | source",
+    }
     click.echo(source[shell])
 
 

@@ -27,8 +27,15 @@ def list_apps(context: Context) -> None:
     """List applications."""
     context.output().rows(
         context.client().applications.all(),
-        {"id": "id", "name": "name", "kind": "kind", "accounts": "accounts", "active": "active",
-         "last reading": "reading_at", "problem": "problem"},
+        {
+            "id": "id",
+            "name": "name",
+            "kind": "kind",
+            "accounts": "accounts",
+            "active": "active",
+            "last reading": "reading_at",
+            "problem": "problem",
+        },
         empty="No application is connected. Start with: yugum apps connect.",
     )
 
@@ -38,8 +45,12 @@ def list_apps(context: Context) -> None:
 @click.option("--name", required=True)
 @click.option("--kind", type=click.Choice(["scim", "postgres"]), required=True)
 @click.option("--url", default="", help="SCIM: the root address.")
-@click.option("--secret-file", type=click.File(), default=None,
-              help="SCIM: the bearer token. PostgreSQL: the connection URL. '-' reads stdin.")
+@click.option(
+    "--secret-file",
+    type=click.File(),
+    default=None,
+    help="SCIM: the bearer token. PostgreSQL: the connection URL. '-' reads stdin.",
+)
 @click.option("--contact", default="", help="Whom to call when it does not answer.")
 @click.option("--window-days", type=int, default=30)
 @click.option("--close-after-days", type=int, default=30)
@@ -59,7 +70,13 @@ def connect(
     secret = secret_file.read().strip() if secret_file else None
     profile = wn.ProfileDocument(window_days=window_days, close_after_days=close_after_days)
     body = wn.ConnectApplication(
-        id=id, name=name, kind=kind, url=url, secret=secret, contact=contact, profile=profile  # type: ignore[arg-type]
+        id=id,
+        name=name,
+        kind=kind,
+        url=url,
+        secret=secret,
+        contact=contact,
+        profile=profile,  # type: ignore[arg-type]
     )
     row = context.client().applications.connect(body)
     context.output().one(row, [f"{row.name} can: {', '.join(row.capabilities)}"])
@@ -88,9 +105,16 @@ def list_seats(context: Context) -> None:
     """List pools."""
     context.output().rows(
         context.client().seats.all(),
-        {"application": "application_name", "license": "license", "bought": "bought",
-         "held": "held", "free": "free", "waiting": "waiting", "cents a month": "price_cents",
-         "id": "id"},
+        {
+            "application": "application_name",
+            "license": "license",
+            "bought": "bought",
+            "held": "held",
+            "free": "free",
+            "waiting": "waiting",
+            "cents a month": "price_cents",
+            "id": "id",
+        },
         empty="No pools.",
     )
 
@@ -102,8 +126,14 @@ def holders(context: Context, pool: str) -> None:
     """Who holds or waits for a seat of a POOL (its id)."""
     context.output().rows(
         context.client().seats.holders(pool),
-        {"person": "person_name", "login": "login", "state": "state", "place": "place",
-         "account": "account_state", "since": "since_at"},
+        {
+            "person": "person_name",
+            "login": "login",
+            "state": "state",
+            "place": "place",
+            "account": "account_state",
+            "since": "since_at",
+        },
         empty="Nobody.",
     )
 
@@ -134,7 +164,9 @@ def rules() -> None:
 def show_rules(context: Context) -> None:
     """The rules in force, as YAML."""
     view = context.client().rules.show()
-    text = yaml.safe_dump(view.document.model_dump(mode="json"), sort_keys=False, allow_unicode=True)
+    text = yaml.safe_dump(
+        view.document.model_dump(mode="json"), sort_keys=False, allow_unicode=True
+    )
     context.output().one(view, [f"# version {view.version}", text.rstrip()])
 
 
@@ -196,7 +228,13 @@ def list_events(context: Context, who: str, docket: str, action: str, limit: int
     page = context.client().audit.page(who=who, docket=docket, action=action, limit=limit)
     context.output().rows(
         page.items,
-        {"at": "at", "actor": "actor", "action": "action", "what": "payload", "place": "leaf_index"},
+        {
+            "at": "at",
+            "actor": "actor",
+            "action": "action",
+            "what": "payload",
+            "place": "leaf_index",
+        },
         empty="No events.",
     )
 
@@ -276,7 +314,9 @@ def list_tokens(context: Context) -> None:
 
 @tokens.command("add")
 @click.argument("name")
-@click.option("--scope", type=click.Choice(["viewer", "operator", "administrator"]), default="operator")
+@click.option(
+    "--scope", type=click.Choice(["viewer", "operator", "administrator"]), default="operator"
+)
 @click.option("--days", type=click.IntRange(1, 3650), default=90)
 @pass_context
 def add_token(context: Context, name: str, scope: str, days: int) -> None:
@@ -301,17 +341,38 @@ def today(context: Context) -> None:
     zone = sheet.zone
     lines = [moment(sheet.now, zone)]
     for title, rows in (
-        ("Past their time, still open",
-         [f"{r.display_name}: {r.application_name} {r.problem}" for r in sheet.open_late]),
-        ("Stuck", [f"{r.number} {r.display_name}: {r.application_name}, {r.problem}"
-                   for r in sheet.stuck]),
-        ("Lost for good this week",
-         [f"{moment(r.recoverable_until, zone)}  {r.display_name or r.login}: {r.application_name}"
-          for r in sheet.last_call]),
-        ("Today", [f"{moment(r.due_at, zone)}  {r.verb} {r.display_name}, {r.title}: {r.note}"
-                   for r in sheet.dockets]),
-        ("This week", [f"{moment(r.due_at, zone)}  {r.verb} {r.display_name}, {r.title}"
-                       for r in sheet.later]),
+        (
+            "Past their time, still open",
+            [f"{r.display_name}: {r.application_name} {r.problem}" for r in sheet.open_late],
+        ),
+        (
+            "Stuck",
+            [
+                f"{r.number} {r.display_name}: {r.application_name}, {r.problem}"
+                for r in sheet.stuck
+            ],
+        ),
+        (
+            "Lost for good this week",
+            [
+                f"{moment(r.recoverable_until, zone)}  {r.display_name or r.login}: {r.application_name}"
+                for r in sheet.last_call
+            ],
+        ),
+        (
+            "Today",
+            [
+                f"{moment(r.due_at, zone)}  {r.verb} {r.display_name}, {r.title}: {r.note}"
+                for r in sheet.dockets
+            ],
+        ),
+        (
+            "This week",
+            [
+                f"{moment(r.due_at, zone)}  {r.verb} {r.display_name}, {r.title}"
+                for r in sheet.later
+            ],
+        ),
     ):
         if rows:
             lines += [title, *(f"  {row}" for row in rows)]

@@ -17,7 +17,7 @@ def people() -> None:
 
 @people.command("list")
 @click.option("--search", default="", help="Any part of a name, login or number.")
-@click.option("--filter", "filter_", default="", help="For example: department eq \"Deck\".")
+@click.option("--filter", "filter_", default="", help='For example: department eq "Deck".')
 @click.option("--state", type=click.Choice(["expected", "active", "absent", "left"]), default=None)
 @pass_context
 def list_people(context: Context, search: str, filter_: str, state: str | None) -> None:
@@ -25,8 +25,15 @@ def list_people(context: Context, search: str, filter_: str, state: str | None) 
     rows = context.client().people.all(q=search, filter=filter_, state=state or "")
     context.output().rows(
         rows,
-        {"name": "display_name", "login": "user_name", "number": "employee_number",
-         "department": "department", "title": "title", "site": "site", "state": "state"},
+        {
+            "name": "display_name",
+            "login": "user_name",
+            "number": "employee_number",
+            "department": "department",
+            "title": "title",
+            "site": "site",
+            "state": "state",
+        },
         empty="Nobody fits.",
     )
 
@@ -77,8 +84,14 @@ def list_decisions(context: Context, who: str) -> None:
     """Exceptions, successors and holds of a person."""
     context.output().rows(
         context.client().people.decisions(who),
-        {"id": "id", "kind": "kind", "what": "payload", "reason": "reason", "by": "author",
-         "ends": "ends_at"},
+        {
+            "id": "id",
+            "kind": "kind",
+            "what": "payload",
+            "reason": "reason",
+            "by": "author",
+            "ends": "ends_at",
+        },
         empty="No decisions.",
     )
 
@@ -141,9 +154,16 @@ def list_accounts(context: Context, application: str, state: str, who: str) -> N
     rows = context.client().accounts.all(application=application, state=state, who=who)
     context.output().rows(
         rows,
-        {"application": "application_name", "login": "login", "person": "person_name",
-         "state": "state", "entitlements": "entitlements", "seats": "seats",
-         "back until": "recoverable_until", "id": "id"},
+        {
+            "application": "application_name",
+            "login": "login",
+            "person": "person_name",
+            "state": "state",
+            "entitlements": "entitlements",
+            "seats": "seats",
+            "back until": "recoverable_until",
+            "id": "id",
+        },
         empty="No accounts.",
     )
 
@@ -164,7 +184,13 @@ def findings(context: Context, kind: str) -> None:
     """What the readings show that should not be."""
     context.output().rows(
         context.client().findings.all(kind),
-        {"kind": "kind", "application": "application_name", "login": "login",
-         "person": "display_name", "what": "text", "since": "since"},
+        {
+            "kind": "kind",
+            "application": "application_name",
+            "login": "login",
+            "person": "display_name",
+            "what": "text",
+            "since": "since",
+        },
         empty="Nothing was found that should not be.",
     )

@@ -12,10 +12,19 @@ from yugum.client.client import at_rest
 from yugum.wire import plans as wl
 
 WORDS = {
-    "create": "create account", "cut_off": "cut off", "resume": "resume", "grant": "grant",
-    "revoke": "remove", "take_seat": "take seat", "free_seat": "free seat",
-    "transfer": "hand over", "set_credential": "initial credential", "delete": "delete",
-    "park": "park", "restore": "restore", "purge": "purge",
+    "create": "create account",
+    "cut_off": "cut off",
+    "resume": "resume",
+    "grant": "grant",
+    "revoke": "remove",
+    "take_seat": "take seat",
+    "free_seat": "free seat",
+    "transfer": "hand over",
+    "set_credential": "initial credential",
+    "delete": "delete",
+    "park": "park",
+    "restore": "restore",
+    "purge": "purge",
 }
 SHOWN = 5
 """Plans of a batch that are shown in full."""

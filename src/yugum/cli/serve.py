@@ -11,7 +11,9 @@ import click
 @click.option("--state", type=click.Path(path_type=Path), default=None, help="State folder.")
 @click.option("--host", default=None, help="Address to listen on; loopback unless told otherwise.")
 @click.option("--port", type=int, default=None)
-@click.option("--no-worker", is_flag=True, help="Run no worker inside; start yugum worker yourself.")
+@click.option(
+    "--no-worker", is_flag=True, help="Run no worker inside; start yugum worker yourself."
+)
 @click.option("--with-parent", is_flag=True, help="End when the parent process ends.")
 def serve(
     state: Path | None, host: str | None, port: int | None, no_worker: bool, with_parent: bool
@@ -20,8 +22,7 @@ def serve(
     from yugum.processes import run_service
 
     run_service(
-        {"state": state, "host": host, "port": port,
-         "worker_inside": False if no_worker else None},
+        {"state": state, "host": host, "port": port, "worker_inside": False if no_worker else None},
         with_parent=with_parent,
     )
 

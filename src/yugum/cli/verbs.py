@@ -35,9 +35,7 @@ def _run(
     context: Context, plan: wl.NewPlan, yes: bool, reference: str, reason: str, no_wait: bool
 ) -> None:
     sys.exit(
-        carry_out(
-            context, plan, yes=yes, reference=reference, reason=reason, wait=not no_wait
-        )
+        carry_out(context, plan, yes=yes, reference=reference, reason=reason, wait=not no_wait)
     )
 
 
@@ -82,8 +80,14 @@ def joiner(
     """
     if given or family:
         person = wp.NewPerson(
-            user_name=who, given_name=given, family_name=family, employee_number=number,
-            starts=starts, contract_ends=ends, time_zone=time_zone, outside_mail=mail,
+            user_name=who,
+            given_name=given,
+            family_name=family,
+            employee_number=number,
+            starts=starts,
+            contract_ends=ends,
+            time_zone=time_zone,
+            outside_mail=mail,
             **{k: v or "" for k, v in more.items()},
         )
         context.client().people.create([person])
@@ -97,7 +101,9 @@ def joiner(
 
 @click.command()
 @click.argument("who", nargs=-1, required=True)
-@click.option("--at", default="", help="When: 2031-03-10, Friday, 'Fri 17:00', +12d. Now if left out.")
+@click.option(
+    "--at", default="", help="When: 2031-03-10, Friday, 'Fri 17:00', +12d. Now if left out."
+)
 @fields
 @confirming
 @pass_context

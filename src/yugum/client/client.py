@@ -41,7 +41,12 @@ class People(_Noun):
         return created
 
     def change(
-        self, who: str, changes: Mapping[str, str | None], *, reason: str = "", rev: int | None = None
+        self,
+        who: str,
+        changes: Mapping[str, str | None],
+        *,
+        reason: str = "",
+        rev: int | None = None,
     ) -> dict[str, str]:
         headers = {"If-Match": f'"{rev}"'} if rev is not None else {}
         body = wp.PersonChange(changes=dict(changes), reason=reason)
@@ -124,7 +129,7 @@ class Dockets(_Noun):
 
 def at_rest(view: wd.DocketView) -> bool:
     """Whether nothing more happens by itself: ended, not begun, or all open steps are stuck."""
-    if view.state in ENDED or view.state == "scheduled" and not view.steps:
+    if view.state in ENDED or (view.state == "scheduled" and not view.steps):
         return True
     if view.state != "running":
         return False
@@ -172,9 +177,7 @@ class Seats(_Noun):
 
     def holders(self, pool_id: str) -> list[wn.SeatHolder]:
         path = f"/seats/{pool_id}/holders"
-        return list(
-            every(lambda c: self._http.page(wn.SeatHolder, path, cursor=c, limit=200))
-        )
+        return list(every(lambda c: self._http.page(wn.SeatHolder, path, cursor=c, limit=200)))
 
 
 class Rules(_Noun):
@@ -182,9 +185,7 @@ class Rules(_Noun):
         return self._http.model(wn.RulesView, "GET", "/rules")
 
     def versions(self) -> list[wn.RulesVersion]:
-        return list(
-            every(lambda c: self._http.page(wn.RulesVersion, "/rules/versions", cursor=c))
-        )
+        return list(every(lambda c: self._http.page(wn.RulesVersion, "/rules/versions", cursor=c)))
 
     def adopt(self, document: RulesDocument, note: str = "") -> wn.RulesView:
         body = wn.AdoptRules(document=document, note=note)

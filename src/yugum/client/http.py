@@ -18,9 +18,18 @@ M = TypeVar("M", bound=BaseModel)
 KINDS: Mapping[str, type[errors.YugumError]] = {
     kind.code: kind
     for kind in (
-        errors.NotFound, errors.Ambiguous, errors.InvalidInput, errors.Conflict,
-        errors.PlanStale, errors.WindowOver, errors.NoSeat, errors.Held, errors.Unauthenticated,
-        errors.Forbidden, errors.ApplicationUnavailable, errors.ApplicationRejected,
+        errors.NotFound,
+        errors.Ambiguous,
+        errors.InvalidInput,
+        errors.Conflict,
+        errors.PlanStale,
+        errors.WindowOver,
+        errors.NoSeat,
+        errors.Held,
+        errors.Unauthenticated,
+        errors.Forbidden,
+        errors.ApplicationUnavailable,
+        errors.ApplicationRejected,
         errors.CannotDo,
     )
 }

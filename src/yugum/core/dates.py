@@ -17,9 +17,7 @@ _WORD = re.compile(rf"(?P<word>[a-z]+)(?: {_CLOCK})?")
 _OFFSET = re.compile(r"\+(?P<count>\d{1,4})(?P<unit>[dhw])")
 
 
-def parse_moment(
-    text: str, now: datetime, zone: str, *, default: time = time(17)
-) -> datetime:
+def parse_moment(text: str, now: datetime, zone: str, *, default: time = time(17)) -> datetime:
     """The moment that ``text`` names in ``zone``, as UTC.
 
     A weekday is the next one, today if that moment is still to come. A text with an offset of

@@ -93,8 +93,10 @@ def state_at(person: Person, at: datetime) -> PersonState:
 
 
 def full_name(person: Person) -> str:
-    return person.display_name or f"{person.given_name} {person.family_name}".strip() or (
-        person.user_name
+    return (
+        person.display_name
+        or f"{person.given_name} {person.family_name}".strip()
+        or (person.user_name)
     )
 
 

@@ -30,7 +30,7 @@ from yugum.core.decisions import (
     in_force,
 )
 from yugum.core.people import Person, PersonState, folded, full_name, state_at
-from yugum.core.plans import Plan, PlannedStep, Caution, in_order
+from yugum.core.plans import Caution, Plan, PlannedStep, in_order
 from yugum.core.roles import Rules
 from yugum.core.seats import Pool
 from yugum.core.summaries import plural, summarise
@@ -212,9 +212,7 @@ def _suspend_for_absence(draft: Draft, application: Application, accounts: list[
             )
 
 
-def _provide(
-    draft: Draft, application: Application, accounts: list[Account], want: Wanted
-) -> None:
+def _provide(draft: Draft, application: Application, accounts: list[Account], want: Wanted) -> None:
     """An account with what roles and decisions give; an existing one is used before a new one."""
     assert want.account is not None
     account = _best(accounts, draft.at)
@@ -344,9 +342,7 @@ def _stays_or_goes(
     wanted = want.entitlements if kind is HoldingKind.ENTITLEMENT else want.seats
     origin = draft.origin_of(account, kind.value, item)
     if item in wanted:
-        draft.stays.append(
-            {"application": application.id, "item": item, "reason": wanted[item][1]}
-        )
+        draft.stays.append({"application": application.id, "item": item, "reason": wanted[item][1]})
     elif origin.kind is OriginKind.FOUND:
         draft.stays.append(
             {"application": application.id, "item": item, "reason": "found there, no rule gave it"}

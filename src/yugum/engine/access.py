@@ -167,7 +167,10 @@ class Access:
         async with self._database.unit() as unit:
             person_id = (await unit.people.resolve(person)).id if person else None
             row = {
-                "id": str(uuid.uuid4()), "login": login, "name": name, "role": role.value,
+                "id": str(uuid.uuid4()),
+                "login": login,
+                "name": name,
+                "role": role.value,
                 "person_id": person_id,
             }
             await unit.operators.put(row)
@@ -194,13 +197,12 @@ class Access:
             )
             if loses and await unit.operators.administrators() <= 1:
                 raise InvalidInput(
-                    "This is the last administrator.", place="role",
+                    "This is the last administrator.",
+                    place="role",
                     remedy="Make somebody else one first.",
                 )
             await unit.operators.put(values)
-            await unit.audit.add(
-                [make_event(now, author, "operator.changed", operator_id, values)]
-            )
+            await unit.audit.add([make_event(now, author, "operator.changed", operator_id, values)])
             return await unit.operators.get(operator_id)
 
     async def link(self, login: str, author: str) -> str:
@@ -220,13 +222,14 @@ class Access:
     ) -> tuple[Row, str]:
         """A new API token; its text is shown this once and stored as a hash."""
         if not operator.may(scope):
-            raise InvalidInput(
-                "A token cannot have more rights than its operator.", place="scope"
-            )
+            raise InvalidInput("A token cannot have more rights than its operator.", place="scope")
         token = f"yg_{secrets.token_urlsafe(32)}"
         row = {
-            "id": str(uuid.uuid4()), "hash": hashed(token), "operator_id": operator.id,
-            "name": name, "scopes": [scope.value],
+            "id": str(uuid.uuid4()),
+            "hash": hashed(token),
+            "operator_id": operator.id,
+            "name": name,
+            "scopes": [scope.value],
             "expires": datetime.now(UTC) + timedelta(days=days) if days else None,
         }
         now = await self._clock.now()

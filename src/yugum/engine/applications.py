@@ -61,7 +61,9 @@ class Applications:
             await unit.applications.discovered(application.id, found.capabilities, now)
             for name, bought in found.licenses.items():
                 pool = Pool(
-                    id=str(uuid.uuid4()), application_id=application.id, license=name,
+                    id=str(uuid.uuid4()),
+                    application_id=application.id,
+                    license=name,
                     bought=bought,
                 )
                 await unit.seats.put(pool)
@@ -105,7 +107,8 @@ class Applications:
         async with self._database.unit() as unit:
             rules = await load_rules(unit)
             accounts = [
-                a for a in await unit.accounts.of_application(application_id)
+                a
+                for a in await unit.accounts.of_application(application_id)
                 if a.person_id and a.kind is AccountKind.PERSON
             ]
             people = await unit.people.many({str(a.person_id) for a in accounts})
@@ -121,8 +124,11 @@ class Applications:
                     for given in role.gives:
                         if given.application_id != application_id:
                             continue
-                        held: Collection[str] = {"account": {""}, "entitlement": account.entitlements,
-                                "seat": account.seats}[given.kind]
+                        held: Collection[str] = {
+                            "account": {""},
+                            "entitlement": account.entitlements,
+                            "seat": account.seats,
+                        }[given.kind]
                         if books and given.kind == "seat" and account.state in HOLDING:
                             seats.setdefault(account.id, set(account.seats)).add(given.item)
                             held = {given.item}

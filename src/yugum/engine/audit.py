@@ -102,14 +102,17 @@ class Exports:
                 }
                 yield json.dumps(document, ensure_ascii=False) + "\n"
             if head:
-                yield json.dumps(
-                    {
-                        "head": size,
-                        "root": bytes(head["root"]).hex(),
-                        "signature": bytes(head["signature"]).hex(),
-                        "key": self._public_key,
-                    }
-                ) + "\n"
+                yield (
+                    json.dumps(
+                        {
+                            "head": size,
+                            "root": bytes(head["root"]).hex(),
+                            "signature": bytes(head["signature"]).hex(),
+                            "key": self._public_key,
+                        }
+                    )
+                    + "\n"
+                )
 
 
 def verify(lines: Iterable[str], key: str = "") -> int:

@@ -53,9 +53,7 @@ class Beginner:
         if again:
             await self._plan_again(again, now)
 
-    async def _start(
-        self, unit: UnitOfWork, rows: Sequence[DocketRow], now: datetime
-    ) -> None:
+    async def _start(self, unit: UnitOfWork, rows: Sequence[DocketRow], now: datetime) -> None:
         await unit.dockets.supersede([r.subject_id for r in rows], now)
         await unit.dockets.begin([r.id for r in rows], now)
         await unit.audit.add(
@@ -69,14 +67,13 @@ class Beginner:
         """Plan from what is seen now, under the rules, decisions and holds of this day."""
         ids = [r.subject_id for r in rows]
         async with self._database.unit() as unit:
-            late = [
-                r for r in rows
-                if r.cause.get("changes") and not r.cause.get("applied")
-            ]
+            late = [r for r in rows if r.cause.get("changes") and not r.cause.get("applied")]
             await apply_changes(
                 unit,
                 {r.subject_id: (r.id, r.cause["changes"], r.due_at) for r in late},
-                rows[0].author, late[0].reason if late else "", now,
+                rows[0].author,
+                late[0].reason if late else "",
+                now,
             )
             for row in late:
                 await unit.dockets.note_cause(row.id, {**row.cause, "applied": True}, row.verb)
@@ -94,8 +91,11 @@ class Beginner:
                     dropped.append(row)
                     continue
                 await unit.dockets.replace_steps(
-                    row.id, step_documents(plan), plan_document(plan),
-                    loaded.inputs(row.subject_id), plan.digest,
+                    row.id,
+                    step_documents(plan),
+                    plan_document(plan),
+                    loaded.inputs(row.subject_id),
+                    plan.digest,
                 )
                 if row.verb == Verb.RECHECK:
                     verb = _verb_of(plan, subjects[row.subject_id].person, now)

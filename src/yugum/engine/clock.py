@@ -72,7 +72,10 @@ class Clock:
                 await unit.hint()
         drained = await self._drain()
         return {
-            "now": stop, "target": target, "reached": stop >= target, "drained": drained,
+            "now": stop,
+            "target": target,
+            "reached": stop >= target,
+            "drained": drained,
             "due": due,
         }
 

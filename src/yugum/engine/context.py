@@ -80,8 +80,11 @@ async def load_subjects(
     for person_id, person in people.items():
         successor = None
         if heir := chosen.get(person_id):
-            accounts = {a.application_id: a for a in theirs.accounts.get(heir.id, ())
-                        if a.state is AccountState.ACTIVE}
+            accounts = {
+                a.application_id: a
+                for a in theirs.accounts.get(heir.id, ())
+                if a.state is AccountState.ACTIVE
+            }
             successor = Successor(person=heir, accounts=accounts)
         mine = known.accounts.get(person_id, ())
         ids = {a.id for a in mine}
@@ -169,9 +172,7 @@ def plan_document(plan: Plan) -> dict[str, Any]:
     """What of a plan is kept beside its steps."""
     return {
         "summary": list(plan.summary),
-        "cautions": [
-            {"code": c.code, "text": c.text, "blocks": c.blocks} for c in plan.cautions
-        ],
+        "cautions": [{"code": c.code, "text": c.text, "blocks": c.blocks} for c in plan.cautions],
         "stays": [dict(s) for s in plan.stays],
         "fidelity": [
             {"what": f.what, "comes_back": f.comes_back, "why": f.why} for f in plan.fidelity

@@ -11,9 +11,7 @@ from yugum.settings import Settings
 
 
 class Credentials:
-    def __init__(
-        self, database: Database, clock: Clock, vault: Vault, settings: Settings
-    ) -> None:
+    def __init__(self, database: Database, clock: Clock, vault: Vault, settings: Settings) -> None:
         self._database = database
         self._clock = clock
         self._vault = vault
@@ -28,8 +26,15 @@ class Credentials:
             account = await unit.accounts.get(account_id)
             await unit.credentials.link(account_id, hashed(token), hours * 3600)
             await unit.audit.add(
-                [make_event(now, author, "credential.link", account.person_id or account_id,
-                            {"account": account_id})]
+                [
+                    make_event(
+                        now,
+                        author,
+                        "credential.link",
+                        account.person_id or account_id,
+                        {"account": account_id},
+                    )
+                ]
             )
         return token, hours
 
@@ -40,9 +45,14 @@ class Credentials:
             row = await unit.credentials.open(hashed(token), now)
             secret = self._vault.open(row["cipher"])
             await unit.audit.add(
-                [make_event(now, f"link from {source}", "credential.opened", row["account_id"],
-                            {"account": row["account_id"]})]
+                [
+                    make_event(
+                        now,
+                        f"link from {source}",
+                        "credential.opened",
+                        row["account_id"],
+                        {"account": row["account_id"]},
+                    )
+                ]
             )
-        return {
-            "application": row["application_name"], "login": row["login"], "secret": secret
-        }
+        return {"application": row["application_name"], "login": row["login"], "secret": secret}

@@ -47,15 +47,18 @@ class Decisions:
             else:
                 cleaned = {}
             decision = Decision(
-                id=str(uuid.uuid4()), subject_id=person.id, kind=decision_kind, payload=cleaned,
-                author=author, reason=reason, ends=until,
+                id=str(uuid.uuid4()),
+                subject_id=person.id,
+                kind=decision_kind,
+                payload=cleaned,
+                author=author,
+                reason=reason,
+                ends=until,
             )
             await unit.decisions.put(decision, now, None)
             await renew_obligations(unit, [person.id], now)
             event = {"kind": kind, "payload": cleaned, "reason": reason}
-            await unit.audit.add(
-                [make_event(now, author, "decision.made", person.id, event)]
-            )
+            await unit.audit.add([make_event(now, author, "decision.made", person.id, event)])
             return decision
 
     async def end(self, decision_id: str, author: str) -> Row:
@@ -74,9 +77,7 @@ async def _holding(unit: Any, payload: Mapping[str, Any]) -> dict[str, Any]:
     kind = str(payload.get("kind", "entitlement"))
     item = str(payload.get("item", ""))
     if application not in await unit.applications.all():
-        raise InvalidInput(
-            f"There is no application {application}.", place="payload.application"
-        )
+        raise InvalidInput(f"There is no application {application}.", place="payload.application")
     if kind not in ("account", "entitlement", "seat") or (kind != "account" and not item):
         raise InvalidInput(
             "An exception names an account, an entitlement or a seat.", place="payload.kind"

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
-from yugum.engine.events import make_event
 from yugum.core.facts import difference, taken_back
+from yugum.engine.events import make_event
 from yugum.errors import InvalidInput
 from yugum.ports import Clock, Database, ListPage, Row
 
@@ -61,8 +61,12 @@ class Dockets:
             await unit.audit.add(
                 [
                     make_event(
-                        now, author, f"step.{how}", step["subject_id"],
-                        {"step": step_id, "note": note}, step["docket_id"],
+                        now,
+                        author,
+                        f"step.{how}",
+                        step["subject_id"],
+                        {"step": step_id, "note": note},
+                        step["docket_id"],
                     )
                 ]
             )

@@ -19,9 +19,7 @@ class Journal:
     def __init__(self, database: Database, actor: str, linger: Callable[[], float]) -> None:
         self._database = database
         self._actor = actor
-        self._batcher: Batcher[Entry, bool] = Batcher(
-            self._flush, linger=linger
-        )
+        self._batcher: Batcher[Entry, bool] = Batcher(self._flush, linger=linger)
 
     async def write(self, entry: Entry) -> None:
         """Durably write one entry.
@@ -52,6 +50,10 @@ class Journal:
             "did": dict(entry.did),
         }
         return make_event(
-            now, self._actor, f"step.{step.action.value}", step.subject_id, payload,
+            now,
+            self._actor,
+            f"step.{step.action.value}",
+            step.subject_id,
+            payload,
             step.docket_id,
         )

@@ -169,9 +169,7 @@ class Lane:
             return await self._wait_for_seat(step, place, found)
         return await self._act(step, None, began)
 
-    async def _act(
-        self, step: Step, found: Mapping[str, Any] | None, began: float
-    ) -> StepState:
+    async def _act(self, step: Step, found: Mapping[str, Any] | None, began: float) -> StepState:
         arguments = dict(step.arguments)
         secret = ""
         if step.action is Action.PARK:
@@ -239,9 +237,7 @@ class Lane:
         seat = step.action in (Action.TAKE_SEAT, Action.FREE_SEAT)
         return seat and not self._application.can(Capability.SEATS)
 
-    def _with_bookkeeping(
-        self, step: Step, seen: Observed | None, after: bool
-    ) -> Observed | None:
+    def _with_bookkeeping(self, step: Step, seen: Observed | None, after: bool) -> Observed | None:
         if seen is None or seen.seats is not None:
             return seen
         seats = self._account.seats
@@ -363,7 +359,9 @@ class Lane:
     async def _settling(self, step: Step) -> None:
         problem = {"code": "settling", "text": "Accepted, not seen to have arrived yet."}
         await self._note(
-            step, StepState.SETTLING, problem=problem,
+            step,
+            StepState.SETTLING,
+            problem=problem,
             retry=min(self._tools.retry_base * 2**step.attempts, 30.0),
             attempts=step.attempts + 1,
         )
@@ -378,9 +376,7 @@ class Lane:
                 step.application_id, step.item, step.account_id, step.subject_id, now
             )
 
-    async def _wait_for_seat(
-        self, step: Step, place: int, found: Mapping[str, Any]
-    ) -> StepState:
+    async def _wait_for_seat(self, step: Step, place: int, found: Mapping[str, Any]) -> StepState:
         problem = {
             "code": "no-seat",
             "text": f"No seat of {step.item} is free; number {place} in line.",

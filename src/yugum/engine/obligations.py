@@ -17,7 +17,10 @@ async def renew_obligations(unit: UnitOfWork, subject_ids: Sequence[str], now: d
     subjects = await load_subjects(unit, dict(known.people), known, now)
     due = [
         Obligation(
-            subject_id=i, account_id=o.account_id or None, kind=o.kind, due_at=o.due,
+            subject_id=i,
+            account_id=o.account_id or None,
+            kind=o.kind,
+            due_at=o.due,
             basis=o.basis,
         )
         for i, subject in subjects.items()

@@ -23,7 +23,7 @@ from yugum.core.people import (
 from yugum.engine.context import load_subjects, load_world
 from yugum.engine.events import make_event
 from yugum.errors import Conflict, InvalidInput, PlanStale
-from yugum.ports import Clock, Database, ListPage, Obligation, Row
+from yugum.ports import Clock, Database, ListPage, Obligation
 from yugum.wire.filters import parse_filter
 
 DAYS = ("starts", "last_working_day", "contract_ends")
@@ -94,8 +94,13 @@ class People:
                 )
             await unit.people.insert(people)
             terms = [
-                Obligation(subject_id=p.id, account_id=None, kind="recheck",
-                           due_at=p.access_ends, basis="fixed term ends")
+                Obligation(
+                    subject_id=p.id,
+                    account_id=None,
+                    kind="recheck",
+                    due_at=p.access_ends,
+                    basis="fixed term ends",
+                )
                 for p in people
                 if p.access_ends is not None and p.access_ends > now
             ]
@@ -138,15 +143,21 @@ class People:
                 await unit.people.change([after])
                 await unit.people.record(
                     [
-                        {"id": str(uuid.uuid4()), "person_id": after.id, "effective_at": now,
-                         "known_at": now, "before": was, "after": becomes, "author": author,
-                         "reason": reason, "docket_id": None}
+                        {
+                            "id": str(uuid.uuid4()),
+                            "person_id": after.id,
+                            "effective_at": now,
+                            "known_at": now,
+                            "before": was,
+                            "after": becomes,
+                            "author": author,
+                            "reason": reason,
+                            "docket_id": None,
+                        }
                     ]
                 )
                 payload = {"before": was, "after": becomes}
-                await unit.audit.add(
-                    [make_event(now, author, "person.changed", after.id, payload)]
-                )
+                await unit.audit.add([make_event(now, author, "person.changed", after.id, payload)])
             return after, current + bool(becomes)
 
     async def show(self, who: str) -> dict[str, Any]:
@@ -186,8 +197,7 @@ class People:
             if successor
             else None,
             "roles": [
-                {"name": r.name, "when": r.when_text}
-                for r in world.rules.roles_of(folded(person))
+                {"name": r.name, "when": r.when_text} for r in world.rules.roles_of(folded(person))
             ],
             "accounts": [
                 {

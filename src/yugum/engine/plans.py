@@ -96,9 +96,7 @@ class Plans:
             }
             return await self._keep(unit, plans, causes, intents, loaded, actor, now)
 
-    def _guard_self(
-        self, request: PlanRequest, actor: Actor, people: Mapping[str, Person]
-    ) -> None:
+    def _guard_self(self, request: PlanRequest, actor: Actor, people: Mapping[str, Person]) -> None:
         if request.verb is Verb.LEAVER and actor.person_id in people:
             raise Conflict(
                 "You cannot make yourself a leaver.", remedy="Ask another operator to do it."
@@ -167,7 +165,9 @@ class Plans:
         async with self._database.unit() as unit:
             account = await unit.accounts.get(request.account)
             if account.person_id is None:
-                raise Conflict("Nobody is behind this account.", remedy="Link it to a person first.")
+                raise Conflict(
+                    "Nobody is behind this account.", remedy="Link it to a person first."
+                )
             known = await unit.accounts.known([account.person_id])
         await observe_all(self._database, self._connectors, known, now)
         async with self._database.unit() as unit:
@@ -193,9 +193,13 @@ class Plans:
             plan = draft.finish(Verb.RESTORE.value)
             cause = {"account": account.id, "changes": {}, "applied": True}
             return await self._keep(
-                unit, {person.id: plan}, {person.id: cause},
+                unit,
+                {person.id: plan},
+                {person.id: cause},
                 {person.id: Intent(person, now, {}, True)},
-                Loaded(known, world.rules.version), actor, now,
+                Loaded(known, world.rules.version),
+                actor,
+                now,
             )
 
     async def show(self, batch_id: str) -> Row:
@@ -259,9 +263,17 @@ class Plans:
             await unit.audit.add(
                 [
                     make_event(
-                        now, actor.login, "docket.confirmed", r["subject_id"],
-                        {"verb": r["verb"], "digest": r["digest"], "reference": reference,
-                         "reason": reason, "due": r["due_at"].isoformat()},
+                        now,
+                        actor.login,
+                        "docket.confirmed",
+                        r["subject_id"],
+                        {
+                            "verb": r["verb"],
+                            "digest": r["digest"],
+                            "reference": reference,
+                            "reason": reason,
+                            "due": r["due_at"].isoformat(),
+                        },
                         r["id"],
                     )
                     for r in rows
@@ -279,15 +291,20 @@ class Plans:
         await apply_changes(
             unit,
             {r["subject_id"]: (r["id"], r["cause"]["changes"], r["due_at"]) for r in applied},
-            author, reason, now,
+            author,
+            reason,
+            now,
         )
         for row in rows:
             if heir := row["cause"].get("successor"):
                 person = await unit.people.resolve(heir)
                 decision = Decision(
-                    id=str(uuid.uuid4()), subject_id=row["subject_id"],
-                    kind=DecisionKind.SUCCESSOR, payload={"person": person.id},
-                    author=author, reason=reason,
+                    id=str(uuid.uuid4()),
+                    subject_id=row["subject_id"],
+                    kind=DecisionKind.SUCCESSOR,
+                    payload={"person": person.id},
+                    author=author,
+                    reason=reason,
                 )
                 await unit.decisions.put(decision, now, row["id"])
 
@@ -337,9 +354,15 @@ async def apply_changes(
         after.append(person)
         facts.append(
             {
-                "id": str(uuid.uuid4()), "person_id": person_id, "effective_at": effective,
-                "known_at": now, "before": was, "after": becomes, "author": author,
-                "reason": reason, "docket_id": docket_id,
+                "id": str(uuid.uuid4()),
+                "person_id": person_id,
+                "effective_at": effective,
+                "known_at": now,
+                "before": was,
+                "after": becomes,
+                "author": author,
+                "reason": reason,
+                "docket_id": docket_id,
             }
         )
     await unit.people.change(after)
@@ -378,7 +401,9 @@ async def _taken_back(unit: UnitOfWork, docket: DocketRow, person: Person) -> Pe
 
 def _cause(request: PlanRequest, intent: Intent, has_successor: bool) -> dict[str, Any]:
     cause: dict[str, Any] = {
-        "changes": dict(intent.changes), "applied": intent.applied, "urgent": request.urgent
+        "changes": dict(intent.changes),
+        "applied": intent.applied,
+        "urgent": request.urgent,
     }
     if request.successor and has_successor:
         cause["successor"] = request.successor
@@ -413,8 +438,19 @@ def _plan_view(row: Row) -> dict[str, Any]:
         "changes": row["cause"].get("changes", {}),
         "steps": [
             {
-                **{k: s[k] for k in ("application_id", "account_id", "phase", "action", "item",
-                                     "before", "after", "reason")},
+                **{
+                    k: s[k]
+                    for k in (
+                        "application_id",
+                        "account_id",
+                        "phase",
+                        "action",
+                        "item",
+                        "before",
+                        "after",
+                        "reason",
+                    )
+                },
                 "irreversible": ACTIONS[Action(s["action"])].irreversible,
             }
             for s in row["steps"]

@@ -57,11 +57,7 @@ class Rules:
         await self.check(document)
         now = await self._clock.now()
         async with self._database.unit() as unit:
-            version = await unit.rules.adopt(
-                document.model_dump(mode="json"), now, author, note
-            )
+            version = await unit.rules.adopt(document.model_dump(mode="json"), now, author, note)
             payload = {"version": version, "note": note}
-            await unit.audit.add(
-                [make_event(now, author, "rules.adopted", str(version), payload)]
-            )
+            await unit.audit.add([make_event(now, author, "rules.adopted", str(version), payload)])
             return version

@@ -36,7 +36,10 @@ def _one_each(due: Sequence[Obligation]) -> list[Obligation]:
     """Dockets get ids of their own: an obligation's id stays the obligation's."""
     return [
         Obligation(
-            subject_id=o.subject_id, account_id=o.account_id, kind=o.kind, due_at=o.due_at,
+            subject_id=o.subject_id,
+            account_id=o.account_id,
+            kind=o.kind,
+            due_at=o.due_at,
             basis=o.basis,
         )
         for o in due

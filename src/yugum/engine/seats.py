@@ -31,14 +31,15 @@ class Seats:
         now = await self._clock.now()
         async with self._database.unit() as unit:
             if application_id not in await unit.applications.all():
-                raise NotFound(
-                    f"There is no application {application_id}.", place="application_id"
-                )
+                raise NotFound(f"There is no application {application_id}.", place="application_id")
             pools = await unit.seats.pools()
             before = pools.get((application_id, license))
             pool = Pool(
-                id=before.id if before else str(uuid.uuid4()), application_id=application_id,
-                license=license, bought=bought, price_cents=price_cents,
+                id=before.id if before else str(uuid.uuid4()),
+                application_id=application_id,
+                license=license,
+                bought=bought,
+                price_cents=price_cents,
             )
             await unit.seats.put(pool)
             payload = {"bought": bought, "before": before.bought if before else 0}

@@ -105,9 +105,7 @@ class Worker:
                 task.cancel()
             await asyncio.gather(*loops, *self._tasks, return_exceptions=True)
 
-    async def _every(
-        self, seconds: float, call: Callable[[], object], stop: asyncio.Event
-    ) -> None:
+    async def _every(self, seconds: float, call: Callable[[], object], stop: asyncio.Event) -> None:
         while not stop.is_set():
             try:
                 await call()  # type: ignore[misc]
@@ -139,7 +137,8 @@ class Worker:
                 hinted = asyncio.create_task(self._hinted.wait())
                 stopping = asyncio.create_task(stop.wait())
                 await asyncio.wait(
-                    {hinted, stopping}, timeout=self._settings.tick_seconds,
+                    {hinted, stopping},
+                    timeout=self._settings.tick_seconds,
                     return_when=asyncio.FIRST_COMPLETED,
                 )
                 hinted.cancel()
@@ -259,8 +258,14 @@ class Worker:
                 await renew_obligations(unit, finished, now)
                 await unit.audit.add(
                     [
-                        make_event(now, f"worker {self.name}", "docket.done", r.subject_id,
-                                   {"verb": r.verb}, r.id)
+                        make_event(
+                            now,
+                            f"worker {self.name}",
+                            "docket.done",
+                            r.subject_id,
+                            {"verb": r.verb},
+                            r.id,
+                        )
                         for r in ended
                     ]
                 )
@@ -275,5 +280,3 @@ async def _wait(stop: asyncio.Event, seconds: float) -> None:
         await asyncio.wait_for(stop.wait(), seconds)
     except TimeoutError:
         return
-
-

@@ -108,25 +108,35 @@ class Accounts:
         ids = list(person_ids)
         run = self.connection.execute
         people = (
-            await run(sa.select(*COLUMNS, t.people.c.rev).where(t.people.c.id.in_(ids)))
-        ).mappings().all()
+            (await run(sa.select(*COLUMNS, t.people.c.rev).where(t.people.c.id.in_(ids))))
+            .mappings()
+            .all()
+        )
         rows = (
-            await run(
-                sa.select(t.accounts)
-                .where(t.accounts.c.person_id.in_(ids))
-                .order_by(t.accounts.c.application_id, t.accounts.c.login)
+            (
+                await run(
+                    sa.select(t.accounts)
+                    .where(t.accounts.c.person_id.in_(ids))
+                    .order_by(t.accounts.c.application_id, t.accounts.c.login)
+                )
             )
-        ).mappings().all()
+            .mappings()
+            .all()
+        )
         account_ids = [r["id"] for r in rows]
         owned = await self.assets_of(account_ids)
         origins = await self.ledger_rows(account_ids)
         made = (
-            await run(
-                sa.select(t.decisions)
-                .where(t.decisions.c.subject_id.in_(ids))
-                .order_by(t.decisions.c.made_at, t.decisions.c.id)
+            (
+                await run(
+                    sa.select(t.decisions)
+                    .where(t.decisions.c.subject_id.in_(ids))
+                    .order_by(t.decisions.c.made_at, t.decisions.c.id)
+                )
             )
-        ).mappings().all()
+            .mappings()
+            .all()
+        )
         assets: dict[str, list[Asset]] = {}
         for a in owned:
             asset = Asset(a["kind"], a["external_id"], a["name"], a["container"])
@@ -152,10 +162,14 @@ class Accounts:
 
     async def get(self, account_id: str) -> Account:
         row = (
-            await self.connection.execute(
-                sa.select(t.accounts).where(t.accounts.c.id == account_id)
+            (
+                await self.connection.execute(
+                    sa.select(t.accounts).where(t.accounts.c.id == account_id)
+                )
             )
-        ).mappings().first()
+            .mappings()
+            .first()
+        )
         if row is None:
             raise NotFound(
                 f"There is no account {account_id}.", remedy="List them: yugum accounts list."
@@ -181,8 +195,13 @@ class Accounts:
         await self.connection.execute(HISTORY_SQL, {"ids": ids, "at": at})
         await self.connection.execute(sa.delete(t.assets).where(t.assets.c.account_id.in_(ids)))
         owned = [
-            {"account_id": a.id, "external_id": x.external_id, "kind": x.kind, "name": x.name,
-             "container": x.container}
+            {
+                "account_id": a.id,
+                "external_id": x.external_id,
+                "kind": x.kind,
+                "name": x.name,
+                "container": x.container,
+            }
             for a in accounts
             for x in a.assets
         ]
@@ -262,7 +281,9 @@ class Accounts:
                 sa.select(p.id, p.user_name, p.employee_number).where(
                     sa.or_(
                         p.user_name.in_([o.login for o in seen]),
-                        p.employee_number.in_([o.employee_number for o in seen if o.employee_number]),
+                        p.employee_number.in_(
+                            [o.employee_number for o in seen if o.employee_number]
+                        ),
                     )
                 )
             )
@@ -297,16 +318,16 @@ class Accounts:
                     "external_id": o.external_id,
                     "state": o.state.value,
                     "entitlements": sorted(o.entitlements),
-                    "seats": sorted(o.seats) if o.seats is not None else (before.seats if before else []),
+                    "seats": sorted(o.seats)
+                    if o.seats is not None
+                    else (before.seats if before else []),
                     "sessions": o.sessions,
                     "keys": o.keys,
                     "recoverable_until": o.recoverable_until,
                 }
             )
         await self.connection.execute(UPSERT_SQL, {"rows": to_json(rows), "at": at})
-        await self.connection.execute(
-            HISTORY_SQL, {"ids": [r["id"] for r in rows], "at": at}
-        )
+        await self.connection.execute(HISTORY_SQL, {"ids": [r["id"] for r in rows], "at": at})
         await self._read_assets({r["external_id"]: r["id"] for r in rows}, seen)
         linked = sum(r["person_id"] is not None for r in rows)
         return {"linked": linked, "nobody": len(rows) - linked}
@@ -315,8 +336,13 @@ class Accounts:
         told = [ids[o.external_id] for o in seen if o.assets is not None]
         await self.connection.execute(sa.delete(t.assets).where(t.assets.c.account_id.in_(told)))
         rows = [
-            {"account_id": ids[o.external_id], "external_id": x.external_id, "kind": x.kind,
-             "name": x.name, "container": x.container}
+            {
+                "account_id": ids[o.external_id],
+                "external_id": x.external_id,
+                "kind": x.kind,
+                "name": x.name,
+                "container": x.container,
+            }
             for o in seen
             for x in o.assets or ()
         ]
@@ -342,8 +368,14 @@ class Accounts:
     async def adopt(self, origins: Sequence[tuple[LedgerKey, Origin]], at: datetime) -> None:
         """Write origins of things found that a rule would give anyway."""
         rows = [
-            {"account_id": a, "kind": k, "item": i, "origin_kind": o.kind.value,
-             "origin_name": o.name, "since_at": at}
+            {
+                "account_id": a,
+                "kind": k,
+                "item": i,
+                "origin_kind": o.kind.value,
+                "origin_name": o.name,
+                "since_at": at,
+            }
             for (a, k, i), o in origins
         ]
         if rows:

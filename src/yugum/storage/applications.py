@@ -59,15 +59,27 @@ class Applications:
 
     async def rows(self) -> Sequence[Mapping[str, Any]]:
         a, acc = t.applications.c, t.accounts.c
-        counted = sa.select(
-            acc.application_id,
-            sa.func.count().label("accounts"),
-            sa.func.count().filter(acc.state == "active").label("active"),
-        ).group_by(acc.application_id).subquery()
+        counted = (
+            sa.select(
+                acc.application_id,
+                sa.func.count().label("accounts"),
+                sa.func.count().filter(acc.state == "active").label("active"),
+            )
+            .group_by(acc.application_id)
+            .subquery()
+        )
         query = (
             sa.select(
-                a.id, a.name, a.kind, a.profile, a.contact, a.capabilities, a.seen_at,
-                a.reading_at, a.problem, a.config,
+                a.id,
+                a.name,
+                a.kind,
+                a.profile,
+                a.contact,
+                a.capabilities,
+                a.seen_at,
+                a.reading_at,
+                a.problem,
+                a.config,
                 sa.func.coalesce(counted.c.accounts, 0).label("accounts"),
                 sa.func.coalesce(counted.c.active, 0).label("active"),
             )
@@ -112,15 +124,11 @@ class Applications:
         )
 
     async def read_at(self, application_id: str, at: datetime, count: int) -> None:
-        await self._set(
-            application_id, reading_at=at, seen_at=at, problem="", accounts_seen=count
-        )
+        await self._set(application_id, reading_at=at, seen_at=at, problem="", accounts_seen=count)
 
     async def problem(self, application_id: str, text: str) -> None:
         await self._set(application_id, problem=text)
 
     async def _set(self, application_id: str, **values: Any) -> None:
         a = t.applications
-        await self.connection.execute(
-            sa.update(a).where(a.c.id == application_id).values(**values)
-        )
+        await self.connection.execute(sa.update(a).where(a.c.id == application_id).values(**values))

@@ -104,7 +104,14 @@ class Audit:
     ) -> Page:
         e = t.audit_events.c
         select = sa.select(
-            e.id, e.at, e.machine_at, e.actor, e.action, e.subject, e.docket_id, e.payload,
+            e.id,
+            e.at,
+            e.machine_at,
+            e.actor,
+            e.action,
+            e.subject,
+            e.docket_id,
+            e.payload,
             e.leaf_index,
         )
         for column, value in ((e.subject, subject), (e.docket_id, docket_id), (e.action, action)):

@@ -28,16 +28,20 @@ class Credentials:
             .scalar_subquery()
         )
         row = (
-            await self.connection.execute(
-                sa.update(c)
-                .where(c.c.id == newest, c.c.cipher.isnot(None))
-                .values(
-                    link_hash=link_hash,
-                    expires=sa.func.now() + sa.func.make_interval(0, 0, 0, 0, 0, 0, seconds),
+            (
+                await self.connection.execute(
+                    sa.update(c)
+                    .where(c.c.id == newest, c.c.cipher.isnot(None))
+                    .values(
+                        link_hash=link_hash,
+                        expires=sa.func.now() + sa.func.make_interval(0, 0, 0, 0, 0, 0, seconds),
+                    )
+                    .returning(c.c.id, c.c.expires)
                 )
-                .returning(c.c.id, c.c.expires)
             )
-        ).mappings().first()
+            .mappings()
+            .first()
+        )
         if row is None:
             raise Conflict(
                 "No unopened initial credential is kept for this account.",
@@ -49,26 +53,33 @@ class Credentials:
         """The encrypted credential behind a link, which with this is used up and erased."""
         c, a = t.credentials, t.accounts
         row = (
-            await self.connection.execute(
-                sa.select(
-                    c.c.id, c.c.cipher, c.c.account_id, a.c.login,
-                    t.applications.c.name.label("application_name"),
+            (
+                await self.connection.execute(
+                    sa.select(
+                        c.c.id,
+                        c.c.cipher,
+                        c.c.account_id,
+                        a.c.login,
+                        t.applications.c.name.label("application_name"),
+                    )
+                    .join(a, a.c.id == c.c.account_id)
+                    .join(t.applications, t.applications.c.id == a.c.application_id)
+                    .where(c.c.link_hash == link_hash, c.c.cipher.isnot(None))
+                    .where(c.c.expires > sa.func.now())
+                    .with_for_update(of=c)
                 )
-                .join(a, a.c.id == c.c.account_id)
-                .join(t.applications, t.applications.c.id == a.c.application_id)
-                .where(c.c.link_hash == link_hash, c.c.cipher.isnot(None))
-                .where(c.c.expires > sa.func.now())
-                .with_for_update(of=c)
             )
-        ).mappings().first()
+            .mappings()
+            .first()
+        )
         if row is None:
             raise NotFound(
                 "This link was used already, or has expired.",
                 remedy="Ask whoever sent it for a new link.",
             )
         await self.connection.execute(
-            sa.update(c).where(c.c.id == row["id"]).values(
-                cipher=None, link_hash=None, opened_at=at
-            )
+            sa.update(c)
+            .where(c.c.id == row["id"])
+            .values(cipher=None, link_hash=None, opened_at=at)
         )
         return dict(row)

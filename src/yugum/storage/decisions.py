@@ -24,9 +24,16 @@ class Decisions:
         await self.connection.execute(
             insert(t.decisions)
             .values(
-                id=decision.id, subject_id=decision.subject_id, kind=decision.kind.value,
-                payload=dict(decision.payload), author=decision.author, reason=decision.reason,
-                starts_at=decision.starts, ends_at=decision.ends, made_at=at, docket_id=docket_id,
+                id=decision.id,
+                subject_id=decision.subject_id,
+                kind=decision.kind.value,
+                payload=dict(decision.payload),
+                author=decision.author,
+                reason=decision.reason,
+                starts_at=decision.starts,
+                ends_at=decision.ends,
+                made_at=at,
+                docket_id=docket_id,
             )
             .on_conflict_do_nothing(index_elements=["id"])
         )
@@ -35,13 +42,17 @@ class Decisions:
     async def end(self, decision_id: str, at: datetime) -> Mapping[str, Any]:
         d = t.decisions
         row = (
-            await self.connection.execute(
-                sa.update(d)
-                .where(d.c.id == decision_id, sa.or_(d.c.ends_at.is_(None), d.c.ends_at > at))
-                .values(ends_at=at)
-                .returning(d)
+            (
+                await self.connection.execute(
+                    sa.update(d)
+                    .where(d.c.id == decision_id, sa.or_(d.c.ends_at.is_(None), d.c.ends_at > at))
+                    .values(ends_at=at)
+                    .returning(d)
+                )
             )
-        ).mappings().first()
+            .mappings()
+            .first()
+        )
         if row is None:
             raise NotFound(
                 f"No decision {decision_id} is in force.",

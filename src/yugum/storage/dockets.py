@@ -20,8 +20,20 @@ from yugum.storage import tables as t
 from yugum.storage.pages import Page, Row, fetch
 from yugum.storage.plans import STALE, STEP_SQL
 
-ROW = ("id", "number", "subject_id", "verb", "state", "cause", "reference", "reason", "author",
-       "inputs", "undoes", "due_at")
+ROW = (
+    "id",
+    "number",
+    "subject_id",
+    "verb",
+    "state",
+    "cause",
+    "reference",
+    "reason",
+    "author",
+    "inputs",
+    "undoes",
+    "due_at",
+)
 OPEN = sa.text("state NOT IN ('done', 'left_out')")
 
 
@@ -37,15 +49,21 @@ class Dockets:
     def __init__(self, connection: AsyncConnection) -> None:
         self.connection = connection
 
-    async def schedule(
-        self, obligations: Sequence[Obligation], now: datetime, author: str
-    ) -> None:
+    async def schedule(self, obligations: Sequence[Obligation], now: datetime, author: str) -> None:
         """Dockets without steps yet: they are planned when a worker takes them up."""
         rows = [
-            {"id": o.id or str(uuid.uuid4()), "subject_id": o.subject_id, "verb": o.kind,
-             "state": "scheduled", "cause": {"account": o.account_id, "basis": o.basis},
-             "author": author, "reason": o.basis, "due_at": now, "made_at": now,
-             "inputs": {}}
+            {
+                "id": o.id or str(uuid.uuid4()),
+                "subject_id": o.subject_id,
+                "verb": o.kind,
+                "state": "scheduled",
+                "cause": {"account": o.account_id, "basis": o.basis},
+                "author": author,
+                "reason": o.basis,
+                "due_at": now,
+                "made_at": now,
+                "inputs": {},
+            }
             for o in obligations
         ]
         if rows:
@@ -105,9 +123,7 @@ class Dockets:
             await self.connection.scalars(
                 sa.update(d)
                 .where(d.c.subject_id.in_(list(subject_ids)), d.c.state == "running")
-                .values(
-                    state="superseded", ended_at=now, machine_ended=sa.func.clock_timestamp()
-                )
+                .values(state="superseded", ended_at=now, machine_ended=sa.func.clock_timestamp())
                 .returning(d.c.id)
             )
         ).all()
@@ -212,7 +228,10 @@ class Dockets:
         d, s = t.dockets.c, t.steps.c
         select = sa.select(*_listed()).join(t.people, t.people.c.id == d.subject_id)
         for column, value in (
-            (d.state, state), (d.verb, verb), (d.subject_id, subject_id), (d.batch_id, batch_id)
+            (d.state, state),
+            (d.verb, verb),
+            (d.subject_id, subject_id),
+            (d.batch_id, batch_id),
         ):
             if value:
                 select = select.where(column == value)
@@ -230,7 +249,12 @@ class Dockets:
                 d.state == "running",
             )
         return await fetch(
-            self.connection, select, [d.number], cursor=cursor, limit=limit, descending=True,
+            self.connection,
+            select,
+            [d.number],
+            cursor=cursor,
+            limit=limit,
+            descending=True,
             count=cursor is None,
         )
 
@@ -246,22 +270,34 @@ class Dockets:
         if row is None:
             raise NotFound(f"There is no docket {docket_id}.")
         steps = (
-            await self.connection.execute(
-                sa.select(
-                    t.steps, t.applications.c.name.label("application_name"),
-                    t.applications.c.contact, r.outcome, r.found.label("receipt_found"), r.did,
-                    r.seen, r.at.label("receipt_at"), r.took_ms,
-                    r.machine_at.label("receipt_machine_at"),
+            (
+                await self.connection.execute(
+                    sa.select(
+                        t.steps,
+                        t.applications.c.name.label("application_name"),
+                        t.applications.c.contact,
+                        r.outcome,
+                        r.found.label("receipt_found"),
+                        r.did,
+                        r.seen,
+                        r.at.label("receipt_at"),
+                        r.took_ms,
+                        r.machine_at.label("receipt_machine_at"),
+                    )
+                    .join(t.applications, t.applications.c.id == s.application_id)
+                    .outerjoin(t.receipts, r.step_id == s.id)
+                    .where(s.docket_id == docket_id)
+                    .order_by(s.position)
                 )
-                .join(t.applications, t.applications.c.id == s.application_id)
-                .outerjoin(t.receipts, r.step_id == s.id)
-                .where(s.docket_id == docket_id)
-                .order_by(s.position)
             )
-        ).mappings().all()
+            .mappings()
+            .all()
+        )
         return {**row, "steps": [dict(x) for x in steps]}
 
-    async def settle_step(self, step_id: str, how: str, note: str, at: datetime) -> Mapping[str, Any]:
+    async def settle_step(
+        self, step_id: str, how: str, note: str, at: datetime
+    ) -> Mapping[str, Any]:
         """Retry a step, leave it out, or note that it was done by hand."""
         s = t.steps
         values: dict[str, Any] = {"retry_at": None}
@@ -270,18 +306,25 @@ class Dockets:
         else:
             values |= {"state": "left_out", "done_at": at, "problem": {"code": how, "text": note}}
         row = (
-            await self.connection.execute(
-                sa.update(s)
-                .where(s.c.id == step_id, s.c.state.in_(["due", "waiting", "attention", "settling"]))
-                .where(
-                    s.c.docket_id.in_(
-                        sa.select(t.dockets.c.id).where(t.dockets.c.state == "running")
+            (
+                await self.connection.execute(
+                    sa.update(s)
+                    .where(
+                        s.c.id == step_id,
+                        s.c.state.in_(["due", "waiting", "attention", "settling"]),
                     )
+                    .where(
+                        s.c.docket_id.in_(
+                            sa.select(t.dockets.c.id).where(t.dockets.c.state == "running")
+                        )
+                    )
+                    .values(**values)
+                    .returning(s)
                 )
-                .values(**values)
-                .returning(s)
             )
-        ).mappings().first()
+            .mappings()
+            .first()
+        )
         if row is None:
             raise Conflict(
                 "This step is not one that waits for anybody.",
@@ -290,8 +333,14 @@ class Dockets:
         if how == "by_hand":
             await self.connection.execute(
                 sa.insert(t.receipts).values(
-                    step_id=step_id, docket_id=row["docket_id"], outcome="by_hand",
-                    found={}, did={"note": note}, seen={}, at=at, took_ms=0,
+                    step_id=step_id,
+                    docket_id=row["docket_id"],
+                    outcome="by_hand",
+                    found={},
+                    did={"note": note},
+                    seen={},
+                    at=at,
+                    took_ms=0,
                 )
             )
         return dict(row)
@@ -309,9 +358,7 @@ class Dockets:
                 remedy="Undo it instead: yugum dockets undo NUMBER.",
             )
 
-    async def cancel_scheduled(
-        self, subject_ids: Sequence[str], verb: str, now: datetime
-    ) -> None:
+    async def cancel_scheduled(self, subject_ids: Sequence[str], verb: str, now: datetime) -> None:
         """Cancel dockets that a new one of the same kind replaces."""
         d = t.dockets
         await self.connection.execute(
@@ -325,9 +372,7 @@ class Dockets:
         """Cancel dockets that turned out to have nothing to do."""
         d = t.dockets
         await self.connection.execute(
-            sa.update(d)
-            .where(d.c.id.in_(list(docket_ids)))
-            .values(state="cancelled", ended_at=now)
+            sa.update(d).where(d.c.id.in_(list(docket_ids))).values(state="cancelled", ended_at=now)
         )
 
     async def note_cause(self, docket_id: str, cause: Row, verb: str) -> None:
@@ -344,9 +389,11 @@ class Dockets:
 
     async def counts(self) -> Mapping[str, Any]:
         d = t.dockets
-        query = sa.select(d.c.state, sa.func.count()).where(
-            d.c.state.in_(["scheduled", "running"])
-        ).group_by(d.c.state)
+        query = (
+            sa.select(d.c.state, sa.func.count())
+            .where(d.c.state.in_(["scheduled", "running"]))
+            .group_by(d.c.state)
+        )
         return {state: count for state, count in await self.connection.execute(query)}
 
 
@@ -380,8 +427,20 @@ def _listed() -> list[sa.ColumnElement[Any]]:
         s.state.in_(["attention", "waiting"]), sa.and_(s.state == "due", s.problem.isnot(None))
     )
     return [
-        d.id, d.number, d.subject_id, d.verb, d.state, d.reference, d.reason, d.author, d.due_at,
-        d.made_at, d.started_at, d.ended_at, d.machine_started, d.machine_ended,
+        d.id,
+        d.number,
+        d.subject_id,
+        d.verb,
+        d.state,
+        d.reference,
+        d.reason,
+        d.author,
+        d.due_at,
+        d.made_at,
+        d.started_at,
+        d.ended_at,
+        d.machine_started,
+        d.machine_ended,
         t.people.c.display_name.label("subject_name"),
         t.people.c.user_name.label("subject_login"),
         counted.scalar_subquery().label("steps_total"),

@@ -16,9 +16,7 @@ class Idempotency:
     def __init__(self, connection: AsyncConnection) -> None:
         self.connection = connection
 
-    async def begin(
-        self, operator_id: str, key: str, fingerprint: str
-    ) -> Mapping[str, Any] | None:
+    async def begin(self, operator_id: str, key: str, fingerprint: str) -> Mapping[str, Any] | None:
         """None when this request is the first with its key, else the row of the first."""
         k = t.idempotency
         fresh = await self.connection.execute(
@@ -30,10 +28,14 @@ class Idempotency:
         if fresh.first() is not None:
             return None
         row = (
-            await self.connection.execute(
-                sa.select(k).where(k.c.operator_id == operator_id, k.c.key == key)
+            (
+                await self.connection.execute(
+                    sa.select(k).where(k.c.operator_id == operator_id, k.c.key == key)
+                )
             )
-        ).mappings().one()
+            .mappings()
+            .one()
+        )
         return dict(row)
 
     async def end(self, operator_id: str, key: str, status: int, reply: Any) -> None:

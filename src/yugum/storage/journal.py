@@ -22,9 +22,7 @@ from yugum.storage.accounts import HISTORY_SQL, UPSERT_SQL, account_row
 from yugum.storage.audit import Audit
 from yugum.storage.rows import to_json
 
-EPOCHS_SQL = sa.text(
-    "SELECT id, epoch FROM subjects WHERE id = ANY(:ids) ORDER BY id FOR SHARE"
-)
+EPOCHS_SQL = sa.text("SELECT id, epoch FROM subjects WHERE id = ANY(:ids) ORDER BY id FOR SHARE")
 
 STEPS_SQL = sa.text("""
 UPDATE steps s SET state = r.state, attempts = r.attempts, problem = r.problem,

@@ -37,9 +37,7 @@ class Obligations:
     def __init__(self, connection: AsyncConnection) -> None:
         self.connection = connection
 
-    async def replace(
-        self, subject_ids: Sequence[str], obligations: Sequence[Obligation]
-    ) -> None:
+    async def replace(self, subject_ids: Sequence[str], obligations: Sequence[Obligation]) -> None:
         """Make ``obligations`` the open ones of the subjects; others are cancelled."""
         rows = [
             {
@@ -68,17 +66,19 @@ class Obligations:
         )
         return [
             Obligation(
-                id=r["id"], subject_id=r["subject_id"], account_id=r["account_id"],
-                kind=r["kind"], due_at=r["due_at"], basis=r["basis"],
+                id=r["id"],
+                subject_id=r["subject_id"],
+                account_id=r["account_id"],
+                kind=r["kind"],
+                due_at=r["due_at"],
+                basis=r["basis"],
             )
             for r in (await self.connection.execute(query)).mappings()
         ]
 
     async def settle(self, ids: Sequence[str], state: str) -> None:
         o = t.obligations
-        await self.connection.execute(
-            sa.update(o).where(o.c.id.in_(list(ids))).values(state=state)
-        )
+        await self.connection.execute(sa.update(o).where(o.c.id.in_(list(ids))).values(state=state))
 
     async def next_moment(self, after: datetime) -> datetime | None:
         """The next business moment at which anything falls due."""
@@ -97,7 +97,8 @@ class Obligations:
         o = t.obligations.c
         query = (
             sa.select(
-                t.obligations, t.applications.c.name.label("application_name"),
+                t.obligations,
+                t.applications.c.name.label("application_name"),
                 t.accounts.c.login,
             )
             .select_from(t.obligations.outerjoin(t.accounts, t.accounts.c.id == o.account_id))
@@ -118,8 +119,10 @@ class Obligations:
         o = t.obligations.c
         select = (
             sa.select(
-                t.obligations, t.applications.c.name.label("application_name"),
-                t.accounts.c.login, t.people.c.display_name.label("subject_name"),
+                t.obligations,
+                t.applications.c.name.label("application_name"),
+                t.accounts.c.login,
+                t.people.c.display_name.label("subject_name"),
             )
             .select_from(t.obligations.outerjoin(t.accounts, t.accounts.c.id == o.account_id))
             .outerjoin(t.applications, t.applications.c.id == t.accounts.c.application_id)
@@ -131,6 +134,10 @@ class Obligations:
         if until is not None:
             select = select.where(o.due_at <= until)
         return await fetch(
-            self.connection, select, [o.due_at, o.id], cursor=cursor, limit=limit,
+            self.connection,
+            select,
+            [o.due_at, o.id],
+            cursor=cursor,
+            limit=limit,
             count=cursor is None,
         )

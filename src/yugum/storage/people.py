@@ -116,9 +116,7 @@ class People:
                 remedy="Choose another user name.",
                 place="userName",
             ) from error
-        await self.connection.execute(
-            sa.insert(t.subjects), [{"id": p.id} for p in people]
-        )
+        await self.connection.execute(sa.insert(t.subjects), [{"id": p.id} for p in people])
 
     async def change(self, people: Sequence[Person]) -> None:
         """Store changed people; each gets a new revision."""

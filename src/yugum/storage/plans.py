@@ -51,7 +51,9 @@ class Plans:
             FROM plans x JOIN people p ON p.id = x.subject_id
             WHERE x.batch_id = :batch ORDER BY x.id FOR UPDATE OF x"""
         )
-        return [dict(r) for r in (await self.connection.execute(query, {"batch": batch_id})).mappings()]
+        return [
+            dict(r) for r in (await self.connection.execute(query, {"batch": batch_id})).mappings()
+        ]
 
     async def confirm(
         self, batch_id: str, *, now: datetime, reference: str, reason: str, undoes: str | None
@@ -62,14 +64,18 @@ class Plans:
         cause was recorded, so that our own change does not make it stale.
         """
         values = {
-            "batch": batch_id, "now": now, "reference": reference, "reason": reason,
+            "batch": batch_id,
+            "now": now,
+            "reference": reference,
+            "reason": reason,
             "undoes": undoes,
         }
         run = self.connection.execute
         rows = (
-            await run(
-                sa.text(
-                    """INSERT INTO dockets (id, subject_id, verb, state, cause, reference, reason,
+            (
+                await run(
+                    sa.text(
+                        """INSERT INTO dockets (id, subject_id, verb, state, cause, reference, reason,
                          author, batch_id, digest, document, inputs, undoes, due_at, made_at)
                        SELECT x.id, x.subject_id, x.verb, 'scheduled', x.cause, :reference, :reason,
                          x.author, x.batch_id, x.digest, x.document,
@@ -77,10 +83,13 @@ class Plans:
                        FROM plans x JOIN people p ON p.id = x.subject_id
                        WHERE x.batch_id = :batch ORDER BY x.id
                        RETURNING id, number, subject_id, verb, due_at, state"""
-                ),
-                values,
+                    ),
+                    values,
+                )
             )
-        ).mappings().all()
+            .mappings()
+            .all()
+        )
         await run(
             sa.text(
                 f"""{STEP_SQL} FROM plans x JOIN dockets d ON d.id = x.id
@@ -89,7 +98,5 @@ class Plans:
             ),
             values,
         )
-        await run(
-            sa.text("UPDATE plans SET confirmed = now() WHERE batch_id = :batch"), values
-        )
+        await run(sa.text("UPDATE plans SET confirmed = now() WHERE batch_id = :batch"), values)
         return [dict(r) for r in rows]

@@ -35,6 +35,10 @@ class RulesStore:
 
     async def page(self, cursor: str | None, limit: int) -> Page:
         return await fetch(
-            self.connection, sa.select(t.rules), [t.rules.c.version],
-            cursor=cursor, limit=limit, descending=True,
+            self.connection,
+            sa.select(t.rules),
+            [t.rules.c.version],
+            cursor=cursor,
+            limit=limit,
+            descending=True,
         )

@@ -69,17 +69,23 @@ class Seats:
         return [dict(r) for r in (await self.connection.execute(query)).mappings()]
 
     async def pools(self) -> dict[tuple[str, str], Pool]:
-        names = ("id", "application_id", "license", "bought", "held", "waiting", "price_cents",
-                 "currency")
+        names = (
+            "id",
+            "application_id",
+            "license",
+            "bought",
+            "held",
+            "waiting",
+            "price_cents",
+            "currency",
+        )
         return {
             (r["application_id"], r["license"]): Pool(**{n: r[n] for n in names})
             for r in await self.rows()
         }
 
     async def put(self, pool: Pool) -> None:
-        values = {
-            "bought": pool.bought, "price_cents": pool.price_cents, "currency": pool.currency
-        }
+        values = {"bought": pool.bought, "price_cents": pool.price_cents, "currency": pool.currency}
         statement = insert(t.pools).values(
             id=pool.id, application_id=pool.application_id, license=pool.license, **values
         )
@@ -127,8 +133,12 @@ class Seats:
         if mine is None:
             await self.connection.execute(
                 sa.insert(t.seat_claims).values(
-                    id=str(uuid.uuid4()), pool_id=pool.id, account_id=account_id,
-                    person_id=person_id, state=state, place=None if served else place,
+                    id=str(uuid.uuid4()),
+                    pool_id=pool.id,
+                    account_id=account_id,
+                    person_id=person_id,
+                    state=state,
+                    place=None if served else place,
                     since_at=at,
                 )
             )
@@ -144,7 +154,12 @@ class Seats:
         c = t.seat_claims.c
         select = (
             sa.select(
-                c.id, c.account_id, c.person_id, c.state, c.place, c.since_at,
+                c.id,
+                c.account_id,
+                c.person_id,
+                c.state,
+                c.place,
+                c.since_at,
                 t.people.c.display_name.label("person_name"),
                 t.accounts.c.login,
                 t.accounts.c.state.label("account_state"),
@@ -154,16 +169,28 @@ class Seats:
             .where(c.pool_id == pool_id, c.until_at.is_(None))
         )
         return await fetch(
-            self.connection, select, [c.state, sa.func.coalesce(c.place, 0), c.id],
-            cursor=cursor, limit=limit, descending=True, count=cursor is None,
+            self.connection,
+            select,
+            [c.state, sa.func.coalesce(c.place, 0), c.id],
+            cursor=cursor,
+            limit=limit,
+            descending=True,
+            count=cursor is None,
         )
 
     async def held_by(self, person_ids: Sequence[str]) -> Sequence[Mapping[str, Any]]:
         c, p = t.seat_claims.c, t.pools.c
         query = (
             sa.select(
-                c.person_id, c.account_id, c.state, c.place, c.since_at, p.license,
-                p.application_id, p.price_cents, p.currency,
+                c.person_id,
+                c.account_id,
+                c.state,
+                c.place,
+                c.since_at,
+                p.license,
+                p.application_id,
+                p.price_cents,
+                p.currency,
             )
             .join(t.pools, p.id == c.pool_id)
             .where(c.person_id.in_(list(person_ids)), c.until_at.is_(None))

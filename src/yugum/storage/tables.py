@@ -166,7 +166,10 @@ people = sa.Table(
     sa.Index("ix_people_manager_id", "manager_id"),
     sa.Index("ix_people_access_ends", "access_ends"),
     sa.Index(
-        "ix_people_search", "search", postgresql_using="gin", postgresql_ops={"search": "gin_trgm_ops"}
+        "ix_people_search",
+        "search",
+        postgresql_using="gin",
+        postgresql_ops={"search": "gin_trgm_ops"},
     ),
 )
 
@@ -221,7 +224,9 @@ accounts = sa.Table(
     _need("rev", Int, "1"),
     sa.UniqueConstraint("application_id", "external_id"),
     sa.Index("ix_accounts_state", "application_id", "state"),
-    sa.Index("ix_accounts_window", "recoverable_until", postgresql_where=sa.text("state = 'deleted'")),
+    sa.Index(
+        "ix_accounts_window", "recoverable_until", postgresql_where=sa.text("state = 'deleted'")
+    ),
 )
 
 assets = sa.Table(
@@ -338,7 +343,9 @@ subjects = sa.Table(
     sa.Index(
         "ix_subjects_wake", "priority", "wake_at", postgresql_where=sa.text("wake_at IS NOT NULL")
     ),
-    sa.Index("ix_subjects_lease", "lease_owner", postgresql_where=sa.text("lease_owner IS NOT NULL")),
+    sa.Index(
+        "ix_subjects_lease", "lease_owner", postgresql_where=sa.text("lease_owner IS NOT NULL")
+    ),
 )
 
 plans = sa.Table(
@@ -386,7 +393,10 @@ dockets = sa.Table(
     sa.Column("machine_started", Moment),
     sa.Column("machine_ended", Moment),
     sa.Index(
-        "uq_dockets_running", "subject_id", unique=True, postgresql_where=sa.text("state = 'running'")
+        "uq_dockets_running",
+        "subject_id",
+        unique=True,
+        postgresql_where=sa.text("state = 'running'"),
     ),
     sa.Index("ix_dockets_due", "due_at", postgresql_where=sa.text("state = 'scheduled'")),
     sa.Index("ix_dockets_subject", "subject_id", "number"),
@@ -422,7 +432,9 @@ steps = sa.Table(
     sa.Index(
         "ix_steps_open", "subject_id", postgresql_where=sa.text("state NOT IN ('done', 'left_out')")
     ),
-    sa.Index("ix_steps_state", "state", postgresql_where=sa.text("state NOT IN ('done', 'left_out')")),
+    sa.Index(
+        "ix_steps_state", "state", postgresql_where=sa.text("state NOT IN ('done', 'left_out')")
+    ),
 )
 
 receipts = sa.Table(
@@ -494,7 +506,12 @@ audit_events = sa.Table(
     "audit_events",
     metadata,
     _id(),
-    sa.Column("xid", sa.BigInteger, nullable=False, server_default=sa.text("pg_current_xact_id()::text::bigint")),
+    sa.Column(
+        "xid",
+        sa.BigInteger,
+        nullable=False,
+        server_default=sa.text("pg_current_xact_id()::text::bigint"),
+    ),
     _need("at", Moment),
     _machine_now("machine_at"),
     _need("actor", Text),
@@ -505,7 +522,9 @@ audit_events = sa.Table(
     _need("salt", sa.LargeBinary),
     _need("digest", sa.LargeBinary),
     sa.Column("leaf_index", sa.BigInteger, unique=True),
-    sa.Index("ix_audit_events_unsealed", "xid", "id", postgresql_where=sa.text("leaf_index IS NULL")),
+    sa.Index(
+        "ix_audit_events_unsealed", "xid", "id", postgresql_where=sa.text("leaf_index IS NULL")
+    ),
     sa.Index("ix_audit_events_subject", "subject"),
 )
 

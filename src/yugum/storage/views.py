@@ -116,11 +116,17 @@ class Views:
     async def last_call(self, now: datetime, until: datetime) -> list[dict[str, Any]]:
         return await self._all(LAST_CALL_SQL, now=now, week=until)
 
-    async def findings(
-        self, now: datetime, *, kind: str, cursor: str | None, limit: int
-    ) -> Page:
-        columns = ("kind", "account_id", "person_id", "display_name", "login", "application_name",
-                   "since", "text")
+    async def findings(self, now: datetime, *, kind: str, cursor: str | None, limit: int) -> Page:
+        columns = (
+            "kind",
+            "account_id",
+            "person_id",
+            "display_name",
+            "login",
+            "application_name",
+            "since",
+            "text",
+        )
         f = (
             sa.text(FINDINGS_SQL)
             .bindparams(now=now)
@@ -131,8 +137,12 @@ class Views:
         if kind:
             select = select.where(f.c.kind == kind)
         return await fetch(
-            self.connection, select, [f.c.kind, f.c.login, f.c.account_id], cursor=cursor,
-            limit=limit, count=cursor is None,
+            self.connection,
+            select,
+            [f.c.kind, f.c.login, f.c.account_id],
+            cursor=cursor,
+            limit=limit,
+            count=cursor is None,
         )
 
     async def counts(self, now: datetime) -> Mapping[str, Any]:

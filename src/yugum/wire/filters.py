@@ -11,10 +11,12 @@ from scim2_models.path.expressions import (
     FilterNode,
     LogicalExpr,
     LogicalOperator,
-    Present as PresentNode,
     ValuePath,
 )
 from scim2_models.path.expressions import Not as NotNode
+from scim2_models.path.expressions import (
+    Present as PresentNode,
+)
 
 from yugum.core.conditions import And, Compare, Condition, Not, Op, Or, Present, fold
 from yugum.core.people import as_text

@@ -13,7 +13,9 @@ from yugum.wire.common import Document, Line, Model, Moment, Named, Request
 class NewPerson(Request):
     """A person to create; days as ISO 8601 or as typed (``Monday``)."""
 
-    user_name: Annotated[Line, Field(min_length=1, max_length=60, pattern=r"^[a-z0-9][a-z0-9._-]*$")]
+    user_name: Annotated[
+        Line, Field(min_length=1, max_length=60, pattern=r"^[a-z0-9][a-z0-9._-]*$")
+    ]
     given_name: Line = ""
     family_name: Line = ""
     display_name: Line = ""

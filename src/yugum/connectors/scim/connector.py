@@ -105,7 +105,9 @@ class ScimConnector:
         if assets and await self._can(Capability.ASSETS):
             condition = f"owner.value eq {quoted(user['id'])}"
             owned = [
-                _asset(i) async for page in self._http.listed("/OwnedItems", condition) for i in page
+                _asset(i)
+                async for page in self._http.listed("/OwnedItems", condition)
+                for i in page
             ]
         return _observed(user, owned)
 
@@ -170,7 +172,9 @@ class ScimConnector:
         return {}
 
     async def _patch(self, path: str, operations: list[dict[str, Any]], etag: str = "") -> None:
-        await self._http.send("PATCH", path, {"schemas": [PATCH], "Operations": operations}, etag=etag)
+        await self._http.send(
+            "PATCH", path, {"schemas": [PATCH], "Operations": operations}, etag=etag
+        )
 
     async def _create(self, ref: AccountRef, arguments: Mapping[str, Any]) -> Mapping[str, Any]:
         body = {

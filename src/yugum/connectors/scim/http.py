@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import asyncio
 from collections.abc import AsyncIterator, Mapping
 from dataclasses import dataclass
 from typing import Any
@@ -32,7 +31,9 @@ class Reply:
 class ScimHttp:
     """One application's SCIM root. ``token`` goes out as a bearer token (RFC 6750)."""
 
-    def __init__(self, name: str, url: str, token: str, *, timeout: float, connections: int) -> None:
+    def __init__(
+        self, name: str, url: str, token: str, *, timeout: float, connections: int
+    ) -> None:
         self.name = name
         self._url = url.rstrip("/")
         self._timeout = timeout
@@ -67,7 +68,7 @@ class ScimHttp:
             ) as response:
                 raw = await response.read()
                 status, found = response.status, response.headers
-        except (TimeoutError, asyncio.TimeoutError) as error:
+        except TimeoutError as error:
             raise ApplicationUnavailable(
                 f"{self.name} did not answer within {self._timeout:g} s."
             ) from error
@@ -102,7 +103,9 @@ class ScimHttp:
         joiner = "&" if "?" in path else "?"
         condition = f"&filter={quote(filter_text)}" if filter_text else ""
         while True:
-            reply = await self.send("GET", f"{path}{joiner}startIndex={start}&count={PAGE}{condition}")
+            reply = await self.send(
+                "GET", f"{path}{joiner}startIndex={start}&count={PAGE}{condition}"
+            )
             resources = reply.body.get("Resources") or []
             if resources:
                 yield resources
