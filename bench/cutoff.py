@@ -80,7 +80,7 @@ def _run(name: str, stage: Stage, size: int, rounds: int, latency_ms: float) -> 
         results = []
         for number in range(rounds):
             mine, calls, traces = yugum_round(client, standins, size, number)
-            theirs = bare_round(standins, traces, size, number, concurrency)
+            theirs = bare_round(standins, traces, number, concurrency)
             results.append(
                 {
                     "round": number + 1,
@@ -181,7 +181,6 @@ def _drain(client: Client) -> None:
 def bare_round(
     standins: dict[str, dict[str, Any]],
     traces: dict[str, list[list[Any]]],
-    size: int,
     number: int,
     concurrency: int,
 ) -> float:

@@ -156,8 +156,8 @@ class Cluster:
         self._prepare_folder()
         password = secrets.token_urlsafe(24)
         hint = self.folder / "password"
+        hint.touch(mode=0o600)
         hint.write_text(password)
-        os.chmod(hint, 0o600)
         if os.geteuid() == 0:
             user = pwd.getpwnam("postgres")
             os.chown(hint, user.pw_uid, user.pw_gid)

@@ -12,7 +12,7 @@ from pydantic_settings import BaseSettings, SettingsConfigDict
 def default_state() -> Path:
     """Where state lies when nothing is said: root's must be reachable by user postgres."""
     if os.geteuid() == 0:
-        return Path("/var/tmp/yugum")
+        return Path("/var/tmp/yugum")  # noqa: S108 - reachable by the user postgres
     base = os.environ.get("XDG_STATE_HOME") or str(Path.home() / ".local" / "state")
     return Path(base) / "yugum"
 

@@ -177,7 +177,7 @@ def connect(client: Client, stage: Stage, say: Say) -> Loaded:
             profile=wn.ProfileDocument(
                 deletion="park",
                 window_days=PARK_WINDOW,
-                close_after_days=14,  # type: ignore[arg-type]
+                close_after_days=14,
             ),
         )
     )

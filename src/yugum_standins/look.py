@@ -75,7 +75,7 @@ class ReportingLook:
         self, query: str, *values: object, database: str = "postgres"
     ) -> list[tuple[Any, ...]]:
         with psycopg.connect(self.as_user(None, database), autocommit=True) as connection:
-            return connection.execute(query, values).fetchall()  # type: ignore[call-overload,no-any-return]
+            return connection.execute(query, values).fetchall()
 
     def as_user(self, login: str | None, database: str, password: str = "") -> str:
         """A connection URL for the administrator (None) or somebody else."""

@@ -118,8 +118,8 @@ def application(
             if request.path.startswith("/scim"):
                 panel.requests += 1
                 if panel.trace is not None:
-                    body = (await request.read()).decode()
-                    panel.trace.append((time.time(), request.method, request.path_qs, body))
+                    sent = (await request.read()).decode()
+                    panel.trace.append((time.time(), request.method, request.path_qs, sent))
                 await _suffer(panel, request)
             response: web.StreamResponse = await handler(request)
             return response

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import shutil
+import time
 from collections.abc import Callable
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
@@ -89,10 +90,7 @@ class Play:
 
     def confirm(self, batch: wl.BatchView) -> wd.DocketView:
         docket = self.client.plans.confirm(batch, reference="PROOF-1")[0]
-        view = None
-        for view in self.client.dockets.follow(docket.number):
-            pass
-        assert view is not None
+        view = list(self.client.dockets.follow(docket.number))[-1]
         for step in view.steps:
             if step.problem and step.state != "done":
                 self.report.note(f"! {step.application_name}: {step.problem.text}")
@@ -115,8 +113,8 @@ def story(play: Play) -> None:
     session = _work(play)
     _move(play)
     left = _leave(play, heir, session)
-    _leave_other(play, other.user_name, heir, left)
-    _come_back(play, heir, left)
+    _leave_other(play, other.user_name, heir)
+    _come_back(play, left)
     _window(play, other.user_name, left)
     _audit(play)
 
@@ -272,7 +270,7 @@ def _leave(play: Play, heir: str, session: psycopg.Connection[Any]) -> datetime:
     return due
 
 
-def _leave_other(play: Play, other: str, heir: str, left: datetime) -> None:
+def _leave_other(play: Play, other: str, heir: str) -> None:
     report = play.report
     report.section("Somebody else leaves the same hour")
     number = do(play.client, Verb.LEAVER, other, successor=heir, reason="resigned")
@@ -280,7 +278,7 @@ def _leave_other(play: Play, other: str, heir: str, left: datetime) -> None:
     report.equal("reporting database: no login", play.reporting.role(other), False)
 
 
-def _come_back(play: Play, heir: str, left: datetime) -> None:
+def _come_back(play: Play, left: datetime) -> None:
     report, client = play.report, play.client
     report.section("Twelve days later she comes back")
     advance(client, (left + timedelta(days=12)).isoformat())
@@ -379,8 +377,6 @@ def _audit(play: Play) -> None:
 
 def _seal_settled(client: Client) -> None:
     """Wait until the sealer has caught up."""
-    import time
-
     for _ in range(50):
         page = client.audit.page(limit=1)
         if page.items and page.items[0].leaf_index is not None:

@@ -329,7 +329,7 @@ class Provider:
 
     async def create_seat(self, request: web.Request) -> web.Response:
         body = await _json(request)
-        license, user = body.get("license"), body.get("user", {}).get("value", "")
+        license, user = str(body.get("license")), str(body.get("user", {}).get("value", ""))
         self._find("users", user)
         bought = {d["name"]: d["bought"] for d in self.store.docs["licenses"].values()}
         if license not in bought:

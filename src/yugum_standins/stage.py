@@ -207,4 +207,4 @@ def run_sql(url: str, statements: list[str]) -> None:
     """Run statements one by one on a connection of their own."""
     with psycopg.connect(url, autocommit=True) as connection:
         for statement in statements:
-            connection.execute(statement)  # type: ignore[call-overload]
+            connection.execute(statement)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import sys
 from pathlib import Path
+from typing import IO
 
 import click
 import yaml
@@ -61,7 +62,7 @@ def connect(
     name: str,
     kind: str,
     url: str,
-    secret_file: click.utils.LazyFile | None,
+    secret_file: IO[str] | None,
     contact: str,
     window_days: int,
     close_after_days: int,
@@ -76,7 +77,7 @@ def connect(
         url=url,
         secret=secret,
         contact=contact,
-        profile=profile,  # type: ignore[arg-type]
+        profile=profile,
     )
     row = context.client().applications.connect(body)
     context.output().one(row, [f"{row.name} can: {', '.join(row.capabilities)}"])
@@ -242,7 +243,7 @@ def list_events(context: Context, who: str, docket: str, action: str, limit: int
 @audit.command("export")
 @click.argument("file", type=click.File("w"), default="-")
 @pass_context
-def export(context: Context, file: click.utils.LazyFile) -> None:
+def export(context: Context, file: IO[str]) -> None:
     """Write the sealed log to FILE, one event a line, the signed head last."""
     for line in context.client().audit.export():
         file.write(line)
@@ -251,7 +252,7 @@ def export(context: Context, file: click.utils.LazyFile) -> None:
 @audit.command("verify")
 @click.argument("file", type=click.File("r"))
 @click.option("--key", default="", help="The verifying key you trust, in hex.")
-def verify(file: click.utils.LazyFile, key: str) -> None:
+def verify(file: IO[str], key: str) -> None:
     """Check an exported log without the service."""
     from yugum.processes import verify_export
 
@@ -282,7 +283,7 @@ def list_operators(context: Context) -> None:
 @pass_context
 def add_operator(context: Context, login: str, name: str, role: str, person: str) -> None:
     """Add an operator; prints a one-time sign-in link."""
-    body = wn.NewOperator(login=login, name=name, role=role, person=person)  # type: ignore[arg-type]
+    body = wn.NewOperator(login=login, name=name, role=role, person=person)
     link = context.client().operators.add(body)
     context.output().one(link, [link.link])
 
@@ -321,7 +322,7 @@ def list_tokens(context: Context) -> None:
 @pass_context
 def add_token(context: Context, name: str, scope: str, days: int) -> None:
     """A new token, shown this once."""
-    made = context.client().tokens.add(wn.NewToken(name=name, scope=scope, days=days))  # type: ignore[arg-type]
+    made = context.client().tokens.add(wn.NewToken(name=name, scope=scope, days=days))
     context.output().one(made, [made.token])
 
 

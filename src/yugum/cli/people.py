@@ -125,7 +125,7 @@ def decide(
     elif kind == "successor":
         payload = {"person": person}
     made = context.client().decisions.make(
-        wn.NewDecision(who=who, kind=kind, payload=payload, reason=reason, ends=ends)  # type: ignore[arg-type]
+        wn.NewDecision(who=who, kind=kind, payload=payload, reason=reason, ends=ends)
     )
     context.output().one(made, [f"{made.kind} {made.id}"])
 

@@ -45,9 +45,9 @@ def show(context: Context, batch: wl.BatchView) -> None:
         for stay in plan.stays:
             name = batch.applications.get(stay.application, stay.application)
             click.echo(f"    stays   {name}: {stay.item}  because {stay.reason}")
-        for line in plan.fidelity:
-            sign = "back" if line.comes_back else "LOST"
-            click.echo(f"    {sign:7} {line.what}  ({line.why})")
+        for back in plan.fidelity:
+            sign = "back" if back.comes_back else "LOST"
+            click.echo(f"    {sign:7} {back.what}  ({back.why})")
     if len(batch.plans) > SHOWN:
         click.echo(f"… and {len(batch.plans) - SHOWN} more people with plans of their own.")
 

@@ -60,6 +60,7 @@ def fields(command: F) -> F:
 @pass_context
 def joiner(
     context: Context,
+    /,
     who: str,
     given: str,
     family: str,
@@ -109,6 +110,7 @@ def joiner(
 @pass_context
 def mover(
     context: Context,
+    /,
     who: tuple[str, ...],
     at: str,
     yes: bool,

@@ -86,9 +86,9 @@ def state_at(person: Person, at: datetime) -> PersonState:
         return PersonState.LEFT
     if starts is not None and at < starts:
         return PersonState.EXPECTED
-    if person.absent_from is not None and at >= person.absent_from:
-        if person.absent_until is None or at < person.absent_until:
-            return PersonState.ABSENT
+    back = person.absent_until is not None and at >= person.absent_until
+    if person.absent_from is not None and at >= person.absent_from and not back:
+        return PersonState.ABSENT
     return PersonState.ACTIVE
 
 

@@ -166,7 +166,7 @@ class Draft:
             cautions=tuple(self.cautions),
             stays=tuple(self.stays),
         )
-        return replace(plan, summary=summarise(plan, self.world.applications, self.subject))
+        return replace(plan, summary=summarise(plan, self.world.applications))
 
 
 def plan_subject(subject: Subject, world: World, at: datetime, verb: str) -> Plan:

@@ -9,7 +9,6 @@ from yugum.core.actions import ACTIONS, Action
 from yugum.core.applications import Application
 
 if TYPE_CHECKING:
-    from yugum.core.planning import Subject
     from yugum.core.plans import Plan
 
 
@@ -18,9 +17,7 @@ def plural(count: int, word: str) -> str:
     return f"{count} {word}" if count == 1 else f"{count} {word}s"
 
 
-def summarise(
-    plan: Plan, applications: Mapping[str, Application], subject: Subject
-) -> tuple[str, ...]:
+def summarise(plan: Plan, applications: Mapping[str, Application]) -> tuple[str, ...]:
     """What happens, what is handed or given, and what cannot be put back."""
     if not plan.steps:
         return ("Nothing to do: everything is as it should be.",)

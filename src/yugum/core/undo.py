@@ -61,7 +61,7 @@ def plan_undo(subject: Subject, world: World, at: datetime, done: Sequence[DoneS
         cautions=tuple(draft.cautions),
         fidelity=tuple(report.lines),
     )
-    return replace(plan, summary=summarise(plan, world.applications, subject))
+    return replace(plan, summary=summarise(plan, world.applications))
 
 
 def plan_return(subject: Subject, world: World, at: datetime, done: Sequence[DoneStep]) -> Plan:
@@ -76,10 +76,10 @@ def plan_return(subject: Subject, world: World, at: datetime, done: Sequence[Don
     accounts = {a.id: a for a in subject.accounts}
     _report_accounts(report, subject, world, at)
     planned = {(s.account_id, s.action, s.item) for s in base.steps}
-    for step in base.steps:
-        if step.action in (Action.GRANT, Action.TAKE_SEAT):
-            name = world.applications[step.application_id].name
-            report.returns(f"{name}: {step.item}", step.reason)
+    for planned_step in base.steps:
+        if planned_step.action in (Action.GRANT, Action.TAKE_SEAT):
+            name = world.applications[planned_step.application_id].name
+            report.returns(f"{name}: {planned_step.item}", planned_step.reason)
     for step in sorted(done, key=lambda s: s.position, reverse=True):
         application = world.applications.get(step.application_id)
         account = accounts.get(step.account_id)
@@ -102,7 +102,7 @@ def plan_return(subject: Subject, world: World, at: datetime, done: Sequence[Don
         cautions=tuple(draft.cautions),
         fidelity=tuple(report.lines),
     )
-    return replace(plan, summary=summarise(plan, world.applications, subject))
+    return replace(plan, summary=summarise(plan, world.applications))
 
 
 def _report_accounts(report: _Report, subject: Subject, world: World, at: datetime) -> None:

@@ -11,6 +11,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from enum import StrEnum
+from typing import Any
 
 from argon2 import PasswordHasher
 from argon2.exceptions import InvalidHashError, VerificationError
@@ -166,7 +167,7 @@ class Access:
         token = secrets.token_urlsafe(24)
         async with self._database.unit() as unit:
             person_id = (await unit.people.resolve(person)).id if person else None
-            row = {
+            row: dict[str, Any] = {
                 "id": str(uuid.uuid4()),
                 "login": login,
                 "name": name,
@@ -186,7 +187,7 @@ class Access:
         now = await self._clock.now()
         async with self._database.unit() as unit:
             row = dict(await unit.operators.get(operator_id))
-            values = {"id": operator_id}
+            values: dict[str, Any] = {"id": operator_id}
             if role is not None:
                 values["role"] = role.value
             if active is not None:

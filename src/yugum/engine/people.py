@@ -88,7 +88,7 @@ class People:
                 raise InvalidInput("A login is named twice.", place="user_name")
             if taken:
                 raise Conflict(
-                    f"The login {sorted(taken)[0]} is taken.",
+                    f"The login {min(taken)} is taken.",
                     place="user_name",
                     remedy="Choose another one, for example with a number.",
                 )

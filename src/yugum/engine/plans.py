@@ -97,7 +97,8 @@ class Plans:
             return await self._keep(unit, plans, causes, intents, loaded, actor, now)
 
     def _guard_self(self, request: PlanRequest, actor: Actor, people: Mapping[str, Person]) -> None:
-        if request.verb is Verb.LEAVER and actor.person_id in people:
+        own = actor.person_id or ""
+        if request.verb is Verb.LEAVER and own in people:
             raise Conflict(
                 "You cannot make yourself a leaver.", remedy="Ask another operator to do it."
             )
@@ -173,7 +174,7 @@ class Plans:
         async with self._database.unit() as unit:
             known = await unit.accounts.known([account.person_id])
             account = await unit.accounts.get(request.account)
-            person = known.people[account.person_id]
+            person = next(iter(known.people.values()))
             if account.state is AccountState.PURGED or (
                 account.state is AccountState.DELETED and not can_come_back(account, now)
             ):

@@ -300,7 +300,7 @@ class Accounts:
         )
         by_number = {r.employee_number: r.id for r in people if r.employee_number}
         by_login = {r.user_name: r.id for r in people}
-        rows = []
+        rows: list[dict[str, Any]] = []
         for o in seen:
             before = known.get(o.external_id)
             person = before.person_id if before else None

@@ -98,7 +98,7 @@ class Applications:
         return dict(row)
 
     async def put(self, application: Application, config: Row, secret: bytes | None) -> None:
-        values = {
+        values: dict[str, Any] = {
             "name": application.name,
             "kind": application.kind,
             "profile": asdict(application.profile),

@@ -394,7 +394,7 @@ class Dockets:
             .where(d.c.state.in_(["scheduled", "running"]))
             .group_by(d.c.state)
         )
-        return {state: count for state, count in await self.connection.execute(query)}
+        return dict(await self.connection.execute(query))
 
 
 def step_from(row: Row) -> Step:

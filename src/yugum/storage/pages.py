@@ -13,7 +13,8 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 
 from yugum.errors import InvalidInput
 
-Row = Mapping[str, Any]
+Row = Mapping[Any, Any]
+"""A row as it comes from the database, or as a plain mapping."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -66,14 +67,14 @@ async def fetch(
     names = [f"key{i}" for i in range(len(keys))]
     query = query.add_columns(*(key.label(name) for key, name in zip(keys, names, strict=True)))
     if cursor:
-        row = sa.tuple_(*keys)
+        mine = sa.tuple_(*keys)
         place = sa.tuple_(
             *(
                 sa.cast(sa.literal(value), key.type)
                 for value, key in zip(decode(cursor, len(keys)), keys, strict=True)
             )
         )
-        query = query.where(row < place if descending else row > place)
+        query = query.where(mine < place if descending else mine > place)
     order = [key.desc() if descending else key.asc() for key in keys]
     result = await connection.execute(query.order_by(*order).limit(limit + 1))
     rows = [dict(row) for row in result.mappings()]

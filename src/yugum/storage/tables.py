@@ -8,6 +8,8 @@ business time (it may be simulated); ``wake_at``, ``lease_until``, ``retry_at``,
 
 from __future__ import annotations
 
+from typing import Any
+
 import sqlalchemy as sa
 from sqlalchemy.dialects.postgresql import ARRAY, JSONB
 
@@ -28,16 +30,16 @@ def _id() -> sa.Column[str]:
     return sa.Column("id", Text, primary_key=True)
 
 
-def _need(name: str, kind: object, default: str | None = None) -> sa.Column[object]:
-    return sa.Column(name, kind, nullable=False, server_default=default)  # type: ignore[call-overload,no-any-return]
+def _need(name: str, kind: Any, default: Any = None) -> sa.Column[Any]:
+    return sa.Column(name, kind, nullable=False, server_default=default)
 
 
-def _json(name: str, default: str = "{}") -> sa.Column[object]:
-    return _need(name, JSONB, sa.text(f"'{default}'::jsonb"))  # type: ignore[arg-type]
+def _json(name: str, default: str = "{}") -> sa.Column[Any]:
+    return _need(name, JSONB, sa.text(f"'{default}'::jsonb"))
 
 
-def _machine_now(name: str = "created") -> sa.Column[object]:
-    return _need(name, Moment, sa.func.now())  # type: ignore[arg-type]
+def _machine_now(name: str = "created") -> sa.Column[Any]:
+    return _need(name, Moment, sa.func.now())
 
 
 installation = sa.Table(

@@ -56,12 +56,12 @@ def _adapt(node: FilterNode, known: dict[str, str] | None, prefix: str) -> Condi
         case PresentNode():
             return Present(_name(node.attr_path, known, prefix))
         case NotNode():
-            return Not(_adapt(node.term, known, prefix))
+            return Not(_adapt(node.expr, known, prefix))
         case LogicalExpr():
             terms = tuple(_adapt(term, known, prefix) for term in node.terms)
             return And(terms) if node.op == LogicalOperator.and_ else Or(terms)
         case ValuePath():
-            return _adapt(node.value_filter, known, f"{_name(node.attr_path, None, prefix)}.")
+            return _adapt(node.val_filter, known, f"{_name(node.attr_path, None, prefix)}.")
     raise InvalidInput("The filter uses a form that is not supported.", place="filter")
 
 

@@ -260,7 +260,7 @@ class PostgresConnector:
         return {"suspended": True, "sessions_ended": len(await result.fetchall())}
 
     async def _alter(self, connection: Connection, role: sql.Identifier, word: str) -> None:
-        await connection.execute(sql.SQL("ALTER ROLE {} {}").format(role, sql.SQL(word)))  # type: ignore[arg-type]
+        await connection.execute(sql.SQL("ALTER ROLE {} {}").format(role, sql.SQL(word)))
 
     async def _mark(
         self, connection: Connection, role: sql.Identifier, ref: AccountRef, note: str
@@ -336,9 +336,9 @@ class PostgresConnector:
 
 def _alter_owner(asset: Asset, owner: sql.Identifier) -> sql.Composed:
     """``identity`` comes quoted from pg_identify_object; it is no text of anybody's."""
-    kind = sql.SQL(asset.kind.upper())  # type: ignore[arg-type]
+    kind = sql.SQL(asset.kind.upper())
     if asset.kind == "database":
         name: sql.Composable = sql.Identifier(asset.name)
     else:
-        name = sql.SQL(asset.name)  # type: ignore[arg-type]
+        name = sql.SQL(asset.name)
     return sql.SQL("ALTER {} {} OWNER TO {}").format(kind, name, owner)

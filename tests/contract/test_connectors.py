@@ -1,0 +1,213 @@
+"""What every connector must do, on the real thing: extended SCIM, plain SCIM and PostgreSQL."""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import AsyncIterator
+from datetime import UTC, datetime
+from typing import Any
+
+import pytest
+
+from tests.conftest import Theatre
+from yugum.connectors.postgres import PostgresConnector
+from yugum.connectors.scim import ScimConnector
+from yugum.core.accounts import AccountState, Observed
+from yugum.core.actions import Action
+from yugum.core.applications import Capability
+from yugum.core.effects import fulfilled
+from yugum.errors import ApplicationRejected, ApplicationUnavailable
+from yugum.ports import AccountRef, Connector
+
+GROUP = {"scim": "Night duty", "plain": "Everybody", "postgres": "archive_readers"}
+UNTIL = datetime(2031, 5, 1, 12, 0, tzinfo=UTC)
+
+
+@pytest.fixture(scope="session")
+def plain(theatre: Theatre) -> dict[str, Any]:
+    """A SCIM application of somebody else's: no extension at all."""
+    stage = theatre.stage
+    port_notes = stage.folder / "plain.json"
+    if not port_notes.exists():
+        import secrets
+
+        from yugum.cluster import free_port
+        from yugum_standins.stage import wait_for, write_private
+
+        token, port = secrets.token_urlsafe(12), free_port()
+        write_private(port_notes, {"token": token, "port": port})
+        seed = stage.folder / "plain.seed.json"
+        seed.write_text('{"groups": ["Everybody"], "users": []}')
+        child = stage.spawn(
+            "plain",
+            ["yugum_standins.main", "--name", "plain", "--port", str(port), "--plain",
+             "--with-parent", "--seed", str(seed), "--token", token],
+        )
+        wait_for(f"http://127.0.0.1:{port}/panel/health", child,
+                 {"Authorization": f"Bearer {token}"})
+    import json
+
+    notes: dict[str, Any] = json.loads(port_notes.read_text())
+    return notes
+
+
+@pytest.fixture(params=["scim", "plain", "postgres"])
+async def subject(
+    request: pytest.FixtureRequest, theatre: Theatre, plain: dict[str, Any]
+) -> AsyncIterator[tuple[str, Connector]]:
+    kind = request.param
+    made: Connector
+    if kind == "postgres":
+        made = PostgresConnector("Reporting database", theatre.reporting.url)
+    elif kind == "plain":
+        url = f"http://127.0.0.1:{plain['port']}/scim/v2"
+        made = ScimConnector("Plain", url, plain["token"])
+    else:
+        made = ScimConnector("Crew rosters", f"{theatre.crew.url}/scim/v2",
+                             theatre.crew.headers["Authorization"].split()[1])
+    yield kind, made
+    await made.close()
+
+
+async def create(connector: Connector) -> AccountRef:
+    key, login = str(uuid.uuid4()), f'o\'brien-{uuid.uuid4().hex[:8]}"x'
+    arguments = {"login": login, "display_name": "Test"}
+    did = await connector.act(Action.CREATE, AccountRef(key, "", login), "", arguments)
+    return AccountRef(key, str(did["external_id"]), login)
+
+
+async def seen(connector: Connector, ref: AccountRef, **more: bool) -> Observed:
+    found = await connector.observe(ref, **more)
+    assert found is not None
+    return found
+
+
+async def test_discovery_tells_the_applications_apart(subject: tuple[str, Connector]) -> None:
+    kind, connector = subject
+    can = (await connector.discover()).capabilities
+    assert (Capability.RESTORE in can) is (kind == "scim")
+    assert (Capability.SEATS in can) is (kind == "scim")
+    assert (Capability.ASSETS in can) is (kind != "plain")
+    assert Capability.ENTITLEMENTS in can
+    assert Capability.SUSPEND in can
+
+
+async def test_an_account_lives_through_create_grant_cut_off_and_resume(
+    subject: tuple[str, Connector],
+) -> None:
+    kind, connector = subject
+    ref = await create(connector)
+    assert (await seen(connector, AccountRef(ref.account_id, "", ref.login))).correlation == (
+        ref.account_id
+    )
+    await connector.act(Action.GRANT, ref, GROUP[kind], {})
+    await connector.act(Action.GRANT, ref, GROUP[kind], {})  # twice is once
+    assert (await seen(connector, ref)).entitlements == {GROUP[kind]}
+    await connector.act(Action.CUT_OFF, ref, "", {})
+    cut = await seen(connector, ref)
+    assert fulfilled(Action.CUT_OFF, "", cut)
+    assert cut.state is AccountState.SUSPENDED
+    await connector.act(Action.REVOKE, ref, GROUP[kind], {})
+    assert (await seen(connector, ref)).entitlements == frozenset()
+    await connector.act(Action.RESUME, ref, "", {})
+    assert (await seen(connector, ref)).state is AccountState.ACTIVE
+
+
+async def test_a_login_that_is_taken_is_refused_with_a_remedy(
+    subject: tuple[str, Connector],
+) -> None:
+    _, connector = subject
+    ref = await create(connector)
+    other = AccountRef(str(uuid.uuid4()), "", ref.login)
+    with pytest.raises(ApplicationRejected) as caught:
+        await connector.act(
+            Action.CREATE, other, "", {"login": ref.login, "display_name": "Somebody else"}
+        )
+    assert "another login" in caught.value.remedy
+
+
+async def test_going_and_coming_back(subject: tuple[str, Connector]) -> None:
+    kind, connector = subject
+    ref = await create(connector)
+    if kind == "postgres":
+        await connector.act(Action.CUT_OFF, ref, "", {})
+        await connector.act(Action.PARK, ref, "", {"until": UNTIL.isoformat()})
+        assert (await seen(connector, ref)).recoverable_until == UNTIL
+    else:
+        await connector.act(Action.DELETE, ref, "", {})
+    gone = await connector.observe(ref)
+    assert fulfilled(Action.DELETE, "", gone)
+    if kind == "plain":
+        assert gone is None
+        return
+    assert gone is not None
+    assert gone.state is AccountState.DELETED
+    await connector.act(Action.RESTORE, ref, "", {})
+    assert (await seen(connector, ref)).state is AccountState.SUSPENDED
+    if kind == "scim":
+        await connector.act(Action.DELETE, ref, "", {})
+    await connector.act(Action.PURGE, ref, "", {})
+    assert await connector.observe(ref) is None
+
+
+async def test_every_account_is_read_once(subject: tuple[str, Connector]) -> None:
+    _, connector = subject
+    ref = await create(connector)
+    ids = [o.external_id async for page in connector.read() for o in page]
+    assert ids.count(ref.external_id) == 1
+    assert len(ids) == len(set(ids))
+
+
+async def test_an_unknown_group_is_refused(subject: tuple[str, Connector]) -> None:
+    _, connector = subject
+    ref = await create(connector)
+    with pytest.raises(ApplicationRejected):
+        await connector.act(Action.GRANT, ref, "no such group; DROP TABLE x", {})
+    assert (await seen(connector, ref)).entitlements == frozenset()
+
+
+async def test_an_application_that_does_not_answer_is_unavailable() -> None:
+    scim = ScimConnector("Nobody", "http://127.0.0.1:9/scim/v2", "x", timeout=1)
+    with pytest.raises(ApplicationUnavailable):
+        await scim.observe(AccountRef("a", "b", "c"))
+    await scim.close()
+    database = PostgresConnector("Nobody", "postgresql://u:p@127.0.0.1:9/x", timeout=1)
+    with pytest.raises(ApplicationUnavailable):
+        await database.observe(AccountRef("a", "1", "c"))
+    await database.close()
+
+
+async def test_a_role_that_owns_something_is_not_dropped(theatre: Theatre) -> None:
+    import psycopg
+
+    connector = PostgresConnector("Reporting database", theatre.reporting.url)
+    ref = await create(connector)
+    heir = await create(connector)
+    with psycopg.connect(theatre.reporting.as_user(None, "finance"), autocommit=True) as c:
+        name = psycopg.sql.Identifier(ref.login)
+        c.execute(psycopg.sql.SQL("CREATE SCHEMA {0} AUTHORIZATION {0}").format(name))
+        c.execute(psycopg.sql.SQL("CREATE TABLE {0}.t (id serial)").format(name))
+        c.execute(psycopg.sql.SQL("ALTER TABLE {0}.t OWNER TO {0}").format(name))
+        c.execute(psycopg.sql.SQL("GRANT SELECT ON ALL TABLES IN SCHEMA public TO {}").format(name))
+    with pytest.raises(ApplicationRejected) as caught:
+        await connector.act(Action.PURGE, ref, "", {})
+    assert "Hand them over" in caught.value.remedy
+    owned = (await seen(connector, ref, assets=True)).assets or ()
+    assert {a.kind for a in owned} == {"schema", "table"}
+    for kind in ("schema", "table"):
+        arguments = {"to_external_id": heir.external_id, "to_name": "heir"}
+        did = await connector.act(Action.TRANSFER, ref, kind, arguments)
+        assert len(did["assets"]) == 1
+    await connector.act(Action.PURGE, ref, "", {})
+    assert theatre.reporting.role(ref.login) is None
+    await connector.close()
+
+
+async def test_a_password_never_reaches_the_server_in_clear(theatre: Theatre) -> None:
+    connector = PostgresConnector("Reporting database", theatre.reporting.url)
+    ref = await create(connector)
+    await connector.act(Action.SET_CREDENTIAL, ref, "", {}, "canary-Pa55word-xyz")
+    await connector.close()
+    log = (theatre.stage.folder / "reporting" / "server.log").read_text(errors="replace")
+    assert "ALTER ROLE" in log
+    assert "canary-Pa55word-xyz" not in log
