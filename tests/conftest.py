@@ -17,8 +17,10 @@ import pytest
 from yugum.client import Client
 from yugum.cluster import Cluster
 from yugum.storage.database import PostgresDatabase, migrate
+from yugum.wire import nouns as wn
 from yugum_standins.load import connect, found, loaded, raise_stage
 from yugum_standins.look import CrewLook, ReportingLook
+from yugum_standins.morrow import REPORTER, REPORTING
 from yugum_standins.prove import Play, Report
 from yugum_standins.stage import Stage
 
@@ -90,6 +92,9 @@ def theatre() -> Iterator[Theatre]:
         token = json.loads((folder / "client.json").read_text())["token"]
         with Client(stage.url, token) as client:
             connect(client, stage, lambda _: None)
+            client.seats.put(
+                wn.PutPool(application_id=REPORTING, license=REPORTER, bought=2000)
+            )
             organisation = loaded(stage)
             crew = CrewLook(organisation.crew["url"], organisation.crew["headers"])
             reporting = ReportingLook(organisation.reporting)

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import asyncio
 import json
-from collections.abc import Callable
+from collections.abc import Callable, Coroutine
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
@@ -63,6 +64,12 @@ class Loaded:
         return fitting[skip]
 
 
+def apart(work: Coroutine[Any, Any, str]) -> str:
+    """Run a coroutine on a loop of its own thread: the caller may be inside another loop."""
+    with ThreadPoolExecutor(1) as pool:
+        return pool.submit(asyncio.run, work).result()
+
+
 def found(stage: Stage, begins: datetime) -> str:
     """Make an empty database a demo's: whose it is, its clock, its first administrator.
 
@@ -80,7 +87,7 @@ def found(stage: Stage, begins: datetime) -> str:
             _, token = await access.add_token(operator, "demo", OperatorRole.ADMINISTRATOR, None)
             return token
 
-    return asyncio.run(run())
+    return apart(run())
 
 
 def sign_in_link(stage: Stage) -> str:
@@ -91,7 +98,7 @@ def sign_in_link(stage: Stage) -> str:
         async with open_house(settings) as house:
             return await house.services.access.link("iholm", "demo")
 
-    return f"{stage.url}/welcome#{asyncio.run(run())}"
+    return f"{stage.url}/welcome#{apart(run())}"
 
 
 def raise_stage(folder: Path, *, port: int, workers: int = 1) -> tuple[Stage, bool]:

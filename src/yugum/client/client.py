@@ -128,14 +128,20 @@ class Dockets(_Noun):
 
 
 def at_rest(view: wd.DocketView) -> bool:
-    """Whether nothing more happens by itself: ended, not begun, or all open steps are stuck."""
+    """Whether nothing more happens soon by itself.
+
+    It has ended, has not begun, or each account's first open step waits for somebody.
+    """
     if view.state in ENDED or (view.state == "scheduled" and not view.steps):
         return True
     if view.state != "running":
         return False
-    opened = [s for s in view.steps if s.state not in ("done", "left_out")]
-    return bool(opened) and all(
-        s.state in ("waiting", "attention") or s.problem is not None for s in opened
+    heads: dict[str, wd.StepView] = {}
+    for step in view.steps:
+        if step.state not in ("done", "left_out"):
+            heads.setdefault(step.account_id, step)
+    return bool(heads) and all(
+        s.state in ("waiting", "attention") or s.problem is not None for s in heads.values()
     )
 
 

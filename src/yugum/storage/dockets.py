@@ -387,15 +387,6 @@ class Dockets:
         query = sa.select(f).where(f.c.docket_id == docket_id).order_by(f.c.known_at.desc())
         return [dict(r) for r in (await self.connection.execute(query)).mappings()]
 
-    async def counts(self) -> Mapping[str, Any]:
-        d = t.dockets
-        query = (
-            sa.select(d.c.state, sa.func.count())
-            .where(d.c.state.in_(["scheduled", "running"]))
-            .group_by(d.c.state)
-        )
-        return dict(await self.connection.execute(query))
-
 
 def step_from(row: Row) -> Step:
     return Step(

@@ -150,7 +150,7 @@ class Views:
         states = await self.connection.execute(
             sa.select(state_sql(now).label("state"), sa.func.count()).group_by(sa.text("1"))
         )
-        people = dict(states)
+        people = {row.state: row[1] for row in states}
         rows = await self._all(
             """SELECT
                  (SELECT count(*) FROM dockets WHERE state IN ('running', 'scheduled')) AS dockets,

@@ -247,11 +247,17 @@ class PostgresConnector:
     async def _cut_off(
         self, connection: Connection, ref: AccountRef, row: Mapping[str, Any]
     ) -> Mapping[str, Any]:
-        role = sql.Identifier(row["rolname"])
-        async with connection.transaction():
-            await self._alter(connection, role, "NOLOGIN")
-            await self._password(connection, row["rolname"], secrets.token_urlsafe(32))
-            await self._mark(connection, role, ref, "suspended")
+        login = row["rolname"]
+        verifier = self._verifier(connection, login, secrets.token_urlsafe(32))
+        # One message, so that the server does all of it or nothing, whatever becomes of us.
+        await connection.execute(
+            sql.SQL("ALTER ROLE {0} NOLOGIN; ALTER ROLE {0} PASSWORD {1}; COMMENT ON ROLE {0} IS {2}")
+            .format(
+                sql.Identifier(login),
+                sql.Literal(verifier),
+                sql.Literal(f"{queries.MARK} {ref.account_id} suspended"),
+            )
+        )
         # After the commit nobody gets in any more, so one sweep ends the last session.
         result = await connection.execute(
             "SELECT pg_terminate_backend(pid, 2000) FROM pg_stat_activity WHERE usesysid = %s",
@@ -272,14 +278,19 @@ class PostgresConnector:
         )
 
     async def _password(self, connection: Connection, login: str, password: str) -> None:
-        verifier = connection.pgconn.encrypt_password(
-            password.encode(), login.encode(), b"scram-sha-256"
-        )
+        verifier = self._verifier(connection, login, password)
         await connection.execute(
             sql.SQL("ALTER ROLE {} PASSWORD {}").format(
-                sql.Identifier(login), sql.Literal(verifier.decode())
+                sql.Identifier(login), sql.Literal(verifier)
             )
         )
+
+    def _verifier(self, connection: Connection, login: str, password: str) -> str:
+        """The SCRAM verifier of a password, made here so that the server never sees the password."""
+        made = connection.pgconn.encrypt_password(
+            password.encode(), login.encode(), b"scram-sha-256"
+        )
+        return made.decode()
 
     async def _transfer(
         self,

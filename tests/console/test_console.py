@@ -1,0 +1,204 @@
+"""The console in a real browser: the story's pages, keyboard, no accessibility violations."""
+
+from __future__ import annotations
+
+import json
+import re
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+from playwright.sync_api import Browser, Page, expect
+
+from tests.acceptance.test_service import joined
+from tests.conftest import Theatre
+from yugum.core.dockets import Verb
+from yugum_standins.load import do
+
+AXE = Path(__file__).parents[2] / "console/node_modules/axe-core/axe.min.js"
+
+
+@pytest.fixture(scope="session")
+def browser_type_launch_args(browser_type_launch_args: dict[str, Any]) -> dict[str, Any]:
+    return {
+        **browser_type_launch_args,
+        "executable_path": "/usr/bin/chromium",
+        "args": ["--no-sandbox", "--disable-gpu", "--disable-dev-shm-usage",
+                 "--disable-background-networking", "--disable-component-update",
+                 "--disable-sync", "--no-first-run"],
+    }
+
+
+@pytest.fixture(scope="module", params=["light", "dark"])
+def page(request: pytest.FixtureRequest, browser: Browser, theatre: Theatre) -> Iterator[Page]:
+    """A signed-in page; any error in the browser's console fails its test."""
+    context = browser.new_context(
+        viewport={"width": 1280, "height": 800}, color_scheme=request.param,
+        reduced_motion="reduce",
+    )
+    made = context.new_page()
+    troubles: list[str] = []
+    made.on("pageerror", lambda error: troubles.append(str(error)))
+    made.on(
+        "console",
+        lambda m: troubles.append(m.text)
+        if m.type == "error" and "Failed to load resource" not in m.text
+        else None,
+    )
+    made.goto(theatre.client.operators.link("iholm").link)
+    expect(made.get_by_role("navigation", name="Pages")).to_be_visible()
+    yield made
+    context.close()
+    assert troubles == []
+
+
+def violations(page: Page) -> list[str]:
+    """What axe finds on the page as it is (WCAG 2 A and AA)."""
+    page.evaluate(AXE.read_text())
+    found = page.evaluate(
+        "axe.run({runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'best-practice']})"
+    )
+    return [
+        f"{v['id']}: {v['nodes'][0]['html'][:140]} {v['nodes'][0]['failureSummary'][:200]}"
+        for v in found["violations"]
+    ]
+
+
+def visit(page: Page, theatre: Theatre, path: str) -> None:
+    page.goto(theatre.stage.url + path)
+    expect(page.get_by_role("heading", level=1)).to_be_visible()
+
+
+@pytest.mark.parametrize("path", ["/", "/people", "/people?q=rook", "/dockets", "/seats", "/words"])
+def test_every_page_is_accessible(page: Page, theatre: Theatre, path: str) -> None:
+    visit(page, theatre, path)
+    page.wait_for_load_state("networkidle")
+    assert violations(page) == []
+
+
+def test_a_person_is_found_and_cut_off_from_the_console(page: Page, theatre: Theatre) -> None:
+    login = joined(theatre)
+    visit(page, theatre, "/")
+    page.keyboard.press("/")
+    page.keyboard.type(login)
+    page.keyboard.press("Enter")
+    name = theatre.client.people.show(login).display_name
+    page.get_by_role("link", name=name).click()
+    expect(page.get_by_role("heading", name=name)).to_be_visible()
+    expect(page.get_by_text("because role Safety").first).to_be_visible()
+    assert violations(page) == []
+    page.get_by_role("button", name="Cut off now").click()
+    dialog = page.get_by_role("dialog")
+    expect(dialog.get_by_text("Nothing in it is irreversible.")).to_be_visible()
+    assert violations(page) == []
+    dialog.get_by_label("Reference").fill("HR-9")
+    dialog.get_by_role("button", name="Cut off now").click()
+    expect(page.get_by_role("heading", name=re.compile("Leaver"))).to_be_visible()
+    expect(page.get_by_text("0 of 2 still open")).to_be_visible()
+    expect(page.get_by_text("HR-9")).to_be_visible()
+    expect(page.get_by_text(re.compile(r"2 cut off in 0\.\d+ s"))).to_be_visible(timeout=15000)
+    assert violations(page) == []
+    assert theatre.reporting.role(login) is False
+
+
+def test_the_lifeline_speaks_and_is_a_table_too(page: Page, theatre: Theatre) -> None:
+    login = joined(theatre)
+    do(theatre.client, Verb.LEAVER, login, at="+5d")
+    visit(page, theatre, f"/people/{login}")
+    line = page.get_by_role("application", name=re.compile("Lifeline"))
+    line.focus()
+    for _ in range(3):
+        page.keyboard.press("ArrowRight")
+    expect(line.locator("[aria-live]")).to_contain_text(re.compile("done|Cut off|Deleted"))
+    page.keyboard.press("t")
+    table = page.get_by_role("region", name="Lifeline").get_by_role("table")
+    expect(table.get_by_text("suspended").first).to_be_visible()
+    assert violations(page) == []
+
+
+def test_an_undo_says_first_what_cannot_come_back(page: Page, theatre: Theatre) -> None:
+    login = joined(theatre)
+    number = do(theatre.client, Verb.LEAVER, login)
+    visit(page, theatre, f"/dockets/{number}")
+    page.get_by_role("button", name="Undo …").click()
+    dialog = page.get_by_role("dialog")
+    expect(dialog.get_by_text("What comes back, and what cannot")).to_be_visible()
+    expect(dialog.get_by_text("Crew rosters: password")).to_be_visible()
+    dialog.get_by_role("button", name="Carry it out").click()
+    expect(page.get_by_role("heading", name=re.compile("Undo"))).to_be_visible()
+    expect(page.get_by_text("All receipts are below.")).to_be_visible(timeout=15000)
+    assert theatre.reporting.role(login) is True
+
+
+def test_a_mistake_in_the_form_is_explained_in_place(page: Page, theatre: Theatre) -> None:
+    login = joined(theatre)
+    visit(page, theatre, f"/people/{login}")
+    page.get_by_role("button", name="Leaves …").click()
+    page.get_by_label(re.compile("^When")).fill("03/04/2031")
+    page.get_by_role("button", name="Show the plan").click()
+    expect(page.get_by_role("alert")).to_contain_text("two ways")
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("dialog")).to_be_hidden()
+
+
+def test_rows_and_pages_by_keyboard(page: Page, theatre: Theatre) -> None:
+    visit(page, theatre, "/")
+    page.keyboard.press("g")
+    page.keyboard.press("p")
+    expect(page.get_by_role("heading", name="People")).to_be_visible()
+    page.wait_for_selector("table.list .name a")
+    page.keyboard.press("j")
+    page.keyboard.press("j")
+    second = page.locator("table.list .name a").nth(1)
+    expect(second).to_be_focused()
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("region", name="Lifeline").or_(page.get_by_text("No account"))
+           .first).to_be_visible()
+    page.keyboard.press("?")
+    expect(page.get_by_role("dialog", name="Keys")).to_be_visible()
+    page.keyboard.press("Escape")
+
+
+def test_an_initial_credential_is_shown_once(page: Page, theatre: Theatre) -> None:
+    login = joined(theatre)
+    account = theatre.client.people.show(login).accounts[0]
+    link = theatre.client.accounts.credential_link(account.id).link
+    for wanted in ("This page shows it once", "used already"):
+        page.goto("about:blank")
+        page.goto(link)
+        page.get_by_role("button", name="Show it").click()
+        expect(page.get_by_text(re.compile(wanted))).to_be_visible()
+        assert "#" not in page.url
+
+
+def test_narrow_windows_do_not_scroll_sideways(page: Page, theatre: Theatre) -> None:
+    page.set_viewport_size({"width": 390, "height": 800})
+    for path in ("/", "/people", "/seats", "/dockets"):
+        visit(page, theatre, path)
+        width = page.evaluate("document.documentElement.scrollWidth")
+        assert width <= 392, (path, width)
+    page.set_viewport_size({"width": 1280, "height": 800})
+
+
+def test_somebody_without_a_session_is_asked_to_sign_in(browser: Browser, theatre: Theatre) -> None:
+    page = browser.new_page()
+    page.goto(theatre.stage.url + "/people")
+    expect(page.get_by_role("heading", name="Sign in")).to_be_visible()
+    page.get_by_label("Login").fill("nobody")
+    page.get_by_label("Password").fill("wrong password")
+    page.get_by_role("button", name="Sign in").click()
+    expect(page.get_by_role("alert")).to_contain_text("do not fit")
+    assert violations(page) == []
+    page.close()
+
+
+def test_the_api_describes_itself(theatre: Theatre) -> None:
+    import httpx
+
+    document = httpx.get(f"{theatre.stage.url}/api/v1/openapi.json").json()
+    assert document["openapi"].startswith("3.1")
+    committed = Path(__file__).parents[2] / "console/src/lib/schema.d.ts"
+    text = committed.read_text()
+    for path in document["paths"]:
+        assert json.dumps(path) in text, f"{path} is not in the console's types: make them anew"
