@@ -24,21 +24,35 @@ def role(name: str, department: str, *given: tuple[str, str, str]) -> Role:
 RULES = Rules(
     1,
     (
-        role("Deck", "Deck", ("crew", "account", ""), ("crew", "entitlement", "deck"),
-             ("crew", "seat", "planner"), ("reports", "account", ""),
-             ("reports", "entitlement", "deck_reports")),
-        role("Timetables", "Timetables", ("crew", "account", ""),
-             ("crew", "entitlement", "timetables"), ("crew", "seat", "planner")),
+        role(
+            "Deck",
+            "Deck",
+            ("crew", "account", ""),
+            ("crew", "entitlement", "deck"),
+            ("crew", "seat", "planner"),
+            ("reports", "account", ""),
+            ("reports", "entitlement", "deck_reports"),
+        ),
+        role(
+            "Timetables",
+            "Timetables",
+            ("crew", "account", ""),
+            ("crew", "entitlement", "timetables"),
+            ("crew", "seat", "planner"),
+        ),
     ),
 )
 
 
 def world(**more: Any) -> World:
     applications = {
-        "crew": Application(id="crew", name="Crew", kind="scim",
-                            profile=Profile(window_days=30, close_after_days=7)),
+        "crew": Application(
+            id="crew", name="Crew", kind="scim", profile=Profile(window_days=30, close_after_days=7)
+        ),
         "reports": Application(
-            id="reports", name="Reports", kind="postgres",
+            id="reports",
+            name="Reports",
+            kind="postgres",
             profile=Profile(deletion=Deletion.PARK, window_days=28, close_after_days=14),
             capabilities=frozenset(Capability) - {Capability.RESTORE, Capability.SEATS},
         ),
@@ -48,14 +62,30 @@ def world(**more: Any) -> World:
 
 
 def person(**more: Any) -> Person:
-    return Person(**{"id": "p1", "user_name": "mquill", "display_name": "Mara Quill",
-                     "department": "Deck", "time_zone": "UTC", **more})
+    return Person(
+        **{
+            "id": "p1",
+            "user_name": "mquill",
+            "display_name": "Mara Quill",
+            "department": "Deck",
+            "time_zone": "UTC",
+            **more,
+        }
+    )
 
 
 def account(application: str = "crew", **more: Any) -> Account:
-    return Account(**{"id": f"a-{application}", "application_id": application,
-                      "person_id": "p1", "login": "mquill", "external_id": f"x-{application}",
-                      "state": AccountState.ACTIVE, **more})
+    return Account(
+        **{
+            "id": f"a-{application}",
+            "application_id": application,
+            "person_id": "p1",
+            "login": "mquill",
+            "external_id": f"x-{application}",
+            "state": AccountState.ACTIVE,
+            **more,
+        }
+    )
 
 
 def asset(name: str, kind: str = "roster") -> Asset:

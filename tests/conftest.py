@@ -24,8 +24,13 @@ from yugum_standins.morrow import REPORTER, REPORTING
 from yugum_standins.prove import Play, Report
 from yugum_standins.stage import Stage
 
-FAST = {"fsync": "off", "synchronous_commit": "off", "full_page_writes": "off",
-        "max_connections": "150", "shared_buffers": "64MB"}
+FAST = {
+    "fsync": "off",
+    "synchronous_commit": "off",
+    "full_page_writes": "off",
+    "max_connections": "150",
+    "shared_buffers": "64MB",
+}
 NOW = datetime(2031, 3, 3, 8, 40, tzinfo=UTC)
 
 
@@ -92,9 +97,7 @@ def theatre() -> Iterator[Theatre]:
         token = json.loads((folder / "client.json").read_text())["token"]
         with Client(stage.url, token) as client:
             connect(client, stage, lambda _: None)
-            client.seats.put(
-                wn.PutPool(application_id=REPORTING, license=REPORTER, bought=2000)
-            )
+            client.seats.put(wn.PutPool(application_id=REPORTING, license=REPORTER, bought=2000))
             organisation = loaded(stage)
             crew = CrewLook(organisation.crew["url"], organisation.crew["headers"])
             reporting = ReportingLook(organisation.reporting)

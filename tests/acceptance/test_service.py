@@ -26,8 +26,15 @@ def newcomer(theatre: Theatre, department: str = "Safety", **more: Any) -> str:
     """A new person with a login of their own, not yet in any application."""
     login = f"t{uuid.uuid4().hex[:10]}"
     theatre.client.people.create(
-        [wp.NewPerson(user_name=login, given_name="Test", family_name=login.upper(),
-                      department=department, **more)]
+        [
+            wp.NewPerson(
+                user_name=login,
+                given_name="Test",
+                family_name=login.upper(),
+                department=department,
+                **more,
+            )
+        ]
     )
     return login
 
@@ -40,16 +47,20 @@ def joined(theatre: Theatre, department: str = "Safety") -> str:
 
 def raw(theatre: Theatre, method: str, path: str, **more: Any) -> httpx.Response:
     headers = {"Authorization": f"Bearer {theatre.token}", **more.pop("headers", {})}
-    return httpx.request(method, f"{theatre.stage.url}/api/v1{path}", headers=headers, timeout=60,
-                         **more)
+    return httpx.request(
+        method, f"{theatre.stage.url}/api/v1{path}", headers=headers, timeout=60, **more
+    )
 
 
 def test_undo_puts_a_leaver_back_as_before(theatre: Theatre) -> None:
     login = joined(theatre, "Timetables")
     manager = theatre.play.organisation.of("Timetables").user_name
     theatre.crew.add_roster(login, f"roster of {login}")
-    before = (theatre.crew.groups(login), theatre.reporting.groups(login),
-              theatre.crew.rosters(login))
+    before = (
+        theatre.crew.groups(login),
+        theatre.reporting.groups(login),
+        theatre.crew.rosters(login),
+    )
     number = do(theatre.client, Verb.LEAVER, login, successor=manager)
     assert theatre.crew.groups(login) == set()
     assert theatre.reporting.role(login) is False
@@ -58,8 +69,11 @@ def test_undo_puts_a_leaver_back_as_before(theatre: Theatre) -> None:
     docket = theatre.client.plans.confirm(batch)[0]
     view = list(theatre.client.dockets.follow(docket.number))[-1]
     assert view.state == "done"
-    after = (theatre.crew.groups(login), theatre.reporting.groups(login),
-             theatre.crew.rosters(login))
+    after = (
+        theatre.crew.groups(login),
+        theatre.reporting.groups(login),
+        theatre.crew.rosters(login),
+    )
     assert after == before
     assert theatre.reporting.role(login) is True
     shown = theatre.client.people.show(login)
@@ -115,8 +129,11 @@ def test_an_application_that_is_down_does_not_hold_up_the_other(theatre: Theatre
         time.sleep(0.2)
     assert theatre.client.dockets.show(number).state == "done"
     assert (theatre.crew.user(login) or {})["active"] is False
-    cuts = [e for e in theatre.crew.log() if e["effect"] == "user.suspended"
-            and e["user"] == (theatre.crew.user(login) or {})["id"]]
+    cuts = [
+        e
+        for e in theatre.crew.log()
+        if e["effect"] == "user.suspended" and e["user"] == (theatre.crew.user(login) or {})["id"]
+    ]
     assert len(cuts) == 1
 
 
@@ -146,8 +163,12 @@ def test_a_full_pool_makes_the_newcomer_wait_until_a_seat_returns(theatre: Theat
 def test_a_stuck_step_is_left_out_with_a_reason(theatre: Theatre) -> None:
     login = joined(theatre)
     theatre.client.decisions.make(
-        wn.NewDecision(who=login, kind="grant", reason="trial",
-                       payload={"application": CREW, "kind": "entitlement", "item": "No such"})
+        wn.NewDecision(
+            who=login,
+            kind="grant",
+            reason="trial",
+            payload={"application": CREW, "kind": "entitlement", "item": "No such"},
+        )
     )
     number = do(theatre.client, Verb.JOINER, login)
     step = next(s for s in theatre.client.dockets.show(number).steps if s.problem)
@@ -204,8 +225,9 @@ def test_bad_input_is_a_clear_problem_and_changes_nothing(
     for name, login in cast.items():
         text = text.replace(f'"{name}"', f'"{login}"')
     before = theatre.client.dockets.page(limit=1).total, len(theatre.crew.log())
-    reply = raw(theatre, "POST", "/plans", content=text,
-                headers={"Content-Type": "application/json"})
+    reply = raw(
+        theatre, "POST", "/plans", content=text, headers={"Content-Type": "application/json"}
+    )
     assert reply.status_code == status, reply.text
     assert reply.headers["Content-Type"] == "application/problem+json"
     problem = reply.json()
@@ -225,8 +247,9 @@ def test_a_window_that_is_over_is_refused_with_the_way_out(theatre: Theatre) -> 
     with psycopg.connect(theatre.reporting.url, autocommit=True) as connection:
         connection.execute(f'DROP OWNED BY "{login}"'.encode())
         for database in ("timetables", "finance"):
-            with psycopg.connect(theatre.reporting.as_user(None, database),
-                                 autocommit=True) as other:
+            with psycopg.connect(
+                theatre.reporting.as_user(None, database), autocommit=True
+            ) as other:
                 other.execute(f'DROP OWNED BY "{login}"'.encode())
         connection.execute(f'DROP ROLE "{login}"'.encode())
     with pytest.raises(errors.WindowOver) as caught:
@@ -235,12 +258,17 @@ def test_a_window_that_is_over_is_refused_with_the_way_out(theatre: Theatre) -> 
 
 
 def test_bad_filters_cursors_and_bodies(theatre: Theatre) -> None:
-    for path, place in (("/people?filter=department%20eq", "filter"),
-                        ("/people?cursor=zzz", "cursor"), ("/people?limit=0", "limit")):
+    for path, place in (
+        ("/people?filter=department%20eq", "filter"),
+        ("/people?cursor=zzz", "cursor"),
+        ("/people?limit=0", "limit"),
+    ):
         reply = raw(theatre, "GET", path)
         assert reply.status_code == 422, path
         assert reply.json()["place"] == place
-    reply = raw(theatre, "POST", "/plans", content=b"{", headers={"Content-Type": "application/json"})
+    reply = raw(
+        theatre, "POST", "/plans", content=b"{", headers={"Content-Type": "application/json"}
+    )
     assert reply.status_code == 400
     assert raw(theatre, "GET", "/nothing").status_code == 404
 
@@ -360,7 +388,11 @@ def test_secrets_are_not_at_rest_in_clear(theatre: Theatre) -> None:
 def cli(theatre: Theatre, *words: str, answer: str = "") -> subprocess.CompletedProcess[str]:
     return subprocess.run(
         [sys.executable, "-m", "yugum.cli.main", "--state", str(theatre.stage.folder), *words],
-        capture_output=True, text=True, input=answer, timeout=120, check=False,
+        capture_output=True,
+        text=True,
+        input=answer,
+        timeout=120,
+        check=False,
     )
 
 
@@ -378,8 +410,20 @@ def test_the_command_line_tells_the_remedy_and_the_exit_code(theatre: Theatre) -
         assert done.returncode == code, (words, done.stderr)
         assert said in done.stderr
     wrong = subprocess.run(
-        [sys.executable, "-m", "yugum.cli.main", "--url", "http://127.0.0.1:9", "--token", "x",
-         "status"], capture_output=True, text=True, timeout=60, check=False,
+        [
+            sys.executable,
+            "-m",
+            "yugum.cli.main",
+            "--url",
+            "http://127.0.0.1:9",
+            "--token",
+            "x",
+            "status",
+        ],
+        capture_output=True,
+        text=True,
+        timeout=60,
+        check=False,
     )
     assert wrong.returncode == 5
 

@@ -24,9 +24,15 @@ def browser_type_launch_args(browser_type_launch_args: dict[str, Any]) -> dict[s
     return {
         **browser_type_launch_args,
         "executable_path": "/usr/bin/chromium",
-        "args": ["--no-sandbox", "--disable-gpu", "--disable-dev-shm-usage",
-                 "--disable-background-networking", "--disable-component-update",
-                 "--disable-sync", "--no-first-run"],
+        "args": [
+            "--no-sandbox",
+            "--disable-gpu",
+            "--disable-dev-shm-usage",
+            "--disable-background-networking",
+            "--disable-component-update",
+            "--disable-sync",
+            "--no-first-run",
+        ],
     }
 
 
@@ -34,7 +40,8 @@ def browser_type_launch_args(browser_type_launch_args: dict[str, Any]) -> dict[s
 def page(request: pytest.FixtureRequest, browser: Browser, theatre: Theatre) -> Iterator[Page]:
     """A signed-in page; any error in the browser's console fails its test."""
     context = browser.new_context(
-        viewport={"width": 1280, "height": 800}, color_scheme=request.param,
+        viewport={"width": 1280, "height": 800},
+        color_scheme=request.param,
         reduced_motion="reduce",
     )
     made = context.new_page()
@@ -42,9 +49,11 @@ def page(request: pytest.FixtureRequest, browser: Browser, theatre: Theatre) -> 
     made.on("pageerror", lambda error: troubles.append(str(error)))
     made.on(
         "console",
-        lambda m: troubles.append(m.text)
-        if m.type == "error" and "Failed to load resource" not in m.text
-        else None,
+        lambda m: (
+            troubles.append(m.text)
+            if m.type == "error" and "Failed to load resource" not in m.text
+            else None
+        ),
     )
     made.goto(theatre.client.operators.link("iholm").link)
     expect(made.get_by_role("navigation", name="Pages")).to_be_visible()
@@ -153,8 +162,9 @@ def test_rows_and_pages_by_keyboard(page: Page, theatre: Theatre) -> None:
     second = page.locator("table.list .name a").nth(1)
     expect(second).to_be_focused()
     page.keyboard.press("Enter")
-    expect(page.get_by_role("region", name="Lifeline").or_(page.get_by_text("No account"))
-           .first).to_be_visible()
+    expect(
+        page.get_by_role("region", name="Lifeline").or_(page.get_by_text("No account")).first
+    ).to_be_visible()
     page.keyboard.press("?")
     expect(page.get_by_role("dialog", name="Keys")).to_be_visible()
     page.keyboard.press("Escape")

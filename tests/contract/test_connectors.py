@@ -40,11 +40,23 @@ def plain(theatre: Theatre) -> dict[str, Any]:
         seed.write_text('{"groups": ["Everybody"], "users": []}')
         child = stage.spawn(
             "plain",
-            ["yugum_standins.main", "--name", "plain", "--port", str(port), "--plain",
-             "--with-parent", "--seed", str(seed), "--token", token],
+            [
+                "yugum_standins.main",
+                "--name",
+                "plain",
+                "--port",
+                str(port),
+                "--plain",
+                "--with-parent",
+                "--seed",
+                str(seed),
+                "--token",
+                token,
+            ],
         )
-        wait_for(f"http://127.0.0.1:{port}/panel/health", child,
-                 {"Authorization": f"Bearer {token}"})
+        wait_for(
+            f"http://127.0.0.1:{port}/panel/health", child, {"Authorization": f"Bearer {token}"}
+        )
     import json
 
     notes: dict[str, Any] = json.loads(port_notes.read_text())
@@ -63,14 +75,17 @@ async def subject(
         url = f"http://127.0.0.1:{plain['port']}/scim/v2"
         made = ScimConnector("Plain", url, plain["token"])
     else:
-        made = ScimConnector("Crew rosters", f"{theatre.crew.url}/scim/v2",
-                             theatre.crew.headers["Authorization"].split()[1])
+        made = ScimConnector(
+            "Crew rosters",
+            f"{theatre.crew.url}/scim/v2",
+            theatre.crew.headers["Authorization"].split()[1],
+        )
     yield kind, made
     await made.close()
 
 
 async def create(connector: Connector) -> AccountRef:
-    key, login = str(uuid.uuid4()), f'o\'brien-{uuid.uuid4().hex[:8]}"x'
+    key, login = str(uuid.uuid4()), f"o'brien-{uuid.uuid4().hex[:8]}\"x"
     arguments = {"login": login, "display_name": "Test"}
     did = await connector.act(Action.CREATE, AccountRef(key, "", login), "", arguments)
     return AccountRef(key, str(did["external_id"]), login)

@@ -13,7 +13,6 @@ import pytest
 from tests.builders import account, person
 from yugum.cluster import Cluster
 from yugum.core.accounts import AccountState
-
 from yugum.core.applications import Application
 from yugum.core.decisions import Origin, OriginKind
 from yugum.core.dockets import Step, StepState
@@ -34,23 +33,40 @@ async def docket(database: PostgresDatabase, count: int = 1) -> tuple[Lease, lis
         await unit.applications.put(Application(id="crew", name="Crew", kind="scim"), {}, None)
         await unit.people.insert([person()])
         steps = [
-            {"application_id": "crew", "account_id": "a-crew", "phase": "access",
-             "action": "grant", "item": f"g{n}", "arguments": {}, "before": "", "after": "",
-             "reason": "", "origin": {"kind": "role", "name": "Deck"}}
+            {
+                "application_id": "crew",
+                "account_id": "a-crew",
+                "phase": "access",
+                "action": "grant",
+                "item": f"g{n}",
+                "arguments": {},
+                "before": "",
+                "after": "",
+                "reason": "",
+                "origin": {"kind": "role", "name": "Deck"},
+            }
             for n in range(count)
         ]
         draft = Draft(
-            id=str(uuid.uuid4()), batch_id="b", subject_id="p1", verb="joiner",
-            cause={"applied": True}, steps=steps, document={},
-            inputs={"person": 1, "accounts": {}, "rules": 0}, digest="d", due_at=NOW,
-            made_at=NOW, author="ines",
+            id=str(uuid.uuid4()),
+            batch_id="b",
+            subject_id="p1",
+            verb="joiner",
+            cause={"applied": True},
+            steps=steps,
+            document={},
+            inputs={"person": 1, "accounts": {}, "rules": 0},
+            digest="d",
+            due_at=NOW,
+            made_at=NOW,
+            author="ines",
         )
         await unit.plans.keep([draft])
         await unit.plans.confirm("b", now=NOW, reference="", reason="", undoes=None)
         await unit.leases.wake(["p1"], priority=5)
     async with database.unit() as unit:
         (lease,) = await unit.leases.claim("w1", 10, 30)
-        (row, stale), = await unit.dockets.due(["p1"], NOW)
+        ((row, stale),) = await unit.dockets.due(["p1"], NOW)
         assert not stale
         await unit.dockets.begin([row.id], NOW)
         return lease, list(await unit.dockets.open_steps(["p1"]))
@@ -58,9 +74,17 @@ async def docket(database: PostgresDatabase, count: int = 1) -> tuple[Lease, lis
 
 def receipt(step: Step, epoch: int, **more: Any) -> Entry:
     mine = account(entitlements=frozenset({step.item}), person_id="p1")
-    return Entry(step=step, epoch=epoch, state=StepState.DONE, attempts=1, outcome="done",
-                 found={}, account=mine,
-                 origins=[(("a-crew", "entitlement", step.item), step.origin)], **more)
+    return Entry(
+        step=step,
+        epoch=epoch,
+        state=StepState.DONE,
+        attempts=1,
+        outcome="done",
+        found={},
+        account=mine,
+        origins=[(("a-crew", "entitlement", step.item), step.origin)],
+        **more,
+    )
 
 
 async def test_receipt_projection_ledger_and_history_commit_together(
@@ -196,9 +220,12 @@ async def test_writers_never_take_the_same_last_seat(database: PostgresDatabase)
 async def test_reading_links_people_and_keeps_unchanged_rows(database: PostgresDatabase) -> None:
     from yugum.core.accounts import Observed
 
-    seen = [Observed(external_id="1", login="mquill", state=AccountState.ACTIVE,
-                     seats=frozenset({"planner"})),
-            Observed(external_id="2", login="desk", state=AccountState.ACTIVE)]
+    seen = [
+        Observed(
+            external_id="1", login="mquill", state=AccountState.ACTIVE, seats=frozenset({"planner"})
+        ),
+        Observed(external_id="2", login="desk", state=AccountState.ACTIVE),
+    ]
     async with database.unit() as unit:
         await unit.applications.put(Application(id="crew", name="Crew", kind="scim"), {}, None)
         await unit.seats.put(Pool(id="x", application_id="crew", license="planner", bought=3))
@@ -236,8 +263,11 @@ async def test_the_audit_log_is_sealed_in_order_and_a_change_is_found(
     lines = [line async for line in Exports(database, keys.public_key).lines()]
     assert verify(lines, keys.public_key) == 2
     for bad in (
-        [line.replace("quick", "quack") for line in lines], lines[1:], lines[:-1],
-        [lines[1], lines[0], lines[2]], [lines[0], lines[0], lines[1], lines[2]],
+        [line.replace("quick", "quack") for line in lines],
+        lines[1:],
+        lines[:-1],
+        [lines[1], lines[0], lines[2]],
+        [lines[0], lines[0], lines[1], lines[2]],
     ):
         with pytest.raises(InvalidInput):
             verify(bad, keys.public_key)
@@ -285,5 +315,3 @@ def test_secrets_open_after_a_rotation_and_the_key_file_is_private(tmp_path: Any
     path.chmod(0o644)
     with pytest.raises(Exception, match="read by others"):
         Keys.load(path)
-
-

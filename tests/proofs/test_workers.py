@@ -54,12 +54,18 @@ class Works:
                 [wp.NewPerson(user_name=n, given_name=n) for n in names[begin : begin + 500]]
             )
         self.client.applications.connect(
-            wn.ConnectApplication(id="crew", name="Crew", kind="scim", secret=crew["token"],
-                                  url=f"{crew['url']}/scim/v2")
+            wn.ConnectApplication(
+                id="crew",
+                name="Crew",
+                kind="scim",
+                secret=crew["token"],
+                url=f"{crew['url']}/scim/v2",
+            )
         )
         self.client.applications.connect(
-            wn.ConnectApplication(id="reporting", name="Reporting", kind="postgres",
-                                  secret=self.reporting)
+            wn.ConnectApplication(
+                id="reporting", name="Reporting", kind="postgres", secret=self.reporting
+            )
         )
         for application in ("crew", "reporting"):
             self.client.applications.read(application)
@@ -145,8 +151,10 @@ def test_two_workers_share_a_batch(works: Works) -> None:
     first = BATCH * SEEDS
     names = [f"leaver{first + n}" for n in range(300)]
     works.crew.fault(latency_ms=20)
-    workers = [works.stage.worker(n, {**LEASE, "YUGUM_CLAIM": "16", "YUGUM_LANES": "32"})
-               for n in ("share1", "share2")]
+    workers = [
+        works.stage.worker(n, {**LEASE, "YUGUM_CLAIM": "16", "YUGUM_LANES": "32"})
+        for n in ("share1", "share2")
+    ]
     try:
         works.leave(names)
         works.wait_until_done(120)
@@ -154,10 +162,12 @@ def test_two_workers_share_a_batch(works: Works) -> None:
         works.crew.fault(latency_ms=0)
         for worker in workers:
             worker.stop()
-    done = dict(works.rows(
-        "SELECT actor, count(*) FROM audit_events WHERE action = 'step.cut_off' "
-        "AND actor LIKE 'worker share%' GROUP BY actor"
-    ))
+    done = dict(
+        works.rows(
+            "SELECT actor, count(*) FROM audit_events WHERE action = 'step.cut_off' "
+            "AND actor LIKE 'worker share%' GROUP BY actor"
+        )
+    )
     assert sum(done.values()) == 600
     assert min(done.values()) >= 0.3 * 600, done
     works.check_effects_once(names)

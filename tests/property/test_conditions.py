@@ -99,9 +99,13 @@ def test_the_state_of_a_person_is_the_same_in_sql(cluster: Cluster) -> None:
         person(id="d", user_name="d", starts=date(2032, 2, 29)),
     ]
     moments = [at + timedelta(seconds=s) for s in (-1, 0, 1)]
-    moments += [datetime(2031, 3, 30, 9, 59, 59, tzinfo=UTC), datetime(2031, 3, 30, 10, tzinfo=UTC),
-                at + timedelta(days=1), datetime(2032, 2, 28, 23, 59, 59, tzinfo=UTC),
-                datetime(2032, 2, 29, tzinfo=UTC)]
+    moments += [
+        datetime(2031, 3, 30, 9, 59, 59, tzinfo=UTC),
+        datetime(2031, 3, 30, 10, tzinfo=UTC),
+        at + timedelta(days=1),
+        datetime(2032, 2, 28, 23, 59, 59, tzinfo=UTC),
+        datetime(2032, 2, 29, tzinfo=UTC),
+    ]
 
     async def run() -> None:
         with psycopg.connect(cluster.url(), autocommit=True) as c:

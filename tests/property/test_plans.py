@@ -21,8 +21,10 @@ from yugum.core.undo import plan_undo
 
 NOW = datetime(2031, 3, 3, 8, 40, tzinfo=UTC)
 HEIR = person(id="p2", user_name="svarga", display_name="Signe Varga")
-HEIRS = {"crew": account(id="a2", person_id="p2", external_id="x2"),
-         "reports": account("reports", id="a3", person_id="p2", external_id="x3")}
+HEIRS = {
+    "crew": account(id="a2", person_id="p2", external_id="x2"),
+    "reports": account("reports", id="a3", person_id="p2", external_id="x3"),
+}
 
 
 @dataclass
@@ -35,16 +37,20 @@ class Model:
 
     def subject(self, who: Person) -> Subject:
         ledger: Ledger = dict(self.ledger)
-        return Subject(person=who, accounts=tuple(self.accounts.values()), ledger=ledger,
-                       successor=Successor(person=HEIR, accounts=HEIRS))
+        return Subject(
+            person=who,
+            accounts=tuple(self.accounts.values()),
+            ledger=ledger,
+            successor=Successor(person=HEIR, accounts=HEIRS),
+        )
 
     def carry_out(self, plan: Plan) -> list[DoneStep]:
         return [self._do(n, s) for n, s in enumerate(plan.steps)]
 
     def _do(self, number: int, step: Any) -> DoneStep:
         key = step.account_id or f"new-{step.application_id}"
-        have = self.accounts.get(key)
-        found = {"sessions": have.sessions, "keys": have.keys} if have else {}
+        have = self.accounts.get(key) or account(step.application_id, id=key)
+        found = {"sessions": have.sessions, "keys": have.keys}
         did: dict[str, Any] = {}
         match step.action:
             case Action.CREATE:
@@ -57,8 +63,9 @@ class Model:
             case Action.RESTORE:
                 have = replace(have, state=AccountState.SUSPENDED, recoverable_until=None)
             case Action.DELETE | Action.PARK:
-                have = replace(have, state=AccountState.DELETED,
-                               recoverable_until=NOW + timedelta(days=30))
+                have = replace(
+                    have, state=AccountState.DELETED, recoverable_until=NOW + timedelta(days=30)
+                )
             case Action.GRANT:
                 have = replace(have, entitlements=have.entitlements | {step.item})
                 self.ledger[(key, "entitlement", step.item)] = step.origin
@@ -74,14 +81,26 @@ class Model:
             case Action.TRANSFER:
                 have, did = self._transfer(have, step)
         self.accounts[key] = have
-        return DoneStep(position=number, application_id=step.application_id, account_id=key,
-                        action=step.action, item=step.item, arguments=step.arguments,
-                        origin=step.origin, outcome="done", found=found, did=did)
+        return DoneStep(
+            position=number,
+            application_id=step.application_id,
+            account_id=key,
+            action=step.action,
+            item=step.item,
+            arguments=step.arguments,
+            origin=step.origin,
+            outcome="done",
+            found=found,
+            did=did,
+        )
 
     def _transfer(self, have: Account, step: Any) -> tuple[Account, dict[str, Any]]:
         if "only" in step.arguments:
-            back = [a for a in self.with_heir.get(have.id, ())
-                    if a.external_id in step.arguments["only"]]
+            back = [
+                a
+                for a in self.with_heir.get(have.id, ())
+                if a.external_id in step.arguments["only"]
+            ]
             self.with_heir[have.id] = [a for a in self.with_heir[have.id] if a not in back]
             return replace(have, assets=(*have.assets, *back)), {}
         gone = [a for a in have.assets if a.kind == step.item]
@@ -121,8 +140,13 @@ def models(draw: st.DrawFn) -> Model:
 
 
 PEOPLE = st.sampled_from(
-    [person(), person(department="Timetables"), person(department="None"),
-     person(access_ends=NOW), person(absent_from=NOW)]
+    [
+        person(),
+        person(department="Timetables"),
+        person(department="None"),
+        person(access_ends=NOW),
+        person(absent_from=NOW),
+    ]
 )
 
 

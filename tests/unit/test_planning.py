@@ -23,9 +23,10 @@ def actions(plan: Plan) -> list[tuple[str, Action, str]]:
     return [(s.application_id, s.action, s.item) for s in plan.steps]
 
 
-def hold(**more: object) -> Decision:
-    return Decision(id="h", subject_id="p1", kind=DecisionKind.HOLD, author="ines",
-                    reason="a dispute", **more)  # type: ignore[arg-type]
+def hold() -> Decision:
+    return Decision(
+        id="h", subject_id="p1", kind=DecisionKind.HOLD, author="ines", reason="a dispute"
+    )
 
 
 def test_a_newcomer_gets_account_then_access_then_credential() -> None:
@@ -47,14 +48,14 @@ def test_nothing_before_the_first_day() -> None:
 
 def test_a_move_takes_only_what_a_role_gave() -> None:
     held = account(entitlements=frozenset({"deck", "night"}), seats=frozenset({"planner"}))
-    ledger = {("a-crew", "account", ""): by_role("Deck"),
-              ("a-crew", "entitlement", "deck"): by_role("Deck"),
-              ("a-crew", "seat", "planner"): by_role("Deck")}
+    ledger = {
+        ("a-crew", "account", ""): by_role("Deck"),
+        ("a-crew", "entitlement", "deck"): by_role("Deck"),
+        ("a-crew", "seat", "planner"): by_role("Deck"),
+    }
     moved = subject(person=person(department="Timetables"), accounts=(held,), ledger=ledger)
     plan = plan_subject(moved, world(), NOW, "mover")
-    assert actions(plan) == [
-        ("crew", Action.REVOKE, "deck"), ("crew", Action.GRANT, "timetables")
-    ]
+    assert actions(plan) == [("crew", Action.REVOKE, "deck"), ("crew", Action.GRANT, "timetables")]
     assert plan.steps[0].reason == "role Deck no longer applies"
     assert {s["item"] for s in plan.stays} == {"night", "planner"}
 
@@ -62,13 +63,22 @@ def test_a_move_takes_only_what_a_role_gave() -> None:
 def test_a_leaver_is_cut_off_before_anything_else_happens() -> None:
     heir = person(id="p2", user_name="svarga", display_name="Signe Varga")
     theirs = {"crew": account(id="a2", person_id="p2", external_id="x2")}
-    mine = account(entitlements=frozenset({"deck"}), seats=frozenset({"planner"}), sessions=2,
-                   keys=1, assets=(asset("r1"), asset("r2")))
-    left = subject(person=person(**LEFT), accounts=(mine,),
-                   successor=Successor(person=heir, accounts=theirs))
+    mine = account(
+        entitlements=frozenset({"deck"}),
+        seats=frozenset({"planner"}),
+        sessions=2,
+        keys=1,
+        assets=(asset("r1"), asset("r2")),
+    )
+    left = subject(
+        person=person(**LEFT), accounts=(mine,), successor=Successor(person=heir, accounts=theirs)
+    )
     plan = plan_subject(left, world(), NOW, "leaver")
     assert [s.action for s in plan.steps] == [
-        Action.CUT_OFF, Action.TRANSFER, Action.REVOKE, Action.FREE_SEAT
+        Action.CUT_OFF,
+        Action.TRANSFER,
+        Action.REVOKE,
+        Action.FREE_SEAT,
     ]
     assert plan.steps[0].before == "active, 2 sessions, 1 API key"
     assert plan.steps[1].arguments["to_external_id"] == "x2"
@@ -108,17 +118,22 @@ def test_an_exception_gives_and_a_denial_takes() -> None:
         payload = {"application": "crew", "kind": "entitlement", "item": item}
         return Decision(id=f"d-{item}", subject_id="p1", kind=kind, payload=payload, reason="why")
 
-    decided = subject(decisions=(decide(DecisionKind.GRANT, "night"),
-                                 decide(DecisionKind.DENY, "deck")))
-    granted = {s.item: s.reason for s in plan_subject(decided, world(), NOW, "joiner").steps
-               if s.action is Action.GRANT and s.application_id == "crew"}
+    decided = subject(
+        decisions=(decide(DecisionKind.GRANT, "night"), decide(DecisionKind.DENY, "deck"))
+    )
+    granted = {
+        s.item: s.reason
+        for s in plan_subject(decided, world(), NOW, "joiner").steps
+        if s.action is Action.GRANT and s.application_id == "crew"
+    }
     assert granted == {"night": "exception: why"}
 
 
 def test_an_application_without_groups_is_named_and_not_asked() -> None:
     base = world()
-    plain = replace(base.applications["crew"],
-                    capabilities=frozenset({Capability.SUSPEND, Capability.DELETE}))
+    plain = replace(
+        base.applications["crew"], capabilities=frozenset({Capability.SUSPEND, Capability.DELETE})
+    )
     plan = plan_subject(
         subject(), replace(base, applications={**base.applications, "crew": plain}), NOW, "joiner"
     )
@@ -151,7 +166,8 @@ def test_closing_parks_where_nothing_can_be_restored() -> None:
     base = world()
     final = replace(base.applications["reports"].profile, deletion=Deletion.FINAL)
     applications = {
-        **base.applications, "reports": replace(base.applications["reports"], profile=final)
+        **base.applications,
+        "reports": replace(base.applications["reports"], profile=final),
     }
     at_once = plan_close(left, replace(base, applications=applications), suspended, NOW)
     assert [s.action for s in at_once.steps] == [Action.PURGE]
@@ -161,8 +177,11 @@ def test_closing_parks_where_nothing_can_be_restored() -> None:
 def test_a_deleted_account_is_restored_within_its_window_and_made_anew_after_it() -> None:
     gone = account(state=AccountState.DELETED, recoverable_until=NOW + timedelta(seconds=1))
     back = subject(accounts=(gone,))
-    first = [s.action for s in plan_subject(back, world(), NOW, "returner").steps
-             if s.application_id == "crew"]
+    first = [
+        s.action
+        for s in plan_subject(back, world(), NOW, "returner").steps
+        if s.application_id == "crew"
+    ]
     assert first[:2] == [Action.RESTORE, Action.RESUME]
     late = plan_subject(back, world(), NOW + timedelta(seconds=1), "returner")
     assert ("crew", Action.CREATE, "") in actions(late)

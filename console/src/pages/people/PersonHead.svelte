@@ -1,7 +1,7 @@
 <script lang="ts">
   import type { Schemas } from '../../lib/api';
   import StateMark from '../../lib/components/StateMark.svelte';
-  import { exactly, momentOf } from '../../lib/format';
+  import { exactly, momentOf, plural } from '../../lib/format';
   import type { Wish } from '../../lib/plan.svelte';
   import { href } from '../../lib/router.svelte';
   import { session } from '../../lib/session.svelte';
@@ -12,7 +12,7 @@
   );
   const days = $derived.by(() => {
     if (!view.access_ends) return null;
-    return Math.ceil((Date.parse(view.access_ends) - Date.parse(view.now)) / 86_400_000);
+    return Math.floor((Date.parse(view.access_ends) - Date.parse(view.now)) / 86_400_000);
   });
   const who = $derived([view.id]);
 </script>
@@ -30,7 +30,7 @@
           >{:else}none{/if}
       </span>
       <StateMark state={view.state} />
-      {#if days !== null && days > 0}
+      {#if days !== null && days >= 0}
         <span class="tag" title={exactly(view.access_ends!, view.time_zone)}>
           leaves in {days}
           {days === 1 ? 'day' : 'days'}

@@ -251,8 +251,9 @@ class PostgresConnector:
         verifier = self._verifier(connection, login, secrets.token_urlsafe(32))
         # One message, so that the server does all of it or nothing, whatever becomes of us.
         await connection.execute(
-            sql.SQL("ALTER ROLE {0} NOLOGIN; ALTER ROLE {0} PASSWORD {1}; COMMENT ON ROLE {0} IS {2}")
-            .format(
+            sql.SQL(
+                "ALTER ROLE {0} NOLOGIN; ALTER ROLE {0} PASSWORD {1}; COMMENT ON ROLE {0} IS {2}"
+            ).format(
                 sql.Identifier(login),
                 sql.Literal(verifier),
                 sql.Literal(f"{queries.MARK} {ref.account_id} suspended"),
