@@ -140,7 +140,9 @@ def person_view(request: Request, shown: Mapping[str, Any]) -> wp.PersonView:
         roles=[wp.RoleLine.model_validate(r) for r in shown["roles"]],
         accounts=accounts,
         coming=coming,
-        next=[wp.Step(at=u.at, text=u.text, because=u.because) for u in upcoming(lanes)],
+        next=[
+            wp.Step(at=u.at, text=u.text, because=u.because) for u in upcoming(lanes, shown["now"])
+        ],
         seats=[wp.SeatLine.model_validate(s) for s in shown["seats"]],
         decisions=[wp.DecisionLine.model_validate(d) for d in shown["decisions"]],
         dockets=[

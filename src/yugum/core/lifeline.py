@@ -100,14 +100,14 @@ class Upcoming:
     because: str
 
 
-def upcoming(lanes: Sequence[tuple[Application, Sequence[Bar]]]) -> list[Upcoming]:
+def upcoming(lanes: Sequence[tuple[Application, Sequence[Bar]]], now: datetime) -> list[Upcoming]:
     """The future of several lanes as dated sentences; what happens together is one sentence."""
     grouped: dict[tuple[datetime, AccountState], list[Application]] = {}
     for application, bars in lanes:
         states = [b.state for b in bars]
         for index, bar in enumerate(bars):
-            turns = not bar.planned or (index > 0 and states[index - 1] is bar.state)
-            if turns or (index == 0 and bar.state is not AccountState.ACTIVE):
+            goes_on = index > 0 and states[index - 1] is bar.state
+            if bar.start <= now or goes_on:
                 continue
             grouped.setdefault((bar.start, bar.state), []).append(application)
     lines = []

@@ -431,4 +431,4 @@ def upgrade() -> None:
 
 
 def downgrade() -> None:
-    raise NotImplementedError("restore a backup instead")
+    raise RuntimeError("There is no way back to before the first schema; restore a backup.")
