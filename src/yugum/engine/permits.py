@@ -5,8 +5,6 @@ from __future__ import annotations
 import asyncio
 import heapq
 import itertools
-from collections.abc import AsyncIterator
-from contextlib import asynccontextmanager
 
 
 class Permits:
@@ -17,15 +15,11 @@ class Permits:
         self._line: list[tuple[int, int, asyncio.Future[None]]] = []
         self._number = itertools.count()
 
-    @asynccontextmanager
-    async def hold(self, priority: int) -> AsyncIterator[None]:
-        await self._acquire(priority)
-        try:
-            yield
-        finally:
-            self._release()
+    def hold(self, priority: int) -> Held:
+        """A permit for the length of an ``async with``."""
+        return Held(self, priority)
 
-    async def _acquire(self, priority: int) -> None:
+    async def acquire(self, priority: int) -> None:
         if self._free > 0:
             self._free -= 1
             return
@@ -35,13 +29,29 @@ class Permits:
             await future
         except asyncio.CancelledError:
             if future.done() and not future.cancelled():
-                self._release()
+                self.release()
             raise
 
-    def _release(self) -> None:
+    def release(self) -> None:
         while self._line:
             _, _, future = heapq.heappop(self._line)
             if not future.done():
                 future.set_result(None)
                 return
         self._free += 1
+
+
+class Held:
+    """One permit; a plain class, since this is passed at every call."""
+
+    __slots__ = ("_permits", "_priority")
+
+    def __init__(self, permits: Permits, priority: int) -> None:
+        self._permits = permits
+        self._priority = priority
+
+    async def __aenter__(self) -> None:
+        await self._permits.acquire(self._priority)
+
+    async def __aexit__(self, *_: object) -> None:
+        self._permits.release()
