@@ -444,6 +444,24 @@ def test_the_command_line_shows_asks_and_does(theatre: Theatre) -> None:
     assert len(table.splitlines()) == 3
 
 
+def test_status_names_every_address_and_what_does_not_answer(theatre: Theatre) -> None:
+    good = cli(theatre, "--output", "json", "status")
+    assert good.returncode == 0, good.stderr
+    shown = json.loads(good.stdout)
+    assert shown["url"] == theatre.stage.url
+    assert {a["problem"] for a in shown["applications"]} == {""}
+    assert all(a["address"] and "@" not in a["address"] for a in shown["applications"])
+    theatre.crew.fault(down=1)
+    try:
+        down = cli(theatre, "--output", "json", "status")
+    finally:
+        theatre.crew.fault(down=0)
+    assert down.returncode == 7
+    problems = {a["id"]: a["problem"] for a in json.loads(down.stdout)["applications"]}
+    assert "does not answer" in problems[CREW]
+    assert problems[REPORTING] == ""
+
+
 def test_the_exported_log_verifies_on_the_command_line(theatre: Theatre, tmp_path: Any) -> None:
     time.sleep(1.5)
     file = tmp_path / "log.jsonl"

@@ -689,7 +689,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Show Status */
+        /**
+         * Show Status
+         * @description Health of the service and its database; with ``check`` every application is asked now.
+         */
         get: operations["show_status_api_v1_status_get"];
         put?: never;
         post?: never;
@@ -852,6 +855,8 @@ export interface components {
             accounts: number;
             /** Active */
             active: number;
+            /** Address */
+            address: string;
             /** Capabilities */
             capabilities: string[];
             /** Contact */
@@ -7299,7 +7304,9 @@ export interface operations {
     };
     show_status_api_v1_status_get: {
         parameters: {
-            query?: never;
+            query?: {
+                check?: boolean;
+            };
             header?: never;
             path?: never;
             cookie?: never;

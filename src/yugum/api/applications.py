@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from typing import Annotated, Any, Literal
+from urllib.parse import urlsplit
 
 from fastapi import APIRouter, Query, Request
 
@@ -38,7 +39,11 @@ async def connect_application(
         contact=body.contact,
         profile=Profile(**profile),
     )
-    await use.applications.connect(application, {"url": body.url}, body.secret, operator.login)
+    config = {"url": body.url}
+    if body.kind == "postgres" and body.secret:
+        parts = urlsplit(body.secret)  # where it is, without the credentials
+        config["address"] = f"{parts.hostname}:{parts.port or 5432}"
+    await use.applications.connect(application, config, body.secret, operator.login)
     rows = {r["id"]: r for r in await use.applications.rows()}
     return wn.ApplicationRow.model_validate(rows[body.id])
 

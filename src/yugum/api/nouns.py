@@ -194,7 +194,10 @@ async def advance_clock(body: wn.Advance, request: Request, use: Use, _: Acting)
 
 
 @status.get("")
-async def show_status(request: Request, use: Use, _: Viewer) -> wn.Status:
+async def show_status(request: Request, use: Use, _: Viewer, check: bool = False) -> wn.Status:
+    """Health of the service and its database; with ``check`` every application is asked now."""
+    if check:
+        await use.applications.check()
     now = await use.now.now()
     async with use.database.unit() as unit:
         milliseconds = await unit.views.ping()

@@ -414,13 +414,13 @@ def advance(context: Context, to: str) -> None:
 def status(context: Context) -> None:
     """Address and health of the service, its database and each application."""
     client = context.client()
-    view = client.status()
+    view = client.status(check=True)
     document = {"url": context.url, **view.model_dump(mode="json")}
     lines = [
         f"{view.organisation} at {context.url}, version {view.version}",
         f"  database answers in {view.database_ms:g} ms",
         *(
-            f"  {a.name}: {a.problem or 'in order'}, {a.active} of {a.accounts} accounts active"
+            f"  {a.name} at {a.address}: {a.problem or 'in order'}, {a.active} of {a.accounts} accounts active"
             for a in view.applications
         ),
     ]

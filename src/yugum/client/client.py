@@ -286,8 +286,9 @@ class Client:
         """The day sheet."""
         return self._http.model(wn.DaySheet, "GET", "/day")
 
-    def status(self) -> wn.Status:
-        return self._http.model(wn.Status, "GET", "/status")
+    def status(self, *, check: bool = False) -> wn.Status:
+        """Health; with ``check`` every application is asked now."""
+        return self._http.model(wn.Status, "GET", "/status", params={"check": check})
 
     def session(self) -> wn.SessionView:
         """Who the token stands for."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 import uuid
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import replace
@@ -139,11 +140,19 @@ class Applications:
                 await unit.accounts.set_seats(seats)
                 await unit.seats.reconcile(application_id, now)
 
-    async def check(self, application_id: str) -> frozenset[Capability]:
-        """Ask again what an application can do."""
+    async def check(self) -> None:
+        """Ask every application whether it answers, and note what it says."""
+        rows = await self.rows()
+        await asyncio.gather(*(self._check(row["id"]) for row in rows))
+
+    async def _check(self, application_id: str) -> None:
         now = await self._clock.now()
-        connector = await self._connectors.of(application_id)
-        found = await connector.discover()
+        try:
+            connector = await self._connectors.of(application_id)
+            found = await connector.discover()
+        except ApplicationError as error:
+            async with self._database.unit() as unit:
+                await unit.applications.problem(application_id, error.message)
+            return
         async with self._database.unit() as unit:
             await unit.applications.discovered(application_id, found.capabilities, now)
-        return found.capabilities

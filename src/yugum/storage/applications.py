@@ -86,7 +86,10 @@ class Applications:
             .select_from(t.applications.outerjoin(counted, counted.c.application_id == a.id))
             .order_by(a.name)
         )
-        return [dict(r) for r in (await self.connection.execute(query)).mappings()]
+        rows = (await self.connection.execute(query)).mappings()
+        return [
+            {**r, "address": r["config"].get("address") or r["config"].get("url", "")} for r in rows
+        ]
 
     async def connection_of(self, application_id: str) -> Mapping[str, Any]:
         query = sa.select(t.applications).where(t.applications.c.id == application_id)

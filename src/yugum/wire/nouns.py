@@ -54,6 +54,7 @@ class ApplicationRow(Model):
     id: str
     name: str
     kind: str
+    address: str
     contact: str
     capabilities: list[str]
     profile: Document

@@ -32,8 +32,7 @@
       <StateMark state={view.state} />
       {#if days !== null && days >= 0}
         <span class="tag" title={exactly(view.access_ends!, view.time_zone)}>
-          leaves in {days}
-          {days === 1 ? 'day' : 'days'}
+          {days === 0 ? 'leaves within a day' : `leaves in ${plural(days, 'day')}`}
         </span>
       {:else if view.access_ends}
         <span class="tag">left {momentOf(view.access_ends, view.time_zone)}</span>
