@@ -5,6 +5,7 @@ from __future__ import annotations
 import asyncio
 import os
 import socket
+import time
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from dataclasses import dataclass
@@ -35,27 +36,52 @@ DATABASE = "yugum"
 CLUSTER_SETTINGS = {"max_connections": "100", "shared_buffers": "64MB"}
 
 
+@dataclass(slots=True)
+class _Opened:
+    """An open connector, what it was opened with, and when that was last looked up."""
+
+    settings: tuple[object, ...]
+    connector: Connector
+    checked: float
+
+
 class ConnectorRegistry:
-    """Opens each application's connector when it is first needed, and again when it changed."""
+    """Opens each application's connector when it is first needed, and anew when it has changed.
+
+    Another process may change how an application is reached, so that is looked up again after
+    ``LOOK_AGAIN`` seconds. A connector that is replaced stays open for the calls in flight.
+    """
+
+    LOOK_AGAIN = 10.0
 
     def __init__(self, database: Database, vault: Vault, settings: Settings) -> None:
         self._database = database
         self._vault = vault
         self._settings = settings
-        self._open: dict[str, tuple[object, Connector]] = {}
+        self._open: dict[str, _Opened] = {}
+        self._retired: list[Connector] = []
         self._lock = asyncio.Lock()
 
     async def of(self, application_id: str) -> Connector:
-        if (found := self._open.get(application_id)) is not None:
-            return found[1]
+        found = self._open.get(application_id)
+        if found is not None and time.monotonic() - found.checked < self.LOOK_AGAIN:
+            return found.connector
         async with self._lock:
-            if (found := self._open.get(application_id)) is not None:
-                return found[1]
+            found = self._open.get(application_id)
+            if found is not None and time.monotonic() - found.checked < self.LOOK_AGAIN:
+                return found.connector
             async with self._database.unit() as unit:
                 row = await unit.applications.connection_of(application_id)
+            url = row["config"].get("url", "")
+            settings = (row["kind"], row["name"], url, row["secret"])
+            if found is not None and found.settings == settings:
+                found.checked = time.monotonic()
+                return found.connector
+            if found is not None:
+                self._retired.append(found.connector)
             secret = self._vault.open(row["secret"]) if row["secret"] else ""
-            connector = self._make(row["kind"], row["name"], row["config"].get("url", ""), secret)
-            self._open[application_id] = (row["config"], connector)
+            connector = self._make(row["kind"], row["name"], url, secret)
+            self._open[application_id] = _Opened(settings, connector, time.monotonic())
             return connector
 
     def _make(self, kind: str, name: str, url: str, secret: str) -> Connector:
@@ -67,15 +93,16 @@ class ConnectorRegistry:
             return PostgresConnector(name, secret, timeout=timeout, connections=few)
         raise ConfigError(f"There is no connector of kind {kind}.", remedy="Use scim or postgres.")
 
-    async def forget(self, application_id: str) -> None:
-        """Close a connector whose settings have changed."""
-        found = self._open.pop(application_id, None)
-        if found is not None:
-            await found[1].close()
+    def forget(self, application_id: str) -> None:
+        """Look up at the next use how an application is reached."""
+        if application_id in self._open:
+            self._open[application_id].checked = float("-inf")
 
     async def close(self) -> None:
-        for application_id in list(self._open):
-            await self.forget(application_id)
+        for connector in (*(o.connector for o in self._open.values()), *self._retired):
+            await connector.close()
+        self._open.clear()
+        self._retired.clear()
 
 
 @dataclass(frozen=True, slots=True)

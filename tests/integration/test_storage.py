@@ -315,3 +315,26 @@ def test_secrets_open_after_a_rotation_and_the_key_file_is_private(tmp_path: Any
     path.chmod(0o644)
     with pytest.raises(Exception, match="read by others"):
         Keys.load(path)
+
+
+async def test_a_connector_follows_what_another_process_changed(
+    database: PostgresDatabase, tmp_path: Any, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    from yugum.bootstrap import ConnectorRegistry
+    from yugum.settings import Settings
+
+    keys = Keys.load(tmp_path / "keys.json")
+    registry = ConnectorRegistry(database, keys, Settings(state=tmp_path))
+    application = Application(id="crew", name="Crew", kind="scim")
+    async with database.unit() as unit:
+        await unit.applications.put(application, {"url": "http://x"}, keys.seal("old"))
+    first = await registry.of("crew")
+    assert await registry.of("crew") is first
+    async with database.unit() as unit:
+        await unit.applications.put(application, {"url": "http://x"}, keys.seal("new"))
+    assert await registry.of("crew") is first
+    monkeypatch.setattr(ConnectorRegistry, "LOOK_AGAIN", 0.0)
+    second = await registry.of("crew")
+    assert second is not first
+    assert await registry.of("crew") is second
+    await registry.close()

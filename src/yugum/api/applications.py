@@ -29,7 +29,7 @@ async def connect_application(
     body: wn.ConnectApplication, request: Request, use: Use, operator: Administrator
 ) -> wn.ApplicationRow:
     """Connect an application, or change how it is reached; it is asked what it can do."""
-    await request.app.state.connectors.forget(body.id)
+    request.app.state.connectors.forget(body.id)
     profile = body.profile.model_dump()
     profile["never_returns"] = tuple(profile["never_returns"])
     application = Application(
