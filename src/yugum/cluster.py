@@ -6,6 +6,7 @@ generated; nothing listens beyond loopback and there is no Unix socket.
 
 from __future__ import annotations
 
+import ctypes
 import json
 import os
 import pwd
@@ -14,6 +15,7 @@ import shutil
 import signal
 import socket
 import subprocess
+import sys
 import time
 from collections.abc import Mapping
 from dataclasses import dataclass
@@ -39,6 +41,12 @@ def free_port(preferred: int = 0) -> int:
                 continue
             return int(probe.getsockname()[1])
     raise ConfigError("No free loopback port was found.", remedy="Name one with --port.")
+
+
+def die_with_parent() -> None:
+    """Ask the kernel to end this process when its parent ends (Linux, prctl 1)."""
+    if sys.platform == "linux":
+        ctypes.CDLL(None, use_errno=True).prctl(1, signal.SIGTERM)
 
 
 def _binary(name: str) -> str:

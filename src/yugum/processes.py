@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import asyncio
 import contextlib
-import ctypes
 import gc
 import logging
 import signal
@@ -18,7 +17,7 @@ import uvicorn
 import uvloop
 
 from yugum.bootstrap import House, open_house, with_database
-from yugum.cluster import free_port
+from yugum.cluster import die_with_parent, free_port
 from yugum.engine.access import OperatorRole
 from yugum.engine.audit import verify
 from yugum.settings import Settings
@@ -32,12 +31,6 @@ def settings_from(overrides: Mapping[str, Any]) -> Settings:
 
 def verify_export(lines: Iterable[str], key: str) -> int:
     return verify(lines, key)
-
-
-def die_with_parent() -> None:
-    """Ask the kernel to end this process when its parent ends (Linux, prctl 1)."""
-    if sys.platform == "linux":
-        ctypes.CDLL(None, use_errno=True).prctl(1, signal.SIGTERM)
 
 
 def calm_collector() -> None:

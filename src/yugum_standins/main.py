@@ -3,10 +3,7 @@
 from __future__ import annotations
 
 import asyncio
-import ctypes
 import random
-import signal
-import sys
 import time
 import uuid
 from pathlib import Path
@@ -17,6 +14,7 @@ import orjson
 import uvloop
 from aiohttp import web
 
+from yugum.cluster import die_with_parent
 from yugum_standins.scim import MESSAGE, Provider, ScimProblem, reply
 from yugum_standins.state import BusinessClock, Store
 
@@ -148,12 +146,6 @@ async def _suffer(panel: Panel, request: web.Request) -> None:
         raise ScimProblem(503, "down")
     if panel.faults["error_rate"] and panel.random.random() < panel.faults["error_rate"]:
         raise ScimProblem(503, "a fault by order")
-
-
-def die_with_parent() -> None:
-    """Ask the kernel to end this process when its parent ends (Linux, prctl 1)."""
-    if sys.platform == "linux":
-        ctypes.CDLL(None, use_errno=True).prctl(1, signal.SIGTERM)
 
 
 @click.command()

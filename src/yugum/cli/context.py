@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import os
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -65,4 +64,3 @@ class Context:
 
 
 pass_context = click.make_pass_decorator(Context)
-INTERACTIVE = os.isatty(0)

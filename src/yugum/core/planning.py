@@ -118,7 +118,6 @@ class Draft:
     steps: list[PlannedStep] = field(default_factory=list)
     cautions: list[Caution] = field(default_factory=list)
     stays: list[dict[str, str]] = field(default_factory=list)
-    demand: dict[tuple[str, str], int] = field(default_factory=dict)
 
     def add(
         self,

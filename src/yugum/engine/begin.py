@@ -23,7 +23,7 @@ from yugum.engine.context import (
 )
 from yugum.engine.events import make_event
 from yugum.engine.obligations import renew_obligations
-from yugum.engine.plans import apply_changes, make_plan
+from yugum.engine.plans import apply_changes, last_leaving, make_plan
 from yugum.ports import Clock, Connectors, Database, DocketRow, UnitOfWork
 
 QUIET = frozenset({Verb.RECHECK, Verb.CLOSE, Verb.PURGE})
@@ -119,10 +119,7 @@ class Beginner:
         if row.verb == Verb.UNDO:
             done = await unit.dockets.done_steps(str(row.cause["undoes"]))
             return with_account_ids(plan_undo(subject, world, now, done))
-        done = ()
-        if row.verb == Verb.RETURNER:
-            docket = await unit.dockets.latest(row.subject_id, Verb.LEAVER)
-            done = await unit.dockets.done_steps(docket.id) if docket else ()
+        done = await last_leaving(unit, row.verb, row.subject_id)
         return make_plan(subject, world, now, row.verb, done)
 
 

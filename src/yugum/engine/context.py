@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import uuid
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from datetime import datetime
 from functools import lru_cache
@@ -87,13 +87,10 @@ async def load_subjects(
             }
             successor = Successor(person=heir, accounts=accounts)
         mine = known.accounts.get(person_id, ())
-        ids = {a.id for a in mine}
         subjects[person_id] = Subject(
             person=person,
             accounts=tuple(mine),
-            ledger={k: v for k, v in known.ledger.items() if k[0] in ids}
-            if len(people) == 1
-            else known.ledger,
+            ledger=known.ledger,
             decisions=tuple(known.decisions.get(person_id, ())),
             successor=successor,
         )
@@ -221,11 +218,3 @@ async def observe_all(
     async with database.unit() as unit:
         await unit.accounts.refresh(sorted(fresh, key=lambda a: a.id), at)
     return silent, len(fresh)
-
-
-def people_of(known: Known, ids: Iterable[str]) -> dict[str, Person]:
-    return {i: known.people[i] for i in ids if i in known.people}
-
-
-def names_of(world: World, ids: Sequence[str]) -> str:
-    return ", ".join(world.applications[i].name for i in ids if i in world.applications)

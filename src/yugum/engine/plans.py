@@ -85,7 +85,7 @@ class Plans:
             plans: dict[str, Plan] = {}
             for person_id in people:
                 intent = intents[person_id]
-                done = await _last_leaving(unit, request.verb, person_id)
+                done = await last_leaving(unit, request.verb, person_id)
                 plan = make_plan(
                     subjects[person_id], world, max(intent.due, now), request.verb, done
                 )
@@ -387,7 +387,8 @@ async def _resolve_all(unit: UnitOfWork, who: Sequence[str]) -> dict[str, Person
     return found
 
 
-async def _last_leaving(unit: UnitOfWork, verb: str, person_id: str) -> Sequence[DoneStep]:
+async def last_leaving(unit: UnitOfWork, verb: str, person_id: str) -> Sequence[DoneStep]:
+    """What the leaver docket did, for somebody who comes back; nothing for other verbs."""
     if verb != Verb.RETURNER:
         return ()
     docket = await unit.dockets.latest(person_id, Verb.LEAVER)
