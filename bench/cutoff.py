@@ -35,6 +35,10 @@ WORKERS = 1
 """Workers among which the concurrency is shared out."""
 
 
+PANEL = httpx.Client(timeout=60)
+"""One client for all looks at a stand-in: making one each time would cost the measured its cores."""
+
+
 def seed(size: int, rounds: int) -> dict[str, Any]:
     """Accounts for Yugum's rounds and as many for the bare ones; each has ways in to be ended."""
     users = [
@@ -277,12 +281,8 @@ async def _replay(
 
 
 def _panel(standin: dict[str, Any], method: str, what: str, **more: Any) -> httpx.Response:
-    return httpx.request(
-        method.upper(),
-        f"{standin['url']}/panel/{what}",
-        headers=standin["headers"],
-        timeout=60,
-        **more,
+    return PANEL.request(
+        method.upper(), f"{standin['url']}/panel/{what}", headers=standin["headers"], **more
     )
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from datetime import date, datetime
 from typing import Any
 
@@ -58,9 +58,11 @@ def _value(name: str, value: Any) -> Any:
     return "" if value is None else str(value)
 
 
-def difference(before: Person, after: Person) -> tuple[dict[str, Any], dict[str, Any]]:
+def difference(
+    before: Person, after: Person, among: Iterable[str] = CHANGEABLE
+) -> tuple[dict[str, Any], dict[str, Any]]:
     """The fields that differ, as documents of their values before and after."""
-    names = [n for n in CHANGEABLE if getattr(before, n) != getattr(after, n)]
+    names = [n for n in among if getattr(before, n) != getattr(after, n)]
     return (
         to_document({n: getattr(before, n) for n in names}),
         to_document({n: getattr(after, n) for n in names}),

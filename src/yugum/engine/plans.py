@@ -351,7 +351,7 @@ async def apply_changes(
     for person_id, (docket_id, document, effective) in changes.items():
         before = people[person_id][0]
         person = changed(before, from_document(document))
-        was, becomes = difference(before, person)
+        was, becomes = difference(before, person, {*document, "display_name"})
         after.append(person)
         facts.append(
             {

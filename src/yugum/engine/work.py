@@ -31,7 +31,7 @@ from yugum.settings import Settings
 
 log = structlog.get_logger("yugum.worker")
 
-CROWD_SECONDS = 0.04
+CROWD_SECONDS = 0.08
 ENDING_SECONDS = 0.1
 """How long ended subjects are collected: nobody waits for this, and cut-offs need the machine."""
 

@@ -19,7 +19,7 @@ from yugum.ports import Known
 from yugum.storage import tables as t
 from yugum.storage.pages import Page, Row, fetch
 from yugum.storage.people import COLUMNS, person_from
-from yugum.storage.rows import to_json
+from yugum.storage.rows import among, to_json
 
 HISTORY_SQL = sa.text("""
 WITH now_held AS (
@@ -108,7 +108,7 @@ class Accounts:
         ids = list(person_ids)
         run = self.connection.execute
         people = (
-            (await run(sa.select(*COLUMNS, t.people.c.rev).where(t.people.c.id.in_(ids))))
+            (await run(sa.select(*COLUMNS, t.people.c.rev).where(among(t.people.c.id, ids))))
             .mappings()
             .all()
         )
@@ -116,7 +116,7 @@ class Accounts:
             (
                 await run(
                     sa.select(t.accounts)
-                    .where(t.accounts.c.person_id.in_(ids))
+                    .where(among(t.accounts.c.person_id, ids))
                     .order_by(t.accounts.c.application_id, t.accounts.c.login)
                 )
             )
@@ -130,7 +130,7 @@ class Accounts:
             (
                 await run(
                     sa.select(t.decisions)
-                    .where(t.decisions.c.subject_id.in_(ids))
+                    .where(among(t.decisions.c.subject_id, ids))
                     .order_by(t.decisions.c.made_at, t.decisions.c.id)
                 )
             )
@@ -178,7 +178,7 @@ class Accounts:
 
     async def some(self, account_ids: Iterable[str]) -> dict[str, Account]:
         """Accounts by id, without what they own; those that do not exist yet are left out."""
-        query = sa.select(t.accounts).where(t.accounts.c.id.in_(list(account_ids)))
+        query = sa.select(t.accounts).where(among(t.accounts.c.id, account_ids))
         rows = (await self.connection.execute(query)).mappings()
         return {row["id"]: account_from(row) for row in rows}
 
@@ -190,10 +190,10 @@ class Accounts:
         rows = to_json([account_row(a) for a in accounts])
         await self.connection.execute(UPSERT_SQL, {"rows": rows, "at": at})
         await self.connection.execute(
-            sa.update(t.accounts).where(t.accounts.c.id.in_(ids)).values(seen_at=at)
+            sa.update(t.accounts).where(among(t.accounts.c.id, ids)).values(seen_at=at)
         )
         await self.connection.execute(HISTORY_SQL, {"ids": ids, "at": at})
-        await self.connection.execute(sa.delete(t.assets).where(t.assets.c.account_id.in_(ids)))
+        await self.connection.execute(sa.delete(t.assets).where(among(t.assets.c.account_id, ids)))
         owned = [
             {
                 "account_id": a.id,
@@ -246,19 +246,19 @@ class Accounts:
         h = t.history.c
         query = (
             sa.select(h.account_id, h.kind, h.item, h.from_at, h.until_at)
-            .where(h.account_id.in_(list(account_ids)))
+            .where(among(h.account_id, account_ids))
             .order_by(h.from_at, h.id)
         )
         return [dict(r) for r in (await self.connection.execute(query)).mappings()]
 
     async def ledger_rows(self, account_ids: Sequence[str]) -> Sequence[Mapping[str, Any]]:
-        query = sa.select(t.ledger).where(t.ledger.c.account_id.in_(list(account_ids)))
+        query = sa.select(t.ledger).where(among(t.ledger.c.account_id, account_ids))
         return [dict(r) for r in (await self.connection.execute(query)).mappings()]
 
     async def assets_of(self, account_ids: Sequence[str]) -> Sequence[Mapping[str, Any]]:
         query = (
             sa.select(t.assets)
-            .where(t.assets.c.account_id.in_(list(account_ids)))
+            .where(among(t.assets.c.account_id, account_ids))
             .order_by(t.assets.c.kind, t.assets.c.container, t.assets.c.name)
         )
         return [dict(r) for r in (await self.connection.execute(query)).mappings()]
@@ -273,16 +273,17 @@ class Accounts:
         a, p = t.accounts.c, t.people.c
         ids = [o.external_id for o in seen]
         query = sa.select(a.id, a.external_id, a.person_id, a.kind, a.seats).where(
-            a.application_id == application_id, a.external_id.in_(ids)
+            a.application_id == application_id, among(a.external_id, ids)
         )
         known = {r.external_id: r for r in await self.connection.execute(query)}
         people = (
             await self.connection.execute(
                 sa.select(p.id, p.user_name, p.employee_number).where(
                     sa.or_(
-                        p.user_name.in_([o.login for o in seen]),
-                        p.employee_number.in_(
-                            [o.employee_number for o in seen if o.employee_number]
+                        among(p.user_name, [o.login for o in seen]),
+                        among(
+                            p.employee_number,
+                            [o.employee_number for o in seen if o.employee_number],
                         ),
                     )
                 )
@@ -294,7 +295,7 @@ class Accounts:
                 sa.select(st.account_id).where(
                     st.application_id == application_id,
                     st.action == "create",
-                    st.account_id.in_([o.correlation for o in seen if o.correlation]),
+                    among(st.account_id, [o.correlation for o in seen if o.correlation]),
                 )
             )
         )
@@ -334,7 +335,7 @@ class Accounts:
 
     async def _read_assets(self, ids: Mapping[str, str], seen: Sequence[Observed]) -> None:
         told = [ids[o.external_id] for o in seen if o.assets is not None]
-        await self.connection.execute(sa.delete(t.assets).where(t.assets.c.account_id.in_(told)))
+        await self.connection.execute(sa.delete(t.assets).where(among(t.assets.c.account_id, told)))
         rows = [
             {
                 "account_id": ids[o.external_id],

@@ -19,6 +19,7 @@ from yugum.ports import DocketRow, Obligation
 from yugum.storage import tables as t
 from yugum.storage.pages import Page, Row, fetch
 from yugum.storage.plans import STALE, STEP_SQL
+from yugum.storage.rows import among
 
 ROW = (
     "id",
@@ -90,7 +91,7 @@ class Dockets:
         d = t.dockets
         await self.connection.execute(
             sa.update(d)
-            .where(d.c.id.in_(list(docket_ids)), d.c.state == "scheduled")
+            .where(among(d.c.id, docket_ids), d.c.state == "scheduled")
             .values(state="running", started_at=now, machine_started=sa.func.clock_timestamp())
         )
 
@@ -122,7 +123,7 @@ class Dockets:
         gone = (
             await self.connection.scalars(
                 sa.update(d)
-                .where(d.c.subject_id.in_(list(subject_ids)), d.c.state == "running")
+                .where(among(d.c.subject_id, subject_ids), d.c.state == "running")
                 .values(state="superseded", ended_at=now, machine_ended=sa.func.clock_timestamp())
                 .returning(d.c.id)
             )
@@ -130,7 +131,7 @@ class Dockets:
         if gone:
             await self.connection.execute(
                 sa.update(s)
-                .where(s.c.docket_id.in_(gone), OPEN)
+                .where(among(s.c.docket_id, gone), OPEN)
                 .values(
                     state="left_out",
                     problem={"code": "superseded", "text": "A later docket took over."},
@@ -143,7 +144,7 @@ class Dockets:
         query = (
             sa.select(t.steps, d.number, d.cause["urgent"].as_boolean().label("urgent"))
             .join(t.dockets, d.id == s.docket_id)
-            .where(s.subject_id.in_(list(subject_ids)), d.state == "running")
+            .where(among(d.subject_id, subject_ids), d.state == "running")
             .where(sa.text("steps.state NOT IN ('done', 'left_out')"))
             .order_by(s.docket_id, s.position)
         )
@@ -363,7 +364,7 @@ class Dockets:
         d = t.dockets
         await self.connection.execute(
             sa.update(d)
-            .where(d.c.subject_id.in_(list(subject_ids)), d.c.verb == verb)
+            .where(among(d.c.subject_id, subject_ids), d.c.verb == verb)
             .where(d.c.state == "scheduled")
             .values(state="cancelled", ended_at=now)
         )
@@ -372,7 +373,7 @@ class Dockets:
         """Cancel dockets that turned out to have nothing to do."""
         d = t.dockets
         await self.connection.execute(
-            sa.update(d).where(d.c.id.in_(list(docket_ids))).values(state="cancelled", ended_at=now)
+            sa.update(d).where(among(d.c.id, docket_ids)).values(state="cancelled", ended_at=now)
         )
 
     async def note_cause(self, docket_id: str, cause: Row, verb: str) -> None:

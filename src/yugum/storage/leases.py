@@ -26,8 +26,9 @@ RELEASE_SQL = """
 UPDATE subjects s SET lease_owner = NULL, lease_until = NULL,
   priority = CASE WHEN s.wake_at IS NULL THEN 5 ELSE s.priority END,
   wake_at = least(s.wake_at, (
-    SELECT min(st.retry_at) FROM steps st
-    WHERE st.subject_id = s.id AND st.state NOT IN ('done', 'left_out')))
+    SELECT min(st.retry_at) FROM dockets d JOIN steps st ON st.docket_id = d.id
+    WHERE d.subject_id = s.id AND d.state = 'running'
+      AND st.state NOT IN ('done', 'left_out')))
 FROM unnest(cast(:ids AS text[]), cast(:epochs AS bigint[])) AS r(id, epoch)
 WHERE s.id = r.id AND s.epoch = r.epoch
 """

@@ -13,7 +13,7 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 from yugum.ports import Obligation
 from yugum.storage import tables as t
 from yugum.storage.pages import Page, fetch
-from yugum.storage.rows import to_json
+from yugum.storage.rows import among, to_json
 
 REPLACE_SQL = """
 WITH wanted AS (
@@ -78,7 +78,7 @@ class Obligations:
 
     async def settle(self, ids: Sequence[str], state: str) -> None:
         o = t.obligations
-        await self.connection.execute(sa.update(o).where(o.c.id.in_(list(ids))).values(state=state))
+        await self.connection.execute(sa.update(o).where(among(o.c.id, ids)).values(state=state))
 
     async def next_moment(self, after: datetime) -> datetime | None:
         """The next business moment at which anything falls due."""

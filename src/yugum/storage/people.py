@@ -16,7 +16,7 @@ from yugum.errors import Ambiguous, Conflict, NotFound
 from yugum.storage import tables as t
 from yugum.storage.filters import to_sql
 from yugum.storage.pages import Page, Row, fetch
-from yugum.storage.rows import to_json
+from yugum.storage.rows import among, to_json
 
 COLUMNS = [t.people.c[name] for name in FIELDS]
 STORED = (*FIELDS, "folded", "search")
@@ -62,7 +62,7 @@ class People:
         self.connection = connection
 
     async def many(self, ids: Iterable[str]) -> dict[str, tuple[Person, int]]:
-        query = sa.select(*COLUMNS, t.people.c.rev).where(t.people.c.id.in_(list(ids)))
+        query = sa.select(*COLUMNS, t.people.c.rev).where(among(t.people.c.id, ids))
         result = await self.connection.execute(query)
         return {row["id"]: (person_from(row), row["rev"]) for row in result.mappings()}
 
@@ -170,7 +170,7 @@ class People:
         )
 
     async def logins_taken(self, logins: Iterable[str]) -> set[str]:
-        query = sa.select(t.people.c.user_name).where(t.people.c.user_name.in_(list(logins)))
+        query = sa.select(t.people.c.user_name).where(among(t.people.c.user_name, logins))
         return set((await self.connection.scalars(query)).all())
 
     async def by_keys(
@@ -179,7 +179,7 @@ class People:
         """Id, login and number of the people that have one of the keys."""
         p = t.people.c
         query = sa.select(p.id, p.user_name, p.employee_number).where(
-            sa.or_(p.user_name.in_(list(logins)), p.employee_number.in_([n for n in numbers if n]))
+            sa.or_(among(p.user_name, logins), among(p.employee_number, [n for n in numbers if n]))
         )
         return [dict(r) for r in (await self.connection.execute(query)).mappings()]
 

@@ -2,15 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from typing import Any
 
 import orjson
+import sqlalchemy as sa
+from sqlalchemy.dialects.postgresql import ARRAY
 
 
 def to_json(rows: Sequence[Mapping[str, Any]]) -> str:
     """Rows as a JSON array; bytes in PostgreSQL's hex form, moments as ISO 8601."""
     return orjson.dumps(rows, default=_plain).decode()
+
+
+def among(column: sa.ColumnElement[Any], values: Iterable[str]) -> sa.ColumnElement[bool]:
+    """``column`` is one of ``values``: one array parameter, so that the statement stays the same."""
+    return column == sa.any_(sa.literal(list(values), ARRAY(sa.Text)))
 
 
 def _plain(value: Any) -> Any:

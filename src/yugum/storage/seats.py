@@ -15,6 +15,7 @@ from yugum.core.seats import Pool, next_in_line
 from yugum.errors import NotFound
 from yugum.storage import tables as t
 from yugum.storage.pages import Page, fetch
+from yugum.storage.rows import among
 
 RECONCILE_SQL = """
 WITH seen AS (
@@ -193,7 +194,7 @@ class Seats:
                 p.currency,
             )
             .join(t.pools, p.id == c.pool_id)
-            .where(c.person_id.in_(list(person_ids)), c.until_at.is_(None))
+            .where(among(c.person_id, person_ids), c.until_at.is_(None))
             .order_by(p.application_id, p.license)
         )
         return [dict(r) for r in (await self.connection.execute(query)).mappings()]

@@ -23,8 +23,9 @@ SELECT p.id AS person_id, p.display_name, a.name AS application_name, a.contact,
 FROM accounts acc JOIN people p ON p.id = acc.person_id
 JOIN applications a ON a.id = acc.application_id
 LEFT JOIN LATERAL (
-  SELECT st.problem FROM steps st WHERE st.account_id = acc.id AND st.action = 'cut_off'
-    AND st.state NOT IN ('done', 'left_out') ORDER BY st.position LIMIT 1) s ON true
+  SELECT st.problem FROM dockets d JOIN steps st ON st.docket_id = d.id
+  WHERE d.subject_id = acc.person_id AND d.state = 'running' AND st.account_id = acc.id
+    AND st.action = 'cut_off' AND st.state NOT IN ('done', 'left_out') ORDER BY st.position LIMIT 1) s ON true
 WHERE p.access_ends <= :now AND acc.state = 'active' ORDER BY p.access_ends LIMIT 100
 """
 

@@ -40,6 +40,7 @@ class ScimHttp:
         headers = {"Authorization": f"Bearer {token}", "Accept": MEDIA}
         self._session = aiohttp.ClientSession(
             headers=headers,
+            cookie_jar=aiohttp.DummyCookieJar(),
             timeout=aiohttp.ClientTimeout(total=timeout),
             connector=aiohttp.TCPConnector(limit=connections),
         )
