@@ -67,7 +67,18 @@ install_node_modules() {
   echo "$lock" >$stamp
 }
 
-packages=(postgresql-15=/usr/lib/postgresql/15/bin/postgres python3-venv=/usr/lib/python3.11/ensurepip)
+packages=(
+  postgresql-15=/usr/lib/postgresql/15/bin/postgres
+  python3-venv=/usr/lib/python3.11/ensurepip
+  # The directory server of the demo, and what the LDAP client is built with.
+  slapd=/usr/sbin/slapd
+  gcc=/usr/bin/gcc
+  libc6-dev=/usr/include/stdio.h
+  python3-dev=/usr/include/python3.11/Python.h
+  libldap2-dev=/usr/include/ldap.h
+  libsasl2-dev=/usr/include/sasl/sasl.h
+  libkrb5-dev=/usr/include/krb5.h
+)
 if [ "${1:-demo}" = test ]; then packages+=(chromium=/usr/bin/chromium); fi
 install_debian "${packages[@]}"
 make_venv

@@ -6,13 +6,12 @@ import asyncio
 import os
 import socket
 import time
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Callable, Mapping
 from contextlib import asynccontextmanager
 from dataclasses import dataclass
+from importlib.metadata import entry_points
 
 from yugum.cluster import Cluster
-from yugum.connectors.postgres import PostgresConnector
-from yugum.connectors.scim import ScimConnector
 from yugum.engine.access import Access
 from yugum.engine.applications import Applications
 from yugum.engine.audit import Exports
@@ -26,8 +25,8 @@ from yugum.engine.rules import Rules
 from yugum.engine.seats import Seats
 from yugum.engine.services import Services
 from yugum.engine.work import Worker
-from yugum.errors import ConfigError
-from yugum.ports import Connector, Database, Vault
+from yugum.errors import InvalidInput
+from yugum.ports import Connector, ConnectorSpec, Database, Vault
 from yugum.settings import Settings
 from yugum.storage.database import PostgresDatabase, migrate
 from yugum.storage.keys import Keys
@@ -73,25 +72,39 @@ class ConnectorRegistry:
             async with self._database.unit() as unit:
                 row = await unit.applications.connection_of(application_id)
             url = row["config"].get("url", "")
-            settings = (row["kind"], row["name"], url, row["secret"])
+            options = dict(row["config"].get("options", {}))
+            settings = (row["kind"], row["name"], url, sorted(options.items()), row["secret"])
             if found is not None and found.settings == settings:
                 found.checked = time.monotonic()
                 return found.connector
             if found is not None:
                 self._retired.append(found.connector)
             secret = self._vault.open(row["secret"]) if row["secret"] else ""
-            connector = self._make(row["kind"], row["name"], url, secret)
+            connector = self._make(row["kind"], row["name"], url, secret, options)
             self._open[application_id] = _Opened(settings, connector, time.monotonic())
             return connector
 
-    def _make(self, kind: str, name: str, url: str, secret: str) -> Connector:
-        timeout, connections = self._settings.call_timeout, self._settings.concurrency
-        if kind == "scim":
-            return ScimConnector(name, url, secret, timeout=timeout, connections=connections)
-        if kind == "postgres":
-            few = min(connections, 16)
-            return PostgresConnector(name, secret, timeout=timeout, connections=few)
-        raise ConfigError(f"There is no connector of kind {kind}.", remedy="Use scim or postgres.")
+    def _make(
+        self, kind: str, name: str, url: str, secret: str, options: Mapping[str, str]
+    ) -> Connector:
+        installed = entry_points(group="yugum.connectors")
+        if kind not in installed.names:
+            raise InvalidInput(
+                f"No connector of kind {kind} is installed.",
+                place="kind",
+                remedy=f"Use one of: {', '.join(sorted(installed.names))}.",
+            )
+        connect: Callable[[ConnectorSpec], Connector] = installed[kind].load()
+        return connect(
+            ConnectorSpec(
+                name=name,
+                url=url,
+                secret=secret,
+                options=options,
+                timeout=self._settings.call_timeout,
+                connections=self._settings.concurrency,
+            )
+        )
 
     def forget(self, application_id: str) -> None:
         """Look up at the next use how an application is reached."""

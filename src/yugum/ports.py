@@ -30,6 +30,21 @@ class AccountRef:
     login: str
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ConnectorSpec:
+    """What a connector is made of: an application's record with its secret opened.
+
+    An entry point of the group ``yugum.connectors`` is a function of this that returns a Connector.
+    """
+
+    name: str
+    url: str = ""
+    secret: str = ""
+    options: Mapping[str, str] = field(default_factory=dict)
+    timeout: float = 8.0
+    connections: int = 16
+
+
 @dataclass(frozen=True, slots=True)
 class Discovery:
     """What an application says it can do. ``licenses`` maps a name to the seats bought."""

@@ -39,7 +39,7 @@ async def connect_application(
         contact=body.contact,
         profile=Profile(**profile),
     )
-    config = {"url": body.url}
+    config: dict[str, Any] = {"url": body.url, "options": body.options}
     if body.kind == "postgres" and body.secret:
         parts = urlsplit(body.secret)  # where it is, without the credentials
         config["address"] = f"{parts.hostname}:{parts.port or 5432}"

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import datetime
 from enum import StrEnum
@@ -59,7 +60,8 @@ class Observed:
 
     ``entitlements`` and ``seats`` hold the application's own names. ``seats`` is None where the
     application knows none (they are Yugum's own bookkeeping), ``assets`` where they were not
-    asked for; both differ from holding nothing.
+    asked for; both differ from holding nothing. ``settings`` are values by name (container,
+    hidden, manager…), as far as the application has them.
     """
 
     external_id: str
@@ -72,6 +74,7 @@ class Observed:
     recoverable_until: datetime | None = None
     correlation: str = ""
     assets: tuple[Asset, ...] | None = None
+    settings: Mapping[str, str] = field(default_factory=dict)
     display_name: str = ""
     employee_number: str = ""
     named: bool = True
@@ -93,6 +96,7 @@ class Account:
     sessions: int = 0
     keys: int = 0
     recoverable_until: datetime | None = None
+    settings: Mapping[str, str] = field(default_factory=dict)
     seen_at: datetime | None = None
     rev: int = 0
     assets: tuple[Asset, ...] = field(default=())

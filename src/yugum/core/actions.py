@@ -38,6 +38,7 @@ class Action(StrEnum):
     REVOKE = "revoke"
     TAKE_SEAT = "take_seat"
     FREE_SEAT = "free_seat"
+    SET = "set"
     TRANSFER = "transfer"
     SET_CREDENTIAL = "set_credential"
     DELETE = "delete"
@@ -85,6 +86,9 @@ ACTIONS: Mapping[Action, ActionSpec] = {
     ),
     Action.FREE_SEAT: ActionSpec(
         Phase.RECLAIM, Settle.OBSERVABLE, None, Action.TAKE_SEAT, "seat freed"
+    ),
+    Action.SET: ActionSpec(
+        Phase.RECLAIM, Settle.OBSERVABLE, Capability.SETTINGS, Action.SET, "set"
     ),
     Action.TRANSFER: ActionSpec(
         Phase.HAND_OVER, Settle.OBSERVABLE, Capability.ASSETS, Action.TRANSFER, "handed over"

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
 
@@ -13,6 +14,7 @@ class Capability(StrEnum):
     ENTITLEMENTS = "entitlements"
     SEATS = "seats"
     ASSETS = "assets"
+    SETTINGS = "settings"
     SESSIONS = "sessions"
     KEYS = "keys"
     CREDENTIAL = "credential"
@@ -50,7 +52,11 @@ class CredentialRule(StrEnum):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Profile:
-    """An application's semantics. ``window_days`` counts from the deletion."""
+    """An application's semantics. ``window_days`` counts from the deletion.
+
+    ``standard_settings`` are what an account in use has, ``leaver_settings`` what a leaver's gets;
+    in a value, ``{date}`` stands for the day and ``{name}`` for the person.
+    """
 
     deletion: Deletion = Deletion.RECOVERABLE
     window_days: int = 30
@@ -61,6 +67,9 @@ class Profile:
     credential_on_resume: CredentialRule = CredentialRule.NEW
     never_returns: tuple[str, ...] = ("sessions", "keys")
     password_length: int = 20
+    primary_group: str = ""
+    leaver_settings: Mapping[str, str] = field(default_factory=dict)
+    standard_settings: Mapping[str, str] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from types import MappingProxyType
 from typing import Any
 
 from yugum.core.accounts import AccountState, Observed
@@ -11,7 +12,12 @@ from yugum.core.actions import Action
 GONE = (AccountState.DELETED, AccountState.PURGED)
 
 
-def fulfilled(action: Action, item: str, seen: Observed | None) -> bool:
+def fulfilled(
+    action: Action,
+    item: str,
+    seen: Observed | None,
+    arguments: Mapping[str, Any] = MappingProxyType({}),
+) -> bool:
     """Whether nothing (more) is to be done.
 
     A credential cannot be read back, so setting one is never fulfilled by looking.
@@ -33,6 +39,8 @@ def fulfilled(action: Action, item: str, seen: Observed | None) -> bool:
             return seen is not None and item in (seen.seats or ())
         case Action.FREE_SEAT:
             return seen is None or item not in (seen.seats or ())
+        case Action.SET:
+            return seen is None or seen.settings.get(item, "") == arguments.get("value", "")
         case Action.TRANSFER:
             assets = seen.assets if seen is not None else ()
             return assets is not None and not any(a.kind == item for a in assets)
@@ -55,6 +63,8 @@ def facet(action: Action, item: str, seen: Observed | None) -> dict[str, Any]:
             return {"entitlement": item, "held": item in seen.entitlements}
         case Action.TAKE_SEAT | Action.FREE_SEAT:
             return {"seat": item, "held": item in (seen.seats or ())}
+        case Action.SET:
+            return {"setting": item, "value": seen.settings.get(item, "")}
         case Action.TRANSFER:
             owned = [a for a in seen.assets or () if a.kind == item]
             return {"kind": item, "owned": len(owned)}
@@ -78,6 +88,8 @@ def describe(before: Mapping[str, Any], after: Mapping[str, Any]) -> str:
     def side(shown: Mapping[str, Any]) -> str:
         if "held" in shown:
             return "held" if shown["held"] else "not held"
+        if "setting" in shown:
+            return str(shown["value"]) or "nothing"
         if "owned" in shown:
             return f"{shown['owned']} owned"
         parts = [str(shown.get("account", ""))]

@@ -218,7 +218,13 @@ def _provide(draft: Draft, application: Application, accounts: list[Account], wa
     origin, reason = want.account
     if account is None:
         person = draft.subject.person
-        arguments = {"login": person.user_name, "display_name": full_name(person)}
+        arguments = {
+            "login": person.user_name,
+            "display_name": full_name(person),
+            "given_name": person.given_name,
+            "family_name": person.family_name,
+            "settings": _settings(draft, application.profile.standard_settings),
+        }
         draft.add(
             application,
             None,
@@ -232,8 +238,54 @@ def _provide(draft: Draft, application: Application, accounts: list[Account], wa
         _credential(draft, application, None, "first sign-in")
     else:
         _bring_back(draft, application, account)
+        _standard_again(draft, application, account)
     _entitlements(draft, application, account, want)
     _seats(draft, application, account, want)
+
+
+def _settings(draft: Draft, wanted: Mapping[str, str]) -> dict[str, str]:
+    """Settings with their places filled in: ``{date}`` the day, ``{name}`` the person's name."""
+    name = full_name(draft.subject.person)
+    return {
+        key: value.replace("{date}", f"{draft.at:%Y-%m-%d}").replace("{name}", name)
+        for key, value in sorted(wanted.items())
+    }
+
+
+def plan_setting(
+    draft: Draft,
+    application: Application,
+    account: Account,
+    name: str,
+    value: str,
+    why: str,
+    phase: Phase | None = None,
+) -> None:
+    """Set one setting of an account, where it is not so already."""
+    was = account.settings.get(name, "")
+    if was == value or not application.can(Capability.SETTINGS):
+        return
+    draft.add(
+        application,
+        account,
+        Action.SET,
+        f"{name}: {was or 'nothing'}",
+        value or "nothing",
+        why,
+        item=name,
+        arguments={"value": value, "was": was},
+        phase=phase,
+    )
+
+
+def _standard_again(draft: Draft, application: Application, account: Account) -> None:
+    """What a leaver's account was set to goes back to the standard."""
+    left = _settings(draft, application.profile.leaver_settings)
+    for name, value in _settings(draft, application.profile.standard_settings).items():
+        if name in left and account.state is not AccountState.ACTIVE:
+            plan_setting(
+                draft, application, account, name, value, "in use again", phase=Phase.ACCOUNT
+            )
 
 
 def _best(accounts: list[Account], at: datetime) -> Account | None:
@@ -402,7 +454,9 @@ def _withdraw(draft: Draft, application: Application, account: Account, why: str
                 "cut_off",
             )
     hand_over(draft, application, account, why)
-    for item in sorted(account.entitlements):
+    for name, value in _settings(draft, application.profile.leaver_settings).items():
+        plan_setting(draft, application, account, name, value, why)
+    for item in sorted(account.entitlements - {application.profile.primary_group}):
         _take(draft, application, account, HoldingKind.ENTITLEMENT, item, why)
     for item in sorted(account.seats):
         _take(draft, application, account, HoldingKind.SEAT, item, why)

@@ -47,6 +47,7 @@ def project(
         seats=account.seats if seen.seats is None else seen.seats,
         sessions=seen.sessions,
         keys=seen.keys,
+        settings=dict(seen.settings),
         recoverable_until=until if seen.state is AccountState.DELETED else None,
         assets=account.assets if seen.assets is None else seen.assets,
         seen_at=at,

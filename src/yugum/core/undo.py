@@ -17,7 +17,7 @@ from yugum.core.applications import Application, Deletion, effective_deletion
 from yugum.core.decisions import FOUND, OriginKind
 from yugum.core.dockets import DoneStep
 from yugum.core.people import full_name
-from yugum.core.planning import Draft, Subject, World, plan_subject
+from yugum.core.planning import Draft, Subject, World, plan_setting, plan_subject
 from yugum.core.plans import FidelityLine, Plan, in_order
 from yugum.core.summaries import plural, summarise
 from yugum.core.windows import can_come_back
@@ -89,6 +89,8 @@ def plan_return(subject: Subject, world: World, at: datetime, done: Sequence[Don
             _report_ways_in(report, application, step)
         if account.state is AccountState.PURGED:
             continue
+        if step.action is Action.SET and (account.id, Action.SET, step.item) not in planned:
+            _set_back(draft, report, application, account, step)
         if step.action is Action.TRANSFER:
             _transfer_back(draft, report, application, account, step)
         elif step.action is Action.REVOKE and (account.id, Action.GRANT, step.item) not in planned:
@@ -144,6 +146,8 @@ def _invert(
             _out_again(draft, report, application, account, step)
         case Action.GRANT | Action.REVOKE | Action.TAKE_SEAT | Action.FREE_SEAT:
             _holding(draft, report, application, account, step)
+        case Action.SET:
+            _set_back(draft, report, application, account, step)
         case Action.TRANSFER:
             _transfer_back(draft, report, application, account, step)
         case Action.DELETE | Action.PARK:
@@ -244,6 +248,22 @@ def _holding(
         report.returns(what, f"{kind.value} put back" if not gave else f"{kind.value} taken back")
     before, after = ("not held", "held") if not gave else ("held", "not held")
     _plan(draft, application, account, inverse, before, after, step)
+
+
+def _set_back(
+    draft: Draft, report: _Report, application: Application, account: Account, step: DoneStep
+) -> None:
+    """Put a setting back where it still is what the step made of it."""
+    what = f"{application.name}: {step.item}"
+    before = str(step.found.get("value", step.arguments.get("was", "")))
+    now = account.settings.get(step.item, "")
+    if now == before:
+        report.returns(what, "already as before; nothing to do")
+    elif now != str(step.arguments.get("value", "")):
+        report.lost(what, f"changed since to {now or 'nothing'}; left as it is")
+    else:
+        report.returns(what, f"{before or 'nothing'} again")
+        plan_setting(draft, application, account, step.item, before, "undo", phase=Phase.ACCOUNT)
 
 
 def _grant_back(

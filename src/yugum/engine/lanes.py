@@ -252,7 +252,7 @@ class Lane:
         if only is not None and seen is not None and seen.assets is not None:
             left = tuple(a for a in seen.assets if a.external_id in only)
             seen = replace(seen, assets=left)
-        return fulfilled(step.action, step.item, seen)
+        return fulfilled(step.action, step.item, seen, step.arguments)
 
     async def _call(self, step: Step, call: Callable[[], Awaitable[T]]) -> T:
         priority = PHASE_ORDER[step.phase] + (0 if step.urgent else 10)

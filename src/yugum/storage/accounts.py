@@ -42,21 +42,23 @@ ON CONFLICT (account_id, kind, item) WHERE until_at IS NULL DO NOTHING
 
 UPSERT_SQL = sa.text("""
 INSERT INTO accounts AS a (id, application_id, person_id, kind, login, display_name, external_id,
-  state, entitlements, seats, sessions, keys, recoverable_until, seen_at)
+  state, entitlements, seats, sessions, keys, settings, recoverable_until, seen_at)
 SELECT r.id, r.application_id, r.person_id, r.kind, r.login, coalesce(r.display_name, ''),
-  r.external_id, r.state, r.entitlements, r.seats, r.sessions, r.keys, r.recoverable_until, :at
+  r.external_id, r.state, r.entitlements, r.seats, r.sessions, r.keys,
+  coalesce(r.settings, '{}'), r.recoverable_until, :at
 FROM jsonb_to_recordset(cast(:rows AS jsonb)) AS r(id text, application_id text, person_id text,
   kind text, login text, display_name text, external_id text, state text, entitlements text[],
-  seats text[], sessions int, keys int, recoverable_until timestamptz)
+  seats text[], sessions int, keys int, settings jsonb, recoverable_until timestamptz)
 ON CONFLICT (id) DO UPDATE SET login = excluded.login, external_id = excluded.external_id,
   state = excluded.state, entitlements = excluded.entitlements, seats = excluded.seats,
-  sessions = excluded.sessions, keys = excluded.keys,
+  sessions = excluded.sessions, keys = excluded.keys, settings = excluded.settings,
   recoverable_until = excluded.recoverable_until,
   seen_at = excluded.seen_at, rev = a.rev + 1
 WHERE (a.login, a.external_id, a.state, a.entitlements, a.seats, a.sessions, a.keys,
-       a.recoverable_until)
+       a.settings, a.recoverable_until)
   IS DISTINCT FROM (excluded.login, excluded.external_id, excluded.state, excluded.entitlements,
-       excluded.seats, excluded.sessions, excluded.keys, excluded.recoverable_until)
+       excluded.seats, excluded.sessions, excluded.keys, excluded.settings,
+       excluded.recoverable_until)
 RETURNING a.id
 """)
 """Projects accounts; unchanged rows are not rewritten."""
@@ -75,6 +77,7 @@ def account_from(row: Row, assets: Sequence[Asset] = ()) -> Account:
         seats=frozenset(row["seats"]),
         sessions=row["sessions"],
         keys=row["keys"],
+        settings=row["settings"],
         recoverable_until=row["recoverable_until"],
         seen_at=row["seen_at"],
         rev=row["rev"],
@@ -95,6 +98,7 @@ def account_row(account: Account) -> dict[str, Any]:
         "seats": sorted(account.seats),
         "sessions": account.sessions,
         "keys": account.keys,
+        "settings": dict(account.settings),
         "recoverable_until": account.recoverable_until,
     }
 
@@ -324,6 +328,7 @@ class Accounts:
                     else (before.seats if before else []),
                     "sessions": o.sessions,
                     "keys": o.keys,
+                    "settings": dict(o.settings),
                     "recoverable_until": o.recoverable_until,
                 }
             )

@@ -221,6 +221,7 @@ accounts = sa.Table(
     _need("seats", ARRAY(Text), "{}"),
     _need("sessions", Int, "0"),
     _need("keys", Int, "0"),
+    _json("settings"),
     sa.Column("recoverable_until", Moment),
     sa.Column("seen_at", Moment),
     _need("rev", Int, "1"),

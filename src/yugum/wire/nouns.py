@@ -26,19 +26,24 @@ class ProfileDocument(Request):
     credential_on_resume: CredentialRule = CredentialRule.NEW
     never_returns: list[Line] = ["sessions", "keys"]
     password_length: Annotated[int, Field(ge=12, le=128)] = 20
+    primary_group: Line = ""
+    leaver_settings: dict[Line, Line] = {}
+    standard_settings: dict[Line, Line] = {}
 
 
 class ConnectApplication(Request):
     """How an application is reached.
 
-    SCIM takes ``url`` and the bearer token as ``secret``; PostgreSQL takes the whole connection
-    URL as ``secret``. A secret left out stays as it is.
+    ``kind`` is the name of an installed connector. SCIM takes ``url`` and the bearer token as
+    ``secret``; PostgreSQL the whole connection URL as ``secret``; LDAP ``url``, the password as
+    ``secret`` and its layout as ``options``. A secret left out stays as it is.
     """
 
     id: Slug
     name: Annotated[Line, Field(min_length=1)]
-    kind: Literal["scim", "postgres"]
+    kind: Slug
     url: Line = ""
+    options: dict[Line, Line] = {}
     secret: Annotated[str, Field(max_length=4000)] | None = None
     contact: Line = ""
     profile: ProfileDocument = ProfileDocument()
@@ -47,6 +52,8 @@ class ConnectApplication(Request):
     def _reachable(self) -> ConnectApplication:
         if self.kind == "scim" and not self.url.startswith(("http://", "https://")):
             raise ValueError("url: a SCIM application has an http(s) address")
+        if self.kind == "ldap" and not self.url.startswith(("ldap://", "ldaps://")):
+            raise ValueError("url: a directory has an ldap(s) address")
         return self
 
 
@@ -85,6 +92,7 @@ class AccountRow(Model):
     seats: list[str]
     sessions: int
     keys: int
+    settings: dict[str, str]
     recoverable_until: Moment | None
     seen_at: Moment | None
 

@@ -25,7 +25,7 @@ from yugum.core.accounts import AccountState, Asset, Observed
 from yugum.core.actions import Action
 from yugum.core.applications import Capability
 from yugum.errors import ApplicationError, ApplicationRejected, ApplicationUnavailable, CannotDo
-from yugum.ports import AccountRef, Discovery
+from yugum.ports import AccountRef, ConnectorSpec, Discovery
 
 CAPABILITIES = frozenset(
     {
@@ -40,6 +40,13 @@ CAPABILITIES = frozenset(
 PARKED = re.compile(r"parked until (\S+)")
 OURS = re.compile(rf"^{queries.MARK} (\S+)")
 Connection = psycopg.AsyncConnection[dict[str, Any]]
+
+
+def connect(spec: ConnectorSpec) -> PostgresConnector:
+    """The connector's entry point; ``spec.secret`` is the whole connection URL."""
+    return PostgresConnector(
+        spec.name, spec.secret, timeout=spec.timeout, connections=min(spec.connections, 16)
+    )
 
 
 class PostgresConnector:

@@ -16,7 +16,7 @@ from yugum.core.accounts import AccountState, Asset, Observed
 from yugum.core.actions import Action
 from yugum.core.applications import Capability
 from yugum.errors import ApplicationRejected, CannotDo
-from yugum.ports import AccountRef, Discovery
+from yugum.ports import AccountRef, ConnectorSpec, Discovery
 
 USER = "urn:ietf:params:scim:schemas:core:2.0:User"
 ENTERPRISE = "urn:ietf:params:scim:schemas:extension:enterprise:2.0:User"
@@ -24,6 +24,13 @@ PATCH = "urn:ietf:params:scim:api:messages:2.0:PatchOp"
 ACCOUNT = "urn:yugum:scim:schemas:1.0:Account"
 
 BASE = {Capability.SUSPEND, Capability.DELETE, Capability.PURGE, Capability.CREDENTIAL}
+
+
+def connect(spec: ConnectorSpec) -> ScimConnector:
+    """The connector's entry point; ``spec.secret`` is a bearer token."""
+    return ScimConnector(
+        spec.name, spec.url, spec.secret, timeout=spec.timeout, connections=spec.connections
+    )
 
 
 class ScimConnector:

@@ -1,0 +1,407 @@
+"""The LDAP connector: entries as accounts, groupOfNames as entitlements, TLS, everything escaped.
+
+A directory deletes for good, so accounts are parked: locked, marked, moved to the leavers'
+container, and removed when their window is over.
+"""
+
+from __future__ import annotations
+
+import asyncio
+import re
+import secrets
+import zlib
+from collections.abc import AsyncIterator, Mapping, Sequence
+from contextlib import asynccontextmanager
+from datetime import datetime
+from typing import Any
+
+import bonsai
+from bonsai import LDAPEntry, LDAPModOp, LDAPSearchScope
+from bonsai.asyncio import AIOConnectionPool, AIOLDAPConnection
+
+from yugum.connectors.ldap.layout import PERMANENT, Layout, first, parent, rdn_value
+from yugum.core.accounts import AccountState, Observed
+from yugum.core.actions import Action
+from yugum.core.applications import Capability
+from yugum.errors import ApplicationError, ApplicationRejected, ApplicationUnavailable, CannotDo
+from yugum.ports import AccountRef, ConnectorSpec, Discovery
+
+PARKED = re.compile(r"parked until (\S+)")
+PAGE = 500
+LOST = (bonsai.ConnectionError, bonsai.ClosedConnection, bonsai.TimeoutError, TimeoutError, OSError)
+CAPABILITIES = frozenset(
+    {
+        Capability.SUSPEND,
+        Capability.ENTITLEMENTS,
+        Capability.CREDENTIAL,
+        Capability.SETTINGS,
+        Capability.PURGE,
+    }
+)
+
+
+def connect(spec: ConnectorSpec) -> LdapConnector:
+    """The connector's entry point; ``spec.secret`` is the password of ``options.bind``."""
+    return LdapConnector(
+        spec.name,
+        spec.url,
+        spec.secret,
+        Layout.of(spec.options),
+        timeout=spec.timeout,
+        connections=min(spec.connections, 16),
+    )
+
+
+class LdapConnector:
+    """Speaks LDAPv3 to one directory, through a few pooled connections."""
+
+    def __init__(
+        self,
+        name: str,
+        url: str,
+        password: str,
+        layout: Layout,
+        *,
+        timeout: float = 8.0,
+        connections: int = 8,
+    ) -> None:
+        self.call_timeout = timeout
+        self._name = name
+        self._layout = layout
+        client = bonsai.LDAPClient(url)
+        client.set_credentials("SIMPLE", user=layout.bind, password=password)
+        client.set_cert_policy("demand")
+        if layout.ca_file:
+            client.set_ca_cert(layout.ca_file)
+        self._pool = AIOConnectionPool(client, 0, connections, timeout=timeout)
+        self._groups: dict[str, str] = {}
+
+    async def close(self) -> None:
+        await self._pool.close()
+
+    @asynccontextmanager
+    async def _connect(self) -> AsyncIterator[AIOLDAPConnection]:
+        """A connection from the pool; errors translated, a broken connection thrown away."""
+        connection = None
+        try:
+            if self._pool.closed:
+                await self._pool.open()
+            connection = await asyncio.wait_for(self._pool.get(), self.call_timeout)
+            yield connection
+        except ApplicationError:
+            raise
+        except LOST as error:
+            if connection is not None:
+                connection.close()
+            raise ApplicationUnavailable(
+                f"{self._name} does not answer ({type(error).__name__})."
+            ) from error
+        except bonsai.AuthenticationError as error:
+            raise ApplicationRejected(
+                f"{self._name} does not accept Yugum's credentials.",
+                remedy="Renew them: yugum apps connect.",
+            ) from error
+        except bonsai.InsufficientAccess as error:
+            raise ApplicationRejected(
+                f"{self._name} does not let {self._layout.bind} do this.",
+                remedy="Give it write access below the people's, leavers' and groups' containers.",
+            ) from error
+        except bonsai.LDAPError as error:
+            raise ApplicationRejected(f"{self._name} refused: {error}") from error
+        finally:
+            if connection is not None:
+                await self._pool.put(connection)
+
+    # --- looking -----------------------------------------------------------------------------
+
+    async def discover(self) -> Discovery:
+        """Whether the containers are there and the password policy is in force."""
+        layout = self._layout
+        async with self._connect() as connection:
+            for name in ("people", "leavers"):
+                await self._must_exist(connection, layout.container(name))
+            await self._must_exist(connection, f"{layout.groups},{layout.base}")
+            root = await connection.search("", LDAPSearchScope.BASE, attrlist=["supportedControl"])
+            controls = {str(c) for r in root for c in r.get("supportedControl", [])}
+        if "1.3.6.1.4.1.42.2.27.8.5.1" not in controls:
+            raise CannotDo(
+                f"{self._name} has no password policy, without which nobody can be locked out.",
+                remedy="Load the directory server's password policy overlay.",
+            )
+        return Discovery(CAPABILITIES)
+
+    async def _must_exist(self, connection: AIOLDAPConnection, dn: str) -> None:
+        try:
+            found = await connection.search(dn, LDAPSearchScope.BASE, attrlist=["1.1"])
+        except bonsai.NoSuchObjectError:
+            found = []
+        if not found:
+            raise ApplicationRejected(
+                f"{self._name} has no container {dn}.",
+                remedy="Create it, or name the right one in the application's options.",
+            )
+
+    async def read(self) -> AsyncIterator[Sequence[Observed]]:
+        """Entries by pages (RFC 2696)."""
+        async with self._connect() as connection:
+            layout = self._layout
+            result = await connection.paged_search(
+                layout.base,
+                LDAPSearchScope.SUB,
+                layout.accounts,
+                layout.attributes,
+                page_size=PAGE,
+            )
+            page: list[Observed] = []
+            async for entry in result:
+                page.append(self._observed(entry))
+                if len(page) == PAGE:
+                    yield page
+                    page = []
+            if page:
+                yield page
+
+    async def observe(self, ref: AccountRef, *, assets: bool = False) -> Observed | None:
+        async with self._connect() as connection:
+            entry = await self._entry(connection, ref)
+        return None if entry is None else self._observed(entry)
+
+    async def _entry(self, connection: AIOLDAPConnection, ref: AccountRef) -> LDAPEntry | None:
+        layout = self._layout
+        if ref.external_id:
+            condition = layout.named("entryUUID", ref.external_id)
+        else:
+            condition = layout.named(layout.login, ref.login)
+            if layout.correlation:
+                condition = f"(|{layout.named(layout.correlation, ref.account_id)}{condition})"
+        found = await connection.search(
+            layout.base,
+            LDAPSearchScope.SUB,
+            f"(&{layout.accounts}{condition})",
+            layout.attributes,
+            timeout=self.call_timeout,
+        )
+        ours = [e for e in found if first(e, layout.correlation) == ref.account_id]
+        return (ours or list(found) or [None])[0]
+
+    def _observed(self, entry: LDAPEntry) -> Observed:
+        layout = self._layout
+        mark = first(entry, layout.mark)
+        locked = first(entry, "pwdAccountLockedTime") == PERMANENT
+        parked = PARKED.search(mark) if locked else None
+        state = AccountState.SUSPENDED if locked else AccountState.ACTIVE
+        below = f",{layout.groups},{layout.base}".lower()
+        groups = [str(g) for g in entry.get("memberOf", []) if str(g).lower().endswith(below)]
+        settings = {
+            "container": layout.container_name(parent(str(entry.dn))),
+            "hidden": "yes" if first(entry, layout.hidden).upper() == "TRUE" else "no",
+            "manager": rdn_value(first(entry, "manager")),
+            "mark": "" if parked else mark,
+            "alias": " ".join(sorted(str(a) for a in entry.get(layout.alias, []))),
+            "login": first(entry, layout.login),
+        }
+        return Observed(
+            external_id=first(entry, "entryUUID"),
+            login=first(entry, layout.login),
+            state=AccountState.DELETED if parked else state,
+            entitlements=frozenset(rdn_value(g) for g in groups),
+            recoverable_until=datetime.fromisoformat(parked[1]) if parked else None,
+            correlation=first(entry, layout.correlation),
+            assets=(),
+            display_name=first(entry, "cn"),
+            employee_number=first(entry, "employeeNumber"),
+            settings={k: v for k, v in settings.items() if self._offers(k)},
+            named=not first(entry, layout.login).startswith("svc-"),
+        )
+
+    def _offers(self, setting: str) -> bool:
+        return bool(getattr(self._layout, setting, True))
+
+    # --- acting ------------------------------------------------------------------------------
+
+    async def act(
+        self,
+        action: Action,
+        ref: AccountRef,
+        item: str,
+        arguments: Mapping[str, Any],
+        secret: str = "",
+    ) -> Mapping[str, Any]:
+        layout = self._layout
+        async with self._connect() as connection:
+            if action is Action.CREATE:
+                return await self._create(connection, ref, arguments)
+            entry = await self._entry(connection, ref)
+            if entry is None:
+                if action is Action.PURGE:
+                    return {}
+                raise ApplicationRejected(f"{self._name} has no entry {ref.login}.")
+            match action:
+                case Action.CUT_OFF:
+                    await self._modify(
+                        connection,
+                        entry,
+                        {
+                            "pwdAccountLockedTime": [PERMANENT],
+                            "userPassword": [secrets.token_urlsafe(32)],
+                        },
+                    )
+                    return {"suspended": True, "password_replaced": True}
+                case Action.RESUME:
+                    await self._modify(connection, entry, {"pwdAccountLockedTime": []})
+                case Action.SET_CREDENTIAL:
+                    await connection.modify_password(
+                        entry.dn, new_password=secret, timeout=self.call_timeout
+                    )
+                case Action.GRANT:
+                    await self._join(connection, entry, item)
+                case Action.REVOKE:
+                    await self._leave(connection, entry, item)
+                case Action.SET:
+                    await self._set(connection, entry, item, str(arguments["value"]))
+                case Action.PARK:
+                    mark = f"parked until {arguments['until']}"
+                    changes = {"pwdAccountLockedTime": [PERMANENT], layout.mark: [mark]}
+                    await self._modify(connection, entry, changes)
+                    return {"until": arguments["until"]}
+                case Action.RESTORE:
+                    await self._modify(connection, entry, {layout.mark: []})
+                case Action.PURGE:
+                    await connection.delete(entry.dn, timeout=self.call_timeout)
+                case _:
+                    raise CannotDo(f"{self._name} cannot {action.value.replace('_', ' ')}.")
+        return {}
+
+    async def _modify(
+        self,
+        connection: AIOLDAPConnection,
+        entry: LDAPEntry,
+        values: Mapping[str, Sequence[str]],
+    ) -> None:
+        """Replace attributes in one request; no value takes the attribute away (RFC 4511 4.6)."""
+        changed = LDAPEntry(entry.dn, connection)
+        for name, wanted in values.items():
+            changed.change_attribute(name, LDAPModOp.REPLACE, *wanted)
+        await changed.modify(timeout=self.call_timeout)
+
+    async def _create(
+        self, connection: AIOLDAPConnection, ref: AccountRef, arguments: Mapping[str, Any]
+    ) -> Mapping[str, Any]:
+        layout, login = self._layout, str(arguments["login"])
+        settings = arguments.get("settings", {})
+        entry = LDAPEntry(layout.entry_dn(login, settings.get("container", "people")))
+        entry["objectClass"] = layout.classes.split()
+        entry["cn"] = [arguments["display_name"]]
+        entry["sn"] = [arguments.get("family_name") or arguments["display_name"]]
+        if given := arguments.get("given_name"):
+            entry["givenName"] = [given]
+        if number := arguments.get("employee_number"):
+            entry["employeeNumber"] = [number]
+        if "posixAccount" in layout.classes:
+            number = 10000 + zlib.crc32(ref.account_id.encode()) % 2_000_000_000
+            entry["uidNumber"], entry["gidNumber"] = [number], [100]
+            entry["homeDirectory"] = [f"{layout.home}/{login}"]
+        if layout.correlation:
+            entry["objectClass"].append("yugumPerson")
+            entry[layout.correlation] = [ref.account_id]
+        if await connection.search(
+            layout.base, LDAPSearchScope.SUB, layout.named(layout.login, login), ["1.1"]
+        ):
+            raise self._taken(login)
+        try:
+            await connection.add(entry, timeout=self.call_timeout)
+        except bonsai.AlreadyExists as error:
+            raise self._taken(login) from error
+        made = await self._entry(connection, AccountRef(ref.account_id, "", login))
+        assert made is not None
+        for name, value in settings.items():
+            if name != "container" and value:
+                await self._set(connection, made, name, value)
+        return {"external_id": first(made, "entryUUID"), "login": login}
+
+    def _taken(self, login: str) -> ApplicationRejected:
+        return ApplicationRejected(
+            f"{self._name} has an entry {login} already that is not ours.",
+            remedy="Link that account to the person, or choose another login.",
+        )
+
+    async def _group_dn(self, connection: AIOLDAPConnection, name: str) -> str:
+        if name not in self._groups:
+            layout = self._layout
+            condition = f"(&(objectClass=groupOfNames){layout.named('cn', name)})"
+            base = f"{layout.groups},{layout.base}"
+            found = await connection.search(base, LDAPSearchScope.SUB, condition, ["1.1"])
+            if not found:
+                raise ApplicationRejected(
+                    f"{self._name} has no group {name}.",
+                    remedy="Create it there, or correct the role that gives it.",
+                )
+            self._groups[name] = str(found[0].dn)
+        return self._groups[name]
+
+    async def _join(self, connection: AIOLDAPConnection, entry: LDAPEntry, name: str) -> None:
+        group = LDAPEntry(await self._group_dn(connection, name), connection)
+        group.change_attribute("member", LDAPModOp.ADD, str(entry.dn))
+        try:
+            await group.modify(timeout=self.call_timeout)
+        except bonsai.TypeOrValueExists:
+            return
+
+    async def _leave(self, connection: AIOLDAPConnection, entry: LDAPEntry, name: str) -> None:
+        dn = await self._group_dn(connection, name)
+        group = LDAPEntry(dn, connection)
+        group.change_attribute("member", LDAPModOp.DELETE, str(entry.dn))
+        try:
+            await group.modify(timeout=self.call_timeout)
+        except bonsai.NoSuchAttribute:
+            return
+        except bonsai.ObjectClassViolation:
+            # A group of names must have a member: its last one is replaced by the base's own name.
+            await self._modify(connection, LDAPEntry(dn), {"member": [self._layout.base]})
+
+    async def _set(
+        self, connection: AIOLDAPConnection, entry: LDAPEntry, name: str, value: str
+    ) -> None:
+        layout = self._layout
+        match name:
+            case "container":
+                rdn = str(entry.dn)[: -len(parent(str(entry.dn))) - 1]
+                await self._rename(connection, entry, f"{rdn},{layout.container(value)}")
+            case "login":
+                below = layout.container_name(parent(str(entry.dn)))
+                await self._rename(connection, entry, layout.entry_dn(value, below))
+            case "manager":
+                await self._modify(
+                    connection, entry, {"manager": await self._dn_of(connection, value)}
+                )
+            case "hidden" if layout.hidden:
+                flag = "TRUE" if value == "yes" else "FALSE"
+                await self._modify(connection, entry, {layout.hidden: [flag]})
+            case "alias" if layout.alias:
+                await self._modify(connection, entry, {layout.alias: value.split()})
+            case "mark":
+                await self._modify(connection, entry, {layout.mark: [value] if value else []})
+            case _:
+                raise CannotDo(
+                    f"{self._name} has no setting {name}.",
+                    remedy="Use: alias, container, hidden, login, manager or mark.",
+                )
+
+    async def _rename(self, connection: AIOLDAPConnection, entry: LDAPEntry, dn: str) -> None:
+        if str(entry.dn).lower() == dn.lower():
+            return
+        try:
+            await LDAPEntry(entry.dn, connection).rename(dn, timeout=self.call_timeout)
+        except bonsai.AlreadyExists as error:
+            raise self._taken(rdn_value(dn)) from error
+
+    async def _dn_of(self, connection: AIOLDAPConnection, login: str) -> list[str]:
+        if not login:
+            return []
+        layout = self._layout
+        found = await connection.search(
+            layout.base, LDAPSearchScope.SUB, layout.named(layout.login, login), ["1.1"]
+        )
+        if not found:
+            raise ApplicationRejected(f"{self._name} has no entry {login} to be the manager.")
+        return [str(found[0].dn)]
