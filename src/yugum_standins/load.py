@@ -22,6 +22,8 @@ from yugum.wire import plans as wl
 from yugum.wire.rules import RulesDocument
 from yugum_standins.morrow import (
     CREW,
+    DIRECTORY,
+    OTHERS,
     PLANNER,
     REPORTER,
     REPORTING,
@@ -29,8 +31,10 @@ from yugum_standins.morrow import (
     ZONE,
     Employee,
     crew_seed,
+    directory_entries,
     employees,
     reporting_sql,
+    simulated_seed,
 )
 from yugum_standins.stage import Stage, run_sql, write_private
 
@@ -41,15 +45,17 @@ PLANNER_SEATS = 91
 REPORTER_SEATS = 130
 CREW_WINDOW = 30
 PARK_WINDOW = 28
+DIRECTORY_WINDOW = 60
 
 
 @dataclass(frozen=True, slots=True)
 class Loaded:
-    """The demo's people, and how the two applications are reached."""
+    """The demo's people, and how the applications are reached."""
 
     people: list[Employee]
     crew: dict[str, Any]
     reporting: str
+    others: dict[str, dict[str, Any]]
 
     def of(self, department: str, title: str = "", *, skip: int = 0) -> Employee:
         """Somebody of a department; the same one every time."""
@@ -120,6 +126,10 @@ def raise_stage(folder: Path, *, port: int, workers: int = 1) -> tuple[Stage, bo
             CREW, crew_seed(people, PLANNER_SEATS) if fresh else None, window_days=CREW_WINDOW
         )
         token_file = folder / "client.json"
+        stage.directory(lambda: directory_entries(people))
+        for other in OTHERS:
+            seed = simulated_seed(other, people) if fresh else None
+            stage.standin(other.id, seed, traits=other.traits)
         if fresh and not token_file.exists():
             token = found(stage, BEGINNING)
         else:
@@ -143,17 +153,22 @@ def _make_reporting(cluster: Any, people: list[Employee]) -> None:
 
 
 def loaded(stage: Stage) -> Loaded:
-    crew = json.loads((stage.folder / f"{CREW}.json").read_text())
-    url = f"http://127.0.0.1:{crew['port']}"
     return Loaded(
         employees(),
-        {
-            "url": url,
-            "token": crew["token"],
-            "headers": {"Authorization": f"Bearer {crew['token']}"},
-        },
+        _reach(stage, CREW),
         stage.clusters["reporting"].url(),
+        {other.id: _reach(stage, other.id) for other in OTHERS},
     )
+
+
+def _reach(stage: Stage, name: str) -> dict[str, Any]:
+    """How a simulated application is reached."""
+    notes = json.loads((stage.folder / f"{name}.json").read_text())
+    return {
+        "url": f"http://127.0.0.1:{notes['port']}",
+        "token": notes["token"],
+        "headers": {"Authorization": f"Bearer {notes['token']}"},
+    }
 
 
 def connect(client: Client, stage: Stage, say: Say) -> Loaded:
@@ -162,7 +177,7 @@ def connect(client: Client, stage: Stage, say: Say) -> Loaded:
     say("240 people")
     people = [wp.NewPerson(**p.document(), manager=p.manager) for p in organisation.people]
     client.people.create(people)
-    say("two applications")
+    say("seven applications")
     client.applications.connect(
         wn.ConnectApplication(
             id=CREW,
@@ -196,8 +211,54 @@ def connect(client: Client, stage: Stage, say: Say) -> Loaded:
             application_id=REPORTING, license=REPORTER, bought=REPORTER_SEATS, price_cents=700
         )
     )
+    directory = stage.directories[0]
+    client.applications.connect(
+        wn.ConnectApplication(
+            id=DIRECTORY,
+            name="Staff directory",
+            kind="ldap",
+            url=directory.url,
+            secret=directory.password,
+            options=directory.options,
+            contact="Edda Vik, +00 555 0133",
+            profile=wn.ProfileDocument(
+                deletion="park",
+                window_days=DIRECTORY_WINDOW,
+                close_after_days=30,
+                leaver_settings={
+                    "container": "leavers",
+                    "hidden": "yes",
+                    "manager": "",
+                    "mark": "Has left Morrow Sound: {date}",
+                },
+                standard_settings={"container": "people", "hidden": "no", "mark": ""},
+            ),
+        )
+    )
+    for other in OTHERS:
+        client.applications.connect(
+            wn.ConnectApplication(
+                id=other.id,
+                name=other.name,
+                kind="scim",
+                url=f"{organisation.others[other.id]['url']}/scim/v2",
+                secret=organisation.others[other.id]["token"],
+                contact=other.contact,
+                profile=wn.ProfileDocument(**other.profile),
+            )
+        )
+        if other.license:
+            pool = next(p for p in client.seats.all() if p.application_id == other.id)
+            client.seats.put(
+                wn.PutPool(
+                    application_id=other.id,
+                    license=other.license,
+                    bought=pool.bought,
+                    price_cents=other.price_cents,
+                )
+            )
     client.rules.adopt(RulesDocument.model_validate({"roles": ROLES}), "first rules")
-    for application in (CREW, REPORTING):
+    for application in (CREW, REPORTING, DIRECTORY, *(o.id for o in OTHERS)):
         counts = client.applications.read(application)
         say(f"{application}: {counts.accounts} accounts, {counts.linked} linked")
     return organisation

@@ -15,8 +15,22 @@ import uvloop
 from aiohttp import web
 
 from yugum.cluster import die_with_parent
-from yugum_standins.scim import MESSAGE, Provider, ScimProblem, reply
+from yugum_standins.scim import MESSAGE, Provider, ScimProblem, Traits, reply
 from yugum_standins.state import BusinessClock, Store
+
+FAULTS = {
+    "latency_ms": 0,  # every answer takes so much longer
+    "down": 0,  # connections are dropped before anything is done
+    "error_rate": 0,  # share of requests answered 503 before anything is done
+    "drop_rate": 0,  # share of requests whose connection is dropped before anything is done
+    "lose_reply_rate": 0,  # share of changes that are made and whose reply is lost
+    "busy": 0,  # so many requests to come are answered 429
+    "stale_seconds": 0,  # a change is not shown for so long
+    "read_only": 0,  # changes are refused for good
+    "rate": 0,  # so many requests a second, the others are answered 429
+    "seed": 7,  # of the shares' random numbers
+}
+"""Every fault of the panel with its resting value. Beside them ``reject``: a text no change may hold."""
 
 
 class Panel:
@@ -25,8 +39,11 @@ class Panel:
     def __init__(self, store: Store, name: str) -> None:
         self.store = store
         self.name = name
-        self.faults: dict[str, float] = {"latency_ms": 0, "down": 0, "error_rate": 0}
+        self.faults: dict[str, float] = dict(FAULTS)
+        self.reject = ""
         self.random = random.Random(7)
+        self.tokens = 0.0
+        self.filled = time.monotonic()
         self.requests = 0
         self.trace: list[tuple[float, str, str, str]] | None = None
 
@@ -53,11 +70,29 @@ class Panel:
 
     async def set_faults(self, request: web.Request) -> web.Response:
         wanted = await request.json()
-        unknown = set(wanted) - set(self.faults)
+        unknown = set(wanted) - {*self.faults, "reject"}
         if unknown:
             raise ScimProblem(400, f"Unknown faults: {', '.join(sorted(unknown))}.")
+        self.reject = wanted.pop("reject", self.reject)
         self.faults |= wanted
-        return web.json_response(self.faults)
+        self.store.stale_seconds = self.faults["stale_seconds"]
+        if "seed" in wanted:
+            self.random = random.Random(int(wanted["seed"]))
+        return web.json_response({**self.faults, "reject": self.reject})
+
+    def over_rate(self) -> bool:
+        """A bucket of one second's requests (token bucket)."""
+        now, rate = time.monotonic(), self.faults["rate"]
+        self.tokens = min(rate, self.tokens + (now - self.filled) * rate)
+        self.filled = now
+        if self.tokens < 1:
+            return True
+        self.tokens -= 1
+        return False
+
+    def chance(self, name: str) -> bool:
+        share = self.faults[name]
+        return bool(share) and self.random.random() < share
 
     async def start_trace(self, _: web.Request) -> web.Response:
         """From now on write down every request, so that a measurement can replay it."""
@@ -102,8 +137,7 @@ def application(
     *,
     name: str,
     token: str,
-    window_days: int,
-    extended: bool = True,
+    traits: Traits,
 ) -> web.Application:
     """The stand-in as an aiohttp application."""
     panel = Panel(store, name)
@@ -120,6 +154,9 @@ def application(
                     panel.trace.append((time.time(), request.method, request.path_qs, sent))
                 await _suffer(panel, request)
             response: web.StreamResponse = await handler(request)
+            changed = request.method != "GET" and request.path.startswith("/scim")
+            if changed and response.status < 400 and panel.chance("lose_reply_rate"):
+                _drop(request)
             return response
         except ScimProblem as problem:
             body: dict[str, Any] = {
@@ -129,10 +166,13 @@ def application(
             }
             if problem.scim_type:
                 body["scimType"] = problem.scim_type
-            return reply(body, problem.status)
+            answer = reply(body, problem.status)
+            if problem.status == 429:
+                answer.headers["Retry-After"] = "1"
+            return answer
 
     app = web.Application(middlewares=[guard])
-    provider = Provider(store, clock, window_days=window_days, extended=extended)
+    provider = Provider(store, clock, traits)
     app.add_routes([*panel.routes(), *provider.routes()])
     return app
 
@@ -140,12 +180,27 @@ def application(
 async def _suffer(panel: Panel, request: web.Request) -> None:
     if panel.faults["latency_ms"]:
         await asyncio.sleep(panel.faults["latency_ms"] / 1000)
-    if panel.faults["down"]:
-        if request.transport is not None:
-            request.transport.close()
-        raise ScimProblem(503, "down")
-    if panel.faults["error_rate"] and panel.random.random() < panel.faults["error_rate"]:
+    if panel.faults["down"] or panel.chance("drop_rate"):
+        _drop(request)
+    if panel.faults["busy"] > 0:
+        panel.faults["busy"] -= 1
+        raise ScimProblem(429, "Too many requests.")
+    if panel.faults["rate"] and panel.over_rate():
+        raise ScimProblem(429, "Too many requests.")
+    if panel.chance("error_rate"):
         raise ScimProblem(503, "a fault by order")
+    if request.method != "GET":
+        if panel.faults["read_only"]:
+            raise ScimProblem(403, "This application is read-only just now.")
+        if panel.reject and panel.reject in (await request.read()).decode():
+            raise ScimProblem(400, f"The value {panel.reject} is not accepted.", "invalidValue")
+
+
+def _drop(request: web.Request) -> None:
+    """Cut the connection; the one who asked gets no answer."""
+    if request.transport is not None:
+        request.transport.close()
+    raise ScimProblem(503, "down")
 
 
 @click.command()
@@ -158,6 +213,7 @@ async def _suffer(panel: Panel, request: web.Request) -> None:
 @click.option("--clock-url", envvar="YUGUM_CLOCK_URL", default="")
 @click.option("--with-parent", is_flag=True, help="End when the parent process ends.")
 @click.option("--plain", is_flag=True, help="Standard SCIM only, without our extension.")
+@click.option("--traits", "more", default="{}", help="Further traits of the application, as JSON.")
 def main(
     name: str,
     port: int,
@@ -168,6 +224,7 @@ def main(
     clock_url: str,
     with_parent: bool,
     plain: bool,
+    more: str,
 ) -> None:
     """Run one simulated application on loopback until told to stop."""
     if with_parent:
@@ -180,8 +237,7 @@ def main(
         BusinessClock(clock_url),
         name=name,
         token=token,
-        window_days=window_days,
-        extended=not plain,
+        traits=Traits(**{"window_days": window_days, "extended": not plain, **orjson.loads(more)}),
     )
     uvloop.install()
     web.run_app(app, host="127.0.0.1", port=port, print=None, access_log=None)

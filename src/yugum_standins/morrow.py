@@ -10,11 +10,20 @@ import unicodedata
 from dataclasses import dataclass, field
 from typing import Any
 
+from yugum_standins.directory import group_entry, person_entry
+
 ZONE = "Europe/London"
 CREW = "crew-rosters"
 REPORTING = "reporting-database"
 PLANNER = "Rosters planner"
 REPORTER = "Reporting user"
+DIRECTORY = "staff-directory"
+MAIL = "mail-and-calendar"
+MAINTENANCE = "vessel-maintenance"
+TICKETS = "ticket-sales"
+INCIDENTS = "incident-log"
+MAILBOX = "Mailbox"
+STAFF = "Staff"
 
 GIVEN = [
     "Ada",
@@ -205,6 +214,13 @@ DEPARTMENTS = {
 SITES = ("Oxhaven", "Little Skarra", "Brae Point")
 
 ROLES: dict[str, dict[str, Any]] = {
+    "Everybody": {
+        "when": "userName pr",
+        "gives": [
+            {"application": DIRECTORY, "entitlements": [STAFF]},
+            {"application": MAIL, "entitlements": ["All hands"], "seats": [MAILBOX]},
+        ],
+    },
     "Deck": {
         "when": 'department eq "Deck"',
         "gives": [
@@ -214,7 +230,10 @@ ROLES: dict[str, dict[str, Any]] = {
     },
     "Engine Room": {
         "when": 'department eq "Engine Room"',
-        "gives": [{"application": CREW, "entitlements": ["Engine crew", "Rosters"]}],
+        "gives": [
+            {"application": CREW, "entitlements": ["Engine crew", "Rosters"]},
+            {"application": MAINTENANCE, "entitlements": ["Work orders"], "seats": ["Planner"]},
+        ],
     },
     "Harbour": {
         "when": 'department eq "Harbour Operations"',
@@ -222,7 +241,10 @@ ROLES: dict[str, dict[str, Any]] = {
     },
     "Ticketing": {
         "when": 'department eq "Ticketing"',
-        "gives": [{"application": REPORTING, "entitlements": ["ticket_reports"]}],
+        "gives": [
+            {"application": REPORTING, "entitlements": ["ticket_reports"]},
+            {"application": TICKETS, "entitlements": ["Counter"], "seats": ["Seller"]},
+        ],
     },
     "Timetables": {
         "when": 'department eq "Timetables"',
@@ -244,6 +266,7 @@ ROLES: dict[str, dict[str, Any]] = {
         "gives": [
             {"application": CREW, "entitlements": ["Safety observers"]},
             {"application": REPORTING, "entitlements": ["safety_reports"], "seats": [REPORTER]},
+            {"application": INCIDENTS, "entitlements": ["Investigators"]},
         ],
     },
     "Finance": {
@@ -376,7 +399,7 @@ def _equip(person: Employee, rng: random.Random) -> None:
             if gives["application"] == CREW:
                 person.groups += gives["entitlements"]
                 person.seat = bool(gives.get("seats"))
-            else:
+            elif gives["application"] == REPORTING:
                 person.report_groups += gives["entitlements"]
     if person.groups and rng.random() < 0.12:
         person.groups.append("Night duty")
@@ -444,3 +467,114 @@ def reporting_sql(people: list[Employee]) -> dict[str, list[str]]:
             databases[database] += [made, f'ALTER {kind.upper()} public."{name}" OWNER TO {role}']
     cluster.append('CREATE ROLE "svc_loader" LOGIN')
     return {"": cluster, **databases}
+
+
+@dataclass(frozen=True, slots=True)
+class Simulated:
+    """One simulated SCIM application of the organisation: its traits, rules and beginning.
+
+    ``departments`` None means everybody has an account there.
+    """
+
+    id: str
+    name: str
+    contact: str
+    traits: dict[str, Any]
+    profile: dict[str, Any]
+    groups: dict[str, tuple[str, ...] | None]
+    license: str = ""
+    price_cents: int = 0
+
+
+OTHERS = (
+    Simulated(
+        MAIL,
+        "Mail and calendar",
+        "Runa Frost, +00 555 0119",
+        {"window_days": 30, "seats_stay": True, "settings": ["hidden", "quota", "forward"]},
+        {
+            "window_days": 30,
+            "close_after_days": 30,
+            "seat_at_deletion": "kept",
+            "seat_at_restore": "returned",
+            "leaver_settings": {"hidden": "yes"},
+            "standard_settings": {"hidden": ""},
+        },
+        {"All hands": None},
+        MAILBOX,
+        450,
+    ),
+    Simulated(
+        MAINTENANCE,
+        "Vessel maintenance plans",
+        "Stellan Moor, +00 555 0163",
+        {"window_days": 14, "seats_return": True, "cursors": True},
+        {"window_days": 14, "close_after_days": 14, "seat_at_restore": "returned"},
+        {"Work orders": ("Engine Room",)},
+        "Planner",
+        3200,
+    ),
+    Simulated(
+        TICKETS,
+        "Ticket sales",
+        "Tilda Wray, +00 555 0128",
+        {"window_days": 0},
+        {"deletion": "final", "window_days": 0, "close_after_days": 30},
+        {"Counter": ("Ticketing",)},
+        "Seller",
+        900,
+    ),
+    Simulated(
+        INCIDENTS,
+        "Incident log",
+        "Solveig Hale, +00 555 0151",
+        {"extended": False, "patch": False, "filters": False},
+        {"deletion": "park", "window_days": 30, "close_after_days": 30},
+        {"Investigators": ("Safety",)},
+    ),
+)
+
+
+def members(simulated: Simulated, people: list[Employee]) -> list[tuple[Employee, list[str]]]:
+    """Who has an account in a simulated application at the beginning, and in which groups."""
+    found = []
+    for person in people:
+        groups = [
+            name
+            for name, departments in simulated.groups.items()
+            if departments is None or person.department in departments
+        ]
+        if groups:
+            found.append((person, groups))
+    return found
+
+
+def simulated_seed(simulated: Simulated, people: list[Employee]) -> dict[str, Any]:
+    """What a simulated application begins with."""
+    rng = random.Random(simulated.id)
+    users = [
+        {
+            "userName": person.user_name,
+            "displayName": person.display_name,
+            "employeeNumber": person.employee_number,
+            "groups": groups,
+            "seats": [simulated.license] if simulated.license else [],
+            "sessions": rng.choice((0, 0, 1)) if simulated.traits.get("extended", True) else 0,
+        }
+        for person, groups in members(simulated, people)
+    ]
+    bought = {simulated.license: len(users) + 15} if simulated.license else {}
+    return {"licenses": bought, "groups": list(simulated.groups), "users": users}
+
+
+def directory_entries(people: list[Employee]) -> list[Any]:
+    """The staff directory's entries: everybody, the groups, and one group of groups."""
+    entries = [
+        person_entry(p.user_name, p.given_name, p.family_name, p.employee_number, manager=p.manager)
+        for p in people
+    ]
+    staff = [p.user_name for p in people]
+    entries.append(group_entry(STAFF, staff))
+    entries.append(group_entry("Harbour radio", [staff[0]]))
+    entries.append(group_entry("All of Morrow Sound", [f"group:{STAFF}", "group:Harbour radio"]))
+    return entries

@@ -6,6 +6,7 @@ Reading one user is answered from rendered bytes, so that the stand-in is never 
 from __future__ import annotations
 
 import uuid
+from dataclasses import dataclass
 from typing import Any
 
 import orjson
@@ -40,16 +41,36 @@ def reply(body: Any, status: int = 200, version: int = 0) -> web.Response:
     return web.Response(body=raw, status=status, content_type=MEDIA, headers=headers)
 
 
-class Provider:
-    """The routes of one application. ``extended`` False leaves our extension out."""
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Traits:
+    """What makes one simulated application different from the others.
 
-    def __init__(
-        self, store: Store, clock: BusinessClock, *, window_days: int, extended: bool = True
-    ) -> None:
+    ``window_days`` 0 deletes for good. ``seats_stay`` keeps a deleted user's seats until the purge;
+    ``seats_return`` gives them back at a restore, even beyond what was bought. ``settings`` are
+    names of further values a user has, ``settings_return`` whether a restore brings them back.
+    ``patch``, ``filters`` and ``cursors`` say which parts of the standard are offered.
+    """
+
+    window_days: int = 30
+    extended: bool = True
+    seats_stay: bool = False
+    seats_return: bool = False
+    settings: tuple[str, ...] = ()
+    settings_return: bool = True
+    patch: bool = True
+    filters: bool = True
+    cursors: bool = False
+
+
+class Provider:
+    """The routes of one application."""
+
+    def __init__(self, store: Store, clock: BusinessClock, traits: Traits) -> None:
         self.store = store
         self.clock = clock
-        self.window_days = window_days
-        self.extended = extended
+        self.traits = traits
+        self.extended = traits.extended
+        self.recoverable = traits.extended and traits.window_days > 0
 
     def routes(self) -> list[web.RouteDef]:
         routes = [
@@ -60,10 +81,12 @@ class Provider:
             web.post("/scim/v2/Users", self.create_user),
             web.get("/scim/v2/Users/{id}", self.get_user),
             web.patch("/scim/v2/Users/{id}", self.patch_user),
+            web.put("/scim/v2/Users/{id}", self.put_user),
             web.delete("/scim/v2/Users/{id}", self.delete_user),
             web.get("/scim/v2/Groups", self.list_groups),
             web.get("/scim/v2/Groups/{id}", self.get_group),
             web.patch("/scim/v2/Groups/{id}", self.patch_group),
+            web.put("/scim/v2/Groups/{id}", self.put_group),
         ]
         if self.extended:
             routes += [
@@ -74,6 +97,9 @@ class Provider:
                 web.get("/scim/v2/OwnedItems", self.list_items),
                 web.get("/scim/v2/OwnedItems/{id}", self.get_item),
                 web.patch("/scim/v2/OwnedItems/{id}", self.patch_item),
+            ]
+        if self.recoverable:
+            routes += [
                 web.get("/scim/v2/DeletedUsers", self.list_deleted),
                 web.get("/scim/v2/DeletedUsers/{id}", self.get_deleted),
                 web.patch("/scim/v2/DeletedUsers/{id}", self.patch_deleted),
@@ -88,9 +114,10 @@ class Provider:
         return reply(
             {
                 "schemas": ["urn:ietf:params:scim:schemas:core:2.0:ServiceProviderConfig"],
-                "patch": yes,
+                "patch": yes if self.traits.patch else no,
                 "bulk": {**no, "maxOperations": 0, "maxPayloadSize": 0},
-                "filter": {**yes, "maxResults": 1000},
+                "filter": {**(yes if self.traits.filters else no), "maxResults": 1000},
+                "pagination": {"index": True, "cursor": self.traits.cursors},
                 "changePassword": yes,
                 "sort": no,
                 "etag": yes,
@@ -103,7 +130,7 @@ class Provider:
     async def types(self, _: web.Request) -> web.Response:
         kinds = [("User", "/Users", USER), ("Group", "/Groups", GROUP)]
         if self.extended:
-            names = ("License", "Seat", "OwnedItem", "DeletedUser")
+            names = ["License", "Seat", "OwnedItem", *(["DeletedUser"] if self.recoverable else [])]
             kinds += [(n, f"/{n}s", OURS + n) for n in names]
         resources = []
         for name, endpoint, schema in kinds:
@@ -164,12 +191,20 @@ class Provider:
                 "sessions": user.get("sessions", []),
                 "apiKeys": user.get("apiKeys", []),
                 "seats": [{"value": s["id"], "license": s["license"]} for s in seats],
+                "settings": user.get("settings", {}),
             }
+            if self.traits.settings:
+                body[ACCOUNT]["settings"] = {
+                    n: body[ACCOUNT]["settings"].get(n, "") for n in self.traits.settings
+                }
         return body
 
     async def get_user(self, request: web.Request) -> web.Response:
         key = request.match_info["id"]
         user = self._find("users", key)
+        stale = self.store.stale_view(key)
+        if stale is not None:
+            return reply(stale)
         raw = self.store.rendered.get(key)
         if raw is None:
             raw = self.store.rendered[key] = orjson.dumps(self.render_user(user))
@@ -200,12 +235,34 @@ class Provider:
             "kind": "person",
             "sessions": [],
             "apiKeys": [],
+            "settings": dict(body.get(ACCOUNT, {}).get("settings", {})),
         }
         self.store.put("users", user)
         self.store.effect("user.created", user["id"], name)
         return reply(self.render_user(user), 201, user["version"])
 
+    async def put_user(self, request: web.Request) -> web.Response:
+        """Replace a user; what is left out of our extension is taken away (RFC 7644 3.5.1)."""
+        user = self._find("users", request.match_info["id"])
+        _check_match(request, user)
+        body = await _json(request)
+        more = body.get(ACCOUNT, {})
+        self.store.begin()
+        try:
+            for name in ("active", "password", "displayName", "userName", "externalId"):
+                if name in body and user.get(name) != body[name]:
+                    self._patch_user(user, "replace", name, body[name])
+            for name in ("sessions", "apiKeys"):
+                if not more.get(name) and user.get(name):
+                    self._patch_user(user, "remove", name, None)
+            self.store.put("users", user)
+        finally:
+            self.store.commit()
+        return reply(self.render_user(user), version=user["version"])
+
     async def patch_user(self, request: web.Request) -> web.Response:
+        if not self.traits.patch:
+            raise ScimProblem(501, "PATCH is not supported; use PUT.", "")
         user = self._find("users", request.match_info["id"])
         _check_match(request, user)
         operations = _operations(await _json(request))
@@ -238,6 +295,9 @@ class Provider:
         elif name == "password" and op != "remove":
             user["password"] = str(value)
             effect("password.set", user["id"])
+        elif name.startswith("settings.") and name[9:] in self.traits.settings:
+            user.setdefault("settings", {})[name[9:]] = str(value or "")
+            effect("setting.changed", user["id"], name[9:])
         elif name in ("displayName", "userName", "externalId") and op != "remove":
             user[name] = str(value)
             effect("user.changed", user["id"], name)
@@ -249,9 +309,12 @@ class Provider:
         user = self._find("users", request.match_info["id"])
         self.store.begin()
         try:
-            if self.extended:
-                self.store.delete(user, now, self.window_days)
+            if self.recoverable:
+                self.store.delete(
+                    user, now, self.traits.window_days, seats_stay=self.traits.seats_stay
+                )
             else:
+                self.store.strip(user)
                 self.store.drop("users", user["id"])
                 self.store.effect("user.purged", user["id"], user["userName"])
         finally:
@@ -285,7 +348,19 @@ class Provider:
         group = self._find("groups", request.match_info["id"])
         return reply(self.render_group(group), version=group["version"])
 
+    async def put_group(self, request: web.Request) -> web.Response:
+        group = self._find("groups", request.match_info["id"])
+        _check_match(request, group)
+        wanted = [m["value"] for m in (await _json(request)).get("members", [])]
+        for member in [m for m in group["members"] if m not in wanted]:
+            self.store.leave(group, member)
+        for member in wanted:
+            self.store.join(group, member)
+        return reply(self.render_group(group), version=group["version"])
+
     async def patch_group(self, request: web.Request) -> web.Response:
+        if not self.traits.patch:
+            raise ScimProblem(501, "PATCH is not supported; use PUT.", "")
         group = self._find("groups", request.match_info["id"])
         _check_match(request, group)
         for op, path, value in _operations(await _json(request)):
@@ -416,7 +491,9 @@ class Provider:
             raise ScimProblem(400, "Replace restore with true.", "invalidPath")
         if gone["userName"].lower() in self.store.by_name:
             raise ScimProblem(409, f"userName {gone['userName']} is taken.", "uniqueness")
-        user = self.store.restore(gone)
+        user = self.store.restore(
+            gone, seats=self.traits.seats_return, settings=self.traits.settings_return
+        )
         return reply(self.render_user(user), version=user["version"])
 
     async def delete_deleted(self, request: web.Request) -> web.Response:
@@ -436,6 +513,8 @@ class Provider:
         self, request: web.Request, docs: list[dict[str, Any]], render: Any, text: str
     ) -> web.Response:
         rendered = None
+        if text and not self.traits.filters:
+            raise ScimProblem(501, "Filters are not supported.", "")
         if text:
             try:
                 condition = parse_filter(text, None)
@@ -443,11 +522,17 @@ class Provider:
                 raise ScimProblem(400, error.message, "invalidFilter") from error
             rendered = [r for r in map(render, docs) if _matches(condition, r)]
         total = len(docs) if rendered is None else len(rendered)
+        by_cursor = self.traits.cursors and "cursor" in request.query
         start = max(1, _number(request, "startIndex", 1))
+        if by_cursor:
+            start = max(1, int(request.query["cursor"] or "1"))
         count = max(0, min(1000, _number(request, "count", 100)))
         begin, end = start - 1, start - 1 + count
         page = [render(d) for d in docs[begin:end]] if rendered is None else rendered[begin:end]
-        return reply(_list(page, total, start))
+        body = _list(page, total, start)
+        if by_cursor and begin + len(page) < total:
+            body["nextCursor"] = str(begin + len(page) + 1)
+        return reply(body)
 
 
 def _matches(condition: Condition, body: dict[str, Any]) -> bool:

@@ -13,7 +13,7 @@ import signal
 import subprocess
 import sys
 import time
-from collections.abc import Mapping
+from collections.abc import Callable, Iterable, Mapping
 from contextlib import suppress
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -26,6 +26,7 @@ from yugum.bootstrap import DATABASE
 from yugum.cluster import Cluster, free_port
 from yugum.errors import ConfigError
 from yugum.storage.database import migrate
+from yugum_standins.directory import Directory
 
 SAFE = {"max_connections": "100", "shared_buffers": "64MB"}
 LOGGED = {"log_statement": "ddl", "log_line_prefix": "%m %u "}
@@ -80,6 +81,7 @@ class Stage:
     settings: Mapping[str, str] = field(default_factory=lambda: dict(SAFE))
     children: dict[str, Child] = field(default_factory=dict)
     clusters: dict[str, Cluster] = field(default_factory=dict)
+    directories: list[Directory] = field(default_factory=list)
     env: dict[str, str] = field(default_factory=dict)
     url: str = ""
 
@@ -110,7 +112,13 @@ class Stage:
         return child
 
     def standin(
-        self, name: str, seed: Mapping[str, Any] | None, *, window_days: int, keep: bool = True
+        self,
+        name: str,
+        seed: Mapping[str, Any] | None,
+        *,
+        window_days: int = 30,
+        keep: bool = True,
+        traits: Mapping[str, Any] | None = None,
     ) -> dict[str, Any]:
         """A simulated application; returns its ``url`` and ``token``."""
         notes = self.folder / f"{name}.json"
@@ -127,6 +135,8 @@ class Stage:
             "--with-parent",
             "--window-days",
             str(window_days),
+            "--traits",
+            json.dumps(dict(traits or {})),
         ]
         if keep:
             command += ["--data", str(self.folder / f"{name}.sqlite")]
@@ -140,6 +150,13 @@ class Stage:
         headers = {"Authorization": f"Bearer {token}"}
         wait_for(f"{url}/panel/health", self.children[name], headers)
         return {"url": url, "token": token, "headers": headers}
+
+    def directory(self, entries: Callable[[], Iterable[Any]]) -> Directory:
+        """The staff directory; ``entries`` fill a new one."""
+        made = Directory(self.folder / "directory")
+        made.start(entries())
+        self.directories.append(made)
+        return made
 
     def serve(self, port: int = 8420, more: Mapping[str, str] | None = None) -> str:
         """The service without a worker inside; returns its URL."""
@@ -174,6 +191,9 @@ class Stage:
             child.stop()
         for cluster in self.clusters.values():
             cluster.stop()
+        for directory in self.directories:
+            directory.stop()
+        self.directories.clear()
         self.children.clear()
         self.clusters.clear()
 

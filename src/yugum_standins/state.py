@@ -34,6 +34,8 @@ class Store:
         self.items_of: dict[str, set[str]] = {}
         self.by_name: dict[str, str] = {}
         self.rendered: dict[str, bytes] = {}
+        self.stale_seconds = 0.0
+        self._before: dict[str, tuple[float, bytes]] = {}
         self._index()
 
     def _index(self) -> None:
@@ -64,14 +66,28 @@ class Store:
         )
         if kind == "users":
             self.by_name[doc["userName"].lower()] = doc["id"]
-            self.rendered.pop(doc["id"], None)
+            self._changed(doc["id"])
+
+    def _changed(self, user: str) -> None:
+        """A user's representation is out of date; a stale application shows the old one on."""
+        old = self.rendered.pop(user, None)
+        if self.stale_seconds and old is not None:
+            self._before[user] = (time.monotonic() + self.stale_seconds, old)
+
+    def stale_view(self, user: str) -> bytes | None:
+        """What is still shown of a user although it has changed; None when it is up to date."""
+        until, old = self._before.get(user, (0.0, b""))
+        if until > time.monotonic():
+            return old
+        self._before.pop(user, None)
+        return None
 
     def drop(self, kind: str, key: str) -> None:
         doc = self.docs[kind].pop(key, None)
         self._db.execute("DELETE FROM docs WHERE kind = ? AND id = ?", (kind, key))
         if kind == "users" and doc is not None:
             self.by_name.pop(doc["userName"].lower(), None)
-            self.rendered.pop(key, None)
+            self._changed(key)
 
     def effect(self, what: str, user: str, detail: str = "") -> None:
         """Write down a change that really happened, with the machine's time."""
@@ -89,7 +105,7 @@ class Store:
         group["members"].append(user)
         self.groups_of.setdefault(user, set()).add(group["id"])
         self.put("groups", group)
-        self.rendered.pop(user, None)
+        self._changed(user)
         self.effect("group.added", user, group["displayName"])
 
     def leave(self, group: dict[str, Any], user: str) -> None:
@@ -98,14 +114,14 @@ class Store:
         group["members"].remove(user)
         self.groups_of.get(user, set()).discard(group["id"])
         self.put("groups", group)
-        self.rendered.pop(user, None)
+        self._changed(user)
         self.effect("group.removed", user, group["displayName"])
 
     def take_seat(self, license: str, user: str) -> dict[str, Any]:
         seat = {"id": str(uuid.uuid4()), "license": license, "user": user}
         self.put("seats", seat)
         self.seats_of.setdefault(user, set()).add(seat["id"])
-        self.rendered.pop(user, None)
+        self._changed(user)
         self.effect("seat.taken", user, license)
         return seat
 
@@ -115,7 +131,7 @@ class Store:
             return
         self.seats_of.get(seat["user"], set()).discard(key)
         self.drop("seats", key)
-        self.rendered.pop(seat["user"], None)
+        self._changed(seat["user"])
         self.effect("seat.freed", seat["user"], seat["license"])
 
     def move_item(self, item: dict[str, Any], owner: str) -> None:
@@ -132,19 +148,37 @@ class Store:
 
     # --- deletion ----------------------------------------------------------------------------
 
-    def delete(self, user: dict[str, Any], now: datetime, window_days: int) -> None:
+    def strip(self, user: dict[str, Any], *, seats_stay: bool = False) -> None:
+        """Take a user out of all groups and off all seats."""
         for group in [self.docs["groups"][g] for g in self.groups_of.get(user["id"], set()).copy()]:
             self.leave(group, user["id"])
-        for seat in self.seats_of.get(user["id"], set()).copy():
-            self.free_seat(seat)
+        if not seats_stay:
+            for seat in self.seats_of.get(user["id"], set()).copy():
+                self.free_seat(seat)
+
+    def delete(
+        self, user: dict[str, Any], now: datetime, window_days: int, *, seats_stay: bool = False
+    ) -> None:
+        held = [self.docs["seats"][s]["license"] for s in self.seats_of.get(user["id"], ())]
+        self.strip(user, seats_stay=seats_stay)
+        user = {**user, "hadSeats": sorted(held)}
         self.drop("users", user["id"])
         until = now + timedelta(days=window_days)
         self.put("deleted", {**user, "deletedAt": stamp(now), "recoverableUntil": stamp(until)})
         self.effect("user.deleted", user["id"], user["userName"])
 
-    def restore(self, gone: dict[str, Any]) -> dict[str, Any]:
-        user = {k: v for k, v in gone.items() if k not in ("deletedAt", "recoverableUntil")}
+    def restore(
+        self, gone: dict[str, Any], *, seats: bool = False, settings: bool = True
+    ) -> dict[str, Any]:
+        left = ("deletedAt", "recoverableUntil", "hadSeats")
+        user = {k: v for k, v in gone.items() if k not in left}
         user |= {"active": False, "sessions": [], "apiKeys": []}
+        if not settings:
+            user["settings"] = {}
+        mine = {self.docs["seats"][s]["license"] for s in self.seats_of.get(user["id"], ())}
+        for license in gone.get("hadSeats", ()) if seats else ():
+            if license not in mine:
+                self.take_seat(license, user["id"])
         self.drop("deleted", gone["id"])
         self.put("users", user)
         self.effect("user.restored", user["id"], user["userName"])
@@ -153,6 +187,8 @@ class Store:
     def purge(self, key: str) -> None:
         gone = self.docs["deleted"].get(key)
         if gone is not None:
+            for seat in self.seats_of.get(key, set()).copy():
+                self.free_seat(seat)
             self.drop("deleted", key)
             self.effect("user.purged", key, gone["userName"])
 
@@ -188,6 +224,7 @@ class Store:
                     "employeeNumber": u.get("employeeNumber", ""),
                     "active": u.get("active", True),
                     "kind": u.get("kind", "person"),
+                    "settings": u.get("settings", {}),
                     "sessions": [{"id": str(uuid.uuid4())} for _ in range(u.get("sessions", 0))],
                     "apiKeys": [{"id": str(uuid.uuid4())} for _ in range(u.get("apiKeys", 0))],
                 },

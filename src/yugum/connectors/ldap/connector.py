@@ -161,7 +161,7 @@ class LdapConnector:
             if page:
                 yield page
 
-    async def observe(self, ref: AccountRef, *, assets: bool = False) -> Observed | None:
+    async def observe(self, ref: AccountRef, *, assets: bool = False) -> Observed | None:  # noqa: ARG002
         async with self._connect() as connection:
             entry = await self._entry(connection, ref)
         return None if entry is None else self._observed(entry)
@@ -182,7 +182,8 @@ class LdapConnector:
             timeout=self.call_timeout,
         )
         ours = [e for e in found if first(e, layout.correlation) == ref.account_id]
-        return (ours or list(found) or [None])[0]
+        entry: LDAPEntry | None = next(iter([*ours, *found]), None)
+        return entry
 
     def _observed(self, entry: LDAPEntry) -> Observed:
         layout = self._layout
@@ -267,7 +268,7 @@ class LdapConnector:
                 case Action.RESTORE:
                     await self._modify(connection, entry, {layout.mark: []})
                 case Action.PURGE:
-                    await connection.delete(entry.dn, timeout=self.call_timeout)
+                    await connection.delete(entry.dn, self.call_timeout)  # type: ignore[no-untyped-call]
                 case _:
                     raise CannotDo(f"{self._name} cannot {action.value.replace('_', ' ')}.")
         return {}
@@ -281,7 +282,7 @@ class LdapConnector:
         """Replace attributes in one request; no value takes the attribute away (RFC 4511 4.6)."""
         changed = LDAPEntry(entry.dn, connection)
         for name, wanted in values.items():
-            changed.change_attribute(name, LDAPModOp.REPLACE, *wanted)
+            changed.change_attribute(name, LDAPModOp.REPLACE, *wanted)  # type: ignore[arg-type]
         await changed.modify(timeout=self.call_timeout)
 
     async def _create(
@@ -341,7 +342,7 @@ class LdapConnector:
 
     async def _join(self, connection: AIOLDAPConnection, entry: LDAPEntry, name: str) -> None:
         group = LDAPEntry(await self._group_dn(connection, name), connection)
-        group.change_attribute("member", LDAPModOp.ADD, str(entry.dn))
+        group.change_attribute("member", LDAPModOp.ADD, str(entry.dn))  # type: ignore[arg-type]
         try:
             await group.modify(timeout=self.call_timeout)
         except bonsai.TypeOrValueExists:
@@ -350,7 +351,7 @@ class LdapConnector:
     async def _leave(self, connection: AIOLDAPConnection, entry: LDAPEntry, name: str) -> None:
         dn = await self._group_dn(connection, name)
         group = LDAPEntry(dn, connection)
-        group.change_attribute("member", LDAPModOp.DELETE, str(entry.dn))
+        group.change_attribute("member", LDAPModOp.DELETE, str(entry.dn))  # type: ignore[arg-type]
         try:
             await group.modify(timeout=self.call_timeout)
         except bonsai.NoSuchAttribute:

@@ -11,7 +11,7 @@ from collections.abc import AsyncIterator, Mapping, Sequence
 from datetime import datetime
 from typing import Any
 
-from yugum.connectors.scim.http import ScimHttp, quoted
+from yugum.connectors.scim.http import ClientCredentials, ScimHttp, quoted
 from yugum.core.accounts import AccountState, Asset, Observed
 from yugum.core.actions import Action
 from yugum.core.applications import Capability
@@ -27,9 +27,20 @@ BASE = {Capability.SUSPEND, Capability.DELETE, Capability.PURGE, Capability.CRED
 
 
 def connect(spec: ConnectorSpec) -> ScimConnector:
-    """The connector's entry point; ``spec.secret`` is a bearer token."""
+    """The connector's entry point; ``spec.secret`` is a bearer token.
+
+    With the options ``token_url`` and ``client_id`` it is a client secret (RFC 6749 4.4).
+    """
+    credentials = None
+    if "token_url" in spec.options:
+        credentials = ClientCredentials(**spec.options)
     return ScimConnector(
-        spec.name, spec.url, spec.secret, timeout=spec.timeout, connections=spec.connections
+        spec.name,
+        spec.url,
+        spec.secret,
+        timeout=spec.timeout,
+        connections=spec.connections,
+        credentials=credentials,
     )
 
 
@@ -37,10 +48,20 @@ class ScimConnector:
     """Speaks SCIM 2.0 to one application."""
 
     def __init__(
-        self, name: str, url: str, token: str, *, timeout: float = 8.0, connections: int = 16
+        self,
+        name: str,
+        url: str,
+        token: str,
+        *,
+        timeout: float = 8.0,
+        connections: int = 16,
+        credentials: ClientCredentials | None = None,
     ) -> None:
         self.call_timeout = timeout
-        self._http = ScimHttp(name, url, token, timeout=timeout, connections=connections)
+        self._http = ScimHttp(
+            name, url, token, timeout=timeout, connections=connections, credentials=credentials
+        )
+        self._patches = self._filters = True
         self._name = name
         self._groups: dict[str, str] = {}
         self._capabilities: frozenset[Capability] | None = None
@@ -62,8 +83,9 @@ class ScimConnector:
             for e in r.get("schemaExtensions", [])
         }
         found = set(BASE)
-        if not config.get("patch", {}).get("supported"):
-            raise CannotDo(f"{self._name} does not support PATCH, which this connector needs.")
+        self._patches = bool(config.get("patch", {}).get("supported"))
+        self._filters = bool(config.get("filter", {}).get("supported", True))
+        self._http.by_cursor = bool(config.get("pagination", {}).get("cursor"))
         if not config.get("changePassword", {}).get("supported", True):
             found.discard(Capability.CREDENTIAL)
         if "Group" in names:
@@ -75,7 +97,7 @@ class ScimConnector:
         if "DeletedUser" in names:
             found.add(Capability.RESTORE)
         if ACCOUNT in extensions:
-            found |= {Capability.SESSIONS, Capability.KEYS}
+            found |= {Capability.SESSIONS, Capability.KEYS, Capability.SETTINGS}
         self._capabilities = frozenset(found)
         licenses: dict[str, int] = {}
         if Capability.SEATS in found:
@@ -110,11 +132,8 @@ class ScimConnector:
             return await self._gone(ref)
         owned = None
         if assets and await self._can(Capability.ASSETS):
-            condition = f"owner.value eq {quoted(user['id'])}"
             owned = [
-                _asset(i)
-                async for page in self._http.listed("/OwnedItems", condition)
-                for i in page
+                _asset(i) async for i in self._found("/OwnedItems", ("owner", "value"), user["id"])
             ]
         return _observed(user, owned)
 
@@ -122,13 +141,24 @@ class ScimConnector:
         if ref.external_id:
             reply = await self._http.send("GET", f"/Users/{ref.external_id}", allow=(404,))
             return None if reply.status == 404 else reply.body
-        for condition in (
-            f"externalId eq {quoted(ref.account_id)}",
-            f"userName eq {quoted(ref.login)}",
-        ):
-            async for page in self._http.listed("/Users", condition):
-                return page[0]
+        for name, value in (("externalId", ref.account_id), ("userName", ref.login)):
+            async for user in self._found("/Users", (name,), value):
+                return user
         return None
+
+    async def _found(
+        self, path: str, attribute: tuple[str, ...], value: str
+    ) -> AsyncIterator[dict[str, Any]]:
+        """Resources with a value, by filter, or by a scan where there are no filters."""
+        await self._can(Capability.SUSPEND)  # whether filters are offered comes from discovery
+        condition = f"{'.'.join(attribute)} eq {quoted(value)}" if self._filters else ""
+        async for page in self._http.listed(path, condition):
+            for resource in page:
+                shown: Any = resource
+                for name in attribute:
+                    shown = shown.get(name, {}) if isinstance(shown, dict) else {}
+                if shown == value or (attribute == ("userName",) and same(shown, value)):
+                    yield resource
 
     async def _gone(self, ref: AccountRef) -> Observed | None:
         if not ref.external_id or not await self._can(Capability.RESTORE):
@@ -151,16 +181,15 @@ class ScimConnector:
             case Action.CUT_OFF:
                 return await self._cut_off(user)
             case Action.RESUME:
-                await self._patch(user, [_replace("active", True)])
+                await self._change(user, {"active": True})
             case Action.SET_CREDENTIAL:
-                await self._patch(user, [_replace("password", secret)])
-            case Action.GRANT:
-                value = [{"value": ref.external_id}]
-                operation = {"op": "add", "path": "members", "value": value}
-                await self._patch(await self._group(item), [operation])
-            case Action.REVOKE:
-                path = f"members[value eq {quoted(ref.external_id)}]"
-                await self._patch(await self._group(item), [{"op": "remove", "path": path}])
+                await self._change(user, {"password": secret})
+            case Action.SET:
+                await self._patch(
+                    user, [_replace(f"{ACCOUNT}:settings.{item}", arguments["value"])]
+                )
+            case Action.GRANT | Action.REVOKE:
+                await self._member(item, ref.external_id, joins=action is Action.GRANT)
             case Action.TAKE_SEAT:
                 body = {"license": item, "user": {"value": ref.external_id}}
                 await self._http.send("POST", "/Seats", body)
@@ -183,6 +212,31 @@ class ScimConnector:
             "PATCH", path, {"schemas": [PATCH], "Operations": operations}, etag=etag
         )
 
+    async def _change(self, path: str, values: Mapping[str, Any]) -> None:
+        """Replace attributes of a user, by PATCH or, where there is none, by PUT of the whole."""
+        await self._can(Capability.SUSPEND)
+        if self._patches:
+            await self._patch(path, [_replace(k, v) for k, v in values.items()])
+            return
+        found = await self._http.send("GET", path)
+        await self._http.send("PUT", path, {**found.body, **values}, etag=found.etag)
+
+    async def _member(self, name: str, user: str, *, joins: bool) -> None:
+        await self._can(Capability.SUSPEND)
+        group = await self._group(name)
+        if self._patches:
+            operation: dict[str, Any] = {"op": "add", "path": "members", "value": [{"value": user}]}
+            if not joins:
+                path = f"members[value eq {quoted(user)}]"
+                operation = {"op": "remove", "path": path}
+            await self._patch(group, [operation])
+            return
+        found = await self._http.send("GET", group)
+        members = [m for m in found.body.get("members", []) if m["value"] != user]
+        if joins:
+            members.append({"value": user})
+        await self._http.send("PUT", group, {**found.body, "members": members}, etag=found.etag)
+
     async def _create(self, ref: AccountRef, arguments: Mapping[str, Any]) -> Mapping[str, Any]:
         body = {
             "schemas": [USER],
@@ -194,6 +248,9 @@ class ScimConnector:
         if number := arguments.get("employee_number"):
             body["schemas"].append(ENTERPRISE)
             body[ENTERPRISE] = {"employeeNumber": number}
+        if settings := {k: v for k, v in arguments.get("settings", {}).items() if v}:
+            body["schemas"].append(ACCOUNT)
+            body[ACCOUNT] = {"settings": settings}
         reply = await self._http.send("POST", "/Users", body, allow=(409,))
         if reply.status == 409:
             raise ApplicationRejected(
@@ -203,6 +260,9 @@ class ScimConnector:
         return {"external_id": reply.body["id"], "login": reply.body["userName"]}
 
     async def _cut_off(self, user: str) -> Mapping[str, Any]:
+        if await self._can(Capability.SUSPEND) and not self._patches:
+            await self._change(user, {"active": False, ACCOUNT: {}})
+            return {"suspended": True}
         operations = [_replace("active", False)]
         if await self._can(Capability.SESSIONS):
             operations += [
@@ -214,9 +274,9 @@ class ScimConnector:
 
     async def _group(self, name: str) -> str:
         if name not in self._groups:
-            condition = f"displayName eq {quoted(name)}"
-            async for page in self._http.listed("/Groups?excludedAttributes=members", condition):
-                self._groups |= {g["displayName"]: g["id"] for g in page}
+            path = "/Groups?excludedAttributes=members"
+            async for group in self._found(path, ("displayName",), name):
+                self._groups[group["displayName"]] = group["id"]
         if name not in self._groups:
             raise ApplicationRejected(
                 f"{self._name} has no group {name}.",
@@ -225,11 +285,9 @@ class ScimConnector:
         return f"/Groups/{self._groups[name]}"
 
     async def _free_seat(self, ref: AccountRef, item: str) -> Mapping[str, Any]:
-        condition = f"user.value eq {quoted(ref.external_id)}"
-        async for page in self._http.listed("/Seats", condition):
-            for seat in page:
-                if seat["license"] == item:
-                    await self._http.send("DELETE", f"/Seats/{seat['id']}", allow=(404,))
+        mine = self._found("/Seats", ("user", "value"), ref.external_id)
+        for seat in [s async for s in mine if s["license"] == item]:
+            await self._http.send("DELETE", f"/Seats/{seat['id']}", allow=(404,))
         return {"license": item}
 
     async def _transfer(
@@ -239,8 +297,7 @@ class ScimConnector:
         target = arguments["to_external_id"] or ref.external_id
         only = arguments.get("only")
         moved = []
-        condition = f"owner.value eq {quoted(source)}"
-        found = [i async for page in self._http.listed("/OwnedItems", condition) for i in page]
+        found = [i async for i in self._found("/OwnedItems", ("owner", "value"), source)]
         for item in found:
             if item["kind"] != kind or (only is not None and item["id"] not in only):
                 continue
@@ -262,6 +319,11 @@ class ScimConnector:
         await self._http.send("DELETE", path, allow=(404,))
 
 
+def same(shown: object, wanted: str) -> bool:
+    """Whether two logins are one: userName does not tell upper from lower case (RFC 7643 4.1.1)."""
+    return isinstance(shown, str) and shown.lower() == wanted.lower()
+
+
 def _replace(path: str, value: object) -> dict[str, Any]:
     return {"op": "replace", "path": path, "value": value}
 
@@ -280,6 +342,7 @@ def _observed(user: Mapping[str, Any], assets: list[Asset] | None) -> Observed:
         assets=None if assets is None else tuple(assets),
         display_name=user.get("displayName", ""),
         employee_number=user.get(ENTERPRISE, {}).get("employeeNumber", ""),
+        settings={k: str(v) for k, v in more.get("settings", {}).items()},
         named=more.get("kind", "person") == "person",
     )
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import asyncio
+import time
 from collections.abc import AsyncIterator, Mapping
 from dataclasses import dataclass
 from typing import Any
@@ -28,16 +30,42 @@ class Reply:
     etag: str
 
 
+@dataclass(frozen=True, slots=True)
+class ClientCredentials:
+    """Where a bearer token is fetched (RFC 6749 4.4); the secret is the client's password."""
+
+    token_url: str
+    client_id: str
+    scope: str = ""
+
+
 class ScimHttp:
-    """One application's SCIM root. ``token`` goes out as a bearer token (RFC 6750)."""
+    """One application's SCIM root.
+
+    ``token`` goes out as a bearer token (RFC 6750); with ``credentials`` it is the client secret
+    for which such a token is fetched, and fetched again before it ends.
+    """
 
     def __init__(
-        self, name: str, url: str, token: str, *, timeout: float, connections: int
+        self,
+        name: str,
+        url: str,
+        token: str,
+        *,
+        timeout: float,
+        connections: int,
+        credentials: ClientCredentials | None = None,
     ) -> None:
         self.name = name
         self._url = url.rstrip("/")
         self._timeout = timeout
-        headers = {"Authorization": f"Bearer {token}", "Accept": MEDIA}
+        self.by_cursor = False
+        self._secret = token
+        self._credentials = credentials
+        self._fetching = asyncio.Lock()
+        self._good_until = 0.0 if credentials else float("inf")
+        self._bearer = {"Authorization": f"Bearer {token}"}
+        headers = {"Accept": MEDIA}
         self._session = aiohttp.ClientSession(
             headers=headers,
             cookie_jar=aiohttp.DummyCookieJar(),
@@ -58,7 +86,11 @@ class ScimHttp:
         allow: tuple[int, ...] = (),
     ) -> Reply:
         """One request. Statuses of 400 and above raise, unless listed in ``allow``."""
-        headers = {"If-Match": etag} if etag else {}
+        if time.monotonic() > self._good_until:
+            await self._fetch_token()
+        headers = dict(self._bearer)
+        if etag:
+            headers["If-Match"] = etag
         data = None
         if body is not None:
             data = orjson.dumps(body)
@@ -81,6 +113,36 @@ class ScimHttp:
             raise self._problem(status, raw, found)
         return Reply(status, _parsed(self.name, raw), found.get("ETag", ""))
 
+    async def _fetch_token(self) -> None:
+        """One token for all calls; whoever comes first fetches it."""
+        credentials = self._credentials
+        assert credentials is not None
+        async with self._fetching:
+            if time.monotonic() <= self._good_until:
+                return
+            form = {"grant_type": "client_credentials"}
+            if credentials.scope:
+                form["scope"] = credentials.scope
+            try:
+                async with self._session.post(
+                    credentials.token_url,
+                    data=form,
+                    auth=aiohttp.BasicAuth(credentials.client_id, self._secret),
+                ) as response:
+                    body = await response.json(content_type=None)
+                    status = response.status
+            except (TimeoutError, aiohttp.ClientError, ValueError) as error:
+                raise ApplicationUnavailable(f"{self.name} gives out no token.") from error
+            if status >= 500:
+                raise ApplicationUnavailable(f"{self.name} gives out no token ({status}).")
+            if status >= 400 or "access_token" not in body:
+                raise ApplicationRejected(
+                    f"{self.name} does not accept Yugum's client credentials ({status}).",
+                    remedy="Renew them: yugum apps connect.",
+                )
+            self._bearer = {"Authorization": f"Bearer {body['access_token']}"}
+            self._good_until = time.monotonic() + max(float(body.get("expires_in", 300)) - 30, 5)
+
     def _problem(self, status: int, raw: bytes, headers: Mapping[str, str]) -> Exception:
         detail = _detail(raw)
         if status == 429:
@@ -99,10 +161,20 @@ class ScimHttp:
         return ApplicationRejected(f"{self.name} refused ({status}). {detail}".strip())
 
     async def listed(self, path: str, filter_text: str = "") -> AsyncIterator[list[dict[str, Any]]]:
-        """Pages of a resource type by index (RFC 7644 3.4.2.4)."""
-        start = 1
+        """Pages of a resource type, by index (RFC 7644 3.4.2.4) or by cursor (RFC 9865)."""
         joiner = "&" if "?" in path else "?"
         condition = f"&filter={quote(filter_text)}" if filter_text else ""
+        if self.by_cursor:
+            cursor: str | None = ""
+            while cursor is not None:
+                reply = await self.send(
+                    "GET", f"{path}{joiner}cursor={quote(cursor)}&count={PAGE}{condition}"
+                )
+                if reply.body.get("Resources"):
+                    yield reply.body["Resources"]
+                cursor = reply.body.get("nextCursor")
+            return
+        start = 1
         while True:
             reply = await self.send(
                 "GET", f"{path}{joiner}startIndex={start}&count={PAGE}{condition}"
