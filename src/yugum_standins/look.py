@@ -8,8 +8,12 @@ from dataclasses import dataclass
 from typing import Any
 from urllib.parse import urlsplit, urlunsplit
 
+import bonsai
 import httpx
 import psycopg
+from bonsai import escape_filter_exp
+
+from yugum_standins.directory import BASE, Directory
 
 ACCOUNT = "urn:yugum:scim:schemas:1.0:Account"
 
@@ -130,3 +134,33 @@ class ReportingLook:
             psycopg.connect(self.as_user(login, database, password), connect_timeout=3).close()
             return True
         return False
+
+
+@dataclass(frozen=True, slots=True)
+class DirectoryLook:
+    """The staff directory, asked by LDAP."""
+
+    directory: Directory
+
+    def entry(self, login: str) -> dict[str, list[Any]]:
+        """An entry's attributes; empty when there is none."""
+        wanted = ["*", "memberOf", "pwdAccountLockedTime"]
+        with self.directory.client().connect(timeout=5) as connection:
+            found = connection.search(BASE, 2, f"(uid={escape_filter_exp(login)})", wanted)
+        return {**dict(found[0]), "dn": [str(found[0].dn)]} if found else {}
+
+    def container(self, login: str) -> str:
+        dn = self.entry(login).get("dn", [""])[0]
+        return dn.split(",")[1].removeprefix("ou=") if dn else ""
+
+    def groups(self, login: str) -> set[str]:
+        names = self.entry(login).get("memberOf", [])
+        return {str(g).split(",")[0].removeprefix("cn=") for g in names}
+
+    def sign_in(self, login: str, password: str) -> bool:
+        user = self.entry(login).get("dn", [""])[0]
+        try:
+            self.directory.client(user, password).connect(timeout=5).close()
+        except bonsai.AuthenticationError:
+            return False
+        return True

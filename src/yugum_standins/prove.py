@@ -20,8 +20,8 @@ from yugum.wire import dockets as wd
 from yugum.wire import people as wp
 from yugum.wire import plans as wl
 from yugum_standins.load import advance, connect, do, loaded, raise_stage
-from yugum_standins.look import CrewLook, ReportingLook
-from yugum_standins.morrow import PLANNER
+from yugum_standins.look import CrewLook, DirectoryLook, ReportingLook
+from yugum_standins.morrow import DIRECTORY, MAILBOX, PLANNER, STAFF
 from yugum_standins.stage import Stage
 
 
@@ -66,6 +66,8 @@ class Play:
         self.organisation = organisation
         self.crew = CrewLook(organisation.crew["url"], organisation.crew["headers"])
         self.reporting = ReportingLook(organisation.reporting)
+        self.directory = DirectoryLook(stage.directories[0])
+        self.passwords: dict[str, str] = {}
 
     def secret(self, login: str, application: str) -> str:
         """Open the one-time link of an account's initial credential."""
@@ -157,7 +159,11 @@ def _hire(play: Play, heir: str) -> None:
     report.equal("reporting database: a role that can log in", play.reporting.role(SHE), True)
     report.equal("reporting database: her group", play.reporting.groups(SHE), {"deck_reports"})
     held = {s.license for s in client.people.show(SHE).seats if s.state == "held"}
-    report.equal("a seat in both applications", held, {PLANNER, "Reporting user"})
+    report.equal("a seat wherever a role gives one", held, {PLANNER, "Reporting user", MAILBOX})
+    report.equal(
+        "staff directory: an entry among the people", play.directory.container(SHE), "people"
+    )
+    report.equal("staff directory: her group", play.directory.groups(SHE), {STAFF})
 
 
 def _work(play: Play) -> psycopg.Connection[Any]:
@@ -170,6 +176,10 @@ def _work(play: Play) -> psycopg.Connection[Any]:
     )
     password = play.secret(SHE, "reporting-database")
     report.check("signs in to the reporting database", reporting.sign_in(SHE, password))
+    play.passwords[DIRECTORY] = play.secret(SHE, DIRECTORY)
+    report.check(
+        "signs in to the staff directory", play.directory.sign_in(SHE, play.passwords[DIRECTORY])
+    )
     crew.add_roster(SHE, "Easter roster Oxhaven")
     crew.add_roster(SHE, "Spring relief roster")
     for database in ("timetables", "finance"):
@@ -228,8 +238,22 @@ def _leave(play: Play, heir: str, session: psycopg.Connection[Any]) -> datetime:
     docket = client.dockets.show(docket.number)
     report.equal("the docket is done", docket.state, "done")
     cuts = [s for s in docket.steps if s.action == "cut_off"]
-    report.equal("both applications are cut off in one phase", {s.phase for s in cuts}, {"secure"})
-    report.check("and within seconds", docket.cut_off_ms is not None and len(cuts) == 2)
+    report.equal("all applications are cut off in one phase", {s.phase for s in cuts}, {"secure"})
+    report.check(
+        "four accounts within seconds", docket.cut_off_ms is not None and len(cuts) == 4, len(cuts)
+    )
+    entry = play.directory.entry(SHE)
+    report.equal("staff directory: moved to the leavers", play.directory.container(SHE), "leavers")
+    report.equal("staff directory: hidden from the address book", entry["yugumHidden"], [True])
+    report.check("staff directory: no manager any more", "manager" not in entry)
+    report.check(
+        "staff directory: marked for the help desk",
+        "Has left" in entry.get("description", [""])[0],
+        entry.get("description"),
+    )
+    report.equal("staff directory: out of her groups", play.directory.groups(SHE), set())
+    old = play.passwords[DIRECTORY]
+    report.equal("staff directory: sign-in is refused", play.directory.sign_in(SHE, old), False)
     report.note(f"every account cut off in {(docket.cut_off_ms or 0) / 1000:.2f} s")
     user = play.crew.user(SHE) or {}
     report.equal("Crew rosters: suspended", user.get("active"), False)
@@ -302,6 +326,7 @@ def _come_back(play: Play, left: datetime) -> None:
         bool(user and gone and user["active"] and user["id"] == gone["id"]),
         user,
     )
+    report.equal("staff directory: back among the people", play.directory.container(SHE), "people")
     report.equal(
         "Crew rosters: her groups", play.crew.groups(SHE), {"Timetable planners", "Rosters"}
     )
@@ -354,7 +379,9 @@ def _window(play: Play, other: str, left: datetime) -> None:
     advance(client, (left + timedelta(days=12 + 31)).isoformat())
     report.equal("then there is no such role any more", play.reporting.role(other), None)
     states = {a.state for a in client.people.show(other).accounts}
-    report.equal("Yugum shows both as purged", states, {"purged"})
+    report.equal("Yugum shows what is left", states, {"purged", "deleted"})
+    ended = {a.application_id for a in client.people.show(other).accounts if a.state == "purged"}
+    report.equal("both are purged", ended, {"crew-rosters", "reporting-database"})
     report.equal("nothing is stuck", client.dockets.page(stuck=True).items, [])
 
 

@@ -1,4 +1,4 @@
-"""What every connector must do, on the real thing: extended SCIM, plain SCIM and PostgreSQL."""
+"""What every connector must do, on the real thing: SCIM in three dialects, PostgreSQL and LDAP."""
 
 from __future__ import annotations
 
@@ -10,6 +10,7 @@ from typing import Any
 import pytest
 
 from tests.conftest import Theatre
+from yugum.connectors.ldap import connect as ldap
 from yugum.connectors.postgres import PostgresConnector
 from yugum.connectors.scim import ScimConnector
 from yugum.core.accounts import AccountState, Observed
@@ -17,9 +18,19 @@ from yugum.core.actions import Action
 from yugum.core.applications import Capability
 from yugum.core.effects import fulfilled
 from yugum.errors import ApplicationRejected, ApplicationUnavailable
-from yugum.ports import AccountRef, Connector
+from yugum.ports import AccountRef, Connector, ConnectorSpec
+from yugum_standins.morrow import INCIDENTS, MAINTENANCE
 
-GROUP = {"scim": "Night duty", "plain": "Everybody", "postgres": "archive_readers"}
+GROUP = {
+    "scim": "Night duty",
+    "plain": "Everybody",
+    "put": "Investigators",
+    "cursor": "Work orders",
+    "postgres": "archive_readers",
+    "ldap": "Harbour radio",
+}
+PARKING = ("postgres", "ldap", "plain", "put")
+FULL_SCIM = ("scim", "cursor")
 UNTIL = datetime(2031, 5, 1, 12, 0, tzinfo=UTC)
 
 
@@ -63,7 +74,7 @@ def plain(theatre: Theatre) -> dict[str, Any]:
     return notes
 
 
-@pytest.fixture(params=["scim", "plain", "postgres"])
+@pytest.fixture(params=list(GROUP))
 async def subject(
     request: pytest.FixtureRequest, theatre: Theatre, plain: dict[str, Any]
 ) -> AsyncIterator[tuple[str, Connector]]:
@@ -71,6 +82,20 @@ async def subject(
     made: Connector
     if kind == "postgres":
         made = PostgresConnector("Reporting database", theatre.reporting.url)
+    elif kind == "ldap":
+        directory = theatre.stage.directories[0]
+        made = ldap(
+            ConnectorSpec(
+                name="Staff directory",
+                url=directory.url,
+                secret=directory.password,
+                options=directory.options,
+            )
+        )
+    elif kind in ("put", "cursor"):
+        name = {"put": INCIDENTS, "cursor": MAINTENANCE}[kind]
+        other = theatre.play.organisation.others[name]
+        made = ScimConnector(name, f"{other['url']}/scim/v2", other["token"])
     elif kind == "plain":
         url = f"http://127.0.0.1:{plain['port']}/scim/v2"
         made = ScimConnector("Plain", url, plain["token"])
@@ -100,9 +125,9 @@ async def seen(connector: Connector, ref: AccountRef, **more: bool) -> Observed:
 async def test_discovery_tells_the_applications_apart(subject: tuple[str, Connector]) -> None:
     kind, connector = subject
     can = (await connector.discover()).capabilities
-    assert (Capability.RESTORE in can) is (kind == "scim")
-    assert (Capability.SEATS in can) is (kind == "scim")
-    assert (Capability.ASSETS in can) is (kind != "plain")
+    assert (Capability.RESTORE in can) is (kind in FULL_SCIM)
+    assert (Capability.SEATS in can) is (kind in FULL_SCIM)
+    assert (Capability.ASSETS in can) is (kind in (*FULL_SCIM, "postgres"))
     assert Capability.ENTITLEMENTS in can
     assert Capability.SUSPEND in can
 
@@ -144,7 +169,7 @@ async def test_a_login_that_is_taken_is_refused_with_a_remedy(
 async def test_going_and_coming_back(subject: tuple[str, Connector]) -> None:
     kind, connector = subject
     ref = await create(connector)
-    if kind == "postgres":
+    if kind in PARKING:
         await connector.act(Action.CUT_OFF, ref, "", {})
         await connector.act(Action.PARK, ref, "", {"until": UNTIL.isoformat()})
         assert (await seen(connector, ref)).recoverable_until == UNTIL
@@ -152,14 +177,11 @@ async def test_going_and_coming_back(subject: tuple[str, Connector]) -> None:
         await connector.act(Action.DELETE, ref, "", {})
     gone = await connector.observe(ref)
     assert fulfilled(Action.DELETE, "", gone)
-    if kind == "plain":
-        assert gone is None
-        return
     assert gone is not None
     assert gone.state is AccountState.DELETED
     await connector.act(Action.RESTORE, ref, "", {})
     assert (await seen(connector, ref)).state is AccountState.SUSPENDED
-    if kind == "scim":
+    if kind in FULL_SCIM:
         await connector.act(Action.DELETE, ref, "", {})
     await connector.act(Action.PURGE, ref, "", {})
     assert await connector.observe(ref) is None

@@ -7,6 +7,7 @@ offers our extension; elsewhere its capabilities lack them and plans fall back.
 from __future__ import annotations
 
 import asyncio
+import re
 from collections.abc import AsyncIterator, Mapping, Sequence
 from datetime import datetime
 from typing import Any
@@ -23,6 +24,8 @@ ENTERPRISE = "urn:ietf:params:scim:schemas:extension:enterprise:2.0:User"
 PATCH = "urn:ietf:params:scim:api:messages:2.0:PatchOp"
 ACCOUNT = "urn:yugum:scim:schemas:1.0:Account"
 
+PARKED = re.compile(r" \(parked until ([^)]+)\)$")
+"""The visible mark of an account that waits for its end where nothing can be deleted recoverably."""
 BASE = {Capability.SUSPEND, Capability.DELETE, Capability.PURGE, Capability.CREDENTIAL}
 
 
@@ -197,6 +200,12 @@ class ScimConnector:
                 return await self._free_seat(ref, item)
             case Action.TRANSFER:
                 return await self._transfer(ref, item, arguments)
+            case Action.PARK:
+                found = await self._http.send("GET", user)
+                name = PARKED.sub("", found.body.get("displayName", ""))
+                name = f"{name} (parked until {arguments['until']})"
+                await self._change(user, {"active": False, "displayName": name})
+                return {"until": arguments["until"]}
             case Action.DELETE:
                 await self._http.send("DELETE", user, allow=(404,))
             case Action.RESTORE:
@@ -308,8 +317,11 @@ class ScimConnector:
         return {"assets": moved, "to": arguments["to_name"]}
 
     async def _restore(self, ref: AccountRef) -> None:
-        if not await self._can(Capability.RESTORE):
-            raise CannotDo(f"{self._name} cannot restore what was deleted.")
+        if not await self._can(Capability.RESTORE):  # then it can only have been parked
+            found = await self._http.send("GET", f"/Users/{ref.external_id}")
+            name = PARKED.sub("", found.body.get("displayName", ""))
+            await self._change(f"/Users/{ref.external_id}", {"displayName": name})
+            return
         await self._patch(f"/DeletedUsers/{ref.external_id}", [_replace("restore", True)])
 
     async def _purge(self, ref: AccountRef) -> None:
@@ -330,17 +342,22 @@ def _replace(path: str, value: object) -> dict[str, Any]:
 
 def _observed(user: Mapping[str, Any], assets: list[Asset] | None) -> Observed:
     more = user.get(ACCOUNT, {})
+    name = user.get("displayName", "")
+    active = user.get("active", True)
+    parked = None if active else PARKED.search(name)
+    state = AccountState.ACTIVE if active else AccountState.SUSPENDED
     return Observed(
         external_id=user["id"],
         login=user["userName"],
-        state=AccountState.ACTIVE if user.get("active", True) else AccountState.SUSPENDED,
+        state=AccountState.DELETED if parked else state,
+        recoverable_until=datetime.fromisoformat(parked[1]) if parked else None,
         entitlements=frozenset(g["display"] for g in user.get("groups", ()) if g.get("display")),
         seats=frozenset(s["license"] for s in more.get("seats", ())),
         sessions=len(more.get("sessions", ())),
         keys=len(more.get("apiKeys", ())),
         correlation=user.get("externalId", ""),
         assets=None if assets is None else tuple(assets),
-        display_name=user.get("displayName", ""),
+        display_name=PARKED.sub("", name),
         employee_number=user.get(ENTERPRISE, {}).get("employeeNumber", ""),
         settings={k: str(v) for k, v in more.get("settings", {}).items()},
         named=more.get("kind", "person") == "person",
