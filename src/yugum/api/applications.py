@@ -37,6 +37,7 @@ async def connect_application(
         name=body.name,
         kind=body.kind,
         contact=body.contact,
+        trust=body.trust,
         profile=Profile(**profile),
     )
     config: dict[str, Any] = {"url": body.url, "options": body.options}

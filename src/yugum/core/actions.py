@@ -47,6 +47,31 @@ class Action(StrEnum):
     PURGE = "purge"
 
 
+ADDING = frozenset(
+    {
+        Action.CREATE,
+        Action.RESUME,
+        Action.RESTORE,
+        Action.GRANT,
+        Action.TAKE_SEAT,
+        Action.SET_CREDENTIAL,
+    }
+)
+"""What may be done in an application that is trusted to be added to."""
+
+TAKING = frozenset(
+    {
+        Action.REVOKE,
+        Action.FREE_SEAT,
+        Action.TRANSFER,
+        Action.DELETE,
+        Action.PARK,
+        Action.PURGE,
+    }
+)
+"""What counts against an application's ceiling an hour; cut-offs are never held up."""
+
+
 class Settle(StrEnum):
     """How a crash between intent and receipt is settled."""
 

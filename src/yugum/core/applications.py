@@ -50,12 +50,22 @@ class CredentialRule(StrEnum):
     KEPT = "kept"
 
 
+class Trust(StrEnum):
+    """What Yugum may do in an application: nothing, create and grant, or everything."""
+
+    WATCH = "watch"
+    ADD = "add"
+    FULL = "full"
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Profile:
     """An application's semantics. ``window_days`` counts from the deletion.
 
     ``standard_settings`` are what an account in use has, ``leaver_settings`` what a leaver's gets;
-    in a value, ``{date}`` stands for the day and ``{name}`` for the person.
+    in a value, ``{date}`` stands for the day and ``{name}`` for the person. ``calls_per_second``
+    goes for all workers together, ``ceiling_per_hour`` for steps that take something away, cut-offs
+    apart; 0 sets no limit.
     """
 
     deletion: Deletion = Deletion.RECOVERABLE
@@ -68,6 +78,8 @@ class Profile:
     never_returns: tuple[str, ...] = ("sessions", "keys")
     password_length: int = 20
     primary_group: str = ""
+    calls_per_second: float = 0.0
+    ceiling_per_hour: int = 0
     leaver_settings: Mapping[str, str] = field(default_factory=dict)
     standard_settings: Mapping[str, str] = field(default_factory=dict)
 
@@ -82,6 +94,7 @@ class Application:
     profile: Profile = field(default_factory=Profile)
     capabilities: frozenset[Capability] = frozenset(Capability)
     contact: str = ""
+    trust: Trust = Trust.FULL
 
     def can(self, capability: Capability) -> bool:
         return capability in self.capabilities

@@ -11,13 +11,14 @@ from dataclasses import dataclass, field, replace
 from datetime import datetime
 
 from yugum.core.accounts import Account, AccountKind, AccountState, HoldingKind, is_open
-from yugum.core.actions import Action, Phase
+from yugum.core.actions import ADDING, Action, Phase
 from yugum.core.applications import (
     Application,
     Capability,
     CredentialRule,
     Deletion,
     SeatReturn,
+    Trust,
     effective_deletion,
 )
 from yugum.core.decisions import (
@@ -118,6 +119,7 @@ class Draft:
     steps: list[PlannedStep] = field(default_factory=list)
     cautions: list[Caution] = field(default_factory=list)
     stays: list[dict[str, str]] = field(default_factory=list)
+    withheld: dict[str, set[Action]] = field(default_factory=dict)
 
     def add(
         self,
@@ -133,6 +135,11 @@ class Draft:
         origin: Origin | None = None,
         phase: Phase | None = None,
     ) -> None:
+        if application.trust is Trust.WATCH or (
+            application.trust is Trust.ADD and action not in ADDING
+        ):
+            self.withheld.setdefault(application.id, set()).add(action)
+            return
         self.steps.append(
             PlannedStep(
                 application_id=application.id,
@@ -153,11 +160,24 @@ class Draft:
         if caution not in self.cautions:
             self.cautions.append(caution)
 
+    def tell_withheld(self) -> None:
+        """Say what is not done because the application is not trusted that far."""
+        for application_id, actions in sorted(self.withheld.items()):
+            application = self.world.applications[application_id]
+            may = "only watched" if application.trust is Trust.WATCH else "only added to"
+            words = ", ".join(sorted(a.value.replace("_", " ") for a in actions))
+            self.warn(
+                "not-trusted",
+                f"{application.name} is {may}: left to its own administrators are {words}.",
+                "trust",
+            )
+
     def origin_of(self, account: Account, kind: str, item: str) -> Origin:
         return self.subject.ledger.get((account.id, kind, item), FOUND)
 
     def finish(self, verb: str) -> Plan:
         steps = in_order(self.steps)
+        self.tell_withheld()
         plan = Plan(
             subject_id=self.subject.person.id,
             verb=verb,

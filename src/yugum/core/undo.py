@@ -53,6 +53,7 @@ def plan_undo(subject: Subject, world: World, at: datetime, done: Sequence[DoneS
             )
             continue
         _invert(draft, report, application, account, step)
+    draft.tell_withheld()
     steps = in_order(draft.steps)
     plan = Plan(
         subject_id=subject.person.id,
@@ -98,6 +99,7 @@ def plan_return(subject: Subject, world: World, at: datetime, done: Sequence[Don
                 _grant_back(draft, report, application, account, step)
             else:
                 report.lost(f"{application.name}: {step.item}", "no rule gives it any more")
+    draft.tell_withheld()
     plan = replace(
         base,
         steps=in_order(draft.steps),

@@ -15,7 +15,7 @@ from datetime import UTC, datetime
 from typing import Any, TypeVar
 
 from yugum.core.accounts import Account, AccountState, HoldingKind, Observed
-from yugum.core.actions import ACTIONS, PHASE_ORDER, Action, Phase, Settle
+from yugum.core.actions import ACTIONS, PHASE_ORDER, TAKING, Action, Phase, Settle
 from yugum.core.applications import Application, Capability
 from yugum.core.decisions import LedgerKey, Origin
 from yugum.core.dockets import Step, StepState
@@ -36,6 +36,8 @@ ENDINGS = frozenset({Action.DELETE, Action.PARK, Action.PURGE})
 """These wait until everything before them in the lane is settled."""
 BACKOFF_LIMIT = 60.0
 SETTLE_TRIES = 8
+STOPPED_SECONDS = 2.0
+CEILING_SECONDS = 60.0
 NEVER = datetime(1970, 1, 1, tzinfo=UTC)
 ALPHABET = string.ascii_letters + string.digits
 
@@ -54,6 +56,9 @@ class LaneTools:
     check: Callable[[str, int, float], None]
     retry_base: float
     on_intent: Callable[[], None]
+    stopped: Callable[[], str]
+    pause: Callable[[str, float], Awaitable[None]]
+    ceiling: Callable[[Application], Awaitable[bool]]
 
 
 class Lane:
@@ -105,6 +110,9 @@ class Lane:
             if step.phase is not Phase.SECURE:
                 self._secured()
                 await self._tools.precedence.wait()
+                if why := self._tools.stopped():
+                    await self._hold_back(step, "stopped", why, STOPPED_SECONDS)
+                    return
             if step.action in ENDINGS and not settled:
                 return
             if step.state is StepState.ATTENTION:  # a person has to say how it goes on
@@ -132,6 +140,10 @@ class Lane:
                 return await self._receipt(step, seen, "already", found, {}, began)
             if step.action is Action.TAKE_SEAT and (place := await self._claim(step)):
                 return await self._wait_for_seat(step, place, found)
+            if step.action in TAKING and not await self._tools.ceiling(self._application):
+                limit = self._application.profile.ceiling_per_hour
+                text = f"{limit} things were taken away this hour in {self._application.name}."
+                return await self._hold_back(step, "ceiling", text, CEILING_SECONDS)
             await self._note(step, StepState.INTENT, found=found, attempts=step.attempts + 1)
             self._tools.on_intent()
             acted = True
@@ -349,12 +361,23 @@ class Lane:
             return StepState.ATTENTION
         if isinstance(error, RateLimited):
             wait = error.retry_after
+            await self._tools.pause(self._application.id, wait)
         else:
             exponent = min(max(attempts - 1, 0), 10)
             wait = min(self._tools.retry_base * 2**exponent, BACKOFF_LIMIT)
         state = StepState.INTENT if acted else StepState.DUE
         await self._note(step, state, problem=problem, retry=wait, attempts=attempts)
         return state
+
+    async def _hold_back(self, step: Step, code: str, text: str, seconds: float) -> StepState:
+        """Leave a step as it is and look again later."""
+        remedy = {
+            "stopped": "It goes on by itself once the stop is lifted: yugum go-on.",
+            "ceiling": "It goes on in the next hour, or when the application's ceiling is raised.",
+        }[code]
+        problem = {"code": code, "text": text, "remedy": remedy}
+        await self._note(step, step.state, problem=problem, retry=seconds)
+        return StepState.WAITING
 
     async def _settling(self, step: Step) -> None:
         problem = {"code": "settling", "text": "Accepted, not seen to have arrived yet."}

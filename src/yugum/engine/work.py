@@ -10,10 +10,11 @@ import asyncio
 import os
 import signal
 import time
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 
 import structlog
 
+from yugum.core.applications import Application
 from yugum.core.dockets import Step
 from yugum.engine.audit import Sealer
 from yugum.engine.batching import Batcher
@@ -26,12 +27,14 @@ from yugum.engine.permits import Permits
 from yugum.engine.precedence import Precedence
 from yugum.engine.schedule import tick
 from yugum.errors import LeaseLost
-from yugum.ports import Clock, Connectors, Database, Lease, Signer, Vault
+from yugum.ports import Clock, Connectors, Database, Lease, Row, Signer, Vault
 from yugum.settings import Settings
 
 log = structlog.get_logger("yugum.worker")
 
 CROWD_SECONDS = 0.08
+SLICE_SECONDS = 3.0
+"""How long a worker's share of an application's permits is good for."""
 ENDING_SECONDS = 0.1
 """How long ended subjects are collected: nobody waits for this, and cut-offs need the machine."""
 
@@ -61,6 +64,8 @@ class Worker:
         self._enders: Batcher[Lease, bool] = Batcher(self._end, linger=lambda: ENDING_SECONDS)
         self._loading = asyncio.Semaphore(1)
         self._permits: dict[str, Permits] = {}
+        self._applications: dict[str, Application] = {}
+        self._stop_row: Row | None = None
         self._good_until: dict[tuple[str, int], float] = {}
         self._hinted = asyncio.Event()
         self._intents = 0
@@ -78,6 +83,9 @@ class Worker:
             check=self._check,
             retry_base=settings.retry_base_seconds,
             on_intent=self._count_intent,
+            stopped=self._stopped,
+            pause=self._pause,
+            ceiling=self._ceiling,
         )
 
     def _linger(self) -> float:
@@ -95,11 +103,13 @@ class Worker:
             asyncio.create_task(self._every(self._settings.tick_seconds, self._tick, stop)),
             asyncio.create_task(self._every(self._settings.lease_seconds / 4, self._renew, stop)),
             asyncio.create_task(self._every(1.0, self._seal, stop)),
+            asyncio.create_task(self._every(SLICE_SECONDS / 3, self._share, stop)),
         ]
         try:
             await self._pump(stop)
             if self._tasks:
                 await asyncio.wait(self._tasks, timeout=self._settings.call_timeout)
+            await self._leave()
         finally:
             for task in (*loops, *self._tasks):
                 task.cancel()
@@ -146,13 +156,18 @@ class Worker:
 
     async def _claim(self) -> int:
         room = self._settings.lanes - len(self._good_until)
-        if room <= 0:
-            await asyncio.sleep(0.01)
+        full = room <= 0  # of bulk work perhaps: somebody who leaves is taken in all the same
+        if full and room <= -self._settings.lanes:
+            await asyncio.sleep(0.05)
             return self._settings.claim
         asked = time.monotonic()
         seconds = self._settings.lease_seconds
+        limit = self._settings.claim if full else min(room, self._settings.claim)
         async with self._database.unit() as unit:
-            leases = await unit.leases.claim(self.name, min(room, self._settings.claim), seconds)
+            leases = await unit.leases.claim(self.name, limit, seconds, most_urgent=full)
+        if full and not leases:
+            await asyncio.sleep(0.05)
+            return self._settings.claim
         for lease in leases:
             self._good_until[(lease.subject_id, lease.epoch)] = asked + seconds
         if leases:
@@ -180,9 +195,52 @@ class Worker:
             raise LeaseLost(f"The lease on {subject_id} does not last for another call.")
 
     def _permits_of(self, application_id: str) -> Permits:
-        if application_id not in self._permits:
-            self._permits[application_id] = Permits(self._settings.concurrency)
         return self._permits[application_id]
+
+    async def _share(self, applications: Mapping[str, Application] | None = None) -> None:
+        """Renew this worker's shares of the applications it calls, and see who has stopped what."""
+        if applications is not None:
+            self._applications |= applications
+        async with self._database.unit() as unit:
+            self._stop_row = await unit.gates.stopped()
+            if applications is None and not self._good_until:
+                return
+            shares = await unit.gates.share(self.name, list(self._applications), SLICE_SECONDS)
+        for application_id, share in shares.items():
+            profile = self._applications[application_id].profile
+            count = max(1, self._settings.concurrency // share.workers)
+            rate = profile.calls_per_second / share.workers
+            permits = self._permits.get(application_id)
+            if permits is None:
+                permits = self._permits[application_id] = Permits(count, rate)
+            permits.share(count, rate)
+            if share.paused:
+                permits.pause(share.paused)
+
+    async def _leave(self) -> None:
+        async with self._database.unit() as unit:
+            await unit.gates.leave(self.name)
+
+    def _stopped(self) -> str:
+        """Why everything but cut-offs is stopped; empty while work goes on."""
+        row = self._stop_row
+        return f"{row['author']} stopped everything but cut-offs: {row['reason']}" if row else ""
+
+    async def _pause(self, application_id: str, seconds: float) -> None:
+        """Tell all workers that an application asked to slow down."""
+        permits = self._permits[application_id]
+        if permits.paused >= seconds - 0.5:
+            return  # told already
+        permits.pause(seconds)
+        async with self._database.unit() as unit:
+            await unit.gates.pause(application_id, seconds)
+
+    async def _ceiling(self, application: Application) -> bool:
+        ceiling = application.profile.ceiling_per_hour
+        if not ceiling:
+            return True
+        async with self._database.unit() as unit:
+            return await unit.gates.take_of_ceiling(application.id, ceiling)
 
     def _count_intent(self) -> None:
         """For crash tests: die right after the n-th intent is durable, as a power cut would."""
@@ -211,6 +269,11 @@ class Worker:
                     steps = await unit.dockets.open_steps(ids)
                     accounts = await unit.accounts.some({s.account_id for s in steps})
                     applications = await unit.applications.all()
+                touched = {s.application_id for s in steps}
+                if self._applications.keys() < touched or any(
+                    self._applications.get(a) != applications[a] for a in touched
+                ):
+                    await self._share({a: applications[a] for a in touched})
         except Exception as error:
             log.warning("portion failed", subjects=len(ids), error=str(error), exc_info=True)
             return None

@@ -19,6 +19,7 @@ from yugum.core.applications import (
     Profile,
     SeatReturn,
     SeatRule,
+    Trust,
 )
 from yugum.errors import NotFound
 from yugum.storage import tables as t
@@ -45,6 +46,7 @@ def application_from(row: Row) -> Application:
         profile=profile_from(row["profile"]),
         capabilities=frozenset(Capability(c) for c in row["capabilities"]),
         contact=row["contact"],
+        trust=Trust(row["trust"]),
     )
 
 
@@ -79,6 +81,11 @@ class Applications:
                 a.seen_at,
                 a.reading_at,
                 a.problem,
+                a.trust,
+                a.credential_ends,
+                sa.case(
+                    (a.paused_until > sa.func.clock_timestamp(), a.paused_until), else_=None
+                ).label("paused_until"),
                 a.config,
                 sa.func.coalesce(counted.c.accounts, 0).label("accounts"),
                 sa.func.coalesce(counted.c.active, 0).label("active"),
@@ -107,6 +114,7 @@ class Applications:
             "profile": asdict(application.profile),
             "config": dict(config),
             "contact": application.contact,
+            "trust": application.trust.value,
             "capabilities": sorted(c.value for c in application.capabilities),
         }
         if secret is not None:

@@ -20,6 +20,7 @@ from yugum.storage.clock import ClockRow
 from yugum.storage.credentials import Credentials
 from yugum.storage.decisions import Decisions
 from yugum.storage.dockets import Dockets
+from yugum.storage.gates import Gates
 from yugum.storage.idempotency import Idempotency
 from yugum.storage.journal import Journal
 from yugum.storage.leases import Leases
@@ -48,6 +49,7 @@ class Unit:
         self.plans: ports.PlanStore = Plans(connection)
         self.dockets: ports.DocketStore = Dockets(connection)
         self.obligations: ports.ObligationStore = Obligations(connection)
+        self.gates: ports.GateStore = Gates(connection)
         self.leases: ports.LeaseStore = Leases(connection)
         self.journal: ports.JournalStore = Journal(connection)
         self.credentials: ports.CredentialStore = Credentials(connection)

@@ -16,7 +16,7 @@ UPDATE subjects s SET lease_owner = :worker, wake_at = NULL, epoch = s.epoch + 1
 FROM (
   SELECT id FROM subjects
   WHERE wake_at <= clock_timestamp()
-    AND (lease_until IS NULL OR lease_until < clock_timestamp())
+    AND (lease_until IS NULL OR lease_until < clock_timestamp()) AND priority <= :least
   ORDER BY priority, wake_at LIMIT :limit FOR UPDATE SKIP LOCKED
 ) c
 WHERE s.id = c.id RETURNING s.id, s.epoch
@@ -65,10 +65,21 @@ class Leases:
         )
         return int(result.rowcount)
 
-    async def claim(self, worker: str, limit: int, seconds: float) -> Sequence[Lease]:
-        """Take up to ``limit`` due subjects; each gets a new epoch."""
+    async def claim(
+        self, worker: str, limit: int, seconds: float, *, most_urgent: bool = False
+    ) -> Sequence[Lease]:
+        """Take up to ``limit`` due subjects; each gets a new epoch.
+
+        With ``most_urgent`` only those who are leaving or were called urgent.
+        """
         result = await self.connection.execute(
-            sa.text(CLAIM_SQL), {"worker": worker, "limit": limit, "seconds": seconds}
+            sa.text(CLAIM_SQL),
+            {
+                "worker": worker,
+                "limit": limit,
+                "seconds": seconds,
+                "least": 1 if most_urgent else 1000,
+            },
         )
         return [Lease(row.id, row.epoch) for row in result]
 

@@ -204,6 +204,123 @@ applications = sa.Table(
     sa.Column("reading_at", Moment),
     _need("problem", Text, ""),
     _need("accounts_seen", Int, "0"),
+    _need("trust", Text, "full"),
+    sa.Column("paused_until", Moment),
+    sa.Column("credential_ends", Moment),
+)
+
+worker_shares = sa.Table(
+    "worker_shares",
+    metadata,
+    sa.Column("worker", Text, primary_key=True),
+    sa.Column("application_id", Text, primary_key=True),
+    _need("until_at", Moment),
+    sa.Index("ix_worker_shares_application", "application_id"),
+)
+
+ceilings = sa.Table(
+    "ceilings",
+    metadata,
+    sa.Column("application_id", Text, primary_key=True),
+    sa.Column("hour_at", Moment, primary_key=True),
+    _need("taken", Int),
+)
+
+controls = sa.Table(
+    "controls",
+    metadata,
+    sa.Column("name", Text, primary_key=True),
+    _need("author", Text),
+    _need("reason", Text, ""),
+    sa.Column("since_at", Moment, server_default=sa.func.now(), nullable=False),
+)
+
+tasks = sa.Table(
+    "tasks",
+    metadata,
+    _id(),  # the step's
+    _need("docket_id", Text),
+    _need("application_id", Text),
+    _need("subject_id", Text),
+    _need("account_id", Text),
+    _need("action", Text),
+    _need("item", Text, ""),
+    _need("instructions", Text),
+    _need("state", Text, "open"),
+    _need("made_at", Moment),
+    _need("due_at", Moment),
+    sa.Column("reminded_at", Moment),
+    sa.Column("escalated_at", Moment),
+    sa.Column("ended_at", Moment),
+    _need("ended_by", Text, ""),
+    _need("evidence", Text, ""),
+    sa.Index("ix_tasks_state", "state", "due_at", "id"),
+    sa.Index("ix_tasks_account", "account_id"),
+)
+
+readings = sa.Table(
+    "readings",
+    metadata,
+    _id(),
+    sa.Column("application_id", Text, sa.ForeignKey("applications.id"), nullable=False),
+    _need("mode", Text),
+    _need("state", Text),
+    _need("author", Text),
+    _need("began_at", Moment),
+    sa.Column("ended_at", Moment),
+    _json("counts"),
+    _need("problem", Text, ""),
+    sa.Index("ix_readings_application", "application_id", "began_at"),
+)
+
+reading_problems = sa.Table(
+    "reading_problems",
+    metadata,
+    _id(),
+    _need("application_id", Text),
+    _need("external_id", Text),
+    _need("login", Text, ""),
+    _need("reason", Text),
+    _need("at", Moment),
+    sa.UniqueConstraint("application_id", "external_id"),
+)
+
+proposals = sa.Table(
+    "proposals",
+    metadata,
+    sa.Column("account_id", Text, primary_key=True),
+    sa.Column("person_id", Text, primary_key=True),
+    _need("rule", Text),
+    _need("confidence", Int),
+    _need("state", Text, "open"),
+    _need("made_at", Moment),
+    _need("decided_by", Text, ""),
+    sa.Index("ix_proposals_state", "state", "confidence"),
+)
+
+deviations = sa.Table(
+    "deviations",
+    metadata,
+    _id(),
+    _need("application_id", Text),
+    _need("account_id", Text),
+    _need("kind", Text),
+    _need("item", Text, ""),
+    _need("was", Text, ""),
+    _need("now_is", Text, ""),
+    _need("seen_at", Moment),
+    _need("state", Text, "open"),
+    _need("decided_by", Text, ""),
+    sa.Column("docket_id", Text),
+    sa.Index("ix_deviations_state", "state", "application_id", "id"),
+    sa.Index(
+        "uq_deviations_open",
+        "account_id",
+        "kind",
+        "item",
+        unique=True,
+        postgresql_where=sa.text("state = 'open'"),
+    ),
 )
 
 accounts = sa.Table(
@@ -223,6 +340,9 @@ accounts = sa.Table(
     _need("keys", Int, "0"),
     _json("settings"),
     sa.Column("recoverable_until", Moment),
+    sa.Column("last_used", Moment),
+    _need("employee_number", Text, ""),
+    sa.Column("digest", sa.LargeBinary),
     sa.Column("seen_at", Moment),
     _need("rev", Int, "1"),
     sa.UniqueConstraint("application_id", "external_id"),

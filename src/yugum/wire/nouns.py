@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from yugum.core.applications import CredentialRule, Deletion, SeatReturn, SeatRule
+from yugum.core.applications import CredentialRule, Deletion, SeatReturn, SeatRule, Trust
 from yugum.wire.common import Document, Line, Model, Moment, Request
 from yugum.wire.rules import RulesDocument
 
@@ -26,6 +26,8 @@ class ProfileDocument(Request):
     credential_on_resume: CredentialRule = CredentialRule.NEW
     never_returns: list[Line] = ["sessions", "keys"]
     password_length: Annotated[int, Field(ge=12, le=128)] = 20
+    calls_per_second: Annotated[float, Field(ge=0, le=100_000)] = 0.0
+    ceiling_per_hour: Annotated[int, Field(ge=0, le=1_000_000)] = 0
     primary_group: Line = ""
     leaver_settings: dict[Line, Line] = {}
     standard_settings: dict[Line, Line] = {}
@@ -46,6 +48,8 @@ class ConnectApplication(Request):
     options: dict[Line, Line] = {}
     secret: Annotated[str, Field(max_length=4000)] | None = None
     contact: Line = ""
+    trust: Trust = Trust.WATCH
+    credential_ends: Line = ""
     profile: ProfileDocument = ProfileDocument()
 
     @model_validator(mode="after")
@@ -70,6 +74,9 @@ class ApplicationRow(Model):
     seen_at: Moment | None
     reading_at: Moment | None
     problem: str
+    trust: str
+    paused_until: Moment | None
+    credential_ends: Moment | None
 
 
 class ReadingResult(Model):
