@@ -21,6 +21,7 @@ import psycopg
 import uvloop
 
 from yugum.client import Client
+from yugum.core.applications import Trust
 from yugum.core.dockets import Verb
 from yugum.settings import Settings
 from yugum.wire import nouns as wn
@@ -134,6 +135,7 @@ def prepare(client: Client, standins: dict[str, dict[str, Any]], size: int, roun
     for name, standin in standins.items():
         client.applications.connect(
             wn.ConnectApplication(
+                trust=Trust.FULL,
                 id=name,
                 name=name,
                 kind="scim",

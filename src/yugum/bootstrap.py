@@ -19,8 +19,10 @@ from yugum.engine.clock import BusinessClock, Clock
 from yugum.engine.credentials import Credentials
 from yugum.engine.decisions import Decisions
 from yugum.engine.dockets import Dockets
+from yugum.engine.links import Links
 from yugum.engine.people import People
 from yugum.engine.plans import Plans
+from yugum.engine.readings import Readings
 from yugum.engine.rules import Rules
 from yugum.engine.seats import Seats
 from yugum.engine.services import Services
@@ -154,8 +156,10 @@ async def open_house(settings: Settings) -> AsyncIterator[House]:
         decisions=Decisions(database, clock),
         dockets=Dockets(database, clock),
         exports=Exports(database, keys.public_key),
+        links=Links(database, clock),
         people=People(database, clock),
         plans=Plans(database, connectors, clock),
+        readings=Readings(database, connectors, clock),
         rules=Rules(database, clock),
         seats=Seats(database, clock),
     )

@@ -8,12 +8,13 @@ from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Any, Protocol
 
-from yugum.core.accounts import Account, Observed
+from yugum.core.accounts import Account, AccountKind, Observed, Unreadable
 from yugum.core.actions import Action
-from yugum.core.applications import Application, Capability
+from yugum.core.applications import Application, Capability, Trust
 from yugum.core.conditions import Condition
 from yugum.core.decisions import Decision, LedgerKey, Origin
 from yugum.core.dockets import DoneStep, Step, StepState
+from yugum.core.matching import Candidate
 from yugum.core.merkle import Frontier
 from yugum.core.people import Person
 from yugum.core.seats import Pool
@@ -62,8 +63,12 @@ class Connector(Protocol):
         """The application's capabilities and licenses."""
         ...
 
-    def read(self) -> AsyncIterator[Sequence[Observed]]:
-        """Every account with what it owns, page by page."""
+    def read(self, since: datetime | None = None) -> AsyncIterator[Sequence[Observed | Unreadable]]:
+        """Every account with what it owns, page by page.
+
+        With ``since``, where the application can tell, only what has changed after that machine
+        time; where it cannot, every account.
+        """
         ...
 
     async def observe(self, ref: AccountRef, *, assets: bool = False) -> Observed | None:
@@ -153,6 +158,31 @@ class Entry:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class KnownAccount:
+    """What a reading compares an account with; ``busy`` while a docket of its person runs."""
+
+    id: str
+    person_id: str | None
+    kind: str
+    state: str
+    entitlements: frozenset[str]
+    seats: frozenset[str]
+    digest: bytes | None
+    busy: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Sighting:
+    """An account as a reading stores it."""
+
+    id: str
+    person_id: str | None
+    kind: str
+    seen: Observed
+    digest: bytes
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Draft:
     """A plan to be kept until it is confirmed."""
 
@@ -215,11 +245,15 @@ class Event:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Known:
-    """Everything stored about some people, loaded in a handful of statements."""
+    """Everything stored about some subjects, loaded in a handful of statements.
+
+    An account that is nobody's stands among the people as if it were one; ``nobody`` names those.
+    """
 
     people: Mapping[str, Person]
     revisions: Mapping[str, int]
     accounts: Mapping[str, Sequence[Account]]
+    nobody: frozenset[str]
     ledger: Mapping[LedgerKey, Origin]
     decisions: Mapping[str, Sequence[Decision]]
 
@@ -280,12 +314,9 @@ class AccountStore(Protocol):
     async def history(self, account_ids: Sequence[str]) -> Sequence[Row]: ...
     async def ledger_rows(self, account_ids: Sequence[str]) -> Sequence[Row]: ...
     async def assets_of(self, account_ids: Sequence[str]) -> Sequence[Row]: ...
-    async def read_page(
-        self, application_id: str, seen: Sequence[Observed], at: datetime
-    ) -> Mapping[str, int]: ...
+    async def be_of_kind(self, account_id: str, kind: AccountKind) -> None: ...
     async def set_seats(self, seats: Mapping[str, Iterable[str]]) -> None: ...
     async def adopt(self, origins: Sequence[tuple[LedgerKey, Origin]], at: datetime) -> None: ...
-    async def of_application(self, application_id: str) -> Iterable[Account]: ...
 
 
 class ApplicationStore(Protocol):
@@ -297,6 +328,7 @@ class ApplicationStore(Protocol):
         self, application_id: str, capabilities: Iterable[Capability], at: datetime
     ) -> None: ...
     async def read_at(self, application_id: str, at: datetime, count: int) -> None: ...
+    async def trust(self, application_id: str, trust: Trust) -> None: ...
     async def problem(self, application_id: str, text: str) -> None: ...
 
 
@@ -391,6 +423,7 @@ class ObligationStore(Protocol):
 
 
 class LeaseStore(Protocol):
+    async def make_subjects(self, subject_ids: Iterable[str]) -> None: ...
     async def wake(self, subject_ids: Iterable[str], *, priority: int) -> None: ...
     async def wake_due(self, now: datetime) -> int: ...
     async def claim(
@@ -401,6 +434,52 @@ class LeaseStore(Protocol):
     async def recover(self) -> int: ...
     async def due_now(self) -> int: ...
     async def working(self) -> int: ...
+
+
+class ReadingStore(Protocol):
+    async def begin(self, row: Row) -> None: ...
+    async def end(
+        self, reading_id: str, state: str, counts: Mapping[str, int], problem: str, at: datetime
+    ) -> None: ...
+    async def page(self, application_id: str, cursor: str | None, limit: int) -> ListPage: ...
+    async def last(self, application_id: str) -> Row | None: ...
+    async def known(
+        self, application_id: str, external_ids: Sequence[str]
+    ) -> Mapping[str, KnownAccount]: ...
+    async def candidates(self, seen: Sequence[Observed]) -> Sequence[Candidate]: ...
+    async def created_by_us(self, application_id: str, correlations: Sequence[str]) -> set[str]: ...
+    async def store(
+        self, application_id: str, accounts: Sequence[Sighting], at: datetime
+    ) -> None: ...
+    async def deviate(self, rows: Sequence[Row]) -> None: ...
+    async def propose(self, rows: Sequence[Row]) -> None: ...
+    async def complain(
+        self, application_id: str, records: Sequence[Unreadable], at: datetime
+    ) -> None: ...
+    async def forgive(self, application_id: str, external_ids: Sequence[str]) -> None: ...
+    async def problems(self, application_id: str, cursor: str | None, limit: int) -> ListPage: ...
+    async def in_use(self, application_id: str) -> int: ...
+    def all_keys(self, application_id: str) -> AsyncIterator[tuple[str, str, bool]]: ...
+    async def vanished(
+        self, application_id: str, account_ids: Sequence[str], at: datetime
+    ) -> None: ...
+    async def due(self, now: datetime) -> Sequence[str]: ...
+    async def proposals(self, cursor: str | None, limit: int) -> ListPage: ...
+    async def deviations(
+        self, application_id: str, state: str, cursor: str | None, limit: int
+    ) -> ListPage: ...
+    async def deviation(self, deviation_id: str) -> Row: ...
+    async def settle_deviation(
+        self, deviation_id: str, state: str, by: str, docket_id: str | None
+    ) -> None: ...
+    async def decide(self, account_id: str, person_id: str | None, by: str) -> None: ...
+
+
+class FindingStore(Protocol):
+    async def page(
+        self, now: datetime, *, kind: str, cursor: str | None, limit: int
+    ) -> ListPage: ...
+    async def counts(self, now: datetime) -> Mapping[str, tuple[int, int]]: ...
 
 
 class GateStore(Protocol):
@@ -488,9 +567,6 @@ class ViewStore(Protocol):
     async def found(self, organisation: str, prefix: str, zone: str, demo: bool) -> None: ...
     async def day(self, begin: datetime, now: datetime, until: datetime) -> Row: ...
     async def last_call(self, now: datetime, until: datetime) -> Sequence[Row]: ...
-    async def findings(
-        self, now: datetime, *, kind: str, cursor: str | None, limit: int
-    ) -> ListPage: ...
     async def counts(self, now: datetime) -> Row: ...
     async def ping(self) -> float: ...
 
@@ -507,6 +583,8 @@ class UnitOfWork(Protocol):
     plans: PlanStore
     dockets: DocketStore
     obligations: ObligationStore
+    readings: ReadingStore
+    findings: FindingStore
     gates: GateStore
     leases: LeaseStore
     journal: JournalStore

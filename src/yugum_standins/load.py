@@ -13,6 +13,7 @@ from typing import Any
 
 from yugum.bootstrap import open_house
 from yugum.client import Client
+from yugum.core.applications import Trust
 from yugum.core.dockets import Verb
 from yugum.engine.access import OperatorRole
 from yugum.settings import Settings
@@ -171,8 +172,10 @@ def _reach(stage: Stage, name: str) -> dict[str, Any]:
     }
 
 
-def connect(client: Client, stage: Stage, say: Say) -> Loaded:
-    """People, applications, pools, rules and the first readings."""
+def connect(
+    client: Client, stage: Stage, say: Say, *, trust: Trust = Trust.FULL, ruled: bool = True
+) -> Loaded:
+    """People, applications, pools, rules and the first readings; without ``ruled`` no rules."""
     organisation = loaded(stage)
     say("240 people")
     people = [wp.NewPerson(**p.document(), manager=p.manager) for p in organisation.people]
@@ -180,6 +183,7 @@ def connect(client: Client, stage: Stage, say: Say) -> Loaded:
     say("seven applications")
     client.applications.connect(
         wn.ConnectApplication(
+            trust=trust,
             id=CREW,
             name="Crew rosters",
             kind="scim",
@@ -191,6 +195,7 @@ def connect(client: Client, stage: Stage, say: Say) -> Loaded:
     )
     client.applications.connect(
         wn.ConnectApplication(
+            trust=trust,
             id=REPORTING,
             name="Reporting database",
             kind="postgres",
@@ -214,6 +219,7 @@ def connect(client: Client, stage: Stage, say: Say) -> Loaded:
     directory = stage.directories[0]
     client.applications.connect(
         wn.ConnectApplication(
+            trust=trust,
             id=DIRECTORY,
             name="Staff directory",
             kind="ldap",
@@ -238,6 +244,7 @@ def connect(client: Client, stage: Stage, say: Say) -> Loaded:
     for other in OTHERS:
         client.applications.connect(
             wn.ConnectApplication(
+                trust=trust,
                 id=other.id,
                 name=other.name,
                 kind="scim",
@@ -257,7 +264,8 @@ def connect(client: Client, stage: Stage, say: Say) -> Loaded:
                     price_cents=other.price_cents,
                 )
             )
-    client.rules.adopt(RulesDocument.model_validate({"roles": ROLES}), "first rules")
+    if ruled:
+        client.rules.adopt(RulesDocument.model_validate({"roles": ROLES}), "first rules")
     for application in (CREW, REPORTING, DIRECTORY, *(o.id for o in OTHERS)):
         counts = client.applications.read(application)
         say(f"{application}: {counts.accounts} accounts, {counts.linked} linked")

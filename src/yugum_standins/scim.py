@@ -176,7 +176,10 @@ class Provider:
                 {"value": g, "display": store.docs["groups"][g]["displayName"]}
                 for g in sorted(store.groups_of.get(user["id"], ()))
             ],
-            "meta": _meta("User", f"/Users/{user['id']}", user["version"]),
+            "meta": {
+                **_meta("User", f"/Users/{user['id']}", user["version"]),
+                "lastModified": user.get("modified", ""),
+            },
         }
         if user.get("externalId"):
             body["externalId"] = user["externalId"]
@@ -188,6 +191,7 @@ class Provider:
             seats = [store.docs["seats"][s] for s in sorted(store.seats_of.get(user["id"], ()))]
             body[ACCOUNT] = {
                 "kind": user.get("kind", "person"),
+                **({"lastUsed": user["lastUsed"]} if user.get("lastUsed") else {}),
                 "sessions": user.get("sessions", []),
                 "apiKeys": user.get("apiKeys", []),
                 "seats": [{"value": s["id"], "license": s["license"]} for s in seats],

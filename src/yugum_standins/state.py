@@ -60,6 +60,8 @@ class Store:
 
     def put(self, kind: str, doc: dict[str, Any]) -> None:
         doc["version"] = doc.get("version", 0) + 1
+        if kind == "users":
+            doc["modified"] = stamp(datetime.now(UTC))
         self.docs[kind][doc["id"]] = doc
         self._db.execute(
             "INSERT OR REPLACE INTO docs VALUES (?, ?, ?)", (kind, doc["id"], orjson.dumps(doc))
@@ -225,6 +227,7 @@ class Store:
                     "active": u.get("active", True),
                     "kind": u.get("kind", "person"),
                     "settings": u.get("settings", {}),
+                    "lastUsed": u.get("lastUsed", ""),
                     "sessions": [{"id": str(uuid.uuid4())} for _ in range(u.get("sessions", 0))],
                     "apiKeys": [{"id": str(uuid.uuid4())} for _ in range(u.get("apiKeys", 0))],
                 },

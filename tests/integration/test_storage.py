@@ -12,7 +12,6 @@ import pytest
 
 from tests.builders import account, person
 from yugum.cluster import Cluster
-from yugum.core.accounts import AccountState
 from yugum.core.applications import Application
 from yugum.core.decisions import Origin, OriginKind
 from yugum.core.dockets import Step, StepState
@@ -217,30 +216,6 @@ async def test_writers_never_take_the_same_last_seat(database: PostgresDatabase)
     assert await claim(first) is None
 
 
-async def test_reading_links_people_and_keeps_unchanged_rows(database: PostgresDatabase) -> None:
-    from yugum.core.accounts import Observed
-
-    seen = [
-        Observed(
-            external_id="1", login="mquill", state=AccountState.ACTIVE, seats=frozenset({"planner"})
-        ),
-        Observed(external_id="2", login="desk", state=AccountState.ACTIVE),
-    ]
-    async with database.unit() as unit:
-        await unit.applications.put(Application(id="crew", name="Crew", kind="scim"), {}, None)
-        await unit.seats.put(Pool(id="x", application_id="crew", license="planner", bought=3))
-        await unit.people.insert([person()])
-        assert await unit.accounts.read_page("crew", seen, NOW) == {"linked": 1, "nobody": 1}
-        await unit.seats.reconcile("crew", NOW)
-    async with database.unit() as unit:
-        await unit.accounts.read_page("crew", seen, NOW + timedelta(days=1))
-        known = await unit.accounts.known(["p1"])
-        assert known.accounts["p1"][0].rev == 1
-        findings = await unit.views.findings(NOW, kind="", cursor=None, limit=10)
-        assert [f["kind"] for f in findings.items] == ["nobody-behind"]
-        assert [s["license"] for s in await unit.seats.held_by(["p1"])] == ["planner"]
-
-
 async def test_the_audit_log_is_sealed_in_order_and_a_change_is_found(
     database: PostgresDatabase, tmp_path: Any
 ) -> None:
@@ -301,7 +276,7 @@ def test_two_migrations_at_once_are_one(cluster: Cluster) -> None:
         list(pool.map(lambda _: migrate(cluster.url("twice")), range(2)))
     with psycopg.connect(cluster.url("twice")) as connection:
         assert connection.execute("SELECT version_num FROM alembic_version").fetchall() == [
-            ("0004",)
+            ("0005",)
         ]
 
 

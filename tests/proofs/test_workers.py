@@ -17,6 +17,7 @@ import pytest
 
 from tests.conftest import FAST, NOW, scratch
 from yugum.client import Client
+from yugum.core.applications import Trust
 from yugum.core.dockets import Verb
 from yugum.wire import nouns as wn
 from yugum.wire import people as wp
@@ -55,6 +56,7 @@ class Works:
             )
         self.client.applications.connect(
             wn.ConnectApplication(
+                trust=Trust.FULL,
                 id="crew",
                 name="Crew",
                 kind="scim",
@@ -64,7 +66,11 @@ class Works:
         )
         self.client.applications.connect(
             wn.ConnectApplication(
-                id="reporting", name="Reporting", kind="postgres", secret=self.reporting
+                trust=Trust.FULL,
+                id="reporting",
+                name="Reporting",
+                kind="postgres",
+                secret=self.reporting,
             )
         )
         for application in ("crew", "reporting"):

@@ -50,9 +50,54 @@ async def connect_application(
 
 
 @router.post("/{application_id}/read")
-async def read_application(application_id: str, use: Use, operator: Acting) -> wn.ReadingResult:
-    """Read all accounts of an application and link them to people."""
-    return wn.ReadingResult(**await use.applications.read(application_id, operator.login))
+async def read_application(
+    application_id: str,
+    use: Use,
+    operator: Acting,
+    mode: Literal["full", "changes"] = "full",
+    believe: bool = False,
+) -> wn.ReadingResult:
+    """Read the accounts of an application and link them to people.
+
+    ``mode`` ``changes`` asks for what has changed only; ``believe`` takes a sudden fall as right.
+    """
+    counts = await use.readings.read(application_id, operator.login, mode=mode, believe=believe)
+    return wn.ReadingResult(**counts)
+
+
+@router.get("/{application_id}/readings")
+async def list_readings(
+    application_id: str, use: Use, _: Viewer, cursor: Cursor = None, limit: Limit = 50
+) -> Page[wn.ReadingRow]:
+    page = await use.readings.page(application_id, cursor, limit)
+    return page_of(page, wn.ReadingRow.model_validate)
+
+
+@router.get("/{application_id}/unreadable")
+async def list_unreadable(
+    application_id: str, use: Use, _: Viewer, cursor: Cursor = None, limit: Limit = 50
+) -> Page[wn.ReadingProblem]:
+    """Records that could not be understood, each with its reason."""
+    page = await use.readings.problems(application_id, cursor, limit)
+    return page_of(page, wn.ReadingProblem.model_validate)
+
+
+@router.post("/{application_id}/unreadable/{external_id}/retry")
+async def retry_unreadable(
+    application_id: str, external_id: str, use: Use, _: Acting
+) -> wn.ReadingResult:
+    """Look again at one such record."""
+    return wn.ReadingResult(**await use.readings.retry(application_id, external_id))
+
+
+@router.patch("/{application_id}/trust")
+async def trust_application(
+    application_id: str, body: wn.TrustChange, use: Use, operator: Administrator
+) -> wn.ApplicationRow:
+    """Say what Yugum may do there: watch, add or everything."""
+    await use.applications.trust(application_id, body.trust, operator.login)
+    rows = {r["id"]: r for r in await use.applications.rows()}
+    return wn.ApplicationRow.model_validate(rows[application_id])
 
 
 accounts = APIRouter(prefix="/accounts", tags=["accounts"], route_class=IdempotentRoute)
@@ -80,6 +125,22 @@ async def list_accounts(
             limit=limit,
         )
     return page_of(page, wn.AccountRow.model_validate)
+
+
+@accounts.put("/{account_id}/person")
+async def link_account(
+    account_id: str, body: wn.LinkAccount, use: Use, operator: Acting
+) -> dict[str, str | None]:
+    """Say who is behind an account, or that nobody is; and of what kind it is."""
+    return dict(await use.links.link(account_id, body.who, body.kind, operator.login))
+
+
+@accounts.get("/proposals")
+async def list_proposals(
+    use: Use, _: Viewer, cursor: Cursor = None, limit: Limit = 50
+) -> Page[wn.Proposal]:
+    """Links between accounts and people that are likely but not certain."""
+    return page_of(await use.links.proposals(cursor, limit), wn.Proposal.model_validate)
 
 
 @accounts.post("/{account_id}/credential-link", tags=[SECRET])

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import AsyncIterator, Mapping
 from datetime import timedelta
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 from zoneinfo import ZoneInfo
 
 from fastapi import APIRouter, Query, Request
@@ -26,11 +26,11 @@ WEEK = timedelta(days=7)
 seats = APIRouter(prefix="/seats", tags=["seats"], route_class=IdempotentRoute)
 rules = APIRouter(prefix="/rules", tags=["rules"], route_class=IdempotentRoute)
 roles = APIRouter(prefix="/roles", tags=["roles"])
-findings = APIRouter(prefix="/findings", tags=["findings"])
+findings = APIRouter(prefix="/findings", tags=["findings"], route_class=IdempotentRoute)
 audit = APIRouter(prefix="/audit", tags=["audit"])
 day = APIRouter(prefix="/day", tags=["day sheet"])
 clock = APIRouter(prefix="/clock", tags=["clock"], route_class=IdempotentRoute)
-status = APIRouter(prefix="/status", tags=["status"])
+status = APIRouter(prefix="/status", tags=["status"], route_class=IdempotentRoute)
 
 
 def _pool(row: Mapping[str, Any]) -> wn.PoolRow:
@@ -98,8 +98,72 @@ async def list_findings(
 ) -> Page[wn.Finding]:
     now = await use.now.now()
     async with use.database.unit() as unit:
-        page = await unit.views.findings(now, kind=kind, cursor=cursor, limit=limit)
+        page = await unit.findings.page(now, kind=kind, cursor=cursor, limit=limit)
     return page_of(page, wn.Finding.model_validate)
+
+
+@findings.get("/counts")
+async def count_findings(use: Use, _: Viewer) -> list[wn.FindingCount]:
+    """How many findings there are of each kind, and what their seats cost."""
+    async with use.database.unit() as unit:
+        found = await unit.findings.counts(await use.now.now())
+    return [
+        wn.FindingCount(kind=kind, count=count, cents=cents)
+        for kind, (count, cents) in sorted(found.items())
+    ]
+
+
+@findings.get("/outside")
+async def list_outside(
+    use: Use,
+    _: Viewer,
+    application: Annotated[str, Query(max_length=60)] = "",
+    state: Literal["", "open", "kept", "reverted"] = "open",
+    cursor: Cursor = None,
+    limit: Limit = 50,
+) -> Page[wn.Deviation]:
+    """Changes made outside Yugum, each to be kept or reverted."""
+    page = await use.links.deviations(application, state, cursor, limit)
+    return page_of(page, wn.Deviation.model_validate)
+
+
+@findings.post("/outside/{deviation_id}/keep")
+async def keep_outside(deviation_id: str, use: Use, operator: Acting) -> wn.Decided:
+    return wn.Decided.model_validate(await use.links.keep(deviation_id, operator.login))
+
+
+@findings.post("/outside/{deviation_id}/revert")
+async def revert_outside(
+    deviation_id: str, request: Request, use: Use, operator: Acting, reference: str = ""
+) -> wn.Decided:
+    """Put the change back by a docket that starts at once."""
+    row = await use.links.revert(deviation_id, operator.login, reference)
+    return wn.Decided.model_validate({**row, "docket": number(request, row["docket"])})
+
+
+@status.get("/stop")
+async def show_stop(use: Use, _: Viewer) -> wn.StopView:
+    async with use.database.unit() as unit:
+        row = await unit.gates.stopped()
+    return wn.StopView(stopped=True, **_without(row, "name")) if row else wn.StopView(stopped=False)
+
+
+def _without(row: Mapping[str, Any], name: str) -> dict[str, Any]:
+    return {k: v for k, v in row.items() if k != name}
+
+
+@status.post("/stop")
+async def stop_everything(body: wn.StopRequest, use: Use, operator: Acting) -> wn.StopView:
+    """Stop everything but cut-offs, at once, in all applications."""
+    await use.applications.stop(operator.login, body.reason)
+    return await show_stop(use, operator)
+
+
+@status.delete("/stop")
+async def go_on(use: Use, operator: Administrator) -> wn.StopView:
+    """Lift the stop; what waits goes on by itself."""
+    await use.applications.go_on(operator.login)
+    return await show_stop(use, operator)
 
 
 @audit.get("")

@@ -77,7 +77,18 @@ class Observed:
     settings: Mapping[str, str] = field(default_factory=dict)
     display_name: str = ""
     employee_number: str = ""
-    named: bool = True
+    mail: str = ""
+    kind: AccountKind = AccountKind.PERSON
+    last_used: datetime | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Unreadable:
+    """A record of an application that could not be understood, and why."""
+
+    external_id: str
+    login: str
+    reason: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -79,6 +79,7 @@ class Profile:
     password_length: int = 20
     primary_group: str = ""
     calls_per_second: float = 0.0
+    read_every_hours: float = 0.0
     ceiling_per_hour: int = 0
     leaver_settings: Mapping[str, str] = field(default_factory=dict)
     standard_settings: Mapping[str, str] = field(default_factory=dict)

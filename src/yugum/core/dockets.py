@@ -46,6 +46,7 @@ class Verb(StrEnum):
     CLOSE = "close"
     PURGE = "purge"
     RECHECK = "recheck"
+    REVERT = "revert"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

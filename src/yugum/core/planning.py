@@ -48,13 +48,17 @@ class Successor:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Subject:
-    """What a plan is about, with all that is known of it."""
+    """What a plan is about, with all that is known of it.
+
+    An account that is nobody's is one too, with ``is_person`` False: no rule gives it anything.
+    """
 
     person: Person
     accounts: tuple[Account, ...] = ()
     ledger: Ledger = field(default_factory=dict)
     decisions: tuple[Decision, ...] = ()
     successor: Successor | None = None
+    is_person: bool = True
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -80,6 +84,8 @@ def desired(subject: Subject, rules: Rules, at: datetime) -> dict[str, Wanted]:
 
     Nothing for somebody who is expected or has left; an absent person keeps everything.
     """
+    if not subject.is_person:
+        return {}
     if state_at(subject.person, at) in (PersonState.LEFT, PersonState.EXPECTED):
         return {}
     collected: dict[str, dict[str, dict[str, tuple[Origin, str]]]] = {}

@@ -22,6 +22,7 @@ from yugum.engine.context import (
     with_account_ids,
 )
 from yugum.engine.events import make_event
+from yugum.engine.links import revert_of
 from yugum.engine.obligations import renew_obligations
 from yugum.engine.plans import apply_changes, last_leaving, make_plan
 from yugum.ports import Clock, Connectors, Database, DocketRow, UnitOfWork
@@ -116,6 +117,9 @@ class Beginner:
             return plan_close(subject, world, account, now)
         if row.verb == Verb.PURGE and account is not None:
             return plan_purge(subject, world, account, now)
+        if row.verb == Verb.REVERT:
+            deviation = await unit.readings.deviation(str(row.cause["deviation"]))
+            return revert_of(subject, world, now, deviation)
         if row.verb == Verb.UNDO:
             done = await unit.dockets.done_steps(str(row.cause["undoes"]))
             return with_account_ids(plan_undo(subject, world, now, done))

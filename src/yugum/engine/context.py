@@ -57,7 +57,9 @@ class Loaded:
     def inputs(self, person_id: str) -> dict[str, Any]:
         return {
             "person": self.known.revisions[person_id],
-            "accounts": {a.id: a.rev for a in self.known.accounts[person_id]},
+            "accounts": {}
+            if person_id in self.known.nobody
+            else {a.id: a.rev for a in self.known.accounts[person_id]},
             "rules": self.rules_version,
         }
 
@@ -93,6 +95,7 @@ async def load_subjects(
             ledger=known.ledger,
             decisions=tuple(known.decisions.get(person_id, ())),
             successor=successor,
+            is_person=person_id not in known.nobody,
         )
     return subjects
 

@@ -11,8 +11,10 @@ from yugum.engine.clock import Clock
 from yugum.engine.credentials import Credentials
 from yugum.engine.decisions import Decisions
 from yugum.engine.dockets import Dockets
+from yugum.engine.links import Links
 from yugum.engine.people import People
 from yugum.engine.plans import Plans
+from yugum.engine.readings import Readings
 from yugum.engine.rules import Rules
 from yugum.engine.seats import Seats
 from yugum.ports import Clock as ClockPort
@@ -32,7 +34,9 @@ class Services:
     decisions: Decisions
     dockets: Dockets
     exports: Exports
+    links: Links
     people: People
     plans: Plans
+    readings: Readings
     rules: Rules
     seats: Seats

@@ -25,6 +25,7 @@ from yugum.engine.lanes import Lane, LaneTools
 from yugum.engine.obligations import renew_obligations
 from yugum.engine.permits import Permits
 from yugum.engine.precedence import Precedence
+from yugum.engine.readings import Readings
 from yugum.engine.schedule import tick
 from yugum.errors import LeaseLost
 from yugum.ports import Clock, Connectors, Database, Lease, Row, Signer, Vault
@@ -33,6 +34,7 @@ from yugum.settings import Settings
 log = structlog.get_logger("yugum.worker")
 
 CROWD_SECONDS = 0.08
+READ_SECONDS = 5.0
 SLICE_SECONDS = 3.0
 """How long a worker's share of an application's permits is good for."""
 ENDING_SECONDS = 0.1
@@ -60,6 +62,7 @@ class Worker:
         self._precedence = Precedence()
         self._journal = Journal(database, f"worker {name}", self._linger)
         self._beginner = Beginner(database, connectors, clock, f"worker {name}")
+        self._readings = Readings(database, connectors, clock)
         self._sealer = Sealer(database, signer)
         self._enders: Batcher[Lease, bool] = Batcher(self._end, linger=lambda: ENDING_SECONDS)
         self._loading = asyncio.Semaphore(1)
@@ -103,6 +106,7 @@ class Worker:
             asyncio.create_task(self._every(self._settings.tick_seconds, self._tick, stop)),
             asyncio.create_task(self._every(self._settings.lease_seconds / 4, self._renew, stop)),
             asyncio.create_task(self._every(1.0, self._seal, stop)),
+            asyncio.create_task(self._every(READ_SECONDS, self._read, stop)),
             asyncio.create_task(self._every(SLICE_SECONDS / 3, self._share, stop)),
         ]
         try:
@@ -122,6 +126,9 @@ class Worker:
             except Exception as error:  # a database away for a moment must not end the worker
                 log.warning("loop failed", call=call.__name__, error=str(error))
             await _wait(stop, seconds)
+
+    async def _read(self) -> None:
+        await self._readings.read_due(f"worker {self.name}")
 
     async def _tick(self) -> None:
         if await tick(self._database, await self._clock.now()):

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import uuid
 from collections.abc import Iterable, Mapping, Sequence
 from datetime import datetime
 from typing import Any
@@ -11,9 +10,10 @@ import sqlalchemy as sa
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from yugum.core.accounts import Account, AccountKind, AccountState, Asset, Observed
+from yugum.core.accounts import Account, AccountKind, AccountState, Asset
 from yugum.core.conditions import fold
 from yugum.core.decisions import Decision, DecisionKind, LedgerKey, Origin, OriginKind
+from yugum.core.people import Person
 from yugum.errors import NotFound
 from yugum.ports import Known
 from yugum.storage import tables as t
@@ -120,7 +120,12 @@ class Accounts:
             (
                 await run(
                     sa.select(t.accounts)
-                    .where(among(t.accounts.c.person_id, ids))
+                    .where(
+                        sa.or_(
+                            among(t.accounts.c.person_id, ids),
+                            sa.and_(among(t.accounts.c.id, ids), t.accounts.c.person_id.is_(None)),
+                        )
+                    )
                     .order_by(t.accounts.c.application_id, t.accounts.c.login)
                 )
             )
@@ -147,14 +152,17 @@ class Accounts:
             assets.setdefault(a["account_id"], []).append(asset)
         accounts: dict[str, list[Account]] = {i: [] for i in ids}
         for r in rows:
-            accounts[r["person_id"]].append(account_from(r, assets.get(r["id"], ())))
+            accounts[r["person_id"] or r["id"]].append(account_from(r, assets.get(r["id"], ())))
         decisions: dict[str, list[Decision]] = {i: [] for i in ids}
         for d in made:
             decisions[d["subject_id"]].append(decision_from(d))
+        alone = {r["id"]: r for r in rows if r["person_id"] is None}
+        faces = {i: _face(r) for i, r in alone.items()}
         return Known(
-            people={p["id"]: person_from(p) for p in people},
-            revisions={p["id"]: p["rev"] for p in people},
+            people={p["id"]: person_from(p) for p in people} | faces,
+            revisions={p["id"]: p["rev"] for p in people} | {i: r["rev"] for i, r in alone.items()},
             accounts=accounts,
+            nobody=frozenset(alone),
             ledger={
                 (r["account_id"], r["kind"], r["item"]): Origin(
                     OriginKind(r["origin_kind"]), r["origin_name"]
@@ -267,97 +275,11 @@ class Accounts:
         )
         return [dict(r) for r in (await self.connection.execute(query)).mappings()]
 
-    async def read_page(
-        self, application_id: str, seen: Sequence[Observed], at: datetime
-    ) -> Mapping[str, int]:
-        """Store one page of a reading; accounts are linked to people by number, then by login.
-
-        Returns how many rows were linked and how many have nobody behind.
-        """
-        a, p = t.accounts.c, t.people.c
-        ids = [o.external_id for o in seen]
-        query = sa.select(a.id, a.external_id, a.person_id, a.kind, a.seats).where(
-            a.application_id == application_id, among(a.external_id, ids)
+    async def be_of_kind(self, account_id: str, kind: AccountKind) -> None:
+        a = t.accounts
+        await self.connection.execute(
+            sa.update(a).where(a.c.id == account_id).values(kind=kind.value)
         )
-        known = {r.external_id: r for r in await self.connection.execute(query)}
-        people = (
-            await self.connection.execute(
-                sa.select(p.id, p.user_name, p.employee_number).where(
-                    sa.or_(
-                        among(p.user_name, [o.login for o in seen]),
-                        among(
-                            p.employee_number,
-                            [o.employee_number for o in seen if o.employee_number],
-                        ),
-                    )
-                )
-            )
-        ).all()
-        st = t.steps.c
-        created = set(
-            await self.connection.scalars(
-                sa.select(st.account_id).where(
-                    st.application_id == application_id,
-                    st.action == "create",
-                    among(st.account_id, [o.correlation for o in seen if o.correlation]),
-                )
-            )
-        )
-        by_number = {r.employee_number: r.id for r in people if r.employee_number}
-        by_login = {r.user_name: r.id for r in people}
-        rows: list[dict[str, Any]] = []
-        for o in seen:
-            before = known.get(o.external_id)
-            person = before.person_id if before else None
-            if person is None and o.named:
-                person = by_number.get(o.employee_number) or by_login.get(o.login)
-            kind = before.kind if before else ("person" if o.named else "service")
-            rows.append(
-                {
-                    "id": before.id if before else _id_for(o, created),
-                    "application_id": application_id,
-                    "person_id": person,
-                    "kind": kind,
-                    "login": o.login,
-                    "display_name": o.display_name,
-                    "external_id": o.external_id,
-                    "state": o.state.value,
-                    "entitlements": sorted(o.entitlements),
-                    "seats": sorted(o.seats)
-                    if o.seats is not None
-                    else (before.seats if before else []),
-                    "sessions": o.sessions,
-                    "keys": o.keys,
-                    "settings": dict(o.settings),
-                    "recoverable_until": o.recoverable_until,
-                }
-            )
-        await self.connection.execute(UPSERT_SQL, {"rows": to_json(rows), "at": at})
-        await self.connection.execute(HISTORY_SQL, {"ids": [r["id"] for r in rows], "at": at})
-        await self._read_assets({r["external_id"]: r["id"] for r in rows}, seen)
-        linked = sum(r["person_id"] is not None for r in rows)
-        return {"linked": linked, "nobody": len(rows) - linked}
-
-    async def _read_assets(self, ids: Mapping[str, str], seen: Sequence[Observed]) -> None:
-        told = [ids[o.external_id] for o in seen if o.assets is not None]
-        await self.connection.execute(sa.delete(t.assets).where(among(t.assets.c.account_id, told)))
-        rows = [
-            {
-                "account_id": ids[o.external_id],
-                "external_id": x.external_id,
-                "kind": x.kind,
-                "name": x.name,
-                "container": x.container,
-            }
-            for o in seen
-            for x in o.assets or ()
-        ]
-        if rows:
-            await self.connection.execute(insert(t.assets).on_conflict_do_nothing(), rows)
-
-    async def of_application(self, application_id: str) -> Iterable[Account]:
-        query = sa.select(t.accounts).where(t.accounts.c.application_id == application_id)
-        return [account_from(r) for r in (await self.connection.execute(query)).mappings()]
 
     async def set_seats(self, seats: Mapping[str, Iterable[str]]) -> None:
         """Seats that Yugum keeps the books of, by account."""
@@ -388,9 +310,9 @@ class Accounts:
             await self.connection.execute(insert(t.ledger).on_conflict_do_nothing(), rows)
 
 
-def _id_for(seen: Observed, created: set[str]) -> str:
-    """The id a docket of ours meant for the account, if it created it, else a new one."""
-    return seen.correlation if seen.correlation in created else str(uuid.uuid4())
+def _face(row: Row) -> Person:
+    """An account that is nobody's, as what a plan is about."""
+    return Person(id=row["id"], user_name=row["login"], display_name=row["display_name"])
 
 
 def decision_from(row: Row) -> Decision:

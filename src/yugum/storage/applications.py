@@ -137,6 +137,9 @@ class Applications:
     async def read_at(self, application_id: str, at: datetime, count: int) -> None:
         await self._set(application_id, reading_at=at, seen_at=at, problem="", accounts_seen=count)
 
+    async def trust(self, application_id: str, trust: Trust) -> None:
+        await self._set(application_id, trust=trust.value)
+
     async def problem(self, application_id: str, text: str) -> None:
         await self._set(application_id, problem=text)
 

@@ -20,6 +20,7 @@ from yugum.storage.clock import ClockRow
 from yugum.storage.credentials import Credentials
 from yugum.storage.decisions import Decisions
 from yugum.storage.dockets import Dockets
+from yugum.storage.findings import Findings
 from yugum.storage.gates import Gates
 from yugum.storage.idempotency import Idempotency
 from yugum.storage.journal import Journal
@@ -29,6 +30,7 @@ from yugum.storage.operators import Operators
 from yugum.storage.people import People
 from yugum.storage.plans import Plans
 from yugum.storage.queue import Hints, make_app
+from yugum.storage.readings import Readings
 from yugum.storage.rules import RulesStore
 from yugum.storage.seats import Seats
 from yugum.storage.views import Views
@@ -49,6 +51,8 @@ class Unit:
         self.plans: ports.PlanStore = Plans(connection)
         self.dockets: ports.DocketStore = Dockets(connection)
         self.obligations: ports.ObligationStore = Obligations(connection)
+        self.readings: ports.ReadingStore = Readings(connection)
+        self.findings: ports.FindingStore = Findings(connection)
         self.gates: ports.GateStore = Gates(connection)
         self.leases: ports.LeaseStore = Leases(connection)
         self.journal: ports.JournalStore = Journal(connection)

@@ -78,7 +78,7 @@ class Dockets:
             f"""SELECT DISTINCT ON (x.subject_id) x.*,
                   (x.inputs = '{{}}' OR {STALE}
                    OR NOT EXISTS (SELECT 1 FROM steps s WHERE s.docket_id = x.id)) AS stale
-                FROM dockets x JOIN people p ON p.id = x.subject_id
+                FROM dockets x JOIN faces p ON p.id = x.subject_id
                 WHERE x.subject_id = ANY(:ids) AND x.state = 'scheduled' AND x.due_at <= :now
                 ORDER BY x.subject_id, x.due_at, x.number"""
         )
@@ -227,7 +227,7 @@ class Dockets:
         limit: int = 50,
     ) -> Page:
         d, s = t.dockets.c, t.steps.c
-        select = sa.select(*_listed()).join(t.people, t.people.c.id == d.subject_id)
+        select = sa.select(*_listed()).join(t.faces, t.faces.c.id == d.subject_id)
         for column, value in (
             (d.state, state),
             (d.verb, verb),
@@ -264,7 +264,7 @@ class Dockets:
         d, s, r = t.dockets.c, t.steps.c, t.receipts.c
         query = (
             sa.select(*_listed(), d.document, d.batch_id, d.cause, d.undoes, d.digest)
-            .join(t.people, t.people.c.id == d.subject_id)
+            .join(t.faces, t.faces.c.id == d.subject_id)
             .where(d.id == docket_id)
         )
         row = (await self.connection.execute(query)).mappings().first()
@@ -433,8 +433,8 @@ def _listed() -> list[sa.ColumnElement[Any]]:
         d.ended_at,
         d.machine_started,
         d.machine_ended,
-        t.people.c.display_name.label("subject_name"),
-        t.people.c.user_name.label("subject_login"),
+        t.faces.c.display_name.label("subject_name"),
+        t.faces.c.user_name.label("subject_login"),
         counted.scalar_subquery().label("steps_total"),
         counted.where(s.state.in_(["done", "left_out"])).scalar_subquery().label("steps_done"),
         counted.where(stuck).scalar_subquery().label("steps_stuck"),

@@ -6,9 +6,11 @@ from collections.abc import Iterable, Sequence
 from datetime import datetime
 
 import sqlalchemy as sa
+from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from yugum.ports import Lease
+from yugum.storage import tables as t
 
 CLAIM_SQL = """
 UPDATE subjects s SET lease_owner = :worker, wake_at = NULL, epoch = s.epoch + 1,
@@ -42,6 +44,11 @@ WHERE lease_owner IS NOT NULL AND lease_until < clock_timestamp()
 class Leases:
     def __init__(self, connection: AsyncConnection) -> None:
         self.connection = connection
+
+    async def make_subjects(self, subject_ids: Iterable[str]) -> None:
+        """Accounts with nobody behind become subjects when something is to be done about them."""
+        statement = insert(t.subjects).on_conflict_do_nothing()
+        await self.connection.execute(statement, [{"id": i} for i in subject_ids])
 
     async def wake(self, subject_ids: Iterable[str], *, priority: int) -> None:
         """Make subjects due for a worker now; a lower number goes first."""

@@ -48,7 +48,7 @@ class Plans:
         query = sa.text(
             f"""SELECT x.id, x.batch_id, x.subject_id, x.verb, x.cause, x.digest, x.due_at,
               x.confirmed, x.author{more}, p.display_name, p.user_name, p.employee_number, ({STALE}) AS stale
-            FROM plans x JOIN people p ON p.id = x.subject_id
+            FROM plans x JOIN faces p ON p.id = x.subject_id
             WHERE x.batch_id = :batch ORDER BY x.id FOR UPDATE OF x"""
         )
         return [
@@ -80,7 +80,7 @@ class Plans:
                        SELECT x.id, x.subject_id, x.verb, 'scheduled', x.cause, :reference, :reason,
                          x.author, x.batch_id, x.digest, x.document,
                          x.inputs || jsonb_build_object('person', p.rev), :undoes, x.due_at, :now
-                       FROM plans x JOIN people p ON p.id = x.subject_id
+                       FROM plans x JOIN faces p ON p.id = x.subject_id
                        WHERE x.batch_id = :batch ORDER BY x.id
                        RETURNING id, number, subject_id, verb, due_at, state"""
                     ),

@@ -235,6 +235,16 @@ controls = sa.Table(
     sa.Column("since_at", Moment, server_default=sa.func.now(), nullable=False),
 )
 
+faces = sa.Table(
+    "faces",  # a view
+    sa.MetaData(),
+    sa.Column("id", Text),
+    sa.Column("rev", Int),
+    *(sa.Column(name, Text) for name in ("display_name", "user_name", "employee_number")),
+    *(sa.Column(name, Text) for name in ("title", "department", "site", "time_zone")),
+)
+"""What a docket is about: a person, or an account that is nobody's."""
+
 tasks = sa.Table(
     "tasks",
     metadata,

@@ -12,7 +12,6 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 
 from yugum.errors import Conflict
 from yugum.storage import tables as t
-from yugum.storage.pages import Page, fetch
 from yugum.storage.people import state_sql
 
 DAY_ROWS = 100
@@ -32,7 +31,7 @@ WHERE p.access_ends <= :now AND acc.state = 'active' ORDER BY p.access_ends LIMI
 STUCK_SQL = """
 SELECT d.id AS docket_id, d.number, d.verb, p.id AS person_id, p.display_name, s.action, s.item,
   s.state, s.problem, s.attempts, a.name AS application_name, a.contact, s.machine_at
-FROM steps s JOIN dockets d ON d.id = s.docket_id JOIN people p ON p.id = s.subject_id
+FROM steps s JOIN dockets d ON d.id = s.docket_id JOIN faces p ON p.id = s.subject_id
 JOIN applications a ON a.id = s.application_id
 WHERE d.state = 'running' AND (s.state IN ('attention', 'waiting')
   OR (s.state IN ('due', 'settling') AND s.problem IS NOT NULL))
@@ -47,7 +46,7 @@ SELECT d.id, d.number, d.verb, d.state, d.due_at, d.reason, d.cause, d.document,
     AS steps_done,
   (SELECT s.problem->>'text' FROM steps s WHERE s.docket_id = d.id AND s.problem IS NOT NULL
     AND s.state NOT IN ('done', 'left_out') ORDER BY s.position LIMIT 1) AS problem
-FROM dockets d JOIN people p ON p.id = d.subject_id
+FROM dockets d JOIN faces p ON p.id = d.subject_id
 WHERE d.state IN ('scheduled', 'running', 'done') AND d.due_at >= :begin AND d.due_at < :until
   AND d.verb NOT IN ('close', 'purge', 'recheck')
 ORDER BY d.due_at, d.number LIMIT 300
@@ -60,27 +59,6 @@ FROM accounts acc JOIN applications a ON a.id = acc.application_id
 LEFT JOIN people p ON p.id = acc.person_id
 WHERE acc.state = 'deleted' AND acc.recoverable_until > :now AND acc.recoverable_until < :week
 ORDER BY acc.recoverable_until LIMIT 100
-"""
-
-FINDINGS_SQL = """
-SELECT 'leaver-open' AS kind, acc.id AS account_id, p.id AS person_id, p.display_name,
-  acc.login, a.name AS application_name, p.access_ends AS since,
-  'has left and the account is open' AS text
-FROM accounts acc JOIN people p ON p.id = acc.person_id
-JOIN applications a ON a.id = acc.application_id
-WHERE p.access_ends <= :now AND acc.state = 'active' AND acc.kind = 'person'
-UNION ALL
-SELECT 'nobody-behind', acc.id, NULL, acc.display_name, acc.login, a.name, h.from_at,
-  'an open account with nobody behind it'
-FROM accounts acc JOIN applications a ON a.id = acc.application_id
-LEFT JOIN LATERAL (SELECT min(from_at) AS from_at FROM history WHERE account_id = acc.id) h ON true
-WHERE acc.person_id IS NULL AND acc.kind = 'person' AND acc.state = 'active'
-UNION ALL
-SELECT 'leaver-seat', acc.id, p.id, p.display_name, acc.login, a.name, p.access_ends,
-  'a leaver holds a seat of ' || po.license
-FROM seat_claims c JOIN pools po ON po.id = c.pool_id JOIN accounts acc ON acc.id = c.account_id
-JOIN people p ON p.id = c.person_id JOIN applications a ON a.id = acc.application_id
-WHERE c.until_at IS NULL AND c.state = 'held' AND p.access_ends <= :now
 """
 
 
@@ -116,35 +94,6 @@ class Views:
 
     async def last_call(self, now: datetime, until: datetime) -> list[dict[str, Any]]:
         return await self._all(LAST_CALL_SQL, now=now, week=until)
-
-    async def findings(self, now: datetime, *, kind: str, cursor: str | None, limit: int) -> Page:
-        columns = (
-            "kind",
-            "account_id",
-            "person_id",
-            "display_name",
-            "login",
-            "application_name",
-            "since",
-            "text",
-        )
-        f = (
-            sa.text(FINDINGS_SQL)
-            .bindparams(now=now)
-            .columns(*(sa.column(c, t.Moment if c == "since" else sa.Text) for c in columns))
-            .subquery("f")
-        )
-        select = sa.select(f)
-        if kind:
-            select = select.where(f.c.kind == kind)
-        return await fetch(
-            self.connection,
-            select,
-            [f.c.kind, f.c.login, f.c.account_id],
-            cursor=cursor,
-            limit=limit,
-            count=cursor is None,
-        )
 
     async def counts(self, now: datetime) -> Mapping[str, Any]:
         """Numbers for the console's navigation and for ``yugum status``."""

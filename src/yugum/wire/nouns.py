@@ -27,6 +27,7 @@ class ProfileDocument(Request):
     never_returns: list[Line] = ["sessions", "keys"]
     password_length: Annotated[int, Field(ge=12, le=128)] = 20
     calls_per_second: Annotated[float, Field(ge=0, le=100_000)] = 0.0
+    read_every_hours: Annotated[float, Field(ge=0, le=8760)] = 0.0
     ceiling_per_hour: Annotated[int, Field(ge=0, le=1_000_000)] = 0
     primary_group: Line = ""
     leaver_settings: dict[Line, Line] = {}
@@ -80,9 +81,100 @@ class ApplicationRow(Model):
 
 
 class ReadingResult(Model):
+    """What a reading found; ``outside`` counts changes that Yugum did not make."""
+
     accounts: int
+    new: int
+    changed: int
     linked: int
     nobody: int
+    unreadable: int
+    gone: int
+    outside: int
+
+
+class ReadingRow(Model):
+    id: str
+    mode: str
+    state: str
+    author: str
+    began_at: Moment
+    ended_at: Moment | None
+    counts: Document
+    problem: str
+
+
+class ReadingProblem(Model):
+    """A record of an application that could not be understood."""
+
+    external_id: str
+    login: str
+    reason: str
+    at: Moment
+
+
+class Proposal(Model):
+    """A link between an account and a person that somebody should look at."""
+
+    account_id: str
+    person_id: str
+    rule: str
+    confidence: int
+    login: str
+    account_name: str
+    application_name: str
+    person_name: str
+    employee_number: str
+    department: str
+
+
+class LinkAccount(Request):
+    """``who`` empty: nobody is behind the account. ``kind`` says whose kind of account it is."""
+
+    who: Line = ""
+    kind: Literal["", "person", "shared", "service"] = ""
+
+
+class Deviation(Model):
+    """A change made outside Yugum."""
+
+    id: str
+    application_id: str
+    application_name: str
+    account_id: str
+    login: str
+    person_id: str | None
+    person_name: str | None
+    kind: str
+    item: str
+    was: str
+    now_is: str
+    seen_at: Moment
+    state: str
+    decided_by: str
+
+
+class Decided(Model):
+    id: str
+    state: str
+    docket: str | None
+
+
+class StopView(Model):
+    """Whether everything but cut-offs is stopped."""
+
+    stopped: bool
+    author: str = ""
+    reason: str = ""
+    since_at: Moment | None = None
+
+
+class StopRequest(Request):
+    reason: Annotated[Line, Field(min_length=1)]
+
+
+class TrustChange(Request):
+    trust: Trust
 
 
 class AccountRow(Model):
@@ -181,9 +273,21 @@ class DecisionView(Model):
     ends_at: datetime | None = None
 
 
-class Finding(Model):
+class FindingCount(Model):
+    """``cents`` is what the seats of these accounts cost a month."""
+
     kind: str
-    account_id: str
+    count: int
+    cents: int
+
+
+class Finding(Model):
+    """``key`` is the id of the change for kind ``outside``."""
+
+    kind: str
+    key: str
+    cents: int
+    account_id: str | None
     person_id: str | None
     display_name: str | None
     login: str

@@ -20,7 +20,7 @@ from bonsai import LDAPEntry, LDAPModOp, LDAPSearchScope
 from bonsai.asyncio import AIOConnectionPool, AIOLDAPConnection
 
 from yugum.connectors.ldap.layout import PERMANENT, Layout, first, parent, rdn_value
-from yugum.core.accounts import AccountState, Observed
+from yugum.core.accounts import AccountKind, AccountState, Observed, Unreadable
 from yugum.core.actions import Action
 from yugum.core.applications import Capability
 from yugum.errors import ApplicationError, ApplicationRejected, ApplicationUnavailable, CannotDo
@@ -141,7 +141,10 @@ class LdapConnector:
                 remedy="Create it, or name the right one in the application's options.",
             )
 
-    async def read(self) -> AsyncIterator[Sequence[Observed]]:
+    async def read(
+        self,
+        since: datetime | None = None,  # noqa: ARG002 - every account is looked at
+    ) -> AsyncIterator[Sequence[Observed | Unreadable]]:
         """Entries by pages (RFC 2696)."""
         async with self._connect() as connection:
             layout = self._layout
@@ -152,7 +155,7 @@ class LdapConnector:
                 layout.attributes,
                 page_size=PAGE,
             )
-            page: list[Observed] = []
+            page: list[Observed | Unreadable] = []
             async for entry in result:
                 page.append(self._observed(entry))
                 if len(page) == PAGE:
@@ -210,9 +213,12 @@ class LdapConnector:
             correlation=first(entry, layout.correlation),
             assets=(),
             display_name=first(entry, "cn"),
+            mail=first(entry, "mail"),
             employee_number=first(entry, "employeeNumber"),
             settings={k: v for k, v in settings.items() if self._offers(k)},
-            named=not first(entry, layout.login).startswith("svc-"),
+            kind=AccountKind.SERVICE
+            if first(entry, layout.login).startswith("svc-")
+            else AccountKind.PERSON,
         )
 
     def _offers(self, setting: str) -> bool:

@@ -21,7 +21,7 @@ from psycopg.rows import dict_row
 from psycopg_pool import AsyncConnectionPool, PoolTimeout
 
 from yugum.connectors.postgres import queries
-from yugum.core.accounts import AccountState, Asset, Observed
+from yugum.core.accounts import AccountKind, AccountState, Asset, Observed, Unreadable
 from yugum.core.actions import Action
 from yugum.core.applications import Capability
 from yugum.errors import ApplicationError, ApplicationRejected, ApplicationUnavailable, CannotDo
@@ -124,7 +124,10 @@ class PostgresConnector:
                 )
         return Discovery(CAPABILITIES)
 
-    async def read(self) -> AsyncIterator[Sequence[Observed]]:
+    async def read(
+        self,
+        since: datetime | None = None,  # noqa: ARG002 - every account is looked at
+    ) -> AsyncIterator[Sequence[Observed | Unreadable]]:
         owned = await self._assets(None)
         async with self._connect() as connection:
             cursor = connection.cursor()
@@ -184,7 +187,9 @@ class PostgresConnector:
             else None,
             correlation=ours[1] if ours else "",
             assets=None if assets is None else tuple(assets),
-            named=not row["rolname"].startswith(self._service_prefix),
+            kind=AccountKind.SERVICE
+            if row["rolname"].startswith(self._service_prefix)
+            else AccountKind.PERSON,
         )
 
     async def act(

@@ -13,7 +13,7 @@ from datetime import datetime
 from typing import Any
 
 from yugum.connectors.scim.http import ClientCredentials, ScimHttp, quoted
-from yugum.core.accounts import AccountState, Asset, Observed
+from yugum.core.accounts import AccountKind, AccountState, Asset, Observed, Unreadable
 from yugum.core.actions import Action
 from yugum.core.applications import Capability
 from yugum.errors import ApplicationRejected, CannotDo
@@ -116,15 +116,23 @@ class ScimConnector:
         assert self._capabilities is not None
         return capability in self._capabilities
 
-    async def read(self) -> AsyncIterator[Sequence[Observed]]:
+    async def read(
+        self, since: datetime | None = None
+    ) -> AsyncIterator[Sequence[Observed | Unreadable]]:
+        await self._can(Capability.SUSPEND)
+        changed = ""
+        if since is not None and self._filters:
+            changed = f'meta.lastModified gt "{since.isoformat()}"'
         owned: dict[str, list[Asset]] = {}
         has_assets = await self._can(Capability.ASSETS)
         if has_assets:
             async for page in self._http.listed("/OwnedItems"):
                 for item in page:
                     owned.setdefault(item["owner"]["value"], []).append(_asset(item))
-        async for page in self._http.listed("/Users"):
-            yield [_observed(u, owned.get(u["id"], []) if has_assets else None) for u in page]
+        async for page in self._http.listed("/Users", changed):
+            yield [
+                _readable(u, owned.get(u.get("id", ""), []) if has_assets else None) for u in page
+            ]
         if await self._can(Capability.RESTORE):
             async for page in self._http.listed("/DeletedUsers"):
                 yield [_deleted(u) for u in page]
@@ -340,6 +348,16 @@ def _replace(path: str, value: object) -> dict[str, Any]:
     return {"op": "replace", "path": path, "value": value}
 
 
+def _readable(user: Mapping[str, Any], assets: list[Asset] | None) -> Observed | Unreadable:
+    """A user as seen, or why it cannot be understood: one bad record must not end a reading."""
+    try:
+        return _observed(user, assets)
+    except (KeyError, TypeError, ValueError, AttributeError) as error:
+        missing = isinstance(error, KeyError)
+        reason = f"has no {error.args[0]}" if missing else f"a value cannot be read: {error}"
+        return Unreadable(str(user.get("id", "")), str(user.get("userName", "")), reason)
+
+
 def _observed(user: Mapping[str, Any], assets: list[Asset] | None) -> Observed:
     more = user.get(ACCOUNT, {})
     name = user.get("displayName", "")
@@ -360,7 +378,9 @@ def _observed(user: Mapping[str, Any], assets: list[Asset] | None) -> Observed:
         display_name=PARKED.sub("", name),
         employee_number=user.get(ENTERPRISE, {}).get("employeeNumber", ""),
         settings={k: str(v) for k, v in more.get("settings", {}).items()},
-        named=more.get("kind", "person") == "person",
+        mail=next((str(m["value"]) for m in user.get("emails", ()) if m.get("value")), ""),
+        kind=AccountKind(more.get("kind", "person")),
+        last_used=datetime.fromisoformat(used) if (used := more.get("lastUsed")) else None,
     )
 
 

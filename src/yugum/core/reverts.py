@@ -1,0 +1,66 @@
+"""Putting back what was changed outside: the steps that lead to what was there before."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from yugum.core.accounts import Account, AccountState
+from yugum.core.actions import Action
+from yugum.core.applications import Application, Deletion, effective_deletion
+from yugum.core.planning import Draft
+from yugum.errors import Conflict
+
+HOLDINGS: Mapping[tuple[str, str], Action] = {
+    ("entitlement", "held"): Action.REVOKE,
+    ("entitlement", "not held"): Action.GRANT,
+    ("seat", "held"): Action.FREE_SEAT,
+    ("seat", "not held"): Action.TAKE_SEAT,
+}
+STATES: Mapping[tuple[str, str], Action] = {
+    (AccountState.SUSPENDED, AccountState.ACTIVE): Action.CUT_OFF,
+    (AccountState.ACTIVE, AccountState.SUSPENDED): Action.RESUME,
+    (AccountState.SUSPENDED, AccountState.DELETED): Action.RESTORE,
+}
+
+
+def plan_revert(
+    draft: Draft,
+    application: Application,
+    account: Account,
+    kind: str,
+    item: str,
+    was: str,
+    now_is: str,
+) -> None:
+    """Add the steps that undo one change made outside.
+
+    Raises:
+        Conflict: there is no way back from it.
+    """
+    why = "changed outside Yugum; put back"
+    if kind in ("entitlement", "seat"):
+        draft.add(application, account, HOLDINGS[kind, now_is], now_is, was, why, item=item)
+    elif kind == "account" and was == "not there":
+        _away(draft, application, account, why)
+    elif kind == "state" and (was, now_is) in STATES:
+        draft.add(application, account, STATES[was, now_is], now_is, was, why)
+    elif kind == "state" and (was, now_is) == (AccountState.ACTIVE, AccountState.DELETED):
+        draft.add(application, account, Action.RESTORE, now_is, "suspended", why)
+        draft.add(application, account, Action.RESUME, "suspended", was, why)
+    else:
+        raise Conflict(
+            f"{application.name}: {was} cannot be made of {now_is} again.",
+            remedy="Keep the change; whoever should have an account gets one by the next plan.",
+        )
+
+
+def _away(draft: Draft, application: Application, account: Account, why: str) -> None:
+    """An account that nobody asked for: cut off, out of its groups, and closed."""
+    state = account.state.value
+    if account.state is AccountState.ACTIVE:
+        draft.add(application, account, Action.CUT_OFF, state, "suspended", why)
+    for item in sorted(account.entitlements):
+        draft.add(application, account, Action.REVOKE, "held", "not held", why, item=item)
+    deletion = effective_deletion(application)
+    action = {Deletion.PARK: Action.PARK, Deletion.FINAL: Action.PURGE}.get(deletion, Action.DELETE)
+    draft.add(application, account, action, state, "gone", why)

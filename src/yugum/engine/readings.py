@@ -1,0 +1,404 @@
+"""Readings: what applications really hold, page by page, compared with what was known.
+
+A page is fetched while the one before is stored, so memory stays bounded and the slower of the two
+sets the pace. An account that is as it was is not written at all.
+"""
+
+from __future__ import annotations
+
+import asyncio
+import uuid
+from collections.abc import AsyncIterator, Collection, Sequence
+from dataclasses import dataclass, field, replace
+from datetime import UTC, datetime, timedelta
+from hashlib import blake2b
+from typing import Any
+
+import orjson
+
+from yugum.core.accounts import AccountKind, AccountState, Observed, Unreadable
+from yugum.core.applications import Application, Capability
+from yugum.core.decisions import LedgerKey, Origin, OriginKind
+from yugum.core.matching import CERTAIN, Candidates
+from yugum.core.people import folded
+from yugum.core.readings import deviations, is_fall
+from yugum.core.roles import Rules
+from yugum.engine.context import load_rules
+from yugum.engine.events import make_event
+from yugum.errors import ApplicationError, Conflict, NotFound
+from yugum.ports import (
+    AccountRef,
+    Clock,
+    Connectors,
+    Database,
+    KnownAccount,
+    ListPage,
+    Row,
+    Sighting,
+    UnitOfWork,
+)
+
+HOLDING = (AccountState.ACTIVE, AccountState.SUSPENDED)
+AHEAD = 2
+"""Pages fetched ahead of the one that is being stored."""
+OVERLAP = timedelta(minutes=2)
+"""A reading of changes begins so long before the last one, since clocks differ."""
+PORTION = 500
+
+
+@dataclass(slots=True)
+class _Progress:
+    """One reading under way; ``keys`` are short hashes of what was seen."""
+
+    application: Application
+    rules: Rules
+    first: bool
+    now: datetime
+    keys: set[int] = field(default_factory=set)
+    counts: dict[str, int] = field(
+        default_factory=lambda: dict.fromkeys(
+            ("accounts", "new", "changed", "linked", "nobody", "unreadable", "gone", "outside"), 0
+        )
+    )
+
+
+class Readings:
+    def __init__(self, database: Database, connectors: Connectors, clock: Clock) -> None:
+        self._database = database
+        self._connectors = connectors
+        self._clock = clock
+
+    async def read(
+        self, application_id: str, author: str, *, mode: str = "full", believe: bool = False
+    ) -> dict[str, int]:
+        """Read an application's accounts; returns how many were new, changed, gone and so on.
+
+        ``mode`` ``changes`` asks only for what has changed since the last reading, where the
+        application can tell. With ``believe`` even a sudden fall is taken as it is.
+
+        Raises:
+            ApplicationError: the application does not answer; what was read until then is kept.
+            Conflict: so few accounts were found that somebody has to say whether it is right.
+        """
+        now = await self._clock.now()
+        async with self._database.unit() as unit:
+            application = (await unit.applications.all()).get(application_id)
+            if application is None:
+                raise NotFound(
+                    f"There is no application {application_id}.", remedy="See: yugum apps list."
+                )
+            last = await unit.readings.last(application_id)
+            before = await unit.readings.in_use(application_id)
+            progress = _Progress(application, await load_rules(unit), last is None, now)
+            reading: dict[str, Any] = {
+                "id": str(uuid.uuid4()),
+                "application_id": application_id,
+                "mode": mode,
+                "state": "running",
+                "author": author,
+                "began_at": datetime.now(UTC),
+                "counts": {},
+            }
+            await unit.readings.begin(reading)
+        since = last["began_at"] - OVERLAP if last and mode == "changes" else None
+        try:
+            await self._stream(progress, since)
+            if since is None:
+                await self._miss(progress, before, believe=believe)
+        except (ApplicationError, Conflict) as error:
+            async with self._database.unit() as unit:
+                state = "held" if isinstance(error, Conflict) else "failed"
+                await unit.readings.end(
+                    reading["id"], state, progress.counts, error.message, datetime.now(UTC)
+                )
+                await unit.applications.problem(application_id, error.message)
+            raise
+        await self._finish(progress, reading, last, author)
+        return progress.counts
+
+    async def _finish(
+        self, progress: _Progress, reading: Row, last: Row | None, author: str
+    ) -> None:
+        application_id, now = progress.application.id, progress.now
+        version = progress.rules.version
+        if last is not None and last["counts"].get("rules") != version:
+            await self._adopt_all(progress)
+        counts = {**progress.counts, "rules": version}
+        async with self._database.unit() as unit:
+            await unit.readings.end(reading["id"], "done", counts, "", datetime.now(UTC))
+            in_use = await unit.readings.in_use(application_id)
+            await unit.applications.read_at(application_id, now, in_use)
+            await unit.seats.reconcile(application_id, now)
+            await unit.audit.add(
+                [make_event(now, author, "application.read", application_id, counts)]
+            )
+
+    async def _stream(self, progress: _Progress, since: datetime | None) -> None:
+        """Store pages while the next ones are fetched."""
+        connector = await self._connectors.of(progress.application.id)
+        pages: asyncio.Queue[Sequence[Observed | Unreadable] | None] = asyncio.Queue(AHEAD)
+
+        async def fetch() -> None:
+            try:
+                async for page in connector.read(since):
+                    await pages.put(page)
+            finally:
+                await pages.put(None)
+
+        fetching = asyncio.create_task(fetch())
+        try:
+            while (page := await pages.get()) is not None:
+                await self._page(progress, page)
+            await fetching
+        finally:
+            fetching.cancel()
+            await asyncio.gather(fetching, return_exceptions=True)
+
+    async def _page(self, progress: _Progress, page: Sequence[Observed | Unreadable]) -> None:
+        bad = [r for r in page if isinstance(r, Unreadable)]
+        seen = [r for r in page if isinstance(r, Observed)]
+        digests = [digest_of(o) for o in seen]
+        counts, application_id = progress.counts, progress.application.id
+        counts["accounts"] += len(seen)
+        counts["unreadable"] += len(bad)
+        progress.keys.update(key_of(r.external_id) for r in page)
+        async with self._database.unit() as unit:
+            known = await unit.readings.known(application_id, [o.external_id for o in seen])
+            news: list[tuple[Observed, bytes, KnownAccount | None]] = []
+            for o, digest in zip(seen, digests, strict=True):
+                before = known.get(o.external_id)
+                if before is None or (before.digest != digest and not before.busy):
+                    news.append((o, digest, before))
+                counts["linked"] += before is not None and before.person_id is not None
+                counts["nobody"] += before is not None and before.person_id is None
+            if news:
+                await self._take_in(unit, progress, news)
+            await unit.readings.complain(application_id, bad, progress.now)
+            if not progress.first:
+                await unit.readings.forgive(application_id, [o.external_id for o in seen])
+
+    async def _take_in(
+        self,
+        unit: UnitOfWork,
+        progress: _Progress,
+        news: Sequence[tuple[Observed, bytes, KnownAccount | None]],
+    ) -> None:
+        """Store what is new or changed, link it, and write down what was changed outside."""
+        application_id, counts, now = progress.application.id, progress.counts, progress.now
+        fresh = [o for o, _, before in news if before is None or before.person_id is None]
+        candidates = Candidates(await unit.readings.candidates(fresh) if fresh else ())
+        ours = await unit.readings.created_by_us(
+            application_id, [o.correlation for o in fresh if o.correlation]
+        )
+        sightings: list[Sighting] = []
+        outside: list[dict[str, Any]] = []
+        proposals: list[dict[str, Any]] = []
+        for o, digest, before in news:
+            if before is not None:
+                account_id = before.id
+            else:
+                account_id = o.correlation if o.correlation in ours else str(uuid.uuid4())
+            person = before.person_id if before else None
+            if person is None and (match := candidates.match(o)) is not None:
+                if match.confidence >= CERTAIN:
+                    person = match.person_id
+                else:
+                    proposals.append(
+                        {
+                            "account_id": account_id,
+                            "person_id": match.person_id,
+                            "rule": match.rule,
+                            "confidence": match.confidence,
+                            "made_at": now,
+                        }
+                    )
+            counts["new" if before is None else "changed"] += 1
+            if before is None:
+                counts["linked" if person else "nobody"] += 1
+                found = [("account", "", "not there", o.state.value)]
+            else:
+                held = (AccountState(before.state), before.entitlements, before.seats)
+                found = [(d.kind, d.item, d.was, d.now_is) for d in deviations(*held, o)]
+            if not progress.first and account_id not in ours:
+                outside += [
+                    {
+                        "id": str(uuid.uuid4()),
+                        "application_id": application_id,
+                        "account_id": account_id,
+                        "kind": kind,
+                        "item": item,
+                        "was": was,
+                        "now_is": now_is,
+                        "seen_at": now,
+                    }
+                    for kind, item, was, now_is in found
+                ]
+            kind = before.kind if before else o.kind.value
+            sightings.append(
+                Sighting(id=account_id, person_id=person, kind=kind, seen=o, digest=digest)
+            )
+        books = not progress.application.can(Capability.SEATS)
+        if books:  # seats that Yugum alone keeps stay as they are
+            kept = {before.id: before.seats for _, _, before in news if before is not None}
+            sightings = [_with_seats(s, kept.get(s.id, frozenset())) for s in sightings]
+        await unit.readings.store(application_id, sightings, now)
+        await unit.readings.deviate(outside)
+        await unit.readings.propose(proposals)
+        counts["outside"] += len(outside)
+        await self._adopt(unit, progress, sightings)
+
+    async def _adopt(
+        self, unit: UnitOfWork, progress: _Progress, sightings: Sequence[Sighting]
+    ) -> None:
+        """What a role would give anyway is the role's; the rest counts as found there.
+
+        Where an application knows no seats, whoever has what a role gives holds its seat.
+        """
+        mine = [s for s in sightings if s.person_id and s.kind == AccountKind.PERSON.value]
+        if not mine or not progress.rules.roles:
+            return
+        application = progress.application
+        people = await unit.people.many({str(s.person_id) for s in mine})
+        books = not application.can(Capability.SEATS)
+        seats: dict[str, set[str]] = {}
+        origins: list[tuple[LedgerKey, Origin]] = []
+        for sighting in mine:
+            person, seen = people[str(sighting.person_id)][0], sighting.seen
+            for role in progress.rules.roles_of(folded(person)):
+                origin = Origin(OriginKind.ROLE, role.name)
+                for given in role.gives:
+                    if given.application_id != application.id:
+                        continue
+                    held: Collection[str] = {
+                        "account": {""},
+                        "entitlement": seen.entitlements,
+                        "seat": seen.seats or (),
+                    }[given.kind]
+                    if books and given.kind == "seat" and seen.state in HOLDING:
+                        seats.setdefault(sighting.id, set(seen.seats or ())).add(given.item)
+                        held = {given.item}
+                    if given.item in held:
+                        origins.append(((sighting.id, given.kind, given.item), origin))
+        await unit.accounts.adopt(origins, progress.now)
+        if seats:
+            await unit.accounts.set_seats(seats)
+
+    async def _adopt_all(self, progress: _Progress) -> None:
+        """The rules have changed since the last reading: see again what they would have given."""
+        cursor: str | None = None
+        while True:
+            async with self._database.unit() as unit:
+                page = await unit.accounts.page(
+                    application=progress.application.id, cursor=cursor, limit=PORTION
+                )
+                sightings = [_as_sighting(row) for row in page.items]
+                await self._adopt(unit, progress, sightings)
+            cursor = page.next
+            if cursor is None:
+                return
+
+    async def _miss(self, progress: _Progress, before: int, *, believe: bool) -> None:
+        """What was not seen any more is gone, unless so much is that it is not believed."""
+        application, counts = progress.application, progress.counts
+        seen = counts["accounts"] + counts["unreadable"]
+        if counts["new"] + before == seen:
+            return
+        if is_fall(seen, before) and not believe:
+            raise Conflict(
+                f"{application.name} shows {seen} accounts where {before} were in use; "
+                "nothing was taken as gone.",
+                remedy=f"If it is right: yugum apps read {application.id} --believe.",
+            )
+        gone: list[str] = []
+        async with self._database.unit() as unit:
+            async for account_id, external_id, busy in _keys(unit, application.id):
+                if key_of(external_id) not in progress.keys and external_id and not busy:
+                    gone.append(account_id)
+        for begin in range(0, len(gone), PORTION):
+            async with self._database.unit() as unit:
+                portion = gone[begin : begin + PORTION]
+                await unit.readings.vanished(application.id, portion, progress.now)
+        counts["gone"] = len(gone)
+
+    async def retry(self, application_id: str, external_id: str) -> dict[str, int]:
+        """Look again at one record that could not be understood."""
+        now = await self._clock.now()
+        connector = await self._connectors.of(application_id)
+        seen = await connector.observe(AccountRef("", external_id, external_id), assets=True)
+        async with self._database.unit() as unit:
+            application = (await unit.applications.all())[application_id]
+            progress = _Progress(application, await load_rules(unit), False, now)
+        if seen is None:
+            async with self._database.unit() as unit:
+                await unit.readings.forgive(application_id, [external_id])
+        else:
+            await self._page(progress, [seen])
+        return progress.counts
+
+    async def read_due(self, author: str) -> int:
+        """Read the applications whose time has come; returns how many."""
+        now = await self._clock.now()
+        async with self._database.unit() as unit:
+            due = await unit.readings.due(now)
+        for application_id in due:
+            try:
+                await self.read(application_id, author, mode="changes")
+            except (ApplicationError, Conflict):
+                continue  # written down with the reading
+        return len(due)
+
+    async def page(self, application_id: str, cursor: str | None, limit: int) -> ListPage:
+        async with self._database.unit() as unit:
+            return await unit.readings.page(application_id, cursor, limit)
+
+    async def problems(self, application_id: str, cursor: str | None, limit: int) -> ListPage:
+        async with self._database.unit() as unit:
+            return await unit.readings.problems(application_id, cursor, limit)
+
+
+async def _keys(unit: UnitOfWork, application_id: str) -> AsyncIterator[tuple[str, str, bool]]:
+    async for row in unit.readings.all_keys(application_id):
+        yield row
+
+
+def key_of(external_id: str) -> int:
+    """Eight bytes that stand for an id: a hundred thousand of them are a few megabytes."""
+    return int.from_bytes(blake2b(external_id.encode(), digest_size=8).digest(), "big")
+
+
+def digest_of(seen: Observed) -> bytes:
+    """What tells whether an account is as it was; its last use counts by the day."""
+    content = (
+        seen.login,
+        seen.state,
+        sorted(seen.entitlements),
+        sorted(seen.seats) if seen.seats is not None else None,
+        seen.sessions,
+        seen.keys,
+        seen.recoverable_until,
+        seen.display_name,
+        seen.employee_number,
+        seen.kind,
+        dict(seen.settings),
+        seen.last_used.date() if seen.last_used else None,
+        [(a.kind, a.external_id, a.name) for a in seen.assets or ()],
+    )
+    return blake2b(orjson.dumps(content, option=orjson.OPT_SORT_KEYS), digest_size=12).digest()
+
+
+def _with_seats(sighting: Sighting, seats: frozenset[str]) -> Sighting:
+    return replace(sighting, seen=replace(sighting.seen, seats=seats))
+
+
+def _as_sighting(row: Row) -> Sighting:
+    """A stored account as if it had just been seen."""
+    seen = Observed(
+        external_id=row["external_id"],
+        login=row["login"],
+        state=AccountState(row["state"]),
+        entitlements=frozenset(row["entitlements"]),
+        seats=frozenset(row["seats"]),
+    )
+    return Sighting(
+        id=row["id"], person_id=row["person_id"], kind=row["kind"], seen=seen, digest=b""
+    )

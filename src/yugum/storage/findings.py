@@ -1,0 +1,104 @@
+"""Findings: what the readings show that should not be, computed when asked for."""
+
+from __future__ import annotations
+
+from datetime import datetime, timedelta
+
+import sqlalchemy as sa
+from sqlalchemy.ext.asyncio import AsyncConnection
+
+from yugum.storage import tables as t
+from yugum.storage.pages import Page, fetch
+
+SLEEP = timedelta(days=90)
+"""An account nobody has used for so long sleeps."""
+
+COST = """(SELECT coalesce(sum(po.price_cents), 0) FROM seat_claims c
+  JOIN pools po ON po.id = c.pool_id
+  WHERE c.account_id = acc.id AND c.until_at IS NULL AND c.state = 'held')"""
+
+FINDINGS_SQL = f"""
+SELECT 'leaver-open' AS kind, acc.id AS key, acc.id AS account_id, p.id AS person_id,
+  p.display_name, acc.login, a.name AS application_name, p.access_ends AS since,
+  'has left and the account is open' AS text, {COST} AS cents
+FROM accounts acc JOIN people p ON p.id = acc.person_id
+JOIN applications a ON a.id = acc.application_id
+WHERE p.access_ends <= :now AND acc.state = 'active' AND acc.kind = 'person'
+UNION ALL
+SELECT 'nobody-behind', acc.id, acc.id, NULL, acc.display_name, acc.login, a.name, h.from_at,
+  'an open account with nobody behind it', {COST}
+FROM accounts acc JOIN applications a ON a.id = acc.application_id
+LEFT JOIN LATERAL (SELECT min(from_at) AS from_at FROM history WHERE account_id = acc.id) h ON true
+WHERE acc.person_id IS NULL AND acc.kind = 'person' AND acc.state = 'active'
+UNION ALL
+SELECT 'without-owner', acc.id, acc.id, NULL, acc.display_name, acc.login, a.name, h.from_at,
+  'a ' || acc.kind || ' account that nobody owns', {COST}
+FROM accounts acc JOIN applications a ON a.id = acc.application_id
+LEFT JOIN LATERAL (SELECT min(from_at) AS from_at FROM history WHERE account_id = acc.id) h ON true
+WHERE acc.person_id IS NULL AND acc.kind <> 'person' AND acc.state = 'active'
+UNION ALL
+SELECT 'sleeper', acc.id, acc.id, p.id, p.display_name, acc.login, a.name, acc.last_used,
+  'not used for ' || floor(extract(epoch FROM cast(:now AS timestamptz) - acc.last_used) / 86400)
+    || ' days', {COST}
+FROM accounts acc JOIN people p ON p.id = acc.person_id
+JOIN applications a ON a.id = acc.application_id
+WHERE acc.state = 'active' AND acc.kind = 'person' AND acc.last_used < :asleep
+  AND (p.access_ends IS NULL OR p.access_ends > :now)
+UNION ALL
+SELECT 'leaver-seat', acc.id || po.id, acc.id, p.id, p.display_name, acc.login, a.name,
+  p.access_ends, 'a leaver holds a seat of ' || po.license, po.price_cents
+FROM seat_claims c JOIN pools po ON po.id = c.pool_id JOIN accounts acc ON acc.id = c.account_id
+JOIN people p ON p.id = c.person_id JOIN applications a ON a.id = acc.application_id
+WHERE c.until_at IS NULL AND c.state = 'held' AND p.access_ends <= :now
+UNION ALL
+SELECT 'person-twice', p.id, NULL, p.id, p.display_name, p.user_name, 'people', NULL,
+  'the same name and department as no. ' || o.employee_number || ' (' || o.user_name || ')', 0
+FROM people p JOIN people o ON lower(o.display_name) = lower(p.display_name)
+  AND o.department = p.department AND o.id < p.id
+WHERE (p.access_ends IS NULL OR p.access_ends > :now)
+  AND (o.access_ends IS NULL OR o.access_ends > :now)
+UNION ALL
+SELECT 'outside', d.id, acc.id, acc.person_id, coalesce(p.display_name, acc.display_name),
+  acc.login, a.name, d.seen_at,
+  trim(d.kind || ' ' || d.item) || ': ' || d.was || ' before, ' || d.now_is || ' now', 0
+FROM deviations d JOIN accounts acc ON acc.id = d.account_id
+JOIN applications a ON a.id = acc.application_id LEFT JOIN people p ON p.id = acc.person_id
+WHERE d.state = 'open'
+"""
+COLUMNS = (
+    ("kind", sa.Text),
+    ("key", sa.Text),
+    ("account_id", sa.Text),
+    ("person_id", sa.Text),
+    ("display_name", sa.Text),
+    ("login", sa.Text),
+    ("application_name", sa.Text),
+    ("since", t.Moment),
+    ("text", sa.Text),
+    ("cents", sa.BigInteger),
+)
+
+
+class Findings:
+    def __init__(self, connection: AsyncConnection) -> None:
+        self.connection = connection
+
+    def _all(self, now: datetime) -> sa.Subquery:
+        text = sa.text(FINDINGS_SQL).bindparams(now=now, asleep=now - SLEEP)
+        return text.columns(*(sa.column(n, kind) for n, kind in COLUMNS)).subquery("f")
+
+    async def page(self, now: datetime, *, kind: str, cursor: str | None, limit: int) -> Page:
+        f = self._all(now)
+        select = sa.select(f)
+        if kind:
+            select = select.where(f.c.kind == kind)
+        keys = [f.c.kind, f.c.login, f.c.key]
+        return await fetch(
+            self.connection, select, keys, cursor=cursor, limit=limit, count=cursor is None
+        )
+
+    async def counts(self, now: datetime) -> dict[str, tuple[int, int]]:
+        """How many findings there are of each kind, and what their seats cost a month in cents."""
+        f = self._all(now)
+        query = sa.select(f.c.kind, sa.func.count(), sa.func.sum(f.c.cents)).group_by(f.c.kind)
+        return {r[0]: (int(r[1]), int(r[2])) for r in await self.connection.execute(query)}

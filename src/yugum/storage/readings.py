@@ -1,0 +1,389 @@
+"""Readings: what they compare with, what they store, and what they leave to people to decide."""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import AsyncIterator, Mapping, Sequence
+from datetime import datetime
+from typing import Any
+
+import sqlalchemy as sa
+from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.ext.asyncio import AsyncConnection
+
+from yugum.core.accounts import AccountState, Observed, Unreadable
+from yugum.core.matching import Candidate, keys_of
+from yugum.errors import Conflict, NotFound
+from yugum.ports import KnownAccount, Sighting
+from yugum.storage import tables as t
+from yugum.storage.accounts import HISTORY_SQL, UPSERT_SQL
+from yugum.storage.pages import Page, fetch
+from yugum.storage.rows import among, to_json
+
+KNOWN_SQL = sa.text("""
+SELECT a.id, a.external_id, a.person_id, a.kind, a.state, a.entitlements, a.seats, a.digest,
+  EXISTS (SELECT 1 FROM dockets d WHERE d.subject_id = a.person_id AND d.state = 'running') AS busy
+FROM accounts a WHERE a.application_id = :application AND a.external_id = ANY(:ids)
+""")
+
+MORE_SQL = sa.text("""
+UPDATE accounts a SET digest = r.digest, last_used = r.last_used, person_id = r.person_id,
+  kind = r.kind, display_name = coalesce(r.display_name, ''), employee_number = r.number
+FROM jsonb_to_recordset(cast(:rows AS jsonb)) AS r(id text, digest bytea, last_used timestamptz,
+  person_id text, kind text, display_name text, number text)
+WHERE a.id = r.id
+""")
+
+DUE_SQL = sa.text("""
+UPDATE applications a SET reading_at = :now
+WHERE (a.profile->>'read_every_hours')::float > 0 AND a.reading_at IS NOT NULL
+  AND a.reading_at + make_interval(hours => 1) * (a.profile->>'read_every_hours')::float <= :now
+RETURNING a.id
+""")
+"""Claims the readings that are due by moving their time on, so that one worker does each."""
+
+
+class Readings:
+    def __init__(self, connection: AsyncConnection) -> None:
+        self.connection = connection
+
+    # --- the readings themselves -------------------------------------------------------------
+
+    async def begin(self, row: Mapping[str, Any]) -> None:
+        await self.connection.execute(sa.insert(t.readings), [dict(row)])
+
+    async def end(
+        self, reading_id: str, state: str, counts: Mapping[str, int], problem: str, at: datetime
+    ) -> None:
+        r = t.readings
+        values = {"state": state, "counts": dict(counts), "problem": problem, "ended_at": at}
+        await self.connection.execute(sa.update(r).where(r.c.id == reading_id).values(**values))
+
+    async def page(self, application_id: str, cursor: str | None, limit: int) -> Page:
+        r = t.readings.c
+        query = sa.select(t.readings).where(r.application_id == application_id)
+        return await fetch(
+            self.connection, query, [r.began_at, r.id], cursor=cursor, limit=limit, descending=True
+        )
+
+    async def last(self, application_id: str) -> Mapping[str, Any] | None:
+        """The last reading that was carried through."""
+        r = t.readings.c
+        query = (
+            sa.select(t.readings)
+            .where(r.application_id == application_id, r.state == "done")
+            .order_by(r.began_at.desc())
+            .limit(1)
+        )
+        row = (await self.connection.execute(query)).mappings().first()
+        return dict(row) if row else None
+
+    async def due(self, now: datetime) -> Sequence[str]:
+        return list(await self.connection.scalars(DUE_SQL, {"now": now}))
+
+    # --- a page of accounts ------------------------------------------------------------------
+
+    async def known(
+        self, application_id: str, external_ids: Sequence[str]
+    ) -> Mapping[str, KnownAccount]:
+        """What is known of accounts, by the application's id."""
+        result = await self.connection.execute(
+            KNOWN_SQL, {"application": application_id, "ids": list(external_ids)}
+        )
+        return {
+            r.external_id: KnownAccount(
+                id=r.id,
+                person_id=r.person_id,
+                kind=r.kind,
+                state=r.state,
+                entitlements=frozenset(r.entitlements),
+                seats=frozenset(r.seats),
+                digest=bytes(r.digest) if r.digest else None,
+                busy=r.busy,
+            )
+            for r in result
+        }
+
+    async def candidates(self, seen: Sequence[Observed]) -> Sequence[Candidate]:
+        """The people any of these accounts could belong to."""
+        p = t.people.c
+        keys = [keys_of(o) for o in seen]
+        logins = {k["login"] for k in keys} | {k["login before the at sign"] for k in keys}
+        query = sa.select(
+            p.id, p.user_name, p.employee_number, p.outside_mail, p.display_name
+        ).where(
+            sa.or_(
+                among(p.user_name, logins - {""}),
+                among(p.employee_number, {k["employee number"] for k in keys} - {""}),
+                among(p.outside_mail, {k["mail address"] for k in keys} - {""}),
+                among(p.display_name, {k["display name"] for k in keys} - {""}),
+            )
+        )
+        rows = (await self.connection.execute(query)).mappings()
+        return [Candidate(**row) for row in rows]
+
+    async def created_by_us(self, application_id: str, correlations: Sequence[str]) -> set[str]:
+        """Which of these are ids that a docket of ours meant for an account there."""
+        s = t.steps.c
+        query = sa.select(s.account_id).where(
+            s.application_id == application_id,
+            s.action == "create",
+            among(s.account_id, correlations),
+        )
+        return set(await self.connection.scalars(query)) if correlations else set()
+
+    async def store(self, application_id: str, accounts: Sequence[Sighting], at: datetime) -> None:
+        """Store new and changed accounts with what they own and their history."""
+        rows = [
+            {
+                "id": a.id,
+                "application_id": application_id,
+                "person_id": a.person_id,
+                "kind": a.kind,
+                "login": a.seen.login,
+                "display_name": a.seen.display_name,
+                "number": a.seen.employee_number,
+                "external_id": a.seen.external_id,
+                "state": a.seen.state.value,
+                "entitlements": sorted(a.seen.entitlements),
+                "seats": sorted(a.seen.seats or ()),
+                "sessions": a.seen.sessions,
+                "keys": a.seen.keys,
+                "settings": dict(a.seen.settings),
+                "recoverable_until": a.seen.recoverable_until,
+                "digest": a.digest,
+                "last_used": a.seen.last_used,
+            }
+            for a in accounts
+        ]
+        document = to_json(rows)
+        await self.connection.execute(UPSERT_SQL, {"rows": document, "at": at})
+        await self.connection.execute(MORE_SQL, {"rows": document})
+        await self.connection.execute(HISTORY_SQL, {"ids": [a.id for a in accounts], "at": at})
+        told = [a for a in accounts if a.seen.assets is not None]
+        ids = [a.id for a in told]
+        await self.connection.execute(sa.delete(t.assets).where(among(t.assets.c.account_id, ids)))
+        owned = [
+            {
+                "account_id": a.id,
+                "external_id": x.external_id,
+                "kind": x.kind,
+                "name": x.name,
+                "container": x.container,
+            }
+            for a in told
+            for x in a.seen.assets or ()
+        ]
+        if owned:
+            await self.connection.execute(insert(t.assets).on_conflict_do_nothing(), owned)
+
+    # --- what is left to people --------------------------------------------------------------
+
+    async def deviate(self, rows: Sequence[Mapping[str, Any]]) -> None:
+        if rows:
+            statement = insert(t.deviations)
+            statement = statement.on_conflict_do_update(
+                index_elements=["account_id", "kind", "item"],
+                index_where=sa.text("state = 'open'"),
+                set_={"now_is": statement.excluded.now_is, "seen_at": statement.excluded.seen_at},
+            )
+            await self.connection.execute(statement, [dict(r) for r in rows])
+
+    async def propose(self, rows: Sequence[Mapping[str, Any]]) -> None:
+        if rows:
+            statement = insert(t.proposals).on_conflict_do_nothing()
+            await self.connection.execute(statement, [dict(r) for r in rows])
+
+    async def complain(
+        self, application_id: str, records: Sequence[Unreadable], at: datetime
+    ) -> None:
+        """Keep the records that could not be understood, each with its reason."""
+        statement = insert(t.reading_problems)
+        statement = statement.on_conflict_do_update(
+            index_elements=["application_id", "external_id"],
+            set_={"reason": statement.excluded.reason, "at": statement.excluded.at},
+        )
+        rows = [
+            {
+                "id": str(uuid.uuid4()),
+                "application_id": application_id,
+                "external_id": r.external_id or r.login,
+                "login": r.login,
+                "reason": r.reason,
+                "at": at,
+            }
+            for r in records
+        ]
+        if rows:
+            await self.connection.execute(statement, rows)
+
+    async def forgive(self, application_id: str, external_ids: Sequence[str]) -> None:
+        """Records that are understood now are no problem any more."""
+        p = t.reading_problems
+        await self.connection.execute(
+            sa.delete(p).where(
+                p.c.application_id == application_id, among(p.c.external_id, external_ids)
+            )
+        )
+
+    async def problems(self, application_id: str, cursor: str | None, limit: int) -> Page:
+        p = t.reading_problems.c
+        query = sa.select(t.reading_problems).where(p.application_id == application_id)
+        return await fetch(
+            self.connection, query, [p.login, p.id], cursor=cursor, limit=limit, count=not cursor
+        )
+
+    async def proposals(self, cursor: str | None, limit: int) -> Page:
+        """Links to be looked at, the most likely first."""
+        p, a, who = t.proposals.c, t.accounts.c, t.people.c
+        query = (
+            sa.select(
+                t.proposals,
+                a.login,
+                a.display_name.label("account_name"),
+                t.applications.c.name.label("application_name"),
+                who.display_name.label("person_name"),
+                who.employee_number,
+                who.department,
+            )
+            .select_from(t.proposals)
+            .join(t.accounts, a.id == p.account_id)
+            .join(t.applications, t.applications.c.id == a.application_id)
+            .join(t.people, who.id == p.person_id)
+            .where(p.state == "open", a.person_id.is_(None))
+        )
+        return await fetch(
+            self.connection,
+            query,
+            [p.confidence, p.account_id, p.person_id],
+            cursor=cursor,
+            limit=limit,
+            descending=True,
+            count=not cursor,
+        )
+
+    async def decide(self, account_id: str, person_id: str | None, by: str) -> None:
+        """Link an account to a person, or to nobody; what was proposed for it is settled.
+
+        Raises:
+            NotFound: there is no such account.
+        """
+        a, p = t.accounts, t.proposals
+        changed = await self.connection.execute(
+            sa.update(a).where(a.c.id == account_id).values(person_id=person_id, rev=a.c.rev + 1)
+        )
+        if not changed.rowcount:
+            raise NotFound(f"There is no account {account_id}.")
+        verdict = sa.case((p.c.person_id == person_id, "accepted"), else_="refused")
+        await self.connection.execute(
+            sa.update(p)
+            .where(p.c.account_id == account_id, p.c.state == "open")
+            .values(state=verdict, decided_by=by)
+        )
+
+    async def deviations(
+        self, application_id: str, state: str, cursor: str | None, limit: int
+    ) -> Page:
+        d, a, who = t.deviations.c, t.accounts.c, t.people.c
+        query = (
+            sa.select(
+                t.deviations,
+                a.login,
+                a.person_id,
+                who.display_name.label("person_name"),
+                t.applications.c.name.label("application_name"),
+            )
+            .select_from(t.deviations)
+            .join(t.accounts, a.id == d.account_id)
+            .join(t.applications, t.applications.c.id == d.application_id)
+            .outerjoin(t.people, who.id == a.person_id)
+        )
+        if application_id:
+            query = query.where(d.application_id == application_id)
+        if state:
+            query = query.where(d.state == state)
+        keys = [d.seen_at, d.id]
+        return await fetch(
+            self.connection, query, keys, cursor=cursor, limit=limit, count=not cursor
+        )
+
+    async def deviation(self, deviation_id: str) -> Mapping[str, Any]:
+        d = t.deviations
+        query = sa.select(d).where(d.c.id == deviation_id)
+        row = (await self.connection.execute(query)).mappings().first()
+        if row is None:
+            raise NotFound(f"There is no change {deviation_id}.")
+        return dict(row)
+
+    async def settle_deviation(
+        self, deviation_id: str, state: str, by: str, docket_id: str | None
+    ) -> None:
+        """Keep or revert, once.
+
+        Raises:
+            Conflict: somebody has decided already.
+        """
+        d = t.deviations
+        changed = await self.connection.execute(
+            sa.update(d)
+            .where(d.c.id == deviation_id, d.c.state == "open")
+            .values(state=state, decided_by=by, docket_id=docket_id)
+        )
+        if not changed.rowcount:
+            raise Conflict("This change has been decided already.")
+
+    # --- what is not there any more ----------------------------------------------------------
+
+    async def in_use(self, application_id: str) -> int:
+        a = t.accounts.c
+        query = sa.select(sa.func.count()).where(
+            a.application_id == application_id, a.state != AccountState.PURGED.value
+        )
+        return int(await self.connection.scalar(query) or 0)
+
+    async def all_keys(self, application_id: str) -> AsyncIterator[tuple[str, str, bool]]:
+        """Every account that is not purged, streamed: our id, the application's, whether busy."""
+        a = t.accounts.c
+        busy = sa.exists().where(
+            t.dockets.c.subject_id == a.person_id, t.dockets.c.state == "running"
+        )
+        query = sa.select(a.id, a.external_id, busy).where(
+            a.application_id == application_id, a.state != AccountState.PURGED.value
+        )
+        result = await self.connection.stream(query.execution_options(yield_per=2000))
+        async for row in result:
+            yield row[0], row[1], row[2]
+
+    async def vanished(self, application_id: str, account_ids: Sequence[str], at: datetime) -> None:
+        """Accounts an application no longer has are purged, and somebody has to say if that is right."""
+        a = t.accounts
+        await self.deviate(
+            [
+                {
+                    "id": str(uuid.uuid4()),
+                    "application_id": application_id,
+                    "account_id": account_id,
+                    "kind": "account",
+                    "item": "",
+                    "was": "there",
+                    "now_is": "gone",
+                    "seen_at": at,
+                }
+                for account_id in account_ids
+            ]
+        )
+        await self.connection.execute(
+            sa.update(a)
+            .where(among(a.c.id, account_ids))
+            .values(
+                state=AccountState.PURGED.value,
+                entitlements=sa.text("'{}'"),
+                seats=sa.text("'{}'"),
+                sessions=0,
+                keys=0,
+                digest=None,
+                seen_at=at,
+                rev=a.c.rev + 1,
+            )
+        )
+        await self.connection.execute(HISTORY_SQL, {"ids": list(account_ids), "at": at})

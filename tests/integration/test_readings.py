@@ -1,0 +1,192 @@
+"""Readings against real PostgreSQL: links, changes made outside, falls, bad records, what is gone."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from datetime import UTC, datetime, timedelta
+from typing import Any
+
+import pytest
+
+from yugum.core.accounts import AccountKind, AccountState, Observed, Unreadable
+from yugum.core.applications import Application
+from yugum.core.people import Person
+from yugum.core.seats import Pool
+from yugum.engine.links import Links
+from yugum.engine.readings import Readings
+from yugum.errors import ApplicationUnavailable, Conflict
+from yugum.storage.database import PostgresDatabase
+from yugum.testing import FixedClock, OneConnector, ScriptedConnector
+
+NOW = datetime(2031, 3, 3, 8, 40, tzinfo=UTC)
+
+
+def seen(number: int, **more: Any) -> Observed:
+    values: dict[str, Any] = {
+        "external_id": f"x{number}",
+        "login": f"person{number}",
+        "state": AccountState.ACTIVE,
+        "seats": frozenset(),
+    }
+    return Observed(**{**values, **more})
+
+
+async def made(
+    database: PostgresDatabase, pages: Sequence[Sequence[Observed | Unreadable]]
+) -> tuple[Readings, ScriptedConnector]:
+    async with database.unit() as unit:
+        await unit.applications.put(Application(id="crew", name="Crew", kind="scim"), {}, None)
+        await unit.seats.put(Pool(id="x", application_id="crew", license="planner", bought=3))
+        await unit.people.insert(
+            [
+                Person(
+                    id=f"p{n}",
+                    user_name=f"person{n}",
+                    display_name=f"Person {n}",
+                    employee_number=f"40{n}",
+                )
+                for n in range(3)
+            ]
+        )
+    connector = ScriptedConnector(pages)
+    return Readings(database, OneConnector(connector), FixedClock(NOW)), connector
+
+
+async def outside(database: PostgresDatabase) -> list[tuple[str, str, str, str]]:
+    page = await Links(database, FixedClock(NOW)).deviations("", "open", None, 50)
+    return [(r["kind"], r["item"], r["was"], r["now_is"]) for r in page.items]
+
+
+async def test_an_unchanged_account_is_not_written_again(database: PostgresDatabase) -> None:
+    readings, _ = await made(database, [[seen(0, seats=frozenset({"planner"}))], [seen(7)]])
+    first = await readings.read("crew", "ines")
+    assert (first["new"], first["linked"], first["nobody"]) == (2, 1, 1)
+    async with database.unit() as unit:
+        before = (await unit.accounts.known(["p0"])).accounts["p0"][0]
+        assert [s["license"] for s in await unit.seats.held_by(["p0"])] == ["planner"]
+    again = await readings.read("crew", "ines")
+    assert (again["new"], again["changed"], again["outside"], again["gone"]) == (0, 0, 0, 0)
+    async with database.unit() as unit:
+        after = (await unit.accounts.known(["p0"])).accounts["p0"][0]
+    assert after == before
+
+
+async def test_who_is_behind_an_account_is_found_or_proposed(database: PostgresDatabase) -> None:
+    readings, _ = await made(
+        database,
+        [
+            [
+                seen(10, login="other", employee_number="401"),
+                seen(11, login="p.two", display_name="Person 2"),
+                seen(12, login="svc-x", display_name="Person 0", kind=AccountKind.SERVICE),
+            ]
+        ],
+    )
+    counts = await readings.read("crew", "ines")
+    assert counts["linked"] == 1
+    links = Links(database, FixedClock(NOW))
+    (proposal,) = (await links.proposals(None, 10)).items
+    assert (proposal["person_id"], proposal["rule"]) == ("p2", "display name")
+    await links.link(proposal["account_id"], "p2", "", "ines")
+    assert (await links.proposals(None, 10)).items == []
+    async with database.unit() as unit:
+        assert len((await unit.accounts.known(["p2"])).accounts["p2"]) == 1
+
+
+async def test_what_was_changed_outside_is_told_line_by_line(database: PostgresDatabase) -> None:
+    night = frozenset({"Night duty", "Deck"})
+    readings, connector = await made(database, [[seen(0, entitlements=frozenset({"Deck"}))]])
+    await readings.read("crew", "ines")
+    assert await outside(database) == []  # what was there at first is nobody's doing
+    connector.pages = [[seen(0, entitlements=night, state=AccountState.SUSPENDED), seen(1)]]
+    await readings.read("crew", "ines")
+    assert set(await outside(database)) == {
+        ("state", "", "active", "suspended"),
+        ("entitlement", "Night duty", "not held", "held"),
+        ("account", "", "not there", "active"),
+    }
+    await readings.read("crew", "ines")
+    assert len(await outside(database)) == 3  # told once
+
+
+async def test_an_account_that_is_gone_is_purged_and_told(database: PostgresDatabase) -> None:
+    readings, connector = await made(database, [[seen(0), seen(1)]])
+    await readings.read("crew", "ines")
+    connector.pages = [[seen(0)]]
+    assert (await readings.read("crew", "ines"))["gone"] == 1
+    assert await outside(database) == [("account", "", "there", "gone")]
+    async with database.unit() as unit:
+        assert (await unit.accounts.known(["p1"])).accounts["p1"][0].state is AccountState.PURGED
+
+
+async def test_a_sudden_fall_is_not_believed_until_somebody_says_so(
+    database: PostgresDatabase,
+) -> None:
+    readings, connector = await made(database, [[seen(n) for n in range(40)]])
+    await readings.read("crew", "ines")
+    connector.pages = [[seen(n) for n in range(20)]]
+    with pytest.raises(Conflict) as caught:
+        await readings.read("crew", "ines")
+    assert "--believe" in caught.value.remedy
+    async with database.unit() as unit:
+        assert await unit.readings.in_use("crew") == 40
+    assert (await readings.read("crew", "ines", believe=True))["gone"] == 20
+
+
+async def test_an_interrupted_reading_takes_nothing_as_gone(database: PostgresDatabase) -> None:
+    readings, connector = await made(database, [[seen(0)], [seen(1)]])
+    await readings.read("crew", "ines")
+    connector.pages, connector.error = [[seen(0)]], ApplicationUnavailable("Crew is down.")
+    with pytest.raises(ApplicationUnavailable):
+        await readings.read("crew", "ines")
+    async with database.unit() as unit:
+        assert await unit.readings.in_use("crew") == 2
+        assert (await unit.readings.page("crew", None, 5)).items[0]["state"] == "failed"
+
+
+async def test_a_bad_record_is_listed_and_retried_alone(database: PostgresDatabase) -> None:
+    bad = Unreadable("x9", "person9", "has no userName")
+    readings, connector = await made(database, [[seen(0), bad]])
+    counts = await readings.read("crew", "ines")
+    assert (counts["accounts"], counts["unreadable"]) == (1, 1)
+    (problem,) = (await readings.problems("crew", None, 10)).items
+    assert problem["reason"] == "has no userName"
+    connector.pages = [[seen(0), seen(9)]]
+    assert (await readings.retry("crew", "x9"))["new"] == 1
+    assert (await readings.problems("crew", None, 10)).items == []
+
+
+async def test_findings_name_sleepers_owners_and_what_seats_cost(
+    database: PostgresDatabase,
+) -> None:
+    long_ago = NOW - timedelta(days=200)
+    readings, _ = await made(
+        database,
+        [
+            [
+                seen(0, last_used=long_ago, seats=frozenset({"planner"})),
+                seen(1, last_used=NOW - timedelta(days=3)),
+                seen(8, login="desk", kind=AccountKind.SHARED),
+                seen(9, login="ghost"),
+            ]
+        ],
+    )
+    async with database.unit() as unit:
+        pool = Pool(id="x", application_id="crew", license="planner", bought=3, price_cents=900)
+        await unit.seats.put(pool)
+        left = replace(
+            (await unit.people.many(["p1"]))["p1"][0], access_ends=NOW - timedelta(days=1)
+        )
+        await unit.people.change([left])
+    await readings.read("crew", "ines")
+    async with database.unit() as unit:
+        found = await unit.findings.page(NOW, kind="", cursor=None, limit=20)
+        counts = await unit.findings.counts(NOW)
+    assert {(f["kind"], f["login"]) for f in found.items} == {
+        ("sleeper", "person0"),
+        ("leaver-open", "person1"),
+        ("without-owner", "desk"),
+        ("nobody-behind", "ghost"),
+    }
+    assert counts["sleeper"] == (1, 900)
