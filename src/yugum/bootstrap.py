@@ -26,6 +26,7 @@ from yugum.engine.readings import Readings
 from yugum.engine.rules import Rules
 from yugum.engine.seats import Seats
 from yugum.engine.services import Services
+from yugum.engine.tasks import Tasks
 from yugum.engine.work import Worker
 from yugum.errors import InvalidInput
 from yugum.ports import Connector, ConnectorSpec, Database, Vault
@@ -82,12 +83,18 @@ class ConnectorRegistry:
             if found is not None:
                 self._retired.append(found.connector)
             secret = self._vault.open(row["secret"]) if row["secret"] else ""
-            connector = self._make(row["kind"], row["name"], url, secret, options)
+            connector = self._make(application_id, row["kind"], row["name"], url, secret, options)
             self._open[application_id] = _Opened(settings, connector, time.monotonic())
             return connector
 
     def _make(
-        self, kind: str, name: str, url: str, secret: str, options: Mapping[str, str]
+        self,
+        application_id: str,
+        kind: str,
+        name: str,
+        url: str,
+        secret: str,
+        options: Mapping[str, str],
     ) -> Connector:
         installed = entry_points(group="yugum.connectors")
         if kind not in installed.names:
@@ -100,6 +107,8 @@ class ConnectorRegistry:
         return connect(
             ConnectorSpec(
                 name=name,
+                application_id=application_id,
+                database=self._database,
                 url=url,
                 secret=secret,
                 options=options,
@@ -162,6 +171,7 @@ async def open_house(settings: Settings) -> AsyncIterator[House]:
         readings=Readings(database, connectors, clock),
         rules=Rules(database, clock),
         seats=Seats(database, clock),
+        tasks=Tasks(database, clock),
     )
     try:
         yield House(settings, services, database, connectors, keys, clock)

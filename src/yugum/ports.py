@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import AsyncIterator, Iterable, Mapping, Sequence
 from contextlib import AbstractAsyncContextManager
 from dataclasses import dataclass, field
-from datetime import datetime
+from datetime import datetime, timedelta
 from typing import Any, Protocol
 
 from yugum.core.accounts import Account, AccountKind, Observed, Unreadable
@@ -35,12 +35,14 @@ class AccountRef:
 class ConnectorSpec:
     """What a connector is made of: an application's record with its secret opened.
 
-    An entry point of the group ``yugum.connectors`` is a function of this that returns a Connector.
+    ``database`` is Yugum's own, for connectors that keep their book there. An entry point of the group ``yugum.connectors`` is a function of this that returns a Connector.
     """
 
     name: str
+    application_id: str = ""
     url: str = ""
     secret: str = ""
+    database: Database | None = None
     options: Mapping[str, str] = field(default_factory=dict)
     timeout: float = 8.0
     connections: int = 16
@@ -482,6 +484,36 @@ class FindingStore(Protocol):
     async def counts(self, now: datetime) -> Mapping[str, tuple[int, int]]: ...
 
 
+class TaskStore(Protocol):
+    async def book(self, application_id: str, after: str, limit: int) -> Sequence[Observed]: ...
+    async def entry(
+        self, application_id: str, external_id: str, account_id: str, login: str
+    ) -> Observed | None: ...
+    async def write(self, application_id: str, entries: Iterable[Observed]) -> None: ...
+    async def strike(self, application_id: str, external_id: str) -> None: ...
+    async def open(
+        self,
+        *,
+        application_id: str,
+        account_id: str,
+        external_id: str,
+        login: str,
+        action: str,
+        item: str,
+        arguments: Row,
+        instructions: str,
+        now: datetime,
+        within: timedelta,
+    ) -> str: ...
+    async def one(self, task_id: str) -> Row: ...
+    async def close(self, task_id: str, state: str, by: str, note: str, at: datetime) -> None: ...
+    async def refuse_step(self, step_id: str, text: str, remedy: str) -> None: ...
+    async def page(
+        self, state: str, application_id: str, cursor: str | None, limit: int
+    ) -> ListPage: ...
+    async def press(self, now: datetime) -> Sequence[Row]: ...
+
+
 class GateStore(Protocol):
     async def share(
         self, worker: str, application_ids: Sequence[str], seconds: float
@@ -585,6 +617,7 @@ class UnitOfWork(Protocol):
     obligations: ObligationStore
     readings: ReadingStore
     findings: FindingStore
+    tasks: TaskStore
     gates: GateStore
     leases: LeaseStore
     journal: JournalStore

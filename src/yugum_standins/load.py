@@ -24,8 +24,10 @@ from yugum.wire.rules import RulesDocument
 from yugum_standins.morrow import (
     CREW,
     DIRECTORY,
+    MAPS,
     OTHERS,
     PLANNER,
+    RADIO,
     REPORTER,
     REPORTING,
     ROLES,
@@ -34,6 +36,7 @@ from yugum_standins.morrow import (
     crew_seed,
     directory_entries,
     employees,
+    radio_csv,
     reporting_sql,
     simulated_seed,
 )
@@ -180,7 +183,7 @@ def connect(
     say("240 people")
     people = [wp.NewPerson(**p.document(), manager=p.manager) for p in organisation.people]
     client.people.create(people)
-    say("seven applications")
+    say("nine applications")
     client.applications.connect(
         wn.ConnectApplication(
             trust=trust,
@@ -264,9 +267,31 @@ def connect(
                     price_cents=other.price_cents,
                 )
             )
+    client.applications.connect(
+        wn.ConnectApplication(
+            trust=trust,
+            id=RADIO,
+            name="Radio licences",
+            kind="manual",
+            contact="Marit Sund, harbour office, +00 555 0188",
+            options={"help": "The register is the green folder in the harbour office."},
+            profile=wn.ProfileDocument(deletion="park", window_days=30, close_after_days=30),
+        )
+    )
+    client.applications.upload(RADIO, radio_csv(organisation.people))
+    client.applications.connect(
+        wn.ConnectApplication(
+            trust=trust,
+            id=MAPS,
+            name="Harbour maps",
+            kind="sign-on",
+            options={"through": DIRECTORY},
+            contact="Edda Vik, +00 555 0133",
+        )
+    )
     if ruled:
         client.rules.adopt(RulesDocument.model_validate({"roles": ROLES}), "first rules")
-    for application in (CREW, REPORTING, DIRECTORY, *(o.id for o in OTHERS)):
+    for application in (CREW, REPORTING, DIRECTORY, RADIO, *(o.id for o in OTHERS)):
         counts = client.applications.read(application)
         say(f"{application}: {counts.accounts} accounts, {counts.linked} linked")
     return organisation

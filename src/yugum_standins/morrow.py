@@ -22,6 +22,8 @@ MAIL = "mail-and-calendar"
 MAINTENANCE = "vessel-maintenance"
 TICKETS = "ticket-sales"
 INCIDENTS = "incident-log"
+RADIO = "radio-licences"
+MAPS = "harbour-maps"
 MAILBOX = "Mailbox"
 STAFF = "Staff"
 
@@ -565,6 +567,17 @@ def simulated_seed(simulated: Simulated, people: list[Employee]) -> dict[str, An
     ]
     bought = {simulated.license: len(users) + 15} if simulated.license else {}
     return {"licenses": bought, "groups": list(simulated.groups), "users": users}
+
+
+def radio_csv(people: list[Employee]) -> str:
+    """The radio-licence register as its keeper writes it down."""
+    lines = ["login,name,number,state,groups"]
+    for person in people:
+        if person.title in ("Bosun", "Deck officer", "Mooring lead"):
+            name = person.display_name
+            lines.append(f"{person.user_name},{name},{person.employee_number},active,VHF operator")
+    lines.append("oldquay,Oskar Teal,,active,VHF operator")
+    return "\n".join(lines) + "\n"
 
 
 def directory_entries(people: list[Employee]) -> list[Any]:

@@ -14,7 +14,7 @@ from prometheus_client import CONTENT_TYPE_LATEST, CollectorRegistry, Gauge, gen
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from yugum import __version__
-from yugum.api import applications, dockets, nouns, operators, people, plans, problems
+from yugum.api import applications, dockets, nouns, operators, people, plans, problems, tasks
 from yugum.engine.services import Services
 
 CONSOLE = Path(__file__).parent / "console"
@@ -107,6 +107,7 @@ def create_app(
         nouns.day,
         nouns.clock,
         nouns.status,
+        tasks.router,
     ):
         app.include_router(router, prefix="/api/v1")
     _health(app, services)

@@ -12,6 +12,8 @@ from yugum.api.idempotency import SECRET, IdempotentRoute
 from yugum.api.people import Cursor, Limit
 from yugum.api.shapes import page_of
 from yugum.core.applications import Application, Profile
+from yugum.core.dates import parse_moment
+from yugum.errors import InvalidInput
 from yugum.wire import nouns as wn
 from yugum.wire.common import Page
 
@@ -41,6 +43,10 @@ async def connect_application(
         profile=Profile(**profile),
     )
     config: dict[str, Any] = {"url": body.url, "options": body.options}
+    if body.credential_ends:
+        zone = request.app.state.installation["zone"]
+        ends = parse_moment(body.credential_ends, await use.now.now(), zone)
+        config["credential_ends"] = ends.isoformat()
     if body.kind == "postgres" and body.secret:
         parts = urlsplit(body.secret)  # where it is, without the credentials
         config["address"] = f"{parts.hostname}:{parts.port or 5432}"
@@ -63,6 +69,21 @@ async def read_application(
     """
     counts = await use.readings.read(application_id, operator.login, mode=mode, believe=believe)
     return wn.ReadingResult(**counts)
+
+
+@router.post("/{application_id}/accounts-file")
+async def upload_accounts(
+    application_id: str, request: Request, use: Use, operator: Acting
+) -> wn.Uploaded:
+    """Take a CSV file (columns login, name, number, state, groups) as what the application holds."""
+    raw = await request.body()
+    try:
+        text = raw.decode("utf-8-sig")
+    except UnicodeDecodeError as error:
+        raise InvalidInput(
+            "The file is not UTF-8.", place=f"byte {error.start}", remedy="Save it as UTF-8."
+        ) from error
+    return wn.Uploaded.model_validate(await use.tasks.upload(application_id, text, operator.login))
 
 
 @router.get("/{application_id}/readings")

@@ -14,7 +14,7 @@ import click
 from pydantic import ValidationError
 
 from yugum import __version__
-from yugum.cli import dockets, nouns, people, serve, verbs
+from yugum.cli import applications, dockets, findings, nouns, people, serve, tasks, verbs
 from yugum.cli.context import Context
 from yugum.cli.output import fail
 from yugum.errors import YugumError
@@ -49,10 +49,13 @@ for command in (
     nouns.today,
     people.people,
     people.accounts,
-    people.findings,
+    findings.findings,
+    tasks.tasks,
+    tasks.stop,
+    tasks.go_on,
     dockets.dockets,
     dockets.restore,
-    nouns.apps,
+    applications.apps,
     nouns.seats,
     nouns.rules,
     nouns.roles,

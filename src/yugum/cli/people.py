@@ -1,4 +1,4 @@
-"""People, accounts and findings."""
+"""People and accounts."""
 
 from __future__ import annotations
 
@@ -168,6 +168,37 @@ def list_accounts(context: Context, application: str, state: str, who: str) -> N
     )
 
 
+@accounts.command("proposals")
+@pass_context
+def proposals(context: Context) -> None:
+    """Links between accounts and people that are likely but not certain."""
+    context.output().rows(
+        context.client().accounts.proposals(),
+        {
+            "application": "application_name",
+            "login": "login",
+            "account": "account_name",
+            "person": "person_name",
+            "number": "employee_number",
+            "by": "rule",
+            "percent": "confidence",
+            "id": "account_id",
+        },
+        empty="No link waits for anybody.",
+    )
+
+
+@accounts.command("link")
+@click.argument("account")
+@click.argument("who", default="")
+@click.option("--kind", type=click.Choice(["person", "shared", "service"]), default=None)
+@pass_context
+def link(context: Context, account: str, who: str, kind: str | None) -> None:
+    """Say WHO is behind an ACCOUNT; without WHO nobody is."""
+    done = context.client().accounts.link(account, who, kind or "")
+    context.output().one(done, [f"{account}: {who or 'nobody'}"])
+
+
 @accounts.command("credential")
 @click.argument("account")
 @pass_context
@@ -175,22 +206,3 @@ def credential(context: Context, account: str) -> None:
     """A one-time link to an account's initial credential."""
     link = context.client().accounts.credential_link(account)
     context.output().one(link, [link.link, f"Works once, for {link.hours:g} hours."])
-
-
-@click.command()
-@click.option("--kind", default="")
-@pass_context
-def findings(context: Context, kind: str) -> None:
-    """What the readings show that should not be."""
-    context.output().rows(
-        context.client().findings.all(kind),
-        {
-            "kind": "kind",
-            "application": "application_name",
-            "login": "login",
-            "person": "display_name",
-            "what": "text",
-            "since": "since",
-        },
-        empty="Nothing was found that should not be.",
-    )

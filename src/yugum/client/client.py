@@ -8,6 +8,7 @@ from types import TracebackType
 from typing import Any
 
 from yugum.client.http import Http, every
+from yugum.core.applications import Trust
 from yugum.errors import Conflict
 from yugum.wire import dockets as wd
 from yugum.wire import nouns as wn
@@ -152,9 +153,36 @@ class Applications(_Noun):
     def connect(self, application: wn.ConnectApplication) -> wn.ApplicationRow:
         return self._http.model(wn.ApplicationRow, "POST", "/applications", body=application)
 
-    def read(self, application_id: str) -> wn.ReadingResult:
+    def read(
+        self, application_id: str, *, mode: str = "full", believe: bool = False
+    ) -> wn.ReadingResult:
         path = f"/applications/{application_id}/read"
+        params = {"mode": mode, "believe": believe}
+        return self._http.model(wn.ReadingResult, "POST", path, params=params)
+
+    def readings(self, application_id: str) -> Page[wn.ReadingRow]:
+        return self._http.page(wn.ReadingRow, f"/applications/{application_id}/readings")
+
+    def unreadable(self, application_id: str) -> list[wn.ReadingProblem]:
+        """Records that could not be understood, each with its reason."""
+        path = f"/applications/{application_id}/unreadable"
+        return list(every(lambda c: self._http.page(wn.ReadingProblem, path, cursor=c)))
+
+    def retry(self, application_id: str, external_id: str) -> wn.ReadingResult:
+        path = f"/applications/{application_id}/unreadable/{external_id}/retry"
         return self._http.model(wn.ReadingResult, "POST", path)
+
+    def trust(self, application_id: str, trust: Trust) -> wn.ApplicationRow:
+        path = f"/applications/{application_id}/trust"
+        body = wn.TrustChange(trust=trust)
+        return self._http.model(wn.ApplicationRow, "PATCH", path, body=body)
+
+    def upload(self, application_id: str, text: str) -> wn.Uploaded:
+        """Take a CSV file as what a manual application holds."""
+        path = f"/applications/{application_id}/accounts-file"
+        return self._http.model(
+            wn.Uploaded, "POST", path, content=text.encode(), headers={"Content-Type": "text/csv"}
+        )
 
 
 class Accounts(_Noun):
@@ -163,6 +191,18 @@ class Accounts(_Noun):
 
     def all(self, **choices: Any) -> Iterator[wn.AccountRow]:
         return every(lambda cursor: self.page(cursor=cursor, limit=200, **choices))
+
+    def proposals(self) -> list[wn.Proposal]:
+        """Links that somebody should look at, the most likely first."""
+        return list(every(lambda c: self._http.page(wn.Proposal, "/accounts/proposals", cursor=c)))
+
+    def link(self, account_id: str, who: str, kind: str = "") -> dict[str, str | None]:
+        """Say who is behind an account; ``who`` empty: nobody."""
+        body = wn.LinkAccount.model_validate({"who": who, "kind": kind})
+        reply: dict[str, str | None] = self._http.send(
+            "PUT", f"/accounts/{account_id}/person", body=body
+        ).json()
+        return reply
 
     def credential_link(self, account_id: str) -> wn.CredentialLink:
         path = f"/accounts/{account_id}/credential-link"
@@ -208,6 +248,36 @@ class Findings(_Noun):
         return every(
             lambda c: self._http.page(wn.Finding, "/findings", kind=kind, cursor=c, limit=200)
         )
+
+    def counts(self) -> list[wn.FindingCount]:
+        return self._http.models(wn.FindingCount, "/findings/counts")
+
+    def outside(self, application: str = "", state: str = "open") -> list[wn.Deviation]:
+        """Changes made outside Yugum."""
+        params = {"application": application, "state": state}
+        return list(
+            every(lambda c: self._http.page(wn.Deviation, "/findings/outside", cursor=c, **params))
+        )
+
+    def keep(self, deviation_id: str) -> wn.Decided:
+        return self._http.model(wn.Decided, "POST", f"/findings/outside/{deviation_id}/keep")
+
+    def revert(self, deviation_id: str) -> wn.Decided:
+        return self._http.model(wn.Decided, "POST", f"/findings/outside/{deviation_id}/revert")
+
+
+class Tasks(_Noun):
+    def all(self, **choices: Any) -> Iterator[wn.TaskRow]:
+        """Tasks; choices are ``state`` and ``application``."""
+        return every(lambda c: self._http.page(wn.TaskRow, "/tasks", cursor=c, **choices))
+
+    def done(self, task_id: str, evidence: str = "") -> wn.TaskState:
+        body = wn.TaskDone(evidence=evidence)
+        return self._http.model(wn.TaskState, "POST", f"/tasks/{task_id}/done", body=body)
+
+    def refuse(self, task_id: str, reason: str) -> wn.TaskState:
+        body = wn.TaskRefused(reason=reason)
+        return self._http.model(wn.TaskState, "POST", f"/tasks/{task_id}/refuse", body=body)
 
 
 class Audit(_Noun):
@@ -277,6 +347,7 @@ class Client:
         self.rules = Rules(self._http)
         self.roles = Roles(self._http)
         self.findings = Findings(self._http)
+        self.tasks = Tasks(self._http)
         self.audit = Audit(self._http)
         self.operators = Operators(self._http)
         self.tokens = Tokens(self._http)
@@ -289,6 +360,19 @@ class Client:
     def status(self, *, check: bool = False) -> wn.Status:
         """Health; with ``check`` every application is asked now."""
         return self._http.model(wn.Status, "GET", "/status", params={"check": check})
+
+    def stop(self, reason: str) -> wn.StopView:
+        """Stop everything but cut-offs."""
+        return self._http.model(
+            wn.StopView, "POST", "/status/stop", body=wn.StopRequest(reason=reason)
+        )
+
+    def go_on(self) -> wn.StopView:
+        """Lift the stop."""
+        return self._http.model(wn.StopView, "DELETE", "/status/stop")
+
+    def stopped(self) -> wn.StopView:
+        return self._http.model(wn.StopView, "GET", "/status/stop")
 
     def session(self) -> wn.SessionView:
         """Who the token stands for."""

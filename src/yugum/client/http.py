@@ -58,17 +58,22 @@ class Http:
         params: Mapping[str, Any] | None = None,
         body: BaseModel | Mapping[str, Any] | None = None,
         headers: Mapping[str, str] | None = None,
+        content: bytes | None = None,
     ) -> httpx.Response:
         """One request; errors of the service come back as the errors they were."""
         sent = dict(headers or {})
         if method == "POST":
             sent.setdefault("Idempotency-Key", str(uuid.uuid4()))
-        content = body.model_dump(mode="json") if isinstance(body, BaseModel) else body
+        document = body.model_dump(mode="json") if isinstance(body, BaseModel) else body
         chosen = {k: v for k, v in (params or {}).items() if v not in (None, "", False)}
         for attempt in range(1, TRIES + 1):
             try:
                 response = self._client.request(
-                    method, path, params=chosen, json=content, headers=sent
+                    method,
+                    path,
+                    params=chosen,
+                    headers=sent,
+                    **({"content": content} if content is not None else {"json": document}),
                 )
             except httpx.TransportError as error:
                 if attempt < TRIES and not isinstance(error, httpx.ReadTimeout):

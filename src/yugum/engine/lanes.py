@@ -198,6 +198,16 @@ class Lane:
                 step,
                 lambda: connector.act(step.action, self._ref(step), step.item, arguments, secret),
             )
+        if "task" in did:
+            problem = {
+                "code": "task",
+                "text": f"A task for the owner of {self._application.name} is open.",
+                "remedy": f"They report it done or refuse it; call {self._application.contact}."
+                if self._application.contact
+                else "They report it done or refuse it.",
+            }
+            await self._note(step, StepState.INTENT, problem=problem, attempts=step.attempts)
+            return StepState.WAITING
         if new_id := did.get("external_id"):
             login = str(did.get("login", ""))
             self._account = replace(

@@ -17,6 +17,7 @@ from yugum.engine.plans import Plans
 from yugum.engine.readings import Readings
 from yugum.engine.rules import Rules
 from yugum.engine.seats import Seats
+from yugum.engine.tasks import Tasks
 from yugum.ports import Clock as ClockPort
 from yugum.ports import Database
 from yugum.settings import Settings
@@ -40,3 +41,4 @@ class Services:
     readings: Readings
     rules: Rules
     seats: Seats
+    tasks: Tasks

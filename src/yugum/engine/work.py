@@ -27,6 +27,7 @@ from yugum.engine.permits import Permits
 from yugum.engine.precedence import Precedence
 from yugum.engine.readings import Readings
 from yugum.engine.schedule import tick
+from yugum.engine.tasks import Tasks
 from yugum.errors import LeaseLost
 from yugum.ports import Clock, Connectors, Database, Lease, Row, Signer, Vault
 from yugum.settings import Settings
@@ -131,7 +132,9 @@ class Worker:
         await self._readings.read_due(f"worker {self.name}")
 
     async def _tick(self) -> None:
-        if await tick(self._database, await self._clock.now()):
+        now = await self._clock.now()
+        await Tasks(self._database, self._clock).press(now)
+        if await tick(self._database, now):
             self.hint()
 
     async def _seal(self) -> None:

@@ -93,10 +93,15 @@ class Applications:
             .select_from(t.applications.outerjoin(counted, counted.c.application_id == a.id))
             .order_by(a.name)
         )
-        rows = (await self.connection.execute(query)).mappings()
-        return [
-            {**r, "address": r["config"].get("address") or r["config"].get("url", "")} for r in rows
-        ]
+        rows = [dict(r) for r in (await self.connection.execute(query)).mappings()]
+        closing = {r["id"] for r in rows if r["trust"] == "full" and "suspend" in r["capabilities"]}
+        for row in rows:
+            config = row["config"]
+            row["address"] = config.get("address") or config.get("url", "")
+            through = config.get("options", {}).get("through")
+            row["through"] = through or ""
+            row["covered"] = through in closing if through else None
+        return rows
 
     async def connection_of(self, application_id: str) -> Mapping[str, Any]:
         query = sa.select(t.applications).where(t.applications.c.id == application_id)
@@ -119,6 +124,8 @@ class Applications:
         }
         if secret is not None:
             values["secret"] = secret
+        if ends := config.get("credential_ends"):
+            values["credential_ends"] = datetime.fromisoformat(str(ends))
         statement = insert(t.applications).values(id=application.id, **values)
         await self.connection.execute(
             statement.on_conflict_do_update(index_elements=["id"], set_=values)

@@ -33,6 +33,7 @@ from yugum.storage.queue import Hints, make_app
 from yugum.storage.readings import Readings
 from yugum.storage.rules import RulesStore
 from yugum.storage.seats import Seats
+from yugum.storage.tasks import Tasks
 from yugum.storage.views import Views
 
 
@@ -53,6 +54,7 @@ class Unit:
         self.obligations: ports.ObligationStore = Obligations(connection)
         self.readings: ports.ReadingStore = Readings(connection)
         self.findings: ports.FindingStore = Findings(connection)
+        self.tasks: ports.TaskStore = Tasks(connection)
         self.gates: ports.GateStore = Gates(connection)
         self.leases: ports.LeaseStore = Leases(connection)
         self.journal: ports.JournalStore = Journal(connection)

@@ -13,6 +13,9 @@ from yugum.storage.pages import Page, fetch
 SLEEP = timedelta(days=90)
 """An account nobody has used for so long sleeps."""
 
+SOON = timedelta(days=30)
+"""A credential that runs out within so long is told."""
+
 COST = """(SELECT coalesce(sum(po.price_cents), 0) FROM seat_claims c
   JOIN pools po ON po.id = c.pool_id
   WHERE c.account_id = acc.id AND c.until_at IS NULL AND c.state = 'held')"""
@@ -64,6 +67,15 @@ SELECT 'outside', d.id, acc.id, acc.person_id, coalesce(p.display_name, acc.disp
 FROM deviations d JOIN accounts acc ON acc.id = d.account_id
 JOIN applications a ON a.id = acc.application_id LEFT JOIN people p ON p.id = acc.person_id
 WHERE d.state = 'open'
+UNION ALL
+SELECT 'credential-ends', a.id, NULL, NULL, NULL, '', a.name, a.credential_ends,
+  'the credential Yugum signs in with runs out', 0
+FROM applications a WHERE a.credential_ends < :soon
+UNION ALL
+SELECT 'uncovered', a.id, NULL, NULL, NULL, '', a.name, NULL,
+  'is reached through a sign-on that Yugum does not cut off', 0
+FROM applications a LEFT JOIN applications b ON b.id = a.config->'options'->>'through'
+WHERE a.kind = 'sign-on' AND NOT coalesce(b.trust = 'full' AND b.capabilities ? 'suspend', false)
 """
 COLUMNS = (
     ("kind", sa.Text),
@@ -84,7 +96,7 @@ class Findings:
         self.connection = connection
 
     def _all(self, now: datetime) -> sa.Subquery:
-        text = sa.text(FINDINGS_SQL).bindparams(now=now, asleep=now - SLEEP)
+        text = sa.text(FINDINGS_SQL).bindparams(now=now, asleep=now - SLEEP, soon=now + SOON)
         return text.columns(*(sa.column(n, kind) for n, kind in COLUMNS)).subquery("f")
 
     async def page(self, now: datetime, *, kind: str, cursor: str | None, limit: int) -> Page:

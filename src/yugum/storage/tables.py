@@ -248,13 +248,17 @@ faces = sa.Table(
 tasks = sa.Table(
     "tasks",
     metadata,
-    _id(),  # the step's
+    _id(),
+    _need("step_id", Text, ""),
     _need("docket_id", Text),
     _need("application_id", Text),
     _need("subject_id", Text),
     _need("account_id", Text),
     _need("action", Text),
     _need("item", Text, ""),
+    _need("external_id", Text, ""),
+    _need("login", Text, ""),
+    _json("arguments"),
     _need("instructions", Text),
     _need("state", Text, "open"),
     _need("made_at", Moment),
@@ -266,6 +270,14 @@ tasks = sa.Table(
     _need("evidence", Text, ""),
     sa.Index("ix_tasks_state", "state", "due_at", "id"),
     sa.Index("ix_tasks_account", "account_id"),
+)
+
+manual_accounts = sa.Table(
+    "manual_accounts",
+    metadata,
+    sa.Column("application_id", Text, primary_key=True),
+    sa.Column("external_id", Text, primary_key=True),
+    _json("document"),
 )
 
 readings = sa.Table(

@@ -63,6 +63,10 @@ class ConnectApplication(Request):
 
 
 class ApplicationRow(Model):
+    """``covered``: whether Yugum cuts off the sign-on ``through`` which alone it is reached."""
+
+    through: str
+    covered: bool | None
     id: str
     name: str
     kind: str
@@ -158,6 +162,47 @@ class Decided(Model):
     id: str
     state: str
     docket: str | None
+
+
+class TaskRow(Model):
+    """What the owner of a manual application is asked to do."""
+
+    id: str
+    application_id: str
+    application_name: str
+    contact: str
+    subject_id: str
+    subject_name: str
+    docket_id: str
+    number: str
+    action: str
+    item: str
+    instructions: str
+    state: str
+    made_at: Moment
+    due_at: Moment
+    reminded_at: Moment | None
+    escalated_at: Moment | None
+    ended_at: Moment | None
+    ended_by: str
+    evidence: str
+
+
+class TaskDone(Request):
+    evidence: Line = ""
+
+
+class TaskRefused(Request):
+    reason: Annotated[Line, Field(min_length=1)]
+
+
+class TaskState(Model):
+    id: str
+    state: str
+
+
+class Uploaded(Model):
+    accounts: int
 
 
 class StopView(Model):

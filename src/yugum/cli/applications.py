@@ -1,0 +1,178 @@
+"""Applications: connecting, trusting, reading."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import IO
+
+import click
+
+from yugum.cli.context import Context, pass_context
+from yugum.core.applications import Trust
+from yugum.errors import InvalidInput
+from yugum.wire import nouns as wn
+
+TRUST = click.Choice([t.value for t in Trust])
+
+
+@click.group()
+def apps() -> None:
+    """Applications."""
+
+
+@apps.command("list")
+@pass_context
+def list_apps(context: Context) -> None:
+    """List applications."""
+    context.output().rows(
+        context.client().applications.all(),
+        {
+            "id": "id",
+            "name": "name",
+            "kind": "kind",
+            "trust": "trust",
+            "accounts": "accounts",
+            "active": "active",
+            "last reading": "reading_at",
+            "paused until": "paused_until",
+            "problem": "problem",
+        },
+        empty="No application is connected. Start with: yugum apps connect.",
+    )
+
+
+@apps.command("connect")
+@click.argument("id")
+@click.option("--name", required=True)
+@click.option("--kind", required=True, help="scim, ldap, postgres, manual or sign-on.")
+@click.option("--url", default="", help="Its address, where it has one.")
+@click.option("--option", "options", multiple=True, help="NAME=VALUE; several times.")
+@click.option(
+    "--secret-file",
+    type=click.File(),
+    default=None,
+    help="Bearer token, bind password or connection URL. '-' reads stdin.",
+)
+@click.option("--contact", default="", help="Whom to call when it does not answer.")
+@click.option("--trust", type=TRUST, default=Trust.WATCH.value, show_default=True)
+@click.option("--window-days", type=int, default=30)
+@click.option("--close-after-days", type=int, default=30)
+@click.option("--credential-ends", default="", help="The day the credential runs out.")
+@pass_context
+def connect(
+    context: Context,
+    id: str,
+    name: str,
+    kind: str,
+    url: str,
+    options: tuple[str, ...],
+    secret_file: IO[str] | None,
+    contact: str,
+    trust: str,
+    window_days: int,
+    close_after_days: int,
+    credential_ends: str,
+) -> None:
+    """Connect an application, or change how it is reached."""
+    secret = secret_file.read().strip() if secret_file else None
+    profile = wn.ProfileDocument(window_days=window_days, close_after_days=close_after_days)
+    body = wn.ConnectApplication(
+        id=id,
+        name=name,
+        kind=kind,
+        url=url,
+        options=dict(_pair(o) for o in options),
+        secret=secret,
+        contact=contact,
+        trust=Trust(trust),
+        credential_ends=credential_ends,
+        profile=profile,
+    )
+    row = context.client().applications.connect(body)
+    context.output().one(row, [f"{row.name} can: {', '.join(row.capabilities) or 'nothing'}"])
+
+
+def _pair(text: str) -> tuple[str, str]:
+    name, sign, value = text.partition("=")
+    if not sign:
+        raise InvalidInput(f"'{text}' is not NAME=VALUE.", place="--option")
+    return name, value
+
+
+@apps.command("trust")
+@click.argument("id")
+@click.argument("trust", type=TRUST)
+@pass_context
+def trust_app(context: Context, id: str, trust: str) -> None:
+    """Say what Yugum may do there: watch, add or full."""
+    row = context.client().applications.trust(id, Trust(trust))
+    context.output().one(row, [f"{row.name}: {row.trust}"])
+
+
+@apps.command("read")
+@click.argument("id")
+@click.option("--changes", is_flag=True, help="Only what has changed, where it can tell.")
+@click.option("--believe", is_flag=True, help="Take a sudden fall as right.")
+@pass_context
+def read(context: Context, id: str, changes: bool, believe: bool) -> None:
+    """Read the accounts of an application."""
+    mode = "changes" if changes else "full"
+    result = context.client().applications.read(id, mode=mode, believe=believe)
+    context.output().one(
+        result,
+        [
+            f"{result.accounts} accounts: {result.new} new, {result.changed} changed, "
+            f"{result.gone} gone, {result.unreadable} unreadable",
+            f"{result.linked} linked, {result.nobody} with nobody behind, "
+            f"{result.outside} changes made outside",
+        ],
+    )
+
+
+@apps.command("readings")
+@click.argument("id")
+@pass_context
+def readings(context: Context, id: str) -> None:
+    """The latest readings of an application."""
+    context.output().rows(
+        context.client().applications.readings(id).items,
+        {
+            "began": "began_at",
+            "mode": "mode",
+            "state": "state",
+            "by": "author",
+            "counts": "counts",
+            "problem": "problem",
+        },
+        empty="It has not been read yet.",
+    )
+
+
+@apps.command("unreadable")
+@click.argument("id")
+@click.option("--retry", default="", help="Look again at this record (its id).")
+@pass_context
+def unreadable(context: Context, id: str, retry: str) -> None:
+    """Records that could not be understood, each with its reason."""
+    client = context.client()
+    if retry:
+        client.applications.retry(id, retry)
+    context.output().rows(
+        client.applications.unreadable(id),
+        {"id": "external_id", "login": "login", "reason": "reason", "seen": "at"},
+        empty="Every record was understood.",
+    )
+
+
+@apps.command("upload")
+@click.argument("id")
+@click.argument("file", type=click.Path(exists=True, dir_okay=False, path_type=Path))
+@pass_context
+def upload(context: Context, id: str, file: Path) -> None:
+    """Take a CSV FILE (login, name, number, state, groups) as what a manual application holds."""
+    client = context.client()
+    client.applications.upload(id, file.read_text("utf-8-sig"))
+    result = client.applications.read(id)
+    context.output().one(
+        result, [f"{result.accounts} accounts, {result.linked} linked, {result.nobody} nobody's"]
+    )

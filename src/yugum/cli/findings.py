@@ -1,0 +1,91 @@
+"""Findings, and what to do about changes made outside."""
+
+from __future__ import annotations
+
+import click
+
+from yugum.cli.context import Context, pass_context
+
+
+@click.group()
+def findings() -> None:
+    """What the readings show that should not be."""
+
+
+@findings.command("list")
+@click.option("--kind", default="")
+@pass_context
+def list_findings(context: Context, kind: str) -> None:
+    """List findings."""
+    context.output().rows(
+        context.client().findings.all(kind),
+        {
+            "kind": "kind",
+            "application": "application_name",
+            "login": "login",
+            "person": "display_name",
+            "what": "text",
+            "since": "since",
+            "cents a month": "cents",
+        },
+        empty="Nothing was found that should not be.",
+    )
+
+
+@findings.command("counts")
+@pass_context
+def count_findings(context: Context) -> None:
+    """How many there are of each kind, and what their seats cost a month."""
+    context.output().rows(
+        context.client().findings.counts(),
+        {"kind": "kind", "count": "count", "cents a month": "cents"},
+        empty="Nothing was found that should not be.",
+    )
+
+
+@findings.command("outside")
+@click.option("--application", default="")
+@click.option("--state", type=click.Choice(["open", "kept", "reverted", ""]), default="open")
+@pass_context
+def outside(context: Context, application: str, state: str) -> None:
+    """Changes made outside Yugum."""
+    context.output().rows(
+        context.client().findings.outside(application, state),
+        {
+            "application": "application_name",
+            "login": "login",
+            "person": "person_name",
+            "what": "kind",
+            "item": "item",
+            "before": "was",
+            "now": "now_is",
+            "seen": "seen_at",
+            "state": "state",
+            "id": "id",
+        },
+        empty="Nothing was changed outside.",
+    )
+
+
+@findings.command("keep")
+@click.argument("change")
+@pass_context
+def keep(context: Context, change: str) -> None:
+    """Take a CHANGE made outside as right."""
+    done = context.client().findings.keep(change)
+    context.output().one(done, ["Kept."])
+
+
+@findings.command("revert")
+@click.argument("change")
+@click.option("--yes", is_flag=True, help="Do not ask.")
+@pass_context
+def revert(context: Context, change: str, yes: bool) -> None:
+    """Put a CHANGE made outside back."""
+    client = context.client()
+    row = next((d for d in client.findings.outside(state="") if d.id == change), None)
+    if row is not None and not yes:
+        what = f"{row.application_name}, {row.login}: {row.kind} {row.item}".rstrip()
+        click.confirm(f"{what}: {row.now_is} → {row.was}. Put it back?", abort=True)
+    done = client.findings.revert(change)
+    context.output().one(done, [f"Put back by docket {done.docket}."])

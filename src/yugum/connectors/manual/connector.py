@@ -1,0 +1,143 @@
+"""The manual connector: looks into Yugum's own book of the application, and asks people to act.
+
+The book comes from an uploaded file and from tasks that were reported done.
+"""
+
+from __future__ import annotations
+
+from collections.abc import AsyncIterator, Mapping, Sequence
+from datetime import UTC, datetime, timedelta
+from typing import Any
+
+from yugum.core.accounts import Observed, Unreadable
+from yugum.core.actions import Action
+from yugum.core.applications import Capability
+from yugum.core.tasks import instructions
+from yugum.errors import ConfigError, InvalidInput
+from yugum.ports import AccountRef, ConnectorSpec, Database, Discovery
+
+CAPABILITIES = frozenset({Capability.SUSPEND, Capability.ENTITLEMENTS, Capability.PURGE})
+OPTIONS = {"hours": "24", "cut_off_hours": "4", "help": ""}
+
+
+def connect(spec: ConnectorSpec) -> ManualConnector:
+    """The entry point; options ``hours`` and ``cut_off_hours`` say how long a task may take."""
+    if unknown := sorted(set(spec.options) - set(OPTIONS)):
+        raise InvalidInput(
+            f"A manual application has no option {unknown[0]}.",
+            place=f"options.{unknown[0]}",
+            remedy=f"Use: {', '.join(OPTIONS)}.",
+        )
+    if spec.database is None:
+        raise ConfigError("A manual application needs the database.")
+    return ManualConnector(spec.application_id, spec.name, spec.database, spec.options)
+
+
+def connect_sign_on(spec: ConnectorSpec) -> SignOnConnector:
+    """The entry point of applications that are reached only by another one's sign-on."""
+    if not spec.options.get("through"):
+        raise InvalidInput(
+            "Say through which application's sign-on this one is reached.",
+            place="options.through",
+            remedy="For example: --option through=staff-directory.",
+        )
+    return SignOnConnector()
+
+
+class ManualConnector:
+    """One application that only people can change."""
+
+    def __init__(
+        self, application_id: str, name: str, database: Database, options: Mapping[str, str]
+    ) -> None:
+        self.call_timeout = 5.0
+        self._id = application_id
+        self._name = name
+        self._database = database
+        self._options = {**OPTIONS, **options}
+
+    async def close(self) -> None:
+        return None
+
+    async def discover(self) -> Discovery:
+        return Discovery(CAPABILITIES)
+
+    async def read(
+        self,
+        since: datetime | None = None,  # noqa: ARG002 - the book is short
+    ) -> AsyncIterator[Sequence[Observed | Unreadable]]:
+        after = ""
+        while True:
+            async with self._database.unit() as unit:
+                page = await unit.tasks.book(self._id, after, 500)
+            if not page:
+                return
+            yield page
+            after = page[-1].external_id
+
+    async def observe(self, ref: AccountRef, *, assets: bool = False) -> Observed | None:  # noqa: ARG002
+        async with self._database.unit() as unit:
+            return await unit.tasks.entry(self._id, ref.external_id, ref.account_id, ref.login)
+
+    async def act(
+        self,
+        action: Action,
+        ref: AccountRef,
+        item: str,
+        arguments: Mapping[str, Any],
+        secret: str = "",  # noqa: ARG002 - nobody is handed a secret on paper
+    ) -> Mapping[str, Any]:
+        """A task for the owner; the same one when it is open already."""
+        urgent = action is Action.CUT_OFF
+        hours = float(self._options["cut_off_hours" if urgent else "hours"])
+        text = instructions(action, ref.login, item, arguments, self._name)
+        if self._options["help"]:
+            text = f"{text} {self._options['help']}"
+        async with self._database.unit() as unit:
+            simulated, moment = await unit.clock.read()
+            task_id = await unit.tasks.open(
+                application_id=self._id,
+                account_id=ref.account_id,
+                external_id=ref.external_id,
+                login=ref.login,
+                action=action.value,
+                item=item,
+                arguments=dict(arguments),
+                instructions=text,
+                now=moment if simulated and moment else datetime.now(UTC),
+                within=timedelta(hours=hours),
+            )
+        return {"task": task_id}
+
+
+class SignOnConnector:
+    """An application with no accounts of its own: it opens and closes with another's."""
+
+    call_timeout = 5.0
+
+    async def close(self) -> None:
+        return None
+
+    async def discover(self) -> Discovery:
+        return Discovery(frozenset())
+
+    async def read(
+        self,
+        since: datetime | None = None,  # noqa: ARG002
+    ) -> AsyncIterator[Sequence[Observed | Unreadable]]:
+        pages: tuple[list[Observed], ...] = ()
+        for page in pages:
+            yield page
+
+    async def observe(self, ref: AccountRef, *, assets: bool = False) -> Observed | None:  # noqa: ARG002
+        return None
+
+    async def act(
+        self,
+        action: Action,
+        ref: AccountRef,  # noqa: ARG002
+        item: str,  # noqa: ARG002
+        arguments: Mapping[str, Any],  # noqa: ARG002
+        secret: str = "",  # noqa: ARG002
+    ) -> Mapping[str, Any]:
+        raise InvalidInput(f"An application behind a sign-on has nothing to {action.value}.")

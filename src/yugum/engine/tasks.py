@@ -1,0 +1,174 @@
+"""Tasks: done or refused by the owner of an application, reminded of and escalated in time."""
+
+from __future__ import annotations
+
+import csv
+import io
+import uuid
+from datetime import datetime
+
+from yugum.core.accounts import AccountState, Observed
+from yugum.core.actions import Action
+from yugum.core.tasks import TaskState, after_task
+from yugum.engine.events import make_event
+from yugum.errors import Conflict, InvalidInput, NotFound
+from yugum.ports import Clock, Database, ListPage, Row
+
+COLUMNS = ("login", "name", "number", "state", "groups")
+LIMIT = 20_000
+
+
+class Tasks:
+    def __init__(self, database: Database, clock: Clock) -> None:
+        self._database = database
+        self._clock = clock
+
+    async def page(
+        self, state: str, application_id: str, cursor: str | None, limit: int
+    ) -> ListPage:
+        async with self._database.unit() as unit:
+            return await unit.tasks.page(state, application_id, cursor, limit)
+
+    async def done(self, task_id: str, evidence: str, author: str) -> Row:
+        """The task was carried out: the book says so, and the docket goes on and reads it back.
+
+        Raises:
+            Conflict: it was closed otherwise already; a second ``done`` changes nothing.
+        """
+        now = await self._clock.now()
+        async with self._database.unit() as unit:
+            task = await unit.tasks.one(task_id)
+            if task["state"] == TaskState.DONE:
+                return task
+            if task["state"] != TaskState.OPEN:
+                raise Conflict("This task was refused; retry its step to ask again.")
+            action, application_id = Action(task["action"]), task["application_id"]
+            external_id = task["external_id"] or f"m-{uuid.uuid4().hex[:12]}"
+            before = await unit.tasks.entry(
+                application_id, task["external_id"], task["account_id"], task["login"]
+            )
+            after = after_task(
+                before, action, task["item"], task["arguments"], external_id, task["account_id"]
+            )
+            if after is not None:
+                await unit.tasks.write(application_id, [after])
+            elif before is not None:
+                await unit.tasks.strike(application_id, before.external_id)
+            await unit.tasks.close(task_id, TaskState.DONE, author, evidence, now)
+            await unit.leases.wake([task["subject_id"]], priority=5)
+            await unit.hint()
+            payload = {"task": task_id, "evidence": evidence, "step": task["step_id"]}
+            await unit.audit.add(
+                [
+                    make_event(
+                        now, author, "task.done", task["subject_id"], payload, task["docket_id"]
+                    )
+                ]
+            )
+            return {**task, "state": TaskState.DONE.value}
+
+    async def refuse(self, task_id: str, reason: str, author: str) -> Row:
+        """The owner does not do it: the step needs somebody's attention, with the reason."""
+        if not reason.strip():
+            raise InvalidInput("Say why.", place="reason")
+        now = await self._clock.now()
+        async with self._database.unit() as unit:
+            task = await unit.tasks.one(task_id)
+            if task["state"] != TaskState.OPEN:
+                raise Conflict(f"This task is {task['state']} already.")
+            await unit.tasks.close(task_id, TaskState.REFUSED, author, reason, now)
+            await unit.tasks.refuse_step(
+                task["step_id"],
+                f"{author} does not do it: {reason}",
+                "Settle it with them; then retry the step, or leave it out with a reason.",
+            )
+            payload = {"task": task_id, "reason": reason}
+            await unit.audit.add(
+                [
+                    make_event(
+                        now, author, "task.refused", task["subject_id"], payload, task["docket_id"]
+                    )
+                ]
+            )
+            return {**task, "state": TaskState.REFUSED.value}
+
+    async def press(self, now: datetime) -> int:
+        """Remind and escalate what is due; returns how many tasks that were."""
+        async with self._database.unit() as unit:
+            rows = await unit.tasks.press(now)
+            await unit.audit.add(
+                [
+                    make_event(
+                        now,
+                        "schedule",
+                        "task.escalated" if row["escalated_at"] else "task.reminded",
+                        row["subject_id"],
+                        {"task": row["id"], "instructions": row["instructions"]},
+                        row["docket_id"],
+                    )
+                    for row in rows
+                ]
+            )
+        return len(rows)
+
+    async def upload(self, application_id: str, text: str, author: str) -> Row:
+        """Take a CSV file as what a manual application holds; every row is checked first.
+
+        Raises:
+            InvalidInput: the file is not of this form, with the line; nothing is taken then.
+        """
+        entries = parse_accounts(text)
+        now = await self._clock.now()
+        async with self._database.unit() as unit:
+            application = (await unit.applications.all()).get(application_id)
+            if application is None:
+                raise NotFound(f"There is no application {application_id}.")
+            if application.kind != "manual":
+                raise Conflict(
+                    f"{application.name} is read by its connector, not from a file.",
+                    remedy=f"Use: yugum apps read {application_id}.",
+                )
+            await unit.tasks.write(application_id, entries)
+            event = {"accounts": len(entries)}
+            await unit.audit.add(
+                [make_event(now, author, "application.uploaded", application_id, event)]
+            )
+        return {"accounts": len(entries)}
+
+
+def parse_accounts(text: str) -> list[Observed]:
+    """The accounts in a CSV file with the columns login, name, number, state and groups."""
+    reader = csv.DictReader(io.StringIO(text.removeprefix("\ufeff")))
+    missing = [c for c in ("login",) if c not in (reader.fieldnames or ())]
+    unknown = [c for c in reader.fieldnames or () if c not in COLUMNS]
+    if missing or unknown:
+        raise InvalidInput(
+            f"The file has no column {missing[0]}."
+            if missing
+            else f"The column {unknown[0]} is unknown.",
+            place="line 1",
+            remedy=f"Use these columns: {', '.join(COLUMNS)}.",
+        )
+    entries: dict[str, Observed] = {}
+    for row in reader:
+        line = reader.line_num
+        login, state = (row["login"] or "").strip(), (row.get("state") or "active").strip()
+        if not login or login in entries:
+            what = f"{login} stands twice" if login else "has no login"
+            raise InvalidInput(f"This row {what}.", place=f"line {line}")
+        if state not in ("active", "suspended"):
+            raise InvalidInput(
+                f"'{state}' is no state.", place=f"line {line}", remedy="Use active or suspended."
+            )
+        groups = (row.get("groups") or "").split(";")
+        entries[login] = Observed(
+            external_id=login,
+            login=login,
+            state=AccountState(state),
+            entitlements=frozenset(g.strip() for g in groups if g.strip()),
+            display_name=(row.get("name") or "").strip(),
+            employee_number=(row.get("number") or "").strip(),
+        )
+        if len(entries) > LIMIT:
+            raise InvalidInput(f"More than {LIMIT} accounts in one file.", place=f"line {line}")
+    return list(entries.values())
