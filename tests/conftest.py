@@ -21,8 +21,8 @@ from yugum.wire import nouns as wn
 from yugum_standins.load import connect, found, loaded, raise_stage
 from yugum_standins.look import CrewLook, ReportingLook
 from yugum_standins.morrow import REPORTER, REPORTING
-from yugum_standins.prove import Play, Report
 from yugum_standins.stage import Stage
+from yugum_standins.stageplay import Play, Report
 
 FAST = {
     "fsync": "off",

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import json
-from collections.abc import Callable, Coroutine
+from collections.abc import Callable, Collection, Coroutine
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from datetime import UTC, datetime
@@ -176,12 +176,24 @@ def _reach(stage: Stage, name: str) -> dict[str, Any]:
 
 
 def connect(
-    client: Client, stage: Stage, say: Say, *, trust: Trust = Trust.FULL, ruled: bool = True
+    client: Client,
+    stage: Stage,
+    say: Say,
+    *,
+    trust: Trust = Trust.FULL,
+    ruled: bool = True,
+    left: Collection[str] = (),
 ) -> Loaded:
-    """People, applications, pools, rules and the first readings; without ``ruled`` no rules."""
+    """People, applications, pools, rules and the first readings; without ``ruled`` no rules.
+
+    Of those who ``left``, by login, the people file says that their contract is over.
+    """
     organisation = loaded(stage)
     say("240 people")
     people = [wp.NewPerson(**p.document(), manager=p.manager) for p in organisation.people]
+    for person in people:
+        if person.user_name in left:
+            person.contract_ends = "2031-01-17"
     client.people.create(people)
     say("nine applications")
     client.applications.connect(

@@ -123,6 +123,16 @@ class ReportingLook:
         )
         return str(rows[0][0]) if rows else ""
 
+    def roles(self) -> list[tuple[Any, ...]]:
+        """Every role, whether it can log in, and what it is a member of."""
+        return self._rows(
+            """SELECT r.rolname, r.rolcanlogin, (SELECT array_agg(m.roleid ORDER BY m.roleid)
+                 FROM pg_auth_members m WHERE m.member = r.oid)
+               FROM pg_roles r WHERE r.rolname NOT LIKE 'pg\\_%%' AND r.rolname <> %s
+               ORDER BY 1""",
+            "",
+        )
+
     def mark(self, login: str) -> str:
         rows = self._rows(
             "SELECT shobj_description(oid, 'pg_authid') FROM pg_roles WHERE rolname = %s", login
@@ -156,6 +166,11 @@ class DirectoryLook:
     def groups(self, login: str) -> set[str]:
         names = self.entry(login).get("memberOf", [])
         return {str(g).split(",")[0].removeprefix("cn=") for g in names}
+
+    def open(self, login: str) -> bool:
+        """Whether there is an entry that is not locked."""
+        entry = self.entry(login)
+        return bool(entry) and "pwdAccountLockedTime" not in entry
 
     def sign_in(self, login: str, password: str) -> bool:
         user = self.entry(login).get("dn", [""])[0]

@@ -435,7 +435,16 @@ def crew_seed(people: list[Employee], bought: int) -> dict[str, Any]:
         for p in people
         if p.groups
     ]
-    users.append({"userName": "quay-desk", "displayName": "Quay desk", "groups": ["Rosters"]})
+    for user in users[20:25]:  # nobody has used these for months
+        user["lastUsed"] = "2030-09-14T06:00:00+00:00"
+    users.append(
+        {
+            "userName": "quay-desk",
+            "displayName": "Quay desk",
+            "kind": "shared",
+            "groups": ["Rosters"],
+        }
+    )
     users.append(
         {
             "userName": "svc-display",
@@ -576,7 +585,9 @@ def radio_csv(people: list[Employee]) -> str:
         if person.title in ("Bosun", "Deck officer", "Mooring lead"):
             name = person.display_name
             lines.append(f"{person.user_name},{name},{person.employee_number},active,VHF operator")
-    lines.append("oldquay,Oskar Teal,,active,VHF operator")
+    lines.append("oldquay,Somebody unknown,,active,VHF operator")
+    known = next(p for p in people if p.department == "Safety")
+    lines.append(f"vhf-7,{known.display_name},,active,VHF operator")
     return "\n".join(lines) + "\n"
 
 

@@ -6,6 +6,7 @@ import json
 import shutil
 import time
 from collections.abc import Callable
+from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
@@ -14,94 +15,15 @@ import click
 import psycopg
 
 from yugum.client import Client
+from yugum.core.applications import Trust
 from yugum.core.dockets import Verb
 from yugum.processes import verify_export
-from yugum.wire import dockets as wd
 from yugum.wire import people as wp
-from yugum.wire import plans as wl
-from yugum_standins.load import advance, connect, do, loaded, raise_stage
-from yugum_standins.look import CrewLook, DirectoryLook, ReportingLook
+from yugum_standins.load import advance, connect, do, raise_stage
 from yugum_standins.morrow import DIRECTORY, MAILBOX, PLANNER, STAFF
-from yugum_standins.stage import Stage
-
-
-class Report:
-    """Sections and checks as they happen."""
-
-    def __init__(self) -> None:
-        self.passed = 0
-        self.failed = 0
-
-    def section(self, title: str) -> None:
-        click.echo("")
-        click.secho(title, bold=True)
-
-    def note(self, text: str) -> None:
-        click.echo(f"    {text}")
-
-    def check(self, text: str, good: bool, seen: object = "") -> None:
-        if good:
-            self.passed += 1
-            click.echo(f"  ✓ {text}")
-        else:
-            self.failed += 1
-            click.secho(f"  ✗ {text}  (seen: {seen})", fg="red")
-
-    def equal(self, text: str, seen: object, wanted: object) -> None:
-        self.check(text, seen == wanted, seen)
-
-    def close(self) -> int:
-        click.echo("")
-        click.echo(f"{self.passed} checks passed, {self.failed} failed")
-        return 1 if self.failed or not self.passed else 0
-
-
-class Play:
-    """The story's stage: the client on one side, the applications on the other."""
-
-    def __init__(self, stage: Stage, client: Client, report: Report) -> None:
-        self.client = client
-        self.report = report
-        organisation = loaded(stage)
-        self.organisation = organisation
-        self.crew = CrewLook(organisation.crew["url"], organisation.crew["headers"])
-        self.reporting = ReportingLook(organisation.reporting)
-        self.directory = DirectoryLook(stage.directories[0])
-        self.passwords: dict[str, str] = {}
-
-    def secret(self, login: str, application: str) -> str:
-        """Open the one-time link of an account's initial credential."""
-        account = next(
-            a for a in self.client.people.show(login).accounts if a.application_id == application
-        )
-        link = self.client.accounts.credential_link(account.id)
-        return self.client.accounts.open_credential(link.link.rsplit("#", 1)[1]).secret
-
-    def plan(self, verb: Verb, who: str, **more: Any) -> wl.BatchView:
-        batch = self.client.plans.make(wl.NewPlan(verb=verb, who=[who], **more))
-        for line in batch.plans[0].summary:
-            self.report.note(line)
-        for caution in batch.plans[0].cautions:
-            self.report.note(f"! {caution.text}")
-        return batch
-
-    def show_steps(self, batch: wl.BatchView) -> None:
-        for step in batch.plans[0].steps:
-            name = batch.applications[step.application_id]
-            self.report.note(f"{name}: {step.action} {step.item} because {step.reason}")
-
-    def confirm(self, batch: wl.BatchView) -> wd.DocketView:
-        docket = self.client.plans.confirm(batch, reference="PROOF-1")[0]
-        view = list(self.client.dockets.follow(docket.number))[-1]
-        for step in view.steps:
-            if step.problem and step.state != "done":
-                self.report.note(f"! {step.application_name}: {step.problem.text}")
-        return view
-
-    @property
-    def now(self) -> datetime:
-        return self.client.clock.show().now
-
+from yugum_standins.prove_faults import faults
+from yugum_standins.prove_findings import findings, those_who_left
+from yugum_standins.stageplay import Play, Report
 
 SHE = "alindqvist"
 ZONE = "Europe/Helsinki"
@@ -411,7 +333,21 @@ def _seal_settled(client: Client) -> None:
         time.sleep(0.2)
 
 
-PROOFS: dict[str, Callable[[Play], None]] = {"story": story}
+@dataclass(frozen=True, slots=True)
+class Proof:
+    """An example and what it begins with."""
+
+    play: Callable[[Play], None]
+    trust: Trust = Trust.FULL
+    ruled: bool = True
+    left: Callable[[], list[str]] = list
+
+
+PROOFS: dict[str, Proof] = {
+    "story": Proof(story),
+    "findings": Proof(findings, Trust.WATCH, ruled=False, left=those_who_left),
+    "faults": Proof(faults),
+}
 
 
 def prove(name: str, folder: Path) -> int:
@@ -426,8 +362,16 @@ def prove(name: str, folder: Path) -> int:
         token = json.loads((folder / "client.json").read_text())["token"]
         with Client(stage.url, token) as client:
             click.echo("Morrow Sound Ferries, on a simulated clock")
-            connect(client, stage, report.note)
-            PROOFS[name](Play(stage, client, report))
+            proof = PROOFS[name]
+            connect(
+                client,
+                stage,
+                report.note,
+                trust=proof.trust,
+                ruled=proof.ruled,
+                left=proof.left(),
+            )
+            proof.play(Play(stage, client, report))
     except Exception:
         click.echo(f"The stage's logs are in {folder}.", err=True)
         stage.stop()

@@ -82,7 +82,9 @@ class Links:
                 origin = origins.get((account.id, row["kind"], row["item"]))
                 if origin is not None and origin.kind is OriginKind.ROLE:
                     await self._except(unit, row, account.person_id, author, now)
-            await unit.audit.add([make_event(now, author, "deviation.kept", account.id, dict(row))])
+            await unit.audit.add(
+                [make_event(now, author, "deviation.kept", account.id, _told(row))]
+            )
             return {"id": deviation_id, "state": "kept", "docket": None}
 
     async def _except(
@@ -138,15 +140,20 @@ class Links:
                 made_at=now,
                 author=author,
             )
-            await unit.plans.keep([draft])
             await unit.leases.make_subjects([subject_id])
+            await unit.plans.keep([draft])
             dockets = await unit.plans.confirm(
                 draft.batch_id, now=now, reference=reference, reason="changed outside", undoes=None
             )
             await unit.readings.settle_deviation(deviation_id, "reverted", author, draft.id)
             await unit.leases.wake([subject_id], priority=5)
             await unit.audit.add(
-                [make_event(now, author, "deviation.reverted", subject_id, dict(row), draft.id)]
+                [make_event(now, author, "deviation.reverted", subject_id, _told(row), draft.id)]
             )
             await unit.hint()
             return {"id": deviation_id, "state": "reverted", "docket": dockets[0]["number"]}
+
+
+def _told(row: Row) -> dict[str, str]:
+    """What the audit log says of a change made outside."""
+    return {k: str(row[k]) for k in ("application_id", "kind", "item", "was", "now_is")}

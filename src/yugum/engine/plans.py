@@ -14,7 +14,7 @@ from yugum.core.actions import ACTIONS, Action
 from yugum.core.decisions import Decision, DecisionKind
 from yugum.core.dockets import DoneStep, Verb
 from yugum.core.facts import difference, from_document, taken_back
-from yugum.core.people import Person, changed, full_name
+from yugum.core.people import Person, PersonState, changed, full_name, state_at
 from yugum.core.planning import Draft as PlanDraft
 from yugum.core.planning import Subject, World, plan_subject
 from yugum.core.plans import Caution, Plan
@@ -89,6 +89,7 @@ class Plans:
                 plan = make_plan(
                     subjects[person_id], world, max(intent.due, now), request.verb, done
                 )
+                _guard_done(request, people[person_id], plan, now)
                 world = charge(world, plan)
                 plans[person_id] = _with_silence(plan, silent, world)
             causes = {
@@ -399,6 +400,16 @@ async def _taken_back(unit: UnitOfWork, docket: DocketRow, person: Person) -> Pe
     for fact in await unit.dockets.facts(docket.id):
         person = taken_back(person, fact["before"], fact["after"])
     return person
+
+
+def _guard_done(request: PlanRequest, person: Person, plan: Plan, now: datetime) -> None:
+    """A leaver of whom nothing is open any more needs no second docket."""
+    left = state_at(person, now) is PersonState.LEFT
+    if request.verb is Verb.LEAVER and left and not plan.steps and not plan.cautions:
+        raise Conflict(
+            f"{full_name(person)} has left already.",
+            remedy=f"Look at what was done: yugum people show {person.user_name}.",
+        )
 
 
 def _cause(request: PlanRequest, intent: Intent, has_successor: bool) -> dict[str, Any]:

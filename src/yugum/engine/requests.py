@@ -93,11 +93,8 @@ def _mover(request: PlanRequest, person: Person, now: datetime) -> Intent:
 
 
 def _leaver(request: PlanRequest, person: Person, now: datetime) -> Intent:
-    if state_at(person, now) is PersonState.LEFT:
-        raise Conflict(
-            f"{full_name(person)} has left already.",
-            remedy=f"Look at what was done: yugum people show {person.user_name}.",
-        )
+    if state_at(person, now) is PersonState.LEFT:  # a file may have said so: accounts may be open
+        return Intent(person, now, {}, True)
     ends = _moment(request.at, now, person, default_now=True)
     begins = start_moment(person)
     if begins is not None and ends < begins and ends > now:

@@ -498,7 +498,7 @@ plans = sa.Table(
     metadata,
     _id(),
     _need("batch_id", Text),
-    sa.Column("subject_id", Text, sa.ForeignKey("people.id"), nullable=False),
+    sa.Column("subject_id", Text, sa.ForeignKey("subjects.id"), nullable=False),
     _need("verb", Text),
     _json("cause"),
     _json("steps", "[]"),

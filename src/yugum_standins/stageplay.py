@@ -1,0 +1,95 @@
+"""What every proof has: a report of checks, the client, and looks into the applications."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any
+
+import click
+
+from yugum.client import Client
+from yugum.core.dockets import Verb
+from yugum.wire import dockets as wd
+from yugum.wire import plans as wl
+from yugum_standins.load import loaded
+from yugum_standins.look import CrewLook, DirectoryLook, ReportingLook
+from yugum_standins.stage import Stage
+
+
+class Report:
+    """Sections and checks as they happen."""
+
+    def __init__(self) -> None:
+        self.passed = 0
+        self.failed = 0
+
+    def section(self, title: str) -> None:
+        click.echo("")
+        click.secho(title, bold=True)
+
+    def note(self, text: str) -> None:
+        click.echo(f"    {text}")
+
+    def check(self, text: str, good: bool, seen: object = "") -> None:
+        if good:
+            self.passed += 1
+            click.echo(f"  ✓ {text}")
+        else:
+            self.failed += 1
+            click.secho(f"  ✗ {text}  (seen: {seen})", fg="red")
+
+    def equal(self, text: str, seen: object, wanted: object) -> None:
+        self.check(text, seen == wanted, seen)
+
+    def close(self) -> int:
+        click.echo("")
+        click.echo(f"{self.passed} checks passed, {self.failed} failed")
+        return 1 if self.failed or not self.passed else 0
+
+
+class Play:
+    """The story's stage: the client on one side, the applications on the other."""
+
+    def __init__(self, stage: Stage, client: Client, report: Report) -> None:
+        self.stage = stage
+        self.client = client
+        self.report = report
+        organisation = loaded(stage)
+        self.organisation = organisation
+        self.crew = CrewLook(organisation.crew["url"], organisation.crew["headers"])
+        self.reporting = ReportingLook(organisation.reporting)
+        self.directory = DirectoryLook(stage.directories[0])
+        self.passwords: dict[str, str] = {}
+
+    def secret(self, login: str, application: str) -> str:
+        """Open the one-time link of an account's initial credential."""
+        account = next(
+            a for a in self.client.people.show(login).accounts if a.application_id == application
+        )
+        link = self.client.accounts.credential_link(account.id)
+        return self.client.accounts.open_credential(link.link.rsplit("#", 1)[1]).secret
+
+    def plan(self, verb: Verb, who: str, **more: Any) -> wl.BatchView:
+        batch = self.client.plans.make(wl.NewPlan(verb=verb, who=[who], **more))
+        for line in batch.plans[0].summary:
+            self.report.note(line)
+        for caution in batch.plans[0].cautions:
+            self.report.note(f"! {caution.text}")
+        return batch
+
+    def show_steps(self, batch: wl.BatchView) -> None:
+        for step in batch.plans[0].steps:
+            name = batch.applications[step.application_id]
+            self.report.note(f"{name}: {step.action} {step.item} because {step.reason}")
+
+    def confirm(self, batch: wl.BatchView) -> wd.DocketView:
+        docket = self.client.plans.confirm(batch, reference="PROOF-1")[0]
+        view = list(self.client.dockets.follow(docket.number))[-1]
+        for step in view.steps:
+            if step.problem and step.state != "done":
+                self.report.note(f"! {step.application_name}: {step.problem.text}")
+        return view
+
+    @property
+    def now(self) -> datetime:
+        return self.client.clock.show().now
