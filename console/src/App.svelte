@@ -3,6 +3,9 @@
   import { router } from './lib/router.svelte';
   import { session } from './lib/session.svelte';
   import Credential from './pages/signin/Credential.svelte';
+  import Applications from './pages/applications/Applications.svelte';
+  import Findings from './pages/findings/Findings.svelte';
+  import Waiting from './pages/waiting/Waiting.svelte';
   import Day from './pages/day/Day.svelte';
   import Docket from './pages/dockets/Docket.svelte';
   import Dockets from './pages/dockets/Dockets.svelte';
@@ -37,6 +40,12 @@
         <Docket name={view.name} />
       {:else if view.page === 'seats'}
         <Seats />
+      {:else if view.page === 'applications'}
+        <Applications />
+      {:else if view.page === 'findings'}
+        <Findings />
+      {:else if view.page === 'waiting'}
+        <Waiting />
       {:else if view.page === 'words'}
         <Words />
       {:else}

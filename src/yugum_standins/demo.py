@@ -56,7 +56,7 @@ def load(stage: Stage) -> None:
     token = (stage.folder / "client.json").read_text()
     with Client(stage.url, _token(token)) as client:
         organisation = connect(client, stage, say)
-        tell_story(client, organisation, say)
+        tell_story(client, organisation, stage, say)
     (stage.folder / "loaded").touch()
 
 

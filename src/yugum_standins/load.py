@@ -11,6 +11,8 @@ from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
+import bonsai
+
 from yugum.bootstrap import open_house
 from yugum.client import Client
 from yugum.core.applications import Trust
@@ -21,6 +23,7 @@ from yugum.wire import nouns as wn
 from yugum.wire import people as wp
 from yugum.wire import plans as wl
 from yugum.wire.rules import RulesDocument
+from yugum_standins.directory import BASE, person_entry
 from yugum_standins.morrow import (
     CREW,
     DIRECTORY,
@@ -342,7 +345,7 @@ def join(client: Client, login: str, given: str, family: str, number: str, **mor
     return do(client, Verb.JOINER, login)
 
 
-def tell_story(client: Client, organisation: Loaded, say: Say) -> None:
+def tell_story(client: Client, organisation: Loaded, stage: Stage, say: Say) -> None:
     """What happened at Morrow Sound since January, through the same calls anybody makes."""
     of = organisation.of
     say("five weeks of joiners, movers and leavers")
@@ -436,6 +439,7 @@ def tell_story(client: Client, organisation: Loaded, say: Say) -> None:
         reason="dismissed",
     )
     advance(client, MORNING)
+    _by_other_hands(client, organisation, stage)
     do(client, Verb.LEAVER, "drook", at="2031-03-07 17:00", reason="contract ends")
     do(
         client,
@@ -445,6 +449,17 @@ def tell_story(client: Client, organisation: Loaded, say: Say) -> None:
         reason="resigned",
         reference="HR-7752",
     )
+
+
+def _by_other_hands(client: Client, organisation: Loaded, stage: Stage) -> None:
+    """What somebody did in the staff directory itself, found by this morning's reading."""
+    member = organisation.people[50].user_name
+    with stage.directories[0].client().connect(timeout=5) as connection:
+        connection.add(person_entry("quaycam", "Quay", "Camera", ""))
+        group = bonsai.LDAPEntry(f"cn=Harbour radio,ou=groups,{BASE}", connection)
+        group.change_attribute("member", bonsai.LDAPModOp.ADD, f"uid={member},ou=people,{BASE}")  # type: ignore[arg-type]
+        group.modify()
+    client.applications.read(DIRECTORY)
 
 
 def _leave_no_seat(client: Client) -> None:

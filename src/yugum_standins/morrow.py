@@ -230,6 +230,10 @@ ROLES: dict[str, dict[str, Any]] = {
             {"application": REPORTING, "entitlements": ["deck_reports"], "seats": [REPORTER]},
         ],
     },
+    "Radio operators": {
+        "when": 'title eq "Bosun"',
+        "gives": [{"application": RADIO, "entitlements": ["VHF operator"]}],
+    },
     "Engine Room": {
         "when": 'department eq "Engine Room"',
         "gives": [

@@ -203,7 +203,7 @@ def _one_down(play: Play) -> None:
     """With one application down a leaver is cut off everywhere else at once."""
     client, report = play.client, play.report
     report.section("One application is down while somebody leaves")
-    who = play.organisation.of("Deck", "Bosun", skip=2).user_name
+    who = play.organisation.of("Deck", "Deckhand", skip=2).user_name
     batch = client.plans.make(wl.NewPlan(verb=Verb.LEAVER, who=[who]))
     _panel(play, {**REST, "down": 1})
     began = time.monotonic()
@@ -232,7 +232,9 @@ def _cut_off_first(play: Play) -> None:
     _panel(play, {**REST, "rate": 6})
     after = len(play.crew.log())
     movers = client.plans.confirm(batch)
-    time.sleep(2.0)
+    deadline = time.monotonic() + 30
+    while time.monotonic() < deadline and len(play.crew.log()) - after < 3:
+        time.sleep(0.1)
     done_before = len(play.crew.log()) - after
     client.plans.confirm(leaving)
     deadline = time.monotonic() + 40

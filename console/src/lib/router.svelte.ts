@@ -7,10 +7,23 @@ export type View =
   | { page: 'dockets' }
   | { page: 'docket'; name: string }
   | { page: 'seats' }
+  | { page: 'applications' }
+  | { page: 'findings' }
+  | { page: 'waiting' }
   | { page: 'words' }
   | { page: 'welcome' }
   | { page: 'credential' }
   | { page: 'nowhere'; path: string };
+
+const PLAIN = [
+  'dockets',
+  'seats',
+  'applications',
+  'findings',
+  'waiting',
+  'words',
+  'welcome'
+] as const;
 
 /** The address of a view. */
 export function href(view: View): string {
@@ -40,9 +53,8 @@ export function viewOf(url: URL): View {
   if (first === 'people') return { page: 'people', q: url.searchParams.get('q') ?? '' };
   if (first === 'dockets' && second) return { page: 'docket', name: second };
   if (first === 'c') return { page: 'credential' };
-  if (first === 'dockets' || first === 'seats' || first === 'words' || first === 'welcome') {
-    return { page: first };
-  }
+  const plain = PLAIN.find((page) => page === first);
+  if (plain) return { page: plain };
   return { page: 'nowhere', path: url.pathname };
 }
 

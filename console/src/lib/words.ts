@@ -9,6 +9,7 @@ export const ACTIONS: Record<string, string> = {
   take_seat: 'seat taken',
   free_seat: 'seat freed',
   transfer: 'handed over',
+  set: 'set',
   set_credential: 'credential set',
   delete: 'deleted',
   park: 'parked',
@@ -25,6 +26,7 @@ export const PLANNED: Record<string, string> = {
   take_seat: 'take seat',
   free_seat: 'free seat',
   transfer: 'hand over',
+  set: 'set',
   set_credential: 'set credential',
   delete: 'delete',
   park: 'park',
@@ -42,7 +44,20 @@ export const VERBS: Record<string, string> = {
   restore: 'Restore',
   close: 'Close',
   purge: 'Purge',
-  recheck: 'Recheck'
+  recheck: 'Recheck',
+  revert: 'Put back'
+};
+
+export const FINDINGS: Record<string, string> = {
+  'leaver-open': 'leaver’s open account',
+  'leaver-seat': 'leaver’s seat',
+  'nobody-behind': 'nobody behind it',
+  'without-owner': 'without an owner',
+  sleeper: 'sleeper',
+  'person-twice': 'person twice',
+  outside: 'changed outside',
+  'credential-ends': 'credential runs out',
+  uncovered: 'sign-on not covered'
 };
 
 export const STEP_STATES: Record<string, string> = {
@@ -84,5 +99,8 @@ export const GLOSSARY: [string, string][] = [
     'A suspended account is resumed; a deleted one is restored; what a docket did is undone.'
   ],
   ['returner', 'A person back from absence, or hired again.'],
+  ['watch, add, full', 'What Yugum may do in an application: nothing, create and grant, all.'],
+  ['task', 'What the owner of an application without an interface is asked to do.'],
+  ['sleeper', 'An account nobody has used for 90 days.'],
   ['operator', 'Someone who works with Yugum.']
 ];

@@ -107,6 +107,8 @@ class Views:
                  (SELECT count(*) FROM seat_claims
                   WHERE until_at IS NULL AND state = 'waiting') AS waiting_seats,
                  (SELECT count(*) FROM accounts) AS accounts,
+                 (SELECT count(*) FROM tasks WHERE state = 'open') AS tasks,
+                 (SELECT count(*) FROM deviations WHERE state = 'open') AS outside,
                  (SELECT count(*) FROM applications) AS applications,
                  (SELECT coalesce(max(version), 0) FROM rules) AS rules"""
         )

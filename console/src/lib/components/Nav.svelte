@@ -3,7 +3,14 @@
   import { session } from '../session.svelte';
   import Mark from './Mark.svelte';
 
-  type Counts = { people?: Record<string, number>; dockets?: number; waiting_seats?: number };
+  type Counts = {
+    people?: Record<string, number>;
+    dockets?: number;
+    waiting_seats?: number;
+    tasks?: number;
+    applications?: number;
+    outside?: number;
+  };
   const counts = $derived((session.counts?.counts ?? {}) as Counts);
   const people = $derived(Object.values(counts.people ?? {}).reduce((a, b) => a + b, 0));
   const lines = $derived<{ view: View; name: string; count?: number; alert?: number }[]>([
@@ -11,6 +18,9 @@
     { view: { page: 'people', q: '' }, name: 'People', count: people },
     { view: { page: 'dockets' }, name: 'Dockets', count: counts.dockets },
     { view: { page: 'seats' }, name: 'Seats', alert: counts.waiting_seats },
+    { view: { page: 'waiting' }, name: 'Waiting', alert: counts.tasks },
+    { view: { page: 'applications' }, name: 'Applications', count: counts.applications },
+    { view: { page: 'findings' }, name: 'Findings', count: counts.outside },
     { view: { page: 'words' }, name: 'Words' }
   ]);
   const here = $derived(
@@ -24,7 +34,7 @@
     <a href={href(line.view)} aria-current={line.view.page === here ? 'page' : undefined}>
       {line.name}
       {#if line.alert}
-        <span class="alert" title="waiting for a seat">{line.alert}</span>
+        <span class="alert" title="waiting">{line.alert}</span>
       {:else if line.count}
         <span class="count mono">{line.count}</span>
       {/if}

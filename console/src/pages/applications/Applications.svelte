@@ -1,0 +1,59 @@
+<script lang="ts">
+  import { api, got } from '../../lib/api';
+  import ProblemNote from '../../lib/components/ProblemNote.svelte';
+  import { plural } from '../../lib/format';
+  import { Load } from '../../lib/load.svelte';
+  import ApplicationLine from './ApplicationLine.svelte';
+  import Stop from './Stop.svelte';
+
+  const load = new Load(() => got(api.GET('/api/v1/applications')));
+  void load.run();
+  const rows = $derived(load.data ?? []);
+  const silent = $derived(rows.filter((r) => r.problem).length);
+  const watched = $derived(rows.filter((r) => r.trust === 'watch').length);
+  const paused = $derived(rows.filter((r) => r.paused_until).length);
+</script>
+
+<svelte:head><title>Applications · Yugum</title></svelte:head>
+<h1>Applications</h1>
+{#if load.data}
+  <div class="facts">
+    <span><b>{rows.length}</b> connected</span>
+    <span class:short={silent > 0}
+      ><b>{silent}</b> {silent === 1 ? 'has a problem' : 'have a problem'}</span
+    >
+    <span><b>{watched}</b> only watched</span>
+    {#if paused}<span><b>{plural(paused, 'pause')}</b> asked for</span>{/if}
+  </div>
+{/if}
+<Stop />
+<ProblemNote problem={load.problem} />
+{#if rows.length}
+  <div class="scroll">
+    <table class="list">
+      <thead>
+        <tr
+          ><th>Name</th><th>Yugum may</th><th>Last complete reading</th><th class="num">Open</th><th
+            class="num">Accounts</th
+          ><th>Call</th><th>State</th></tr
+        >
+      </thead>
+      <tbody>
+        {#each rows as row (row.id)}
+          <ApplicationLine {row} changed={() => load.run()} />
+        {/each}
+      </tbody>
+    </table>
+  </div>
+{:else if load.data}
+  <p>
+    The systems where people hold accounts stand here. Connect the first one, to be watched only:
+    <span class="mono">yugum apps connect</span>.
+  </p>
+{/if}
+
+<style>
+  .short b {
+    color: var(--signal-text);
+  }
+</style>

@@ -1,0 +1,88 @@
+<script lang="ts">
+  import { api, got, type Schemas } from '../../lib/api';
+  import ProblemNote from '../../lib/components/ProblemNote.svelte';
+  import { money } from '../../lib/format';
+  import { Load } from '../../lib/load.svelte';
+  import { FINDINGS } from '../../lib/words';
+  import FoundTable from './FoundTable.svelte';
+  import Outside from './Outside.svelte';
+  import Review from './Review.svelte';
+
+  let kind = $state('');
+  let rows = $state.raw<Schemas['Finding'][]>([]);
+  let next = $state<string | null>(null);
+  const counts = new Load(() => got(api.GET('/api/v1/findings/counts')));
+  const load = new Load(async () => {
+    const query = { kind, limit: 100, cursor: next ?? undefined };
+    const page = await got(api.GET('/api/v1/findings', { params: { query } }));
+    rows = [...rows, ...page.items];
+    next = page.next ?? null;
+    return page;
+  });
+  void counts.run();
+  void load.run();
+  const found = $derived(counts.data ?? []);
+  const all = $derived(found.reduce((sum, c) => sum + c.count, 0));
+  const cents = $derived(
+    found.filter((c) => c.kind !== 'leaver-seat').reduce((sum, c) => sum + c.cents, 0)
+  );
+
+  function choose(wanted: string): void {
+    kind = wanted;
+    rows = [];
+    next = null;
+    void load.run();
+  }
+</script>
+
+<svelte:head><title>Findings · Yugum</title></svelte:head>
+<h1>Findings</h1>
+{#if counts.data}
+  <div class="facts">
+    <span><b>{all}</b> found that should not be</span>
+    <span><b>{money(cents, 'EUR')}</b> a month in their seats</span>
+  </div>
+{/if}
+<div class="kinds" role="group" aria-label="Kinds of findings">
+  <button class:here={kind === ''} aria-pressed={kind === ''} onclick={() => choose('')}
+    >all {all}</button
+  >
+  {#each found as c (c.kind)}
+    <button
+      class:here={kind === c.kind}
+      aria-pressed={kind === c.kind}
+      onclick={() => choose(c.kind)}>{FINDINGS[c.kind] ?? c.kind} {c.count}</button
+    >
+  {/each}
+</div>
+<ProblemNote problem={load.problem} />
+{#if rows.length}
+  <FoundTable {rows} />
+  {#if next}<p><button class="button" onclick={() => load.run()}>Show more</button></p>{/if}
+{:else if load.data}
+  <p>Nothing was found. Read an application, and what should not be stands here.</p>
+{/if}
+<Outside />
+<Review />
+
+<style>
+  .kinds {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 6px;
+    margin-bottom: 12px;
+  }
+  .kinds button {
+    font: inherit;
+    border: 1px solid var(--rule);
+    background: var(--sheet);
+    color: var(--ink);
+    border-radius: 4px;
+    padding: 3px 9px;
+    cursor: pointer;
+  }
+  .kinds .here {
+    background: var(--ink);
+    color: var(--paper);
+  }
+</style>

@@ -1,0 +1,74 @@
+<script lang="ts">
+  import { api, got } from '../../lib/api';
+  import ProblemNote from '../../lib/components/ProblemNote.svelte';
+  import { exactly, momentOf } from '../../lib/format';
+  import { Load } from '../../lib/load.svelte';
+  import { href } from '../../lib/router.svelte';
+  import { session } from '../../lib/session.svelte';
+
+  const load = new Load(() => got(api.GET('/api/v1/findings/outside')));
+  void load.run();
+  let done = $state<Record<string, string>>({});
+  let chosen = '';
+  const decide = new Load(async () => {
+    const [id = '', how] = chosen.split(' ');
+    const params = { path: { deviation_id: id } };
+    const reply =
+      how === 'keep'
+        ? await got(api.POST('/api/v1/findings/outside/{deviation_id}/keep', { params }))
+        : await got(api.POST('/api/v1/findings/outside/{deviation_id}/revert', { params }));
+    done[id] = reply.docket ?? 'kept';
+    return reply;
+  });
+  function act(id: string, how: string): void {
+    chosen = `${id} ${how}`;
+    void decide.run();
+  }
+  const rows = $derived(load.data?.items ?? []);
+</script>
+
+{#if rows.length}
+  <h2>Changed outside Yugum</h2>
+  <ProblemNote problem={decide.problem} />
+  <div class="scroll">
+    <table class="list">
+      <thead>
+        <tr
+          ><th>Login</th><th>Application</th><th>What</th><th>Before → now</th><th>Seen</th><th
+            >Decide</th
+          ></tr
+        >
+      </thead>
+      <tbody>
+        {#each rows as row (row.id)}
+          <tr>
+            <td class="name mono">{row.login}</td>
+            <td>{row.application_name}</td>
+            <td>{row.kind} {row.item}</td>
+            <td>{row.was} → <b>{row.now_is}</b></td>
+            <td class="soft" title={exactly(row.seen_at, session.zone)}
+              >{momentOf(row.seen_at, session.zone)}</td
+            >
+            <td>
+              {#if done[row.id] === 'kept'}kept
+              {:else if done[row.id]}put back by
+                <a href={href({ page: 'docket', name: done[row.id] ?? '' })}>{done[row.id]}</a>
+              {:else}
+                <button
+                  class="button slim"
+                  onclick={() => act(row.id, 'keep')}
+                  disabled={decide.busy}>Keep</button
+                >
+                <button
+                  class="button slim"
+                  onclick={() => act(row.id, 'revert')}
+                  disabled={decide.busy}>Put back</button
+                >
+              {/if}
+            </td>
+          </tr>
+        {/each}
+      </tbody>
+    </table>
+  </div>
+{/if}

@@ -1,0 +1,83 @@
+<script lang="ts">
+  import { api, got } from '../../lib/api';
+  import ProblemNote from '../../lib/components/ProblemNote.svelte';
+  import { plural } from '../../lib/format';
+  import { Load } from '../../lib/load.svelte';
+  import { href } from '../../lib/router.svelte';
+  import { PLANNED } from '../../lib/words';
+  import TaskLine from './TaskLine.svelte';
+
+  const tasks = new Load(() => got(api.GET('/api/v1/tasks')));
+  const day = new Load(() => got(api.GET('/api/v1/day')));
+  void tasks.run();
+  void day.run();
+  const rows = $derived(tasks.data?.items ?? []);
+  const late = $derived(rows.filter((r) => r.escalated_at).length);
+  const stuck = $derived((day.data?.stuck ?? []).filter((s) => s.state !== 'intent'));
+</script>
+
+<svelte:head><title>Waiting · Yugum</title></svelte:head>
+<h1>Waiting</h1>
+{#if tasks.data}
+  <div class="facts">
+    <span><b>{plural(rows.length, 'task')}</b> with owners of applications</span>
+    <span class:short={late > 0}><b>{late}</b> past their time</span>
+    <span
+      ><b>{plural(stuck.length, 'step')}</b>
+      {stuck.length === 1 ? 'waits' : 'wait'} for somebody</span
+    >
+  </div>
+{/if}
+<ProblemNote problem={tasks.problem ?? day.problem} />
+{#if rows.length}
+  <h2>Tasks</h2>
+  <div class="scroll">
+    <table class="list">
+      <thead>
+        <tr
+          ><th>What</th><th>Who does it</th><th>Since</th><th>Due</th><th>It blocks</th><th
+            >State</th
+          ></tr
+        >
+      </thead>
+      <tbody>
+        {#each rows as row (row.id)}<TaskLine {row} changed={() => tasks.run()} />{/each}
+      </tbody>
+    </table>
+  </div>
+{/if}
+{#if stuck.length}
+  <h2>Steps that wait</h2>
+  <div class="scroll">
+    <table class="list">
+      <thead>
+        <tr
+          ><th>Who</th><th>What</th><th>Application</th><th>Why</th><th>Call</th><th>Docket</th></tr
+        >
+      </thead>
+      <tbody>
+        {#each stuck as row (row.docket_id + row.action + row.item + row.application_name)}
+          <tr>
+            <td class="name"
+              ><a href={href({ page: 'person', who: row.person_id })}>{row.display_name}</a></td
+            >
+            <td>{PLANNED[row.action] ?? row.action} {row.item}</td>
+            <td>{row.application_name}</td>
+            <td>{row.problem}</td>
+            <td class="soft">{row.contact}</td>
+            <td><a href={href({ page: 'docket', name: row.number })}>{row.number}</a></td>
+          </tr>
+        {/each}
+      </tbody>
+    </table>
+  </div>
+{/if}
+{#if tasks.data && day.data && !rows.length && !stuck.length}
+  <p>Nobody waits for anybody.</p>
+{/if}
+
+<style>
+  .short b {
+    color: var(--signal-text);
+  }
+</style>
