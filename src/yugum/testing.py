@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import AsyncIterator, Mapping, Sequence
-from dataclasses import dataclass, field
-from datetime import datetime
+from dataclasses import dataclass, field, replace
+from datetime import UTC, datetime, timedelta
 from typing import Any
 
-from yugum.core.accounts import Observed, Unreadable
+from yugum.core.accounts import AccountState, Observed, Unreadable
 from yugum.core.actions import Action
 from yugum.core.applications import Capability
-from yugum.errors import ApplicationError
+from yugum.errors import ApplicationError, ApplicationRejected
 from yugum.ports import AccountRef, Discovery
 
 
@@ -72,3 +72,90 @@ class OneConnector:
 
     async def of(self, application_id: str) -> ScriptedConnector:
         return self.connector
+
+
+class MemoryConnector:
+    """A small application in memory that does everything right: where to begin a new connector."""
+
+    call_timeout = 5.0
+    GROUPS = ("Staff", "Night duty")
+    LICENSE = "Planner"
+
+    def __init__(self) -> None:
+        self.rows: dict[str, Observed] = {}
+
+    async def close(self) -> None:
+        return None
+
+    async def discover(self) -> Discovery:
+        return Discovery(frozenset(Capability), {self.LICENSE: 100})
+
+    async def read(
+        self, since: datetime | None = None
+    ) -> AsyncIterator[Sequence[Observed | Unreadable]]:
+        yield list(self.rows.values())
+
+    async def observe(self, ref: AccountRef, *, assets: bool = False) -> Observed | None:
+        if ref.external_id:
+            return self.rows.get(ref.external_id)
+        rows = self.rows.values()
+        ours = (r for r in rows if r.correlation == ref.account_id or r.login == ref.login)
+        return next(ours, None)
+
+    async def act(
+        self,
+        action: Action,
+        ref: AccountRef,
+        item: str,
+        arguments: Mapping[str, Any],
+        secret: str = "",
+    ) -> Mapping[str, Any]:
+        if action is Action.CREATE:
+            return self.create(ref, str(arguments["login"]))
+        row = self.rows.get(ref.external_id)
+        if row is None:
+            return {}
+        if action is Action.PURGE:
+            del self.rows[ref.external_id]
+            return {}
+        self.rows[ref.external_id] = self.changed(row, action, item)
+        return {}
+
+    def create(self, ref: AccountRef, login: str) -> Mapping[str, Any]:
+        if any(r.login == login for r in self.rows.values()):
+            raise ApplicationRejected(f"{login} is taken.", remedy="Choose another login.")
+        key = f"m{len(self.rows) + 1}"
+        self.rows[key] = Observed(
+            external_id=key,
+            login=login,
+            state=AccountState.ACTIVE,
+            seats=frozenset(),
+            sessions=1,
+            correlation=ref.account_id,
+        )
+        return {"external_id": key, "login": login}
+
+    def changed(self, row: Observed, action: Action, item: str) -> Observed:
+        seats = row.seats or frozenset()
+        match action:
+            case Action.CUT_OFF:
+                return replace(row, state=AccountState.SUSPENDED, sessions=0, keys=0)
+            case Action.RESUME:
+                return replace(row, state=AccountState.ACTIVE)
+            case Action.GRANT if item not in self.GROUPS:
+                raise ApplicationRejected(f"There is no group {item}.")
+            case Action.GRANT:
+                return replace(row, entitlements=row.entitlements | {item})
+            case Action.REVOKE:
+                return replace(row, entitlements=row.entitlements - {item})
+            case Action.TAKE_SEAT:
+                return replace(row, seats=seats | {item})
+            case Action.FREE_SEAT:
+                return replace(row, seats=seats - {item})
+            case Action.DELETE:
+                until = datetime.now(UTC) + timedelta(days=30)
+                return replace(row, state=AccountState.DELETED, recoverable_until=until)
+            case Action.RESTORE:
+                return replace(row, state=AccountState.SUSPENDED, recoverable_until=None)
+            case _:
+                return row

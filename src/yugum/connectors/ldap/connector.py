@@ -245,14 +245,10 @@ class LdapConnector:
                 raise ApplicationRejected(f"{self._name} has no entry {ref.login}.")
             match action:
                 case Action.CUT_OFF:
-                    await self._modify(
-                        connection,
-                        entry,
-                        {
-                            "pwdAccountLockedTime": [PERMANENT],
-                            "userPassword": [secrets.token_urlsafe(32)],
-                        },
-                    )
+                    # In this order: a new password makes the server lift a lock that was there.
+                    scrambled = [secrets.token_urlsafe(32)]
+                    await self._modify(connection, entry, {"userPassword": scrambled})
+                    await self._modify(connection, entry, {"pwdAccountLockedTime": [PERMANENT]})
                     return {"suspended": True, "password_replaced": True}
                 case Action.RESUME:
                     await self._modify(connection, entry, {"pwdAccountLockedTime": []})

@@ -1,0 +1,219 @@
+"""What every connector must do, as checks that any connector can be put through.
+
+``check`` runs them against a live application and says of each whether it holds, or why it is left
+out: only because the application lacks a capability. See docs/guide/write-a-connector.md.
+"""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import Awaitable, Callable
+from dataclasses import dataclass
+from datetime import UTC, datetime, timedelta
+
+from yugum.core.accounts import AccountState, Observed
+from yugum.core.actions import Action
+from yugum.core.applications import Capability
+from yugum.core.effects import fulfilled
+from yugum.errors import ApplicationRejected
+from yugum.ports import AccountRef, Connector
+
+SECRET = "Canary-" + "correct-horse-battery"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Sample:
+    """What the application has for the checks: a group, and a license with a free seat."""
+
+    group: str = ""
+    license: str = ""
+    odd_login: str = "o'brien-{}\"x"
+
+
+@dataclass(frozen=True, slots=True)
+class Outcome:
+    """One check: ``problem`` is empty when it holds, ``left_out`` says which capability lacks."""
+
+    name: str
+    problem: str = ""
+    left_out: str = ""
+
+
+class _Failed(Exception):
+    """A check does not hold."""
+
+
+class Contract:
+    """The checks of one connector; each makes the accounts it needs."""
+
+    def __init__(self, connector: Connector, sample: Sample) -> None:
+        self._connector = connector
+        self._sample = sample
+        self._can: frozenset[Capability] = frozenset()
+
+    async def run(self) -> list[Outcome]:
+        found = await self._connector.discover()
+        again = await self._connector.discover()
+        self._can = found.capabilities
+        outcomes = [
+            Outcome(
+                "discovery says the same twice",
+                "" if found.capabilities == again.capabilities else "it differs",
+            )
+        ]
+        checks: list[tuple[str, Capability | None, Callable[[], Awaitable[None]]]] = [
+            ("a new account is seen, by its id and by ours", None, self._created),
+            ("a login that is taken is refused", None, self._taken),
+            ("an account that is not there is not seen", None, self._unknown),
+            ("an entitlement is held once, however often granted", ENT, self._granted),
+            ("an unknown entitlement is refused", ENT, self._unknown_group),
+            ("a seat is taken once and freed", Capability.SEATS, self._seat),
+            ("a credential is nowhere told", Capability.CREDENTIAL, self._credential),
+            ("a cut-off ends every way in, and can be repeated", SUS, self._cut_off),
+            ("a closed account comes back suspended", SUS, self._closed),
+            ("a purged account is gone, however often purged", Capability.PURGE, self._purged),
+            ("every account is read exactly once", None, self._read),
+        ]
+        for name, needs, call in checks:
+            if needs is not None and needs not in self._can:
+                outcomes.append(Outcome(name, left_out=needs.value))
+                continue
+            try:
+                await call()
+            except _Failed as error:
+                outcomes.append(Outcome(name, str(error)))
+            except Exception as error:  # whatever a connector raises here is its failure
+                outcomes.append(Outcome(name, f"{type(error).__name__}: {error}"))
+            else:
+                outcomes.append(Outcome(name))
+        return outcomes
+
+    # --- helpers -----------------------------------------------------------------------------
+
+    async def _make(self) -> AccountRef:
+        key = str(uuid.uuid4())
+        login = self._sample.odd_login.format(key[:8])
+        arguments = {"login": login, "display_name": "Contract", "family_name": "Contract"}
+        did = await self._connector.act(Action.CREATE, AccountRef(key, "", login), "", arguments)
+        return AccountRef(key, str(did["external_id"]), login)
+
+    async def _see(self, ref: AccountRef) -> Observed:
+        seen = await self._connector.observe(ref)
+        if seen is None:
+            raise _Failed("the account is not seen any more")
+        return seen
+
+    async def _do(self, action: Action, ref: AccountRef, item: str = "", **arguments: str) -> None:
+        await self._connector.act(action, ref, item, arguments)
+
+    # --- checks ------------------------------------------------------------------------------
+
+    async def _created(self) -> None:
+        ref = await self._make()
+        seen = await self._see(ref)
+        _must(seen.state is AccountState.ACTIVE, f"a new account is {seen.state}")
+        _must(seen.login == ref.login, f"its login is {seen.login}")
+        ours = await self._see(AccountRef(ref.account_id, "", ref.login))
+        _must(ours.correlation == ref.account_id, "after a crash it cannot be told whose it is")
+
+    async def _taken(self) -> None:
+        ref = await self._make()
+        other = AccountRef(str(uuid.uuid4()), "", ref.login)
+        arguments = {"login": ref.login, "display_name": "Other", "family_name": "Other"}
+        try:
+            await self._connector.act(Action.CREATE, other, "", arguments)
+        except ApplicationRejected:
+            return
+        raise _Failed("a second account of that login was made")
+
+    async def _unknown(self) -> None:
+        nobody = AccountRef(str(uuid.uuid4()), "", f"nobody-{uuid.uuid4().hex[:8]}")
+        _must(await self._connector.observe(nobody) is None, "somebody else was seen")
+
+    async def _granted(self) -> None:
+        ref, group = await self._make(), self._sample.group
+        for _ in range(2):
+            await self._do(Action.GRANT, ref, group)
+        held = (await self._see(ref)).entitlements
+        _must(held == {group}, f"held is {sorted(held)}")
+        for _ in range(2):
+            await self._do(Action.REVOKE, ref, group)
+        _must(not (await self._see(ref)).entitlements, "it is held still")
+
+    async def _unknown_group(self) -> None:
+        ref = await self._make()
+        try:
+            await self._do(Action.GRANT, ref, "no such group; DROP TABLE x")
+        except ApplicationRejected:
+            _must(not (await self._see(ref)).entitlements, "something was granted all the same")
+            return
+        raise _Failed("it was taken as granted")
+
+    async def _seat(self) -> None:
+        ref, license = await self._make(), self._sample.license
+        await self._do(Action.TAKE_SEAT, ref, license)
+        _must((await self._see(ref)).seats == frozenset({license}), "no seat is seen")
+        for _ in range(2):
+            await self._do(Action.FREE_SEAT, ref, license)
+        _must(not (await self._see(ref)).seats, "the seat is held still")
+
+    async def _credential(self) -> None:
+        ref = await self._make()
+        did = await self._connector.act(Action.SET_CREDENTIAL, ref, "", {}, SECRET)
+        _must(SECRET not in repr(did), "the receipt tells the secret")
+        _must(SECRET not in repr(await self._see(ref)), "the secret is seen")
+
+    async def _cut_off(self) -> None:
+        ref = await self._make()
+        for _ in range(2):
+            await self._do(Action.CUT_OFF, ref)
+        seen = await self._see(ref)
+        _must(fulfilled(Action.CUT_OFF, "", seen), f"it is {seen.state}, {seen.sessions} sessions")
+        await self._do(Action.RESUME, ref)
+        _must((await self._see(ref)).state is AccountState.ACTIVE, "it does not come back")
+
+    async def _closed(self) -> None:
+        ref = await self._make()
+        await self._do(Action.CUT_OFF, ref)
+        until = (datetime.now(UTC) + timedelta(days=30)).replace(microsecond=0)
+        parks = Capability.RESTORE not in self._can
+        if parks:
+            await self._do(Action.PARK, ref, until=until.isoformat())
+        else:
+            await self._do(Action.DELETE, ref)
+        gone = await self._see(ref)
+        _must(gone.state is AccountState.DELETED, f"it is {gone.state}")
+        _must(gone.recoverable_until is not None, "how long it can come back is not told")
+        _must(not parks or gone.recoverable_until == until, f"until {gone.recoverable_until}")
+        await self._do(Action.RESTORE, ref)
+        back = await self._see(ref)
+        _must(back.state is AccountState.SUSPENDED, f"it comes back {back.state}")
+
+    async def _purged(self) -> None:
+        ref = await self._make()
+        await self._do(Action.CUT_OFF, ref)
+        if Capability.RESTORE in self._can:
+            await self._do(Action.DELETE, ref)
+        await self._do(Action.PURGE, ref)
+        _must(await self._connector.observe(ref) is None, "it is seen still")
+
+    async def _read(self) -> None:
+        ref = await self._make()
+        rows = [r async for page in self._connector.read() for r in page]
+        ids = [r.external_id for r in rows]
+        _must(ids.count(ref.external_id) == 1, f"the new one {ids.count(ref.external_id)} times")
+        _must(len(ids) == len(set(ids)), "one is read twice")
+
+
+ENT = Capability.ENTITLEMENTS
+SUS = Capability.SUSPEND
+
+
+def _must(holds: bool, otherwise: str) -> None:
+    if not holds:
+        raise _Failed(otherwise)
+
+
+async def check(connector: Connector, sample: Sample) -> list[Outcome]:
+    """Put a connector through every check; it makes and leaves behind a few accounts."""
+    return await Contract(connector, sample).run()
