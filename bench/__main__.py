@@ -10,10 +10,15 @@ from typing import Any
 import click
 
 from bench.cutoff import cutoff
+from bench.sync import sync
 
 MEASURES = {
     "cutoff": lambda size, rounds: cutoff("cutoff", size or 200, rounds, latency_ms=0),
     "cutoff-20ms": lambda size, rounds: cutoff("cutoff-20ms", size or 200, rounds, latency_ms=20),
+    "sync": lambda size, rounds: sync("sync", size or 100_000, rounds, unchanged=False),
+    "sync-unchanged": lambda size, rounds: sync(
+        "sync-unchanged", size or 100_000, rounds, unchanged=True
+    ),
 }
 
 

@@ -44,6 +44,7 @@ AHEAD = 2
 OVERLAP = timedelta(minutes=2)
 """A reading of changes begins so long before the last one, since clocks differ."""
 PORTION = 500
+MANY = 1000
 
 
 @dataclass(slots=True)
@@ -53,6 +54,7 @@ class _Progress:
     application: Application
     rules: Rules
     first: bool
+    empty: bool
     now: datetime
     keys: set[int] = field(default_factory=set)
     counts: dict[str, int] = field(
@@ -89,7 +91,9 @@ class Readings:
                 )
             last = await unit.readings.last(application_id)
             before = await unit.readings.in_use(application_id)
-            progress = _Progress(application, await load_rules(unit), last is None, now)
+            empty = await unit.readings.rows_of(application_id) == 0
+            rules = await load_rules(unit)
+            progress = _Progress(application, rules, last is None, empty, now)
             reading: dict[str, Any] = {
                 "id": str(uuid.uuid4()),
                 "application_id": application_id,
@@ -129,6 +133,8 @@ class Readings:
             in_use = await unit.readings.in_use(application_id)
             await unit.applications.read_at(application_id, now, in_use)
             await unit.seats.reconcile(application_id, now)
+            if progress.counts["new"] > MANY:
+                await unit.readings.settle_statistics()
             await unit.audit.add(
                 [make_event(now, author, "application.read", application_id, counts)]
             )
@@ -163,15 +169,20 @@ class Readings:
         counts["unreadable"] += len(bad)
         progress.keys.update(key_of(r.external_id) for r in page)
         async with self._database.unit() as unit:
-            known = await unit.readings.known(application_id, [o.external_id for o in seen])
-            news: list[tuple[Observed, bytes, KnownAccount | None]] = []
+            ids = [] if progress.empty else [o.external_id for o in seen]
+            kept = await unit.readings.digests(application_id, ids) if ids else {}
+            differ: list[tuple[Observed, bytes]] = []
             for o, digest in zip(seen, digests, strict=True):
-                before = known.get(o.external_id)
-                if before is None or (before.digest != digest and not before.busy):
-                    news.append((o, digest, before))
-                counts["linked"] += before is not None and before.person_id is not None
-                counts["nobody"] += before is not None and before.person_id is None
-            if news:
+                before, linked = kept.get(o.external_id, (None, None))
+                if before != digest:
+                    differ.append((o, digest))
+                if linked is not None:
+                    counts["linked" if linked else "nobody"] += 1
+            if differ:
+                ids = [o.external_id for o, _ in differ if o.external_id in kept]
+                known = await unit.readings.known(application_id, ids) if ids else {}
+                news = [(o, d, known.get(o.external_id)) for o, d in differ]
+                news = [n for n in news if n[2] is None or not n[2].busy]
                 await self._take_in(unit, progress, news)
             await unit.readings.complain(application_id, bad, progress.now)
             if not progress.first:
@@ -235,7 +246,14 @@ class Readings:
                 ]
             kind = before.kind if before else o.kind.value
             sightings.append(
-                Sighting(id=account_id, person_id=person, kind=kind, seen=o, digest=digest)
+                Sighting(
+                    id=account_id,
+                    person_id=person,
+                    kind=kind,
+                    seen=o,
+                    digest=digest,
+                    new=before is None and account_id not in ours,
+                )
             )
         books = not progress.application.can(Capability.SEATS)
         if books:  # seats that Yugum alone keeps stay as they are
@@ -327,7 +345,7 @@ class Readings:
         seen = await connector.observe(AccountRef("", external_id, external_id), assets=True)
         async with self._database.unit() as unit:
             application = (await unit.applications.all())[application_id]
-            progress = _Progress(application, await load_rules(unit), False, now)
+            progress = _Progress(application, await load_rules(unit), False, False, now)
         if seen is None:
             async with self._database.unit() as unit:
                 await unit.readings.forgive(application_id, [external_id])

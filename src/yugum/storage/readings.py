@@ -26,6 +26,28 @@ SELECT a.id, a.external_id, a.person_id, a.kind, a.state, a.entitlements, a.seat
 FROM accounts a WHERE a.application_id = :application AND a.external_id = ANY(:ids)
 """)
 
+NEW_SQL = sa.text("""
+WITH r AS (
+  SELECT * FROM jsonb_to_recordset(cast(:rows AS jsonb)) AS r(id text, person_id text, kind text,
+    login text, display_name text, number text, external_id text, state text, entitlements text[],
+    seats text[], sessions int, keys int, settings jsonb, recoverable_until timestamptz,
+    digest bytea, last_used timestamptz)
+), made AS (
+  INSERT INTO accounts (id, application_id, person_id, kind, login, display_name, employee_number,
+    external_id, state, entitlements, seats, sessions, keys, settings, recoverable_until, digest,
+    last_used, seen_at)
+  SELECT id, :application, person_id, kind, login, display_name, number, external_id, state,
+    entitlements, seats, sessions, keys, settings, recoverable_until, digest, last_used, :at
+  FROM r ON CONFLICT DO NOTHING RETURNING id, state, entitlements, seats
+)
+INSERT INTO history (account_id, kind, item, from_at)
+SELECT m.id, h.kind, h.item, :at FROM made m CROSS JOIN LATERAL (
+  SELECT 'state' AS kind, m.state AS item
+  UNION ALL SELECT 'entitlement', unnest(m.entitlements)
+  UNION ALL SELECT 'seat', unnest(m.seats)) h
+""")
+"""Accounts seen for the first time, with the beginning of their history."""
+
 MORE_SQL = sa.text("""
 UPDATE accounts a SET digest = r.digest, last_used = r.last_used, person_id = r.person_id,
   kind = r.kind, display_name = coalesce(r.display_name, ''), employee_number = r.number
@@ -83,6 +105,16 @@ class Readings:
 
     # --- a page of accounts ------------------------------------------------------------------
 
+    async def digests(
+        self, application_id: str, external_ids: Sequence[str]
+    ) -> Mapping[str, tuple[bytes | None, bool]]:
+        """Of accounts that are known: their digest, and whether somebody is behind them."""
+        a = t.accounts.c
+        query = sa.select(a.external_id, a.digest, a.person_id.isnot(None)).where(
+            a.application_id == application_id, among(a.external_id, external_ids)
+        )
+        return {r[0]: (r[1], r[2]) for r in await self.connection.execute(query)}
+
     async def known(
         self, application_id: str, external_ids: Sequence[str]
     ) -> Mapping[str, KnownAccount]:
@@ -134,35 +166,21 @@ class Readings:
 
     async def store(self, application_id: str, accounts: Sequence[Sighting], at: datetime) -> None:
         """Store new and changed accounts with what they own and their history."""
-        rows = [
-            {
-                "id": a.id,
-                "application_id": application_id,
-                "person_id": a.person_id,
-                "kind": a.kind,
-                "login": a.seen.login,
-                "display_name": a.seen.display_name,
-                "number": a.seen.employee_number,
-                "external_id": a.seen.external_id,
-                "state": a.seen.state.value,
-                "entitlements": sorted(a.seen.entitlements),
-                "seats": sorted(a.seen.seats or ()),
-                "sessions": a.seen.sessions,
-                "keys": a.seen.keys,
-                "settings": dict(a.seen.settings),
-                "recoverable_until": a.seen.recoverable_until,
-                "digest": a.digest,
-                "last_used": a.seen.last_used,
-            }
-            for a in accounts
-        ]
-        document = to_json(rows)
-        await self.connection.execute(UPSERT_SQL, {"rows": document, "at": at})
-        await self.connection.execute(MORE_SQL, {"rows": document})
-        await self.connection.execute(HISTORY_SQL, {"ids": [a.id for a in accounts], "at": at})
-        told = [a for a in accounts if a.seen.assets is not None]
-        ids = [a.id for a in told]
-        await self.connection.execute(sa.delete(t.assets).where(among(t.assets.c.account_id, ids)))
+        new = [_row(a, application_id) for a in accounts if a.new]
+        if new:
+            values = {"rows": to_json(new), "application": application_id, "at": at}
+            await self.connection.execute(NEW_SQL, values)
+        changed = [a for a in accounts if not a.new]
+        if changed:
+            document = to_json([_row(a, application_id) for a in changed])
+            await self.connection.execute(UPSERT_SQL, {"rows": document, "at": at})
+            await self.connection.execute(MORE_SQL, {"rows": document})
+            ids = [a.id for a in changed]
+            await self.connection.execute(HISTORY_SQL, {"ids": ids, "at": at})
+            told = [a.id for a in changed if a.seen.assets is not None]
+            await self.connection.execute(
+                sa.delete(t.assets).where(among(t.assets.c.account_id, told))
+            )
         owned = [
             {
                 "account_id": a.id,
@@ -171,11 +189,15 @@ class Readings:
                 "name": x.name,
                 "container": x.container,
             }
-            for a in told
+            for a in accounts
             for x in a.seen.assets or ()
         ]
         if owned:
             await self.connection.execute(insert(t.assets).on_conflict_do_nothing(), owned)
+
+    async def settle_statistics(self) -> None:
+        """After very many new rows the planner has to hear of them at once."""
+        await self.connection.execute(sa.text("ANALYZE accounts, history"))
 
     # --- what is left to people --------------------------------------------------------------
 
@@ -341,6 +363,12 @@ class Readings:
         )
         return int(await self.connection.scalar(query) or 0)
 
+    async def rows_of(self, application_id: str) -> int:
+        """0 when there is no account at all, not even a purged one; else 1."""
+        a = t.accounts.c
+        query = sa.select(sa.literal(1)).where(a.application_id == application_id).limit(1)
+        return int(await self.connection.scalar(query) or 0)
+
     async def all_keys(self, application_id: str) -> AsyncIterator[tuple[str, str, bool]]:
         """Every account that is not purged, streamed: our id, the application's, whether busy."""
         a = t.accounts.c
@@ -387,3 +415,26 @@ class Readings:
             )
         )
         await self.connection.execute(HISTORY_SQL, {"ids": list(account_ids), "at": at})
+
+
+def _row(sighting: Sighting, application_id: str) -> dict[str, Any]:
+    seen = sighting.seen
+    return {
+        "id": sighting.id,
+        "application_id": application_id,
+        "person_id": sighting.person_id,
+        "kind": sighting.kind,
+        "login": seen.login,
+        "display_name": seen.display_name,
+        "number": seen.employee_number,
+        "external_id": seen.external_id,
+        "state": seen.state.value,
+        "entitlements": sorted(seen.entitlements),
+        "seats": sorted(seen.seats or ()),
+        "sessions": seen.sessions,
+        "keys": seen.keys,
+        "settings": dict(seen.settings),
+        "recoverable_until": seen.recoverable_until,
+        "digest": sighting.digest,
+        "last_used": seen.last_used,
+    }

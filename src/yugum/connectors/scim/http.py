@@ -20,7 +20,7 @@ from yugum.errors import (
 )
 
 MEDIA = "application/scim+json"
-PAGE = 200
+PAGE = 1000
 
 
 @dataclass(frozen=True, slots=True)
