@@ -79,7 +79,20 @@ def visit(page: Page, theatre: Theatre, path: str) -> None:
     expect(page.get_by_role("heading", level=1)).to_be_visible()
 
 
-@pytest.mark.parametrize("path", ["/", "/people", "/people?q=rook", "/dockets", "/seats", "/words"])
+PAGES = [
+    "/",
+    "/people",
+    "/people?q=rook",
+    "/dockets",
+    "/seats",
+    "/words",
+    "/applications",
+    "/findings",
+    "/waiting",
+]
+
+
+@pytest.mark.parametrize("path", PAGES)
 def test_every_page_is_accessible(page: Page, theatre: Theatre, path: str) -> None:
     visit(page, theatre, path)
     page.wait_for_load_state("networkidle")
@@ -201,6 +214,45 @@ def test_somebody_without_a_session_is_asked_to_sign_in(browser: Browser, theatr
     expect(page.get_by_role("alert")).to_contain_text("do not fit")
     assert violations(page) == []
     page.close()
+
+
+def test_an_application_is_trusted_read_and_stopped_from_the_console(
+    page: Page, theatre: Theatre
+) -> None:
+    visit(page, theatre, "/applications")
+    row = page.get_by_role("row", name=re.compile("Incident log"))
+    row.get_by_role("combobox").select_option("watch")
+    expect(page.get_by_text("1 only watched")).to_be_visible()
+    row.get_by_role("combobox").select_option("full")
+    expect(page.get_by_text("0 only watched")).to_be_visible()
+    before = theatre.client.applications.readings("incident-log").items
+    row.get_by_role("button", name="Read now").click()
+    expect(row.get_by_role("button", name="Read now")).to_be_enabled()
+    after = theatre.client.applications.readings("incident-log").items
+    assert len(after) == len(before) + 1
+    page.get_by_role("button", name="Stop everything but cut-offs").click()
+    page.get_by_label("Why?").fill("a bad file was loaded")
+    page.get_by_role("button", name="Stop", exact=True).click()
+    expect(page.get_by_role("status")).to_contain_text("a bad file was loaded")
+    assert theatre.client.stopped().stopped
+    page.get_by_role("button", name="Go on").click()
+    expect(page.get_by_role("button", name="Stop everything but cut-offs")).to_be_visible()
+    assert not theatre.client.stopped().stopped
+
+
+def test_a_link_is_settled_in_the_review_list(page: Page, theatre: Theatre) -> None:
+    visit(page, theatre, "/findings")
+    page.wait_for_load_state("networkidle")
+    waiting = {p.login for p in theatre.client.accounts.proposals()}
+    if "vhf-7" not in waiting:  # settled by the run in the other colours
+        return
+    row = page.get_by_role("row", name=re.compile("vhf-7.*Perhaps|vhf-7.*theirs"))
+    row.get_by_role("button", name="It is theirs").click()
+    expect(page.get_by_role("heading", name="Whose account is it?")).to_have_count(0)
+    account = next(
+        a for a in theatre.client.accounts.all(application="radio-licences") if a.login == "vhf-7"
+    )
+    assert account.person_id
 
 
 def test_the_api_describes_itself(theatre: Theatre) -> None:

@@ -183,7 +183,8 @@ class Readings:
                 known = await unit.readings.known(application_id, ids) if ids else {}
                 news = [(o, d, known.get(o.external_id)) for o, d in differ]
                 news = [n for n in news if n[2] is None or not n[2].busy]
-                await self._take_in(unit, progress, news)
+                if news:
+                    await self._take_in(unit, progress, news)
             await unit.readings.complain(application_id, bad, progress.now)
             if not progress.first:
                 await unit.readings.forgive(application_id, [o.external_id for o in seen])

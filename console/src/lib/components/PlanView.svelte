@@ -19,7 +19,8 @@
     <div class="sheet warn">{caution.text}</div>
   {/each}
   {#if plan.steps.length}
-    <div class="scroll steps">
+    <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
+    <div class="scroll steps" role="region" aria-label="Steps of the plan" tabindex="0">
       <table class="list">
         <thead
           ><tr

@@ -1,0 +1,200 @@
+"""Trust, the stop, tasks, files, changes made outside: through the service, the CLI and real targets."""
+
+from __future__ import annotations
+
+import json
+import time
+import uuid
+from pathlib import Path
+
+import bonsai
+import httpx
+import pytest
+
+from tests.acceptance.test_service import cli, joined
+from tests.conftest import Theatre
+from yugum.core.applications import Trust
+from yugum.core.dockets import Verb
+from yugum.errors import ApplicationRejected, Conflict, InvalidInput
+from yugum.wire import nouns as wn
+from yugum.wire import people as wp
+from yugum.wire import plans as wl
+from yugum_standins.directory import BASE, person_entry
+from yugum_standins.load import do
+from yugum_standins.morrow import DIRECTORY, INCIDENTS, RADIO
+
+
+def bosun(theatre: Theatre) -> str:
+    """A new bosun, whose radio licence is a task."""
+    login = f"b{uuid.uuid4().hex[:9]}"
+    theatre.client.people.create(
+        [wp.NewPerson(user_name=login, given_name="Bo", family_name=login, title="Bosun")]
+    )
+    return login
+
+
+def task_of(theatre: Theatre, login: str) -> wn.TaskRow:
+    return next(t for t in theatre.client.tasks.all() if login in t.instructions)
+
+
+def test_a_manual_application_goes_on_when_its_task_is_done(theatre: Theatre) -> None:
+    login = bosun(theatre)
+    number = do(theatre.client, Verb.JOINER, login)
+    task = task_of(theatre, login)
+    assert "Make an account" in task.instructions
+    listed = json.loads(cli(theatre, "--output", "json", "tasks", "list").stdout)
+    assert task.id in {row["id"] for row in listed}
+    done = cli(theatre, "tasks", "done", task.id, "--evidence", "folder 12, page 3")
+    assert done.returncode == 0, done.stderr
+    assert theatre.client.tasks.done(task.id).state == "done"  # twice is once
+    deadline = time.monotonic() + 20
+    while time.monotonic() < deadline and "Give" not in task_of_or(theatre, login):
+        time.sleep(0.1)
+    grant = task_of(theatre, login)
+    refused = cli(theatre, "tasks", "refuse", grant.id, "no exam yet")
+    assert refused.returncode == 0, refused.stderr
+    view = theatre.client.dockets.show(number)
+    step = next(s for s in view.steps if s.application_id == RADIO and s.action == "grant")
+    assert step.state == "attention"
+    assert step.problem is not None
+    assert "no exam yet" in step.problem.text
+    created = next(s for s in view.steps if s.application_id == RADIO and s.action == "create")
+    assert created.receipt is not None
+    assert created.receipt.seen["account"] == "active"
+    with pytest.raises(Conflict):
+        theatre.client.tasks.done(grant.id)
+
+
+def task_of_or(theatre: Theatre, login: str) -> str:
+    found = [t.instructions for t in theatre.client.tasks.all() if login in t.instructions]
+    return found[0] if found else ""
+
+
+def test_a_bad_file_of_accounts_changes_nothing(theatre: Theatre, tmp_path: Path) -> None:
+    before = {a.login for a in theatre.client.accounts.all(application=RADIO)}
+    for text, place in (
+        ("name,number\nx,1\n", "line 1"),
+        ("login,state\na,active\na,active\n", "line 3"),
+        ("login,state\na,gone\n", "line 2"),
+        ("login,shoe\na,44\n", "line 1"),
+    ):
+        file = tmp_path / "accounts.csv"
+        file.write_text(text)
+        told = cli(theatre, "apps", "upload", RADIO, str(file))
+        assert told.returncode == 4
+        assert place in told.stderr
+    with pytest.raises(Conflict):
+        theatre.client.applications.upload(DIRECTORY, "login\na\n")
+    assert {a.login for a in theatre.client.accounts.all(application=RADIO)} == before
+
+
+def test_an_application_that_is_only_watched_is_left_alone(theatre: Theatre) -> None:
+    login = joined(theatre)
+    theatre.client.applications.trust(INCIDENTS, Trust.WATCH)
+    try:
+        plan = theatre.client.plans.make(wl.NewPlan(verb=Verb.LEAVER, who=[login])).plans[0]
+        assert INCIDENTS not in {s.application_id for s in plan.steps}
+        assert "Incident log is only watched" in " ".join(c.text for c in plan.cautions)
+        told = cli(theatre, "apps", "trust", INCIDENTS, "add")
+        assert told.stdout.strip().endswith("add")
+    finally:
+        theatre.client.applications.trust(INCIDENTS, Trust.FULL)
+    plan = theatre.client.plans.make(wl.NewPlan(verb=Verb.LEAVER, who=[login])).plans[0]
+    assert INCIDENTS in {s.application_id for s in plan.steps}
+
+
+def test_the_stop_holds_everything_but_cut_offs(theatre: Theatre) -> None:
+    login = joined(theatre)
+    assert cli(theatre, "stop", "a bad rule").returncode == 0
+    try:
+        time.sleep(1.5)  # workers look once a second
+        batch = theatre.client.plans.make(wl.NewPlan(verb=Verb.LEAVER, who=[login]))
+        number = theatre.client.plans.confirm(batch)[0].number
+        view = list(theatre.client.dockets.follow(number))[-1]
+        cuts = {s.state for s in view.steps if s.action == "cut_off"}
+        others = {s.state for s in view.steps if s.action != "cut_off"}
+        assert cuts == {"done"}
+        assert "done" not in others
+        assert any(s.problem and s.problem.code == "stopped" for s in view.steps)
+    finally:
+        assert cli(theatre, "go-on").returncode == 0
+    deadline = time.monotonic() + 20
+    while time.monotonic() < deadline and theatre.client.dockets.show(number).state != "done":
+        time.sleep(0.2)
+    assert theatre.client.dockets.show(number).state == "done"
+
+
+def test_what_was_changed_outside_is_kept_or_put_back(theatre: Theatre) -> None:
+    login = joined(theatre)
+    ghost = f"ghost-{uuid.uuid4().hex[:6]}"
+    theatre.client.applications.read(DIRECTORY)
+    with theatre.play.directory.directory.client().connect(timeout=5) as connection:
+        connection.add(person_entry(ghost, "Gil", "Ghost", ""))
+        group = bonsai.LDAPEntry(f"cn=Harbour radio,ou=groups,{BASE}", connection)
+        member = f"uid={login},ou=people,{BASE}"
+        group.change_attribute("member", bonsai.LDAPModOp.ADD, member)  # type: ignore[arg-type]
+        group.modify()
+    theatre.client.applications.read(DIRECTORY)
+    found = {d.login: d for d in theatre.client.findings.outside(DIRECTORY)}
+    assert {login, ghost} <= set(found)
+    assert cli(theatre, "findings", "keep", found[login].id).returncode == 0
+    put_back = cli(theatre, "findings", "revert", found[ghost].id, "--yes")
+    assert put_back.returncode == 0, put_back.stderr
+    number = put_back.stdout.split()[-1].rstrip(".")
+    assert list(theatre.client.dockets.follow(number))[-1].state == "done"
+    assert not theatre.play.directory.open(ghost)
+    assert "Harbour radio" in theatre.play.directory.groups(login)
+    with pytest.raises(Conflict):
+        theatre.client.findings.revert(found[login].id)
+    plan = theatre.client.plans.make(
+        wl.NewPlan(verb=Verb.MOVER, who=[login], changes={"site": "Brae Point"})
+    ).plans[0]
+    assert "Harbour radio" not in {s.item for s in plan.steps}
+
+
+def test_connecting_wrongly_is_refused_with_the_remedy(theatre: Theatre) -> None:
+    connect = theatre.client.applications.connect
+    with pytest.raises(InvalidInput) as unknown:
+        connect(wn.ConnectApplication(id="odd", name="Odd", kind="teleprinter"))
+    assert "ldap" in unknown.value.remedy
+    directory = theatre.stage.directories[0]
+    with pytest.raises(InvalidInput) as option:
+        connect(
+            wn.ConnectApplication(
+                id="odd",
+                name="Odd",
+                kind="ldap",
+                url=directory.url,
+                secret="x",
+                options={**directory.options, "shoe": "44"},
+            )
+        )
+    assert "shoe" in option.value.place
+    with pytest.raises(ApplicationRejected) as secret:
+        connect(
+            wn.ConnectApplication(
+                id="odd",
+                name="Odd",
+                kind="ldap",
+                url=directory.url,
+                secret="wrong",
+                options=directory.options,
+            )
+        )
+    assert "credentials" in secret.value.message
+
+
+def test_a_paused_application_resumes_by_itself(theatre: Theatre) -> None:
+    login = joined(theatre)
+    crew = theatre.play.organisation.crew
+    batch = theatre.client.plans.make(
+        wl.NewPlan(verb=Verb.MOVER, who=[login], changes={"department": "Deck"})
+    )
+    panel = f"{crew['url']}/panel/faults"
+    httpx.put(panel, json={"busy": 1}, headers=crew["headers"]).raise_for_status()
+    number = theatre.client.plans.confirm(batch)[0].number
+    deadline = time.monotonic() + 20
+    while time.monotonic() < deadline and theatre.client.dockets.show(number).state != "done":
+        time.sleep(0.1)
+    view = theatre.client.dockets.show(number)
+    assert view.state == "done", [s.problem for s in view.steps if s.problem]
