@@ -11,6 +11,7 @@
 
   function shown(side: Record<string, unknown>): string {
     if (side.held !== undefined) return side.held ? 'held' : 'not held';
+    if (side.setting !== undefined) return String(side.value || 'nothing');
     if (side.owned !== undefined) return `${side.owned} owned`;
     const ways = ['sessions', 'keys'].filter((k) => side[k]).map((k) => `${side[k]} ${k}`);
     return [side.account, ...ways].filter(Boolean).join(', ');

@@ -127,7 +127,11 @@ class ScimHttp:
                 async with self._session.post(
                     credentials.token_url,
                     data=form,
-                    auth=aiohttp.BasicAuth(credentials.client_id, self._secret),
+                    headers={
+                        "Authorization": aiohttp.encode_basic_auth(
+                            credentials.client_id, self._secret
+                        )
+                    },
                 ) as response:
                     body = await response.json(content_type=None)
                     status = response.status

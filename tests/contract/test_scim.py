@@ -1,0 +1,116 @@
+"""SCIM in particular: client credentials, retries asked for, records that cannot be understood."""
+
+from __future__ import annotations
+
+import base64
+from collections.abc import AsyncIterator
+from dataclasses import dataclass, field
+from typing import Any
+
+import pytest
+from aiohttp import web
+
+from yugum.cluster import free_port
+from yugum.connectors.scim import ScimConnector
+from yugum.connectors.scim.http import ClientCredentials
+from yugum.core.accounts import Observed, Unreadable
+from yugum.errors import ApplicationRejected, RateLimited
+from yugum.ports import AccountRef
+
+USERS: list[dict[str, Any]] = [
+    {"id": "1", "userName": "ada", "active": True},
+    {"id": "2", "active": True},
+    {"userName": "no id"},
+    {"id": "4", "userName": "bo", "active": False, "groups": "not a list"},
+    {"id": "5", "userName": "cy"},
+]
+
+
+@dataclass
+class Foreign:
+    """Somebody else's SCIM application: tokens that run out, odd records, a limit."""
+
+    port: int = field(default_factory=free_port)
+    tokens: list[str] = field(default_factory=list)
+    busy: int = 0
+
+    async def token(self, request: web.Request) -> web.Response:
+        form = await request.post()
+        good = "Basic " + base64.b64encode(b"yugum:secret").decode()
+        if request.headers.get("Authorization") != good or form["scope"] != "accounts":
+            return web.json_response({"error": "invalid_client"}, status=401)
+        self.tokens.append(f"t{len(self.tokens)}")
+        return web.json_response({"access_token": self.tokens[-1], "expires_in": 3600})
+
+    async def answer(self, request: web.Request) -> web.Response:
+        if request.headers.get("Authorization") != f"Bearer {self.tokens[-1]}":
+            return web.json_response({"detail": "who are you?"}, status=401)
+        if self.busy:
+            self.busy -= 1
+            return web.json_response({}, status=429, headers={"Retry-After": "7"})
+        name = request.match_info["name"]
+        if name == "ServiceProviderConfig":
+            return web.json_response(
+                {"patch": {"supported": False}, "filter": {"supported": False}}
+            )
+        if name == "ResourceTypes":
+            return web.json_response({"Resources": [{"name": "User"}]})
+        start = int(request.query.get("startIndex", "1"))
+        page = USERS[start - 1 : start + 1]  # two at a time, whatever was asked for
+        return web.json_response({"totalResults": len(USERS), "Resources": page})
+
+
+@pytest.fixture
+async def foreign() -> AsyncIterator[Foreign]:
+    made = Foreign()
+    app = web.Application()
+    app.add_routes([web.post("/token", made.token), web.get("/scim/{name}", made.answer)])
+    runner = web.AppRunner(app)
+    await runner.setup()
+    await web.TCPSite(runner, "127.0.0.1", made.port).start()
+    yield made
+    await runner.cleanup()
+
+
+def connector(foreign: Foreign, secret: str = "secret") -> ScimConnector:
+    base = f"http://127.0.0.1:{foreign.port}"
+    credentials = ClientCredentials(f"{base}/token", "yugum", "accounts")
+    return ScimConnector("Foreign", f"{base}/scim", secret, credentials=credentials)
+
+
+async def test_a_token_is_fetched_once_for_many_calls(foreign: Foreign) -> None:
+    scim = connector(foreign)
+    await scim.discover()
+    rows = [r async for page in scim.read() for r in page]
+    await scim.close()
+    assert foreign.tokens == ["t0"]
+    assert [r.login for r in rows if isinstance(r, Observed)] == ["ada", "cy"]
+
+
+async def test_each_record_that_cannot_be_understood_is_told(foreign: Foreign) -> None:
+    scim = connector(foreign)
+    bad = [r async for page in scim.read() for r in page if isinstance(r, Unreadable)]
+    await scim.close()
+    assert [(r.external_id, r.login) for r in bad] == [("2", ""), ("", "no id"), ("4", "bo")]
+    assert "userName" in bad[0].reason
+
+
+async def test_a_wrong_client_secret_is_refused_with_the_remedy(foreign: Foreign) -> None:
+    scim = connector(foreign, "wrong")
+    with pytest.raises(ApplicationRejected) as caught:
+        await scim.discover()
+    await scim.close()
+    assert "yugum apps connect" in caught.value.remedy
+
+
+async def test_how_long_to_wait_is_what_the_application_says(foreign: Foreign) -> None:
+    scim = connector(foreign)
+    await scim.discover()
+    foreign.busy = 1
+    with pytest.raises(RateLimited) as caught:
+        await scim.observe(AccountRef("a", "", "ada"))
+    assert caught.value.retry_after == 7
+    found = await scim.observe(AccountRef("a", "", "ADA"))  # by a scan, upper or lower case
+    await scim.close()
+    assert found is not None
+    assert found.external_id == "1"
