@@ -122,6 +122,9 @@ def test_the_stop_holds_everything_but_cut_offs(theatre: Theatre) -> None:
     while time.monotonic() < deadline and theatre.client.dockets.show(number).state != "done":
         time.sleep(0.2)
     assert theatre.client.dockets.show(number).state == "done"
+    with pytest.raises(Conflict) as again:
+        theatre.client.plans.make(wl.NewPlan(verb=Verb.LEAVER, who=[login]))
+    assert "has left already" in again.value.message
 
 
 def test_what_was_changed_outside_is_kept_or_put_back(theatre: Theatre) -> None:
@@ -182,6 +185,7 @@ def test_connecting_wrongly_is_refused_with_the_remedy(theatre: Theatre) -> None
             )
         )
     assert "credentials" in secret.value.message
+    assert "odd" not in {a.id for a in theatre.client.applications.all()}
 
 
 def test_a_paused_application_resumes_by_itself(theatre: Theatre) -> None:

@@ -96,7 +96,6 @@ def test_what_a_request_means_for_a_person() -> None:
 @pytest.mark.parametrize(
     ("request_", "who", "error"),
     [
-        (PlanRequest(verb=Verb.LEAVER), person(access_ends=NOW), Conflict),
         (PlanRequest(verb=Verb.MOVER), person(), InvalidInput),
         (PlanRequest(verb=Verb.RETURNER), person(), Conflict),
         (PlanRequest(verb=Verb.JOINER), person(access_ends=NOW), Conflict),

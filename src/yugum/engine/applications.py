@@ -11,7 +11,7 @@ from typing import Any
 from yugum.core.applications import Application, Trust
 from yugum.core.seats import Pool
 from yugum.engine.events import make_event
-from yugum.errors import ApplicationError
+from yugum.errors import ApplicationError, YugumError
 from yugum.ports import Clock, Connectors, Database, Row, Vault
 
 
@@ -37,20 +37,24 @@ class Applications:
         of the licenses it reports.
 
         Raises:
-            ApplicationError: it does not answer as its kind should; nothing is stored then.
+            ApplicationError: it does not answer as its kind should; a new one is not stored then.
         """
         now = await self._clock.now()
         sealed = self._vault.seal(secret) if secret else None
         async with self._database.unit() as unit:
+            new = application.id not in await unit.applications.all()
             await unit.applications.put(
                 replace(application, capabilities=frozenset()), config, sealed
             )
         try:
             connector = await self._connectors.of(application.id)
             found = await connector.discover()
-        except ApplicationError as error:
+        except YugumError as error:
             async with self._database.unit() as unit:
-                await unit.applications.problem(application.id, error.message)
+                if new:
+                    await unit.applications.forget(application.id)
+                else:
+                    await unit.applications.problem(application.id, error.message)
             raise
         async with self._database.unit() as unit:
             await unit.applications.discovered(application.id, found.capabilities, now)

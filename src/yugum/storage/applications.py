@@ -144,6 +144,11 @@ class Applications:
     async def read_at(self, application_id: str, at: datetime, count: int) -> None:
         await self._set(application_id, reading_at=at, seen_at=at, problem="", accounts_seen=count)
 
+    async def forget(self, application_id: str) -> None:
+        """Take away an application that was never reached."""
+        a = t.applications
+        await self.connection.execute(sa.delete(a).where(a.c.id == application_id))
+
     async def trust(self, application_id: str, trust: Trust) -> None:
         await self._set(application_id, trust=trust.value)
 
