@@ -49,6 +49,8 @@ Say = Callable[[str], None]
 BEGINNING = datetime(2031, 1, 27, 8, 0, tzinfo=UTC)
 MORNING = "2031-03-03 08:40"
 PLANNER_SEATS = 91
+SPARE = 60
+"""Seats the application itself has beyond what Yugum was told of."""
 REPORTER_SEATS = 130
 CREW_WINDOW = 30
 PARK_WINDOW = 28
@@ -130,7 +132,9 @@ def raise_stage(folder: Path, *, port: int, workers: int = 1) -> tuple[Stage, bo
         if fresh:
             _make_reporting(reporting, people)
         stage.standin(
-            CREW, crew_seed(people, PLANNER_SEATS) if fresh else None, window_days=CREW_WINDOW
+            CREW,
+            crew_seed(people, PLANNER_SEATS + SPARE) if fresh else None,
+            window_days=CREW_WINDOW,
         )
         token_file = folder / "client.json"
         stage.directory(lambda: directory_entries(people))
