@@ -188,6 +188,22 @@ def test_connecting_wrongly_is_refused_with_the_remedy(theatre: Theatre) -> None
     assert "odd" not in {a.id for a in theatre.client.applications.all()}
 
 
+def test_connecting_again_keeps_the_trust(theatre: Theatre) -> None:
+    directory = theatre.stage.directories[0]
+    before = next(a for a in theatre.client.applications.all() if a.id == DIRECTORY)
+    again = wn.ConnectApplication(
+        id=DIRECTORY,
+        name=before.name,
+        kind="ldap",
+        url=directory.url,
+        options=directory.options,
+        contact=before.contact,
+        profile=wn.ProfileDocument.model_validate(before.profile),
+    )
+    assert theatre.client.applications.connect(again).trust == "full"
+    assert theatre.client.applications.read(DIRECTORY).accounts > 200  # its secret stayed too
+
+
 def test_a_paused_application_resumes_by_itself(theatre: Theatre) -> None:
     login = joined(theatre)
     crew = theatre.play.organisation.crew

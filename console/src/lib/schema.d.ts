@@ -1349,7 +1349,8 @@ export interface components {
          *
          *     ``kind`` is the name of an installed connector. SCIM takes ``url`` and the bearer token as
          *     ``secret``; PostgreSQL the whole connection URL as ``secret``; LDAP ``url``, the password as
-         *     ``secret`` and its layout as ``options``. A secret left out stays as it is.
+         *     ``secret`` and its layout as ``options``. A secret left out stays as it is,
+         *     and so does the trust; a new application is watched only.
          */
         ConnectApplication: {
             /**
@@ -1400,8 +1401,7 @@ export interface components {
             profile?: components["schemas"]["ProfileDocument"];
             /** Secret */
             secret?: string | null;
-            /** @default watch */
-            trust?: components["schemas"]["Trust"];
+            trust?: components["schemas"]["Trust"] | null;
             /**
              * Url
              * @default

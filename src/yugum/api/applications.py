@@ -11,7 +11,7 @@ from yugum.api.auth import Acting, Administrator, Use, Viewer
 from yugum.api.idempotency import SECRET, IdempotentRoute
 from yugum.api.people import Cursor, Limit
 from yugum.api.shapes import page_of
-from yugum.core.applications import Application, Profile
+from yugum.core.applications import Application, Profile, Trust
 from yugum.core.dates import parse_moment
 from yugum.errors import InvalidInput
 from yugum.wire import nouns as wn
@@ -34,12 +34,16 @@ async def connect_application(
     request.app.state.connectors.forget(body.id)
     profile = body.profile.model_dump()
     profile["never_returns"] = tuple(profile["never_returns"])
+    trust = body.trust
+    if trust is None:
+        known = {r["id"]: r["trust"] for r in await use.applications.rows()}
+        trust = Trust(known.get(body.id, Trust.WATCH))
     application = Application(
         id=body.id,
         name=body.name,
         kind=body.kind,
         contact=body.contact,
-        trust=body.trust,
+        trust=trust,
         profile=Profile(**profile),
     )
     config: dict[str, Any] = {"url": body.url, "options": body.options}

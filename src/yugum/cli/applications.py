@@ -54,7 +54,7 @@ def list_apps(context: Context) -> None:
     help="Bearer token, bind password or connection URL. '-' reads stdin.",
 )
 @click.option("--contact", default="", help="Whom to call when it does not answer.")
-@click.option("--trust", type=TRUST, default=Trust.WATCH.value, show_default=True)
+@click.option("--trust", type=TRUST, default=None, help="A new one is watched only.")
 @click.option("--window-days", type=int, default=30)
 @click.option("--close-after-days", type=int, default=30)
 @click.option("--credential-ends", default="", help="The day the credential runs out.")
@@ -68,7 +68,7 @@ def connect(
     options: tuple[str, ...],
     secret_file: IO[str] | None,
     contact: str,
-    trust: str,
+    trust: str | None,
     window_days: int,
     close_after_days: int,
     credential_ends: str,
@@ -84,7 +84,7 @@ def connect(
         options=dict(_pair(o) for o in options),
         secret=secret,
         contact=contact,
-        trust=Trust(trust),
+        trust=Trust(trust) if trust else None,
         credential_ends=credential_ends,
         profile=profile,
     )

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import asyncio
 import uuid
-from collections.abc import AsyncIterator, Collection, Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime, timedelta
 from hashlib import blake2b
@@ -25,7 +25,7 @@ from yugum.core.readings import deviations, is_fall
 from yugum.core.roles import Rules
 from yugum.engine.context import load_rules
 from yugum.engine.events import make_event
-from yugum.errors import ApplicationError, Conflict, NotFound
+from yugum.errors import ApplicationError, Conflict, NotFound, YugumError
 from yugum.ports import (
     AccountRef,
     Clock,
@@ -109,13 +109,14 @@ class Readings:
             await self._stream(progress, since)
             if since is None:
                 await self._miss(progress, before, believe=believe)
-        except (ApplicationError, Conflict) as error:
+        except Exception as error:  # whatever ended it, a reading is never left running
+            text = error.message if isinstance(error, YugumError) else type(error).__name__
             async with self._database.unit() as unit:
                 state = "held" if isinstance(error, Conflict) else "failed"
                 await unit.readings.end(
-                    reading["id"], state, progress.counts, error.message, datetime.now(UTC)
+                    reading["id"], state, progress.counts, text, datetime.now(UTC)
                 )
-                await unit.applications.problem(application_id, error.message)
+                await unit.applications.problem(application_id, text)
             raise
         await self._finish(progress, reading, last, author)
         return progress.counts
@@ -330,7 +331,7 @@ class Readings:
             )
         gone: list[str] = []
         async with self._database.unit() as unit:
-            async for account_id, external_id, busy in _keys(unit, application.id):
+            async for account_id, external_id, busy in unit.readings.all_keys(application.id):
                 if key_of(external_id) not in progress.keys and external_id and not busy:
                     gone.append(account_id)
         for begin in range(0, len(gone), PORTION):
@@ -373,11 +374,6 @@ class Readings:
     async def problems(self, application_id: str, cursor: str | None, limit: int) -> ListPage:
         async with self._database.unit() as unit:
             return await unit.readings.problems(application_id, cursor, limit)
-
-
-async def _keys(unit: UnitOfWork, application_id: str) -> AsyncIterator[tuple[str, str, bool]]:
-    async for row in unit.readings.all_keys(application_id):
-        yield row
 
 
 def key_of(external_id: str) -> int:

@@ -64,6 +64,7 @@ class Worker:
         self._journal = Journal(database, f"worker {name}", self._linger)
         self._beginner = Beginner(database, connectors, clock, f"worker {name}")
         self._readings = Readings(database, connectors, clock)
+        self._owners = Tasks(database, clock)
         self._sealer = Sealer(database, signer)
         self._enders: Batcher[Lease, bool] = Batcher(self._end, linger=lambda: ENDING_SECONDS)
         self._loading = asyncio.Semaphore(1)
@@ -133,7 +134,7 @@ class Worker:
 
     async def _tick(self) -> None:
         now = await self._clock.now()
-        await Tasks(self._database, self._clock).press(now)
+        await self._owners.press(now)
         if await tick(self._database, now):
             self.hint()
 
@@ -280,9 +281,7 @@ class Worker:
                     accounts = await unit.accounts.some({s.account_id for s in steps})
                     applications = await unit.applications.all()
                 touched = {s.application_id for s in steps}
-                if self._applications.keys() < touched or any(
-                    self._applications.get(a) != applications[a] for a in touched
-                ):
+                if any(self._applications.get(a) != applications[a] for a in touched):
                     await self._share({a: applications[a] for a in touched})
         except Exception as error:
             log.warning("portion failed", subjects=len(ids), error=str(error), exc_info=True)

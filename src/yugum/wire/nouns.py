@@ -39,7 +39,8 @@ class ConnectApplication(Request):
 
     ``kind`` is the name of an installed connector. SCIM takes ``url`` and the bearer token as
     ``secret``; PostgreSQL the whole connection URL as ``secret``; LDAP ``url``, the password as
-    ``secret`` and its layout as ``options``. A secret left out stays as it is.
+    ``secret`` and its layout as ``options``. A secret left out stays as it is,
+    and so does the trust; a new application is watched only.
     """
 
     id: Slug
@@ -49,7 +50,7 @@ class ConnectApplication(Request):
     options: dict[Line, Line] = {}
     secret: Annotated[str, Field(max_length=4000)] | None = None
     contact: Line = ""
-    trust: Trust = Trust.WATCH
+    trust: Trust | None = None
     credential_ends: Line = ""
     profile: ProfileDocument = ProfileDocument()
 

@@ -278,7 +278,11 @@ class ScimConnector:
 
     async def _cut_off(self, user: str) -> Mapping[str, Any]:
         if await self._can(Capability.SUSPEND) and not self._patches:
-            await self._change(user, {"active": False, ACCOUNT: {}})
+            values: dict[str, Any] = {"active": False}
+            if await self._can(Capability.SESSIONS):
+                found = await self._http.send("GET", user)
+                values[ACCOUNT] = {**found.body.get(ACCOUNT, {}), "sessions": [], "apiKeys": []}
+            await self._change(user, values)
             return {"suspended": True}
         operations = [_replace("active", False)]
         if await self._can(Capability.SESSIONS):
