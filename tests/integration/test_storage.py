@@ -165,10 +165,10 @@ async def test_an_unfinished_lease_is_recovered_after_its_end_only(
     async with database.unit() as unit:
         assert await unit.leases.recover() == 0
     async with database.unit() as unit:
-        await unit.leases.renew("w1", 0.1)
+        await unit.leases.renew("w1", ["p1"], 0.1)
     await asyncio.sleep(0.2)
     async with database.unit() as unit:
-        assert await unit.leases.renew("w1", 30) == []
+        assert await unit.leases.renew("w1", ["p1"], 30) == []
         assert await unit.leases.recover() == 1
         assert len(await unit.leases.claim("w2", 10, 30)) == 1
 
@@ -313,3 +313,16 @@ async def test_a_connector_follows_what_another_process_changed(
     assert second is not first
     assert await registry.of("crew") is second
     await registry.close()
+
+
+async def test_a_lease_that_was_let_go_runs_out_and_is_taken_up(database: PostgresDatabase) -> None:
+    async with database.unit() as unit:
+        await unit.people.insert([person(), person(id="p2", user_name="other")])
+        await unit.leases.wake(["p1", "p2"], priority=5)
+        assert len(await unit.leases.claim("one", 10, 0.3)) == 2
+        kept = await unit.leases.renew("one", ["p1"], 30.0)
+        assert [x.subject_id for x in kept] == ["p1"]
+    await asyncio.sleep(0.4)
+    async with database.unit() as unit:
+        assert await unit.leases.recover() == 1
+        assert [x.subject_id for x in await unit.leases.claim("two", 10, 5.0)] == ["p2"]

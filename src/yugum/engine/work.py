@@ -193,7 +193,8 @@ class Worker:
         asked = time.monotonic()
         seconds = self._settings.lease_seconds
         async with self._database.unit() as unit:
-            renewed = await unit.leases.renew(self.name, seconds)
+            held = [subject_id for subject_id, _ in self._good_until]
+            renewed = await unit.leases.renew(self.name, held, seconds)
         for lease in renewed:
             key = (lease.subject_id, lease.epoch)
             if key in self._good_until:
@@ -300,13 +301,16 @@ class Worker:
     async def _subject(self, lease: Lease, lanes: Sequence[Lane]) -> None:
         """Run a subject's lanes side by side, then end what has ended."""
         results = await asyncio.gather(*(x.run() for x in lanes), return_exceptions=True)
+        broken = False
         for result in results:
             if isinstance(result, LeaseLost):
                 log.info("lease lost", subject=lease.subject_id)
             elif isinstance(result, BaseException):
                 log.error("lane failed", subject=lease.subject_id, error=repr(result))
+                broken = True
         try:
-            await self._enders.submit(lease)
+            if not broken:  # else the lease runs out, and whoever is there takes the subject up
+                await self._enders.submit(lease)
         except Exception as error:
             log.warning("end failed", subject=lease.subject_id, error=str(error))
         finally:

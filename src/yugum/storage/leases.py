@@ -90,16 +90,22 @@ class Leases:
         )
         return [Lease(row.id, row.epoch) for row in result]
 
-    async def renew(self, worker: str, seconds: float) -> Sequence[Lease]:
-        """Prolong the worker's leases that have not run out; returns those."""
+    async def renew(
+        self, worker: str, subject_ids: Iterable[str], seconds: float
+    ) -> Sequence[Lease]:
+        """Prolong the worker's leases on these subjects that have not run out; returns those.
+
+        One that the worker has let go of after a failure runs out and is taken up by `recover`.
+        """
         result = await self.connection.execute(
             sa.text(
                 """UPDATE subjects
                    SET lease_until = clock_timestamp() + make_interval(secs => :seconds)
-                   WHERE lease_owner = :worker AND lease_until >= clock_timestamp()
+                   WHERE id = ANY(:ids) AND lease_owner = :worker
+                     AND lease_until >= clock_timestamp()
                    RETURNING id, epoch"""
             ),
-            {"worker": worker, "seconds": seconds},
+            {"worker": worker, "ids": list(subject_ids), "seconds": seconds},
         )
         return [Lease(row.id, row.epoch) for row in result]
 
