@@ -10,6 +10,7 @@ from typing import Any
 import click
 
 from bench.cutoff import cutoff
+from bench.sweep import sweep
 from bench.sync import sync
 
 MEASURES = {
@@ -18,6 +19,10 @@ MEASURES = {
     "sync": lambda size, rounds: sync("sync", size or 100_000, rounds, unchanged=False),
     "sync-unchanged": lambda size, rounds: sync(
         "sync-unchanged", size or 100_000, rounds, unchanged=True
+    ),
+    "sweep": lambda size, rounds: sweep("sweep", size or 100_000, rounds, change=False),
+    "sweep-change": lambda size, rounds: sweep(
+        "sweep-change", size or 100_000, rounds, change=True
     ),
 }
 
@@ -30,13 +35,13 @@ MEASURES = {
 def main(name: str, size: int, rounds: int, form: str) -> None:
     """Run one measurement and print its table and ratio."""
     result = MEASURES[name](size, rounds)
-    ratio = round(statistics.median(r["ratio"] for r in result["rounds"]), 2)
+    ratio = round(statistics.median(r["ratio"] for r in result["rounds"]), 3)
     result["ratio"] = ratio
     if form == "json":
         click.echo(json.dumps(result))
         return
     show(result)
-    click.echo(f"{name}: ratio {ratio:.2f}")
+    click.echo(f"{name}: ratio {ratio:g}")
 
 
 def show(result: dict[str, Any]) -> None:

@@ -8,8 +8,8 @@ from yugum.core.accounts import Account, AccountState, Asset
 from yugum.core.applications import Application, Capability, Deletion, Profile
 from yugum.core.conditions import Compare, Op
 from yugum.core.decisions import Origin, OriginKind
+from yugum.core.desired import Subject, World
 from yugum.core.people import Person
-from yugum.core.planning import Subject, World
 from yugum.core.roles import Given, Role, Rules
 from yugum.core.seats import Pool
 
@@ -54,7 +54,8 @@ def world(**more: Any) -> World:
             name="Reports",
             kind="postgres",
             profile=Profile(deletion=Deletion.PARK, window_days=28, close_after_days=14),
-            capabilities=frozenset(Capability) - {Capability.RESTORE, Capability.SEATS},
+            capabilities=frozenset(Capability)
+            - {Capability.RESTORE, Capability.SEATS, Capability.RUN},
         ),
     }
     pool = Pool(id="p", application_id="crew", license="planner", bought=10)

@@ -20,7 +20,7 @@ from yugum.storage.database import PostgresDatabase, migrate
 from yugum.wire import nouns as wn
 from yugum_standins.load import connect, found, loaded, raise_stage
 from yugum_standins.look import CrewLook, ReportingLook
-from yugum_standins.morrow import REPORTER, REPORTING
+from yugum_standins.morrow import CREW, PLANNER, REPORTER, REPORTING
 from yugum_standins.stage import Stage
 from yugum_standins.stageplay import Play, Report
 
@@ -98,6 +98,7 @@ def theatre() -> Iterator[Theatre]:
         with Client(stage.url, token) as client:
             connect(client, stage, lambda _: None)
             client.seats.put(wn.PutPool(application_id=REPORTING, license=REPORTER, bought=2000))
+            client.seats.put(wn.PutPool(application_id=CREW, license=PLANNER, bought=150))
             organisation = loaded(stage)
             crew = CrewLook(organisation.crew["url"], organisation.crew["headers"])
             reporting = ReportingLook(organisation.reporting)

@@ -5,6 +5,10 @@
   import Credential from './pages/signin/Credential.svelte';
   import Applications from './pages/applications/Applications.svelte';
   import Findings from './pages/findings/Findings.svelte';
+  import Approve from './pages/approve/Approve.svelte';
+  import LastCall from './pages/lastcall/LastCall.svelte';
+  import Mail from './pages/mail/Mail.svelte';
+  import Rules from './pages/rules/Rules.svelte';
   import Waiting from './pages/waiting/Waiting.svelte';
   import Day from './pages/day/Day.svelte';
   import Docket from './pages/dockets/Docket.svelte';
@@ -21,6 +25,8 @@
 
 {#if view.page === 'credential'}
   <Credential />
+{:else if view.page === 'approve'}
+  <Approve />
 {:else if !session.asked}
   <p class="visually-hidden" role="status">Loading</p>
 {:else if !session.view || view.page === 'welcome'}
@@ -46,6 +52,12 @@
         <Findings />
       {:else if view.page === 'waiting'}
         <Waiting />
+      {:else if view.page === 'last-call'}
+        <LastCall />
+      {:else if view.page === 'rules'}
+        <Rules />
+      {:else if view.page === 'mail'}
+        <Mail />
       {:else if view.page === 'words'}
         <Words />
       {:else}

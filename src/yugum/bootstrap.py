@@ -12,24 +12,30 @@ from dataclasses import dataclass
 from importlib.metadata import entry_points
 
 from yugum.cluster import Cluster
+from yugum.connectors.smtp import NoMailer, SmtpMailer
 from yugum.engine.access import Access
 from yugum.engine.applications import Applications
+from yugum.engine.approvals import Approvals
 from yugum.engine.audit import Exports
 from yugum.engine.clock import BusinessClock, Clock
+from yugum.engine.compare import Comparing
 from yugum.engine.credentials import Credentials
 from yugum.engine.decisions import Decisions
 from yugum.engine.dockets import Dockets
 from yugum.engine.links import Links
+from yugum.engine.mails import Mails
+from yugum.engine.namings import Namings
 from yugum.engine.people import People
 from yugum.engine.plans import Plans
 from yugum.engine.readings import Readings
+from yugum.engine.records import Records
 from yugum.engine.rules import Rules
 from yugum.engine.seats import Seats
 from yugum.engine.services import Services
 from yugum.engine.tasks import Tasks
 from yugum.engine.work import Worker
 from yugum.errors import InvalidInput
-from yugum.ports import Connector, ConnectorSpec, Database, Vault
+from yugum.ports import Connector, ConnectorSpec, Database, Mailer, Vault
 from yugum.settings import Settings
 from yugum.storage.database import PostgresDatabase, migrate
 from yugum.storage.keys import Keys
@@ -112,6 +118,7 @@ class ConnectorRegistry:
                 url=url,
                 secret=secret,
                 options=options,
+                scripts=self._settings.script_folder,
                 timeout=self._settings.call_timeout,
                 connections=self._settings.concurrency,
             )
@@ -143,7 +150,15 @@ class House:
     def worker(self) -> Worker:
         name = self.settings.worker_name or f"{socket.gethostname()}-{os.getpid()}"
         return Worker(
-            self.database, self.connectors, self.clock, self.keys, self.keys, self.settings, name
+            self.database,
+            self.connectors,
+            self.clock,
+            self.keys,
+            self.keys,
+            self.settings,
+            name,
+            self.services.mails,
+            self.services.approvals,
         )
 
 
@@ -154,21 +169,31 @@ async def open_house(settings: Settings) -> AsyncIterator[House]:
     database = PostgresDatabase(settings.database_url)
     clock = BusinessClock(database)
     connectors = ConnectorRegistry(database, keys, settings)
+    mailer: Mailer = NoMailer()
+    if settings.smtp_url:
+        mailer = SmtpMailer(settings.smtp_url, settings.mail_from)
+    approvals = Approvals(database, clock, keys, settings)
+    mails = Mails(database, clock, keys, settings, mailer)
     services = Services(
         settings=settings,
         database=database,
         now=clock,
         access=Access(database, clock, settings),
+        approvals=approvals,
+        mails=mails,
+        namings=Namings(database, connectors, clock),
         applications=Applications(database, connectors, clock, keys),
-        clock=Clock(database, clock),
+        clock=Clock(database, clock, mails.remind),
+        comparing=Comparing(database, clock),
         credentials=Credentials(database, clock, keys, settings),
         decisions=Decisions(database, clock),
-        dockets=Dockets(database, clock),
+        dockets=Dockets(database, clock, keys),
         exports=Exports(database, keys.public_key),
         links=Links(database, clock),
         people=People(database, clock),
-        plans=Plans(database, connectors, clock),
+        plans=Plans(database, connectors, clock, keys, approvals),
         readings=Readings(database, connectors, clock),
+        records=Records(database, clock),
         rules=Rules(database, clock),
         seats=Seats(database, clock),
         tasks=Tasks(database, clock),

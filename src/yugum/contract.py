@@ -64,6 +64,8 @@ class Contract:
         checks: list[tuple[str, Capability | None, Callable[[], Awaitable[None]]]] = [
             ("a new account is seen, by its id and by ours", None, self._created),
             ("a login that is taken is refused", None, self._taken),
+            ("an account can be made closed, to be opened later", SUS, self._made_closed),
+            ("a new name is seen, and the old one is not", Capability.RENAME, self._renamed),
             ("an account that is not there is not seen", None, self._unknown),
             ("an entitlement is held once, however often granted", ENT, self._granted),
             ("an unknown entitlement is refused", ENT, self._unknown_group),
@@ -90,10 +92,11 @@ class Contract:
 
     # --- helpers -----------------------------------------------------------------------------
 
-    async def _make(self) -> AccountRef:
+    async def _make(self, **more: object) -> AccountRef:
         key = str(uuid.uuid4())
         login = self._sample.odd_login.format(key[:8])
-        arguments = {"login": login, "display_name": "Contract", "family_name": "Contract"}
+        arguments: dict[str, object] = {"login": login, "display_name": "Contract", **more}
+        arguments["family_name"] = "Contract"
         did = await self._connector.act(Action.CREATE, AccountRef(key, "", login), "", arguments)
         return AccountRef(key, str(did["external_id"]), login)
 
@@ -125,6 +128,24 @@ class Contract:
         except ApplicationRejected:
             return
         raise _Failed("a second account of that login was made")
+
+    async def _made_closed(self) -> None:
+        ref = await self._make(closed=True)
+        seen = await self._see(ref)
+        _must(seen.state is AccountState.SUSPENDED, f"it is made {seen.state}")
+        await self._do(Action.RESUME, ref)
+        _must((await self._see(ref)).state is AccountState.ACTIVE, "it is not opened")
+
+    async def _renamed(self) -> None:
+        ref = await self._make()
+        login = f"new-{uuid.uuid4().hex[:8]}"
+        for _ in range(2):
+            await self._do(Action.RENAME, ref, login, display_name="Contract New")
+        seen = await self._see(ref)
+        _must(seen.login == login, f"its login is {seen.login}")
+        _must(seen.external_id == ref.external_id, "it is another account now")
+        old = await self._connector.observe(AccountRef(str(uuid.uuid4()), "", ref.login))
+        _must(old is None, "it is seen under the old name still")
 
     async def _unknown(self) -> None:
         nobody = AccountRef(str(uuid.uuid4()), "", f"nobody-{uuid.uuid4().hex[:8]}")

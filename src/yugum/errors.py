@@ -20,6 +20,7 @@ do about it) and ``place`` (which field, line or object it is about).
     ├── LeaseLost                another worker has taken over
     ├── ConfigError              the settings do not fit
     ├── ServiceUnreachable       the client cannot reach the service
+    ├── MailFailed               a mail could not be handed over
     └── ApplicationError         something an application answered
         ├── ApplicationUnavailable   no answer, or an answer that says "later"
         ├── RateLimited              asked to slow down
@@ -108,6 +109,11 @@ class ConfigError(YugumError):
 
 class ServiceUnreachable(YugumError):
     code = "unreachable"
+    retryable = True
+
+
+class MailFailed(YugumError):
+    code = "mail-failed"
     retryable = True
 
 

@@ -40,6 +40,9 @@ class Settings(BaseSettings):
     retry_base_seconds: float = Field(default=1.0, gt=0, le=60.0)
     session_hours: float = Field(default=10.0, gt=0, le=168.0)
     link_hours: float = Field(default=48.0, gt=0, le=720.0)
+    smtp_url: str = ""
+    mail_from: str = "Yugum <yugum@localhost>"
+    script_folder: Path | None = None
     sign_in_attempts: int = Field(default=5, ge=1)
     sign_in_minutes: float = Field(default=15.0, gt=0)
     organisation: str = "Our organisation"
@@ -47,6 +50,11 @@ class Settings(BaseSettings):
     zone: str = "UTC"
     log_json: bool = False
     kill_after_intents: int = Field(default=0, ge=0)
+
+    @property
+    def console_url(self) -> str:
+        """Where people open the console, and links in mails."""
+        return self.public_url or f"http://{self.host}:{self.port}"
 
     @property
     def key_file(self) -> Path:

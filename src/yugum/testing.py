@@ -88,7 +88,7 @@ class MemoryConnector:
         return None
 
     async def discover(self) -> Discovery:
-        return Discovery(frozenset(Capability), {self.LICENSE: 100})
+        return Discovery(frozenset(Capability) - {Capability.RUN}, {self.LICENSE: 100})
 
     async def read(
         self, since: datetime | None = None
@@ -111,7 +111,11 @@ class MemoryConnector:
         secret: str = "",
     ) -> Mapping[str, Any]:
         if action is Action.CREATE:
-            return self.create(ref, str(arguments["login"]))
+            made = self.create(ref, str(arguments["login"]))
+            if arguments.get("closed"):
+                key = str(made["external_id"])
+                self.rows[key] = self.changed(self.rows[key], Action.CUT_OFF, "")
+            return made
         row = self.rows.get(ref.external_id)
         if row is None:
             return {}
@@ -152,6 +156,8 @@ class MemoryConnector:
                 return replace(row, seats=seats | {item})
             case Action.FREE_SEAT:
                 return replace(row, seats=seats - {item})
+            case Action.RENAME:
+                return replace(row, login=item)
             case Action.DELETE:
                 until = datetime.now(UTC) + timedelta(days=30)
                 return replace(row, state=AccountState.DELETED, recoverable_until=until)

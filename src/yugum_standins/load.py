@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import json
+import time
 from collections.abc import Callable, Collection, Coroutine
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
@@ -12,17 +13,18 @@ from pathlib import Path
 from typing import Any
 
 import bonsai
+import httpx
 
 from yugum.bootstrap import open_house
 from yugum.client import Client
 from yugum.core.applications import Trust
 from yugum.core.dockets import Verb
 from yugum.engine.access import OperatorRole
+from yugum.errors import ConfigError
 from yugum.settings import Settings
 from yugum.wire import nouns as wn
 from yugum.wire import people as wp
 from yugum.wire import plans as wl
-from yugum.wire.rules import RulesDocument
 from yugum_standins.directory import BASE, person_entry
 from yugum_standins.morrow import (
     CREW,
@@ -33,7 +35,7 @@ from yugum_standins.morrow import (
     RADIO,
     REPORTER,
     REPORTING,
-    ROLES,
+    RULES,
     ZONE,
     Employee,
     crew_seed,
@@ -145,6 +147,9 @@ def raise_stage(folder: Path, *, port: int, workers: int = 1) -> tuple[Stage, bo
             token = found(stage, BEGINNING)
         else:
             token = json.loads(token_file.read_text())["token"]
+        stage.post_office()
+        stage.badge_desk()
+        stage.scripts()
         stage.serve(port)
         write_private(token_file, {"url": stage.url, "token": token})
         for index in range(workers):
@@ -309,7 +314,7 @@ def connect(
         )
     )
     if ruled:
-        client.rules.adopt(RulesDocument.model_validate({"roles": ROLES}), "first rules")
+        client.rules.adopt(RULES, "first rules")
     for application in (CREW, REPORTING, DIRECTORY, RADIO, *(o.id for o in OTHERS)):
         counts = client.applications.read(application)
         say(f"{application}: {counts.accounts} accounts, {counts.linked} linked")
@@ -408,23 +413,25 @@ def tell_story(client: Client, organisation: Loaded, stage: Stage, say: Say) -> 
     _leave_no_seat(client)
     join(client, "plund", "Pia", "Lund", "41003", starts="2031-03-03", **deck)
     join(client, "nevans", "Noor", "Evans", "41004", starts="2031-03-10", **deck)
-    join(
-        client,
-        "mquill2",
-        "Mara",
-        "Quill",
-        "41005",
-        starts="2031-03-10",
-        department="Finance",
-        title="Accountant",
-        site="Oxhaven",
-    )
-    do(
+    moves = do(
         client,
         Verb.MOVER,
         of("Ticketing", "Ticket clerk", skip=4).user_name,
         at="2031-03-03 08:00",
         changes={"department": "Finance", "title": "Accountant"},
+    )
+    _agree(client, stage, moves)
+    married = of("Timetables", skip=9)
+    do(
+        client,
+        Verb.RENAME,
+        married.user_name,
+        at="2031-03-06 12:00",
+        reason="married",
+        changes={
+            "family_name": "Sund-Reef",
+            "user_name": f"{married.given_name[0].lower()}sund-reef",
+        },
     )
     do(
         client,
@@ -444,6 +451,18 @@ def tell_story(client: Client, organisation: Loaded, stage: Stage, say: Say) -> 
     )
     advance(client, MORNING)
     _by_other_hands(client, organisation, stage)
+    join(
+        client,
+        "mquill2",
+        "Mara",
+        "Quill",
+        "41005",
+        starts="2031-03-10",
+        department="Finance",
+        title="Accountant",
+        site="Oxhaven",
+        manager=next(p for p in organisation.people if p.title == "Head of Finance").user_name,
+    )
     do(client, Verb.LEAVER, "drook", at="2031-03-07 17:00", reason="contract ends")
     do(
         client,
@@ -453,6 +472,22 @@ def tell_story(client: Client, organisation: Loaded, stage: Stage, say: Say) -> 
         reason="resigned",
         reference="HR-7752",
     )
+
+
+def _agree(client: Client, stage: Stage, number: str) -> None:
+    """A manager agrees by the link in the mail, as managers without a sign-in do."""
+    row = client.approvals.all(docket=number)[0]
+    notes = json.loads((stage.folder / "post-office.json").read_text())
+    url = f"http://127.0.0.1:{notes['port']}/panel/mails"
+    deadline = time.monotonic() + 30
+    while time.monotonic() < deadline:
+        for mail in reversed(httpx.get(url).json()):
+            if "/a#" in mail["text"] and row.subject_name in mail["text"]:
+                token = mail["text"].split("/a#")[1].split()[0]
+                client.approvals.by_link(token, agrees=True, note="welcome")
+                return
+        time.sleep(0.2)
+    raise ConfigError(f"No mail about {number} arrived.")
 
 
 def _by_other_hands(client: Client, organisation: Loaded, stage: Stage) -> None:

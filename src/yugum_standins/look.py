@@ -172,6 +172,10 @@ class DirectoryLook:
         entry = self.entry(login)
         return bool(entry) and "pwdAccountLockedTime" not in entry
 
+    def locked(self, login: str) -> bool:
+        """Whether there is an entry that nobody can sign in with."""
+        return "pwdAccountLockedTime" in self.entry(login)
+
     def sign_in(self, login: str, password: str) -> bool:
         user = self.entry(login).get("dn", [""])[0]
         try:

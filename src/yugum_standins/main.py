@@ -56,6 +56,7 @@ class Panel:
             web.get("/panel/trace", self.get_trace),
             web.post("/panel/sign-in", self.sign_in),
             web.post("/panel/items", self.add_item),
+            web.post("/panel/ways", self.add_way),
         ]
 
     async def health(self, _: web.Request) -> web.Response:
@@ -108,6 +109,14 @@ class Panel:
         return web.Response(
             body=orjson.dumps(list(self.store.log(after))), content_type="application/json"
         )
+
+    async def add_way(self, request: web.Request) -> web.Response:
+        """A further way in that a user makes: an app password, an SSH key, a trusted device."""
+        asked = await request.json()
+        user = self.store.docs["users"][asked["user"]]
+        user.setdefault("waysIn", []).append({"kind": asked["kind"], "id": str(uuid.uuid4())})
+        self.store.put("users", user)
+        return web.json_response({"ok": True})
 
     async def add_item(self, request: web.Request) -> web.Response:
         """Something a person makes in the application: ``userName``, ``kind``, ``name``."""

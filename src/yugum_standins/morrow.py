@@ -8,11 +8,15 @@ from __future__ import annotations
 import random
 import unicodedata
 from dataclasses import dataclass, field
+from pathlib import Path
 from typing import Any
+
+import yaml
 
 from yugum_standins.directory import group_entry, person_entry
 
 ZONE = "Europe/London"
+MAIL_DOMAIN = "morrowsound.example"
 CREW = "crew-rosters"
 REPORTING = "reporting-database"
 PLANNER = "Rosters planner"
@@ -215,77 +219,8 @@ DEPARTMENTS = {
 }
 SITES = ("Oxhaven", "Little Skarra", "Brae Point")
 
-ROLES: dict[str, dict[str, Any]] = {
-    "Everybody": {
-        "when": "userName pr",
-        "gives": [
-            {"application": DIRECTORY, "entitlements": [STAFF]},
-            {"application": MAIL, "entitlements": ["All hands"], "seats": [MAILBOX]},
-        ],
-    },
-    "Deck": {
-        "when": 'department eq "Deck"',
-        "gives": [
-            {"application": CREW, "entitlements": ["Deck crew", "Rosters"], "seats": [PLANNER]},
-            {"application": REPORTING, "entitlements": ["deck_reports"], "seats": [REPORTER]},
-        ],
-    },
-    "Radio operators": {
-        "when": 'title eq "Bosun"',
-        "gives": [{"application": RADIO, "entitlements": ["VHF operator"]}],
-    },
-    "Engine Room": {
-        "when": 'department eq "Engine Room"',
-        "gives": [
-            {"application": CREW, "entitlements": ["Engine crew", "Rosters"]},
-            {"application": MAINTENANCE, "entitlements": ["Work orders"], "seats": ["Planner"]},
-        ],
-    },
-    "Harbour": {
-        "when": 'department eq "Harbour Operations"',
-        "gives": [{"application": CREW, "entitlements": ["Harbour crew", "Rosters"]}],
-    },
-    "Ticketing": {
-        "when": 'department eq "Ticketing"',
-        "gives": [
-            {"application": REPORTING, "entitlements": ["ticket_reports"]},
-            {"application": TICKETS, "entitlements": ["Counter"], "seats": ["Seller"]},
-        ],
-    },
-    "Timetables": {
-        "when": 'department eq "Timetables"',
-        "gives": [
-            {
-                "application": CREW,
-                "entitlements": ["Timetable planners", "Rosters"],
-                "seats": [PLANNER],
-            },
-            {
-                "application": REPORTING,
-                "entitlements": ["timetable_reports", "report_writers"],
-                "seats": [REPORTER],
-            },
-        ],
-    },
-    "Safety": {
-        "when": 'department eq "Safety"',
-        "gives": [
-            {"application": CREW, "entitlements": ["Safety observers"]},
-            {"application": REPORTING, "entitlements": ["safety_reports"], "seats": [REPORTER]},
-            {"application": INCIDENTS, "entitlements": ["Investigators"]},
-        ],
-    },
-    "Finance": {
-        "when": 'department eq "Finance"',
-        "gives": [
-            {
-                "application": REPORTING,
-                "entitlements": ["finance_reports", "report_writers"],
-                "seats": [REPORTER],
-            }
-        ],
-    },
-}
+RULES = (Path(__file__).parent / "rules.yaml").read_text()
+ROLES: dict[str, dict[str, Any]] = yaml.safe_load(RULES)["roles"]
 GROUPS = [
     "Deck crew",
     "Engine crew",
@@ -343,7 +278,8 @@ class Employee:
             "user_type",
             "contract_ends",
         )
-        return {n: getattr(self, n) for n in names} | {"time_zone": ZONE}
+        mail = f"{self.user_name}@{MAIL_DOMAIN}"
+        return {n: getattr(self, n) for n in names} | {"time_zone": ZONE, "mail": mail}
 
 
 def login(given: str, family: str, taken: set[str]) -> str:
@@ -506,7 +442,12 @@ OTHERS = (
         MAIL,
         "Mail and calendar",
         "Runa Frost, +00 555 0119",
-        {"window_days": 30, "seats_stay": True, "settings": ["hidden", "quota", "forward"]},
+        {
+            "window_days": 30,
+            "seats_stay": True,
+            "archive": True,
+            "settings": ["hidden", "quota", "forward", "alias"],
+        },
         {
             "window_days": 30,
             "close_after_days": 30,

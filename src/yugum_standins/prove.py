@@ -23,6 +23,9 @@ from yugum_standins.load import advance, connect, do, raise_stage
 from yugum_standins.morrow import DIRECTORY, MAILBOX, PLANNER, STAFF
 from yugum_standins.prove_faults import faults
 from yugum_standins.prove_findings import findings, those_who_left
+from yugum_standins.prove_joiner import joiner
+from yugum_standins.prove_leaver import leaver, restore
+from yugum_standins.prove_mover import mover
 from yugum_standins.stageplay import Play, Report
 
 SHE = "alindqvist"
@@ -347,6 +350,10 @@ PROOFS: dict[str, Proof] = {
     "story": Proof(story),
     "findings": Proof(findings, Trust.WATCH, ruled=False, left=those_who_left),
     "faults": Proof(faults),
+    "joiner": Proof(joiner),
+    "mover": Proof(mover),
+    "leaver": Proof(leaver),
+    "restore": Proof(restore),
 }
 
 

@@ -238,9 +238,10 @@ def _cut_off_first(play: Play) -> None:
     done_before = len(play.crew.log()) - after
     client.plans.confirm(leaving)
     deadline = time.monotonic() + 40
-    while time.monotonic() < deadline and (play.crew.user(urgent) or {}).get("active"):
+    log = play.crew.log(after)  # the log has no limit of its own, unlike a look at the user
+    while time.monotonic() < deadline and all(e["user"] != key for e in log):
         time.sleep(0.2)
-    log = play.crew.log(after)
+        log = play.crew.log(after)
     place = next((i for i, e in enumerate(log) if e["user"] == key), -1)
     overtaken = len(log) - place
     _panel(play, {**REST, "rate": 0})

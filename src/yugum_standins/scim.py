@@ -48,7 +48,9 @@ class Traits:
     ``window_days`` 0 deletes for good. ``seats_stay`` keeps a deleted user's seats until the purge;
     ``seats_return`` gives them back at a restore, even beyond what was bought. ``settings`` are
     names of further values a user has, ``settings_return`` whether a restore brings them back.
-    ``patch``, ``filters`` and ``cursors`` say which parts of the standard are offered.
+    ``patch``, ``filters`` and ``cursors`` say which parts of the standard are offered,
+    ``archive`` whether users can be archived and have further ways in (``waysIn``: app passwords,
+    SSH keys, certificates, consents, trusted devices).
     """
 
     window_days: int = 30
@@ -60,6 +62,7 @@ class Traits:
     patch: bool = True
     filters: bool = True
     cursors: bool = False
+    archive: bool = False
 
 
 class Provider:
@@ -121,6 +124,7 @@ class Provider:
                 "changePassword": yes,
                 "sort": no,
                 "etag": yes,
+                ACCOUNT: {"archive": self.traits.archive, "waysIn": self.traits.archive},
                 "authenticationSchemes": [
                     {"type": "oauthbearertoken", "name": "Bearer", "description": "RFC 6750"}
                 ],
@@ -183,6 +187,8 @@ class Provider:
         }
         if user.get("externalId"):
             body["externalId"] = user["externalId"]
+        if user.get("mail"):
+            body["emails"] = [{"value": user["mail"], "primary": True}]
         if user.get("employeeNumber"):
             body["schemas"].append(ENTERPRISE)
             body[ENTERPRISE] = {"employeeNumber": user["employeeNumber"]}
@@ -194,6 +200,11 @@ class Provider:
                 **({"lastUsed": user["lastUsed"]} if user.get("lastUsed") else {}),
                 "sessions": user.get("sessions", []),
                 "apiKeys": user.get("apiKeys", []),
+                **(
+                    {"archived": user.get("archived", False), "waysIn": user.get("waysIn", [])}
+                    if self.traits.archive
+                    else {}
+                ),
                 "seats": [{"value": s["id"], "license": s["license"]} for s in seats],
                 "settings": user.get("settings", {}),
             }
@@ -240,6 +251,7 @@ class Provider:
             "sessions": [],
             "apiKeys": [],
             "settings": dict(body.get(ACCOUNT, {}).get("settings", {})),
+            "mail": next((e.get("value", "") for e in body.get("emails", [])), ""),
         }
         self.store.put("users", user)
         self.store.effect("user.created", user["id"], name)
@@ -253,7 +265,7 @@ class Provider:
         more = body.get(ACCOUNT, {})
         self.store.begin()
         try:
-            for name in ("active", "password", "displayName", "userName", "externalId"):
+            for name in ("active", "password", "displayName", "userName", "externalId", "emails"):
                 if name in body and user.get(name) != body[name]:
                     self._patch_user(user, "replace", name, body[name])
             for name in ("sessions", "apiKeys"):
@@ -286,7 +298,8 @@ class Provider:
                 self._patch_user(user, op, name, inner)
             return
         name = path.removeprefix(f"{ACCOUNT}:").removeprefix(f"{USER}:")
-        if name in ("sessions", "apiKeys") and op == "remove" and self.extended:
+        ends = ("sessions", "apiKeys", *(["waysIn"] if self.traits.archive else []))
+        if name in ends and op == "remove" and self.extended:
             if user.get(name):
                 effect(f"{name}.ended", user["id"], str(len(user[name])))
             user[name] = []
@@ -296,13 +309,28 @@ class Provider:
             if user["active"] is not value:
                 user["active"] = value
                 effect("user.resumed" if value else "user.suspended", user["id"])
+        elif name == "archived" and op != "remove" and self.traits.archive:
+            if user.get("archived", False) is not bool(value):
+                user["archived"] = bool(value)
+                effect("user.archived" if value else "user.reopened", user["id"])
         elif name == "password" and op != "remove":
             user["password"] = str(value)
             effect("password.set", user["id"])
         elif name.startswith("settings.") and name[9:] in self.traits.settings:
             user.setdefault("settings", {})[name[9:]] = str(value or "")
             effect("setting.changed", user["id"], name[9:])
-        elif name in ("displayName", "userName", "externalId") and op != "remove":
+        elif name == "userName" and op != "remove":
+            taken = self.store.by_name.get(str(value).lower())
+            if taken not in (None, user["id"]):
+                raise ScimProblem(409, f"userName {value} is taken.", "uniqueness")
+            if user["userName"] != value:
+                self.store.by_name.pop(user["userName"].lower(), None)
+                user["userName"] = str(value)
+                effect("user.renamed", user["id"], str(value))
+        elif name == "emails" and op != "remove":
+            user["mail"] = next((e.get("value", "") for e in value or []), "")
+            effect("user.changed", user["id"], name)
+        elif name in ("displayName", "externalId") and op != "remove":
             user[name] = str(value)
             effect("user.changed", user["id"], name)
         else:

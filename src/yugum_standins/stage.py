@@ -13,6 +13,7 @@ import signal
 import subprocess
 import sys
 import time
+from base64 import b64encode
 from collections.abc import Callable, Iterable, Mapping
 from contextlib import suppress
 from dataclasses import dataclass, field
@@ -158,11 +159,50 @@ class Stage:
         self.directories.append(made)
         return made
 
+    def post_office(self) -> str:
+        """The mail sink; returns the address at which what arrived can be read."""
+        return self._town("post_office", "post-office", smtp=True)
+
+    def badge_desk(self) -> dict[str, Any]:
+        """The web hook of the badge desk; returns its ``url`` and signing ``secret``."""
+        url = self._town("badge_desk", "badge-desk", smtp=False)
+        notes = json.loads((self.folder / "badge-desk.json").read_text())
+        return {"url": url, "secret": notes["secret"]}
+
+    def _town(self, module: str, name: str, *, smtp: bool) -> str:
+        notes = self.folder / f"{name}.json"
+        known = json.loads(notes.read_text()) if notes.exists() else {}
+        port = free_port(known.get("port") or 0)
+        secret = known.get("secret") or "whsec_" + b64encode(secrets.token_bytes(24)).decode()
+        kept = {"port": port, "secret": secret}
+        command = [f"yugum_standins.{module}", "--port", str(port), "--with-parent"]
+        command += ["--data", str(self.folder / f"{name}.jsonl")]
+        if smtp:
+            kept["smtp"] = free_port(known.get("smtp") or 0)
+            command += ["--smtp-port", str(kept["smtp"])]
+            self.env["YUGUM_SMTP_URL"] = f"smtp://127.0.0.1:{kept['smtp']}"
+            self.env["YUGUM_MAIL_FROM"] = "Yugum <yugum@morrowsound.example>"
+        write_private(notes, kept)
+        self.spawn(name, command, {"YUGUM_STANDIN_TOKEN": secret})
+        wait_for(f"http://127.0.0.1:{port}/panel/health", self.children[name])
+        return f"http://127.0.0.1:{port}"
+
+    def scripts(self) -> None:
+        """The folder of local programs that Yugum may run, with the organisation's own in it."""
+        folder = self.folder / "scripts"
+        folder.mkdir(exist_ok=True)
+        for source in (Path(__file__).parent / "scripts").iterdir():
+            target = folder / source.name
+            target.write_bytes(source.read_bytes())
+            target.chmod(0o755)
+        self.env["YUGUM_SCRIPT_FOLDER"] = str(folder)
+
     def serve(self, port: int = 8420, more: Mapping[str, str] | None = None) -> str:
         """The service without a worker inside; returns its URL."""
         chosen = free_port(port) if port else free_port()
         self.url = f"http://127.0.0.1:{chosen}"
-        env = {"YUGUM_PUBLIC_URL": self.url, **(more or {})}
+        self.env["YUGUM_PUBLIC_URL"] = self.url
+        env = dict(more or {})
         child = self.spawn(
             "service",
             ["yugum.cli.main", "serve", "--no-worker", "--with-parent", "--port", str(chosen)],

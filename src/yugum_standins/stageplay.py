@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import datetime
 from typing import Any
 
@@ -70,6 +71,7 @@ class Play:
         return self.client.accounts.open_credential(link.link.rsplit("#", 1)[1]).secret
 
     def plan(self, verb: Verb, who: str, **more: Any) -> wl.BatchView:
+        more.pop("reason", None)
         batch = self.client.plans.make(wl.NewPlan(verb=verb, who=[who], **more))
         for line in batch.plans[0].summary:
             self.report.note(line)
@@ -89,6 +91,12 @@ class Play:
             if step.problem and step.state != "done":
                 self.report.note(f"! {step.application_name}: {step.problem.text}")
         return view
+
+    def follow(self, dockets: Sequence[wl.ConfirmedDocket]) -> None:
+        """Wait for several dockets."""
+        for docket in dockets:
+            for _ in self.client.dockets.follow(docket.number):
+                pass
 
     @property
     def now(self) -> datetime:

@@ -206,7 +206,7 @@ BAD = [
     ({"verb": "fire", "who": ["LOGIN"]}, 422, "invalid-input"),
     ({"verb": "leaver", "who": ["LOGIN"], "wen": "now"}, 422, "invalid-input"),
     ({"verb": "undo", "docket": "MS-999999"}, 404, "not-found"),
-    ({"verb": "restore", "account": "no-such"}, 404, "not-found"),
+    ({"verb": "account", "accounts": ["no-such"], "action": "restore"}, 404, "not-found"),
 ]
 
 
@@ -253,7 +253,9 @@ def test_a_window_that_is_over_is_refused_with_the_way_out(theatre: Theatre) -> 
                 other.execute(f'DROP OWNED BY "{login}"'.encode())
         connection.execute(f'DROP ROLE "{login}"'.encode())
     with pytest.raises(errors.WindowOver) as caught:
-        theatre.client.plans.make(wl.NewPlan(verb=Verb.RESTORE, account=account.id))
+        theatre.client.plans.make(
+            wl.NewPlan(verb=Verb.ACCOUNT, accounts=[account.id], action="restore")
+        )
     assert "returner" in caught.value.remedy
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import re
+import uuid
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
@@ -11,9 +12,12 @@ from typing import Any
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
+from tests.acceptance.test_rules import sink
 from tests.acceptance.test_service import joined
 from tests.conftest import Theatre
 from yugum.core.dockets import Verb
+from yugum.wire import people as wp
+from yugum.wire import plans as wl
 from yugum_standins.load import do
 
 AXE = Path(__file__).parents[2] / "console/node_modules/axe-core/axe.min.js"
@@ -89,6 +93,8 @@ PAGES = [
     "/applications",
     "/findings",
     "/waiting",
+    "/rules",
+    "/mail",
 ]
 
 
@@ -264,3 +270,79 @@ def test_the_api_describes_itself(theatre: Theatre) -> None:
     text = committed.read_text()
     for path in document["paths"]:
         assert json.dumps(path) in text, f"{path} is not in the console's types: make them anew"
+
+
+def test_rules_are_written_tried_and_adopted(page: Page, theatre: Theatre) -> None:
+    before = theatre.client.rules.show()
+    visit(page, theatre, "/rules")
+    editor = page.get_by_role("textbox", name="Rules file")
+    expect(editor).to_contain_text("Morrow Sound")
+    editor.click()
+    page.keyboard.press("Control+Home")
+    page.keyboard.type("rolls: {}\n")
+    mistake = page.get_by_role("button", name="line 1, column 1")
+    expect(mistake).to_be_visible()
+    expect(page.get_by_text("Did you mean 'roles'?").first).to_be_visible()
+    expect(page.get_by_role("button", name=re.compile("Adopt as"))).to_have_count(0)
+    mistake.click()
+    for _ in range(2):
+        page.keyboard.press("Control+z")
+    page.keyboard.press("Control+Home")
+    page.keyboard.type("# one line more\n")
+    expect(mistake).to_have_count(0)
+    page.get_by_role("button", name="Try it on everybody").click()
+    expect(page.get_by_text("Nobody gains or loses anything.")).to_be_visible()
+    page.get_by_label("Note for the record").fill("a remark")
+    assert violations(page) == []
+    page.get_by_role("button", name=f"Adopt as version {before.version + 1}").click()
+    expect(page.get_by_text(f"Version {before.version + 1} is in force.")).to_be_visible()
+    assert theatre.client.rules.show().text.startswith("# one line more\n")
+    theatre.client.rules.adopt(before.text, take_away=10_000)
+
+
+def test_a_manager_agrees_by_link_and_a_newcomer_chooses_a_password(
+    page: Page, theatre: Theatre
+) -> None:
+    client, text = theatre.client, theatre.client.rules.show().text
+    boss = theatre.play.organisation.people[9]
+    login = f"k{uuid.uuid4().hex[:8]}"
+    client.people.create(
+        [
+            wp.NewPerson(
+                user_name=login,
+                given_name="Kaj",
+                family_name=login,
+                department="Finance",
+                manager=boss.user_name,
+                outside_mail=f"{login}@home.example",
+            )
+        ]
+    )
+    rules = text.replace("to: [manager, help_desk]", "to: [outside_mail, help_desk]")
+    client.rules.adopt(rules, take_away=10_000)
+    batch = client.plans.make(wl.NewPlan(verb=Verb.JOINER, who=[login]))
+    number = client.plans.confirm(batch)[0].number
+    visit(page, theatre, "/waiting")
+    expect(page.get_by_role("row", name=re.compile(login))).to_contain_text("not asked")
+    token = sink(theatre, boss.user_name, login)["text"].split("/a#")[1].split()[0]
+    page.goto(f"{theatre.stage.url}/a#{token}")
+    expect(page.get_by_text(f"Kaj {login}")).to_be_visible()
+    assert violations(page) == []
+    page.get_by_role("button", name="Agree").click()
+    expect(page.get_by_text("This approval is given.")).to_be_visible()
+    list(client.dockets.follow(number))
+    mail = sink(theatre, f"{login}@", "Staff directory")
+    client.rules.adopt(text, take_away=10_000)
+    page.goto(f"{theatre.stage.url}/c#{mail['text'].split('/c#')[1].split()[0]}")
+    page.get_by_role("button", name="Choose one of my own").click()
+    use = page.get_by_role("button", name="Use it")
+    expect(use).to_be_disabled()
+    page.get_by_label("Your password").fill("Harbour-Light-2031-Kaj-Seven")
+    expect(page.get_by_role("list", name="What it needs")).to_contain_text("✓ a digit")
+    assert violations(page) == []
+    use.click()
+    expect(page.get_by_role("status")).to_contain_text("is being set")
+    visit(page, theatre, "/mail")
+    page.get_by_role("button", name=re.compile("Staff directory for Kaj")).first.click()
+    expect(page.get_by_text("is not kept here").first).to_be_visible()
+    assert violations(page) == []

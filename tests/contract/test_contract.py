@@ -1,4 +1,4 @@
-"""The contract any connector can run: ours pass it on the real thing, eight faulty ones do not."""
+"""The contract any connector can run: ours pass it on the real thing, the faulty ones do not."""
 
 from __future__ import annotations
 
@@ -11,10 +11,13 @@ import pytest
 
 from tests.conftest import Theatre
 from tests.contract.test_connectors import GROUP, plain, subject  # noqa: F401 - fixtures
+from yugum.connectors.manual.connector import ManualConnector
 from yugum.contract import Sample, check
 from yugum.core.accounts import AccountState, Observed, Unreadable
 from yugum.core.actions import Action
+from yugum.core.tasks import after_task
 from yugum.ports import AccountRef, Connector
+from yugum.storage.database import PostgresDatabase
 from yugum.testing import MemoryConnector
 from yugum_standins.morrow import PLANNER
 
@@ -29,6 +32,33 @@ async def test_every_connector_of_ours_keeps_the_contract(
     assert [(o.name, o.problem) for o in outcomes if o.problem] == []
     left_out = {o.left_out for o in outcomes if o.left_out}
     assert left_out <= {"seats"}, "what is left out is a lacking capability, and only that one"
+
+
+class OwnerAtOnce(ManualConnector):
+    """A manual application whose owner carries out every task the moment it is written."""
+
+    async def _ask(
+        self, action: Action, ref: AccountRef, item: str, arguments: Mapping[str, Any]
+    ) -> Mapping[str, Any]:
+        before = await self.observe(ref)
+        number = ref.external_id or f"m-{ref.account_id}"
+        after = after_task(before, action, item, arguments, number, ref.account_id)
+        async with self._database.unit() as unit:
+            if after is not None:
+                await unit.tasks.write(self._id, [after])
+            elif before is not None:
+                await unit.tasks.strike(self._id, before.external_id)
+        return {"external_id": number, "login": ref.login}
+
+
+async def test_the_manual_connector_keeps_it_with_an_owner_who_acts(
+    database: PostgresDatabase,
+) -> None:
+    connector = OwnerAtOnce("radio", "Radio", database, {"groups": "VHF operator"})
+    outcomes = await check(connector, Sample(group="VHF operator"))
+    assert [(o.name, o.problem) for o in outcomes if o.problem] == []
+    left_out = {o.left_out for o in outcomes if o.left_out}
+    assert left_out == {"seats", "credential", "rename"}
 
 
 async def test_the_example_keeps_it_too() -> None:
@@ -96,6 +126,23 @@ class KeepsSeats(MemoryConnector):
         return row if action is Action.FREE_SEAT else super().changed(row, action, item)
 
 
+class MakesItOpen(MemoryConnector):
+    async def act(
+        self,
+        action: Action,
+        ref: AccountRef,
+        item: str,
+        arguments: Mapping[str, Any],
+        secret: str = "",
+    ) -> Mapping[str, Any]:
+        return await super().act(action, ref, item, {**arguments, "closed": False}, secret)
+
+
+class RenamesNothing(MemoryConnector):
+    def changed(self, row: Observed, action: Action, item: str) -> Observed:
+        return row if action is Action.RENAME else super().changed(row, action, item)
+
+
 class SeesAnybody(MemoryConnector):
     async def observe(self, ref: AccountRef, *, assets: bool = False) -> Observed | None:
         return await super().observe(ref) or next(iter(self.rows.values()), None)
@@ -110,6 +157,8 @@ FAULTY = {
     ReadsTwice: "every account is read exactly once",
     ComesBackOpen: "a closed account comes back suspended",
     KeepsSeats: "a seat is taken once and freed",
+    MakesItOpen: "an account can be made closed, to be opened later",
+    RenamesNothing: "a new name is seen, and the old one is not",
     SeesAnybody: "an account that is not there is not seen",
 }
 

@@ -1,16 +1,19 @@
-"""The example of the README, as ``scripts/demo --prove`` runs it."""
+"""The examples of the README, as ``scripts/demo --prove`` runs them."""
 
 from __future__ import annotations
 
 import shutil
 
+import pytest
+
 from tests.conftest import scratch
-from yugum_standins.prove import prove
+from yugum_standins.prove import PROOFS, prove
 
 
-def test_the_story_holds_in_the_applications() -> None:
+@pytest.mark.parametrize("name", list(PROOFS))
+def test_a_proof_holds_in_the_applications(name: str) -> None:
     folder = scratch()
     try:
-        assert prove("story", folder / "stage") == 0
+        assert prove(name, folder / "stage") == 0
     finally:
         shutil.rmtree(folder, ignore_errors=True)

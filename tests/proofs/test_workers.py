@@ -26,8 +26,10 @@ from yugum_standins.load import found
 from yugum_standins.look import CrewLook
 from yugum_standins.stage import Stage, run_sql
 
-BATCH = 50
-SEEDS = 20
+BATCH = 100
+SEEDS = 10
+KILLS = 20
+"""In each of the batches: 200 kill points over all."""
 LEASE = {"YUGUM_LEASE_SECONDS": "3", "YUGUM_RETRY_BASE_SECONDS": "0.2"}
 
 
@@ -135,16 +137,20 @@ def works() -> Iterator[Works]:
 
 
 @pytest.mark.parametrize("seed", range(SEEDS))
-def test_a_killed_worker_loses_and_doubles_nothing(works: Works, seed: int) -> None:
+def test_killed_workers_lose_and_double_nothing(works: Works, seed: int) -> None:
+    """Each worker dies after its n-th intent is durable; the next one takes over."""
     names = [f"leaver{seed * BATCH + n}" for n in range(BATCH)]
-    at = random.Random(seed).randint(1, BATCH * 4)
+    dice = random.Random(seed)
     works.leave(names)
-    worker = works.stage.worker(f"k{seed}", {**LEASE, "YUGUM_KILL_AFTER_INTENTS": str(at)})
-    assert worker.process is not None
-    worker.process.wait(60)
-    assert worker.process.returncode == -signal.SIGKILL
-    intents = works.rows("SELECT count(*) FROM steps WHERE state = 'intent'")[0][0]
-    assert intents >= 1
+    for kill in range(KILLS):
+        at = dice.randint(1, 30)
+        settings = {**LEASE, "YUGUM_KILL_AFTER_INTENTS": str(at), "YUGUM_CLAIM": "8"}
+        worker = works.stage.worker(f"k{seed}-{kill}", settings)
+        assert worker.process is not None
+        worker.process.wait(60)
+        assert worker.process.returncode == -signal.SIGKILL
+        intents = works.rows("SELECT count(*) FROM steps WHERE state = 'intent'")[0][0]
+        assert intents >= 1
     after = works.stage.worker(f"r{seed}", LEASE)
     try:
         works.wait_until_done()

@@ -13,9 +13,10 @@ from tests.builders import account, asset, by_role, person, world
 from yugum.core.accounts import Account, AccountState, Asset
 from yugum.core.actions import Action
 from yugum.core.decisions import Ledger, Origin
+from yugum.core.desired import Subject, Successor
 from yugum.core.dockets import DoneStep
 from yugum.core.people import Person
-from yugum.core.planning import Subject, Successor, plan_subject
+from yugum.core.planning import plan_subject
 from yugum.core.plans import Plan
 from yugum.core.undo import plan_undo
 

@@ -11,8 +11,8 @@ from tests.builders import subject, world
 from yugum.core.accounts import Account, AccountKind, AccountState, Observed
 from yugum.core.actions import Action
 from yugum.core.applications import Application, Profile, Trust
+from yugum.core.drafts import Draft
 from yugum.core.matching import CERTAIN, Candidate, Candidates
-from yugum.core.planning import Draft
 from yugum.core.readings import Deviation, deviations, is_fall
 from yugum.core.reverts import plan_revert
 from yugum.core.tasks import after_task, instructions

@@ -9,9 +9,11 @@ from tests.builders import account, asset, by_role, person, subject, world
 from yugum.core.accounts import AccountState
 from yugum.core.actions import Action
 from yugum.core.applications import Capability, Deletion
+from yugum.core.closing import plan_close, plan_purge
 from yugum.core.decisions import Decision, DecisionKind
+from yugum.core.desired import Successor
 from yugum.core.obligations import owed
-from yugum.core.planning import Successor, plan_close, plan_purge, plan_subject
+from yugum.core.planning import plan_subject
 from yugum.core.plans import Plan
 from yugum.core.seats import Pool
 

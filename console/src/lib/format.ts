@@ -40,8 +40,8 @@ export function exactly(at: string, zone: string): string {
   return `${day}, ${parts(zone, { ...CLOCK, second: '2-digit' }).format(date)} ${short}`;
 }
 
-export function plural(count: number, word: string): string {
-  return count === 1 ? `1 ${word}` : `${count} ${word}s`;
+export function plural(count: number, word: string, words = `${word}s`): string {
+  return count === 1 ? `1 ${word}` : `${count} ${words}`;
 }
 
 export function money(cents: number, currency: string): string {

@@ -8,10 +8,20 @@ export type Wish = Partial<Schemas['NewPlan']> & { verb: Schemas['Verb'] };
 export class Planning {
   at = $state('');
   successor = $state('');
+  typed = $state('');
+  override = $state('');
+  until = $state('');
+  overlap = $state('');
+  since = $state('');
+  login = $state('');
+  given = $state('');
+  family = $state('');
+  mail = $state('');
   department = $state('');
   title = $state('');
   reference = $state('');
   reason = $state('');
+  tried = $state.raw<Schemas['Tried'][]>([]);
   batch = $state.raw<Schemas['BatchView'] | null>(null);
   problem = $state.raw<Problem | null>(null);
   busy = $state(false);
@@ -22,13 +32,40 @@ export class Planning {
     const changes: Record<string, string> = {};
     if (this.department) changes.department = this.department;
     if (this.title) changes.title = this.title;
+    if (this.login) changes.user_name = this.login;
+    if (this.given) changes.given_name = this.given;
+    if (this.family) changes.family_name = this.family;
+    if (this.mail) changes.mail = this.mail;
     return changes;
+  }
+
+  /** A login and an address by the rules, for the names as typed. */
+  async suggest(): Promise<void> {
+    await this.guarded(async () => {
+      const body = { given: this.given, family: this.family };
+      const found = await got(api.POST('/api/v1/names/suggest', { body }));
+      for (const name of found.names) {
+        if (name.kind === 'login') {
+          this.login = name.name;
+          this.tried = name.tried.filter((t) => t.problem);
+        }
+        if (name.kind === 'mail') this.mail = name.name;
+      }
+    });
   }
 
   /** Ask what would happen; nothing happens yet. */
   async make(): Promise<void> {
     await this.guarded(async () => {
-      const body = { ...this.wish, at: this.at, successor: this.successor, changes: this.changes };
+      const body = {
+        ...this.wish,
+        at: this.at,
+        until: this.until,
+        since: this.since,
+        overlap_days: this.overlap ? Number(this.overlap) : null,
+        successor: this.successor,
+        changes: this.changes
+      };
       this.batch = await got(api.POST('/api/v1/plans', { body: body as Schemas['NewPlan'] }));
     });
   }
@@ -41,7 +78,13 @@ export class Planning {
       const done = await got(
         api.POST('/api/v1/plans/{batch_id}/confirm', {
           params: { path: { batch_id: batch.id } },
-          body: { digest: batch.digest, reference: this.reference, reason: this.reason }
+          body: {
+            digest: batch.digest,
+            reference: this.reference,
+            reason: this.reason,
+            typed: this.typed,
+            override: this.override
+          }
         })
       );
       const docket = done.dockets[0];

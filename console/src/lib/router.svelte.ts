@@ -10,7 +10,11 @@ export type View =
   | { page: 'applications' }
   | { page: 'findings' }
   | { page: 'waiting' }
+  | { page: 'last-call' }
+  | { page: 'rules' }
+  | { page: 'mail' }
   | { page: 'words' }
+  | { page: 'approve' }
   | { page: 'welcome' }
   | { page: 'credential' }
   | { page: 'nowhere'; path: string };
@@ -21,6 +25,9 @@ const PLAIN = [
   'applications',
   'findings',
   'waiting',
+  'last-call',
+  'rules',
+  'mail',
   'words',
   'welcome'
 ] as const;
@@ -38,6 +45,8 @@ export function href(view: View): string {
       return `/dockets/${encodeURIComponent(view.name)}`;
     case 'credential':
       return '/c';
+    case 'approve':
+      return '/a';
     case 'nowhere':
       return view.path;
     default:
@@ -53,6 +62,7 @@ export function viewOf(url: URL): View {
   if (first === 'people') return { page: 'people', q: url.searchParams.get('q') ?? '' };
   if (first === 'dockets' && second) return { page: 'docket', name: second };
   if (first === 'c') return { page: 'credential' };
+  if (first === 'a') return { page: 'approve' };
   const plain = PLAIN.find((page) => page === first);
   if (plain) return { page: plain };
   return { page: 'nowhere', path: url.pathname };

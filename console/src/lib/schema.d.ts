@@ -41,6 +41,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/accounts/{account_id}/credential": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * New Credential
+         * @description A new initial credential, told of as the first one was; the account is not touched else.
+         */
+        post: operations["new_credential_api_v1_accounts__account_id__credential_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/accounts/{account_id}/credential-link": {
         parameters: {
             query?: never;
@@ -55,6 +75,26 @@ export interface paths {
          * @description A one-time link to the account's initial credential; an earlier link stops working.
          */
         post: operations["credential_link_api_v1_accounts__account_id__credential_link_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/accounts/{account_id}/hand-over": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Hand Credential Over
+         * @description For the help desk: a one-time link, with how the receiver was identified on record.
+         */
+        post: operations["hand_credential_over_api_v1_accounts__account_id__hand_over_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -119,6 +159,26 @@ export interface paths {
          * @description Take a CSV file (columns login, name, number, state, groups) as what the application holds.
          */
         post: operations["upload_accounts_api_v1_applications__application_id__accounts_file_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/applications/{application_id}/hold": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Hold Application
+         * @description Nothing of an application is deleted or purged while this lasts.
+         */
+        post: operations["hold_application_api_v1_applications__application_id__hold_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -224,6 +284,106 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/approval-links/answer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Answer By Link
+         * @description Answer by the link in a mail; it works once.
+         */
+        post: operations["answer_by_link_api_v1_approval_links_answer_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/approval-links/open": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Open Approval
+         * @description What the link in a mail is about; needs no sign-in and answers nothing yet.
+         */
+        post: operations["open_approval_api_v1_approval_links_open_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/approvals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Approvals
+         * @description Approvals, the one that expires first at the top; ``mine`` are those you were asked for.
+         */
+        get: operations["list_approvals_api_v1_approvals_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/approvals/{approval_id}/answer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Answer Approval
+         * @description Agree or refuse; a refusal says why and cancels the docket.
+         */
+        post: operations["answer_approval_api_v1_approvals__approval_id__answer_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/approvals/{approval_id}/delegate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Delegate Approval
+         * @description Ask another operator as well.
+         */
+        post: operations["delegate_approval_api_v1_approvals__approval_id__delegate_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/audit": {
         parameters: {
             query?: never;
@@ -298,6 +458,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/credentials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Credentials
+         * @description Somebody's initial credentials: told to whom, opened or not. No secret is told.
+         */
+        get: operations["list_credentials_api_v1_credentials_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/credentials/choose": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Choose Credential
+         * @description A password of one's own instead of the one behind the link; needs no sign-in, works once.
+         */
+        post: operations["choose_credential_api_v1_credentials_choose_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/credentials/open": {
         parameters: {
             query?: never;
@@ -312,6 +512,46 @@ export interface paths {
          * @description Open a one-time link; needs no sign-in, works once.
          */
         post: operations["open_credential_api_v1_credentials_open_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/credentials/rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Credential Rules
+         * @description Whose account a link is about and what a password there must be like; opens nothing.
+         */
+        post: operations["credential_rules_api_v1_credentials_rules_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/cut-off-sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Cut Off Sheet
+         * @description A page to print beforehand: where some people get in, and whom to call while Yugum is down.
+         */
+        get: operations["cut_off_sheet_api_v1_cut_off_sheet_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -472,6 +712,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/dockets/{name}/record": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Docket Record
+         * @description Everything a docket took away or changed: who, what, before and after, when, why, verified.
+         */
+        get: operations["docket_record_api_v1_dockets__name__record_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/dockets/{name}/tell": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tell Docket
+         * @description Send the notices that were withheld while it was confidential.
+         */
+        post: operations["tell_docket_api_v1_dockets__name__tell_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/findings": {
         parameters: {
             query?: never;
@@ -560,6 +840,106 @@ export interface paths {
          * @description Put the change back by a docket that starts at once.
          */
         post: operations["revert_outside_api_v1_findings_outside__deviation_id__revert_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/last-call": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Last Call
+         * @description What can still be brought back, what is lost first at the top.
+         */
+        get: operations["last_call_api_v1_last_call_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/mails": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Mails
+         * @description What was told to whom, the newest first.
+         */
+        get: operations["list_mails_api_v1_mails_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/names/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare People
+         * @description What two people hold, line by line, with what comes from roles and what is an exception.
+         */
+        get: operations["compare_people_api_v1_names_compare_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/names/explain": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Explain
+         * @description What somebody should have, has, and why.
+         */
+        get: operations["explain_api_v1_names_explain_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/names/suggest": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Suggest Names
+         * @description A login, an address and a name for somebody new, with everything that was tried.
+         */
+        post: operations["suggest_names_api_v1_names_suggest_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -683,7 +1063,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/plans": {
+    "/api/v1/people/{who}/merge": {
         parameters: {
             query?: never;
             header?: never;
@@ -691,6 +1071,30 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
+        put?: never;
+        /**
+         * Merge People
+         * @description Make one person of two who are the same; a split is linking accounts anew.
+         */
+        post: operations["merge_people_api_v1_people__who__merge_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/plans": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Prepared
+         * @description What you keep in confidence and have not carried out; nobody else sees it.
+         */
+        get: operations["list_prepared_api_v1_plans_get"];
         put?: never;
         /**
          * Make Plan
@@ -740,6 +1144,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/plans/{batch_id}/fire": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Fire Plan
+         * @description Carry out at once what was prepared in confidence, planned again from what is now.
+         */
+        post: operations["fire_plan_api_v1_plans__batch_id__fire_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/roles": {
         parameters: {
             query?: never;
@@ -757,6 +1181,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/roles/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare Roles
+         * @description What two roles give, line by line.
+         */
+        get: operations["compare_roles_api_v1_roles_compare_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/rules": {
         parameters: {
             query?: never;
@@ -764,7 +1208,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Show Rules */
+        /**
+         * Show Rules
+         * @description The rules in force, as text and as read.
+         */
         get: operations["show_rules_api_v1_rules_get"];
         put?: never;
         /**
@@ -772,6 +1219,66 @@ export interface paths {
          * @description Adopt rules as the next version; every name in them must exist.
          */
         post: operations["adopt_rules_api_v1_rules_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rules/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Check Rules
+         * @description Every mistake in a rules file, with line, column and remedy; an empty list when sound.
+         */
+        post: operations["check_rules_api_v1_rules_check_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rules/schema": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Rules Schema
+         * @description The JSON Schema (2020-12) of a rules file.
+         */
+        get: operations["rules_schema_api_v1_rules_schema_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rules/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Rules
+         * @description Who would gain and lose what; nothing is changed.
+         */
+        post: operations["try_rules_api_v1_rules_try_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -787,6 +1294,23 @@ export interface paths {
         };
         /** List Versions */
         get: operations["list_versions_api_v1_rules_versions_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rules/versions/{version}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Show Version */
+        get: operations["show_version_api_v1_rules_versions__version__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1118,14 +1642,36 @@ export interface components {
             /** State */
             state: string;
         };
-        /** AdoptRules */
+        /**
+         * AdoptRules
+         * @description ``after``: the version this was written against. ``take_away``: how much may be lost by it.
+         *
+         *     With ``carry_out`` everybody whose access differs is looked at again at once.
+         */
         AdoptRules: {
-            document: components["schemas"]["RulesDocument"];
+            /** After */
+            after?: number | null;
+            /**
+             * Carry Out
+             * @default false
+             */
+            carry_out?: boolean;
             /**
              * Note
              * @default
              */
             note?: string;
+            /** Take Away */
+            take_away?: number | null;
+            /** Text */
+            text: string;
+        };
+        /** AdoptedRules */
+        AdoptedRules: {
+            /** Rechecked */
+            rechecked: number;
+            /** Version */
+            version: number;
         };
         /** Advance */
         Advance: {
@@ -1154,6 +1700,51 @@ export interface components {
              */
             target: string;
         };
+        /** Answer */
+        Answer: {
+            /** Agrees */
+            agrees: boolean;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Name */
+            name: string;
+            /** Note */
+            note: string;
+        };
+        /** AnswerApproval */
+        AnswerApproval: {
+            /** Agrees */
+            agrees: boolean;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+        };
+        /** AnswerByLink */
+        AnswerByLink: {
+            /** Agrees */
+            agrees: boolean;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /** Token */
+            token: string;
+        };
+        /** Answered */
+        Answered: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** State */
+            state: string;
+        };
         /**
          * ApplicationRow
          * @description ``covered``: whether Yugum cuts off the sign-on ``through`` which alone it is reached.
@@ -1179,6 +1770,11 @@ export interface components {
             kind: string;
             /** Name */
             name: string;
+            /**
+             * Owner
+             * @default
+             */
+            owner?: string;
             /** Paused Until */
             paused_until: string | null;
             /** Problem */
@@ -1195,6 +1791,121 @@ export interface components {
             through: string;
             /** Trust */
             trust: string;
+        };
+        /**
+         * ApprovalByLink
+         * @description What the link in a mail shows.
+         */
+        ApprovalByLink: {
+            /** Asked */
+            asked: string;
+            /** Author */
+            author: string;
+            /**
+             * Due At
+             * Format: date-time
+             */
+            due_at: string;
+            /**
+             * Expires At
+             * Format: date-time
+             */
+            expires_at: string;
+            /** Name */
+            name: string;
+            /** Reason */
+            reason: string;
+            /** State */
+            state: string;
+            /** Subject Name */
+            subject_name: string;
+            /** Summary */
+            summary: string[];
+            /** Verb */
+            verb: string;
+        };
+        /** ApprovalDocument */
+        ApprovalDocument: {
+            /** By */
+            by: string[];
+            /**
+             * Expire Hours
+             * @default 168
+             */
+            expire_hours?: number;
+            /**
+             * Mode
+             * @default any
+             * @enum {string}
+             */
+            mode?: "any" | "all";
+            /**
+             * Remind Hours
+             * @default 24
+             */
+            remind_hours?: number;
+        };
+        /**
+         * ApprovalRow
+         * @description What somebody is asked to agree to, since when, and until when.
+         */
+        ApprovalRow: {
+            /** Answers */
+            answers: components["schemas"]["Answer"][];
+            /** Asked */
+            asked: components["schemas"]["Asked"][];
+            /** Author */
+            author: string;
+            /** Docket Id */
+            docket_id: string;
+            /**
+             * Due At
+             * Format: date-time
+             */
+            due_at: string;
+            /** Employee Number */
+            employee_number: string;
+            /** Everyone */
+            everyone: boolean;
+            /**
+             * Expires At
+             * Format: date-time
+             */
+            expires_at: string;
+            /** Id */
+            id: string;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Mine */
+            mine: boolean;
+            /** Name */
+            name: string;
+            /** Number */
+            number: string;
+            /** Reason */
+            reason: string;
+            /** State */
+            state: string;
+            /** Subject Id */
+            subject_id: string;
+            /** Subject Name */
+            subject_name: string;
+            /** Summary */
+            summary: string[];
+            /** Verb */
+            verb: string;
+        };
+        /** Asked */
+        Asked: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Why */
+            why: string;
         };
         /** AuditEvent */
         AuditEvent: {
@@ -1279,6 +1990,25 @@ export interface components {
             /** Text */
             text: string;
         };
+        /**
+         * ChosenCredential
+         * @description A blank at its end belongs to a password.
+         */
+        ChosenCredential: {
+            /** Password */
+            password: string;
+            /** Token */
+            token: string;
+        };
+        /** ChosenReply */
+        ChosenReply: {
+            /** Application */
+            application: string;
+            /** Docket */
+            docket: string;
+            /** Login */
+            login: string;
+        };
         /** ClockView */
         ClockView: {
             /**
@@ -1305,10 +2035,45 @@ export interface components {
             /** Bars */
             bars: components["schemas"]["Bar"][];
         };
+        /**
+         * CompareLine
+         * @description One thing of two people or two roles: who has it; ``because`` of a role or an exception.
+         */
+        CompareLine: {
+            /** Application Id */
+            application_id: string;
+            /** Item */
+            item: string;
+            /** Kind */
+            kind: string;
+            /** Left */
+            left: string;
+            /** Right */
+            right: string;
+        };
+        /** Comparison */
+        Comparison: {
+            /** Both */
+            both: components["schemas"]["CompareLine"][];
+            /** Left */
+            left: string;
+            /** Only Left */
+            only_left: components["schemas"]["CompareLine"][];
+            /** Only Right */
+            only_right: components["schemas"]["CompareLine"][];
+            /** Right */
+            right: string;
+        };
         /** Confirm */
         Confirm: {
             /** Digest */
             digest: string;
+            /**
+             * Override
+             * @description Why a guard is overridden, where the rules allow it.
+             * @default
+             */
+            override?: string;
             /**
              * Reason
              * @default
@@ -1319,6 +2084,12 @@ export interface components {
              * @default
              */
             reference?: string;
+            /**
+             * Typed
+             * @description For a purge: the login, or 'purge N' for N accounts.
+             * @default
+             */
+            typed?: string;
         };
         /** Confirmed */
         Confirmed: {
@@ -1377,18 +2148,32 @@ export interface components {
                 [key: string]: string;
             };
             /**
+             * Owner
+             * @default
+             */
+            owner?: string;
+            /**
              * @default {
+             *       "admin_group": "",
+             *       "alias_setting": "",
              *       "calls_per_second": 0,
              *       "ceiling_per_hour": 0,
              *       "close_after_days": 30,
              *       "credential_on_resume": "new",
              *       "deletion": "recoverable",
              *       "leaver_settings": {},
+             *       "login_length": 64,
              *       "never_returns": [
              *         "sessions",
              *         "keys"
              *       ],
              *       "password_length": 20,
+             *       "password_needs": [
+             *         "upper",
+             *         "lower",
+             *         "digit"
+             *       ],
+             *       "prepare_days": 0,
              *       "primary_group": "",
              *       "read_every_hours": 0,
              *       "seat_at_deletion": "freed",
@@ -1398,7 +2183,7 @@ export interface components {
              *       "window_days": 30
              *     }
              */
-            profile?: components["schemas"]["ProfileDocument"];
+            profile?: components["schemas"]["ProfileDocument-Input"];
             /** Secret */
             secret?: string | null;
             trust?: components["schemas"]["Trust"] | null;
@@ -1421,6 +2206,71 @@ export interface components {
          * @enum {string}
          */
         CredentialRule: "new" | "kept";
+        /**
+         * CredentialRules
+         * @description Behind a link that still opens: whose account it is and what its password must be like.
+         */
+        CredentialRules: {
+            /** Application */
+            application: string;
+            /** Length */
+            length: number;
+            /** Login */
+            login: string;
+            /** Needs */
+            needs: string[];
+        };
+        /**
+         * CredentialState
+         * @description The newest initial credential of an account: told to whom, opened, still to be fetched.
+         */
+        CredentialState: {
+            /** Account Id */
+            account_id: string;
+            /** Application Name */
+            application_name: string;
+            /** Expired */
+            expired: boolean | null;
+            /** Login */
+            login: string;
+            /**
+             * Notes
+             * @default {}
+             */
+            notes?: {
+                [key: string]: unknown;
+            };
+            /** Opened At */
+            opened_at: string | null;
+            /**
+             * Set At
+             * Format: date-time
+             */
+            set_at: string;
+            /** Told At */
+            told_at: string | null;
+            /** Told How */
+            told_how: string;
+            /** Told To */
+            told_to: string;
+            /** Unopened */
+            unopened: boolean;
+        };
+        /** CredentialsDocument */
+        CredentialsDocument: {
+            /**
+             * To
+             * @default [
+             *       "manager"
+             *     ]
+             */
+            to?: ("manager" | "outside_mail" | "help_desk")[];
+            /**
+             * Valid Hours
+             * @default 72
+             */
+            valid_hours?: number;
+        };
         /** DayDocket */
         DayDocket: {
             /** Change */
@@ -1528,6 +2378,11 @@ export interface components {
             /** Subject Id */
             subject_id: string;
         };
+        /** Delegate */
+        Delegate: {
+            /** To */
+            to: string;
+        };
         /**
          * Deletion
          * @description How a deletion goes: by the application's own window, parked by us, or at once for good.
@@ -1614,12 +2469,20 @@ export interface components {
             /** Verb */
             verb: string;
         };
-        /** DocketView */
+        /**
+         * DocketView
+         * @description ``begins_now``: it is due and a worker is about to take it up.
+         */
         DocketView: {
             /** Author */
             author: string;
             /** Batch Id */
             batch_id: string | null;
+            /**
+             * Begins Now
+             * @default false
+             */
+            begins_now?: boolean;
             /** Cautions */
             cautions: components["schemas"]["Caution"][];
             /** Cut Off Ms */
@@ -1673,6 +2536,32 @@ export interface components {
             undoes: string | null;
             /** Verb */
             verb: string;
+        };
+        /**
+         * ExclusionDocument
+         * @description Entitlements of which nobody may hold two, each as ``application: name``.
+         */
+        ExclusionDocument: {
+            /** Entitlements */
+            entitlements: {
+                [key: string]: string;
+            }[];
+        };
+        /**
+         * Explanation
+         * @description What somebody should have, has, and why.
+         */
+        Explanation: {
+            /** Id */
+            id: string;
+            /** Lines */
+            lines: components["schemas"]["ShouldHave"][];
+            /** Name */
+            name: string;
+            /** Roles */
+            roles: string[];
+            /** State */
+            state: string;
         };
         /** FactLine */
         FactLine: {
@@ -1746,6 +2635,19 @@ export interface components {
             /** Kind */
             kind: string;
         };
+        /** Fire */
+        Fire: {
+            /**
+             * Reason
+             * @default
+             */
+            reason?: string;
+            /**
+             * Reference
+             * @default
+             */
+            reference?: string;
+        };
         /**
          * Gives
          * @description What a role gives in one application; the account itself always comes along.
@@ -1763,6 +2665,32 @@ export interface components {
              * @default []
              */
             seats?: string[];
+            /**
+             * Settings
+             * @description Values by name; {contract_ends} and other fields of the person go in.
+             * @default {}
+             */
+            settings?: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * HandOver
+         * @description What the help desk checked before it hands a credential over.
+         */
+        HandOver: {
+            /** Check */
+            check: string;
+        };
+        /** HoldRequest */
+        HoldRequest: {
+            /**
+             * Ends
+             * @default
+             */
+            ends?: string;
+            /** Reason */
+            reason: string;
         };
         /** Holding */
         Holding: {
@@ -1781,6 +2709,11 @@ export interface components {
             application_name: string;
             /** Display Name */
             display_name: string | null;
+            /**
+             * Held
+             * @default false
+             */
+            held?: boolean;
             /** Login */
             login: string;
             /** Person Id */
@@ -1790,6 +2723,15 @@ export interface components {
              * Format: date-time
              */
             recoverable_until: string;
+        };
+        /** LimitsDocument */
+        LimitsDocument: {
+            /**
+             * Adoption Takes Away
+             * @description How many things one adoption may take away; 0 sets no limit.
+             * @default 0
+             */
+            adoption_takes_away?: number;
         };
         /**
          * LinkAccount
@@ -1813,6 +2755,50 @@ export interface components {
             /** Token */
             token: string;
         };
+        /**
+         * MailRow
+         * @description A mail: when it was sent, or what keeps it. Links that open something are not kept.
+         */
+        MailRow: {
+            /** Address */
+            address: string;
+            /** Docket Id */
+            docket_id: string | null;
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Problem */
+            problem: string;
+            /** Sent At */
+            sent_at: string | null;
+            /** Subject */
+            subject: string;
+            /** Subject Id */
+            subject_id: string | null;
+            /** Text */
+            text: string;
+            /** Tries */
+            tries: number;
+        };
+        /**
+         * MergePeople
+         * @description ``other`` goes: everything of theirs becomes the first person's.
+         */
+        MergePeople: {
+            /** Other */
+            other: string;
+            /**
+             * Reason
+             * @default
+             */
+            reason?: string;
+        };
         /** Named */
         Named: {
             /** Id */
@@ -1821,8 +2807,76 @@ export interface components {
             name: string;
         };
         /**
+         * NamingDocument
+         * @description Patterns by kind, tried in order; then a number is added.
+         *
+         *     In a pattern ``{given}`` is a field, ``{given:1}`` its first letter, ``{given|family}`` the
+         *     first of two that is there. Fields: given, family, login, number, department, site, mail_domain.
+         */
+        NamingDocument: {
+            /**
+             * Alias
+             * @default []
+             */
+            alias?: string[];
+            /**
+             * Display Name
+             * @default [
+             *       "{given} {family}"
+             *     ]
+             */
+            display_name?: string[];
+            /**
+             * Domains
+             * @description Mail domains to choose among; the first is usual.
+             * @default []
+             */
+            domains?: string[];
+            /**
+             * Home
+             * @default []
+             */
+            home?: string[];
+            /**
+             * Length
+             * @default 20
+             */
+            length?: number;
+            /**
+             * Login
+             * @default [
+             *       "{given:1}{family}"
+             *     ]
+             */
+            login?: string[];
+            /**
+             * Mail
+             * @default []
+             */
+            mail?: string[];
+            /**
+             * Quarantine Days
+             * @description How long a former login is given to nobody.
+             * @default 365
+             */
+            quarantine_days?: number;
+        };
+        /** NewCredential */
+        NewCredential: {
+            /**
+             * Reason
+             * @default
+             */
+            reason?: string;
+            /**
+             * Reference
+             * @default
+             */
+            reference?: string;
+        };
+        /**
          * NewDecision
-         * @description ``payload``: grant and deny ``{application, kind, item}``; successor ``{person}``.
+         * @description ``payload``: grant and deny ``{application, kind, item}``; successor ``{person}``; role ``{role}``.
          */
         NewDecision: {
             /**
@@ -1834,7 +2888,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "grant" | "deny" | "successor" | "hold";
+            kind: "grant" | "deny" | "successor" | "hold" | "role" | "suspend";
             /**
              * Payload
              * @default {}
@@ -1905,6 +2959,11 @@ export interface components {
              */
             given_name?: string;
             /**
+             * Mail
+             * @default
+             */
+            mail?: string;
+            /**
              * Manager
              * @description Login, number or name of the manager.
              * @default
@@ -1948,15 +3007,24 @@ export interface components {
          * @description A verb for some people.
          *
          *     ``at`` is a moment as typed (``Fri 17:00``, ``2031-03-07``, ``now``) in each person's zone.
-         *     ``changes`` are fields of a mover; ``docket`` is what an undo takes back; ``account`` is what a
-         *     restore brings back.
+         *     ``since`` is when a change known late came true; ``overlap_days`` how long a mover keeps the roles
+         *     that no longer apply. ``changes`` are fields of a mover or a rename; ``docket`` is what an undo
+         *     takes back; ``accounts`` with an ``action`` are for verb ``account``. ``left_out`` maps steps
+         *     (``application/action/item``) to why they are not to be done. ``confidential`` shows the plan to its author only until it is
+         *     confirmed. ``last_day`` and ``contract_ends`` are a leaver's other two dates.
          */
         NewPlan: {
             /**
-             * Account
-             * @default
+             * Accounts
+             * @default []
              */
-            account?: string;
+            accounts?: string[];
+            /**
+             * Action
+             * @default
+             * @enum {string}
+             */
+            action?: "" | "suspend" | "resume" | "archive" | "reopen" | "delete" | "restore" | "purge";
             /**
              * At
              * @default
@@ -1970,10 +3038,39 @@ export interface components {
                 [key: string]: string | null;
             };
             /**
+             * Confidential
+             * @default false
+             */
+            confidential?: boolean;
+            /**
+             * Contract Ends
+             * @default
+             */
+            contract_ends?: string;
+            /**
              * Docket
              * @default
              */
             docket?: string;
+            /**
+             * Last Day
+             * @default
+             */
+            last_day?: string;
+            /**
+             * Left Out
+             * @default {}
+             */
+            left_out?: {
+                [key: string]: string;
+            };
+            /** Overlap Days */
+            overlap_days?: number | null;
+            /**
+             * Since
+             * @default
+             */
+            since?: string;
             /**
              * Successor
              * @default
@@ -2038,6 +3135,32 @@ export interface components {
             /** Text */
             text: string;
         };
+        /**
+         * NoticeDocument
+         * @description A mail about dockets. In subject and text {name}, {verb}, {when} and {docket} are filled in.
+         */
+        NoticeDocument: {
+            /**
+             * At
+             * @default planned
+             * @enum {string}
+             */
+            at?: "planned" | "done";
+            /** Subject */
+            subject: string;
+            /**
+             * Text
+             * @default
+             */
+            text?: string;
+            /** To */
+            to: string[];
+            /**
+             * Verb
+             * @enum {string}
+             */
+            verb: "joiner" | "mover" | "leaver" | "returner" | "absence" | "rename" | "extension";
+        };
         /** OpenLate */
         OpenLate: {
             /**
@@ -2099,10 +3222,49 @@ export interface components {
             /** Role */
             role: string;
         };
+        /**
+         * OwnStepDocument
+         * @description A step of your own, run by an application of kind web-hook or script.
+         */
+        OwnStepDocument: {
+            /** Application */
+            application: string;
+            /** Name */
+            name: string;
+            /**
+             * Phase
+             * @default access
+             * @enum {string}
+             */
+            phase?: "secure" | "account" | "access" | "credential" | "hand_over" | "reclaim";
+            /**
+             * Undo
+             * @description Whether an undo calls it to be put back.
+             * @default true
+             */
+            undo?: boolean;
+            /**
+             * When
+             * @default
+             */
+            when?: string;
+        };
         /** Page[AccountRow] */
         Page_AccountRow_: {
             /** Items */
             items: components["schemas"]["AccountRow"][];
+            /** Next */
+            next?: string | null;
+            /**
+             * Total
+             * @description Rows in all; told on the first page only.
+             */
+            total?: number | null;
+        };
+        /** Page[ApprovalRow] */
+        Page_ApprovalRow_: {
+            /** Items */
+            items: components["schemas"]["ApprovalRow"][];
             /** Next */
             next?: string | null;
             /**
@@ -2163,6 +3325,30 @@ export interface components {
         Page_Finding_: {
             /** Items */
             items: components["schemas"]["Finding"][];
+            /** Next */
+            next?: string | null;
+            /**
+             * Total
+             * @description Rows in all; told on the first page only.
+             */
+            total?: number | null;
+        };
+        /** Page[LastCall] */
+        Page_LastCall_: {
+            /** Items */
+            items: components["schemas"]["LastCall"][];
+            /** Next */
+            next?: string | null;
+            /**
+             * Total
+             * @description Rows in all; told on the first page only.
+             */
+            total?: number | null;
+        };
+        /** Page[MailRow] */
+        Page_MailRow_: {
+            /** Items */
+            items: components["schemas"]["MailRow"][];
             /** Next */
             next?: string | null;
             /**
@@ -2390,6 +3576,8 @@ export interface components {
             id: string;
             /** Last Working Day */
             last_working_day: string | null;
+            /** Mail */
+            mail: string;
             manager: components["schemas"]["Named"] | null;
             /** Next */
             next: components["schemas"]["Step"][];
@@ -2511,6 +3699,28 @@ export interface components {
             waiting: number;
         };
         /**
+         * Prepared
+         * @description A plan its author keeps in confidence.
+         */
+        Prepared: {
+            /** Batch Id */
+            batch_id: string;
+            /**
+             * Due At
+             * Format: date-time
+             */
+            due_at: string;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Names */
+            names: string[];
+            /** Verb */
+            verb: string;
+        };
+        /**
          * Problem
          * @description An error as application/problem+json (RFC 9457).
          */
@@ -2541,11 +3751,125 @@ export interface components {
             /** Type */
             type: string;
         };
+        /** ProcedureDocument */
+        ProcedureDocument: {
+            /**
+             * Alias Days
+             * @description Rename: how long the old name stays an alias.
+             * @default 0
+             */
+            alias_days?: number;
+            /**
+             * Approval
+             * @default
+             */
+            approval?: string;
+            /**
+             * Longest Days
+             * @description Fixed term: the longest extension; 0 is no limit.
+             * @default 0
+             */
+            longest_days?: number;
+            /**
+             * Remind Days
+             * @description Fixed term: days before its end at which the manager is reminded.
+             * @default []
+             */
+            remind_days?: number[];
+            /**
+             * Steps
+             * @default []
+             */
+            steps?: components["schemas"]["OwnStepDocument"][];
+        };
+        /** ProceduresDocument */
+        ProceduresDocument: {
+            /**
+             * @default {
+             *       "alias_days": 0,
+             *       "approval": "",
+             *       "longest_days": 0,
+             *       "remind_days": [],
+             *       "steps": []
+             *     }
+             */
+            absence?: components["schemas"]["ProcedureDocument"];
+            /**
+             * @default {
+             *       "alias_days": 0,
+             *       "approval": "",
+             *       "longest_days": 0,
+             *       "remind_days": [],
+             *       "steps": []
+             *     }
+             */
+            extension?: components["schemas"]["ProcedureDocument"];
+            /**
+             * @default {
+             *       "alias_days": 0,
+             *       "approval": "",
+             *       "longest_days": 0,
+             *       "remind_days": [],
+             *       "steps": []
+             *     }
+             */
+            joiner?: components["schemas"]["ProcedureDocument"];
+            /**
+             * @default {
+             *       "alias_days": 0,
+             *       "approval": "",
+             *       "longest_days": 0,
+             *       "remind_days": [],
+             *       "steps": []
+             *     }
+             */
+            leaver?: components["schemas"]["ProcedureDocument"];
+            /**
+             * @default {
+             *       "alias_days": 0,
+             *       "approval": "",
+             *       "longest_days": 0,
+             *       "remind_days": [],
+             *       "steps": []
+             *     }
+             */
+            mover?: components["schemas"]["ProcedureDocument"];
+            /**
+             * @default {
+             *       "alias_days": 0,
+             *       "approval": "",
+             *       "longest_days": 0,
+             *       "remind_days": [],
+             *       "steps": []
+             *     }
+             */
+            rename?: components["schemas"]["ProcedureDocument"];
+            /**
+             * @default {
+             *       "alias_days": 0,
+             *       "approval": "",
+             *       "longest_days": 0,
+             *       "remind_days": [],
+             *       "steps": []
+             *     }
+             */
+            returner?: components["schemas"]["ProcedureDocument"];
+        };
         /**
          * ProfileDocument
          * @description What differs between applications; days are whole days.
          */
-        ProfileDocument: {
+        "ProfileDocument-Input": {
+            /**
+             * Admin Group
+             * @default
+             */
+            admin_group?: string;
+            /**
+             * Alias Setting
+             * @default
+             */
+            alias_setting?: string;
             /**
              * Calls Per Second
              * @default 0
@@ -2573,6 +3897,11 @@ export interface components {
                 [key: string]: string;
             };
             /**
+             * Login Length
+             * @default 64
+             */
+            login_length?: number;
+            /**
              * Never Returns
              * @default [
              *       "sessions",
@@ -2585,6 +3914,20 @@ export interface components {
              * @default 20
              */
             password_length?: number;
+            /**
+             * Password Needs
+             * @default [
+             *       "upper",
+             *       "lower",
+             *       "digit"
+             *     ]
+             */
+            password_needs?: ("upper" | "lower" | "digit" | "sign")[];
+            /**
+             * Prepare Days
+             * @default 0
+             */
+            prepare_days?: number;
             /**
              * Primary Group
              * @default
@@ -2613,6 +3956,45 @@ export interface components {
              * @default 30
              */
             window_days?: number;
+        };
+        /**
+         * ProfileDocument
+         * @description What differs between applications, over what stands on the application's record.
+         */
+        "ProfileDocument-Output": {
+            /** Admin Group */
+            admin_group?: string | null;
+            /** Alias Setting */
+            alias_setting?: string | null;
+            /** Credential On Resume */
+            credential_on_resume?: ("new" | "kept") | null;
+            /** Leaver Settings */
+            leaver_settings?: {
+                [key: string]: string;
+            } | null;
+            /** Login Length */
+            login_length?: number | null;
+            /** Password Length */
+            password_length?: number | null;
+            /** Password Needs */
+            password_needs?: ("upper" | "lower" | "digit" | "sign")[] | null;
+            /**
+             * Prepare Days
+             * @description Joiners: days before the first day on which the account is made.
+             */
+            prepare_days?: number | null;
+            /** Primary Group */
+            primary_group?: string | null;
+            /** Seat At Deletion */
+            seat_at_deletion?: ("kept" | "freed") | null;
+            /** Seat At Restore */
+            seat_at_restore?: ("returned" | "assign") | null;
+            /** Seat At Suspension */
+            seat_at_suspension?: ("kept" | "freed") | null;
+            /** Standard Settings */
+            standard_settings?: {
+                [key: string]: string;
+            } | null;
         };
         /**
          * Proposal
@@ -2744,10 +4126,25 @@ export interface components {
             /** Took Ms */
             took_ms: number;
         };
-        /** RoleDocument */
+        /**
+         * RoleDocument
+         * @description A condition on people (a SCIM filter, RFC 7644 3.4.2.2) and what it gives.
+         */
         RoleDocument: {
+            /**
+             * Approval
+             * @description Who must agree before it is given: an approval's name.
+             * @default
+             */
+            approval?: string;
             /** Gives */
             gives: components["schemas"]["Gives"][];
+            /**
+             * Overlap Days
+             * @description How long a mover keeps it after it no longer applies.
+             * @default 0
+             */
+            overlap_days?: number;
             /** When */
             when: string;
         };
@@ -2769,8 +4166,149 @@ export interface components {
             /** When */
             when: string;
         };
-        /** RulesDocument */
+        /**
+         * RuleProblem
+         * @description A mistake; ``line`` and ``column`` count from 1.
+         */
+        RuleProblem: {
+            /** Column */
+            column: number;
+            /** Line */
+            line: number;
+            /** Message */
+            message: string;
+            /** Place */
+            place: string;
+            /** Remedy */
+            remedy: string;
+        };
+        /**
+         * RulesDocument
+         * @description An organisation's rules, one numbered version of them.
+         */
         RulesDocument: {
+            /**
+             * Approvals
+             * @default {}
+             */
+            approvals?: {
+                [key: string]: components["schemas"]["ApprovalDocument"];
+            };
+            /**
+             * @default {
+             *       "to": [
+             *         "manager"
+             *       ],
+             *       "valid_hours": 72
+             *     }
+             */
+            credentials?: components["schemas"]["CredentialsDocument"];
+            /**
+             * Exclusive
+             * @default {}
+             */
+            exclusive?: {
+                [key: string]: components["schemas"]["ExclusionDocument"];
+            };
+            /**
+             * Guards
+             * @description What speaks against a leaver plan, and whether it can be overridden.
+             * @default {}
+             */
+            guards?: {
+                [key: string]: "block" | "override" | "warn";
+            };
+            /**
+             * @default {
+             *       "adoption_takes_away": 0
+             *     }
+             */
+            limits?: components["schemas"]["LimitsDocument"];
+            /**
+             * @default {
+             *       "alias": [],
+             *       "display_name": [
+             *         "{given} {family}"
+             *       ],
+             *       "domains": [],
+             *       "home": [],
+             *       "length": 20,
+             *       "login": [
+             *         "{given:1}{family}"
+             *       ],
+             *       "mail": [],
+             *       "quarantine_days": 365
+             *     }
+             */
+            naming?: components["schemas"]["NamingDocument"];
+            /**
+             * Notices
+             * @default {}
+             */
+            notices?: {
+                [key: string]: components["schemas"]["NoticeDocument"];
+            };
+            /**
+             * @default {
+             *       "absence": {
+             *         "alias_days": 0,
+             *         "approval": "",
+             *         "longest_days": 0,
+             *         "remind_days": [],
+             *         "steps": []
+             *       },
+             *       "extension": {
+             *         "alias_days": 0,
+             *         "approval": "",
+             *         "longest_days": 0,
+             *         "remind_days": [],
+             *         "steps": []
+             *       },
+             *       "joiner": {
+             *         "alias_days": 0,
+             *         "approval": "",
+             *         "longest_days": 0,
+             *         "remind_days": [],
+             *         "steps": []
+             *       },
+             *       "leaver": {
+             *         "alias_days": 0,
+             *         "approval": "",
+             *         "longest_days": 0,
+             *         "remind_days": [],
+             *         "steps": []
+             *       },
+             *       "mover": {
+             *         "alias_days": 0,
+             *         "approval": "",
+             *         "longest_days": 0,
+             *         "remind_days": [],
+             *         "steps": []
+             *       },
+             *       "rename": {
+             *         "alias_days": 0,
+             *         "approval": "",
+             *         "longest_days": 0,
+             *         "remind_days": [],
+             *         "steps": []
+             *       },
+             *       "returner": {
+             *         "alias_days": 0,
+             *         "approval": "",
+             *         "longest_days": 0,
+             *         "remind_days": [],
+             *         "steps": []
+             *       }
+             *     }
+             */
+            procedures?: components["schemas"]["ProceduresDocument"];
+            /**
+             * Profiles
+             * @default {}
+             */
+            profiles?: {
+                [key: string]: components["schemas"]["ProfileDocument-Output"];
+            };
             /**
              * Roles
              * @default {}
@@ -2778,6 +4316,35 @@ export interface components {
             roles?: {
                 [key: string]: components["schemas"]["RoleDocument"];
             };
+            /**
+             * @default {
+             *       "absence": "kept"
+             *     }
+             */
+            seats?: components["schemas"]["SeatsDocument"];
+            /**
+             * Settings
+             * @description Which value of a setting wins when several roles give one.
+             * @default {}
+             */
+            settings?: {
+                [key: string]: "largest" | "smallest" | "first" | "all";
+            };
+            /**
+             * Windows
+             * @default {}
+             */
+            windows?: {
+                [key: string]: components["schemas"]["WindowDocument"];
+            };
+        };
+        /**
+         * RulesText
+         * @description A rules file, kept to the last blank as its author wrote it.
+         */
+        RulesText: {
+            /** Text */
+            text: string;
         };
         /** RulesVersion */
         RulesVersion: {
@@ -2793,9 +4360,14 @@ export interface components {
             /** Version */
             version: number;
         };
-        /** RulesView */
+        /**
+         * RulesView
+         * @description The rules of a version, as written and as read.
+         */
         RulesView: {
             document: components["schemas"]["RulesDocument"];
+            /** Text */
+            text: string;
             /** Version */
             version: number;
         };
@@ -2849,6 +4421,15 @@ export interface components {
          * @enum {string}
          */
         SeatRule: "kept" | "freed";
+        /** SeatsDocument */
+        SeatsDocument: {
+            /**
+             * Absence
+             * @default kept
+             * @enum {string}
+             */
+            absence?: "kept" | "freed";
+        };
         /**
          * SessionView
          * @description Who is signed in; ``csrf`` goes back as X-Yugum-CSRF with every change.
@@ -2876,6 +4457,21 @@ export interface components {
              * @default
              */
             note?: string;
+        };
+        /** ShouldHave */
+        ShouldHave: {
+            /** Application Id */
+            application_id: string;
+            /** Held */
+            held: boolean;
+            /** Item */
+            item: string;
+            /** Kind */
+            kind: string;
+            /** Wanted */
+            wanted: boolean;
+            /** Why */
+            why: string;
         };
         /** SignInRequest */
         SignInRequest: {
@@ -3022,6 +4618,61 @@ export interface components {
             /** State */
             state: string;
         };
+        /** SuggestNames */
+        SuggestNames: {
+            /**
+             * Department
+             * @default
+             */
+            department?: string;
+            /**
+             * Family
+             * @default
+             */
+            family?: string;
+            /**
+             * Given
+             * @default
+             */
+            given?: string;
+            /**
+             * Mail Domain
+             * @default
+             */
+            mail_domain?: string;
+            /**
+             * Number
+             * @default
+             */
+            number?: string;
+            /**
+             * Site
+             * @default
+             */
+            site?: string;
+        };
+        /**
+         * SuggestedNames
+         * @description ``not_asked`` are applications that did not answer: a login may be taken there.
+         */
+        SuggestedNames: {
+            /** Names */
+            names: components["schemas"]["Suggestion"][];
+            /** Not Asked */
+            not_asked: string[];
+        };
+        /**
+         * Suggestion
+         * @description A name and everything that was tried before it, each with why it was not taken.
+         */
+        Suggestion: {
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Tried */
+            tried: components["schemas"]["Tried"][];
+        };
         /** TaskDone */
         TaskDone: {
             /**
@@ -3103,6 +4754,66 @@ export interface components {
             /** Scopes */
             scopes: string[];
         };
+        /** TrialLine */
+        TrialLine: {
+            /** Application Id */
+            application_id: string;
+            /** Gained */
+            gained: number;
+            /** Item */
+            item: string;
+            /** Kind */
+            kind: string;
+            /** Lost */
+            lost: number;
+            /** Roles */
+            roles: string[];
+            /** Samples */
+            samples: {
+                [key: string]: unknown;
+            }[];
+        };
+        /**
+         * TrialView
+         * @description What a candidate would change. ``version`` is the one in force it was compared with.
+         */
+        TrialView: {
+            /** Approvals */
+            approvals: {
+                [key: string]: number;
+            };
+            /** Combinations */
+            combinations: number;
+            /** Gained */
+            gained: number;
+            /** Lines */
+            lines: components["schemas"]["TrialLine"][];
+            /** Looked At */
+            looked_at: number;
+            /** Lost */
+            lost: number;
+            /** People */
+            people: number;
+            /** Short */
+            short: {
+                [key: string]: unknown;
+            }[];
+            /** Tasks */
+            tasks: {
+                [key: string]: number;
+            };
+            /** Version */
+            version: number;
+        };
+        /** Tried */
+        Tried: {
+            /** Name */
+            name: string;
+            /** Pattern */
+            pattern: string;
+            /** Problem */
+            problem: string;
+        };
         /**
          * Trust
          * @description What Yugum may do in an application: nothing, create and grant, or everything.
@@ -3112,6 +4823,19 @@ export interface components {
         /** TrustChange */
         TrustChange: {
             trust: components["schemas"]["Trust"];
+        };
+        /**
+         * TryRules
+         * @description ``who``: some people only, by login or number; everybody when it is empty.
+         */
+        TryRules: {
+            /** Text */
+            text: string;
+            /**
+             * Who
+             * @default []
+             */
+            who?: string[];
         };
         /** Uploaded */
         Uploaded: {
@@ -3123,7 +4847,19 @@ export interface components {
          * @description Why a docket runs.
          * @enum {string}
          */
-        Verb: "joiner" | "mover" | "leaver" | "returner" | "absence" | "undo" | "restore" | "close" | "purge" | "recheck" | "revert";
+        Verb: "joiner" | "mover" | "leaver" | "returner" | "absence" | "undo" | "close" | "purge" | "recheck" | "revert" | "rename" | "extension" | "credential" | "account";
+        /**
+         * WindowDocument
+         * @description How long something deleted can come back, and when a leaver's account is closed.
+         */
+        WindowDocument: {
+            /** Close After Days */
+            close_after_days?: number | null;
+            /** Deletion */
+            deletion?: ("recoverable" | "park" | "final") | null;
+            /** Window Days */
+            window_days?: number | null;
+        };
     };
     responses: never;
     parameters: never;
@@ -3363,6 +5099,122 @@ export interface operations {
             };
         };
     };
+    new_credential_api_v1_accounts__account_id__credential_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                account_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewCredential"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChosenReply"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     credential_link_api_v1_accounts__account_id__credential_link_post: {
         parameters: {
             query?: never;
@@ -3373,6 +5225,122 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CredentialLink"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    hand_credential_over_api_v1_accounts__account_id__hand_over_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                account_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HandOver"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {
@@ -3835,6 +5803,122 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Uploaded"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    hold_application_api_v1_applications__application_id__hold_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                application_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HoldRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DecisionView"];
                 };
             };
             /** @description Bad Request */
@@ -4503,6 +6587,581 @@ export interface operations {
             };
         };
     };
+    answer_by_link_api_v1_approval_links_answer_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AnswerByLink"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answered"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    open_approval_api_v1_approval_links_open_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AnswerByLink"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ApprovalByLink"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    list_approvals_api_v1_approvals_get: {
+        parameters: {
+            query?: {
+                state?: "" | "open" | "given" | "refused" | "expired";
+                docket?: string;
+                cursor?: string | null;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Page_ApprovalRow_"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    answer_approval_api_v1_approvals__approval_id__answer_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                approval_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AnswerApproval"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answered"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    delegate_approval_api_v1_approvals__approval_id__delegate_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                approval_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Delegate"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answered"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     list_events_api_v1_audit_get: {
         parameters: {
             query?: {
@@ -4951,6 +7610,232 @@ export interface operations {
             };
         };
     };
+    list_credentials_api_v1_credentials_get: {
+        parameters: {
+            query: {
+                who: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CredentialState"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    choose_credential_api_v1_credentials_choose_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChosenCredential"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChosenReply"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     open_credential_api_v1_credentials_open_post: {
         parameters: {
             query?: never;
@@ -4972,6 +7857,230 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["OpenedCredential"];
                 };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    credential_rules_api_v1_credentials_rules_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LinkRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CredentialRules"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    cut_off_sheet_api_v1_cut_off_sheet_get: {
+        parameters: {
+            query: {
+                who: string[];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Bad Request */
             400: {
@@ -5404,7 +8513,7 @@ export interface operations {
     list_dockets_api_v1_dockets_get: {
         parameters: {
             query?: {
-                state?: "" | "scheduled" | "running" | "done" | "cancelled" | "superseded";
+                state?: "" | "awaiting" | "scheduled" | "running" | "done" | "cancelled" | "superseded";
                 verb?: string;
                 who?: string;
                 batch?: string;
@@ -5973,6 +9082,231 @@ export interface operations {
             };
         };
     };
+    docket_record_api_v1_dockets__name__record_get: {
+        parameters: {
+            query?: {
+                form?: "json" | "csv" | "html";
+                batch?: boolean;
+            };
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    tell_docket_api_v1_dockets__name__tell_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DocketView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     list_findings_api_v1_findings_get: {
         parameters: {
             query?: {
@@ -6444,6 +9778,574 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    last_call_api_v1_last_call_get: {
+        parameters: {
+            query?: {
+                application?: string;
+                days?: number;
+                cursor?: string | null;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Page_LastCall_"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    list_mails_api_v1_mails_get: {
+        parameters: {
+            query?: {
+                who?: string;
+                cursor?: string | null;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Page_MailRow_"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    compare_people_api_v1_names_compare_get: {
+        parameters: {
+            query: {
+                left: string;
+                right: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Comparison"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    explain_api_v1_names_explain_get: {
+        parameters: {
+            query: {
+                who: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Explanation"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    suggest_names_api_v1_names_suggest_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SuggestNames"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SuggestedNames"];
                 };
             };
             /** @description Bad Request */
@@ -7574,6 +11476,234 @@ export interface operations {
             };
         };
     };
+    merge_people_api_v1_people__who__merge_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                who: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MergePeople"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: string;
+                    };
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    list_prepared_api_v1_plans_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Prepared"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     make_plan_api_v1_plans_post: {
         parameters: {
             query?: never;
@@ -7916,6 +12046,122 @@ export interface operations {
             };
         };
     };
+    fire_plan_api_v1_plans__batch_id__fire_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Fire"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Confirmed"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     list_roles_api_v1_roles_get: {
         parameters: {
             query?: never;
@@ -7932,6 +12178,119 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RoleView"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    compare_roles_api_v1_roles_compare_get: {
+        parameters: {
+            query: {
+                left: string;
+                right: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Comparison"];
                 };
             };
             /** @description Bad Request */
@@ -8155,7 +12514,347 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RulesView"];
+                    "application/json": components["schemas"]["AdoptedRules"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    check_rules_api_v1_rules_check_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RulesText"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleProblem"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    rules_schema_api_v1_rules_schema_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    try_rules_api_v1_rules_try_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TryRules"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialView"];
                 };
             };
             /** @description Bad Request */
@@ -8269,6 +12968,118 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Page_RulesVersion_"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    show_version_api_v1_rules_versions__version__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                version: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RulesView"];
                 };
             };
             /** @description Bad Request */

@@ -14,7 +14,19 @@ from prometheus_client import CONTENT_TYPE_LATEST, CollectorRegistry, Gauge, gen
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from yugum import __version__
-from yugum.api import applications, dockets, nouns, operators, people, plans, problems, tasks
+from yugum.api import (
+    applications,
+    approvals,
+    dockets,
+    nouns,
+    operators,
+    people,
+    plans,
+    problems,
+    records,
+    rules,
+    tasks,
+)
 from yugum.engine.services import Services
 
 CONSOLE = Path(__file__).parent / "console"
@@ -100,8 +112,13 @@ def create_app(
         applications.accounts,
         applications.credentials,
         nouns.seats,
-        nouns.rules,
-        nouns.roles,
+        records.router,
+        rules.router,
+        rules.roles,
+        rules.names,
+        approvals.router,
+        approvals.links,
+        approvals.mails,
         nouns.findings,
         nouns.audit,
         nouns.day,

@@ -10,10 +10,11 @@ from fastapi import APIRouter, Query, Request
 from yugum.api.auth import Acting, Administrator, Use, Viewer
 from yugum.api.idempotency import SECRET, IdempotentRoute
 from yugum.api.people import Cursor, Limit
-from yugum.api.shapes import page_of
+from yugum.api.shapes import number, page_of
 from yugum.core.applications import Application, Profile, Trust
 from yugum.core.dates import parse_moment
 from yugum.errors import InvalidInput
+from yugum.wire import approvals as wa
 from yugum.wire import nouns as wn
 from yugum.wire.common import Page
 
@@ -34,6 +35,7 @@ async def connect_application(
     request.app.state.connectors.forget(body.id)
     profile = body.profile.model_dump()
     profile["never_returns"] = tuple(profile["never_returns"])
+    profile["password_needs"] = tuple(profile["password_needs"])
     trust = body.trust
     if trust is None:
         known = {r["id"]: r["trust"] for r in await use.applications.rows()}
@@ -43,6 +45,7 @@ async def connect_application(
         name=body.name,
         kind=body.kind,
         contact=body.contact,
+        owner=body.owner,
         trust=trust,
         profile=Profile(**profile),
     )
@@ -177,6 +180,28 @@ async def credential_link(
     return wn.CredentialLink(link=f"{request.app.state.public_url}/c#{token}", hours=hours)
 
 
+@accounts.post("/{account_id}/credential", status_code=201)
+async def new_credential(
+    account_id: str, body: wa.NewCredential, request: Request, use: Use, operator: Acting
+) -> wa.ChosenReply:
+    """A new initial credential, told of as the first one was; the account is not touched else."""
+    made = await use.credentials.renew(account_id, operator.login, body.reason, body.reference)
+    async with use.database.unit() as unit:
+        account = await unit.accounts.get(account_id)
+    return wa.ChosenReply(
+        application=account.application_id, login=account.login, docket=number(request, made)
+    )
+
+
+@accounts.post("/{account_id}/hand-over", tags=[SECRET])
+async def hand_credential_over(
+    account_id: str, body: wa.HandOver, request: Request, use: Use, operator: Acting
+) -> wn.CredentialLink:
+    """For the help desk: a one-time link, with how the receiver was identified on record."""
+    token, hours = await use.credentials.link(account_id, operator.login, body.check)
+    return wn.CredentialLink(link=f"{request.app.state.public_url}/c#{token}", hours=hours)
+
+
 credentials = APIRouter(prefix="/credentials", tags=["credentials"])
 
 
@@ -186,3 +211,27 @@ async def open_credential(body: wn.LinkRequest, request: Request, use: Use) -> w
     source = request.client.host if request.client else "?"
     found: dict[str, Any] = await use.credentials.open(body.token, source)
     return wn.OpenedCredential(**found)
+
+
+@credentials.post("/rules")
+async def credential_rules(body: wn.LinkRequest, use: Use) -> wa.CredentialRules:
+    """Whose account a link is about and what a password there must be like; opens nothing."""
+    return wa.CredentialRules.model_validate(await use.credentials.rules_behind(body.token))
+
+
+@credentials.post("/choose", tags=[SECRET])
+async def choose_credential(
+    body: wa.ChosenCredential, request: Request, use: Use
+) -> wa.ChosenReply:
+    """A password of one's own instead of the one behind the link; needs no sign-in, works once."""
+    source = request.client.host if request.client else "?"
+    made = await use.credentials.choose(body.token, body.password, source)
+    return wa.ChosenReply.model_validate({**made, "docket": number(request, made["docket"])})
+
+
+@credentials.get("")
+async def list_credentials(
+    use: Use, _: Viewer, who: Annotated[str, Query(min_length=1, max_length=200)]
+) -> list[wa.CredentialState]:
+    """Somebody's initial credentials: told to whom, opened or not. No secret is told."""
+    return [wa.CredentialState.model_validate(r) for r in await use.credentials.of_person(who)]

@@ -27,7 +27,7 @@ async def list_dockets(
     request: Request,
     use: Use,
     _: Viewer,
-    state: Literal["", "scheduled", "running", "done", "cancelled", "superseded"] = "",
+    state: Literal["", "awaiting", "scheduled", "running", "done", "cancelled", "superseded"] = "",
     verb: Annotated[str, Query(max_length=20)] = "",
     who: Annotated[str, Query(max_length=200)] = "",
     batch: Annotated[str, Query(max_length=60)] = "",
@@ -55,6 +55,12 @@ async def list_dockets(
 async def show_docket(name: str, request: Request, use: Use, _: Viewer) -> wd.DocketView:
     """A docket by its id or number (MS-0321)."""
     return docket_view(request, await use.dockets.show(name))
+
+
+@router.post("/{name}/tell")
+async def tell_docket(name: str, request: Request, use: Use, operator: Acting) -> wd.DocketView:
+    """Send the notices that were withheld while it was confidential."""
+    return docket_view(request, await use.dockets.tell(name, operator.login))
 
 
 @router.get("/{name}/events", response_class=EventSourceResponse)

@@ -1,4 +1,4 @@
-"""Seats, rules and roles, findings, audit, the day sheet, the clock, status."""
+"""Seats, findings, audit, the day sheet, the clock, status."""
 
 from __future__ import annotations
 
@@ -19,13 +19,10 @@ from yugum.core.people import day_begins
 from yugum.errors import NotFound
 from yugum.wire import nouns as wn
 from yugum.wire.common import Page
-from yugum.wire.rules import RulesDocument
 
 WEEK = timedelta(days=7)
 
 seats = APIRouter(prefix="/seats", tags=["seats"], route_class=IdempotentRoute)
-rules = APIRouter(prefix="/rules", tags=["rules"], route_class=IdempotentRoute)
-roles = APIRouter(prefix="/roles", tags=["roles"])
 findings = APIRouter(prefix="/findings", tags=["findings"], route_class=IdempotentRoute)
 audit = APIRouter(prefix="/audit", tags=["audit"])
 day = APIRouter(prefix="/day", tags=["day sheet"])
@@ -57,35 +54,6 @@ async def list_holders(
     pool_id: str, use: Use, _: Viewer, cursor: Cursor = None, limit: Limit = 50
 ) -> Page[wn.SeatHolder]:
     return page_of(await use.seats.holders(pool_id, cursor, limit), wn.SeatHolder.model_validate)
-
-
-@rules.get("")
-async def show_rules(use: Use, _: Viewer) -> wn.RulesView:
-    version, document = await use.rules.current()
-    return wn.RulesView(version=version, document=RulesDocument.model_validate(document))
-
-
-@rules.get("/versions")
-async def list_versions(
-    use: Use, _: Viewer, cursor: Cursor = None, limit: Limit = 50
-) -> Page[wn.RulesVersion]:
-    return page_of(await use.rules.history(cursor, limit), wn.RulesVersion.model_validate)
-
-
-@rules.post("", status_code=201)
-async def adopt_rules(body: wn.AdoptRules, use: Use, operator: Administrator) -> wn.RulesView:
-    """Adopt rules as the next version; every name in them must exist."""
-    version = await use.rules.adopt(body.document, operator.login, body.note)
-    return wn.RulesView(version=version, document=body.document)
-
-
-@roles.get("")
-async def list_roles(use: Use, _: Viewer) -> list[wn.RoleView]:
-    _version, document = await use.rules.current()
-    return [
-        wn.RoleView(name=name, when=role["when"], gives=role["gives"])
-        for name, role in document.get("roles", {}).items()
-    ]
 
 
 @findings.get("")

@@ -76,6 +76,15 @@ async def change_person(
     return {"id": person.id, "user_name": person.user_name}
 
 
+@router.post("/{who}/merge")
+async def merge_people(
+    who: str, body: wp.MergePeople, use: Use, operator: Acting
+) -> dict[str, str]:
+    """Make one person of two who are the same; a split is linking accounts anew."""
+    person = await use.people.merge(who, body.other, operator.login, body.reason)
+    return {"id": person.id, "user_name": person.user_name}
+
+
 @router.get("/{who}/decisions")
 async def list_decisions(
     who: str, use: Use, _: Viewer, cursor: Cursor = None, limit: Limit = 50

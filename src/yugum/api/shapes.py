@@ -123,6 +123,7 @@ def person_view(request: Request, shown: Mapping[str, Any]) -> wp.PersonView:
                 "title",
                 "site",
                 "time_zone",
+                "mail",
                 "outside_mail",
                 "starts",
                 "last_working_day",

@@ -109,6 +109,17 @@ def trust_app(context: Context, id: str, trust: str) -> None:
     context.output().one(row, [f"{row.name}: {row.trust}"])
 
 
+@apps.command("hold")
+@click.argument("id")
+@click.option("--reason", required=True)
+@click.option("--ends", default="", help="Until when; for good if left out.")
+@pass_context
+def hold_app(context: Context, id: str, reason: str, ends: str) -> None:
+    """Let nothing of an application be deleted or purged while this lasts."""
+    made = context.client().hold(id, reason, ends)
+    context.output().one(made, [f"{id} is on hold: {made.id}"])
+
+
 @apps.command("read")
 @click.argument("id")
 @click.option("--changes", is_flag=True, help="Only what has changed, where it can tell.")

@@ -137,15 +137,20 @@ def settle(context: Context, step: str, how: str, note: str) -> None:
     context.output().one(view, docket_lines(view, context.zone()))
 
 
-@click.command()
-@click.argument("account")
-@confirming
+@dockets.command("tell")
+@click.argument("number")
 @pass_context
-def restore(
-    context: Context, account: str, yes: bool, reference: str, reason: str, no_wait: bool
-) -> None:
-    """Restore a deleted ACCOUNT (its id) within its window; it comes back suspended."""
-    plan = wl.NewPlan(verb=Verb.RESTORE, account=account)
-    sys.exit(
-        carry_out(context, plan, yes=yes, reference=reference, reason=reason, wait=not no_wait)
-    )
+def tell(context: Context, number: str) -> None:
+    """Send the notices that were withheld while a docket was confidential."""
+    view = context.client().dockets.tell(number)
+    context.output().one(view, [f"{view.number}: told"])
+
+
+@dockets.command("record")
+@click.argument("number")
+@click.option("--form", type=click.Choice(["json", "csv", "html"]), default="csv")
+@click.option("--batch", is_flag=True, help="All dockets confirmed together with this one.")
+@pass_context
+def record(context: Context, number: str, form: str, batch: bool) -> None:
+    """Everything a docket took away or changed: who, what, before, after, when, on whose approval."""
+    click.echo(context.client().dockets.record(number, form, batch=batch), nl=False)

@@ -14,7 +14,19 @@ import click
 from pydantic import ValidationError
 
 from yugum import __version__
-from yugum.cli import applications, dockets, findings, nouns, people, serve, tasks, verbs
+from yugum.cli import (
+    applications,
+    approvals,
+    dockets,
+    findings,
+    nouns,
+    people,
+    quick,
+    rules,
+    serve,
+    tasks,
+    verbs,
+)
 from yugum.cli.context import Context
 from yugum.cli.output import fail
 from yugum.errors import YugumError
@@ -46,19 +58,27 @@ for command in (
     verbs.leaver,
     verbs.returner,
     verbs.absence,
+    verbs.rename,
+    verbs.extend,
     nouns.today,
     people.people,
     people.accounts,
+    quick.plans,
+    quick.last_call,
+    quick.cut_off_sheet,
     findings.findings,
     tasks.tasks,
     tasks.stop,
     tasks.go_on,
     dockets.dockets,
-    dockets.restore,
     applications.apps,
     nouns.seats,
-    nouns.rules,
-    nouns.roles,
+    rules.rules,
+    rules.roles,
+    approvals.approvals,
+    approvals.mails,
+    approvals.names,
+    approvals.credentials,
     nouns.audit,
     nouns.operators,
     nouns.tokens,

@@ -1,20 +1,15 @@
-"""Applications, seats, rules and roles, audit, operators, tokens, the day sheet, clock, status."""
+"""Seats, audit, operators, tokens, the day sheet, clock, status."""
 
 from __future__ import annotations
 
 import sys
-from pathlib import Path
 from typing import IO
 
 import click
-import yaml
-from pydantic import ValidationError
 
 from yugum.cli.context import Context, pass_context
 from yugum.cli.output import moment
-from yugum.errors import InvalidInput
 from yugum.wire import nouns as wn
-from yugum.wire.rules import RulesDocument
 
 
 @click.group()
@@ -75,64 +70,6 @@ def pool(context: Context, application: str, license: str, bought: int, price_ce
         )
     )
     context.output().one(row, [f"{row.license}: {row.bought} bought, {row.free} free"])
-
-
-@click.group()
-def rules() -> None:
-    """What each person should have."""
-
-
-@rules.command("show")
-@pass_context
-def show_rules(context: Context) -> None:
-    """The rules in force, as YAML."""
-    view = context.client().rules.show()
-    text = yaml.safe_dump(
-        view.document.model_dump(mode="json"), sort_keys=False, allow_unicode=True
-    )
-    context.output().one(view, [f"# version {view.version}", text.rstrip()])
-
-
-@rules.command("adopt")
-@click.argument("file", type=click.Path(exists=True, path_type=Path))
-@click.option("--note", default="")
-@pass_context
-def adopt(context: Context, file: Path, note: str) -> None:
-    """Adopt a rules FILE (YAML) as the next version."""
-    view = context.client().rules.adopt(load_rules_file(file), note)
-    context.output().one(view, [f"Version {view.version} is in force."])
-
-
-def load_rules_file(file: Path) -> RulesDocument:
-    """A rules file, or an error that names the line or the place."""
-    try:
-        return RulesDocument.model_validate(yaml.safe_load(file.read_text()) or {})
-    except yaml.YAMLError as error:
-        mark = getattr(error, "problem_mark", None)
-        place = f"line {mark.line + 1}, column {mark.column + 1}" if mark else str(file)
-        raise InvalidInput("The file is not YAML.", place=place) from error
-    except ValidationError as error:
-        first = error.errors()[0]
-        raise InvalidInput(first["msg"], place=".".join(str(p) for p in first["loc"])) from error
-
-
-@rules.command("history")
-@pass_context
-def history(context: Context) -> None:
-    """The versions there have been."""
-    context.output().rows(
-        context.client().rules.versions(),
-        {"version": "version", "adopted": "adopted_at", "by": "adopted_by", "note": "note"},
-    )
-
-
-@click.command()
-@pass_context
-def roles(context: Context) -> None:
-    """Roles with their conditions and what they give."""
-    context.output().rows(
-        context.client().roles.all(), {"role": "name", "when": "when", "gives": "gives"}
-    )
 
 
 @click.group()

@@ -98,10 +98,13 @@ def list_decisions(context: Context, who: str) -> None:
 
 @people.command("decide")
 @click.argument("who")
-@click.argument("kind", type=click.Choice(["grant", "deny", "successor", "hold"]))
+@click.argument("kind", type=click.Choice(["grant", "deny", "role", "successor", "hold"]))
 @click.option("--application", default="")
 @click.option("--entitlement", default="")
 @click.option("--seat", default="")
+@click.option("--setting", default="", help="A setting of the account, with --value.")
+@click.option("--value", default="")
+@click.option("--role", default="", help="A role to hold whatever its condition says.")
 @click.option("--person", default="", help="The successor.")
 @click.option("--reason", required=True)
 @click.option("--ends", default="", help="Until when; for good if left out.")
@@ -113,21 +116,51 @@ def decide(
     application: str,
     entitlement: str,
     seat: str,
+    setting: str,
+    value: str,
+    role: str,
     person: str,
     reason: str,
     ends: str,
 ) -> None:
-    """Make an exception, name a successor, or put a hold on somebody."""
+    """Make an exception, give a role, name a successor, or put a hold on somebody."""
     payload: dict[str, str] = {}
     if kind in ("grant", "deny"):
-        item_kind = "seat" if seat else "entitlement" if entitlement else "account"
-        payload = {"application": application, "kind": item_kind, "item": seat or entitlement}
+        kinds = {"seat": seat, "entitlement": entitlement, "setting": setting, "account": "-"}
+        item_kind = next(k for k, item in kinds.items() if item)
+        item = "" if item_kind == "account" else kinds[item_kind]
+        payload = {"application": application, "kind": item_kind, "item": item}
+        if setting:
+            payload["value"] = value
+    elif kind == "role":
+        payload = {"role": role}
     elif kind == "successor":
         payload = {"person": person}
     made = context.client().decisions.make(
         wn.NewDecision(who=who, kind=kind, payload=payload, reason=reason, ends=ends)
     )
     context.output().one(made, [f"{made.kind} {made.id}"])
+
+
+@people.command("merge")
+@click.argument("who")
+@click.argument("other")
+@click.option("--reason", default="")
+@click.option("--yes", is_flag=True, help="Do not ask.")
+@pass_context
+def merge(context: Context, who: str, other: str, reason: str, yes: bool) -> None:
+    """Make one person of two who are the same; OTHER goes, with everything theirs WHO's."""
+    client = context.client()
+    keep, gone = client.people.show(who), client.people.show(other)
+    if context.form == "table":
+        for word, view in (("stays", keep), ("goes", gone)):
+            accounts = ", ".join(f"{a.application_name} {a.login}" for a in view.accounts)
+            click.echo(f"{word:6} {view.display_name} (no. {view.employee_number}): {accounts}")
+    if not yes and not click.confirm("Make one of them?", err=True):
+        click.echo("Nothing was changed.", err=True)
+        return
+    merged = client.people.merge(keep.id, gone.id, reason)
+    context.output().one(merged, [f"One person: {merged['user_name']}"])
 
 
 @people.command("end-decision")

@@ -23,6 +23,11 @@ WORDS = {
     "set_credential": "initial credential",
     "delete": "delete",
     "park": "park",
+    "archive": "archive",
+    "reopen": "reopen",
+    "rename": "rename to",
+    "run": "own step",
+    "set": "set",
     "restore": "restore",
     "purge": "purge",
 }
@@ -68,7 +73,15 @@ def _steps(batch: wl.BatchView, plan: wl.PlanView) -> None:
 
 
 def carry_out(
-    context: Context, plan: wl.NewPlan, *, yes: bool, reference: str, reason: str, wait: bool
+    context: Context,
+    plan: wl.NewPlan,
+    *,
+    yes: bool,
+    reference: str,
+    reason: str,
+    wait: bool,
+    typed: str = "",
+    override: str = "",
 ) -> int:
     """Plan, show, ask, confirm, follow. Returns the exit code."""
     client = context.client()
@@ -78,10 +91,17 @@ def carry_out(
     if not any(p.steps or p.changes for p in batch.plans):
         context.output().one(batch, [])
         return 0
-    if not yes and not click.confirm("Carry this out?", err=True):
+    if not yes and not plan.confidential and not click.confirm("Carry this out?", err=True):
         click.echo("Nothing was changed.", err=True)
         return 0
-    dockets = client.plans.confirm(batch, reference=reference, reason=reason)
+    if plan.confidential:
+        context.output().one(batch, [f"Prepared in confidence: yugum plans fire {batch.id}"])
+        return 0
+    if plan.action == "purge" and not typed and not yes:
+        typed = click.prompt("It cannot be put back. Type the login, or 'purge N'", err=True)
+    dockets = client.plans.confirm(
+        batch, reference=reference, reason=reason, typed=typed, override=override
+    )
     code = follow(context, [d.number for d in dockets]) if wait else 0
     if context.form == "table":
         for docket in dockets[:SHOWN]:
@@ -108,7 +128,11 @@ def follow(context: Context, numbers: Sequence[str]) -> int:
             continue
         if not quiet:
             click.echo("\r", nl=False, err=True)
-            if view.state == "scheduled":
+            if view.state == "awaiting":
+                asked = context.client().approvals.all(docket=number)
+                names = "; ".join(f"{r.name}: {', '.join(a.name for a in r.asked)}" for r in asked)
+                click.echo(f"{number}: waits for {names}")
+            elif view.state == "scheduled":
                 click.echo(f"{number}: due {moment(view.due_at, context.zone())}")
             else:
                 click.echo(f"{number}: {view.state}, {view.steps_done} of {view.steps_total} steps")

@@ -51,7 +51,11 @@ def fields(command: F) -> F:
 @click.option("--given", default="", help="Given name; with --family a new person is made.")
 @click.option("--family", default="")
 @click.option("--number", default="", help="Employee number.")
-@click.option("--starts", default="", help="First day: 2031-03-10, or a weekday.")
+@click.option(
+    "--starts",
+    default="",
+    help="First day: 2031-03-10, or a weekday; of somebody known, a new one.",
+)
 @click.option("--ends", default="", help="Last day of a fixed term.")
 @click.option("--time-zone", default="")
 @click.option("--mail", default="", help="An outside mail address.")
@@ -77,9 +81,13 @@ def joiner(
 ) -> None:
     """Give WHO, from the first day on, what the roles say.
 
-    WHO is somebody known, or with --given and --family the login of a new person.
+    WHO is somebody known, or with --given and --family the login of a new person (? for the one
+    that the rules suggest).
     """
+    at = ""
     if given or family:
+        if who == "?":
+            who = _suggested(context, given, family, number, more.get("department") or "")
         person = wp.NewPerson(
             user_name=who,
             given_name=given,
@@ -92,12 +100,31 @@ def joiner(
             **{k: v or "" for k, v in more.items()},
         )
         context.client().people.create([person])
-    elif any(more.values()) or starts:
+    elif starts and not any(more.values()):
+        at = starts  # postponed, or brought forward
+    elif any(more.values()):
         raise InvalidInput(
             "Fields are for a new person.",
             remedy="Name --given and --family too, or use: yugum mover.",
         )
-    _run(context, wl.NewPlan(verb=Verb.JOINER, who=[who]), yes, reference, reason, no_wait)
+    plan = wl.NewPlan(verb=Verb.JOINER, who=[who], at=at)
+    _run(context, plan, yes, reference, reason, no_wait)
+
+
+def _suggested(context: Context, given: str, family: str, number: str, department: str) -> str:
+    """The login the rules suggest, shown with what was tried before it."""
+    found = context.client().names.suggest(
+        given=given, family=family, number=number, department=department
+    )
+    login = next(s for s in found.names if s.kind == "login")
+    if not login.name:
+        raise InvalidInput("No login fits.", remedy="Name one, or change the naming rules.")
+    for tried in login.tried:
+        if tried.problem and context.form == "table":
+            click.echo(f"  {tried.name or tried.pattern}: {tried.problem}", err=True)
+    if context.form == "table":
+        click.echo(f"Login: {login.name}", err=True)
+    return login.name
 
 
 @click.command()
@@ -105,6 +132,8 @@ def joiner(
 @click.option(
     "--at", default="", help="When: 2031-03-10, Friday, 'Fri 17:00', +12d. Now if left out."
 )
+@click.option("--since", default="", help="When it came true, if that is past.")
+@click.option("--overlap", type=click.IntRange(0, 365), default=None, help="Days of both roles.")
 @fields
 @confirming
 @pass_context
@@ -113,6 +142,8 @@ def mover(
     /,
     who: tuple[str, ...],
     at: str,
+    since: str,
+    overlap: int | None,
     yes: bool,
     reference: str,
     reason: str,
@@ -123,7 +154,9 @@ def mover(
     changes = {k: v for k, v in more.items() if v is not None}
     if "manager" in changes:
         changes["manager_id"] = context.client().people.show(str(changes.pop("manager"))).id
-    plan = wl.NewPlan(verb=Verb.MOVER, who=list(who), at=at, changes=changes)
+    plan = wl.NewPlan(
+        verb=Verb.MOVER, who=list(who), at=at, since=since, overlap_days=overlap, changes=changes
+    )
     _run(context, plan, yes, reference, reason, no_wait)
 
 
@@ -133,6 +166,15 @@ def mover(
 @click.option("--at", default="", help="When access ends, in each person's zone. Now if left out.")
 @click.option("--successor", default="", help="Who takes over; the manager if left out.")
 @click.option("--urgent", is_flag=True, help="Overtake all other work.")
+@click.option("--confidential", is_flag=True, help="Prepare only; nobody else sees it until fired.")
+@click.option(
+    "--last-day", default="", help="The last working day, if access ends later or earlier."
+)
+@click.option("--contract-ends", default="")
+@click.option(
+    "--leave-out", multiple=True, help="application/action/item=REASON: a step not to do."
+)
+@click.option("--override", default="", help="Why a guard is overridden.")
 @confirming
 @pass_context
 def leaver(
@@ -142,6 +184,11 @@ def leaver(
     at: str,
     successor: str,
     urgent: bool,
+    confidential: bool,
+    last_day: str,
+    contract_ends: str,
+    leave_out: tuple[str, ...],
+    override: str,
     yes: bool,
     reference: str,
     reason: str,
@@ -151,8 +198,35 @@ def leaver(
     people = list(who)
     if file is not None:
         people += [line.strip() for line in file.read_text().splitlines() if line.strip()]
-    plan = wl.NewPlan(verb=Verb.LEAVER, who=people, at=at, successor=successor, urgent=urgent)
-    _run(context, plan, yes, reference, reason, no_wait)
+    left_out = dict(part.split("=", 1) for part in leave_out if "=" in part)
+    if len(left_out) < len(leave_out):
+        raise InvalidInput(
+            "A step is left out with a reason.",
+            place="leave-out",
+            remedy="For example: --leave-out 'crew-rosters/free_seat/Rosters planner=handed on'.",
+        )
+    plan = wl.NewPlan(
+        verb=Verb.LEAVER,
+        who=people,
+        at=at,
+        successor=successor,
+        urgent=urgent or confidential,
+        confidential=confidential,
+        last_day=last_day,
+        contract_ends=contract_ends,
+        left_out=left_out,
+    )
+    sys.exit(
+        carry_out(
+            context,
+            plan,
+            yes=yes,
+            reference=reference,
+            reason=reason,
+            wait=not no_wait,
+            override=override,
+        )
+    )
 
 
 @click.command()
@@ -192,4 +266,65 @@ def absence(
 ) -> None:
     """Suspend WHO for a time; everything is kept."""
     plan = wl.NewPlan(verb=Verb.ABSENCE, who=list(who), at=at, until=until)
+    _run(context, plan, yes, reference, reason, no_wait)
+
+
+@click.command()
+@click.argument("who")
+@click.option("--login", default="", help="The new login; ? for the one that the rules suggest.")
+@click.option("--given", default="")
+@click.option("--family", default="")
+@click.option("--display-name", default="")
+@click.option("--mail", default="")
+@click.option("--at", default="", help="When. Now if left out.")
+@confirming
+@pass_context
+def rename(
+    context: Context,
+    who: str,
+    login: str,
+    given: str,
+    family: str,
+    display_name: str,
+    mail: str,
+    at: str,
+    yes: bool,
+    reference: str,
+    reason: str,
+    no_wait: bool,
+) -> None:
+    """Give WHO a new name; the old login stays an alias for as long as the rules say."""
+    if login == "?":
+        person = context.client().people.show(who)
+        names = (given or person.given_name, family or person.family_name)
+        login = _suggested(context, *names, person.employee_number, person.department)
+    changes = {
+        "user_name": login,
+        "given_name": given,
+        "family_name": family,
+        "display_name": display_name,
+        "mail": mail,
+    }
+    plan = wl.NewPlan(
+        verb=Verb.RENAME, who=[who], at=at, changes={k: v for k, v in changes.items() if v}
+    )
+    _run(context, plan, yes, reference, reason, no_wait)
+
+
+@click.command()
+@click.argument("who", nargs=-1, required=True)
+@click.option("--until", required=True, help="The new last day.")
+@confirming
+@pass_context
+def extend(
+    context: Context,
+    who: tuple[str, ...],
+    until: str,
+    yes: bool,
+    reference: str,
+    reason: str,
+    no_wait: bool,
+) -> None:
+    """Let a fixed term of WHO go on; after its end, everything is brought back."""
+    plan = wl.NewPlan(verb=Verb.EXTENSION, who=list(who), until=until)
     _run(context, plan, yes, reference, reason, no_wait)

@@ -7,7 +7,8 @@ from collections.abc import Iterator, Mapping, Sequence
 from types import TracebackType
 from typing import Any
 
-from yugum.client.http import Http, every
+from yugum.client.http import Http, Noun, every
+from yugum.client.rules import Approvals, Credentials, Mails, Names, Roles, Rules
 from yugum.core.applications import Trust
 from yugum.errors import Conflict
 from yugum.wire import dockets as wd
@@ -15,17 +16,12 @@ from yugum.wire import nouns as wn
 from yugum.wire import people as wp
 from yugum.wire import plans as wl
 from yugum.wire.common import Page
-from yugum.wire.rules import RulesDocument
 
-ENDED = ("done", "cancelled", "superseded")
-
-
-class _Noun:
-    def __init__(self, http: Http) -> None:
-        self._http = http
+ENDED = ("done", "cancelled", "superseded", "awaiting")
+"""States in which nothing more happens by itself; one that awaits needs somebody's agreement."""
 
 
-class People(_Noun):
+class People(Noun):
     def page(self, **choices: Any) -> Page[wp.PersonRow]:
         """A page; choices are ``q``, ``filter``, ``state``, ``cursor`` and ``limit``."""
         return self._http.page(wp.PersonRow, "/people", **choices)
@@ -56,6 +52,12 @@ class People(_Noun):
         ).json()
         return changed
 
+    def merge(self, who: str, other: str, reason: str = "") -> dict[str, str]:
+        """Make one person of two who are the same; ``other`` goes."""
+        body = wp.MergePeople(other=other, reason=reason)
+        merged: dict[str, str] = self._http.send("POST", f"/people/{who}/merge", body=body).json()
+        return merged
+
     def decisions(self, who: str) -> list[wp.DecisionLine]:
         return list(
             every(
@@ -66,7 +68,7 @@ class People(_Noun):
         )
 
 
-class Decisions(_Noun):
+class Decisions(Noun):
     def make(self, decision: wn.NewDecision) -> wn.DecisionView:
         return self._http.model(wn.DecisionView, "POST", "/decisions", body=decision)
 
@@ -74,7 +76,7 @@ class Decisions(_Noun):
         return self._http.model(wn.DecisionView, "DELETE", f"/decisions/{decision_id}")
 
 
-class Plans(_Noun):
+class Plans(Noun):
     def make(self, plan: wl.NewPlan) -> wl.BatchView:
         return self._http.model(wl.BatchView, "POST", "/plans", body=plan)
 
@@ -82,14 +84,34 @@ class Plans(_Noun):
         return self._http.model(wl.BatchView, "GET", f"/plans/{batch_id}")
 
     def confirm(
-        self, batch: wl.BatchView, *, reference: str = "", reason: str = ""
+        self,
+        batch: wl.BatchView,
+        *,
+        reference: str = "",
+        reason: str = "",
+        typed: str = "",
+        override: str = "",
     ) -> list[wl.ConfirmedDocket]:
-        body = wl.Confirm(digest=batch.digest, reference=reference, reason=reason)
+        body = wl.Confirm(
+            digest=batch.digest, reference=reference, reason=reason, typed=typed, override=override
+        )
         path = f"/plans/{batch.id}/confirm"
         return self._http.model(wl.Confirmed, "POST", path, body=body).dockets
 
+    def prepared(self) -> list[wl.Prepared]:
+        """What you keep in confidence."""
+        return self._http.models(wl.Prepared, "/plans")
 
-class Dockets(_Noun):
+    def fire(
+        self, batch_id: str, *, reference: str = "", reason: str = ""
+    ) -> list[wl.ConfirmedDocket]:
+        """Carry out at once what was prepared in confidence."""
+        body = wl.Fire(reference=reference, reason=reason)
+        path = f"/plans/{batch_id}/fire"
+        return self._http.model(wl.Confirmed, "POST", path, body=body).dockets
+
+
+class Dockets(Noun):
     def page(self, **choices: Any) -> Page[wd.DocketRow]:
         """A page; choices are ``state``, ``verb``, ``who``, ``batch``, ``stuck``, ``cursor``."""
         return self._http.page(wd.DocketRow, "/dockets", **choices)
@@ -99,6 +121,15 @@ class Dockets(_Noun):
 
     def show(self, name: str) -> wd.DocketView:
         return self._http.model(wd.DocketView, "GET", f"/dockets/{name}")
+
+    def record(self, name: str, form: str = "json", *, batch: bool = False) -> str:
+        """Everything a docket changed, as text in a form: json, csv or html."""
+        params = {"form": form, "batch": batch}
+        return str(self._http.send("GET", f"/dockets/{name}/record", params=params).text)
+
+    def tell(self, name: str) -> wd.DocketView:
+        """Send the notices that were withheld while a docket was confidential."""
+        return self._http.model(wd.DocketView, "POST", f"/dockets/{name}/tell")
 
     def cancel(self, name: str, reason: str = "") -> wd.DocketView:
         body = wd.Cancel(reason=reason)
@@ -133,7 +164,9 @@ def at_rest(view: wd.DocketView) -> bool:
 
     It has ended, has not begun, or each account's first open step waits for somebody.
     """
-    if view.state in ENDED or (view.state == "scheduled" and not view.steps):
+    if view.state in ENDED or (
+        view.state == "scheduled" and not view.steps and not view.begins_now
+    ):
         return True
     if view.state != "running":
         return False
@@ -146,7 +179,7 @@ def at_rest(view: wd.DocketView) -> bool:
     )
 
 
-class Applications(_Noun):
+class Applications(Noun):
     def all(self) -> list[wn.ApplicationRow]:
         return self._http.models(wn.ApplicationRow, "/applications")
 
@@ -185,7 +218,7 @@ class Applications(_Noun):
         )
 
 
-class Accounts(_Noun):
+class Accounts(Noun):
     def page(self, **choices: Any) -> Page[wn.AccountRow]:
         return self._http.page(wn.AccountRow, "/accounts", **choices)
 
@@ -214,7 +247,7 @@ class Accounts(_Noun):
         return self._http.model(wn.OpenedCredential, "POST", "/credentials/open", body=body)
 
 
-class Seats(_Noun):
+class Seats(Noun):
     def all(self) -> list[wn.PoolRow]:
         return self._http.models(wn.PoolRow, "/seats")
 
@@ -226,24 +259,7 @@ class Seats(_Noun):
         return list(every(lambda c: self._http.page(wn.SeatHolder, path, cursor=c, limit=200)))
 
 
-class Rules(_Noun):
-    def show(self) -> wn.RulesView:
-        return self._http.model(wn.RulesView, "GET", "/rules")
-
-    def versions(self) -> list[wn.RulesVersion]:
-        return list(every(lambda c: self._http.page(wn.RulesVersion, "/rules/versions", cursor=c)))
-
-    def adopt(self, document: RulesDocument, note: str = "") -> wn.RulesView:
-        body = wn.AdoptRules(document=document, note=note)
-        return self._http.model(wn.RulesView, "POST", "/rules", body=body)
-
-
-class Roles(_Noun):
-    def all(self) -> list[wn.RoleView]:
-        return self._http.models(wn.RoleView, "/roles")
-
-
-class Findings(_Noun):
+class Findings(Noun):
     def all(self, kind: str = "") -> Iterator[wn.Finding]:
         return every(
             lambda c: self._http.page(wn.Finding, "/findings", kind=kind, cursor=c, limit=200)
@@ -266,7 +282,7 @@ class Findings(_Noun):
         return self._http.model(wn.Decided, "POST", f"/findings/outside/{deviation_id}/revert")
 
 
-class Tasks(_Noun):
+class Tasks(Noun):
     def all(self, **choices: Any) -> Iterator[wn.TaskRow]:
         """Tasks; choices are ``state`` and ``application``."""
         return every(lambda c: self._http.page(wn.TaskRow, "/tasks", cursor=c, **choices))
@@ -280,7 +296,7 @@ class Tasks(_Noun):
         return self._http.model(wn.TaskState, "POST", f"/tasks/{task_id}/refuse", body=body)
 
 
-class Audit(_Noun):
+class Audit(Noun):
     def page(self, **choices: Any) -> Page[wn.AuditEvent]:
         return self._http.page(wn.AuditEvent, "/audit", **choices)
 
@@ -289,7 +305,7 @@ class Audit(_Noun):
         return self._http.stream_lines("/audit/export")
 
 
-class Operators(_Noun):
+class Operators(Noun):
     def all(self) -> list[wn.OperatorRow]:
         return list(every(lambda c: self._http.page(wn.OperatorRow, "/operators", cursor=c)))
 
@@ -304,7 +320,7 @@ class Operators(_Noun):
         return self._http.model(wn.OperatorLink, "POST", f"/operators/{login}/link")
 
 
-class Tokens(_Noun):
+class Tokens(Noun):
     def all(self) -> list[wn.TokenRow]:
         return self._http.models(wn.TokenRow, "/tokens")
 
@@ -315,7 +331,7 @@ class Tokens(_Noun):
         self._http.send("DELETE", f"/tokens/{token_id}")
 
 
-class Clock(_Noun):
+class Clock(Noun):
     def show(self) -> wn.ClockView:
         return self._http.model(wn.ClockView, "GET", "/clock")
 
@@ -346,6 +362,10 @@ class Client:
         self.seats = Seats(self._http)
         self.rules = Rules(self._http)
         self.roles = Roles(self._http)
+        self.names = Names(self._http)
+        self.approvals = Approvals(self._http)
+        self.mails = Mails(self._http)
+        self.credentials = Credentials(self._http)
         self.findings = Findings(self._http)
         self.tasks = Tasks(self._http)
         self.audit = Audit(self._http)
@@ -356,6 +376,25 @@ class Client:
     def day(self) -> wn.DaySheet:
         """The day sheet."""
         return self._http.model(wn.DaySheet, "GET", "/day")
+
+    def last_call(self, *, application: str = "", days: int = 3650) -> list[wn.LastCall]:
+        """What can still be brought back, what is lost first at the top."""
+        params = {"application": application, "days": days}
+        return list(
+            every(
+                lambda c: self._http.page(wn.LastCall, "/last-call", cursor=c, limit=200, **params)
+            )
+        )
+
+    def hold(self, application_id: str, reason: str, ends: str = "") -> wn.DecisionView:
+        """Nothing of an application is deleted or purged while this lasts."""
+        body = wn.HoldRequest(reason=reason, ends=ends)
+        path = f"/applications/{application_id}/hold"
+        return self._http.model(wn.DecisionView, "POST", path, body=body)
+
+    def cut_off_sheet(self, who: Sequence[str]) -> str:
+        """A page to print beforehand: what to close by hand while Yugum is down."""
+        return str(self._http.send("GET", "/cut-off-sheet", params={"who": list(who)}).text)
 
     def status(self, *, check: bool = False) -> wn.Status:
         """Health; with ``check`` every application is asked now."""

@@ -129,3 +129,10 @@ def _error(response: httpx.Response) -> errors.YugumError:
         return errors.Throttled(detail, retry_after=wait, remedy=remedy)
     kind = KINDS.get(code, errors.YugumError)
     return kind(detail, remedy=remedy, place=place)
+
+
+class Noun:
+    """One noun of the service."""
+
+    def __init__(self, http: Http) -> None:
+        self._http = http

@@ -45,6 +45,10 @@ class Action(StrEnum):
     PARK = "park"
     RESTORE = "restore"
     PURGE = "purge"
+    ARCHIVE = "archive"
+    REOPEN = "reopen"
+    RENAME = "rename"
+    RUN = "run"
 
 
 ADDING = frozenset(
@@ -55,6 +59,7 @@ ADDING = frozenset(
         Action.GRANT,
         Action.TAKE_SEAT,
         Action.SET_CREDENTIAL,
+        Action.RUN,
     }
 )
 """What may be done in an application that is trusted to be added to."""
@@ -66,6 +71,7 @@ TAKING = frozenset(
         Action.TRANSFER,
         Action.DELETE,
         Action.PARK,
+        Action.ARCHIVE,
         Action.PURGE,
     }
 )
@@ -115,6 +121,16 @@ ACTIONS: Mapping[Action, ActionSpec] = {
     Action.SET: ActionSpec(
         Phase.RECLAIM, Settle.OBSERVABLE, Capability.SETTINGS, Action.SET, "set"
     ),
+    Action.ARCHIVE: ActionSpec(
+        Phase.CLOSE, Settle.OBSERVABLE, Capability.ARCHIVE, Action.REOPEN, "archived"
+    ),
+    Action.REOPEN: ActionSpec(
+        Phase.ACCOUNT, Settle.OBSERVABLE, Capability.ARCHIVE, Action.ARCHIVE, "reopened"
+    ),
+    Action.RENAME: ActionSpec(
+        Phase.ACCOUNT, Settle.OBSERVABLE, Capability.RENAME, Action.RENAME, "renamed"
+    ),
+    Action.RUN: ActionSpec(Phase.ACCESS, Settle.OBSERVABLE, Capability.RUN, Action.RUN, "run"),
     Action.TRANSFER: ActionSpec(
         Phase.HAND_OVER, Settle.OBSERVABLE, Capability.ASSETS, Action.TRANSFER, "handed over"
     ),

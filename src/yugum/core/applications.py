@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from dataclasses import dataclass, field
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field, fields, replace
 from enum import StrEnum
+from typing import Any
 
 
 class Capability(StrEnum):
@@ -21,6 +22,9 @@ class Capability(StrEnum):
     DELETE = "delete"
     RESTORE = "restore"
     PURGE = "purge"
+    ARCHIVE = "archive"
+    RENAME = "rename"
+    RUN = "run"
 
 
 class Deletion(StrEnum):
@@ -50,6 +54,16 @@ class CredentialRule(StrEnum):
     KEPT = "kept"
 
 
+ENUMS: Mapping[str, Callable[[Any], Any]] = {
+    "deletion": Deletion,
+    "seat_at_suspension": SeatRule,
+    "seat_at_deletion": SeatRule,
+    "seat_at_restore": SeatReturn,
+    "credential_on_resume": CredentialRule,
+}
+"""The fields of a profile that are one of a few words."""
+
+
 class Trust(StrEnum):
     """What Yugum may do in an application: nothing, create and grant, or everything."""
 
@@ -65,7 +79,8 @@ class Profile:
     ``standard_settings`` are what an account in use has, ``leaver_settings`` what a leaver's gets;
     in a value, ``{date}`` stands for the day and ``{name}`` for the person. ``calls_per_second``
     goes for all workers together, ``ceiling_per_hour`` for steps that take something away, cut-offs
-    apart; 0 sets no limit.
+    apart; 0 sets no limit. A joiner's account is made ``prepare_days`` before the first day, closed
+    until then. ``alias_setting`` names the setting that holds further logins.
     """
 
     deletion: Deletion = Deletion.RECOVERABLE
@@ -77,6 +92,11 @@ class Profile:
     credential_on_resume: CredentialRule = CredentialRule.NEW
     never_returns: tuple[str, ...] = ("sessions", "keys")
     password_length: int = 20
+    password_needs: tuple[str, ...] = ("upper", "lower", "digit")
+    login_length: int = 64
+    prepare_days: int = 0
+    alias_setting: str = ""
+    admin_group: str = ""
     primary_group: str = ""
     calls_per_second: float = 0.0
     read_every_hours: float = 0.0
@@ -93,12 +113,26 @@ class Application:
     name: str
     kind: str
     profile: Profile = field(default_factory=Profile)
-    capabilities: frozenset[Capability] = frozenset(Capability)
+    capabilities: frozenset[Capability] = frozenset(Capability) - {Capability.RUN}
     contact: str = ""
+    owner: str = ""
     trust: Trust = Trust.FULL
 
     def can(self, capability: Capability) -> bool:
         return capability in self.capabilities
+
+
+def under_rules(application: Application, said: Mapping[str, Any]) -> Application:
+    """The application with what the rules say of it over its own profile."""
+    if not said:
+        return application
+    names = {f.name for f in fields(Profile)}
+    values: dict[str, Any] = {}
+    for name, value in said.items():
+        if name in names:
+            kind = ENUMS.get(name, tuple if isinstance(value, list) else None)
+            values[name] = kind(value) if kind else value
+    return replace(application, profile=replace(application.profile, **values))
 
 
 def effective_deletion(application: Application) -> Deletion:

@@ -107,6 +107,20 @@ def matches(condition: Condition, values: Values) -> bool:
             return any(matches(term, values) for term in terms)
 
 
+def compared_in(condition: Condition) -> Iterator[str]:
+    """The attributes whose values the condition compares, not those it only asks to be there."""
+    match condition:
+        case Compare(attribute, _, _):
+            yield attribute
+        case Present(_):
+            return
+        case Not(term):
+            yield from compared_in(term)
+        case And(terms) | Or(terms):
+            for term in terms:
+                yield from compared_in(term)
+
+
 def attributes_of(condition: Condition) -> Iterator[str]:
     """Every attribute the condition reads, in order, repeated as written."""
     match condition:

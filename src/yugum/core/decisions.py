@@ -14,14 +14,17 @@ class DecisionKind(StrEnum):
     DENY = "deny"
     SUCCESSOR = "successor"
     HOLD = "hold"
+    ROLE = "role"
+    SUSPEND = "suspend"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Decision:
     """Something an operator settled for one subject.
 
-    ``payload`` by kind: grant and deny ``{application, kind, item}``; successor ``{person}``;
-    hold ``{}``.
+    ``payload`` by kind: grant and deny ``{application, kind, item}`` (of a setting with
+    ``value``); suspend ``{application}``, closed whatever the rules give; role ``{role}``, held whatever its condition says; successor ``{person}``; hold
+    ``{}``.
     """
 
     id: str
@@ -40,6 +43,28 @@ def in_force(decisions: Iterable[Decision], at: datetime) -> list[Decision]:
         for d in decisions
         if (d.starts is None or d.starts <= at) and (d.ends is None or at < d.ends)
     ]
+
+
+def decision_document(decision: Decision) -> dict[str, Any]:
+    """The decision as JSON can carry it."""
+    return {
+        "id": decision.id,
+        "subject_id": decision.subject_id,
+        "kind": decision.kind.value,
+        "payload": dict(decision.payload),
+        "author": decision.author,
+        "reason": decision.reason,
+        "starts": decision.starts.isoformat() if decision.starts else None,
+        "ends": decision.ends.isoformat() if decision.ends else None,
+    }
+
+
+def decision_from(document: Mapping[str, Any]) -> Decision:
+    """The decision that `decision_document` wrote."""
+    moments = {
+        k: datetime.fromisoformat(document[k]) if document[k] else None for k in ("starts", "ends")
+    }
+    return Decision(**{**document, **moments, "kind": DecisionKind(document["kind"])})
 
 
 class OriginKind(StrEnum):

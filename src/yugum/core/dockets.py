@@ -13,6 +13,7 @@ from yugum.core.decisions import Origin
 
 
 class DocketState(StrEnum):
+    AWAITING = "awaiting"
     SCHEDULED = "scheduled"
     RUNNING = "running"
     DONE = "done"
@@ -42,11 +43,14 @@ class Verb(StrEnum):
     RETURNER = "returner"
     ABSENCE = "absence"
     UNDO = "undo"
-    RESTORE = "restore"
     CLOSE = "close"
     PURGE = "purge"
     RECHECK = "recheck"
     REVERT = "revert"
+    RENAME = "rename"
+    EXTENSION = "extension"
+    CREDENTIAL = "credential"
+    ACCOUNT = "account"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

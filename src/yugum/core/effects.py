@@ -41,11 +41,20 @@ def fulfilled(
             return seen is None or item not in (seen.seats or ())
         case Action.SET:
             return seen is None or seen.settings.get(item, "") == arguments.get("value", "")
+        case Action.RENAME:
+            return seen is None or seen.login == item
+        case Action.RUN:
+            ran = seen is not None and seen.settings.get(item) == arguments.get("run")
+            return ran is not bool(arguments.get("back"))
         case Action.TRANSFER:
             assets = seen.assets if seen is not None else ()
             return assets is not None and not any(a.kind == item for a in assets)
         case Action.DELETE | Action.PARK:
             return seen is None or seen.state in GONE
+        case Action.ARCHIVE:
+            return seen is None or seen.state is AccountState.ARCHIVED
+        case Action.REOPEN:
+            return seen is not None and seen.state is AccountState.SUSPENDED
         case Action.RESTORE:
             return seen is not None and seen.state not in GONE
         case Action.PURGE:
@@ -65,6 +74,10 @@ def facet(action: Action, item: str, seen: Observed | None) -> dict[str, Any]:
             return {"seat": item, "held": item in (seen.seats or ())}
         case Action.SET:
             return {"setting": item, "value": seen.settings.get(item, "")}
+        case Action.RENAME:
+            return {"login": seen.login}
+        case Action.RUN:
+            return {"step": item, "run": seen.settings.get(item, "")}
         case Action.TRANSFER:
             owned = [a for a in seen.assets or () if a.kind == item]
             return {"kind": item, "owned": len(owned)}
@@ -88,6 +101,10 @@ def describe(before: Mapping[str, Any], after: Mapping[str, Any]) -> str:
     def side(shown: Mapping[str, Any]) -> str:
         if "held" in shown:
             return "held" if shown["held"] else "not held"
+        if "login" in shown:
+            return str(shown["login"])
+        if "step" in shown:
+            return "run" if shown["run"] else "not run"
         if "setting" in shown:
             return str(shown["value"]) or "nothing"
         if "owned" in shown:

@@ -2,19 +2,21 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from yugum.core.accounts import AccountKind, AccountState
+from yugum.core.applications import Application, Capability
 from yugum.core.decisions import DecisionKind, OriginKind, in_force
+from yugum.core.desired import Subject, World, desired, prepared_from
 from yugum.core.people import PersonState, start_moment, state_at
-from yugum.core.planning import Subject, World, desired
 from yugum.core.windows import close_due
 
 
 @dataclass(frozen=True, slots=True)
 class Owed:
-    """``kind`` is close, purge or recheck; ``account_id`` is "" when it is about the person."""
+    """``kind`` is close, purge, recheck or remind; ``account_id`` is "" when it is about the person."""
 
     account_id: str
     kind: str
@@ -31,15 +33,18 @@ def owed(subject: Subject, world: World, at: datetime) -> tuple[Owed, ...]:
     before its window can run out.
     """
     result: list[Owed] = []
-    holds = [d for d in in_force(subject.decisions, at) if d.kind is DecisionKind.HOLD]
-    endless = any(d.ends is None for d in holds)
-    free_from = max((d.ends for d in holds if d.ends is not None), default=at)
+    own = [d for d in in_force(subject.decisions, at) if d.kind is DecisionKind.HOLD]
     wanted = desired(subject, world.rules, at)
     left = state_at(subject.person, at) is PersonState.LEFT
     for account in subject.accounts:
         application = world.applications.get(account.application_id)
         if application is None or account.kind is not AccountKind.PERSON:
             continue
+        if application.can(Capability.RUN):
+            continue
+        holds = [*own, *in_force(world.holds.get(application.id, ()), at)]
+        endless = any(d.ends is None for d in holds)
+        free_from = max((d.ends for d in holds if d.ends is not None), default=at)
         if account.state is AccountState.DELETED and account.recoverable_until is not None:
             if holds and account.recoverable_until > at:
                 result.append(Owed(account.id, "purge", at, "a hold brings it back first"))
@@ -62,11 +67,28 @@ def owed(subject: Subject, world: World, at: datetime) -> tuple[Owed, ...]:
         if due <= at:
             due = at + timedelta(days=application.profile.close_after_days)
         result.append(Owed(account.id, "close", due, "closes after the access ended"))
-    result.extend(Owed("", "recheck", moment, basis) for moment, basis in _turns(subject, at))
+    given = [world.applications[a] for a in wanted if a in world.applications]
+    result.extend(
+        Owed("", "recheck", moment, basis) for moment, basis in _turns(subject, given, at)
+    )
+    result.extend(_reminders(subject, world, at))
     return tuple(result)
 
 
-def _turns(subject: Subject, at: datetime) -> list[tuple[datetime, str]]:
+def _reminders(subject: Subject, world: World, at: datetime) -> list[Owed]:
+    """The next moment at which the manager is reminded of a fixed term's end."""
+    person = subject.person
+    if person.contract_ends is None or person.access_ends is None:
+        return []
+    days = world.rules.procedure("extension").remind_days
+    moments = sorted(person.access_ends - timedelta(days=d) for d in days)
+    ahead = [m for m in moments if m > at]
+    return [Owed("", "remind", ahead[0], f"the term ends {person.contract_ends}")] if ahead else []
+
+
+def _turns(
+    subject: Subject, given: Iterable[Application], at: datetime
+) -> list[tuple[datetime, str]]:
     """Moments at which the person's own dates change what is due, the next one first."""
     person = subject.person
     moments = [
@@ -75,6 +97,8 @@ def _turns(subject: Subject, at: datetime) -> list[tuple[datetime, str]]:
         (person.absent_from, "absence begins"),
         (person.absent_until, "absence ends"),
     ]
+    moments += [(prepared_from(person, a), "accounts are prepared") for a in given]
+    moments += [(d.starts, "a decision begins") for d in subject.decisions]
     moments += [(d.ends, "a decision ends") for d in subject.decisions]
     ahead = [(moment, basis) for moment, basis in moments if moment is not None and moment > at]
     return sorted(ahead)[:1]

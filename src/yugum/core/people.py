@@ -40,6 +40,7 @@ class Person:
     site: str = ""
     manager_id: str | None = None
     time_zone: str = "UTC"
+    mail: str = ""
     outside_mail: str = ""
     starts: date | None = None
     last_working_day: date | None = None
@@ -63,6 +64,7 @@ FILTER_ATTRIBUTES: Mapping[str, str] = {
     "title": "title",
     "site": "site",
     "manager": "manager_id",
+    "mail": "mail",
     "starts": "starts",
     "lastWorkingDay": "last_working_day",
     "accessEnds": "access_ends",

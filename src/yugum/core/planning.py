@@ -7,199 +7,39 @@ gave is taken away by a rule; the ledger knows the origin of everything held.
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, field, replace
-from datetime import datetime
+from datetime import date, datetime
 
 from yugum.core.accounts import Account, AccountKind, AccountState, HoldingKind, is_open
-from yugum.core.actions import ADDING, Action, Phase
-from yugum.core.applications import (
-    Application,
-    Capability,
-    CredentialRule,
-    Deletion,
-    SeatReturn,
-    Trust,
-    effective_deletion,
-)
-from yugum.core.decisions import (
-    FOUND,
-    Decision,
-    DecisionKind,
-    Ledger,
-    Origin,
-    OriginKind,
-    in_force,
-)
-from yugum.core.people import Person, PersonState, folded, full_name, state_at
-from yugum.core.plans import Caution, Plan, PlannedStep, in_order
-from yugum.core.roles import Rules
-from yugum.core.seats import Pool
-from yugum.core.summaries import plural, summarise
+from yugum.core.actions import Action, Phase
+from yugum.core.applications import Application, Capability, CredentialRule, SeatReturn
+from yugum.core.conditions import matches
+from yugum.core.decisions import Decision, DecisionKind, Origin, OriginKind, in_force
+from yugum.core.desired import Subject, Wanted, World, desired, prepared_from
+from yugum.core.drafts import Draft
+from yugum.core.people import Person, PersonState, as_text, folded, full_name, state_at
+from yugum.core.plans import Plan
+from yugum.core.summaries import plural
 from yugum.core.windows import can_come_back
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Successor:
-    """Who takes over, and the accounts in which things can be received."""
-
-    person: Person
-    accounts: Mapping[str, Account] = field(default_factory=dict)
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Subject:
-    """What a plan is about, with all that is known of it.
-
-    An account that is nobody's is one too, with ``is_person`` False: no rule gives it anything.
-    """
-
-    person: Person
-    accounts: tuple[Account, ...] = ()
-    ledger: Ledger = field(default_factory=dict)
-    decisions: tuple[Decision, ...] = ()
-    successor: Successor | None = None
-    is_person: bool = True
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class World:
-    """What is the same for every subject of a batch."""
-
-    applications: Mapping[str, Application]
-    rules: Rules
-    pools: Mapping[tuple[str, str], Pool] = field(default_factory=dict)
-
-
-@dataclass(frozen=True, slots=True)
-class Wanted:
-    """What should be held in one application, each with its origin and reason."""
-
-    account: tuple[Origin, str] | None
-    entitlements: Mapping[str, tuple[Origin, str]]
-    seats: Mapping[str, tuple[Origin, str]]
-
-
-def desired(subject: Subject, rules: Rules, at: datetime) -> dict[str, Wanted]:
-    """What the person should have in each application at a moment.
-
-    Nothing for somebody who is expected or has left; an absent person keeps everything.
-    """
-    if not subject.is_person:
-        return {}
-    if state_at(subject.person, at) in (PersonState.LEFT, PersonState.EXPECTED):
-        return {}
-    collected: dict[str, dict[str, dict[str, tuple[Origin, str]]]] = {}
-
-    def give(application: str, kind: str, item: str, origin: Origin, reason: str) -> None:
-        kinds = collected.setdefault(application, {"account": {}, "entitlement": {}, "seat": {}})
-        kinds[kind].setdefault(item, (origin, reason))
-        kinds["account"].setdefault("", (origin, reason))
-
-    for role in rules.roles_of(folded(subject.person)):
-        for given in role.gives:
-            origin = Origin(OriginKind.ROLE, role.name)
-            give(given.application_id, given.kind, given.item, origin, f"role {role.name}")
-    for decision in in_force(subject.decisions, at):
-        payload = decision.payload
-        if decision.kind is DecisionKind.GRANT:
-            origin = Origin(OriginKind.DECISION, decision.id)
-            reason = f"exception: {decision.reason}"
-            give(payload["application"], payload["kind"], payload["item"], origin, reason)
-    for decision in in_force(subject.decisions, at):
-        payload = decision.payload
-        if decision.kind is DecisionKind.DENY and payload["application"] in collected:
-            collected[payload["application"]][payload["kind"]].pop(payload["item"], None)
-    return {
-        application: Wanted(kinds["account"].get(""), kinds["entitlement"], kinds["seat"])
-        for application, kinds in collected.items()
-    }
-
-
-@dataclass(slots=True)
-class Draft:
-    """A plan in the making."""
-
-    subject: Subject
-    world: World
-    at: datetime
-    steps: list[PlannedStep] = field(default_factory=list)
-    cautions: list[Caution] = field(default_factory=list)
-    stays: list[dict[str, str]] = field(default_factory=list)
-    withheld: dict[str, set[Action]] = field(default_factory=dict)
-
-    def add(
-        self,
-        application: Application,
-        account: Account | None,
-        action: Action,
-        before: str,
-        after: str,
-        reason: str,
-        *,
-        item: str = "",
-        arguments: Mapping[str, object] | None = None,
-        origin: Origin | None = None,
-        phase: Phase | None = None,
-    ) -> None:
-        if application.trust is Trust.WATCH or (
-            application.trust is Trust.ADD and action not in ADDING
-        ):
-            self.withheld.setdefault(application.id, set()).add(action)
-            return
-        self.steps.append(
-            PlannedStep(
-                application_id=application.id,
-                account_id=account.id if account else "",
-                action=action,
-                item=item,
-                arguments=arguments or {},
-                before=before,
-                after=after,
-                reason=reason,
-                origin=origin,
-                phase=phase,
-            )
-        )
-
-    def warn(self, code: str, text: str, blocks: str = "") -> None:
-        caution = Caution(code, text, blocks)
-        if caution not in self.cautions:
-            self.cautions.append(caution)
-
-    def tell_withheld(self) -> None:
-        """Say what is not done because the application is not trusted that far."""
-        for application_id, actions in sorted(self.withheld.items()):
-            application = self.world.applications[application_id]
-            may = "only watched" if application.trust is Trust.WATCH else "only added to"
-            words = ", ".join(sorted(a.value.replace("_", " ") for a in actions))
-            self.warn(
-                "not-trusted",
-                f"{application.name} is {may}: left to its own administrators are {words}.",
-                "trust",
-            )
-
-    def origin_of(self, account: Account, kind: str, item: str) -> Origin:
-        return self.subject.ledger.get((account.id, kind, item), FOUND)
-
-    def finish(self, verb: str) -> Plan:
-        steps = in_order(self.steps)
-        self.tell_withheld()
-        plan = Plan(
-            subject_id=self.subject.person.id,
-            verb=verb,
-            steps=steps,
-            cautions=tuple(self.cautions),
-            stays=tuple(self.stays),
-        )
-        return replace(plan, summary=summarise(plan, self.world.applications))
 
 
 def plan_subject(subject: Subject, world: World, at: datetime, verb: str) -> Plan:
     """The steps that lead from what is seen to what the person should have at a moment."""
+    return draft_subject(subject, world, at, verb).finish(verb)
+
+
+def draft_subject(subject: Subject, world: World, at: datetime, verb: str) -> Draft:
+    """`plan_subject` before it is finished, for verbs that add steps of their own."""
     draft = Draft(subject, world, at)
     state = state_at(subject.person, at)
     wanted = desired(subject, world.rules, at)
+    suspended = {
+        str(d.payload["application"]): d
+        for d in in_force(subject.decisions, at)
+        if d.kind is DecisionKind.SUSPEND
+    }
     for application_id, application in sorted(world.applications.items()):
+        if application.can(Capability.RUN):
+            continue
         mine = [
             a
             for a in subject.accounts
@@ -207,9 +47,14 @@ def plan_subject(subject: Subject, world: World, at: datetime, verb: str) -> Pla
         ]
         living = [a for a in mine if a.state is not AccountState.PURGED]
         want = wanted.get(application_id)
+        if application_id in suspended and state is not PersonState.LEFT:
+            _keep_suspended(draft, application, living, suspended[application_id])
+            continue
         if want is not None and want.account is not None:
             if state is PersonState.ABSENT:
                 _suspend_for_absence(draft, application, living)
+            elif state is PersonState.EXPECTED:
+                _prepare(draft, application, living, want)
             else:
                 _provide(draft, application, living, want)
             continue
@@ -217,11 +62,12 @@ def plan_subject(subject: Subject, world: World, at: datetime, verb: str) -> Pla
             given_by_rule = draft.origin_of(account, "account", "").kind is OriginKind.ROLE
             if state is PersonState.LEFT or given_by_rule:
                 reason = "has left" if state is PersonState.LEFT else "no role gives it any more"
-                _withdraw(draft, application, account, reason)
+                withdraw(draft, application, account, reason)
             elif state is PersonState.ABSENT:
                 _suspend_for_absence(draft, application, [account])
     _warn_of_missing_applications(draft, wanted)
-    return draft.finish(verb)
+    own_steps(draft, verb)
+    return draft
 
 
 def _warn_of_missing_applications(draft: Draft, wanted: Iterable[str]) -> None:
@@ -229,44 +75,120 @@ def _warn_of_missing_applications(draft: Draft, wanted: Iterable[str]) -> None:
         draft.warn("no-application", f"A role gives access to {application_id}, which is unknown.")
 
 
+def _keep_suspended(
+    draft: Draft, application: Application, accounts: list[Account], decision: Decision
+) -> None:
+    """Somebody settled that these stay closed; the rules do not open them."""
+    for account in accounts:
+        if is_open(account) and application.can(Capability.SUSPEND):
+            why = f"suspended by {decision.author}: {decision.reason}"
+            draft.add(application, account, Action.CUT_OFF, "active", "suspended", why)
+
+
 def _suspend_for_absence(draft: Draft, application: Application, accounts: list[Account]) -> None:
+    frees = draft.world.rules.absence_frees_seats
+    kept = "all but seats kept" if frees else "all kept"
     for account in accounts:
         if is_open(account):
             draft.add(
-                application, account, Action.CUT_OFF, "active", "suspended", "absent; all kept"
+                application, account, Action.CUT_OFF, "active", "suspended", f"absent; {kept}"
             )
+        for item in sorted(account.seats) if frees else ():
+            _take(draft, application, account, HoldingKind.SEAT, item, "absent")
+
+
+def _prepare(draft: Draft, application: Application, accounts: list[Account], want: Wanted) -> None:
+    """The account of somebody who is expected: made some days ahead, closed until the first day."""
+    account = best(accounts, draft.at)
+    person = draft.subject.person
+    if account is None:
+        begins = prepared_from(person, application)
+        if not application.profile.prepare_days or begins is None or draft.at < begins:
+            return
+        _create(draft, application, want, closed=True)
+    elif account.state is AccountState.ACTIVE:
+        if draft.origin_of(account, "account", "").kind is OriginKind.FOUND:
+            return
+        if application.can(Capability.SUSPEND):
+            until = f"suspended until {person.starts}"
+            draft.add(application, account, Action.CUT_OFF, "active", until, "has not begun yet")
+    elif account.state is AccountState.DELETED:
+        draft.add(application, account, Action.RESTORE, "deleted", "suspended", "is expected")
+    _holdings(draft, application, account, want)
 
 
 def _provide(draft: Draft, application: Application, accounts: list[Account], want: Wanted) -> None:
     """An account with what roles and decisions give; an existing one is used before a new one."""
-    assert want.account is not None
-    account = _best(accounts, draft.at)
-    origin, reason = want.account
+    account = best(accounts, draft.at)
     if account is None:
-        person = draft.subject.person
-        arguments = {
-            "login": person.user_name,
-            "display_name": full_name(person),
-            "given_name": person.given_name,
-            "family_name": person.family_name,
-            "settings": _settings(draft, application.profile.standard_settings),
-        }
-        draft.add(
-            application,
-            None,
-            Action.CREATE,
-            "no account",
-            "active",
-            reason,
-            arguments=arguments,
-            origin=origin,
-        )
+        _create(draft, application, want, closed=False)
         _credential(draft, application, None, "first sign-in")
     else:
         _bring_back(draft, application, account)
         _standard_again(draft, application, account)
+    _holdings(draft, application, account, want)
+
+
+def _create(draft: Draft, application: Application, want: Wanted, *, closed: bool) -> None:
+    assert want.account is not None
+    origin, reason = want.account
+    person = draft.subject.person
+    arguments: dict[str, object] = {
+        "login": person.user_name,
+        "display_name": full_name(person),
+        "given_name": person.given_name,
+        "family_name": person.family_name,
+        "settings": _settings(draft, application.profile.standard_settings),
+    }
+    if person.mail:
+        arguments["mail"] = person.mail
+    if closed and application.can(Capability.SUSPEND):
+        arguments["closed"] = True
+    after = f"suspended until {person.starts}" if closed else "active"
+    draft.add(
+        application,
+        None,
+        Action.CREATE,
+        "no account",
+        after,
+        reason,
+        arguments=arguments,
+        origin=origin,
+    )
+
+
+def _holdings(
+    draft: Draft, application: Application, account: Account | None, want: Wanted
+) -> None:
+    for text in want.kept_out:
+        draft.warn("excluded", f"{application.name}: {text}", "grant")
     _entitlements(draft, application, account, want)
     _seats(draft, application, account, want)
+    _role_settings(draft, application, account, want)
+
+
+def _role_settings(
+    draft: Draft, application: Application, account: Account | None, want: Wanted
+) -> None:
+    """Settings that roles and exceptions give; one that nothing gives any more goes back."""
+    if want.settings and not application.can(Capability.SETTINGS):
+        names = ", ".join(sorted(want.settings))
+        draft.warn("cannot-set", f"{application.name} has no settings; {names} stay as they are.")
+        return
+    for name, (value, origin, reason) in sorted(want.settings.items()):
+        plan_setting(draft, application, account, name, value, reason, Phase.ACCESS, origin)
+    if account is None:
+        return
+    standard = _settings(draft, application.profile.standard_settings)
+    for (owner, kind, name), origin in sorted(
+        draft.subject.ledger.items(), key=lambda entry: entry[0]
+    ):
+        if owner == account.id and kind == "setting" and name not in want.settings:
+            why = f"role {origin.name} no longer applies"
+            if origin.kind is OriginKind.DECISION:
+                why = "its time is over"
+            value = standard.get(name, "")
+            plan_setting(draft, application, account, name, value, why, Phase.ACCESS, origin)
 
 
 def _settings(draft: Draft, wanted: Mapping[str, str]) -> dict[str, str]:
@@ -281,14 +203,15 @@ def _settings(draft: Draft, wanted: Mapping[str, str]) -> dict[str, str]:
 def plan_setting(
     draft: Draft,
     application: Application,
-    account: Account,
+    account: Account | None,
     name: str,
     value: str,
     why: str,
     phase: Phase | None = None,
+    origin: Origin | None = None,
 ) -> None:
     """Set one setting of an account, where it is not so already."""
-    was = account.settings.get(name, "")
+    was = account.settings.get(name, "") if account else ""
     if was == value or not application.can(Capability.SETTINGS):
         return
     draft.add(
@@ -300,6 +223,7 @@ def plan_setting(
         why,
         item=name,
         arguments={"value": value, "was": was},
+        origin=origin,
         phase=phase,
     )
 
@@ -314,7 +238,8 @@ def _standard_again(draft: Draft, application: Application, account: Account) ->
             )
 
 
-def _best(accounts: list[Account], at: datetime) -> Account | None:
+def best(accounts: list[Account], at: datetime) -> Account | None:
+    """The account to use: an open one first, a deleted one only while it can come back."""
     order = {AccountState.ACTIVE: 0, AccountState.SUSPENDED: 1, AccountState.ARCHIVED: 2}
     usable = [a for a in accounts if a.state is not AccountState.DELETED or can_come_back(a, at)]
     return min(usable, key=lambda a: (order.get(a.state, 3), a.id), default=None)
@@ -327,6 +252,10 @@ def _bring_back(draft: Draft, application: Application, account: Account) -> Non
         until = account.recoverable_until
         before = f"deleted, back until {until:%-d %b %Y %H:%M} UTC" if until else "deleted"
         draft.add(application, account, Action.RESTORE, before, "suspended", "should have access")
+    if account.state is AccountState.ARCHIVED:
+        draft.add(
+            application, account, Action.REOPEN, "archived", "suspended", "should have access"
+        )
     draft.add(application, account, Action.RESUME, "suspended", "active", "should have access")
     if application.profile.credential_on_resume is CredentialRule.NEW:
         _credential(draft, application, account, "a new one after the cut-off")
@@ -457,13 +386,13 @@ def _take(
         )
 
 
-def _withdraw(draft: Draft, application: Application, account: Account, why: str) -> None:
+def withdraw(draft: Draft, application: Application, account: Account, why: str) -> None:
     """Cut off, hand over, reclaim; closing is an obligation of a later day."""
     if account.state in (AccountState.DELETED, AccountState.PURGED):
         return
     if is_open(account):
         if application.can(Capability.SUSPEND):
-            ways = _ways_in(application, account)
+            ways = ways_in(application, account)
             draft.add(
                 application,
                 account,
@@ -488,7 +417,8 @@ def _withdraw(draft: Draft, application: Application, account: Account, why: str
         _take(draft, application, account, HoldingKind.SEAT, item, why)
 
 
-def _ways_in(application: Application, account: Account) -> str:
+def ways_in(application: Application, account: Account) -> str:
+    """``, 2 sessions, 1 API key``: what a cut-off ends besides the password."""
     parts = []
     if account.sessions and application.can(Capability.SESSIONS):
         parts.append(plural(account.sessions, "session"))
@@ -541,66 +471,64 @@ def hand_over(draft: Draft, application: Application, account: Account, why: str
         )
 
 
-def plan_close(subject: Subject, world: World, account: Account, at: datetime) -> Plan:
-    """The closing of one account on its day, under the rules and holds of that day."""
-    draft = Draft(subject, world, at)
-    application = world.applications[account.application_id]
-    if not _still_unwanted(subject, world, account, at):
-        draft.warn("wanted-again", "The person should have this account again; it stays.", "close")
-    elif account.state in (AccountState.DELETED, AccountState.PURGED):
-        draft.warn("closed", "The account is closed already.", "close")
-    elif hold := _hold(subject, at):
-        draft.warn("held", f"On hold by {hold.author}: {hold.reason}", "close")
-    else:
-        _withdraw(draft, application, account, "has left")
-        blocked = {w.blocks for w in draft.cautions}
-        if "transfer" not in blocked:
-            _close(draft, application, account)
-    return draft.finish("close")
-
-
-def _close(draft: Draft, application: Application, account: Account) -> None:
-    deletion = effective_deletion(application)
-    before = account.state.value
-    reason = f"closes {application.profile.close_after_days} days after the access ended"
-    if deletion is Deletion.FINAL:
-        draft.add(application, account, Action.PURGE, before, "gone for good", reason)
-        return
-    action = Action.PARK if deletion is Deletion.PARK else Action.DELETE
-    days = application.profile.window_days
-    word = "parked" if action is Action.PARK else "deleted"
-    draft.add(application, account, action, before, f"{word}, back for {days} days", reason)
-
-
-def plan_purge(subject: Subject, world: World, account: Account, at: datetime) -> Plan:
-    """The end of a window: the account is gone, or made gone; a hold brings it back first."""
-    draft = Draft(subject, world, at)
-    application = world.applications[account.application_id]
-    if account.state is not AccountState.DELETED:
-        draft.warn("not-deleted", "The account is not deleted; nothing to purge.", "purge")
-    elif hold := _hold(subject, at):
-        if can_come_back(account, at):
-            draft.add(
-                application,
-                account,
-                Action.RESTORE,
-                "deleted",
-                "suspended",
-                f"on hold by {hold.author}: {hold.reason}",
+def own_steps(draft: Draft, verb: str) -> None:
+    """The organisation's own steps of a verb's procedure, each once for what caused it."""
+    person = draft.subject.person
+    values = folded(person)
+    for step in draft.world.rules.procedure(verb).steps:
+        application = draft.world.applications.get(step.application_id)
+        if application is None or not application.can(Capability.RUN):
+            draft.warn(
+                "no-own-step",
+                f"{step.name} cannot run: {step.application_id} is no web hook or script.",
+                "run",
             )
-        draft.warn("held", f"On hold by {hold.author}: {hold.reason}", "purge")
-    else:
-        draft.add(
-            application, account, Action.PURGE, "deleted", "gone for good", "the window is over"
+            continue
+        if not matches(step.when, values):
+            continue
+        account = next(
+            (a for a in draft.subject.accounts if a.application_id == application.id), None
         )
-    return draft.finish("purge")
+        run = f"{verb}:{as_text(_anchor(person, verb, draft.at))}"
+        if account is not None and account.settings.get(step.name) == run:
+            continue
+        draft.add(
+            application,
+            account,
+            Action.RUN,
+            "not run",
+            "run",
+            f"step of the {verb} procedure",
+            item=step.name,
+            arguments={
+                "run": run,
+                "verb": verb,
+                "login": person.user_name,
+                "person": {k: as_text(getattr(person, f)) for k, f in TOLD.items()},
+                "undo": step.undo,
+            },
+            phase=Phase(step.phase.replace("_", " ")),
+        )
 
 
-def _hold(subject: Subject, at: datetime) -> Decision | None:
-    holds = [d for d in in_force(subject.decisions, at) if d.kind is DecisionKind.HOLD]
-    return holds[0] if holds else None
+TOLD = {
+    "userName": "user_name",
+    "displayName": "display_name",
+    "employeeNumber": "employee_number",
+    "department": "department",
+    "title": "title",
+    "site": "site",
+    "mail": "mail",
+    "starts": "starts",
+    "accessEnds": "access_ends",
+}
+"""What an own step is told of the person."""
 
 
-def _still_unwanted(subject: Subject, world: World, account: Account, at: datetime) -> bool:
-    want = desired(subject, world.rules, at).get(account.application_id)
-    return want is None or want.account is None
+def _anchor(person: Person, verb: str, at: datetime) -> date | datetime:
+    """What makes two runs of the same step two: the day it is about."""
+    if verb == "leaver" and person.access_ends:
+        return person.access_ends
+    if verb in ("joiner", "returner") and person.starts:
+        return person.starts
+    return at

@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from yugum.core.accounts import Account, AccountState
 from yugum.core.actions import Action
 from yugum.core.applications import Application, Deletion, effective_deletion
-from yugum.core.planning import Draft
+from yugum.core.drafts import Draft
 from yugum.errors import Conflict
 
 HOLDINGS: Mapping[tuple[str, str], Action] = {

@@ -1,30 +1,110 @@
-"""Roles and rules: who should have what."""
+"""Roles and rules: who should have what, and how it is carried out."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
+from typing import Any
 
-from yugum.core.conditions import Condition, Values, matches
+from yugum.core.conditions import (
+    EVERYONE,
+    Condition,
+    Values,
+    attributes_of,
+    compared_in,
+    matches,
+)
+from yugum.core.naming import Naming
 
 
 @dataclass(frozen=True, slots=True)
 class Given:
-    """One thing a role gives in an application: ``item`` is "" for the account itself."""
+    """One thing a role gives in an application: ``item`` is "" for the account itself.
+
+    A setting carries its ``value``, in which ``{contract_ends}`` and other fields are filled in.
+    """
 
     application_id: str
-    kind: str  # account | entitlement | seat
+    kind: str  # account | entitlement | seat | setting
     item: str = ""
+    value: str = ""
 
 
 @dataclass(frozen=True, slots=True)
 class Role:
-    """A rule of the organisation: a condition on people and what it gives."""
+    """A rule of the organisation: a condition on people and what it gives.
+
+    ``overlap_days`` is how long a mover keeps it after it no longer applies; ``approval`` names who
+    must agree before it is given.
+    """
 
     name: str
     when: Condition
     when_text: str
     gives: tuple[Given, ...]
+    overlap_days: int = 0
+    approval: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Approval:
+    """Who must agree: ``manager``, ``owner`` (of the applications touched) or operators' logins."""
+
+    name: str
+    by: tuple[str, ...]
+    everyone: bool = False
+    remind_hours: float = 24.0
+    expire_hours: float = 168.0
+
+
+@dataclass(frozen=True, slots=True)
+class OwnStep:
+    """A step of the organisation's own in a procedure, run by a web hook or script application."""
+
+    name: str
+    application_id: str
+    phase: str
+    when: Condition = EVERYONE
+    undo: bool = True
+
+
+@dataclass(frozen=True, slots=True)
+class Procedure:
+    """How a verb is carried out. ``approval`` names who must agree first."""
+
+    approval: str = ""
+    steps: tuple[OwnStep, ...] = ()
+    alias_days: int = 0
+    remind_days: tuple[int, ...] = ()
+    longest_days: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class Delivery:
+    """How initial credentials reach people: the receivers in order, the first that there is."""
+
+    to: tuple[str, ...] = ("manager",)
+    valid_hours: float = 72.0
+
+
+@dataclass(frozen=True, slots=True)
+class Notice:
+    """A mail about dockets of a verb: ``at`` is planned or done, ``to`` as for an approval."""
+
+    name: str
+    verb: str
+    at: str
+    to: tuple[str, ...]
+    subject: str
+    text: str
+
+
+@dataclass(frozen=True, slots=True)
+class Exclusion:
+    """Entitlements of which nobody may hold two: pairs of application and name."""
+
+    name: str
+    items: tuple[tuple[str, str], ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -33,8 +113,60 @@ class Rules:
 
     version: int = 0
     roles: tuple[Role, ...] = ()
-    close_after_days: Mapping[str, int] = field(default_factory=dict)
+    naming: Naming = field(default_factory=Naming)
+    precedence: Mapping[str, str] = field(default_factory=dict)
+    exclusions: tuple[Exclusion, ...] = ()
+    procedures: Mapping[str, Procedure] = field(default_factory=dict)
+    approvals: Mapping[str, Approval] = field(default_factory=dict)
+    notices: tuple[Notice, ...] = ()
+    delivery: Delivery = field(default_factory=Delivery)
+    profiles: Mapping[str, Mapping[str, Any]] = field(default_factory=dict)
+    absence_frees_seats: bool = False
+    adoption_ceiling: int = 0
+    guards: Mapping[str, str] = field(default_factory=dict)
 
-    def roles_of(self, values: Values) -> tuple[Role, ...]:
-        """The roles whose condition the folded ``values`` fulfil, in the file's order."""
-        return tuple(role for role in self.roles if matches(role.when, values))
+    def roles_of(self, values: Values, also: Iterable[str] = ()) -> tuple[Role, ...]:
+        """The roles whose condition the folded ``values`` fulfil or that are named ``also``."""
+        named = set(also)
+        return tuple(r for r in self.roles if r.name in named or matches(r.when, values))
+
+    def procedure(self, verb: str) -> Procedure:
+        return self.procedures.get(verb, Procedure())
+
+    def attributes(self) -> frozenset[str]:
+        """The attributes that decide about roles: people alike in these have the same roles.
+
+        One of which only the presence counts is led by a question mark.
+        """
+        named = {a for role in self.roles for a in attributes_of(role.when)}
+        compared = {a for role in self.roles for a in compared_in(role.when)}
+        return frozenset(compared | {f"?{a}" for a in named - compared})
+
+
+def merged(values: Iterable[str], precedence: str) -> str:
+    """One value of a setting out of those that several roles give.
+
+    ``largest`` and ``smallest`` compare amounts (``2 GB``), ``all`` joins words, anything else
+    takes the first in the order of the rules.
+    """
+    listed = list(values)
+    if precedence == "largest":
+        return max(listed, key=amount)
+    if precedence == "smallest":
+        return min(listed, key=amount)
+    if precedence == "all":
+        return " ".join(sorted({word for value in listed for word in value.split()}))
+    return listed[0]
+
+
+UNITS = {"": 1, "b": 1, "kb": 10**3, "mb": 10**6, "gb": 10**9, "tb": 10**12}
+
+
+def amount(text: str) -> tuple[float, str]:
+    """``2 GB`` as a number of bytes; text that is no amount sorts below every amount."""
+    number = text.strip().rstrip("abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ").strip()
+    unit = text.strip()[len(number) :].strip().lower()
+    try:
+        return float(number) * UNITS[unit], text
+    except (ValueError, KeyError):
+        return -1.0, text

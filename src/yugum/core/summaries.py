@@ -40,8 +40,11 @@ def _first(count: Mapping[Action, int], applications: int) -> str:
     words = {
         Action.CUT_OFF: "cut off",
         Action.CREATE: "created",
+        Action.RENAME: "renamed",
         Action.RESTORE: "restored",
         Action.RESUME: "resumed",
+        Action.ARCHIVE: "archived",
+        Action.REOPEN: "reopened",
         Action.DELETE: "deleted",
         Action.PARK: "parked",
         Action.PURGE: "purged",
@@ -60,7 +63,9 @@ def _second(count: Mapping[Action, int]) -> str:
         Action.FREE_SEAT: ("seat", "freed"),
         Action.TAKE_SEAT: ("seat", "taken"),
         Action.TRANSFER: ("kind of item", "handed over"),
+        Action.SET: ("setting", "changed"),
         Action.SET_CREDENTIAL: ("initial credential", "set"),
+        Action.RUN: ("own step", "run"),
     }
     parts = []
     for action, (noun, verb) in words.items():

@@ -19,7 +19,7 @@ class TaskState(StrEnum):
 
 
 WORDS: Mapping[Action, str] = {
-    Action.CREATE: "Make an account {login} for {name}.",
+    Action.CREATE: "Make an account {login} for {name}{closed}.",
     Action.CUT_OFF: "Suspend {login} now and end every way in: sessions, keys, shared codes.",
     Action.RESUME: "Let {login} in again.",
     Action.GRANT: "Give {login}: {item}.",
@@ -39,6 +39,7 @@ def instructions(
         "login": login or str(arguments.get("login", "")),
         "name": str(arguments.get("display_name", "")),
         "item": item,
+        "closed": ", closed for now" if arguments.get("closed") else "",
         "until": str(arguments.get("until", ""))[:10],
         "to_name": str(arguments.get("to_name", "")),
     }
@@ -59,7 +60,7 @@ def after_task(
         return Observed(
             external_id=external_id,
             login=str(arguments["login"]),
-            state=AccountState.ACTIVE,
+            state=AccountState.SUSPENDED if arguments.get("closed") else AccountState.ACTIVE,
             correlation=account_id,
             display_name=str(arguments.get("display_name", "")),
             employee_number=str(arguments.get("employee_number", "")),

@@ -13,11 +13,13 @@ from datetime import datetime
 
 from yugum.core.accounts import Account, AccountState, HoldingKind, is_open
 from yugum.core.actions import ACTIONS, Action, Phase
-from yugum.core.applications import Application, Deletion, effective_deletion
+from yugum.core.applications import Application, Capability, Deletion, effective_deletion
 from yugum.core.decisions import FOUND, OriginKind
+from yugum.core.desired import Subject, World
 from yugum.core.dockets import DoneStep
+from yugum.core.drafts import Draft
 from yugum.core.people import full_name
-from yugum.core.planning import Draft, Subject, World, plan_setting, plan_subject
+from yugum.core.planning import plan_setting, plan_subject
 from yugum.core.plans import FidelityLine, Plan, in_order
 from yugum.core.summaries import plural, summarise
 from yugum.core.windows import can_come_back
@@ -112,7 +114,7 @@ def plan_return(subject: Subject, world: World, at: datetime, done: Sequence[Don
 def _report_accounts(report: _Report, subject: Subject, world: World, at: datetime) -> None:
     for account in subject.accounts:
         application = world.applications.get(account.application_id)
-        if application is None:
+        if application is None or application.can(Capability.RUN):
             continue
         name = f"{application.name}: account {account.login}"
         if account.state is AccountState.PURGED:
@@ -150,6 +152,18 @@ def _invert(
             _holding(draft, report, application, account, step)
         case Action.SET:
             _set_back(draft, report, application, account, step)
+        case Action.ARCHIVE:
+            if account.state is AccountState.ARCHIVED:
+                report.returns(f"{application.name}: account {account.login}", "reopened")
+                _plan(draft, application, account, Action.REOPEN, "archived", "suspended")
+        case Action.REOPEN:
+            if account.state is AccountState.SUSPENDED:
+                report.returns(f"{application.name}: account {account.login}", "archived again")
+                _plan(draft, application, account, Action.ARCHIVE, "suspended", "archived")
+        case Action.RENAME:
+            _rename_back(draft, report, application, account, step)
+        case Action.RUN:
+            _run_back(draft, report, application, account, step)
         case Action.TRANSFER:
             _transfer_back(draft, report, application, account, step)
         case Action.DELETE | Action.PARK:
@@ -266,6 +280,52 @@ def _set_back(
     else:
         report.returns(what, f"{before or 'nothing'} again")
         plan_setting(draft, application, account, step.item, before, "undo", phase=Phase.ACCOUNT)
+
+
+def _rename_back(
+    draft: Draft, report: _Report, application: Application, account: Account, step: DoneStep
+) -> None:
+    """The login before, where the account still has the one that was given."""
+    before = str(step.found.get("login", ""))
+    what = f"{application.name}: login {before}"
+    if account.login != step.item:
+        report.lost(what, f"renamed since to {account.login}; left as it is")
+        return
+    report.returns(what, f"instead of {step.item}")
+    arguments = {**step.arguments, "display_name": full_name(draft.subject.person)}
+    draft.add(
+        application,
+        account,
+        Action.RENAME,
+        step.item,
+        before,
+        "undo",
+        item=before,
+        arguments=arguments,
+    )
+
+
+def _run_back(
+    draft: Draft, report: _Report, application: Application, account: Account, step: DoneStep
+) -> None:
+    what = f"{application.name}: {step.item}"
+    if not step.arguments.get("undo"):
+        report.lost(what, "the rules say that it is not put back")
+        return
+    if account.settings.get(step.item) != step.arguments.get("run"):
+        report.returns(what, "is not in force any more; nothing to do")
+        return
+    report.returns(what, "it is called to be put back")
+    draft.add(
+        application,
+        account,
+        Action.RUN,
+        "run",
+        "put back",
+        "undo",
+        item=step.item,
+        arguments={**step.arguments, "back": True},
+    )
 
 
 def _grant_back(

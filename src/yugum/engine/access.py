@@ -192,7 +192,8 @@ class Access:
                 values["role"] = role.value
             if active is not None:
                 values["active"] = active
-            loses = row["role"] == OperatorRole.ADMINISTRATOR and (
+            is_one = row["active"] and row["role"] == OperatorRole.ADMINISTRATOR
+            loses = is_one and (
                 values.get("role", row["role"]) != OperatorRole.ADMINISTRATOR
                 or values.get("active") is False
             )

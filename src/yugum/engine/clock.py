@@ -7,7 +7,7 @@ from datetime import UTC, datetime
 from typing import Any
 
 from yugum.core.dates import parse_moment
-from yugum.engine.schedule import tick
+from yugum.engine.schedule import Remind, tick
 from yugum.errors import Conflict
 from yugum.ports import Database
 
@@ -36,9 +36,10 @@ class BusinessClock:
 class Clock:
     """The clock for operators of a demo."""
 
-    def __init__(self, database: Database, clock: BusinessClock) -> None:
+    def __init__(self, database: Database, clock: BusinessClock, remind: Remind) -> None:
         self._database = database
         self._clock = clock
+        self._remind = remind
 
     async def read(self) -> dict[str, Any]:
         async with self._database.unit() as unit:
@@ -66,7 +67,7 @@ class Clock:
             stop = min(target, following) if following else target
             if stop > state["now"]:
                 await unit.clock.set(stop)
-        due = await tick(self._database, stop)
+        due = await tick(self._database, stop, self._remind)
         if due:
             async with self._database.unit() as unit:
                 await unit.hint()

@@ -13,9 +13,10 @@ from typing import Any
 import orjson
 
 from yugum.core.accounts import Account, AccountState
-from yugum.core.decisions import DecisionKind, in_force
+from yugum.core.applications import Application, under_rules
+from yugum.core.decisions import DecisionKind, LedgerKey, Origin, in_force
+from yugum.core.desired import Subject, Successor, World
 from yugum.core.people import Person, PersonState, full_name, state_at
-from yugum.core.planning import Subject, Successor, World
 from yugum.core.plans import Plan, PlannedStep, step_document
 from yugum.core.projection import project
 from yugum.core.roles import Rules
@@ -39,11 +40,19 @@ def _parsed(version: int, document: bytes) -> Rules:
     return rules_from(RulesDocument.model_validate_json(document), version)
 
 
+async def load_applications(unit: UnitOfWork) -> dict[str, Application]:
+    """Every application with what the rules in force say over its own profile."""
+    rules = await load_rules(unit)
+    applications = await unit.applications.all()
+    return {i: under_rules(a, rules.profiles.get(i, {})) for i, a in applications.items()}
+
+
 async def load_world(unit: UnitOfWork) -> World:
     return World(
-        applications=await unit.applications.all(),
+        applications=await load_applications(unit),
         rules=await load_rules(unit),
         pools=await unit.seats.pools(),
+        holds=await unit.decisions.holds_on_applications(),
     )
 
 
@@ -77,6 +86,9 @@ async def load_subjects(
         InvalidInput: the successor named by an operator has left or is the person itself.
     """
     chosen = await _successors(unit, people, known, at, named)
+    ledgers: dict[str, dict[LedgerKey, Origin]] = {}
+    for key, origin in known.ledger.items():
+        ledgers.setdefault(key[0], {})[key] = origin
     theirs = await unit.accounts.known([p.id for p in chosen.values()])
     subjects = {}
     for person_id, person in people.items():
@@ -92,7 +104,7 @@ async def load_subjects(
         subjects[person_id] = Subject(
             person=person,
             accounts=tuple(mine),
-            ledger=known.ledger,
+            ledger={k: o for a in mine for k, o in ledgers.get(a.id, {}).items()},
             decisions=tuple(known.decisions.get(person_id, ())),
             successor=successor,
             is_person=person_id not in known.nobody,

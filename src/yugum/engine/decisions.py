@@ -9,10 +9,10 @@ from typing import Any
 
 from yugum.core.dates import parse_moment
 from yugum.core.decisions import Decision, DecisionKind
-from yugum.engine.context import check_successor
+from yugum.engine.context import check_successor, load_rules
 from yugum.engine.events import make_event
 from yugum.engine.obligations import renew_obligations
-from yugum.errors import InvalidInput
+from yugum.errors import InvalidInput, NotFound
 from yugum.ports import Clock, Database, ListPage, Row
 
 
@@ -42,6 +42,15 @@ class Decisions:
                 heir = await unit.people.resolve(str(payload.get("person", "")))
                 check_successor(heir, {person.id: person}, now)
                 cleaned = {"person": heir.id}
+            elif decision_kind is DecisionKind.ROLE:
+                names = [r.name for r in (await load_rules(unit)).roles]
+                if payload.get("role") not in names:
+                    raise InvalidInput(
+                        f"There is no role {payload.get('role', '')}.",
+                        place="payload.role",
+                        remedy=f"Known are: {', '.join(names) or 'none'}.",
+                    )
+                cleaned = {"role": str(payload["role"])}
             elif decision_kind in (DecisionKind.GRANT, DecisionKind.DENY):
                 cleaned = await _holding(unit, payload)
             else:
@@ -61,11 +70,40 @@ class Decisions:
             await unit.audit.add([make_event(now, author, "decision.made", person.id, event)])
             return decision
 
+    async def hold_application(
+        self, application_id: str, reason: str, ends: str, author: str
+    ) -> Decision:
+        """Nothing of an application is deleted or purged while this lasts."""
+        if not reason.strip():
+            raise InvalidInput("A hold needs a reason.", place="reason")
+        now = await self._clock.now()
+        async with self._database.unit() as unit:
+            if application_id not in await unit.applications.all():
+                raise NotFound(f"There is no application {application_id}.", place="application")
+            installation = await unit.views.installation()
+            zone = installation["zone"] if installation else "UTC"
+            decision = Decision(
+                id=str(uuid.uuid4()),
+                subject_id=application_id,
+                kind=DecisionKind.HOLD,
+                author=author,
+                reason=reason,
+                ends=parse_moment(ends, now, zone) if ends else None,
+            )
+            await unit.decisions.put(decision, now, None)
+            await unit.rules.renew_all()
+            event = {"kind": "hold", "reason": reason}
+            await unit.audit.add([make_event(now, author, "decision.made", application_id, event)])
+            return decision
+
     async def end(self, decision_id: str, author: str) -> Row:
         now = await self._clock.now()
         async with self._database.unit() as unit:
             row = await unit.decisions.end(decision_id, now)
-            await renew_obligations(unit, [row["subject_id"]], now)
+            if row["subject_id"] in await unit.applications.all():
+                await unit.rules.renew_all()
+            else:
+                await renew_obligations(unit, [row["subject_id"]], now)
             await unit.audit.add(
                 [make_event(now, author, "decision.ended", row["subject_id"], {"id": decision_id})]
             )
@@ -78,8 +116,11 @@ async def _holding(unit: Any, payload: Mapping[str, Any]) -> dict[str, Any]:
     item = str(payload.get("item", ""))
     if application not in await unit.applications.all():
         raise InvalidInput(f"There is no application {application}.", place="payload.application")
-    if kind not in ("account", "entitlement", "seat") or (kind != "account" and not item):
+    known = ("account", "entitlement", "seat", "setting")
+    if kind not in known or (kind != "account" and not item):
         raise InvalidInput(
-            "An exception names an account, an entitlement or a seat.", place="payload.kind"
+            "An exception names an account, an entitlement, a seat or a setting.",
+            place="payload.kind",
         )
-    return {"application": application, "kind": kind, "item": item}
+    holding = {"application": application, "kind": kind, "item": item}
+    return holding | ({"value": str(payload.get("value", ""))} if kind == "setting" else {})

@@ -2,20 +2,24 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from typing import Any
 
 from yugum.core.facts import difference, taken_back
+from yugum.engine.context import load_rules
 from yugum.engine.events import make_event
+from yugum.engine.mails import notify
 from yugum.errors import InvalidInput
-from yugum.ports import Clock, Database, ListPage, Row
+from yugum.ports import Clock, Database, ListPage, Row, Vault
 
 WAYS = ("retry", "left_out", "by_hand")
 
 
 class Dockets:
-    def __init__(self, database: Database, clock: Clock) -> None:
+    def __init__(self, database: Database, clock: Clock, vault: Vault) -> None:
         self._database = database
         self._clock = clock
+        self._vault = vault
 
     async def page(self, **choices: Any) -> ListPage:
         async with self._database.unit() as unit:
@@ -24,7 +28,26 @@ class Dockets:
     async def show(self, name: str) -> Row:
         async with self._database.unit() as unit:
             found = await unit.dockets.by_name(name)
-            return await unit.dockets.one(found.id)
+            now = await self._clock.now()
+            row = await unit.dockets.one(found.id)
+            begins = row["state"] == "scheduled" and row["due_at"] <= now
+            return {**row, "begins_now": begins}
+
+    async def tell(self, name: str, author: str) -> Row:
+        """Send the notices of a docket that was prepared in confidence; a second time sends none."""
+        now = await self._clock.now()
+        async with self._database.unit() as unit:
+            docket = await unit.dockets.by_name(name)
+            if docket.cause.get("confidential"):
+                rules = await load_rules(unit)
+                for at in ("planned", "done"):
+                    await notify(unit, [asdict(docket)], at, rules, self._vault, now)
+                told = {**docket.cause, "confidential": False}
+                await unit.dockets.note_cause(docket.id, told, docket.verb)
+                await unit.audit.add(
+                    [make_event(now, author, "docket.told", docket.subject_id, {}, docket.id)]
+                )
+            return await unit.dockets.one(docket.id)
 
     async def cancel(self, name: str, author: str, reason: str) -> Row:
         """Take a docket back that has not begun, with the change of the person that caused it."""

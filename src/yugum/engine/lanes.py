@@ -6,8 +6,8 @@ writes the receipt. Lanes are parallel: one that fails or waits does not hold up
 
 from __future__ import annotations
 
+import base64
 import secrets
-import string
 import time
 from collections.abc import Awaitable, Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
@@ -20,6 +20,7 @@ from yugum.core.applications import Application, Capability
 from yugum.core.decisions import LedgerKey, Origin
 from yugum.core.dockets import Step, StepState
 from yugum.core.effects import facet, fulfilled, needs_assets
+from yugum.core.passwords import make
 from yugum.core.projection import project
 from yugum.core.windows import recoverable_until
 from yugum.engine.journal import Journal
@@ -30,16 +31,17 @@ from yugum.ports import AccountRef, Clock, Connector, Connectors, Database, Entr
 
 T = TypeVar("T")
 
-STRUCTURAL = frozenset({Action.CREATE, Action.RESTORE, Action.RESUME, Action.CUT_OFF})
+STRUCTURAL = frozenset(
+    {Action.CREATE, Action.RESTORE, Action.REOPEN, Action.RESUME, Action.CUT_OFF}
+)
 """When one of these cannot be done, the rest of the lane makes no sense."""
-ENDINGS = frozenset({Action.DELETE, Action.PARK, Action.PURGE})
+ENDINGS = frozenset({Action.DELETE, Action.PARK, Action.ARCHIVE, Action.PURGE})
 """These wait until everything before them in the lane is settled."""
 BACKOFF_LIMIT = 60.0
 SETTLE_TRIES = 8
 STOPPED_SECONDS = 2.0
 CEILING_SECONDS = 60.0
 NEVER = datetime(1970, 1, 1, tzinfo=UTC)
-ALPHABET = string.ascii_letters + string.digits
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -188,8 +190,11 @@ class Lane:
             now = await self._tools.clock.now()
             arguments["until"] = recoverable_until(now, self._application).isoformat()
         if step.action is Action.SET_CREDENTIAL:
-            length = self._application.profile.password_length
-            secret = "".join(secrets.choice(ALPHABET) for _ in range(length))
+            profile = self._application.profile
+            if sealed := arguments.pop("sealed", ""):
+                secret = self._tools.vault.open(base64.b64decode(sealed))
+            else:
+                secret = make(profile.password_length, profile.password_needs, secrets.choice)
         if self._bookkeeping(step):
             did: Mapping[str, Any] = {"kept_by": "Yugum"}
         else:
@@ -215,8 +220,8 @@ class Lane:
             )
         self._is_fresh = False
         if step.action is Action.SET_CREDENTIAL:
-            sealed = self._tools.vault.seal(secret)
-            return await self._receipt(step, None, "done", found, did, began, sealed)
+            kept = None if "sealed" in step.arguments else self._tools.vault.seal(secret)
+            return await self._receipt(step, None, "done", found, did, began, kept)
         seen = await self._look(step, after=True)
         if not self._fulfilled(step, seen):
             await self._settling(step)
@@ -351,6 +356,9 @@ class Lane:
         match step.action:
             case Action.CREATE:
                 return [((account, "account", ""), step.origin)]
+            case Action.SET if step.origin is not None:
+                gone = not step.arguments.get("value")
+                return [((account, "setting", step.item), None if gone else step.origin)]
             case Action.GRANT:
                 return [((account, HoldingKind.ENTITLEMENT.value, step.item), step.origin)]
             case Action.TAKE_SEAT:

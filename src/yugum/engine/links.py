@@ -7,9 +7,9 @@ from datetime import datetime
 
 from yugum.core.accounts import AccountKind
 from yugum.core.decisions import Decision, DecisionKind, OriginKind
+from yugum.core.desired import Subject, World
 from yugum.core.dockets import Verb
-from yugum.core.planning import Draft as PlanDraft
-from yugum.core.planning import Subject, World
+from yugum.core.drafts import Draft as PlanDraft
 from yugum.core.plans import Plan
 from yugum.core.reverts import plan_revert
 from yugum.engine.context import (

@@ -7,7 +7,26 @@ from datetime import datetime
 
 from yugum.core.obligations import owed
 from yugum.engine.context import load_subjects, load_world
-from yugum.ports import Obligation, UnitOfWork
+from yugum.ports import Database, Obligation, UnitOfWork
+
+PORTION = 500
+
+
+async def follow_rules(database: Database, now: datetime) -> bool:
+    """Renew the obligations of some more people under new rules; False when none are left.
+
+    The place is kept in the database, so that any worker goes on where another one stopped.
+    """
+    async with database.unit() as unit:
+        found = await unit.rules.to_renew()
+        if found is None:
+            return False
+        version, after = found
+        ids = await unit.people.ids_after(after, PORTION)
+        if ids:
+            await renew_obligations(unit, ids, now)
+        await unit.rules.renewed(version, ids[-1] if len(ids) == PORTION else None)
+        return len(ids) == PORTION
 
 
 async def renew_obligations(unit: UnitOfWork, subject_ids: Sequence[str], now: datetime) -> None:

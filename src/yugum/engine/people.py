@@ -12,6 +12,7 @@ from yugum.core.dates import parse_day
 from yugum.core.facts import difference, from_document
 from yugum.core.lifeline import Bar, Change, future, past
 from yugum.core.people import (
+    CHANGEABLE,
     FILTER_ATTRIBUTES,
     Person,
     changed,
@@ -22,8 +23,9 @@ from yugum.core.people import (
 )
 from yugum.engine.context import load_subjects, load_world
 from yugum.engine.events import make_event
+from yugum.engine.obligations import renew_obligations
 from yugum.errors import Conflict, InvalidInput, PlanStale
-from yugum.ports import Clock, Database, ListPage, Obligation
+from yugum.ports import Clock, Database, ListPage
 from yugum.wire.filters import parse_filter
 
 DAYS = ("starts", "last_working_day", "contract_ends")
@@ -93,19 +95,7 @@ class People:
                     remedy="Choose another one, for example with a number.",
                 )
             await unit.people.insert(people)
-            terms = [
-                Obligation(
-                    subject_id=p.id,
-                    account_id=None,
-                    kind="recheck",
-                    due_at=p.access_ends,
-                    basis="fixed term ends",
-                )
-                for p in people
-                if p.access_ends is not None and p.access_ends > now
-            ]
-            if terms:
-                await unit.obligations.replace([o.subject_id for o in terms], terms)
+            await renew_obligations(unit, [p.id for p in people], now)
             await unit.audit.add(
                 [
                     make_event(now, author, "person.created", p.id, {"user_name": p.user_name})
@@ -156,9 +146,45 @@ class People:
                         }
                     ]
                 )
+                await renew_obligations(unit, [after.id], now)
                 payload = {"before": was, "after": becomes}
                 await unit.audit.add([make_event(now, author, "person.changed", after.id, payload)])
             return after, current + bool(becomes)
+
+    async def merge(self, keep: str, gone: str, author: str, reason: str) -> Person:
+        """Make one person of two who are the same: everything of ``gone`` becomes ``keep``'s.
+
+        Fields that are empty are filled from the other, among them the number a source knows. A
+        second account in an application stays, and is the person's like the first.
+        """
+        now = await self._clock.now()
+        async with self._database.unit() as unit:
+            person = await unit.people.resolve(keep)
+            other = await unit.people.resolve(gone)
+            if person.id == other.id:
+                raise InvalidInput("These are one person already.", place="other")
+            fields = {
+                name: getattr(other, name)
+                for name in CHANGEABLE
+                if name != "user_name"
+                and getattr(person, name) in (None, "")
+                and getattr(other, name) not in (None, "")
+            }
+            if fields.get("manager_id") == person.id:
+                del fields["manager_id"]
+            moved = await unit.people.merge(person.id, other.id)
+            merged = changed(person, fields) if fields else person
+            await unit.people.change([merged])
+            await renew_obligations(unit, [person.id], now)
+            payload = {
+                "gone": other.user_name,
+                "number": other.employee_number,
+                "accounts": moved,
+                "filled": sorted(fields),
+                "reason": reason,
+            }
+            await unit.audit.add([make_event(now, author, "person.merged", person.id, payload)])
+            return merged
 
     async def show(self, who: str) -> dict[str, Any]:
         """One person over all applications: accounts, what is held and why, what comes next."""

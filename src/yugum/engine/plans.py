@@ -5,23 +5,26 @@ from __future__ import annotations
 import hashlib
 import uuid
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
-from datetime import datetime
+from dataclasses import asdict, dataclass, replace
+from datetime import datetime, timedelta
 from typing import Any
 
-from yugum.core.accounts import AccountState
 from yugum.core.actions import ACTIONS, Action
-from yugum.core.decisions import Decision, DecisionKind
-from yugum.core.dockets import DoneStep, Verb
-from yugum.core.facts import difference, from_document, taken_back
-from yugum.core.people import Person, PersonState, changed, full_name, state_at
-from yugum.core.planning import Draft as PlanDraft
-from yugum.core.planning import Subject, World, plan_subject
-from yugum.core.plans import Caution, Plan
-from yugum.core.undo import plan_return, plan_undo
-from yugum.core.windows import can_come_back
+from yugum.core.decisions import Decision, DecisionKind, decision_document
+from yugum.core.desired import Subject, World
+from yugum.core.dockets import Verb
+from yugum.core.facts import difference, taken_back
+from yugum.core.guards import PREFIX, Surroundings, guard_leaver
+from yugum.core.people import Person, PersonState, full_name, state_at
+from yugum.core.plans import Caution, Plan, PlannedStep
+from yugum.core.quick import KEPT, Quick, plan_quick
+from yugum.core.renames import aliases
+from yugum.core.roles import Rules
+from yugum.core.undo import plan_undo
+from yugum.engine.approvals import Approvals, Waiting, needed
 from yugum.engine.context import (
     Loaded,
+    load_rules,
     load_subjects,
     load_world,
     observe_all,
@@ -30,9 +33,23 @@ from yugum.engine.context import (
     with_account_ids,
 )
 from yugum.engine.events import make_event
+from yugum.engine.mails import notify
+from yugum.engine.planning import (
+    apply_changes,
+    charge,
+    effective_of,
+    first_due,
+    kept_by,
+    last_leaving,
+    make_plan,
+    overlaps,
+    put_decisions,
+    told_of_later,
+    without,
+)
 from yugum.engine.requests import Intent, PlanRequest, intend
-from yugum.errors import Conflict, InvalidInput, NotFound, PlanStale, WindowOver
-from yugum.ports import Clock, Connectors, Database, DocketRow, Draft, Row, UnitOfWork
+from yugum.errors import Conflict, InvalidInput, NotFound, PlanStale
+from yugum.ports import Clock, Connectors, Database, DocketRow, Draft, Row, UnitOfWork, Vault
 
 LIMIT = 500
 """People in one request."""
@@ -46,10 +63,23 @@ class Actor:
     person_id: str | None = None
 
 
+PURGE = "purge"
+"""The approval that every purge asked for needs: a second operator's."""
+
+
 class Plans:
     """Prepares and confirms plans."""
 
-    def __init__(self, database: Database, connectors: Connectors, clock: Clock) -> None:
+    def __init__(
+        self,
+        database: Database,
+        connectors: Connectors,
+        clock: Clock,
+        vault: Vault,
+        approvals: Approvals,
+    ) -> None:
+        self._vault = vault
+        self._approvals = approvals
         self._database = database
         self._connectors = connectors
         self._clock = clock
@@ -63,8 +93,8 @@ class Plans:
         now = await self._clock.now()
         if request.verb is Verb.UNDO:
             return await self._prepare_undo(request, actor, now)
-        if request.verb is Verb.RESTORE:
-            return await self._prepare_restore(request, actor, now)
+        if request.verb is Verb.ACCOUNT:
+            return await self._prepare_accounts(request, actor, now)
         if not request.who or len(request.who) > LIMIT:
             raise InvalidInput(
                 f"Name between one and {LIMIT} people.", place="who", remedy="Split the list."
@@ -83,19 +113,84 @@ class Plans:
             subjects = await load_subjects(unit, after, known, latest, request.successor)
             loaded = Loaded(known, world.rules.version)
             plans: dict[str, Plan] = {}
+            coming: dict[str, tuple[PlannedStep, ...]] = {}
+            intents = {
+                i: self._settled(request, people[i], intent, subjects[i], world, actor, now)
+                for i, intent in intents.items()
+            }
+            around = await _around(unit, request, subjects, world, now)
             for person_id in people:
                 intent = intents[person_id]
                 done = await last_leaving(unit, request.verb, person_id)
+                subject = subjects[person_id]
+                subject = replace(subject, decisions=(*subject.decisions, *intent.decisions))
                 plan = make_plan(
-                    subjects[person_id], world, max(intent.due, now), request.verb, done
+                    subject,
+                    world,
+                    max(intent.due, now),
+                    request.verb,
+                    done,
+                    renamed_from=intent.renamed_from,
                 )
+                plan, later = told_of_later(plan, subject, world, intent.due)
+                plan = without(_guarded(plan, subject, world, around), request.left_out)
+                coming[person_id] = later
                 _guard_done(request, people[person_id], plan, now)
                 world = charge(world, plan)
                 plans[person_id] = _with_silence(plan, silent, world)
             causes = {
-                i: _cause(request, intents[i], subjects[i].successor is not None) for i in people
+                i: {
+                    **_cause(request, intents[i], subjects[i].successor is not None),
+                    "needs": needed(request.verb, (*plans[i].steps, *coming[i]), world.rules),
+                }
+                for i in people
             }
             return await self._keep(unit, plans, causes, intents, loaded, actor, now)
+
+    def _settled(
+        self,
+        request: PlanRequest,
+        before: Person,
+        intent: Intent,
+        subject: Subject,
+        world: World,
+        actor: Actor,
+        now: datetime,
+    ) -> Intent:
+        """The intent with what the rules make of it: its day, and decisions that come with it."""
+        rules, person = world.rules, intent.after
+        match request.verb:
+            case Verb.JOINER:
+                return replace(intent, due=first_due(subject, world, intent.due, now))
+            case Verb.MOVER:
+                made = overlaps(
+                    before, person, rules, intent.due, request.overlap_days, actor.login
+                )
+                return replace(intent, decisions=tuple(made))
+            case Verb.RENAME:
+                if intent.renamed_from == person.user_name:
+                    return intent
+                mine = {a.application_id: str(uuid.uuid4()) for a in subject.accounts}
+                days = rules.procedure(Verb.RENAME).alias_days
+                made = aliases(
+                    person.id,
+                    mine,
+                    world.applications,
+                    before.user_name,
+                    days,
+                    intent.due,
+                    actor.login,
+                )
+                return replace(intent, decisions=tuple(made))
+            case Verb.EXTENSION:
+                longest = rules.procedure(Verb.EXTENSION).longest_days
+                if longest and person.access_ends and person.access_ends > now + timedelta(longest):
+                    raise InvalidInput(
+                        f"A term goes on for at most {longest} days from today.",
+                        place="until",
+                        remedy="Name an earlier day, or change the rules.",
+                    )
+        return intent
 
     def _guard_self(self, request: PlanRequest, actor: Actor, people: Mapping[str, Person]) -> None:
         own = actor.person_id or ""
@@ -134,7 +229,7 @@ class Plans:
                 )
             )
         await unit.plans.keep(drafts)
-        return await self._view(unit, batch)
+        return await self._view(unit, batch, actor)
 
     async def _prepare_undo(self, request: PlanRequest, actor: Actor, now: datetime) -> Row:
         async with self._database.unit() as unit:
@@ -163,55 +258,88 @@ class Plans:
                 unit, {after.id: plan}, {after.id: cause}, {after.id: intent}, loaded, actor, now
             )
 
-    async def _prepare_restore(self, request: PlanRequest, actor: Actor, now: datetime) -> Row:
+    async def _prepare_accounts(self, request: PlanRequest, actor: Actor, now: datetime) -> Row:
+        """One action on some accounts, a plan for each person (or account that is nobody's)."""
+        if not request.accounts or not request.action:
+            raise InvalidInput("Name accounts and an action.", place="accounts")
+        what = Quick(request.action)
         async with self._database.unit() as unit:
-            account = await unit.accounts.get(request.account)
-            if account.person_id is None:
-                raise Conflict(
-                    "Nobody is behind this account.", remedy="Link it to a person first."
-                )
-            known = await unit.accounts.known([account.person_id])
-        await observe_all(self._database, self._connectors, known, now)
+            chosen = await unit.accounts.some(request.accounts)
+            missing = sorted(set(request.accounts) - set(chosen))
+            if missing:
+                raise NotFound(f"There is no account {missing[0]}.", place="accounts")
+            subject_ids = sorted({a.person_id or a.id for a in chosen.values()})
+            await unit.leases.make_subjects(subject_ids)
+            known = await unit.accounts.known(subject_ids)
+        silent, _ = await observe_all(self._database, self._connectors, known, now)
         async with self._database.unit() as unit:
-            known = await unit.accounts.known([account.person_id])
-            account = await unit.accounts.get(request.account)
-            person = next(iter(known.people.values()))
-            if account.state is AccountState.PURGED or (
-                account.state is AccountState.DELETED and not can_come_back(account, now)
-            ):
-                ended = account.recoverable_until
-                raise WindowOver(
-                    f"The account {account.login} cannot come back"
-                    + (f": its window ended {ended:%Y-%m-%d %H:%M} UTC." if ended else "."),
-                    remedy=f"A new one is made by: yugum returner {person.user_name}.",
-                )
-            if account.state is not AccountState.DELETED:
-                raise Conflict(f"The account {account.login} is not deleted.")
             world = await load_world(unit)
-            subjects = await load_subjects(unit, {person.id: person}, known, now)
-            draft = PlanDraft(subjects[person.id], world, now)
-            application = world.applications[account.application_id]
-            draft.add(application, account, Action.RESTORE, "deleted", "suspended", "restored")
-            plan = draft.finish(Verb.RESTORE.value)
-            cause = {"account": account.id, "changes": {}, "applied": True}
-            return await self._keep(
-                unit,
-                {person.id: plan},
-                {person.id: cause},
-                {person.id: Intent(person, now, {}, True)},
-                Loaded(known, world.rules.version),
-                actor,
-                now,
-            )
+            known = await unit.accounts.known(subject_ids)
+            subjects = await load_subjects(unit, dict(known.people), known, now, request.successor)
+            plans, causes, intents = {}, {}, {}
+            for subject_id in subject_ids:
+                subject = subjects[subject_id]
+                mine = [a for a in subject.accounts if a.id in chosen]
+                plan = without(plan_quick(subject, world, mine, what, now), request.left_out)
+                world = charge(world, plan)
+                plans[subject_id] = _with_silence(plan, silent, world)
+                causes[subject_id] = {
+                    "changes": {},
+                    "applied": True,
+                    "action": what.value,
+                    "accounts": [a.id for a in mine],
+                    "left_out": dict(request.left_out),
+                    "decisions": [
+                        decision_document(d) for d in kept_by(what, subject, mine, actor.login)
+                    ],
+                    "ends": [] if what in KEPT else [a.application_id for a in mine],
+                    "needs": [PURGE] if what is Quick.PURGE else [],
+                }
+                intents[subject_id] = Intent(subject.person, now, {}, True)
+            loaded = Loaded(known, world.rules.version)
+            return await self._keep(unit, plans, causes, intents, loaded, actor, now)
 
-    async def show(self, batch_id: str) -> Row:
+    async def prepared(self, actor: Actor) -> Sequence[Row]:
+        """What an operator keeps in confidence and has not carried out."""
         async with self._database.unit() as unit:
-            return await self._view(unit, batch_id)
+            return await unit.plans.prepared(actor.login)
 
-    async def _view(self, unit: UnitOfWork, batch_id: str) -> Row:
-        rows = await unit.plans.batch(batch_id)
-        if not rows:
+    async def fire(
+        self, batch_id: str, actor: Actor, *, reference: str, reason: str
+    ) -> Sequence[Row]:
+        """Carry out at once what was prepared in confidence, planned again from what is now."""
+        async with self._database.unit() as unit:
+            rows = await self._batch(unit, batch_id, actor)
+            if rows[0]["confirmed"] is not None:
+                return [await unit.dockets.one(r["id"]) for r in rows[:50]]
+            asked = dict(rows[0]["cause"].get("request") or {})
+        if not asked:
+            raise Conflict("Only what was prepared in confidence is fired.", remedy="Confirm it.")
+        request = PlanRequest(**{**asked, "verb": Verb(asked["verb"])})
+        view = await self.prepare(request, actor)
+        made = await self.confirm(
+            view["id"], view["digest"], actor, reference=reference, reason=reason, override=reason
+        )
+        async with self._database.unit() as unit:
+            await unit.plans.forget(batch_id)
+        return made
+
+    async def show(self, batch_id: str, actor: Actor) -> Row:
+        async with self._database.unit() as unit:
+            return await self._view(unit, batch_id, actor)
+
+    async def _batch(
+        self, unit: UnitOfWork, batch_id: str, actor: Actor, *, whole: bool = True
+    ) -> Sequence[Row]:
+        """A batch's plans; one kept in confidence is not there for anybody but its author."""
+        rows = await unit.plans.batch(batch_id, whole=whole)
+        hidden = rows and rows[0]["cause"].get("confidential") and rows[0]["confirmed"] is None
+        if not rows or (hidden and rows[0]["author"] != actor.login):
             raise NotFound(f"There is no plan {batch_id}.", remedy="Make a new one.")
+        return rows
+
+    async def _view(self, unit: UnitOfWork, batch_id: str, actor: Actor) -> Row:
+        rows = await self._batch(unit, batch_id, actor)
         return {
             "id": batch_id,
             "digest": batch_digest(rows),
@@ -222,20 +350,29 @@ class Plans:
         }
 
     async def confirm(
-        self, batch_id: str, digest: str, actor: Actor, *, reference: str, reason: str
+        self,
+        batch_id: str,
+        digest: str,
+        actor: Actor,
+        *,
+        reference: str,
+        reason: str,
+        typed: str = "",
+        override: str = "",
     ) -> Sequence[Row]:
         """Make dockets of a batch whose digest is ``digest``, in one transaction.
 
-        Confirming a second time returns the same dockets.
+        Confirming a second time returns the same dockets. A purge is confirmed by typing what is
+        purged, a guard that can be overridden by saying why.
 
         Raises:
             PlanStale: what the plan was made from has changed; make it again.
+            Conflict: a guard forbids it, or the purge was not confirmed by typing.
         """
         now = await self._clock.now()
         async with self._database.unit() as unit:
-            rows = await unit.plans.batch(batch_id, whole=False)
-            if not rows:
-                raise NotFound(f"There is no plan {batch_id}.", remedy="Make a new one.")
+            await unit.plans.lock(batch_id)
+            rows = await self._batch(unit, batch_id, actor, whole=False)
             if rows[0]["confirmed"] is not None:
                 return [await unit.dockets.one(r["id"]) for r in rows[:50]]
             if batch_digest(rows) != digest:
@@ -248,10 +385,15 @@ class Plans:
                     f"Since this plan was made, things have changed for {', '.join(stale[:5])}.",
                     remedy="Make the plan again and look at it.",
                 )
-            await self._apply(unit, rows, actor.login, reason, now)
             ids = [r["subject_id"] for r in rows]
-            if rows[0]["verb"] == Verb.LEAVER:
-                await unit.dockets.cancel_scheduled(ids, Verb.LEAVER, now)
+            rules = await load_rules(unit)
+            _must_be_typed(rows, typed)
+            overridden = await _overridden(unit, rows, override)
+            held_up = self._approvals_of(rows, rules)
+            free = [r for r in rows if r["id"] not in held_up]
+            await self._apply(unit, free, actor.login, reason, now)
+            if rows[0]["verb"] in (Verb.LEAVER, Verb.JOINER):
+                await unit.dockets.cancel_scheduled(ids, rows[0]["verb"], now)
             undoes = rows[0]["cause"].get("undoes")
             dockets = await unit.plans.confirm(
                 batch_id, now=now, reference=reference, reason=reason, undoes=undoes
@@ -260,7 +402,13 @@ class Plans:
                 await unit.decisions.end_of_docket(undoes, now)
             urgent = bool(rows[0]["cause"].get("urgent"))
             leaving = rows[0]["verb"] == Verb.LEAVER
-            due = [d["subject_id"] for d in dockets if d["due_at"] <= now]
+            dockets = await self._wait_for(unit, dockets, rows, held_up, rules, actor, reason, now)
+            due = [
+                d["subject_id"] for d in dockets if d["due_at"] <= now and d["state"] == "scheduled"
+            ]
+            quiet = {r["id"] for r in rows if r["cause"].get("confidential")}
+            listed = [d for d in dockets if d["id"] not in held_up and d["id"] not in quiet]
+            await notify(unit, listed, "planned", rules, self._vault, now)
             await unit.leases.wake(due, priority=0 if urgent else 1 if leaving else 5)
             await unit.audit.add(
                 [
@@ -275,6 +423,11 @@ class Plans:
                             "reference": reference,
                             "reason": reason,
                             "due": r["due_at"].isoformat(),
+                            **(
+                                {"overridden": overridden, "because": override}
+                                if overridden
+                                else {}
+                            ),
                         },
                         r["id"],
                     )
@@ -285,6 +438,51 @@ class Plans:
                 await unit.hint()
             return dockets
 
+    def _approvals_of(self, rows: Sequence[Row], rules: Rules) -> dict[str, tuple[str, ...]]:
+        """The approvals that plans of a batch need, by plan. An urgent leaver waits for nobody."""
+        if rows[0]["cause"].get("urgent"):
+            return {}
+        known = {*rules.approvals, PURGE}
+        found = {r["id"]: tuple(n for n in r["cause"].get("needs", ()) if n in known) for r in rows}
+        return {i: names for i, names in found.items() if names}
+
+    async def _wait_for(
+        self,
+        unit: UnitOfWork,
+        dockets: Sequence[Row],
+        rows: Sequence[Row],
+        held_up: Mapping[str, tuple[str, ...]],
+        rules: Rules,
+        actor: Actor,
+        reason: str,
+        now: datetime,
+    ) -> Sequence[Row]:
+        """Ask for the approvals of new dockets; those wait, nothing of them has happened."""
+        if not held_up:
+            return dockets
+        people = await unit.people.many([r["subject_id"] for r in rows])
+        whole = {r["id"]: r for r in await unit.plans.batch(rows[0]["batch_id"])}
+        result = []
+        for docket in dockets:
+            if names := held_up.get(docket["id"]):
+                plan = whole[docket["id"]]
+                await unit.dockets.put_off(docket["id"], docket["verb"])
+                waiting = Waiting(
+                    docket_id=docket["id"],
+                    number=str(docket["number"]),
+                    verb=docket["verb"],
+                    person=people[docket["subject_id"]][0],
+                    author=actor.login,
+                    reason=reason,
+                    digest=plan["digest"],
+                    summary=" ".join(plan["document"].get("summary", ())),
+                    applications=frozenset(s["application_id"] for s in plan["steps"]),
+                )
+                await self._approvals.ask(unit, waiting, names, rules, now)
+                docket = {**docket, "state": "awaiting"}
+            result.append(docket)
+        return result
+
     async def _apply(
         self, unit: UnitOfWork, rows: Sequence[Row], author: str, reason: str, now: datetime
     ) -> None:
@@ -292,12 +490,24 @@ class Plans:
         applied = [r for r in rows if r["cause"].get("applied") and r["cause"].get("changes")]
         await apply_changes(
             unit,
-            {r["subject_id"]: (r["id"], r["cause"]["changes"], r["due_at"]) for r in applied},
+            {
+                r["subject_id"]: (
+                    r["id"],
+                    r["cause"]["changes"],
+                    effective_of(r["cause"], r["due_at"]),
+                )
+                for r in applied
+            },
             author,
             reason,
             now,
         )
         for row in rows:
+            await put_decisions(unit, row["cause"], row["id"], now)
+            for application_id in row["cause"].get("ends", ()):
+                await unit.decisions.end_of(
+                    row["subject_id"], application_id, ("suspend", "deny"), now
+                )
             if heir := row["cause"].get("successor"):
                 person = await unit.people.resolve(heir)
                 decision = Decision(
@@ -311,72 +521,6 @@ class Plans:
                 await unit.decisions.put(decision, now, row["id"])
 
 
-def make_plan(
-    subject: Subject, world: World, at: datetime, verb: str, done: Sequence[DoneStep]
-) -> Plan:
-    """The plan of a verb; somebody who comes back gets back what the leaver docket took."""
-    if verb == Verb.RETURNER and done:
-        return with_account_ids(plan_return(subject, world, at, done))
-    return with_account_ids(plan_subject(subject, world, at, verb))
-
-
-def charge(world: World, plan: Plan) -> World:
-    """The world with the plan's seats taken and freed, for the next plan of the same batch."""
-    pools = dict(world.pools)
-    for step in plan.steps:
-        key = (step.application_id, step.item)
-        if key in pools and step.action in (Action.TAKE_SEAT, Action.FREE_SEAT):
-            pool = pools[key]
-            if step.action is Action.FREE_SEAT:
-                pools[key] = replace(pool, held=pool.held - 1)
-            elif pool.free > 0:
-                pools[key] = replace(pool, held=pool.held + 1)
-            else:
-                pools[key] = replace(pool, waiting=pool.waiting + 1)
-    return replace(world, pools=pools)
-
-
-async def apply_changes(
-    unit: UnitOfWork,
-    changes: Mapping[str, tuple[str, Mapping[str, Any], datetime]],
-    author: str,
-    reason: str,
-    now: datetime,
-) -> None:
-    """Record facts about people: by person, the docket, the changed fields and since when."""
-    if not changes:
-        return
-    people = await unit.people.many(list(changes))
-    after: list[Person] = []
-    facts = []
-    for person_id, (docket_id, document, effective) in changes.items():
-        before = people[person_id][0]
-        person = changed(before, from_document(document))
-        was, becomes = difference(before, person, {*document, "display_name"})
-        after.append(person)
-        facts.append(
-            {
-                "id": str(uuid.uuid4()),
-                "person_id": person_id,
-                "effective_at": effective,
-                "known_at": now,
-                "before": was,
-                "after": becomes,
-                "author": author,
-                "reason": reason,
-                "docket_id": docket_id,
-            }
-        )
-    await unit.people.change(after)
-    await unit.people.record(facts)
-
-
-def batch_digest(rows: Sequence[Row]) -> str:
-    """What a confirmation of a whole batch binds to."""
-    text = "".join(sorted(f"{r['subject_id']}{r['digest']}{r['due_at'].isoformat()}" for r in rows))
-    return hashlib.sha256(text.encode()).hexdigest()
-
-
 async def _resolve_all(unit: UnitOfWork, who: Sequence[str]) -> dict[str, Person]:
     found: dict[str, Person] = {}
     by_id = await unit.people.many(who)
@@ -386,14 +530,6 @@ async def _resolve_all(unit: UnitOfWork, who: Sequence[str]) -> dict[str, Person
             raise InvalidInput(f"{full_name(person)} is named twice.", place="who")
         found[person.id] = person
     return found
-
-
-async def last_leaving(unit: UnitOfWork, verb: str, person_id: str) -> Sequence[DoneStep]:
-    """What the leaver docket did, for somebody who comes back; nothing for other verbs."""
-    if verb != Verb.RETURNER:
-        return ()
-    docket = await unit.dockets.latest(person_id, Verb.LEAVER)
-    return await unit.dockets.done_steps(docket.id) if docket else ()
 
 
 async def _taken_back(unit: UnitOfWork, docket: DocketRow, person: Person) -> Person:
@@ -418,6 +554,17 @@ def _cause(request: PlanRequest, intent: Intent, has_successor: bool) -> dict[st
         "applied": intent.applied,
         "urgent": request.urgent,
     }
+    if intent.effective:
+        cause["effective"] = intent.effective.isoformat()
+    if intent.renamed_from:
+        cause["renamed_from"] = intent.renamed_from
+    if intent.decisions:
+        cause["decisions"] = [decision_document(d) for d in intent.decisions]
+    if request.left_out:
+        cause["left_out"] = dict(request.left_out)
+    if request.confidential:
+        cause["confidential"] = True
+        cause["request"] = {k: v for k, v in asdict(request).items() if v}
     if request.successor and has_successor:
         cause["successor"] = request.successor
     return cause
@@ -470,3 +617,60 @@ def _plan_view(row: Row) -> dict[str, Any]:
         ],
         **row["document"],
     }
+
+
+def batch_digest(rows: Sequence[Row]) -> str:
+    """What a confirmation of a whole batch binds to."""
+    text = "".join(sorted(f"{r['subject_id']}{r['digest']}{r['due_at'].isoformat()}" for r in rows))
+    return hashlib.sha256(text.encode()).hexdigest()
+
+
+async def _around(
+    unit: UnitOfWork,
+    request: PlanRequest,
+    subjects: Mapping[str, Subject],
+    world: World,
+    now: datetime,
+) -> Surroundings | None:
+    """What the guards look at; only a leaver plan has any."""
+    if request.verb is not Verb.LEAVER:
+        return None
+    reports, alike = await unit.people.around(list(subjects), now)
+    groups = {i: g for i, a in world.applications.items() if (g := a.profile.admin_group)}
+    others = await unit.accounts.others_in(groups, list(subjects))
+    return Surroundings(reports=reports, alike=alike, others=others)
+
+
+def _guarded(plan: Plan, subject: Subject, world: World, around: Surroundings | None) -> Plan:
+    if around is None:
+        return plan
+    return replace(plan, cautions=(*guard_leaver(subject, world, around), *plan.cautions))
+
+
+def _must_be_typed(rows: Sequence[Row], typed: str) -> None:
+    """A purge cannot be put back: whoever confirms it types what goes."""
+    if rows[0]["cause"].get("action") != Quick.PURGE:
+        return
+    count = sum(len(r["cause"]["accounts"]) for r in rows)
+    wanted = {f"purge {count}"} | ({str(rows[0]["user_name"])} if count == 1 else set())
+    if typed.strip() not in wanted:
+        raise Conflict(
+            "A purge cannot be put back.",
+            place="typed",
+            remedy=f"Type '{max(wanted, key=len)}' to confirm it.",
+        )
+
+
+async def _overridden(unit: UnitOfWork, rows: Sequence[Row], override: str) -> list[str]:
+    """The guards that are overridden with a reason; refused where that is not allowed."""
+    if rows[0]["verb"] != Verb.LEAVER:
+        return []
+    passed = []
+    for caution in await unit.plans.blocked_by(rows[0]["batch_id"]):
+        if caution["blocks"] == "block" or not override.strip():
+            how = "The rules let nobody override this."
+            if caution["blocks"] == "override":
+                how = "Say why it is right all the same: --override REASON."
+            raise Conflict(caution["text"], place="override", remedy=how)
+        passed.append(caution["code"].removeprefix(PREFIX))
+    return passed

@@ -4,17 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 from typing import Any
 from zoneinfo import ZoneInfo
 
 from yugum.core.dates import parse_day, parse_moment
+from yugum.core.decisions import Decision
 from yugum.core.dockets import Verb
 from yugum.core.facts import from_document, to_document
 from yugum.core.people import (
     Person,
     PersonState,
     changed,
+    day_begins,
     full_name,
     start_moment,
     state_at,
@@ -24,27 +26,45 @@ from yugum.errors import Conflict, InvalidInput
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PlanRequest:
-    """A verb for some people. ``at`` is as typed; ``changes`` are fields of a mover."""
+    """A verb for some people. ``at`` is as typed; ``changes`` are fields of a mover or a rename.
+
+    ``since`` is when a late fact came true, ``overlap_days`` how long a mover keeps the roles that
+    no longer apply (None: as the rules say), ``left_out`` steps that are not to be done:
+    ``application`` or ``application/action`` each with a reason.
+    """
 
     verb: Verb
     who: Sequence[str] = ()
     at: str = ""
     until: str = ""
     changes: Mapping[str, Any] = field(default_factory=dict)
+    since: str = ""
+    overlap_days: int | None = None
     successor: str = ""
     docket: str = ""
-    account: str = ""
+    accounts: Sequence[str] = ()
+    action: str = ""
     urgent: bool = False
+    confidential: bool = False
+    left_out: Mapping[str, str] = field(default_factory=dict)
+    last_day: str = ""
+    contract_ends: str = ""
 
 
 @dataclass(frozen=True, slots=True)
 class Intent:
-    """What a request means for one person: the person after it, when, and the recorded cause."""
+    """What a request means for one person: the person after it, when, and the recorded cause.
+
+    ``effective`` is when a late fact came true, ``renamed_from`` the login before a rename.
+    """
 
     after: Person
     due: datetime
     changes: Mapping[str, Any]
     applied: bool
+    effective: datetime | None = None
+    renamed_from: str = ""
+    decisions: tuple[Decision, ...] = ()
 
 
 def intend(request: PlanRequest, person: Person, now: datetime) -> Intent:
@@ -56,7 +76,7 @@ def intend(request: PlanRequest, person: Person, now: datetime) -> Intent:
     """
     match request.verb:
         case Verb.JOINER:
-            return _joiner(person, now)
+            return _joiner(request, person, now)
         case Verb.MOVER:
             return _mover(request, person, now)
         case Verb.LEAVER:
@@ -65,16 +85,29 @@ def intend(request: PlanRequest, person: Person, now: datetime) -> Intent:
             return _returner(request, person, now)
         case Verb.ABSENCE:
             return _absence(request, person, now)
+        case Verb.RENAME:
+            return _rename(request, person, now)
+        case Verb.EXTENSION:
+            return _extension(request, person, now)
         case _:
             raise InvalidInput(f"'{request.verb}' cannot be planned for a person.", place="verb")
 
 
-def _joiner(person: Person, now: datetime) -> Intent:
+def _joiner(request: PlanRequest, person: Person, now: datetime) -> Intent:
     if state_at(person, now) is PersonState.LEFT:
         raise Conflict(
             f"{full_name(person)} has left.", remedy=f"Use: yugum returner {person.user_name}."
         )
-    return Intent(person, max(now, start_moment(person) or now), {}, True)
+    changes: dict[str, Any] = {}
+    if request.at:  # postponed, or brought forward
+        if state_at(person, now) is not PersonState.EXPECTED:
+            raise Conflict(
+                f"{full_name(person)} has begun already.", remedy="Use: yugum absence, or mover."
+            )
+        changes = {"starts": parse_day(request.at, now, person.time_zone)}
+    after = changed(person, changes)
+    due = max(now, start_moment(after) or now)
+    return Intent(after, due, to_document(changes), True)
 
 
 def _mover(request: PlanRequest, person: Person, now: datetime) -> Intent:
@@ -89,7 +122,14 @@ def _mover(request: PlanRequest, person: Person, now: datetime) -> Intent:
     changes = from_document(request.changes)
     due = _moment(request.at, now, person, default_now=True)
     after = changed(person, changes)
-    return Intent(after, due, to_document(changes), due <= now)
+    effective = None
+    if request.since:
+        effective = parse_moment(request.since, now, person.time_zone)
+        if effective > now:
+            raise InvalidInput(
+                "A fact that is still to come is dated with at.", place="since", remedy="Use --at."
+            )
+    return Intent(after, due, to_document(changes), due <= now, effective)
 
 
 def _leaver(request: PlanRequest, person: Person, now: datetime) -> Intent:
@@ -101,10 +141,18 @@ def _leaver(request: PlanRequest, person: Person, now: datetime) -> Intent:
         raise InvalidInput(
             f"{full_name(person)} would leave before the first day, {person.starts}.", place="at"
         )
-    changes = {
+    changes: dict[str, Any] = {
         "access_ends": ends,
         "last_working_day": ends.astimezone(ZoneInfo(person.time_zone)).date(),
     }
+    if request.last_day:  # garden leave: the last working day and the end of access are apart
+        changes["last_working_day"] = parse_day(request.last_day, now, person.time_zone)
+    if request.contract_ends:
+        changes["contract_ends"] = parse_day(request.contract_ends, now, person.time_zone)
+        if changes["contract_ends"] < changes["last_working_day"]:
+            raise InvalidInput(
+                "The contract would end before the last working day.", place="contract_ends"
+            )
     return Intent(changed(person, changes), ends, to_document(changes), True)
 
 
@@ -133,6 +181,37 @@ def _absence(request: PlanRequest, person: Person, now: datetime) -> Intent:
         raise InvalidInput("The absence would end before it begins.", place="until")
     changes = {"absent_from": begins, "absent_until": until}
     return Intent(changed(person, changes), begins, to_document(changes), True)
+
+
+def _rename(request: PlanRequest, person: Person, now: datetime) -> Intent:
+    if state_at(person, now) is PersonState.LEFT:
+        raise Conflict(f"{full_name(person)} has left and cannot be renamed.")
+    allowed = {"user_name", "given_name", "family_name", "display_name", "mail"}
+    changes = from_document({k: v for k, v in request.changes.items() if v})
+    if not changes or set(changes) - allowed:
+        raise InvalidInput(
+            "A rename changes names, the login and the mail address.",
+            place="changes",
+            remedy="For example: --family Berg --login aberg.",
+        )
+    due = _moment(request.at, now, person, default_now=True)
+    after = changed(person, changes)
+    return Intent(after, due, to_document(changes), due <= now, renamed_from=person.user_name)
+
+
+def _extension(request: PlanRequest, person: Person, now: datetime) -> Intent:
+    """A fixed term that goes on; also after its end, when everything is revived."""
+    if person.contract_ends is None and person.access_ends is None:
+        raise Conflict(f"{full_name(person)} has no end that could be extended.")
+    if not request.until:
+        raise InvalidInput("Say until when.", place="until", remedy="For example: 2031-09-30.")
+    last = parse_day(request.until, now, person.time_zone)
+    ends = day_begins(last + timedelta(days=1), person.time_zone)
+    before = person.access_ends
+    if ends <= now or (before is not None and ends <= before):
+        raise InvalidInput(f"{last} is no later than the end as it is.", place="until")
+    changes = {"contract_ends": last, "access_ends": ends, "last_working_day": None}
+    return Intent(changed(person, changes), now, to_document(changes), True)
 
 
 def _moment(text: str, now: datetime, person: Person, *, default_now: bool) -> datetime:

@@ -1,15 +1,31 @@
-"""Rules: looking at them, checking a candidate, adopting it as the next version."""
+"""Rules: looking at them, checking and trying a candidate, adopting it as the next version."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from dataclasses import dataclass
 from typing import Any
 
+from yugum.core.applications import Capability
 from yugum.core.roles import Rules as CoreRules
+from yugum.engine.context import load_rules
 from yugum.engine.events import make_event
-from yugum.errors import InvalidInput
-from yugum.ports import Clock, Database, ListPage
+from yugum.engine.trials import Trial, explain, try_rules
+from yugum.errors import Conflict, InvalidInput, NotFound, PlanStale
+from yugum.ports import Clock, Database, ListPage, Obligation, Row, UnitOfWork
 from yugum.wire.rulebook import rules_from
+from yugum.wire.rulefile import Known, RuleProblem, read_rules
 from yugum.wire.rules import RulesDocument
+
+PORTION = 1000
+
+
+@dataclass(frozen=True, slots=True)
+class Adopted:
+    """A new version in force, and how many people are looked at again because of it."""
+
+    version: int
+    rechecked: int
 
 
 class Rules:
@@ -17,47 +33,149 @@ class Rules:
         self._database = database
         self._clock = clock
 
-    async def current(self) -> tuple[int, dict[str, Any]]:
+    async def current(self) -> Row:
+        """The version in force with its text; version 0 is no rules at all."""
         async with self._database.unit() as unit:
             version, document = await unit.rules.current()
-            return version, dict(document)
+            if not version:
+                return {"version": 0, "text": "", "document": {}}
+            row = await unit.rules.version(version)
+            return {"version": version, "text": row["text"], "document": dict(document)}
+
+    async def version(self, number: int) -> Row:
+        async with self._database.unit() as unit:
+            return await unit.rules.version(number)
 
     async def history(self, cursor: str | None, limit: int) -> ListPage:
         async with self._database.unit() as unit:
             return await unit.rules.page(cursor, limit)
 
-    async def check(self, document: RulesDocument) -> CoreRules:
-        """Read a candidate; every application and license it names must exist.
+    async def check(self, text: str) -> list[RuleProblem]:
+        """Everything that is wrong in a rules file, each with line, column and remedy."""
+        return (await self._read(text))[1]
 
-        Raises:
-            InvalidInput: a condition or a name is wrong; the place names the role.
-        """
-        rules = rules_from(document, 0)
+    async def _read(self, text: str) -> tuple[RulesDocument | None, list[RuleProblem]]:
         async with self._database.unit() as unit:
-            applications = await unit.applications.all()
-            pools = await unit.seats.pools()
-        for role in rules.roles:
-            for given in role.gives:
-                place = f"roles.{role.name}.gives"
-                if given.application_id not in applications:
-                    raise InvalidInput(
-                        f"There is no application {given.application_id}.",
-                        place=place,
-                        remedy=f"Known are: {', '.join(sorted(applications)) or 'none'}.",
-                    )
-                if given.kind == "seat" and (given.application_id, given.item) not in pools:
-                    raise InvalidInput(
-                        f"{given.application_id} has no pool of {given.item}.",
-                        place=place,
-                        remedy="Add the pool first: yugum seats pool.",
-                    )
-        return rules
+            known = await _known(unit)
+        return read_rules(text, known)
 
-    async def adopt(self, document: RulesDocument, author: str, note: str) -> int:
-        await self.check(document)
+    async def _sound(self, text: str) -> RulesDocument:
+        document, problems = await self._read(text)
+        if document is None:
+            first = problems[0]
+            more = f" (and {len(problems) - 1} more)" if len(problems) > 1 else ""
+            raise InvalidInput(
+                f"{first.message}{more}",
+                place=f"line {first.line}, column {first.column}",
+                remedy=first.remedy or "Check the file: yugum rules check FILE.",
+            )
+        return document
+
+    async def candidate(self, text: str) -> CoreRules:
+        """The core's rules of a text, or InvalidInput at its first mistake."""
+        return rules_from(await self._sound(text), 0)
+
+    async def try_out(self, text: str, who: Sequence[str] = ()) -> Trial:
+        """Who would gain and lose what under a candidate; nothing is changed.
+
+        ``who`` names some people by login or number; without it everybody is looked at.
+        """
+        rules = await self.candidate(text)
         now = await self._clock.now()
         async with self._database.unit() as unit:
-            version = await unit.rules.adopt(document.model_dump(mode="json"), now, author, note)
-            payload = {"version": version, "note": note}
+            current = await load_rules(unit)
+            among = None
+            if who:
+                rows = list(await unit.people.by_keys(who, ()))
+                logins = {r["user_name"] for r in rows}
+                if numbers := [w for w in who if w not in logins]:
+                    rows += await unit.people.by_keys((), numbers)
+                among = [str(r["id"]) for r in rows]
+                known = {k for r in rows for k in (r["user_name"], r["employee_number"])}
+                if missing := [w for w in who if w not in known]:
+                    raise NotFound(f"Nobody is called '{missing[0]}'.", place="who")
+            return await try_rules(unit, current, rules, now, among)
+
+    async def adopt(
+        self,
+        text: str,
+        author: str,
+        note: str,
+        *,
+        after: int | None = None,
+        take_away: int | None = None,
+        carry_out: bool = False,
+    ) -> Adopted:
+        """Make a candidate the next version.
+
+        ``after`` is the version it was written against, ``take_away`` how many things may be taken
+        away by it (else the limit of the rules in force). With ``carry_out`` everybody whose access
+        differs is looked at again, each in a docket of their own.
+
+        Raises:
+            PlanStale: another version was adopted meanwhile.
+            Conflict: it would take away more than allowed.
+        """
+        document = await self._sound(text)
+        rules = rules_from(document, 0)
+        now = await self._clock.now()
+        async with self._database.unit() as unit:
+            current = await load_rules(unit)
+            if after is not None and after != current.version:
+                raise PlanStale(
+                    f"Version {current.version} was adopted meanwhile.",
+                    remedy="Look at it, bring the two together, and adopt again.",
+                )
+            trial = await try_rules(unit, current, rules, now)
+            limit = current.adoption_ceiling if take_away is None else take_away
+            if (limit or take_away is not None) and trial.lost > limit:
+                raise Conflict(
+                    f"This would take away {trial.lost} things; {limit} are allowed at once.",
+                    remedy=f"Try it first, then allow it: --take-away {trial.lost}.",
+                )
+            version = await unit.rules.adopt(
+                document.model_dump(mode="json"), text, now, author, note
+            )
+            touched = list(trial.people) if carry_out else []
+            for begin in range(0, len(touched), PORTION):
+                ids = touched[begin : begin + PORTION]
+                due = [
+                    Obligation(
+                        subject_id=i,
+                        account_id=None,
+                        kind="recheck",
+                        due_at=now,
+                        basis=f"rules version {version}",
+                    )
+                    for i in ids
+                ]
+                await unit.dockets.schedule(due, now, author)
+                await unit.leases.wake(ids, priority=6)
+            payload: dict[str, Any] = {
+                "version": version,
+                "note": note,
+                "gained": trial.gained,
+                "lost": trial.lost,
+            }
             await unit.audit.add([make_event(now, author, "rules.adopted", str(version), payload)])
-            return version
+            if touched:
+                await unit.hint()
+        return Adopted(version, len(touched))
+
+    async def explain(self, who: str) -> Row:
+        """What a person should have in each application and why."""
+        now = await self._clock.now()
+        async with self._database.unit() as unit:
+            return await explain(unit, who, now)
+
+
+async def _known(unit: UnitOfWork) -> Known:
+    """What a rules file may name, as things stand."""
+    applications = await unit.applications.all()
+    operators = await unit.operators.page(None, 200)
+    return Known(
+        applications=frozenset(applications),
+        runs_steps=frozenset(i for i, a in applications.items() if a.can(Capability.RUN)),
+        pools=frozenset(await unit.seats.pools()),
+        operators=frozenset(row["login"] for row in operators.items),
+    )

@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Awaitable, Callable, Sequence
 from datetime import datetime
 
-from yugum.ports import Database, Obligation
+from yugum.engine.obligations import renew_obligations
+from yugum.ports import Database, Obligation, UnitOfWork
 
 PORTION = 500
+REMIND = "remind"
+Remind = Callable[[UnitOfWork, Sequence[str], datetime], Awaitable[None]]
+"""Tells the managers of some people that a fixed term ends."""
 
 
-async def tick(database: Database, now: datetime) -> int:
+async def tick(database: Database, now: datetime, remind: Remind) -> int:
     """Make everything due at a business moment visible to the workers; returns how much it was.
 
     Safe to run in any number of processes at once and as often as one likes.
@@ -20,8 +24,12 @@ async def tick(database: Database, now: datetime) -> int:
         async with database.unit() as unit:
             due = await unit.obligations.due(now, PORTION)
             if due:
-                await unit.dockets.schedule(_one_each(due), now, "schedule")
+                dockets = [o for o in due if o.kind != REMIND]
+                await unit.dockets.schedule(_one_each(dockets), now, "schedule")
                 await unit.obligations.settle([o.id for o in due], "done")
+                if reminded := [o.subject_id for o in due if o.kind == REMIND]:
+                    await remind(unit, reminded, now)
+                    await renew_obligations(unit, reminded, now)
             found += len(due)
         if len(due) < PORTION:
             break

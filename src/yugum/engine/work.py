@@ -11,18 +11,22 @@ import os
 import signal
 import time
 from collections.abc import Callable, Mapping, Sequence
+from dataclasses import asdict
 
 import structlog
 
 from yugum.core.applications import Application
 from yugum.core.dockets import Step
+from yugum.engine.approvals import Approvals
 from yugum.engine.audit import Sealer
 from yugum.engine.batching import Batcher
 from yugum.engine.begin import Beginner
+from yugum.engine.context import load_applications, load_rules
 from yugum.engine.events import make_event
 from yugum.engine.journal import Journal
 from yugum.engine.lanes import Lane, LaneTools
-from yugum.engine.obligations import renew_obligations
+from yugum.engine.mails import Mails, notify
+from yugum.engine.obligations import follow_rules, renew_obligations
 from yugum.engine.permits import Permits
 from yugum.engine.precedence import Precedence
 from yugum.engine.readings import Readings
@@ -36,6 +40,7 @@ log = structlog.get_logger("yugum.worker")
 
 CROWD_SECONDS = 0.08
 READ_SECONDS = 5.0
+MAIL_SECONDS = 1.0
 SLICE_SECONDS = 3.0
 """How long a worker's share of an application's permits is good for."""
 ENDING_SECONDS = 0.1
@@ -54,15 +59,20 @@ class Worker:
         signer: Signer,
         settings: Settings,
         name: str,
+        mails: Mails,
+        approvals: Approvals,
     ) -> None:
         self.name = name
         self._database = database
+        self._vault = vault
         self._settings = settings
         self._clock = clock
         self._connectors = connectors
         self._precedence = Precedence()
         self._journal = Journal(database, f"worker {name}", self._linger)
-        self._beginner = Beginner(database, connectors, clock, f"worker {name}")
+        self._mails = mails
+        self._approvals = approvals
+        self._beginner = Beginner(database, connectors, clock, f"worker {name}", approvals)
         self._readings = Readings(database, connectors, clock)
         self._owners = Tasks(database, clock)
         self._sealer = Sealer(database, signer)
@@ -110,6 +120,8 @@ class Worker:
             asyncio.create_task(self._every(1.0, self._seal, stop)),
             asyncio.create_task(self._every(READ_SECONDS, self._read, stop)),
             asyncio.create_task(self._every(SLICE_SECONDS / 3, self._share, stop)),
+            asyncio.create_task(self._every(MAIL_SECONDS, self._mail, stop)),
+            asyncio.create_task(self._every(1.0, self._follow_rules, stop)),
         ]
         try:
             await self._pump(stop)
@@ -132,10 +144,23 @@ class Worker:
     async def _read(self) -> None:
         await self._readings.read_due(f"worker {self.name}")
 
+    async def _follow_rules(self) -> None:
+        while not self._precedence.count and await follow_rules(
+            self._database, await self._clock.now()
+        ):
+            await asyncio.sleep(0)
+
+    async def _mail(self) -> None:
+        if self._good_until and self._precedence.count:
+            return  # somebody is being cut off: mail can wait
+        await self._mails.tell_credentials()
+        await self._mails.deliver()
+
     async def _tick(self) -> None:
         now = await self._clock.now()
         await self._owners.press(now)
-        if await tick(self._database, now):
+        await self._approvals.press(now)
+        if await tick(self._database, now, self._mails.remind):
             self.hint()
 
     async def _seal(self) -> None:
@@ -280,7 +305,7 @@ class Worker:
                 async with self._database.unit() as unit:
                     steps = await unit.dockets.open_steps(ids)
                     accounts = await unit.accounts.some({s.account_id for s in steps})
-                    applications = await unit.applications.all()
+                    applications = await load_applications(unit)
                 touched = {s.application_id for s in steps}
                 if any(self._applications.get(a) != applications[a] for a in touched):
                     await self._share({a: applications[a] for a in touched})
@@ -331,6 +356,10 @@ class Worker:
             ended = await unit.dockets.finish(ids, now)
             finished = [row.subject_id for row in ended]
             if finished:
+                rules = await load_rules(unit)
+                if any(n.at == "done" for n in rules.notices):
+                    rows = [asdict(r) for r in ended if not r.cause.get("confidential")]
+                    await notify(unit, rows, "done", rules, self._vault, now)
                 await renew_obligations(unit, finished, now)
                 await unit.audit.add(
                     [

@@ -34,6 +34,7 @@ def profile_from(document: Row) -> Profile:
         "seat_at_restore": SeatReturn,
         "credential_on_resume": CredentialRule,
         "never_returns": tuple,
+        "password_needs": tuple,
     }
     return Profile(**{k: kinds.get(k, lambda v: v)(v) for k, v in document.items()})
 
@@ -46,6 +47,7 @@ def application_from(row: Row) -> Application:
         profile=profile_from(row["profile"]),
         capabilities=frozenset(Capability(c) for c in row["capabilities"]),
         contact=row["contact"],
+        owner=row["owner"],
         trust=Trust(row["trust"]),
     )
 
@@ -77,6 +79,7 @@ class Applications:
                 a.kind,
                 a.profile,
                 a.contact,
+                a.owner,
                 a.capabilities,
                 a.seen_at,
                 a.reading_at,
@@ -119,6 +122,7 @@ class Applications:
             "profile": asdict(application.profile),
             "config": dict(config),
             "contact": application.contact,
+            "owner": application.owner,
             "trust": application.trust.value,
             "capabilities": sorted(c.value for c in application.capabilities),
         }

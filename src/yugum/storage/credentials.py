@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from datetime import datetime
 from typing import Any
 
@@ -11,6 +11,7 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 
 from yugum.errors import Conflict, NotFound
 from yugum.storage import tables as t
+from yugum.storage.rows import among
 
 
 class Credentials:
@@ -48,6 +49,93 @@ class Credentials:
                 remedy="It was opened already, or none was set. Set a new one.",
             )
         return dict(row)
+
+    async def link_one(self, credential_id: str, link_hash: str, seconds: float) -> None:
+        """Put a one-time link on one credential."""
+        c = t.credentials
+        await self.connection.execute(
+            sa.update(c)
+            .where(c.c.id == credential_id)
+            .values(
+                link_hash=link_hash,
+                expires=sa.func.now() + sa.func.make_interval(0, 0, 0, 0, 0, 0, seconds),
+            )
+        )
+
+    async def untold(self, limit: int) -> Sequence[Mapping[str, Any]]:
+        """Credentials nobody was told of yet, locked for this transaction."""
+        c, a = t.credentials, t.accounts
+        query = (
+            sa.select(
+                c.c.id,
+                c.c.account_id,
+                c.c.docket_id,
+                a.c.person_id,
+                a.c.login,
+                t.applications.c.name.label("application_name"),
+            )
+            .join(a, a.c.id == c.c.account_id)
+            .join(t.applications, t.applications.c.id == a.c.application_id)
+            .where(c.c.told_at.is_(None), c.c.cipher.isnot(None))
+            .order_by(c.c.set_at)
+            .limit(limit)
+            .with_for_update(of=c, skip_locked=True)
+        )
+        return [dict(r) for r in (await self.connection.execute(query)).mappings()]
+
+    async def told(self, credential_id: str, at: datetime, to: str, how: str) -> None:
+        c = t.credentials
+        await self.connection.execute(
+            sa.update(c).where(c.c.id == credential_id).values(told_at=at, told_to=to, told_how=how)
+        )
+
+    async def behind(self, link_hash: str) -> Mapping[str, Any]:
+        """The account behind a link that still opens something.
+
+        Raises:
+            NotFound: it was used, or has expired.
+        """
+        c, a = t.credentials.c, t.accounts.c
+        query = (
+            sa.select(
+                c.id,
+                c.account_id,
+                a.login,
+                a.person_id,
+                a.application_id,
+                t.applications.c.name.label("application_name"),
+            )
+            .join(t.accounts, a.id == c.account_id)
+            .join(t.applications, t.applications.c.id == a.application_id)
+            .where(c.link_hash == link_hash, c.cipher.isnot(None), c.expires > sa.func.now())
+        )
+        row = (await self.connection.execute(query)).mappings().first()
+        if row is None:
+            raise NotFound(
+                "This link was used already, or has expired.",
+                remedy="Ask whoever sent it for a new link.",
+            )
+        return dict(row)
+
+    async def of(self, account_ids: Sequence[str]) -> Sequence[Mapping[str, Any]]:
+        """The newest credential of each account: when set, told to whom, opened, still there."""
+        c = t.credentials
+        query = (
+            sa.select(
+                c.c.account_id,
+                c.c.set_at,
+                c.c.told_at,
+                c.c.told_to,
+                c.c.told_how,
+                c.c.opened_at,
+                c.c.cipher.isnot(None).label("unopened"),
+                (c.c.expires < sa.func.now()).label("expired"),
+            )
+            .where(among(c.c.account_id, account_ids))
+            .distinct(c.c.account_id)
+            .order_by(c.c.account_id, c.c.created.desc())
+        )
+        return [dict(r) for r in (await self.connection.execute(query)).mappings()]
 
     async def open(self, link_hash: str, at: datetime) -> Mapping[str, Any]:
         """The encrypted credential behind a link, which with this is used up and erased."""

@@ -15,6 +15,7 @@ from sqlalchemy.ext.asyncio import AsyncConnection, AsyncEngine, create_async_en
 from yugum import ports
 from yugum.storage.accounts import Accounts
 from yugum.storage.applications import Applications
+from yugum.storage.approvals import Approvals
 from yugum.storage.audit import Audit
 from yugum.storage.clock import ClockRow
 from yugum.storage.credentials import Credentials
@@ -25,6 +26,7 @@ from yugum.storage.gates import Gates
 from yugum.storage.idempotency import Idempotency
 from yugum.storage.journal import Journal
 from yugum.storage.leases import Leases
+from yugum.storage.mails import Mails
 from yugum.storage.obligations import Obligations
 from yugum.storage.operators import Operators
 from yugum.storage.people import People
@@ -59,6 +61,8 @@ class Unit:
         self.leases: ports.LeaseStore = Leases(connection)
         self.journal: ports.JournalStore = Journal(connection)
         self.credentials: ports.CredentialStore = Credentials(connection)
+        self.approvals: ports.ApprovalStore = Approvals(connection)
+        self.mails: ports.MailStore = Mails(connection)
         self.audit: ports.AuditStore = Audit(connection)
         self.clock: ports.ClockStore = ClockRow(connection)
         self.operators: ports.OperatorStore = Operators(connection)

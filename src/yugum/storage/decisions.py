@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from datetime import datetime
 from typing import Any
 
@@ -10,7 +10,7 @@ import sqlalchemy as sa
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from yugum.core.decisions import Decision
+from yugum.core.decisions import Decision, DecisionKind
 from yugum.errors import NotFound
 from yugum.storage import tables as t
 from yugum.storage.pages import Page, fetch
@@ -64,7 +64,46 @@ class Decisions:
     async def end_of_docket(self, docket_id: str, at: datetime) -> None:
         d = t.decisions
         await self.connection.execute(
-            sa.update(d).where(d.c.docket_id == docket_id, d.c.ends_at.is_(None)).values(ends_at=at)
+            sa.update(d)
+            .where(d.c.docket_id == docket_id, sa.or_(d.c.ends_at.is_(None), d.c.ends_at > at))
+            .values(ends_at=at)
+        )
+
+    async def holds_on_applications(self) -> dict[str, tuple[Decision, ...]]:
+        """Every hold on an application as a whole, by application."""
+        d = t.decisions
+        query = sa.select(d).where(
+            d.c.kind == "hold", d.c.subject_id.in_(sa.select(t.applications.c.id))
+        )
+        found: dict[str, tuple[Decision, ...]] = {}
+        for row in (await self.connection.execute(query)).mappings():
+            decision = Decision(
+                id=row["id"],
+                subject_id=row["subject_id"],
+                kind=DecisionKind.HOLD,
+                author=row["author"],
+                reason=row["reason"],
+                starts=row["starts_at"],
+                ends=row["ends_at"],
+            )
+            found[decision.subject_id] = (*found.get(decision.subject_id, ()), decision)
+        return found
+
+    async def end_of(
+        self, subject_id: str, application_id: str, kinds: Sequence[str], at: datetime
+    ) -> None:
+        """End the decisions of some kinds about somebody's account in an application."""
+        d = t.decisions
+        await self.connection.execute(
+            sa.update(d)
+            .where(
+                d.c.subject_id == subject_id,
+                d.c.kind.in_(list(kinds)),
+                d.c.payload["application"].as_string() == application_id,
+                sa.or_(d.c.payload["kind"].is_(None), d.c.payload["kind"].as_string() == "account"),
+                sa.or_(d.c.ends_at.is_(None), d.c.ends_at > at),
+            )
+            .values(ends_at=at)
         )
 
     async def page(self, subject_id: str, cursor: str | None, limit: int) -> Page:

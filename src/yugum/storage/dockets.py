@@ -9,6 +9,7 @@ from datetime import datetime
 from typing import Any
 
 import sqlalchemy as sa
+from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from yugum.core.actions import Action, Phase
@@ -350,7 +351,7 @@ class Dockets:
         d = t.dockets
         changed = await self.connection.execute(
             sa.update(d)
-            .where(d.c.id == docket_id, d.c.state == "scheduled")
+            .where(d.c.id == docket_id, d.c.state.in_(["scheduled", "awaiting"]))
             .values(state="cancelled", ended_at=now)
         )
         if changed.rowcount == 0:
@@ -359,13 +360,26 @@ class Dockets:
                 remedy="Undo it instead: yugum dockets undo NUMBER.",
             )
 
+    async def put_off(self, docket_id: str, verb: str) -> None:
+        """Nothing of a docket has happened yet: it is planned when it may begin."""
+        d, s = t.dockets, t.steps
+        await self.connection.execute(sa.delete(s).where(s.c.docket_id == docket_id))
+        await self.connection.execute(
+            sa.update(d)
+            .where(d.c.id == docket_id)
+            .values(
+                cause=d.c.cause.op("||")(sa.cast({"applied": False, "approval": True}, JSONB)),
+                verb=verb,
+            )
+        )
+
     async def cancel_scheduled(self, subject_ids: Sequence[str], verb: str, now: datetime) -> None:
         """Cancel dockets that a new one of the same kind replaces."""
         d = t.dockets
         await self.connection.execute(
             sa.update(d)
             .where(among(d.c.subject_id, subject_ids), d.c.verb == verb)
-            .where(d.c.state == "scheduled")
+            .where(d.c.state.in_(["scheduled", "awaiting"]))
             .values(state="cancelled", ended_at=now)
         )
 

@@ -12,6 +12,7 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 from yugum.errors import Conflict, NotFound
 from yugum.storage import tables as t
 from yugum.storage.pages import Page, Row, fetch
+from yugum.storage.rows import among
 
 
 def _hours(count: float) -> sa.ColumnElement[Any]:
@@ -65,6 +66,25 @@ class Operators:
         o = t.operators.c
         query = sa.select(sa.func.count()).where(o.role == "administrator", o.active)
         return int(await self.connection.scalar(query) or 0)
+
+    async def end_access(self, person_ids: Sequence[str]) -> Sequence[Mapping[str, Any]]:
+        """End what some people can do here: operators, sessions, tokens; returns who it was."""
+        o = t.operators
+        rows = (
+            await self.connection.execute(
+                sa.update(o)
+                .where(among(o.c.person_id, person_ids), o.c.active)
+                .values(active=False)
+                .returning(o.c.id, o.c.login, o.c.person_id)
+            )
+        ).mappings()
+        ended = [dict(r) for r in rows]
+        if ids := [r["id"] for r in ended]:
+            for table in (t.sessions, t.tokens):
+                await self.connection.execute(
+                    sa.delete(table).where(among(table.c.operator_id, ids))
+                )
+        return ended
 
     async def add_session(self, digest: str, operator_id: str, csrf: str, hours: float) -> None:
         await self.connection.execute(

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import AsyncIterator, Iterable, Mapping, Sequence
 from datetime import datetime
 from typing import Any
 
+import orjson
 import sqlalchemy as sa
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.ext.asyncio import AsyncConnection
@@ -25,6 +26,105 @@ UPDATE people p SET rev = p.rev + 1, {", ".join(f"{n} = r.{n}" for n in STORED i
 FROM jsonb_populate_recordset(NULL::people, cast(:rows AS jsonb)) AS r WHERE p.id = r.id
 """
 """Stores changed people in one statement; the row's own type says what each field is."""
+
+
+LOGINS_SQL = sa.text("""
+SELECT DISTINCT ON (login) login, why FROM (
+  SELECT lower(p.user_name) AS login, 1 AS rank,
+    CASE WHEN p.access_ends <= :now THEN 'was the login of ' || p.display_name || ', who has left'
+         ELSE p.display_name || ' has it' END AS why
+  FROM people p WHERE lower(p.user_name) = ANY(:logins)
+    AND (p.access_ends IS NULL OR p.access_ends > :since)
+  UNION ALL
+  SELECT lower(a.login), 2, x.name || ' has an account of that login'
+  FROM accounts a JOIN applications x ON x.id = a.application_id
+  WHERE lower(a.login) = ANY(:logins) AND a.state <> 'purged'
+  UNION ALL
+  SELECT lower(f.before->>'user_name'), 3,
+    'was a login until ' || to_char(f.effective_at, 'YYYY-MM-DD') || ', kept in quarantine'
+  FROM facts f WHERE lower(f.before->>'user_name') = ANY(:logins) AND f.effective_at > :since
+) held ORDER BY login, rank
+""")
+"""Who or what has a login, or had it until lately."""
+
+KEY_SQL = """(SELECT jsonb_agg(CASE WHEN left(a.name, 1) = '?'
+    THEN CASE WHEN jsonb_exists(p.folded, substr(a.name, 2)) THEN '["there"]' ELSE '[]' END::jsonb
+    ELSE coalesce(p.folded->a.name, '[]'::jsonb) END ORDER BY a.n)::text
+  FROM unnest(cast(:attributes AS text[])) WITH ORDINALITY AS a(name, n))"""
+"""What somebody has in some attributes, as one text that is the same for all who are alike.
+
+Of an attribute led by a question mark only its presence counts.
+"""
+
+HOLDING_SQL = f"""
+WITH chosen AS (
+  SELECT k.* FROM (
+    SELECT p.id, p.display_name, p.user_name, {KEY_SQL} AS key FROM {{source}}
+    WHERE p.id > :after AND (p.access_ends IS NULL OR p.access_ends > :now)
+  ) k WHERE k.key = ANY(:keys) ORDER BY k.id LIMIT :portion
+)
+SELECT c.id, c.display_name, c.user_name, c.key,
+  coalesce(jsonb_object_agg(a.application_id, jsonb_build_object(
+    'state', a.state, 'entitlements', to_jsonb(a.entitlements), 'seats', to_jsonb(a.seats),
+    'settings', a.settings, 'ruled', coalesce(l.ruled, '[]'::jsonb)))
+    FILTER (WHERE a.id IS NOT NULL), '{{}}'::jsonb) AS held
+FROM chosen c
+LEFT JOIN accounts a ON a.person_id = c.id AND a.application_id = ANY(:applications)
+  AND a.state <> 'purged'
+LEFT JOIN LATERAL (
+  SELECT jsonb_agg(g.kind || ':' || g.item) AS ruled FROM ledger g
+  WHERE g.account_id = a.id AND g.origin_kind = 'role') l ON true
+GROUP BY c.id, c.display_name, c.user_name, c.key ORDER BY c.id
+"""
+"""People of chosen combinations with what they hold and which of it a role gave."""
+
+
+REPORTS_SQL = sa.text("""
+SELECT r.manager_id AS id, array_agg(r.display_name ORDER BY r.display_name) AS names
+FROM people r WHERE r.manager_id = ANY(:ids) AND NOT r.id = ANY(:ids)
+  AND (r.access_ends IS NULL OR r.access_ends > :now) GROUP BY 1
+""")
+
+ALIKE_SQL = sa.text("""
+SELECT p.id, array_agg(o.display_name || ' (no. ' || o.employee_number || ', ' || o.department
+  || ', ' || o.site || ')' ORDER BY o.display_name) AS names
+FROM people p JOIN people o ON o.id <> p.id AND o.family_name = p.family_name
+  AND (similarity(o.given_name, p.given_name) > 0.5 OR left(o.given_name, 1) = left(p.given_name, 1))
+WHERE p.id = ANY(:ids) AND p.family_name <> '' AND (o.access_ends IS NULL OR o.access_ends > :now)
+GROUP BY p.id
+""")
+"""People with the same family name and a given name much like it (pg_trgm)."""
+
+MERGE_SQL = (
+    "UPDATE accounts SET person_id = :keep, rev = rev + 1 WHERE person_id = :gone",
+    "UPDATE seat_claims SET person_id = :keep WHERE person_id = :gone",
+    "UPDATE decisions SET subject_id = :keep WHERE subject_id = :gone",
+    "UPDATE facts SET person_id = :keep WHERE person_id = :gone",
+    "UPDATE people SET manager_id = nullif(:keep, id), rev = rev + 1 WHERE manager_id = :gone",
+    "UPDATE operators SET person_id = :keep WHERE person_id = :gone",
+    "UPDATE dockets SET subject_id = :keep WHERE subject_id = :gone",
+    "UPDATE steps SET subject_id = :keep WHERE subject_id = :gone",
+    "UPDATE approvals SET subject_id = :keep WHERE subject_id = :gone",
+    "UPDATE tasks SET subject_id = :keep WHERE subject_id = :gone",
+    "UPDATE mails SET subject_id = :keep WHERE subject_id = :gone",
+    "DELETE FROM proposals WHERE person_id = :gone",
+    "DELETE FROM obligations WHERE subject_id = :gone",
+    "DELETE FROM plans WHERE subject_id = :gone",
+    "DELETE FROM people WHERE id = :gone",
+    "DELETE FROM subjects WHERE id = :gone",
+)
+"""Everything of one person becomes another's; what was only planned is planned anew."""
+
+SOME = "unnest(cast(:among AS text[])) AS m(id) JOIN people p ON p.id = m.id"
+
+
+def _source(among: Sequence[str] | None) -> str:
+    """Everybody, or some people found by their ids: a join, for a long array is slow to test."""
+    return "people p" if among is None else SOME
+
+
+def _named(among: Sequence[str] | None) -> dict[str, Any]:
+    return {} if among is None else {"among": list(among)}
 
 
 def person_from(row: Row) -> Person:
@@ -169,6 +269,117 @@ class People:
             self.connection, select, keys, cursor=cursor, limit=limit, count=cursor is None
         )
 
+    async def login_held_by(
+        self, logins: Sequence[str], since: datetime, now: datetime
+    ) -> dict[str, str]:
+        """Why logins cannot be had: a person's, an account's, or one in quarantine ``since``."""
+        rows = await self.connection.execute(
+            LOGINS_SQL, {"logins": list(logins), "since": since, "now": now}
+        )
+        return {row.login: row.why for row in rows}
+
+    async def mail_held_by(self, addresses: Sequence[str]) -> dict[str, str]:
+        p = t.people.c
+        query = sa.select(sa.func.lower(p.mail), p.display_name).where(
+            sa.func.lower(p.mail).in_([a.lower() for a in addresses if a])
+        )
+        return {row[0]: f"{row[1]} has it" for row in await self.connection.execute(query)}
+
+    async def around(
+        self, ids: Sequence[str], now: datetime
+    ) -> tuple[Mapping[str, Sequence[str]], Mapping[str, Sequence[str]]]:
+        """By person: who reports to them, and who could be taken for them."""
+        values = {"ids": list(ids), "now": now}
+        reports = await self.connection.execute(REPORTS_SQL, values)
+        alike = await self.connection.execute(ALIKE_SQL, values)
+        return ({r.id: r.names for r in reports}, {r.id: r.names for r in alike})
+
+    async def merge(self, keep: str, gone: str) -> int:
+        """Make one person of two; returns how many accounts came along.
+
+        Raises:
+            Conflict: a docket of the one that goes has not ended.
+        """
+        values = {"keep": keep, "gone": gone}
+        await self.connection.execute(
+            sa.text("SELECT id FROM subjects WHERE id IN (:keep, :gone) ORDER BY id FOR UPDATE"),
+            values,
+        )
+        open_dockets = await self.connection.scalar(
+            sa.text(
+                "SELECT count(*) FROM dockets WHERE subject_id IN (:keep, :gone)"
+                " AND state IN ('awaiting', 'scheduled', 'running')"
+            ),
+            values,
+        )
+        if open_dockets:
+            raise Conflict(
+                "A docket of one of the two has not ended.",
+                remedy="Cancel it or wait for its end, then merge them.",
+            )
+        moved = 0
+        for number, statement in enumerate(MERGE_SQL):
+            result = await self.connection.execute(sa.text(statement), values)
+            moved = result.rowcount if number == 0 else moved
+        return moved
+
+    async def ids_after(self, after: str, limit: int) -> Sequence[str]:
+        """The next ids in their order, to go through everybody in portions."""
+        p = t.people.c
+        query = sa.select(p.id).where(p.id > after).order_by(p.id).limit(limit)
+        return (await self.connection.scalars(query)).all()
+
+    async def combinations(
+        self, attributes: Sequence[str], now: datetime, among: Sequence[str] | None = None
+    ) -> Sequence[tuple[str, Mapping[str, Sequence[str]], int]]:
+        """The distinct values people have in some attributes, with how many have them.
+
+        Only who is there or expected counts. The first part is a key that `holding` takes.
+        """
+        rows = await self.connection.execute(
+            sa.text(
+                f"""SELECT {KEY_SQL} AS key, count(*) AS people FROM {_source(among)}
+                    WHERE p.access_ends IS NULL OR p.access_ends > :now GROUP BY 1"""
+            ),
+            {"attributes": list(attributes), "now": now, **_named(among)},
+        )
+        found = []
+        for row in rows:
+            values = zip(attributes, orjson.loads(row.key), strict=True)
+            found.append((row.key, {k.removeprefix("?"): v for k, v in values if v}, row.people))
+        return found
+
+    async def holding(
+        self,
+        attributes: Sequence[str],
+        keys: Sequence[str],
+        applications: Sequence[str],
+        now: datetime,
+        portion: int,
+        among: Sequence[str] | None = None,
+    ) -> AsyncIterator[Sequence[Mapping[str, Any]]]:
+        """People of some combinations with what they hold in some applications, in portions."""
+        after = ""
+        while True:
+            result = await self.connection.execute(
+                sa.text(HOLDING_SQL.replace("{source}", _source(among))),
+                {
+                    "attributes": list(attributes),
+                    "keys": list(keys),
+                    "applications": list(applications),
+                    "now": now,
+                    "after": after,
+                    "portion": portion,
+                    **_named(among),
+                },
+            )
+            rows = [dict(r) for r in result.mappings()]
+            if rows:
+                yield rows
+            if len(rows) < portion:
+                return
+            after = rows[-1]["id"]
+
     async def logins_taken(self, logins: Iterable[str]) -> set[str]:
         query = sa.select(t.people.c.user_name).where(among(t.people.c.user_name, logins))
         return set((await self.connection.scalars(query)).all())
@@ -178,10 +389,16 @@ class People:
     ) -> Sequence[Mapping[str, Any]]:
         """Id, login and number of the people that have one of the keys."""
         p = t.people.c
-        query = sa.select(p.id, p.user_name, p.employee_number).where(
-            sa.or_(among(p.user_name, logins), among(p.employee_number, [n for n in numbers if n]))
-        )
-        return [dict(r) for r in (await self.connection.execute(query)).mappings()]
+        found: dict[str, dict[str, Any]] = {}
+        # One after the other: an OR over both would read the whole table.
+        for column, keys in ((p.user_name, list(logins)), (p.employee_number, list(numbers))):
+            known = {row[column.name] for row in found.values()}
+            wanted = [k for k in keys if k and k not in known]
+            if wanted:
+                query = sa.select(p.id, p.user_name, p.employee_number).where(among(column, wanted))
+                for row in (await self.connection.execute(query)).mappings():
+                    found[row["id"]] = dict(row)
+        return list(found.values())
 
     async def facts_of(self, person_id: str, limit: int = 50) -> Sequence[Mapping[str, Any]]:
         query = (

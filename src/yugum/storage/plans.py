@@ -39,6 +39,37 @@ class Plans:
             rows = [{**asdict(d), "steps": list(d.steps)} for d in drafts]
             await self.connection.execute(sa.insert(t.plans), rows)
 
+    async def forget(self, batch_id: str) -> None:
+        """A plan that another one has taken the place of."""
+        p = t.plans
+        await self.connection.execute(sa.delete(p).where(p.c.batch_id == batch_id))
+
+    async def prepared(self, author: str) -> Sequence[Mapping[str, Any]]:
+        """Plans an operator keeps in confidence and has not carried out, the newest first."""
+        query = sa.text(
+            """SELECT x.batch_id, min(x.verb) AS verb, min(x.made_at) AS made_at,
+                 min(x.due_at) AS due_at, array_agg(p.display_name ORDER BY p.display_name) AS names
+               FROM plans x JOIN faces p ON p.id = x.subject_id
+               WHERE x.author = :author AND x.confirmed IS NULL
+                 AND (x.cause->>'confidential')::bool
+               GROUP BY x.batch_id ORDER BY max(x.created) DESC LIMIT 50"""
+        )
+        rows = await self.connection.execute(query, {"author": author})
+        return [dict(r) for r in rows.mappings()]
+
+    async def lock(self, batch_id: str) -> None:
+        """Lock the subjects of a batch, in the order of their ids.
+
+        Of two confirmations about the same subject the second then sees what the first has changed.
+        """
+        await self.connection.execute(
+            sa.text(
+                """SELECT s.id FROM subjects s JOIN plans x ON x.subject_id = s.id
+                   WHERE x.batch_id = :batch ORDER BY s.id FOR UPDATE OF s"""
+            ),
+            {"batch": batch_id},
+        )
+
     async def batch(self, batch_id: str, *, whole: bool = True) -> Sequence[Mapping[str, Any]]:
         """The batch's plans, locked; ``stale`` says whether its inputs have changed.
 
@@ -54,6 +85,30 @@ class Plans:
         return [
             dict(r) for r in (await self.connection.execute(query, {"batch": batch_id})).mappings()
         ]
+
+    async def blocked_by(self, batch_id: str) -> Sequence[Mapping[str, str]]:
+        """The cautions of a batch that forbid it, or must be overridden; no step is loaded."""
+        query = sa.text(
+            """SELECT c->>'code' AS code, c->>'text' AS text, c->>'blocks' AS blocks
+               FROM plans x, jsonb_array_elements(x.document->'cautions') c
+               WHERE x.batch_id = :batch AND c->>'blocks' IN ('block', 'override')"""
+        )
+        rows = await self.connection.execute(query, {"batch": batch_id})
+        return [dict(r) for r in rows.mappings()]
+
+    async def steps_of(self, plan_id: str) -> Sequence[Mapping[str, Any]]:
+        """The steps of one plan, as documents."""
+        query = sa.select(t.plans.c.steps).where(t.plans.c.id == plan_id)
+        return list(await self.connection.scalar(query) or ())
+
+    async def keep_steps(
+        self, plan_id: str, steps: Sequence[Mapping[str, Any]], digest: str
+    ) -> None:
+        """The steps of a plan that was made again, for whoever is asked about it."""
+        p = t.plans
+        await self.connection.execute(
+            sa.update(p).where(p.c.id == plan_id).values(steps=list(steps), digest=digest)
+        )
 
     async def confirm(
         self, batch_id: str, *, now: datetime, reference: str, reason: str, undoes: str | None

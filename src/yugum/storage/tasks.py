@@ -68,8 +68,9 @@ class Tasks:
         if external_id:
             which = b.external_id == external_id
         else:
+            named = b.document["login"].as_string() == login
             ours = b.document["correlation"].as_string() == account_id
-            which = sa.or_(ours, b.document["login"].as_string() == login)
+            which = sa.or_(ours, named) if account_id else named
         query = sa.select(b.external_id, b.document).where(
             b.application_id == application_id, which
         )

@@ -12,6 +12,7 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 
 from yugum.errors import Conflict
 from yugum.storage import tables as t
+from yugum.storage.pages import Page, fetch
 from yugum.storage.people import state_sql
 
 DAY_ROWS = 100
@@ -95,6 +96,44 @@ class Views:
     async def last_call(self, now: datetime, until: datetime) -> list[dict[str, Any]]:
         return await self._all(LAST_CALL_SQL, now=now, week=until)
 
+    async def windows(
+        self, now: datetime, until: datetime, application_id: str, cursor: str | None, limit: int
+    ) -> Page:
+        """Deleted accounts that can come back, the one lost first at the top."""
+        a, d = t.accounts.c, t.decisions.c
+        held = sa.exists(
+            sa.select(d.id).where(
+                d.kind == "hold",
+                d.subject_id.in_([a.person_id, a.application_id]),
+                sa.or_(d.ends_at.is_(None), d.ends_at > now),
+            )
+        )
+        query = (
+            sa.select(
+                a.id.label("account_id"),
+                a.id,
+                a.login,
+                a.recoverable_until,
+                t.applications.c.name.label("application_name"),
+                a.person_id,
+                t.people.c.display_name,
+                held.label("held"),
+            )
+            .join(t.applications, t.applications.c.id == a.application_id)
+            .outerjoin(t.people, t.people.c.id == a.person_id)
+            .where(a.state == "deleted", a.recoverable_until > now, a.recoverable_until <= until)
+        )
+        if application_id:
+            query = query.where(a.application_id == application_id)
+        return await fetch(
+            self.connection,
+            query,
+            [a.recoverable_until, a.id],
+            cursor=cursor,
+            limit=limit,
+            count=cursor is None,
+        )
+
     async def counts(self, now: datetime) -> Mapping[str, Any]:
         """Numbers for the console's navigation and for ``yugum status``."""
         states = await self.connection.execute(
@@ -108,6 +147,7 @@ class Views:
                   WHERE until_at IS NULL AND state = 'waiting') AS waiting_seats,
                  (SELECT count(*) FROM accounts) AS accounts,
                  (SELECT count(*) FROM tasks WHERE state = 'open') AS tasks,
+                 (SELECT count(*) FROM approvals WHERE state = 'open') AS approvals,
                  (SELECT count(*) FROM deviations WHERE state = 'open') AS outside,
                  (SELECT count(*) FROM applications) AS applications,
                  (SELECT coalesce(max(version), 0) FROM rules) AS rules"""

@@ -73,6 +73,9 @@ class NextIrreversible(Model):
 
 
 class DocketView(DocketRow):
+    """``begins_now``: it is due and a worker is about to take it up."""
+
+    begins_now: bool = False
     summary: list[str]
     cautions: list[Caution]
     stays: list[Stays]

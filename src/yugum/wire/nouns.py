@@ -9,7 +9,6 @@ from pydantic import Field, model_validator
 
 from yugum.core.applications import CredentialRule, Deletion, SeatReturn, SeatRule, Trust
 from yugum.wire.common import Document, Line, Model, Moment, Request
-from yugum.wire.rules import RulesDocument
 
 Slug = Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9-]{0,59}$")]
 
@@ -26,6 +25,11 @@ class ProfileDocument(Request):
     credential_on_resume: CredentialRule = CredentialRule.NEW
     never_returns: list[Line] = ["sessions", "keys"]
     password_length: Annotated[int, Field(ge=12, le=128)] = 20
+    password_needs: list[Literal["upper", "lower", "digit", "sign"]] = ["upper", "lower", "digit"]
+    login_length: Annotated[int, Field(ge=1, le=256)] = 64
+    prepare_days: Annotated[int, Field(ge=0, le=365)] = 0
+    alias_setting: Line = ""
+    admin_group: Line = ""
     calls_per_second: Annotated[float, Field(ge=0, le=100_000)] = 0.0
     read_every_hours: Annotated[float, Field(ge=0, le=8760)] = 0.0
     ceiling_per_hour: Annotated[int, Field(ge=0, le=1_000_000)] = 0
@@ -50,6 +54,7 @@ class ConnectApplication(Request):
     options: dict[Line, Line] = {}
     secret: Annotated[str, Field(max_length=4000)] | None = None
     contact: Line = ""
+    owner: Line = ""
     trust: Trust | None = None
     credential_ends: Line = ""
     profile: ProfileDocument = ProfileDocument()
@@ -73,6 +78,7 @@ class ApplicationRow(Model):
     kind: str
     address: str
     contact: str
+    owner: str = ""
     capabilities: list[str]
     profile: Document
     accounts: int
@@ -215,6 +221,11 @@ class StopView(Model):
     since_at: Moment | None = None
 
 
+class HoldRequest(Request):
+    reason: Annotated[Line, Field(min_length=1)]
+    ends: Line = ""
+
+
 class StopRequest(Request):
     reason: Annotated[Line, Field(min_length=1)]
 
@@ -276,23 +287,6 @@ class SeatHolder(Model):
     since_at: Moment
 
 
-class RulesView(Model):
-    version: int
-    document: RulesDocument
-
-
-class RulesVersion(Model):
-    version: int
-    adopted_at: Moment
-    adopted_by: str
-    note: str
-
-
-class AdoptRules(Request):
-    document: RulesDocument
-    note: Line = ""
-
-
 class RoleView(Model):
     name: str
     when: str
@@ -300,10 +294,10 @@ class RoleView(Model):
 
 
 class NewDecision(Request):
-    """``payload``: grant and deny ``{application, kind, item}``; successor ``{person}``."""
+    """``payload``: grant and deny ``{application, kind, item}``; successor ``{person}``; role ``{role}``."""
 
     who: Line
-    kind: Literal["grant", "deny", "successor", "hold"]
+    kind: Literal["grant", "deny", "successor", "hold", "role", "suspend"]
     payload: dict[str, str] = {}
     reason: Line
     ends: Line = ""
@@ -508,6 +502,7 @@ class LastCall(Model):
     application_name: str
     login: str
     recoverable_until: Moment
+    held: bool = False
 
 
 class DaySheet(Model):

@@ -26,6 +26,7 @@ class NewPerson(Request):
     site: Line = ""
     manager: Line = Field("", description="Login, number or name of the manager.")
     time_zone: Line = ""
+    mail: Line = ""
     outside_mail: Line = ""
     starts: Line = ""
     contract_ends: Line = ""
@@ -39,6 +40,13 @@ class PersonChange(Request):
     """Fields to correct; those left out stay."""
 
     changes: dict[str, str | None]
+    reason: Line = ""
+
+
+class MergePeople(Request):
+    """``other`` goes: everything of theirs becomes the first person's."""
+
+    other: Annotated[Line, Field(min_length=1)]
     reason: Line = ""
 
 
@@ -176,6 +184,7 @@ class PersonView(Model):
     title: str
     site: str
     time_zone: str
+    mail: str
     outside_mail: str
     starts: date | None
     last_working_day: date | None

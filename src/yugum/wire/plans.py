@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Literal
 
 from pydantic import Field
 
@@ -14,19 +14,29 @@ class NewPlan(Request):
     """A verb for some people.
 
     ``at`` is a moment as typed (``Fri 17:00``, ``2031-03-07``, ``now``) in each person's zone.
-    ``changes`` are fields of a mover; ``docket`` is what an undo takes back; ``account`` is what a
-    restore brings back.
+    ``since`` is when a change known late came true; ``overlap_days`` how long a mover keeps the roles
+    that no longer apply. ``changes`` are fields of a mover or a rename; ``docket`` is what an undo
+    takes back; ``accounts`` with an ``action`` are for verb ``account``. ``left_out`` maps steps
+    (``application/action/item``) to why they are not to be done. ``confidential`` shows the plan to its author only until it is
+    confirmed. ``last_day`` and ``contract_ends`` are a leaver's other two dates.
     """
 
     verb: Verb
     who: Annotated[list[Line], Field(max_length=500)] = []
     at: Line = ""
     until: Line = ""
+    since: Line = ""
+    overlap_days: Annotated[int, Field(ge=0, le=365, strict=True)] | None = None
     changes: dict[str, str | None] = {}
     successor: Line = ""
     docket: Line = ""
-    account: Line = ""
+    accounts: Annotated[list[Line], Field(max_length=500)] = []
+    action: Literal["", "suspend", "resume", "archive", "reopen", "delete", "restore", "purge"] = ""
     urgent: bool = False
+    confidential: bool = False
+    left_out: dict[Line, Line] = {}
+    last_day: Line = ""
+    contract_ends: Line = ""
 
 
 class PlanStep(Model):
@@ -94,6 +104,23 @@ class Confirm(Request):
     digest: Annotated[str, Field(min_length=64, max_length=64)]
     reference: Line = ""
     reason: Line = ""
+    typed: Line = Field("", description="For a purge: the login, or 'purge N' for N accounts.")
+    override: Line = Field("", description="Why a guard is overridden, where the rules allow it.")
+
+
+class Fire(Request):
+    reference: Line = ""
+    reason: Line = ""
+
+
+class Prepared(Model):
+    """A plan its author keeps in confidence."""
+
+    batch_id: str
+    verb: str
+    made_at: Moment
+    due_at: Moment
+    names: list[str]
 
 
 class ConfirmedDocket(Model):

@@ -2,31 +2,164 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator, Mapping, Sequence
+from typing import Any
+
+from yugum.core.conditions import EVERYONE, Condition
+from yugum.core.naming import FIELDS, KINDS, PLACE, Naming, places
 from yugum.core.people import FILTER_ATTRIBUTES
-from yugum.core.roles import Given, Role, Rules
+from yugum.core.roles import (
+    Approval,
+    Delivery,
+    Exclusion,
+    Given,
+    Notice,
+    OwnStep,
+    Procedure,
+    Role,
+    Rules,
+)
 from yugum.errors import InvalidInput
 from yugum.wire.filters import parse_filter
-from yugum.wire.rules import RulesDocument
+from yugum.wire.rules import ProcedureDocument, RoleDocument, RulesDocument
+
+Place = tuple[str | int, ...]
+Found = tuple[Place, InvalidInput]
 
 
 def rules_from(document: RulesDocument, version: int) -> Rules:
     """The core's rules.
 
     Raises:
-        InvalidInput: a condition cannot be read; the place names the role.
+        InvalidInput: a condition cannot be read or a name means nothing; the place says where.
     """
-    roles = []
+    for place, error in problems_in(document):
+        raise InvalidInput(
+            error.message, place=".".join(map(str, place)), remedy=error.remedy
+        ) from error
+    return Rules(
+        version=version,
+        roles=tuple(_role(name, role) for name, role in document.roles.items()),
+        naming=Naming(
+            patterns={k: tuple(getattr(document.naming, k)) for k in KINDS},
+            domains=tuple(document.naming.domains),
+            quarantine_days=document.naming.quarantine_days,
+            length=document.naming.length,
+        ),
+        precedence=dict(document.settings),
+        exclusions=tuple(
+            Exclusion(name, tuple(pair for e in x.entitlements for pair in e.items()))
+            for name, x in document.exclusive.items()
+        ),
+        procedures={
+            verb: _procedure(getattr(document.procedures, verb))
+            for verb in type(document.procedures).model_fields
+        },
+        approvals={
+            name: Approval(name, tuple(a.by), a.mode == "all", a.remind_hours, a.expire_hours)
+            for name, a in document.approvals.items()
+        },
+        notices=tuple(
+            Notice(name, n.verb, n.at, tuple(n.to), n.subject, n.text)
+            for name, n in document.notices.items()
+        ),
+        delivery=Delivery(tuple(document.credentials.to), document.credentials.valid_hours),
+        profiles=_profiles(document),
+        absence_frees_seats=document.seats.absence == "freed",
+        adoption_ceiling=document.limits.adoption_takes_away,
+        guards={str(k): str(v) for k, v in document.guards.items()},
+    )
+
+
+def _profiles(document: RulesDocument) -> Mapping[str, Mapping[str, Any]]:
+    """What the rules say over the applications' own profiles, by application."""
+    found: dict[str, dict[str, Any]] = {}
+    for part in (document.windows, document.profiles):
+        for application, values in part.items():
+            given = values.model_dump(exclude_none=True)
+            found.setdefault(application, {}).update(given)
+    return found
+
+
+def _role(name: str, role: RoleDocument) -> Role:
+    given: list[Given] = []
+    for gives in role.gives:
+        given.append(Given(gives.application, "account"))
+        given += [Given(gives.application, "entitlement", e) for e in gives.entitlements]
+        given += [Given(gives.application, "seat", s) for s in gives.seats]
+        given += [Given(gives.application, "setting", k, v) for k, v in gives.settings.items()]
+    when = parse_filter(role.when, FILTER_ATTRIBUTES)
+    return Role(name, when, role.when, tuple(given), role.overlap_days, role.approval)
+
+
+def _procedure(document: ProcedureDocument) -> Procedure:
+    return Procedure(
+        approval=document.approval,
+        steps=tuple(
+            OwnStep(s.name, s.application, s.phase, _when(s.when), s.undo) for s in document.steps
+        ),
+        alias_days=document.alias_days,
+        remind_days=tuple(document.remind_days),
+        longest_days=document.longest_days,
+    )
+
+
+def _when(text: str) -> Condition:
+    return parse_filter(text, FILTER_ATTRIBUTES) if text else EVERYONE
+
+
+def problems_in(document: RulesDocument) -> Iterator[Found]:
+    """What is wrong inside a document of the right form, each with its place in it."""
     for name, role in document.roles.items():
-        try:
-            when = parse_filter(role.when, FILTER_ATTRIBUTES)
-        except InvalidInput as error:
-            raise InvalidInput(
-                error.message, place=f"roles.{name}.when", remedy=error.remedy
-            ) from error
-        given: list[Given] = []
-        for gives in role.gives:
-            given.append(Given(gives.application, "account"))
-            given += [Given(gives.application, "entitlement", e) for e in gives.entitlements]
-            given += [Given(gives.application, "seat", s) for s in gives.seats]
-        roles.append(Role(name, when, role.when, tuple(given)))
-    return Rules(version, tuple(roles))
+        yield from _condition(("roles", name, "when"), role.when)
+        yield from _named(("roles", name, "approval"), role.approval, document.approvals)
+    for verb in type(document.procedures).model_fields:
+        procedure: ProcedureDocument = getattr(document.procedures, verb)
+        place: Place = ("procedures", verb)
+        yield from _named((*place, "approval"), procedure.approval, document.approvals)
+        for index, step in enumerate(procedure.steps):
+            if step.when:
+                yield from _condition((*place, "steps", index, "when"), step.when)
+    for kind in KINDS:
+        for index, pattern in enumerate(getattr(document.naming, kind)):
+            yield from _pattern(("naming", kind, index), pattern, document.naming.domains)
+
+
+def _condition(place: Place, text: str) -> Iterator[Found]:
+    try:
+        parse_filter(text, FILTER_ATTRIBUTES)
+    except InvalidInput as error:
+        yield place, error
+
+
+def _named(place: Place, name: str, known: Mapping[str, Any]) -> Iterator[Found]:
+    if name and name not in known:
+        listed = ", ".join(sorted(known)) or "none; add one under approvals"
+        yield place, InvalidInput(f"There is no approval {name}.", remedy=f"Known are: {listed}.")
+
+
+def _pattern(place: Place, pattern: str, domains: Sequence[str]) -> Iterator[Found]:
+    unknown = [p for p in places(pattern) if p not in FIELDS]
+    if unknown:
+        yield (
+            place,
+            InvalidInput(
+                f"'{unknown[0]}' is no field of a name.", remedy=f"Use: {', '.join(FIELDS)}."
+            ),
+        )
+    elif "{" in PLACE.sub("", pattern) or "}" in PLACE.sub("", pattern):
+        yield (
+            place,
+            InvalidInput(
+                f"'{pattern}' has a brace too many or too few.",
+                remedy="Write {given}, {given:1} or {given|family}.",
+            ),
+        )
+    elif "mail_domain" in places(pattern) and not domains:
+        yield (
+            place,
+            InvalidInput(
+                "The pattern uses mail_domain, but no domain is named.",
+                remedy="Add naming.domains.",
+            ),
+        )

@@ -1,32 +1,193 @@
-"""The rules document: roles with a condition and what they give."""
+"""The rules document: what each person should have, and how it is carried out.
+
+Every field's description stands in the published JSON Schema (``yugum rules schema``).
+"""
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
 Name = Annotated[str, Field(min_length=1, max_length=120)]
+Text = Annotated[str, Field(max_length=4000)]
+Days = Annotated[int, Field(ge=0, le=3650, strict=True)]
+Hours = Annotated[float, Field(gt=0, le=8760)]
+WhoAgrees = Annotated[
+    str,
+    Field(
+        min_length=1,
+        max_length=120,
+        description="manager, owner (of the applications touched), or an operator's login",
+    ),
+]
 
 
-class Gives(BaseModel):
-    """What a role gives in one application; the account itself always comes along."""
+class _Part(BaseModel):
+    """Unknown fields are refused, so that a typing error is not passed over."""
 
     model_config = ConfigDict(extra="forbid")
+
+
+class NamingDocument(_Part):
+    """Patterns by kind, tried in order; then a number is added.
+
+    In a pattern ``{given}`` is a field, ``{given:1}`` its first letter, ``{given|family}`` the
+    first of two that is there. Fields: given, family, login, number, department, site, mail_domain.
+    """
+
+    login: list[Name] = ["{given:1}{family}"]
+    mail: list[Name] = []
+    alias: list[Name] = []
+    display_name: list[Name] = ["{given} {family}"]
+    home: list[Name] = []
+    domains: list[Name] = Field([], description="Mail domains to choose among; the first is usual.")
+    quarantine_days: Days = Field(365, description="How long a former login is given to nobody.")
+    length: Annotated[int, Field(ge=3, le=64, strict=True)] = 20
+
+
+class Gives(_Part):
+    """What a role gives in one application; the account itself always comes along."""
 
     application: Name
     entitlements: list[Name] = []
     seats: list[Name] = []
+    settings: dict[Name, Text] = Field(
+        {}, description="Values by name; {contract_ends} and other fields of the person go in."
+    )
 
 
-class RoleDocument(BaseModel):
-    model_config = ConfigDict(extra="forbid")
+class RoleDocument(_Part):
+    """A condition on people (a SCIM filter, RFC 7644 3.4.2.2) and what it gives."""
 
     when: Annotated[str, Field(min_length=1, max_length=4000)]
     gives: list[Gives]
+    overlap_days: Days = Field(
+        0, description="How long a mover keeps it after it no longer applies."
+    )
+    approval: str = Field("", description="Who must agree before it is given: an approval's name.")
 
 
-class RulesDocument(BaseModel):
-    model_config = ConfigDict(extra="forbid")
+class ApprovalDocument(_Part):
+    by: Annotated[list[WhoAgrees], Field(min_length=1)]
+    mode: Literal["any", "all"] = "any"
+    remind_hours: Hours = 24
+    expire_hours: Hours = 168
 
+
+class OwnStepDocument(_Part):
+    """A step of your own, run by an application of kind web-hook or script."""
+
+    name: Name
+    application: Name
+    phase: Literal["secure", "account", "access", "credential", "hand_over", "reclaim"] = "access"
+    when: Text = ""
+    undo: bool = Field(True, description="Whether an undo calls it to be put back.")
+
+
+class ProcedureDocument(_Part):
+    approval: str = ""
+    steps: list[OwnStepDocument] = []
+    alias_days: Days = Field(0, description="Rename: how long the old name stays an alias.")
+    remind_days: list[Days] = Field(
+        [], description="Fixed term: days before its end at which the manager is reminded."
+    )
+    longest_days: Days = Field(0, description="Fixed term: the longest extension; 0 is no limit.")
+
+
+class ProceduresDocument(_Part):
+    joiner: ProcedureDocument = ProcedureDocument()
+    mover: ProcedureDocument = ProcedureDocument()
+    leaver: ProcedureDocument = ProcedureDocument()
+    returner: ProcedureDocument = ProcedureDocument()
+    absence: ProcedureDocument = ProcedureDocument()
+    rename: ProcedureDocument = ProcedureDocument()
+    extension: ProcedureDocument = ProcedureDocument()
+
+
+class WindowDocument(_Part):
+    """How long something deleted can come back, and when a leaver's account is closed."""
+
+    deletion: Literal["recoverable", "park", "final"] | None = None
+    window_days: Days | None = None
+    close_after_days: Days | None = None
+
+
+class SeatsDocument(_Part):
+    absence: Literal["kept", "freed"] = "kept"
+
+
+class ProfileDocument(_Part):
+    """What differs between applications, over what stands on the application's record."""
+
+    prepare_days: Days | None = Field(
+        None, description="Joiners: days before the first day on which the account is made."
+    )
+    credential_on_resume: Literal["new", "kept"] | None = None
+    seat_at_suspension: Literal["kept", "freed"] | None = None
+    seat_at_deletion: Literal["kept", "freed"] | None = None
+    seat_at_restore: Literal["returned", "assign"] | None = None
+    primary_group: Name | None = None
+    alias_setting: Name | None = None
+    admin_group: Name | None = None
+    login_length: Annotated[int, Field(ge=1, le=256, strict=True)] | None = None
+    password_length: Annotated[int, Field(ge=8, le=128, strict=True)] | None = None
+    password_needs: list[Literal["upper", "lower", "digit", "sign"]] | None = None
+    leaver_settings: dict[Name, Text] | None = None
+    standard_settings: dict[Name, Text] | None = None
+
+
+class CredentialsDocument(_Part):
+    to: Annotated[list[Literal["manager", "outside_mail", "help_desk"]], Field(min_length=1)] = [
+        "manager"
+    ]
+    valid_hours: Hours = 72
+
+
+class NoticeDocument(_Part):
+    """A mail about dockets. In subject and text {name}, {verb}, {when} and {docket} are filled in."""
+
+    verb: Literal["joiner", "mover", "leaver", "returner", "absence", "rename", "extension"]
+    at: Literal["planned", "done"] = "planned"
+    to: Annotated[list[Name], Field(min_length=1)]
+    subject: Annotated[str, Field(min_length=1, max_length=200)]
+    text: Text = ""
+
+
+class ExclusionDocument(_Part):
+    """Entitlements of which nobody may hold two, each as ``application: name``."""
+
+    entitlements: Annotated[
+        list[Annotated[dict[Name, Name], Field(min_length=1)]], Field(min_length=2)
+    ]
+
+
+class LimitsDocument(_Part):
+    adoption_takes_away: Annotated[int, Field(ge=0, strict=True)] = Field(
+        0, description="How many things one adoption may take away; 0 sets no limit."
+    )
+
+
+class RulesDocument(_Part):
+    """An organisation's rules, one numbered version of them."""
+
+    naming: NamingDocument = NamingDocument()
     roles: dict[Name, RoleDocument] = {}
+    settings: dict[Name, Literal["largest", "smallest", "first", "all"]] = Field(
+        {}, description="Which value of a setting wins when several roles give one."
+    )
+    exclusive: dict[Name, ExclusionDocument] = {}
+    procedures: ProceduresDocument = ProceduresDocument()
+    windows: dict[Name, WindowDocument] = {}
+    seats: SeatsDocument = SeatsDocument()
+    approvals: dict[Name, ApprovalDocument] = {}
+    credentials: CredentialsDocument = CredentialsDocument()
+    notices: dict[Name, NoticeDocument] = {}
+    profiles: dict[Name, ProfileDocument] = {}
+    limits: LimitsDocument = LimitsDocument()
+    guards: dict[
+        Literal["last-administrator", "service-accounts", "reports", "look-alike"],
+        Literal["block", "override", "warn"],
+    ] = Field(
+        {}, description="What speaks against a leaver plan, and whether it can be overridden."
+    )

@@ -10,6 +10,8 @@
     tasks?: number;
     applications?: number;
     outside?: number;
+    rules?: number;
+    approvals?: number;
   };
   const counts = $derived((session.counts?.counts ?? {}) as Counts);
   const people = $derived(Object.values(counts.people ?? {}).reduce((a, b) => a + b, 0));
@@ -18,9 +20,16 @@
     { view: { page: 'people', q: '' }, name: 'People', count: people },
     { view: { page: 'dockets' }, name: 'Dockets', count: counts.dockets },
     { view: { page: 'seats' }, name: 'Seats', alert: counts.waiting_seats },
-    { view: { page: 'waiting' }, name: 'Waiting', alert: counts.tasks },
+    {
+      view: { page: 'waiting' },
+      name: 'Waiting',
+      alert: (counts.tasks ?? 0) + (counts.approvals ?? 0)
+    },
     { view: { page: 'applications' }, name: 'Applications', count: counts.applications },
     { view: { page: 'findings' }, name: 'Findings', count: counts.outside },
+    { view: { page: 'last-call' }, name: 'Last call' },
+    { view: { page: 'rules' }, name: 'Rules', count: counts.rules },
+    { view: { page: 'mail' }, name: 'Mail' },
     { view: { page: 'words' }, name: 'Words' }
   ]);
   const here = $derived(

@@ -3,6 +3,7 @@
   import { VERBS } from '../words';
   import Panel from './Panel.svelte';
   import PlanView from './PlanView.svelte';
+  import RenameFields from './RenameFields.svelte';
   import ProblemNote from './ProblemNote.svelte';
 
   interface Props {
@@ -13,7 +14,10 @@
   let { wish, who, onclose }: Props = $props();
   // svelte-ignore state_referenced_locally
   const plan = new Planning(wish);
-  const dated = $derived(wish.verb !== 'undo' && wish.verb !== 'restore');
+  const dated = $derived(wish.verb !== 'undo' && wish.verb !== 'account');
+  const guarded = $derived(
+    plan.batch?.plans.some((p) => p.cautions.some((c) => c.blocks === 'override')) ?? false
+  );
   const cuts = $derived(wish.verb === 'leaver');
 
   function submit(event: SubmitEvent): void {
@@ -27,16 +31,39 @@
 <Panel open title="{VERBS[wish.verb]}: {who}" wide {onclose}>
   <form onsubmit={submit}>
     {#if !plan.batch && dated}
-      <label class="field"
-        ><span>When (now if left out): Fri 17:00, 2031-03-07, +12d</span><input
-          bind:value={plan.at}
-        /></label
-      >
+      {#if wish.verb !== 'extension'}
+        <label class="field"
+          ><span>When (now if left out): Fri 17:00, 2031-03-07, +12d</span><input
+            bind:value={plan.at}
+          /></label
+        >
+      {/if}
+      {#if wish.verb === 'absence' || wish.verb === 'extension'}
+        <label class="field"
+          ><span>Until</span><input
+            bind:value={plan.until}
+            required={wish.verb === 'extension'}
+          /></label
+        >
+      {/if}
+      {#if wish.verb === 'rename'}<RenameFields {plan} />{/if}
       {#if wish.verb === 'mover'}
         <label class="field"
           ><span>New department</span><input bind:value={plan.department} /></label
         >
         <label class="field"><span>New title</span><input bind:value={plan.title} /></label>
+        <div class="two">
+          <label class="field"
+            ><span>Days of both roles</span><input
+              inputmode="numeric"
+              pattern="[0-9]*"
+              bind:value={plan.overlap}
+            /></label
+          >
+          <label class="field"
+            ><span>Came true (if that is past)</span><input bind:value={plan.since} /></label
+          >
+        </div>
       {/if}
       {#if cuts}
         <label class="field"
@@ -53,6 +80,20 @@
         <label class="field"><span>Reference</span><input bind:value={plan.reference} /></label>
         <label class="field"><span>Reason</span><input bind:value={plan.reason} /></label>
       </div>
+      {#if guarded}
+        <label class="field"
+          ><span>Why it is right all the same</span><input
+            bind:value={plan.override}
+            required
+          /></label
+        >
+      {/if}
+      {#if wish.action === 'purge'}
+        <label class="field"
+          ><span>It cannot be put back. Type the login, or “purge” and the number of accounts</span
+          ><input bind:value={plan.typed} required /></label
+        >
+      {/if}
     {/if}
     <div class="buttons">
       <button class="button plain" type="button" onclick={onclose}>Close</button>

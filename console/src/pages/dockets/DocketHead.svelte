@@ -11,6 +11,8 @@
     oncancel: () => void;
   }
   let { view, onundo, oncancel }: Props = $props();
+  const record = (form: string): string =>
+    `/api/v1/dockets/${encodeURIComponent(view.number)}/record?form=${form}`;
   const begun = $derived(
     ['done', 'running', 'superseded'].includes(view.state) && view.steps.length > 0
   );
@@ -34,9 +36,15 @@
     </div>
   </div>
   {#if session.mayAct}
-    <div>
-      {#if begun}<button class="button" onclick={onundo}>Undo …</button>{/if}
-      {#if view.state === 'scheduled'}<button class="button" onclick={oncancel}>Cancel it</button
+    <div class="buttons">
+      {#if begun}
+        <a class="button" href={record('html')} target="_blank" rel="noopener">Record</a>
+        <a class="button" href={record('csv')} download="{view.number}.csv">as CSV</a>
+        <button class="button" onclick={onundo}>Undo …</button>
+      {/if}
+      {#if view.state === 'scheduled' || view.state === 'awaiting'}<button
+          class="button"
+          onclick={oncancel}>Cancel it</button
         >{/if}
     </div>
   {/if}
@@ -50,6 +58,15 @@
   }
   h1 a {
     color: inherit;
+  }
+  .buttons {
+    display: flex;
+    gap: 8px;
+    align-items: flex-start;
+    flex-wrap: wrap;
+  }
+  a.button {
+    text-decoration: none;
   }
   .number {
     font-size: 17px;

@@ -1,5 +1,6 @@
 <script lang="ts">
   import type { Schemas } from '../../lib/api';
+  import AccountActions from './AccountActions.svelte';
   import StateMark from '../../lib/components/StateMark.svelte';
   import { exactly, momentOf, plural } from '../../lib/format';
   import type { Wish } from '../../lib/plan.svelte';
@@ -45,11 +46,8 @@
                   back until {momentOf(account.recoverable_until, session.zone)}
                 </div>
               {/if}
-              {#if account.state === 'deleted' && session.mayAct}
-                <button
-                  class="button"
-                  onclick={() => onwish({ verb: 'restore', account: account.id })}>Restore</button
-                >
+              {#if session.mayAct && account.state !== 'purged'}
+                <AccountActions {account} {onwish} />
               {/if}
             </td>
           </tr>

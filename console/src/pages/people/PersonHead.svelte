@@ -46,6 +46,9 @@
       >
     {/if}
     {#if session.mayAct}
+      {#if view.contract_ends}
+        <button class="button" onclick={() => onwish({ verb: 'extension', who })}>Extend</button>
+      {/if}
       {#if view.state === 'left' || view.state === 'absent'}
         <button class="button do" onclick={() => onwish({ verb: 'returner', who })}
           >Bring back</button
@@ -53,6 +56,8 @@
       {:else}
         {#if view.state === 'active'}
           <button class="button" onclick={() => onwish({ verb: 'mover', who })}>Move</button>
+          <button class="button" onclick={() => onwish({ verb: 'rename', who })}>Rename</button>
+          <button class="button" onclick={() => onwish({ verb: 'absence', who })}>Absent</button>
           <button class="button" onclick={() => onwish({ verb: 'leaver', who })}>Leaves …</button>
           <button class="button cut" onclick={() => onwish({ verb: 'leaver', who, urgent: true })}
             >Cut off now</button

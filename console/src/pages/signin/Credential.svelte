@@ -3,11 +3,36 @@
   import Mark from '../../lib/components/Mark.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import { asProblem } from '../../lib/load.svelte';
+  import OwnPassword from './OwnPassword.svelte';
 
   let opened = $state.raw<Schemas['OpenedCredential'] | null>(null);
   let problem = $state.raw<Problem | null>(null);
   const token = location.hash.slice(1);
   history.replaceState(null, '', '/c');
+
+  let choosing = $state.raw<Schemas['CredentialRules'] | null>(null);
+  let password = $state('');
+  let chosen = $state.raw<Schemas['ChosenReply'] | null>(null);
+
+  async function own(): Promise<void> {
+    try {
+      choosing = await got(api.POST('/api/v1/credentials/rules', { body: { token } }));
+      problem = null;
+    } catch (error) {
+      problem = asProblem(error);
+    }
+  }
+
+  async function choose(): Promise<void> {
+    try {
+      const body = { token, password };
+      chosen = await got(api.POST('/api/v1/credentials/choose', { body }));
+      password = '';
+      problem = null;
+    } catch (error) {
+      problem = asProblem(error);
+    }
+  }
 
   async function open(): Promise<void> {
     try {
@@ -33,11 +58,21 @@
       <dd class="mono secret">{opened.secret}</dd>
     </dl>
     <p>This page shows it once. Write it down or sign in now, and change it there.</p>
+  {:else if chosen}
+    <p role="status">
+      The password of {chosen.login} in {chosen.application} is being set (docket {chosen.docket}).
+      Sign in there in a minute.
+    </p>
+  {:else if choosing}
+    <OwnPassword rules={choosing} bind:password onchoose={choose} />
   {:else if !problem}
     <p>
       It is shown once. Open it when you are ready to use it and nobody looks over your shoulder.
     </p>
-    <button class="button do" onclick={open} disabled={!token}>Show it</button>
+    <span class="both">
+      <button class="button do" onclick={open} disabled={!token}>Show it</button>
+      <button class="button" onclick={own} disabled={!token}>Choose one of my own</button>
+    </span>
   {/if}
 </main>
 
@@ -56,6 +91,10 @@
   }
   dt {
     color: var(--soft);
+  }
+  .both {
+    display: flex;
+    gap: 8px;
   }
   .secret {
     user-select: all;

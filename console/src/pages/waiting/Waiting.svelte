@@ -5,6 +5,7 @@
   import { Load } from '../../lib/load.svelte';
   import { href } from '../../lib/router.svelte';
   import { PLANNED } from '../../lib/words';
+  import Approvals from './Approvals.svelte';
   import TaskLine from './TaskLine.svelte';
 
   const tasks = new Load(() => got(api.GET('/api/v1/tasks')));
@@ -29,6 +30,7 @@
   </div>
 {/if}
 <ProblemNote problem={tasks.problem ?? day.problem} />
+<Approvals />
 {#if rows.length}
   <h2>Tasks</h2>
   <div class="scroll">

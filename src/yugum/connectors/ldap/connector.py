@@ -36,6 +36,7 @@ CAPABILITIES = frozenset(
         Capability.CREDENTIAL,
         Capability.SETTINGS,
         Capability.PURGE,
+        Capability.RENAME,
     }
 )
 
@@ -269,6 +270,8 @@ class LdapConnector:
                     return {"until": arguments["until"]}
                 case Action.RESTORE:
                     await self._modify(connection, entry, {layout.mark: []})
+                case Action.RENAME:
+                    return await self._new_name(connection, entry, item, arguments)
                 case Action.PURGE:
                     await connection.delete(entry.dn, self.call_timeout)  # type: ignore[no-untyped-call]
                 case _:
@@ -296,6 +299,8 @@ class LdapConnector:
         entry["objectClass"] = layout.classes.split()
         entry["cn"] = [arguments["display_name"]]
         entry["sn"] = [arguments.get("family_name") or arguments["display_name"]]
+        if mail := arguments.get("mail"):
+            entry["mail"] = [mail]
         if given := arguments.get("given_name"):
             entry["givenName"] = [given]
         if number := arguments.get("employee_number"):
@@ -317,10 +322,36 @@ class LdapConnector:
             raise self._taken(login) from error
         made = await self._entry(connection, AccountRef(ref.account_id, "", login))
         assert made is not None
+        if arguments.get("closed"):
+            await self._modify(connection, made, {"pwdAccountLockedTime": [PERMANENT]})
         for name, value in settings.items():
             if name != "container" and value:
                 await self._set(connection, made, name, value)
         return {"external_id": first(made, "entryUUID"), "login": login}
+
+    async def _new_name(
+        self,
+        connection: AIOLDAPConnection,
+        entry: LDAPEntry,
+        login: str,
+        arguments: Mapping[str, Any],
+    ) -> Mapping[str, Any]:
+        """The names first, then the entry's own: a crash in between is seen by the old login."""
+        layout = self._layout
+        names: dict[str, list[str]] = {}
+        for field, attribute in (
+            ("display_name", "cn"),
+            ("family_name", "sn"),
+            ("given_name", "givenName"),
+            ("mail", "mail"),
+        ):
+            if value := str(arguments.get(field, "")):
+                names[attribute] = [value]
+        if names:
+            await self._modify(connection, entry, names)
+        below = layout.container_name(parent(str(entry.dn)))
+        await self._rename(connection, entry, layout.entry_dn(login, below))
+        return {"login": login}
 
     def _taken(self, login: str) -> ApplicationRejected:
         return ApplicationRejected(

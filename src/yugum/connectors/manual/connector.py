@@ -13,15 +13,17 @@ from yugum.core.accounts import Observed, Unreadable
 from yugum.core.actions import Action
 from yugum.core.applications import Capability
 from yugum.core.tasks import instructions
-from yugum.errors import ConfigError, InvalidInput
+from yugum.errors import ApplicationRejected, ConfigError, InvalidInput
 from yugum.ports import AccountRef, ConnectorSpec, Database, Discovery
 
 CAPABILITIES = frozenset({Capability.SUSPEND, Capability.ENTITLEMENTS, Capability.PURGE})
-OPTIONS = {"hours": "24", "cut_off_hours": "4", "help": ""}
+OPTIONS = {"hours": "24", "cut_off_hours": "4", "help": "", "groups": ""}
 
 
 def connect(spec: ConnectorSpec) -> ManualConnector:
-    """The entry point; options ``hours`` and ``cut_off_hours`` say how long a task may take."""
+    """The entry point; options ``hours`` and ``cut_off_hours`` say how long a task may take,
+    ``groups`` (names between semicolons) which groups there are; without it any may be granted.
+    """
     if unknown := sorted(set(spec.options) - set(OPTIONS)):
         raise InvalidInput(
             f"A manual application has no option {unknown[0]}.",
@@ -87,7 +89,33 @@ class ManualConnector:
         arguments: Mapping[str, Any],
         secret: str = "",  # noqa: ARG002 - nobody is handed a secret on paper
     ) -> Mapping[str, Any]:
-        """A task for the owner; the same one when it is open already."""
+        """A task for the owner; the same one when it is open already.
+
+        Raises:
+            ApplicationRejected: by the book it cannot be done, so nobody is asked to.
+        """
+        await self._refuse_the_impossible(action, ref, item, arguments)
+        return await self._ask(action, ref, item, arguments)
+
+    async def _refuse_the_impossible(
+        self, action: Action, ref: AccountRef, item: str, arguments: Mapping[str, Any]
+    ) -> None:
+        groups = [g.strip() for g in self._options["groups"].split(";") if g.strip()]
+        if action is Action.GRANT and groups and item not in groups:
+            raise ApplicationRejected(
+                f"{self._name} has no group {item}.",
+                remedy=f"Known are: {', '.join(groups)}; see its option groups.",
+            )
+        if action is Action.CREATE:
+            login = str(arguments.get("login", ref.login))
+            async with self._database.unit() as unit:
+                there = await unit.tasks.entry(self._id, "", "", login)
+            if there is not None and there.correlation != ref.account_id:
+                raise ApplicationRejected(f"{self._name} has an account {login} already.")
+
+    async def _ask(
+        self, action: Action, ref: AccountRef, item: str, arguments: Mapping[str, Any]
+    ) -> Mapping[str, Any]:
         urgent = action is Action.CUT_OFF
         hours = float(self._options["cut_off_hours" if urgent else "hours"])
         text = instructions(action, ref.login, item, arguments, self._name)

@@ -35,6 +35,7 @@ CAPABILITIES = frozenset(
         Capability.SESSIONS,
         Capability.CREDENTIAL,
         Capability.PURGE,
+        Capability.RENAME,
     }
 )
 PARKED = re.compile(r"parked until (\S+)")
@@ -231,6 +232,8 @@ class PostgresConnector:
                     await self._mark(connection, role, ref, "suspended")
                 case Action.PURGE:
                     await self._purge(connection, row)
+                case Action.RENAME:
+                    return await self._rename(connection, row, item)
                 case _:
                     raise CannotDo(f"{self._name} cannot {action.value.replace('_', ' ')}.")
         return {}
@@ -241,13 +244,14 @@ class PostgresConnector:
         role = sql.Identifier(arguments["login"])
         async with connection.transaction():
             try:
-                await connection.execute(sql.SQL("CREATE ROLE {} LOGIN").format(role))
+                word = sql.SQL("NOLOGIN" if arguments.get("closed") else "LOGIN")
+                await connection.execute(sql.SQL("CREATE ROLE {} {}").format(role, word))
             except psycopg.errors.DuplicateObject as error:
                 raise ApplicationRejected(
                     f"{self._name} has a role {arguments['login']} already that is not ours.",
                     remedy="Link it to the person, or choose another login.",
                 ) from error
-            await self._mark(connection, role, ref, "")
+            await self._mark(connection, role, ref, "suspended" if arguments.get("closed") else "")
         row = await (
             await connection.execute(
                 "SELECT oid FROM pg_roles WHERE rolname = %s", (arguments["login"],)
@@ -255,6 +259,21 @@ class PostgresConnector:
         ).fetchone()
         assert row is not None
         return {"external_id": str(row["oid"]), "login": arguments["login"]}
+
+    async def _rename(
+        self, connection: Connection, row: Mapping[str, Any], login: str
+    ) -> Mapping[str, Any]:
+        """A SCRAM password outlives a rename (unlike MD5's, in which the name is mixed)."""
+        if row["rolname"] == login:
+            return {"login": login}
+        names = sql.Identifier(row["rolname"]), sql.Identifier(login)
+        try:
+            await connection.execute(sql.SQL("ALTER ROLE {} RENAME TO {}").format(*names))
+        except psycopg.errors.DuplicateObject as error:
+            raise ApplicationRejected(
+                f"{self._name} has a role {login} already.", remedy="Choose another login."
+            ) from error
+        return {"login": login}
 
     async def _cut_off(
         self, connection: Connection, ref: AccountRef, row: Mapping[str, Any]

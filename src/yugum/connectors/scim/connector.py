@@ -26,7 +26,13 @@ ACCOUNT = "urn:yugum:scim:schemas:1.0:Account"
 
 PARKED = re.compile(r" \(parked until ([^)]+)\)$")
 """The visible mark of an account that waits for its end where nothing can be deleted recoverably."""
-BASE = {Capability.SUSPEND, Capability.DELETE, Capability.PURGE, Capability.CREDENTIAL}
+BASE = {
+    Capability.SUSPEND,
+    Capability.DELETE,
+    Capability.PURGE,
+    Capability.CREDENTIAL,
+    Capability.RENAME,
+}
 
 
 def connect(spec: ConnectorSpec) -> ScimConnector:
@@ -101,6 +107,8 @@ class ScimConnector:
             found.add(Capability.RESTORE)
         if ACCOUNT in extensions:
             found |= {Capability.SESSIONS, Capability.KEYS, Capability.SETTINGS}
+        if config.get(ACCOUNT, {}).get("archive"):
+            found.add(Capability.ARCHIVE)
         self._capabilities = frozenset(found)
         licenses: dict[str, int] = {}
         if Capability.SEATS in found:
@@ -214,6 +222,11 @@ class ScimConnector:
                 name = f"{name} (parked until {arguments['until']})"
                 await self._change(user, {"active": False, "displayName": name})
                 return {"until": arguments["until"]}
+            case Action.ARCHIVE | Action.REOPEN:
+                archived = _replace(f"{ACCOUNT}:archived", action is Action.ARCHIVE)
+                await self._patch(user, [_replace("active", False), archived])
+            case Action.RENAME:
+                await self._rename(user, item, arguments)
             case Action.DELETE:
                 await self._http.send("DELETE", user, allow=(404,))
             case Action.RESTORE:
@@ -260,8 +273,10 @@ class ScimConnector:
             "userName": arguments["login"],
             "displayName": arguments["display_name"],
             "externalId": ref.account_id,
-            "active": True,
+            "active": not arguments.get("closed"),
         }
+        if mail := arguments.get("mail"):
+            body["emails"] = [{"value": mail, "primary": True}]
         if number := arguments.get("employee_number"):
             body["schemas"].append(ENTERPRISE)
             body[ENTERPRISE] = {"employeeNumber": number}
@@ -275,6 +290,21 @@ class ScimConnector:
                 remedy="Link that account to the person, or choose another login.",
             )
         return {"external_id": reply.body["id"], "login": reply.body["userName"]}
+
+    async def _rename(self, user: str, login: str, arguments: Mapping[str, Any]) -> None:
+        values: dict[str, Any] = {"userName": login}
+        if name := arguments.get("display_name"):
+            values["displayName"] = name
+        if mail := arguments.get("mail"):
+            values["emails"] = [{"value": mail, "primary": True}]
+        try:
+            await self._change(user, values)
+        except ApplicationRejected as error:
+            if "409" in error.message or "uniqueness" in error.message:
+                raise ApplicationRejected(
+                    f"{self._name} has an account {login} already.", remedy="Choose another login."
+                ) from error
+            raise
 
     async def _cut_off(self, user: str) -> Mapping[str, Any]:
         if await self._can(Capability.SUSPEND) and not self._patches:
@@ -290,6 +320,8 @@ class ScimConnector:
                 {"op": "remove", "path": f"{ACCOUNT}:sessions"},
                 {"op": "remove", "path": f"{ACCOUNT}:apiKeys"},
             ]
+            if await self._can(Capability.ARCHIVE):
+                operations.append({"op": "remove", "path": f"{ACCOUNT}:waysIn"})
         await self._patch(user, operations)
         return {"suspended": True, "ways_in_ended": len(operations) > 1}
 
@@ -368,6 +400,8 @@ def _observed(user: Mapping[str, Any], assets: list[Asset] | None) -> Observed:
     active = user.get("active", True)
     parked = None if active else PARKED.search(name)
     state = AccountState.ACTIVE if active else AccountState.SUSPENDED
+    if more.get("archived") and not active:
+        state = AccountState.ARCHIVED
     return Observed(
         external_id=user["id"],
         login=user["userName"],
@@ -376,7 +410,7 @@ def _observed(user: Mapping[str, Any], assets: list[Asset] | None) -> Observed:
         entitlements=frozenset(g["display"] for g in user.get("groups", ()) if g.get("display")),
         seats=frozenset(s["license"] for s in more.get("seats", ())),
         sessions=len(more.get("sessions", ())),
-        keys=len(more.get("apiKeys", ())),
+        keys=len(more.get("apiKeys", ())) + len(more.get("waysIn", ())),
         correlation=user.get("externalId", ""),
         assets=None if assets is None else tuple(assets),
         display_name=PARKED.sub("", name),

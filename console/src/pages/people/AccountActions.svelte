@@ -1,0 +1,59 @@
+<script lang="ts">
+  import type { Schemas } from '../../lib/api';
+  import type { Wish } from '../../lib/plan.svelte';
+
+  interface Props {
+    account: Schemas['AccountLine'];
+    onwish: (wish: Wish) => void;
+  }
+  let { account, onwish }: Props = $props();
+  type Action = NonNullable<Schemas['NewPlan']['action']>;
+  const ACTIONS: Record<string, [Action, string][]> = {
+    active: [
+      ['suspend', 'Suspend …'],
+      ['archive', 'Archive …'],
+      ['delete', 'Delete …']
+    ],
+    suspended: [
+      ['resume', 'Resume …'],
+      ['archive', 'Archive …'],
+      ['delete', 'Delete …'],
+      ['purge', 'Purge …']
+    ],
+    archived: [
+      ['reopen', 'Reopen …'],
+      ['delete', 'Delete …']
+    ],
+    deleted: [
+      ['restore', 'Restore …'],
+      ['purge', 'Purge …']
+    ]
+  };
+  const offered = $derived(ACTIONS[account.state] ?? []);
+</script>
+
+<details>
+  <summary aria-label="Actions on {account.login} in {account.application_name}">Actions</summary>
+  <div>
+    {#each offered as [action, word] (action)}
+      <button
+        class="button slim"
+        onclick={() => onwish({ verb: 'account', accounts: [account.id], action })}>{word}</button
+      >
+    {/each}
+  </div>
+</details>
+
+<style>
+  summary {
+    cursor: pointer;
+    color: var(--accent);
+    font-size: 13px;
+  }
+  div {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 4px;
+    margin-top: 4px;
+  }
+</style>

@@ -1,0 +1,91 @@
+<script lang="ts">
+  import ProblemNote from '../../lib/components/ProblemNote.svelte';
+  import { plural } from '../../lib/format';
+  import { Candidate } from '../../lib/rules.svelte';
+  import { session } from '../../lib/session.svelte';
+  import RulesEditor from './RulesEditor.svelte';
+  import Trial from './Trial.svelte';
+  import Versions from './Versions.svelte';
+
+  const candidate = new Candidate();
+  void candidate.load();
+  let goTo = $state.raw<(line: number) => void>(() => undefined);
+</script>
+
+<svelte:head><title>Rules · Yugum</title></svelte:head>
+<h1>Rules</h1>
+<ProblemNote problem={candidate.problem} />
+{#if candidate.view}
+  <div class="facts">
+    <span>version <b>{candidate.view.version}</b> is in force</span>
+    <span><b>{plural(Object.keys(candidate.view.document.roles ?? {}).length, 'role')}</b></span>
+    <span class:short={candidate.problems.length > 0}
+      ><b>{plural(candidate.problems.length, 'mistake')}</b></span
+    >
+    {#if candidate.changed}<span>changed here, not adopted</span>{/if}
+  </div>
+  <RulesEditor {candidate} onfocusline={(go) => (goTo = go)} />
+  {#if candidate.problems.length}
+    <ol class="mistakes">
+      {#each candidate.problems as p (p.line + p.message + p.column)}
+        <li>
+          <button class="link" onclick={() => goTo(p.line)}>line {p.line}, column {p.column}</button
+          >
+          {p.message} <span class="soft">{p.remedy}</span>
+        </li>
+      {/each}
+    </ol>
+  {/if}
+  {#if session.mayAct}
+    <div class="buttons">
+      <button class="button" onclick={() => candidate.tryOut()} disabled={candidate.busy}
+        >Try it on everybody</button
+      >
+      {#if candidate.ready && candidate.changed}
+        <input aria-label="Note for the record" placeholder="Why" bind:value={candidate.note} />
+        <label class="check"
+          ><input type="checkbox" bind:checked={candidate.carryOut} /> carry it out at once</label
+        >
+        <button class="button do" onclick={() => candidate.adopt()} disabled={candidate.busy}
+          >Adopt as version {candidate.view.version + 1}</button
+        >
+      {/if}
+    </div>
+  {/if}
+  {#if candidate.trial}<Trial trial={candidate.trial} />{/if}
+  {#if candidate.adopted}
+    <p role="status">
+      Version {candidate.adopted.version} is in force{candidate.adopted.rechecked
+        ? `; ${plural(candidate.adopted.rechecked, 'person', 'people')} looked at again`
+        : ''}.
+    </p>
+  {/if}
+  <Versions current={candidate.view.version} />
+{/if}
+
+<style>
+  .short b {
+    color: var(--signal-text);
+  }
+  .mistakes {
+    margin: 8px 0;
+    display: grid;
+    gap: 4px;
+  }
+  .link {
+    color: var(--accent);
+    text-decoration: underline;
+  }
+  .buttons {
+    display: flex;
+    gap: 10px;
+    align-items: center;
+    margin: 12px 0;
+    flex-wrap: wrap;
+  }
+  .check {
+    display: flex;
+    gap: 6px;
+    align-items: center;
+  }
+</style>

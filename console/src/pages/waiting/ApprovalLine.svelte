@@ -1,0 +1,82 @@
+<script lang="ts">
+  import { api, got, type Schemas } from '../../lib/api';
+  import ProblemNote from '../../lib/components/ProblemNote.svelte';
+  import { exactly, momentOf } from '../../lib/format';
+  import { Load } from '../../lib/load.svelte';
+  import { href } from '../../lib/router.svelte';
+  import { session } from '../../lib/session.svelte';
+  import { VERBS } from '../../lib/words';
+
+  interface Props {
+    row: Schemas['ApprovalRow'];
+    changed: () => void;
+  }
+  let { row, changed }: Props = $props();
+  let refusing = $state(false);
+  let note = $state('');
+  let agrees = true;
+  const zone = $derived(session.zone);
+  const send = new Load(async () => {
+    const params = { path: { approval_id: row.id } };
+    await got(
+      api.POST('/api/v1/approvals/{approval_id}/answer', { params, body: { agrees, note } })
+    );
+    changed();
+    return true;
+  });
+  function answer(yes: boolean): void {
+    agrees = yes;
+    void send.run();
+  }
+</script>
+
+<tr>
+  <td class="name"
+    >{VERBS[row.verb] ?? row.verb}
+    {row.subject_name}
+    <span class="soft">{row.reason || row.summary[0]}</span></td
+  >
+  <td>
+    {row.name}: {row.asked.map((a) => (a.why ? `${a.name} (${a.why})` : a.name)).join(', ')}
+    {#if row.everyone}<span class="soft">all of them</span>{/if}
+  </td>
+  <td class="soft" title={exactly(row.made_at, zone)}>{momentOf(row.made_at, zone)}</td>
+  <td title={exactly(row.expires_at, zone)}>{momentOf(row.expires_at, zone)}</td>
+  <td
+    ><a href={href({ page: 'docket', name: row.number })}>{row.number}</a>
+    <span class="soft">by {row.author}</span></td
+  >
+  <td>
+    {#if !row.mine}
+      <span class="soft">you were not asked</span>
+    {:else if refusing}
+      <form
+        onsubmit={(e) => {
+          e.preventDefault();
+          answer(false);
+        }}
+      >
+        <input aria-label="Why not" placeholder="Why not" bind:value={note} required />
+        <button class="button slim" disabled={send.busy}>Refuse</button>
+        <button class="button slim" type="button" onclick={() => (refusing = false)}>Back</button>
+      </form>
+    {:else}
+      <span class="both">
+        <button class="button slim do" onclick={() => answer(true)} disabled={send.busy}
+          >Agree</button
+        >
+        <button class="button slim" onclick={() => (refusing = true)}>Refuse …</button>
+      </span>
+    {/if}
+    <ProblemNote problem={send.problem} />
+  </td>
+</tr>
+
+<style>
+  form,
+  .both {
+    display: flex;
+    gap: 6px;
+    flex-wrap: wrap;
+  }
+</style>

@@ -1,0 +1,78 @@
+"""Records of dockets, the cut-off sheet, and what can still be brought back."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+from typing import Annotated, Literal
+
+from fastapi import APIRouter, Query, Request, Response
+from fastapi.responses import JSONResponse
+
+from yugum.api.auth import Administrator, Use, Viewer
+from yugum.api.idempotency import IdempotentRoute
+from yugum.api.people import Cursor, Limit
+from yugum.api.shapes import number, page_of
+from yugum.engine.records import FORMS
+from yugum.wire import nouns as wn
+from yugum.wire.common import Page
+
+router = APIRouter(tags=["records"], route_class=IdempotentRoute)
+
+
+@router.get("/dockets/{name}/record", response_class=Response)
+async def docket_record(
+    name: str,
+    request: Request,
+    use: Use,
+    _: Viewer,
+    form: Literal["json", "csv", "html"] = "json",
+    batch: bool = False,
+) -> Response:
+    """Everything a docket took away or changed: who, what, before and after, when, why, verified."""
+    made = await use.records.of_docket(name, form, lambda n: number(request, n), batch=batch)
+    if not isinstance(made, str):
+        return JSONResponse(made)
+    return Response(made, media_type=FORMS[form])
+
+
+@router.get("/cut-off-sheet", response_class=Response)
+async def cut_off_sheet(
+    use: Use, _: Viewer, who: Annotated[list[str], Query(min_length=1, max_length=200)]
+) -> Response:
+    """A page to print beforehand: where some people get in, and whom to call while Yugum is down."""
+    return Response(await use.records.sheet(who), media_type="text/html")
+
+
+@router.get("/last-call")
+async def last_call(
+    use: Use,
+    _: Viewer,
+    application: Annotated[str, Query(max_length=60)] = "",
+    days: Annotated[int, Query(ge=1, le=3650)] = 3650,
+    cursor: Cursor = None,
+    limit: Limit = 50,
+) -> Page[wn.LastCall]:
+    """What can still be brought back, what is lost first at the top."""
+    now = await use.now.now()
+    async with use.database.unit() as unit:
+        page = await unit.views.windows(now, now + timedelta(days=days), application, cursor, limit)
+    return page_of(page, wn.LastCall.model_validate)
+
+
+@router.post("/applications/{application_id}/hold", status_code=201)
+async def hold_application(
+    application_id: str, body: wn.HoldRequest, use: Use, operator: Administrator
+) -> wn.DecisionView:
+    """Nothing of an application is deleted or purged while this lasts."""
+    made = await use.decisions.hold_application(
+        application_id, body.reason, body.ends, operator.login
+    )
+    return wn.DecisionView(
+        id=made.id,
+        subject_id=made.subject_id,
+        kind=made.kind.value,
+        payload={},
+        author=made.author,
+        reason=made.reason,
+        ends_at=made.ends,
+    )

@@ -1,0 +1,190 @@
+"""Approvals, mail, names and credentials."""
+
+from __future__ import annotations
+
+import click
+
+from yugum.cli.context import Context, pass_context
+from yugum.cli.output import moment
+from yugum.cli.rules import show_comparison
+
+
+@click.group()
+def approvals() -> None:
+    """What waits for somebody's agreement."""
+
+
+@approvals.command("list")
+@click.option("--state", type=click.Choice(["open", "given", "refused", "expired"]), default="open")
+@click.option("--docket", default="")
+@pass_context
+def list_approvals(context: Context, state: str, docket: str) -> None:
+    """Approvals, the one that expires first at the top."""
+    rows = context.client().approvals.all(state, docket)
+    if context.form != "table":
+        context.output().rows(
+            rows, {k: k for k in ("id", "number", "verb", "subject_name", "name", "state")}
+        )
+        return
+    for row in rows:
+        asked = ", ".join(f"{a.name} ({a.why})" if a.why else a.name for a in row.asked)
+        click.echo(f"{row.number}  {row.verb} {row.subject_name}  {row.name}: {asked}")
+        click.echo(f"    until {moment(row.expires_at, context.zone())}  {row.id}")
+        for answer in row.answers:
+            word = "agrees" if answer.agrees else "refuses"
+            click.echo(f"    {answer.name} {word} {answer.note}".rstrip())
+    if not rows:
+        click.echo("Nothing waits.")
+
+
+@approvals.command("give")
+@click.argument("approval")
+@click.option("--note", default="")
+@pass_context
+def give(context: Context, approval: str, note: str) -> None:
+    """Agree to APPROVAL (its id)."""
+    row = context.client().approvals.answer(approval, agrees=True, note=note)
+    context.output().one(row, [f"{row.name}: {row.state}"])
+
+
+@approvals.command("refuse")
+@click.argument("approval")
+@click.option("--reason", required=True)
+@pass_context
+def refuse(context: Context, approval: str, reason: str) -> None:
+    """Refuse APPROVAL; its docket is cancelled."""
+    row = context.client().approvals.answer(approval, agrees=False, note=reason)
+    context.output().one(row, [f"{row.name}: {row.state}"])
+
+
+@approvals.command("delegate")
+@click.argument("approval")
+@click.argument("operator")
+@pass_context
+def delegate(context: Context, approval: str, operator: str) -> None:
+    """Ask OPERATOR as well."""
+    row = context.client().approvals.delegate(approval, operator)
+    context.output().one(row, [f"{row.name}: {operator} is asked too"])
+
+
+@click.command()
+@click.option("--who", default="", help="About one person.")
+@click.option("--text", "whole", is_flag=True, help="With the text of each mail.")
+@pass_context
+def mails(context: Context, who: str, whole: bool) -> None:
+    """What was told to whom, the newest first."""
+    rows = context.client().mails.all(who)
+    if context.form != "table" or not whole:
+        context.output().rows(
+            rows,
+            {
+                "made": "made_at",
+                "to": "address",
+                "subject": "subject",
+                "sent": "sent_at",
+                "problem": "problem",
+            },
+            empty="No mail.",
+        )
+        return
+    for row in rows:
+        click.secho(
+            f"{moment(row.made_at, context.zone())}  {row.address}: {row.subject}", bold=True
+        )
+        click.echo(row.text)
+        click.echo("")
+
+
+@click.group()
+def names() -> None:
+    """Names for new people, and what somebody has compared with somebody else."""
+
+
+@names.command("suggest")
+@click.option("--given", default="")
+@click.option("--family", default="")
+@click.option("--department", default="")
+@click.option("--site", default="")
+@click.option("--number", default="")
+@click.option("--mail-domain", default="")
+@pass_context
+def suggest(context: Context, /, **fields: str) -> None:
+    """A login, an address and a display name by the rules, with everything that was tried."""
+    found = context.client().names.suggest(**{k: v for k, v in fields.items() if v})
+    lines = []
+    for name in found.names:
+        lines.append(f"{name.kind.replace('_', ' ')}: {name.name or 'nothing fits'}")
+        lines += [f"    {t.name or t.pattern}: {t.problem}" for t in name.tried if t.problem]
+    if found.not_asked:
+        lines.append(f"! not asked, for they do not answer: {', '.join(found.not_asked)}")
+    context.output().one(found, lines)
+
+
+@names.command("explain")
+@click.argument("who")
+@pass_context
+def explain(context: Context, who: str) -> None:
+    """What WHO should have, has, and why."""
+    found = context.client().names.explain(who)
+    lines = [f"{found.name}, {found.state}: {', '.join(found.roles) or 'no role'}"]
+    for line in found.lines:
+        state = "held" if line.held else "MISSING"
+        if not line.wanted:
+            state = "extra"
+        lines.append(f"  {state:8}{line.application_id}: {line.kind} {line.item}  ({line.why})")
+    context.output().one(found, lines)
+
+
+@names.command("compare")
+@click.argument("left")
+@click.argument("right")
+@pass_context
+def compare(context: Context, left: str, right: str) -> None:
+    """What two people hold, line by line: by roles, by exception, or found there."""
+    show_comparison(context, context.client().names.compare(left, right))
+
+
+@click.group()
+def credentials() -> None:
+    """Initial credentials: who was told, handed over, issued again."""
+
+
+@credentials.command("list")
+@click.argument("who")
+@pass_context
+def list_credentials(context: Context, who: str) -> None:
+    """The initial credentials of WHO; no secret is shown."""
+    context.output().rows(
+        context.client().credentials.of(who),
+        {
+            "application": "application_name",
+            "login": "login",
+            "set": "set_at",
+            "told": "told_at",
+            "to": "told_to",
+            "opened": "opened_at",
+            "expired": "expired",
+            "account": "account_id",
+        },
+        empty="None.",
+    )
+
+
+@credentials.command("renew")
+@click.argument("account")
+@click.option("--reason", default="")
+@pass_context
+def renew(context: Context, account: str, reason: str) -> None:
+    """A new initial credential for ACCOUNT (its id), told of as the first one was."""
+    made = context.client().credentials.renew(account, reason)
+    context.output().one(made, [f"{made.docket}: {made.login}"])
+
+
+@credentials.command("hand-over")
+@click.argument("account")
+@click.option("--check", required=True, help="How you made sure who it is, for the record.")
+@pass_context
+def hand_over(context: Context, account: str, check: str) -> None:
+    """For the help desk: a one-time link to the credential of ACCOUNT."""
+    made = context.client().credentials.hand_over(account, check)
+    context.output().one(made, [f"{made.link}  (for {made.hours:g} hours, works once)"])

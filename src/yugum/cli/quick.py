@@ -1,0 +1,136 @@
+"""Quick actions on accounts, what is prepared in confidence, and what is about to be lost."""
+
+from __future__ import annotations
+
+import sys
+from collections.abc import Callable
+from typing import IO
+
+import click
+
+from yugum.cli.context import Context, pass_context
+from yugum.cli.output import moment
+from yugum.cli.people import accounts
+from yugum.cli.plans import carry_out, follow, show
+from yugum.cli.verbs import confirming
+from yugum.core.dockets import Verb
+from yugum.core.quick import Quick
+from yugum.wire import plans as wl
+
+WORDS = {
+    Quick.SUSPEND: "Suspend ACCOUNTS (their ids) and end every way in; rules do not open them again.",
+    Quick.RESUME: "Open suspended ACCOUNTS again.",
+    Quick.ARCHIVE: "Archive ACCOUNTS where the application has an archive.",
+    Quick.REOPEN: "Reopen archived ACCOUNTS.",
+    Quick.DELETE: "Delete ACCOUNTS, recoverable for as long as the application's window says.",
+    Quick.RESTORE: "Restore deleted ACCOUNTS within their windows; they come back suspended.",
+    Quick.PURGE: "Purge ACCOUNTS before their time: for good, typed, and agreed to by a second operator.",
+}
+
+
+def _command(what: Quick) -> Callable[..., None]:
+    @click.argument("account", nargs=-1, required=True)
+    @click.option("--successor", default="", help="Who takes over what they own (delete).")
+    @click.option("--typed", default="", help="For a purge: the login, or 'purge N'.")
+    @confirming
+    @pass_context
+    def act(
+        context: Context,
+        account: tuple[str, ...],
+        successor: str,
+        typed: str,
+        yes: bool,
+        reference: str,
+        reason: str,
+        no_wait: bool,
+    ) -> None:
+        plan = wl.NewPlan(
+            verb=Verb.ACCOUNT,
+            accounts=list(account),
+            action=what.value,
+            successor=successor,
+        )
+        sys.exit(
+            carry_out(
+                context,
+                plan,
+                yes=yes,
+                reference=reference,
+                reason=reason,
+                wait=not no_wait,
+                typed=typed,
+            )
+        )
+
+    act.__doc__ = WORDS[what]
+    return act
+
+
+for _what in Quick:
+    accounts.command(_what.value)(_command(_what))
+
+
+@click.group()
+def plans() -> None:
+    """What you prepared in confidence; nobody else sees it."""
+
+
+@plans.command("list")
+@pass_context
+def list_plans(context: Context) -> None:
+    """What waits to be fired."""
+    context.output().rows(
+        context.client().plans.prepared(),
+        {"id": "batch_id", "verb": "verb", "who": "names", "prepared": "made_at"},
+        empty="Nothing is prepared.",
+    )
+
+
+@plans.command("show")
+@click.argument("plan")
+@pass_context
+def show_plan(context: Context, plan: str) -> None:
+    """Look at a prepared PLAN again."""
+    show(context, context.client().plans.show(plan))
+
+
+@plans.command("fire")
+@click.argument("plan")
+@click.option("--reference", default="")
+@click.option("--reason", default="")
+@pass_context
+def fire(context: Context, plan: str, reference: str, reason: str) -> None:
+    """Carry a prepared PLAN out at once, overtaking all other work."""
+    dockets = context.client().plans.fire(plan, reference=reference, reason=reason)
+    sys.exit(follow(context, [d.number for d in dockets]))
+
+
+@click.command("last-call")
+@click.option("--application", default="")
+@click.option(
+    "--days", type=click.IntRange(1, 3650), default=3650, help="Lost within so many days."
+)
+@pass_context
+def last_call(context: Context, application: str, days: int) -> None:
+    """What can still be brought back, what is lost first at the top."""
+    rows = context.client().last_call(application=application, days=days)
+    if context.form != "table":
+        columns = ("account_id", "login", "display_name", "application_name", "recoverable_until")
+        context.output().rows(rows, {c: c for c in columns})
+        return
+    for row in rows:
+        name = row.display_name or row.login
+        until = moment(row.recoverable_until, context.zone())
+        held = "  on hold" if row.held else ""
+        click.echo(f"{until}  {name}: {row.application_name}{held}  {row.account_id}")
+    if not rows:
+        click.echo("Nothing is about to be lost.")
+
+
+@click.command("cut-off-sheet")
+@click.argument("who", nargs=-1, required=True)
+@click.option("--to", "file", type=click.File("w"), default="-")
+@pass_context
+def cut_off_sheet(context: Context, who: tuple[str, ...], file: IO[str]) -> None:
+    """A page to print beforehand: where WHO gets in, and whom to call while Yugum is down."""
+    file.write(context.client().cut_off_sheet(who))

@@ -1,0 +1,127 @@
+"""The client's nouns around rules: rules, roles, names, approvals, mail."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+from yugum.client.http import Noun, every
+from yugum.wire import approvals as wa
+from yugum.wire import nouns as wn
+from yugum.wire import trials as wt
+
+
+class Rules(Noun):
+    def show(self) -> wt.RulesView:
+        return self._http.model(wt.RulesView, "GET", "/rules")
+
+    def version(self, number: int) -> wt.RulesView:
+        return self._http.model(wt.RulesView, "GET", f"/rules/versions/{number}")
+
+    def versions(self) -> list[wt.RulesVersion]:
+        return list(every(lambda c: self._http.page(wt.RulesVersion, "/rules/versions", cursor=c)))
+
+    def schema(self) -> dict[str, Any]:
+        """The JSON Schema of a rules file."""
+        found: dict[str, Any] = self._http.send("GET", "/rules/schema").json()
+        return found
+
+    def check(self, text: str) -> list[wt.RuleProblem]:
+        """Every mistake in a rules file."""
+        reply = self._http.send("POST", "/rules/check", body=wt.RulesText(text=text)).json()
+        return [wt.RuleProblem.model_validate(p) for p in reply]
+
+    def try_out(self, text: str, who: Sequence[str] = ()) -> wt.TrialView:
+        """Who would gain and lose what, among some people if named; nothing is changed."""
+        return self._http.model(
+            wt.TrialView, "POST", "/rules/try", body=wt.TryRules(text=text, who=list(who))
+        )
+
+    def adopt(
+        self,
+        text: str,
+        note: str = "",
+        *,
+        after: int | None = None,
+        take_away: int | None = None,
+        carry_out: bool = False,
+    ) -> wt.AdoptedRules:
+        body = wt.AdoptRules(
+            text=text, note=note, after=after, take_away=take_away, carry_out=carry_out
+        )
+        return self._http.model(wt.AdoptedRules, "POST", "/rules", body=body)
+
+
+class Roles(Noun):
+    def all(self) -> list[wn.RoleView]:
+        return self._http.models(wn.RoleView, "/roles")
+
+    def compare(self, left: str, right: str) -> wt.Comparison:
+        params = {"left": left, "right": right}
+        return self._http.model(wt.Comparison, "GET", "/roles/compare", params=params)
+
+
+class Names(Noun):
+    def suggest(self, **fields: str) -> wt.SuggestedNames:
+        """Names for somebody new; fields are given, family, number, department, site."""
+        body = wt.SuggestNames.model_validate(fields)
+        return self._http.model(wt.SuggestedNames, "POST", "/names/suggest", body=body)
+
+    def compare(self, left: str, right: str) -> wt.Comparison:
+        params = {"left": left, "right": right}
+        return self._http.model(wt.Comparison, "GET", "/names/compare", params=params)
+
+    def explain(self, who: str) -> wt.Explanation:
+        return self._http.model(wt.Explanation, "GET", "/names/explain", params={"who": who})
+
+
+class Approvals(Noun):
+    def all(self, state: str = "open", docket: str = "") -> list[wa.ApprovalRow]:
+        params = {"state": state, "docket": docket}
+        return list(
+            every(lambda c: self._http.page(wa.ApprovalRow, "/approvals", cursor=c, **params))
+        )
+
+    def answer(self, approval_id: str, *, agrees: bool, note: str = "") -> wa.Answered:
+        body = wa.AnswerApproval(agrees=agrees, note=note)
+        path = f"/approvals/{approval_id}/answer"
+        return self._http.model(wa.Answered, "POST", path, body=body)
+
+    def delegate(self, approval_id: str, to: str) -> wa.Answered:
+        path = f"/approvals/{approval_id}/delegate"
+        return self._http.model(wa.Answered, "POST", path, body=wa.Delegate(to=to))
+
+    def by_link(self, token: str, *, agrees: bool, note: str = "") -> wa.Answered:
+        """Answer by the token of a link in a mail."""
+        body = wa.AnswerByLink(token=token, agrees=agrees, note=note)
+        return self._http.model(wa.Answered, "POST", "/approval-links/answer", body=body)
+
+
+class Mails(Noun):
+    def all(self, who: str = "") -> list[wa.MailRow]:
+        """What was told to whom, the newest first."""
+        return list(every(lambda c: self._http.page(wa.MailRow, "/mails", cursor=c, who=who)))
+
+
+class Credentials(Noun):
+    def of(self, who: str) -> list[wa.CredentialState]:
+        return self._http.models(wa.CredentialState, "/credentials", who=who)
+
+    def renew(self, account_id: str, reason: str = "") -> wa.ChosenReply:
+        """A new initial credential, told of as the first was."""
+        path = f"/accounts/{account_id}/credential"
+        return self._http.model(wa.ChosenReply, "POST", path, body=wa.NewCredential(reason=reason))
+
+    def hand_over(self, account_id: str, check: str) -> wn.CredentialLink:
+        """A link for the help desk; ``check`` is how the receiver was identified."""
+        path = f"/accounts/{account_id}/hand-over"
+        return self._http.model(wn.CredentialLink, "POST", path, body=wa.HandOver(check=check))
+
+    def rules(self, token: str) -> wa.CredentialRules:
+        return self._http.model(
+            wa.CredentialRules, "POST", "/credentials/rules", body=wn.LinkRequest(token=token)
+        )
+
+    def choose(self, token: str, password: str) -> wa.ChosenReply:
+        body = wa.ChosenCredential(token=token, password=password)
+        return self._http.model(wa.ChosenReply, "POST", "/credentials/choose", body=body)

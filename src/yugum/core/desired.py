@@ -1,0 +1,177 @@
+"""What a person should have: roles, exceptions and dates, as one answer for each application."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from datetime import datetime, timedelta
+
+from yugum.core.accounts import Account
+from yugum.core.applications import Application
+from yugum.core.decisions import Decision, DecisionKind, Ledger, Origin, OriginKind, in_force
+from yugum.core.people import (
+    Person,
+    PersonState,
+    as_text,
+    folded,
+    full_name,
+    start_moment,
+    state_at,
+)
+from yugum.core.roles import Given, Rules, merged
+from yugum.core.seats import Pool
+
+Why = tuple[Origin, str]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Successor:
+    """Who takes over, and the accounts in which things can be received."""
+
+    person: Person
+    accounts: Mapping[str, Account] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Subject:
+    """What a plan is about, with all that is known of it.
+
+    An account that is nobody's is one too, with ``is_person`` False: no rule gives it anything.
+    """
+
+    person: Person
+    accounts: tuple[Account, ...] = ()
+    ledger: Ledger = field(default_factory=dict)
+    decisions: tuple[Decision, ...] = ()
+    successor: Successor | None = None
+    is_person: bool = True
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class World:
+    """What is the same for every subject of a batch; ``holds`` are those on applications."""
+
+    applications: Mapping[str, Application]
+    rules: Rules
+    pools: Mapping[tuple[str, str], Pool] = field(default_factory=dict)
+    holds: Mapping[str, tuple[Decision, ...]] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
+class Wanted:
+    """What should be held in one application, each with its origin and reason.
+
+    ``settings`` carry the value first. ``kept_out`` tells what an exclusion keeps out, and why.
+    """
+
+    account: Why | None
+    entitlements: Mapping[str, Why]
+    seats: Mapping[str, Why]
+    settings: Mapping[str, tuple[str, Origin, str]] = field(default_factory=dict)
+    kept_out: tuple[str, ...] = ()
+
+
+class _Collected:
+    """What several roles and decisions give in one application, in their order."""
+
+    def __init__(self) -> None:
+        self.things: dict[str, dict[str, Why]] = {"account": {}, "entitlement": {}, "seat": {}}
+        self.values: dict[str, list[tuple[str, Origin, str]]] = {}
+        self.kept_out: list[str] = []
+
+    def give(self, given: Given, origin: Origin, reason: str, person: Person) -> None:
+        if given.kind == "setting":
+            value = filled_in(given.value, person)
+            self.values.setdefault(given.item, []).append((value, origin, reason))
+        else:
+            self.things[given.kind].setdefault(given.item, (origin, reason))
+        self.things["account"].setdefault("", (origin, reason))
+
+    def wanted(self, rules: Rules) -> Wanted:
+        settings = {}
+        for name, offers in self.values.items():
+            value = merged([v for v, _, _ in offers], rules.precedence.get(name, "first"))
+            chosen = next((o for o in offers if o[0] == value), offers[0])
+            others = sorted({v for v, _, _ in offers if v != value})
+            reason = f"{chosen[2]}, before {', '.join(others)}" if others else chosen[2]
+            settings[name] = (value, chosen[1], reason)
+        return Wanted(
+            self.things["account"].get(""),
+            self.things["entitlement"],
+            self.things["seat"],
+            settings,
+            tuple(self.kept_out),
+        )
+
+
+def desired(subject: Subject, rules: Rules, at: datetime) -> dict[str, Wanted]:
+    """What the person should have in each application at a moment.
+
+    Nothing for somebody who has left; an absent person keeps everything, and for somebody who is
+    expected it is what the first day brings (`plan_subject` knows what is made before it).
+    """
+    if not subject.is_person or state_at(subject.person, at) is PersonState.LEFT:
+        return {}
+    collected: dict[str, _Collected] = {}
+    decisions = in_force(subject.decisions, at)
+    also = [d.payload["role"] for d in decisions if d.kind is DecisionKind.ROLE]
+    for role in rules.roles_of(folded(subject.person), also):
+        for given in role.gives:
+            origin = Origin(OriginKind.ROLE, role.name)
+            mine = collected.setdefault(given.application_id, _Collected())
+            mine.give(given, origin, f"role {role.name}", subject.person)
+    for decision in decisions:
+        if decision.kind is DecisionKind.GRANT:
+            p = decision.payload
+            origin = Origin(OriginKind.DECISION, decision.id)
+            mine = collected.setdefault(p["application"], _Collected())
+            given = Given(p["application"], p["kind"], p["item"], p.get("value", ""))
+            if given.kind == "setting":
+                mine.values.pop(given.item, None)  # an exception for one person goes before roles
+            mine.give(given, origin, f"exception: {decision.reason}", subject.person)
+    for decision in decisions:
+        p = decision.payload
+        if decision.kind is DecisionKind.DENY and p["application"] in collected:
+            collected[p["application"]].things[p["kind"]].pop(p["item"], None)
+    _exclude(collected, rules)
+    return {application: mine.wanted(rules) for application, mine in collected.items()}
+
+
+def _exclude(collected: Mapping[str, _Collected], rules: Rules) -> None:
+    """Of entitlements that exclude each other only the first in the rules' order is given."""
+    for exclusion in rules.exclusions:
+        held = [
+            (application, item)
+            for application, item in exclusion.items
+            if application in collected and item in collected[application].things["entitlement"]
+        ]
+        for application, item in held[1:]:
+            del collected[application].things["entitlement"][item]
+            collected[application].kept_out.append(
+                f"{item} is not given beside {held[0][1]}: {exclusion.name}."
+            )
+
+
+def filled_in(value: str, person: Person) -> str:
+    """A setting's value with fields of the person in it; a field that is empty leaves nothing."""
+    fields = {
+        "login": person.user_name,
+        "name": full_name(person),
+        "mail": person.mail,
+        "department": person.department,
+        "site": person.site,
+        "title": person.title,
+        "contract_ends": as_text(person.contract_ends),
+        "access_ends": as_text(person.access_ends),
+    }
+    for name, text in fields.items():
+        value = value.replace(f"{{{name}}}", text)
+    return value.strip()
+
+
+def prepared_from(person: Person, application: Application) -> datetime | None:
+    """When the account of somebody who is expected is made; None without a first day."""
+    starts = start_moment(person)
+    if starts is None:
+        return None
+    return starts - timedelta(days=application.profile.prepare_days)

@@ -1,0 +1,63 @@
+"""What people are told: the text of every mail, apart from how it is sent."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Mail:
+    """One mail. ``secret`` is the line with a one-time link; it is kept encrypted until sent."""
+
+    address: str
+    subject: str
+    text: str
+    kind: str
+    secret: str = ""
+    subject_id: str | None = None
+    docket_id: str | None = None
+
+
+def credential_mail(
+    address: str, receiver: str, name: str, application: str, login: str, hours: float
+) -> tuple[str, str]:
+    """Subject and text that go with the link to an initial credential."""
+    subject = f"First sign-in to {application} for {name}"
+    text = (
+        f"{receiver},\n\n"
+        f"the account {login} of {name} in {application} is ready. Its first password is behind "
+        f"the link below. The link works once and for {hours:g} hours; hand it over in person, or "
+        "let the owner of the account open it and choose a password.\n\n"
+        f"This mail went to {address} and to nobody else."
+    )
+    return subject, text
+
+
+def approval_mail(
+    asked: str, name: str, verb: str, who: str, author: str, reason: str, summary: str, until: str
+) -> tuple[str, str]:
+    """Subject and text that ask for an approval."""
+    subject = f"Your approval: {verb} {who}"
+    because = f" Reason given: {reason}." if reason else ""
+    text = (
+        f"{asked},\n\n{author} wants to carry out: {verb} {who}.{because}\n{summary}\n\n"
+        f"It waits for you ({name}) until {until}. Open the link below to agree or refuse."
+    )
+    return subject, text
+
+
+def term_mail(receiver: str, name: str, ends: str, page: str) -> tuple[str, str]:
+    """Subject and text that remind a manager of the end of a fixed term."""
+    subject = f"The term of {name} ends on {ends}"
+    text = (
+        f"{receiver},\n\nafter {ends} all access of {name} ends by itself. If the term goes on, "
+        f"ask for an extension; it can be granted late as well, then everything comes back.\n\n{page}"
+    )
+    return subject, text
+
+
+def filled(template: str, values: dict[str, str]) -> str:
+    """A notice's text with its places filled in; unknown places stay as they are."""
+    for key, value in values.items():
+        template = template.replace(f"{{{key}}}", value)
+    return template

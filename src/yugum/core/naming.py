@@ -1,0 +1,154 @@
+"""Naming: logins, addresses and names built by patterns, each suggestion with its reasons."""
+
+from __future__ import annotations
+
+import re
+import string
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, field
+
+from anyascii import anyascii
+
+PLACE = re.compile(r"\{([a-z_|]+)(?::(\d+))?\}")
+FIELDS = ("given", "family", "login", "number", "department", "site", "mail_domain")
+KINDS = ("login", "mail", "alias", "display_name", "home")
+LONGEST_NUMBER = 999
+LOGIN_ALPHABET = string.ascii_lowercase + string.digits + ".-_"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Limits:
+    """What an application takes as a login."""
+
+    length: int = 64
+    alphabet: str = LOGIN_ALPHABET
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Naming:
+    """Patterns by kind, the first that gives a free name wins; ``quarantine_days`` for logins.
+
+    In a pattern ``{given}`` is a field, ``{given:1}`` its first letter, ``{given|family}`` the
+    first of two that is there.
+    """
+
+    patterns: Mapping[str, tuple[str, ...]] = field(
+        default_factory=lambda: {
+            "login": ("{given:1}{family}",),
+            "display_name": ("{given} {family}",),
+        }
+    )
+    domains: tuple[str, ...] = ()
+    quarantine_days: int = 365
+    length: int = 20
+
+
+@dataclass(frozen=True, slots=True)
+class Tried:
+    """One name that was considered: ``problem`` is empty for the one to take."""
+
+    name: str
+    pattern: str
+    problem: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Suggestion:
+    """A name with all that was tried before it; ``name`` is "" when every pattern failed."""
+
+    kind: str
+    name: str
+    tried: tuple[Tried, ...]
+
+
+def places(pattern: str) -> Iterator[str]:
+    """The fields a pattern reads."""
+    for match in PLACE.finditer(pattern):
+        yield from match[1].split("|")
+
+
+def transliterated(text: str) -> str:
+    """Latin letters for every script; apostrophes vanish, ``Zoë O'Neill`` is ``Zoe ONeill``."""
+    return anyascii(text.replace("'", "").replace("’", "").replace("ʼ", ""))
+
+
+def plain(text: str, alphabet: str) -> str:
+    """Lower-case letters of ``alphabet`` only; blanks vanish, other signs too."""
+    return "".join(c for c in transliterated(text).lower() if c in alphabet)
+
+
+def filled(pattern: str, fields: Mapping[str, str], as_is: bool) -> str:
+    """A pattern with its places filled; "" when a field it needs is missing."""
+    missing = False
+
+    def fill(match: re.Match[str]) -> str:
+        nonlocal missing
+        value = next((v for n in match[1].split("|") if (v := fields.get(n, "").strip())), "")
+        if not value:
+            missing = True
+        if not as_is:
+            value = plain(value, LOGIN_ALPHABET)
+        return value[: int(match[2])] if match[2] else value
+
+    name = PLACE.sub(fill, pattern)
+    return "" if missing else name
+
+
+def suggest(
+    kind: str,
+    naming: Naming,
+    fields: Mapping[str, str],
+    taken: Mapping[str, str],
+    limits: Limits,
+) -> Suggestion:
+    """The first name that fits and that is not ``taken``, numbered if need be.
+
+    ``taken`` says of names why they cannot be had.
+    """
+    tried: list[Tried] = []
+    patterns = naming.patterns.get(kind, ())
+    as_is = kind == "display_name"
+    for pattern in patterns:
+        name = filled(pattern, fields, as_is)
+        if not name:
+            lacking = [p for p in places(pattern) if not fields.get(p, "").strip()]
+            tried.append(Tried("", pattern, f"{', '.join(lacking)} is missing"))
+            continue
+        cut, problem = _shortened(kind, name, limits)
+        if problem:
+            tried.append(Tried(name, pattern, problem))
+            continue
+        if not (problem := taken.get(cut, "")):
+            return Suggestion(kind, cut, (*tried, Tried(cut, pattern)))
+        tried.append(Tried(cut, pattern, problem))
+    if as_is or kind == "home":
+        return Suggestion(kind, tried[-1].name if tried else "", tuple(tried))
+    for pattern in patterns:
+        for number in range(2, LONGEST_NUMBER):
+            name = filled(pattern, fields, as_is)
+            if not name:
+                break
+            numbered = _numbered(kind, name, number, limits)
+            if not (problem := taken.get(numbered, "")):
+                return Suggestion(kind, numbered, (*tried, Tried(numbered, pattern)))
+            tried.append(Tried(numbered, pattern, problem))
+    return Suggestion(kind, "", tuple(tried))
+
+
+def _shortened(kind: str, name: str, limits: Limits) -> tuple[str, str]:
+    if kind != "login":
+        return name, ""
+    wrong = sorted({c for c in name if c not in limits.alphabet})
+    if wrong:
+        return name, f"an application does not take {' '.join(wrong)}"
+    if len(name) > limits.length:
+        return name[: limits.length], ""
+    return name, ""
+
+
+def _numbered(kind: str, name: str, number: int, limits: Limits) -> str:
+    text = str(number)
+    if kind == "login":
+        return name[: limits.length - len(text)] + text
+    local, at, domain = name.partition("@")
+    return f"{local}{text}{at}{domain}"

@@ -1,0 +1,234 @@
+"""Quick actions on accounts: suspend, resume, archive, reopen, delete, restore, purge.
+
+They are dockets like any other. A decision goes with each, so that the next plan by the rules does
+not fight what somebody settled.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from datetime import datetime
+from enum import StrEnum
+
+from yugum.core.accounts import Account, AccountState, is_open
+from yugum.core.actions import Action
+from yugum.core.applications import (
+    Application,
+    Capability,
+    CredentialRule,
+    Deletion,
+    SeatReturn,
+    effective_deletion,
+)
+from yugum.core.closing import hold_on
+from yugum.core.decisions import DecisionKind
+from yugum.core.desired import Subject, World, desired
+from yugum.core.drafts import Draft
+from yugum.core.people import PersonState, state_at
+from yugum.core.planning import hand_over, ways_in
+from yugum.core.plans import FidelityLine, Plan
+from yugum.core.windows import can_come_back
+from yugum.errors import Conflict, Held, WindowOver
+
+
+class Quick(StrEnum):
+    SUSPEND = "suspend"
+    RESUME = "resume"
+    ARCHIVE = "archive"
+    REOPEN = "reopen"
+    DELETE = "delete"
+    RESTORE = "restore"
+    PURGE = "purge"
+
+
+KEPT = {
+    Quick.SUSPEND: DecisionKind.SUSPEND,
+    Quick.ARCHIVE: DecisionKind.SUSPEND,
+    Quick.DELETE: DecisionKind.DENY,
+    Quick.PURGE: DecisionKind.DENY,
+}
+"""The decision that goes with an action; the others end such decisions."""
+
+FITS = {
+    Quick.SUSPEND: {AccountState.ACTIVE},
+    Quick.RESUME: {AccountState.SUSPENDED},
+    Quick.ARCHIVE: {AccountState.ACTIVE, AccountState.SUSPENDED},
+    Quick.REOPEN: {AccountState.ARCHIVED},
+    Quick.DELETE: {AccountState.ACTIVE, AccountState.SUSPENDED, AccountState.ARCHIVED},
+    Quick.RESTORE: {AccountState.DELETED},
+    Quick.PURGE: {AccountState.DELETED, AccountState.SUSPENDED, AccountState.ARCHIVED},
+}
+INSTEAD = {
+    AccountState.ACTIVE: "It is in use.",
+    AccountState.SUSPENDED: "Resume it.",
+    AccountState.ARCHIVED: "Reopen it.",
+    AccountState.DELETED: "Restore it.",
+    AccountState.PURGED: "It is gone for good; a new one is made by a role or an exception.",
+}
+
+
+def plan_quick(
+    subject: Subject, world: World, accounts: Sequence[Account], what: Quick, at: datetime
+) -> Plan:
+    """The steps of one action on some accounts of a subject, with what comes back and what cannot.
+
+    Raises:
+        Conflict: an account's state does not fit, or its application cannot do it.
+        Held: a hold forbids deleting or purging.
+        WindowOver: a deleted account cannot come back any more.
+    """
+    draft = Draft(subject, world, at)
+    told: list[FidelityLine] = []
+    for account in accounts:
+        application = world.applications[account.application_id]
+        _must_fit(subject, world, application, account, what, at)
+        match what:
+            case Quick.SUSPEND:
+                _cut_off(draft, application, account)
+            case Quick.RESUME:
+                _resume(draft, application, account)
+            case Quick.ARCHIVE:
+                _cut_off(draft, application, account)
+                draft.add(application, account, Action.ARCHIVE, "suspended", "archived", ASKED)
+            case Quick.REOPEN:
+                draft.add(application, account, Action.REOPEN, "archived", "suspended", ASKED)
+                told += _told(world, application, account)
+                if _should_be_open(subject, world, application, at):
+                    _resume(draft, application, account)
+            case Quick.DELETE:
+                _delete(draft, application, account)
+            case Quick.RESTORE:
+                draft.add(application, account, Action.RESTORE, "deleted", "suspended", ASKED)
+                told += _told(world, application, account)
+            case Quick.PURGE:
+                before = account.state.value
+                draft.add(application, account, Action.PURGE, before, "gone for good", ASKED)
+    return replace(draft.finish("account"), fidelity=tuple(told))
+
+
+ASKED = "asked for"
+
+
+def _must_fit(
+    subject: Subject,
+    world: World,
+    application: Application,
+    account: Account,
+    what: Quick,
+    at: datetime,
+) -> None:
+    name = f"{account.login} in {application.name}"
+    if what is Quick.RESTORE and account.state in (AccountState.DELETED, AccountState.PURGED):
+        ended = account.recoverable_until
+        if account.state is AccountState.PURGED or not can_come_back(account, at):
+            raise WindowOver(
+                f"{name} cannot come back"
+                + (f": its window ended {ended:%Y-%m-%d %H:%M} UTC." if ended else "."),
+                remedy="A new account is made by a role, or by: yugum returner.",
+            )
+    if account.state not in FITS[what]:
+        raise Conflict(
+            f"{name} is {account.state.value}; it cannot be {PAST[what]}.",
+            place="accounts",
+            remedy=INSTEAD[account.state],
+        )
+    if what in (Quick.ARCHIVE, Quick.REOPEN) and not application.can(Capability.ARCHIVE):
+        raise Conflict(
+            f"{application.name} has no archive.", place="accounts", remedy="Suspend it instead."
+        )
+    if what in (Quick.DELETE, Quick.PURGE) and (hold := hold_on(subject, world, account, at)):
+        raise Held(
+            f"{name} is on hold by {hold.author}: {hold.reason}",
+            place="accounts",
+            remedy="The hold has to be ended first: yugum people end-decision ID.",
+        )
+
+
+PAST = {
+    Quick.SUSPEND: "suspended",
+    Quick.RESUME: "resumed",
+    Quick.ARCHIVE: "archived",
+    Quick.REOPEN: "reopened",
+    Quick.DELETE: "deleted",
+    Quick.RESTORE: "restored",
+    Quick.PURGE: "purged",
+}
+
+
+def _cut_off(draft: Draft, application: Application, account: Account) -> None:
+    if is_open(account):
+        before = f"{account.state.value}{ways_in(application, account)}"
+        draft.add(
+            application, account, Action.CUT_OFF, before, "suspended, every way in ended", ASKED
+        )
+
+
+def _resume(draft: Draft, application: Application, account: Account) -> None:
+    draft.add(application, account, Action.RESUME, "suspended", "active", ASKED)
+    new = application.profile.credential_on_resume is CredentialRule.NEW
+    if new and application.can(Capability.CREDENTIAL):
+        draft.add(
+            application,
+            account,
+            Action.SET_CREDENTIAL,
+            "none known",
+            "new initial one",
+            "a new one after the cut-off",
+        )
+
+
+def _delete(draft: Draft, application: Application, account: Account) -> None:
+    _cut_off(draft, application, account)
+    hand_over(draft, application, account, "before it is deleted")
+    if any(c.blocks == "transfer" for c in draft.cautions):
+        return
+    deletion = effective_deletion(application)
+    days = application.profile.window_days
+    action, after = {
+        Deletion.FINAL: (Action.PURGE, "gone for good"),
+        Deletion.PARK: (Action.PARK, f"parked, back for {days} days"),
+        Deletion.RECOVERABLE: (Action.DELETE, f"deleted, back for {days} days"),
+    }[deletion]
+    draft.add(application, account, action, "suspended", after, ASKED)
+
+
+def _should_be_open(subject: Subject, world: World, application: Application, at: datetime) -> bool:
+    if state_at(subject.person, at) is not PersonState.ACTIVE:
+        return False
+    want = desired(subject, world.rules, at).get(application.id)
+    return want is not None and want.account is not None
+
+
+def _told(world: World, application: Application, account: Account) -> list[FidelityLine]:
+    """What returns with an account and what never does, by the application's own ways."""
+    profile, name = application.profile, application.name
+    lines = [FidelityLine(f"{name}: account {account.login}", True, "comes back suspended")]
+    lines += [
+        FidelityLine(f"{name}: {word}", False, "never comes back in this application")
+        for word in profile.never_returns
+    ]
+    lines += [
+        FidelityLine(f"{name}: {item}", True, "is still held")
+        for item in sorted(account.entitlements)
+    ]
+    owned = len(account.assets)
+    if owned:
+        lines.append(FidelityLine(f"{name}: {owned} things owned", True, "are still there"))
+    licenses = sorted(item for (a, item) in world.pools if a == application.id)
+    for license in licenses:
+        pool = world.pools[application.id, license]
+        if profile.seat_at_restore is SeatReturn.RETURNED:
+            why = "comes with the account" if pool.free > 0 else "comes, and the pool is overrun"
+            lines.append(FidelityLine(f"{name}: seat of {license}", True, why))
+        elif pool.free > 0:
+            why = f"is to be taken again; {pool.free} are free"
+            lines.append(FidelityLine(f"{name}: seat of {license}", True, why))
+        else:
+            why = "is to be taken again, and none is free"
+            lines.append(FidelityLine(f"{name}: seat of {license}", False, why))
+    credential = "a new one is set when it is resumed"
+    if profile.credential_on_resume is CredentialRule.KEPT:
+        credential = "the one before is kept"
+    lines.append(FidelityLine(f"{name}: credential", True, credential))
+    return lines

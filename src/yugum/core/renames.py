@@ -1,0 +1,101 @@
+"""Renames: the new login in every application that can, the old one kept as an alias for a time."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from datetime import datetime, timedelta
+from typing import Any
+
+from yugum.core.accounts import AccountKind, AccountState
+from yugum.core.actions import Action
+from yugum.core.applications import Application, Capability
+from yugum.core.decisions import Decision, DecisionKind
+from yugum.core.desired import Subject, World
+from yugum.core.people import full_name
+from yugum.core.planning import draft_subject
+from yugum.core.plans import Plan
+
+GONE = (AccountState.DELETED, AccountState.PURGED)
+
+
+def plan_rename(subject: Subject, world: World, at: datetime, before: str) -> Plan:
+    """The steps of a rename: ``subject`` has the new login, ``before`` is the old one.
+
+    An account under another login than the old one is left alone. Where nothing can be renamed,
+    the plan says so: the impact stands there before anything is done.
+    """
+    draft = draft_subject(subject, world, at, "rename")
+    person = subject.person
+    for account in subject.accounts:
+        application = world.applications.get(account.application_id)
+        if application is None or account.state in GONE or account.kind is not AccountKind.PERSON:
+            continue
+        if application.can(Capability.RUN) or account.login == person.user_name:
+            continue
+        if account.login.casefold() != before.casefold():
+            draft.warn(
+                "other-login",
+                f"{application.name} knows {full_name(person)} as {account.login}; that stays.",
+            )
+        elif not application.can(Capability.RENAME):
+            draft.warn(
+                "cannot-rename",
+                f"{application.name} cannot rename an account; {account.login} stays there.",
+                "rename",
+            )
+        else:
+            draft.add(
+                application,
+                account,
+                Action.RENAME,
+                account.login,
+                person.user_name,
+                "new name",
+                item=person.user_name,
+                arguments={
+                    "display_name": full_name(person),
+                    "given_name": person.given_name,
+                    "family_name": person.family_name,
+                    "mail": person.mail,
+                },
+            )
+    return draft.finish("rename")
+
+
+def aliases(
+    subject_id: str,
+    accounts: Mapping[str, str],
+    applications: Mapping[str, Application],
+    before: str,
+    days: int,
+    at: datetime,
+    author: str,
+) -> list[Decision]:
+    """Exceptions that keep the old login as an alias for ``days``, where there are aliases.
+
+    ``accounts`` maps an application to the id that its decision gets.
+    """
+    found = []
+    for application_id, decision_id in sorted(accounts.items()):
+        name = applications[application_id].profile.alias_setting
+        if not name or days <= 0 or not applications[application_id].can(Capability.SETTINGS):
+            continue
+        payload: dict[str, Any] = {
+            "application": application_id,
+            "kind": "setting",
+            "item": name,
+            "value": before,
+        }
+        found.append(
+            Decision(
+                id=decision_id,
+                subject_id=subject_id,
+                kind=DecisionKind.GRANT,
+                payload=payload,
+                author=author,
+                reason=f"the old name for {days} days",
+                starts=at,
+                ends=at + timedelta(days=days),
+            )
+        )
+    return found

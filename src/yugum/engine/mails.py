@@ -1,0 +1,216 @@
+"""Mail: posted in the transaction that makes it due, delivered by any worker, at least once."""
+
+from __future__ import annotations
+
+import secrets
+import uuid
+from collections.abc import Sequence
+from datetime import datetime
+
+import structlog
+
+from yugum.core.mails import Mail, credential_mail, filled, term_mail
+from yugum.core.people import Person, full_name
+from yugum.core.roles import Notice, Rules
+from yugum.engine.access import hashed
+from yugum.engine.context import load_rules
+from yugum.engine.events import make_event
+from yugum.engine.managers import manager_of
+from yugum.errors import MailFailed
+from yugum.ports import Clock, Database, ListPage, Mailer, Row, UnitOfWork, Vault
+from yugum.settings import Settings
+
+log = structlog.get_logger("yugum.mail")
+PORTION = 20
+
+
+async def post(unit: UnitOfWork, mails: Sequence[Mail], vault: Vault, now: datetime) -> None:
+    """Store mails to be sent; the secret part is encrypted."""
+    await unit.mails.post(
+        [
+            {
+                "id": str(uuid.uuid4()),
+                "address": m.address,
+                "subject": m.subject,
+                "text": m.text,
+                "sealed": vault.seal(m.secret) if m.secret else None,
+                "kind": m.kind,
+                "subject_id": m.subject_id,
+                "docket_id": m.docket_id,
+                "made_at": now,
+            }
+            for m in mails
+        ]
+    )
+
+
+class Mails:
+    def __init__(
+        self, database: Database, clock: Clock, vault: Vault, settings: Settings, mailer: Mailer
+    ) -> None:
+        self._database = database
+        self._clock = clock
+        self._vault = vault
+        self._settings = settings
+        self._mailer = mailer
+
+    async def page(self, who: str, cursor: str | None, limit: int) -> ListPage:
+        async with self._database.unit() as unit:
+            subject_id = (await unit.people.resolve(who)).id if who else ""
+            return await unit.mails.page(subject_id, cursor, limit)
+
+    async def deliver(self) -> int:
+        """Send what is due; returns how many went out. A failure is kept and tried again."""
+        async with self._database.unit() as unit:
+            rows = await unit.mails.claim(PORTION)
+        sent = 0
+        for row in rows:
+            text = row["text"]
+            if row["sealed"]:
+                text = f"{text}\n\n{self._vault.open(row['sealed'])}\n"
+            try:
+                await self._mailer.send(row["id"], row["address"], row["subject"], text)
+            except MailFailed as error:
+                log.warning("mail failed", mail=row["id"], error=error.message)
+                async with self._database.unit() as unit:
+                    await unit.mails.failed(row["id"], error.message)
+                continue
+            now = await self._clock.now()
+            async with self._database.unit() as unit:
+                await unit.mails.sent(row["id"], now)
+            sent += 1
+        return sent
+
+    async def tell_credentials(self) -> int:
+        """Say where new initial credentials can be fetched; returns how many were told of.
+
+        The receivers stand in the rules: the manager, an outside address, or the help desk, which
+        hands it over after a recorded identity check. The first that there is gets it.
+        """
+        now = await self._clock.now()
+        async with self._database.unit() as unit:
+            rows = await unit.credentials.untold(PORTION)
+            if not rows:
+                return 0
+            rules = await load_rules(unit)
+            for row in rows:
+                await self._tell(unit, row, rules, now)
+        return len(rows)
+
+    async def _tell(self, unit: UnitOfWork, row: Row, rules: Rules, now: datetime) -> None:
+        people = await unit.people.many([row["person_id"]] if row["person_id"] else [])
+        person = people[row["person_id"]][0] if people else None
+        how, address, receiver = "help_desk", "", "the help desk"
+        if person is not None:
+            how, address, receiver = await _receiver(unit, person, rules, now)
+        if address and person is not None:
+            hours = rules.delivery.valid_hours
+            token = secrets.token_urlsafe(24)
+            await unit.credentials.link_one(row["id"], hashed(token), hours * 3600)
+            subject, text = credential_mail(
+                address, receiver, full_name(person), row["application_name"], row["login"], hours
+            )
+            mail = Mail(
+                address=address,
+                subject=subject,
+                text=text,
+                kind="credential",
+                secret=f"{self._settings.console_url}/c#{token}",
+                subject_id=person.id,
+                docket_id=row["docket_id"],
+            )
+            await post(unit, [mail], self._vault, now)
+        await unit.credentials.told(row["id"], now, receiver, how)
+        payload = {"account": row["account_id"], "to": receiver, "how": how, "address": address}
+        subject_id = row["person_id"] or row["account_id"]
+        await unit.audit.add(
+            [make_event(now, "schedule", "credential.told", subject_id, payload, row["docket_id"])]
+        )
+
+    async def remind(self, unit: UnitOfWork, subject_ids: Sequence[str], now: datetime) -> None:
+        """Tell the managers of people whose fixed term ends, and how to let it go on."""
+        people = await unit.people.many(subject_ids)
+        mails = []
+        for person, _ in people.values():
+            boss = await manager_of(unit, person, now)
+            address = (boss.mail or boss.outside_mail) if boss else ""
+            if boss is None or not address:
+                continue
+            subject, text = term_mail(
+                full_name(boss),
+                full_name(person),
+                str(person.contract_ends),
+                f"{self._settings.console_url}/people/{person.user_name}",
+            )
+            mails.append(
+                Mail(
+                    address=address,
+                    subject=subject,
+                    text=text,
+                    kind="reminder",
+                    subject_id=person.id,
+                )
+            )
+        await post(unit, mails, self._vault, now)
+
+
+async def _receiver(
+    unit: UnitOfWork, person: Person, rules: Rules, now: datetime
+) -> tuple[str, str, str]:
+    for how in rules.delivery.to:
+        if how == "outside_mail" and person.outside_mail:
+            return how, person.outside_mail, full_name(person)
+        if how == "manager":
+            boss = await manager_of(unit, person, now)
+            if boss is not None and (boss.mail or boss.outside_mail):
+                return how, boss.mail or boss.outside_mail, full_name(boss)
+    return "help_desk", "", "the help desk"
+
+
+async def notify(
+    unit: UnitOfWork,
+    rows: Sequence[Row],
+    at: str,
+    rules: Rules,
+    vault: Vault,
+    now: datetime,
+) -> None:
+    """The notices the rules name for dockets (rows with verb, subject and number)."""
+    verbs = {n.verb for n in rules.notices if n.at == at}
+    mine = [r for r in rows if r["verb"] in verbs]
+    if not mine:
+        return
+    people = await unit.people.many([r["subject_id"] for r in mine])
+    mails: list[Mail] = []
+    for row in mine:
+        if row["subject_id"] not in people:
+            continue
+        person = people[row["subject_id"]][0]
+        for notice in rules.notices:
+            if notice.verb != row["verb"] or notice.at != at:
+                continue
+            for to in notice.to:
+                address = to
+                if to == "manager":
+                    boss = await manager_of(unit, person, now)
+                    address = (boss.mail or boss.outside_mail) if boss else ""
+                if "@" in address:
+                    mails.append(_notice(notice, row, person, address))
+    await post(unit, mails, vault, now)
+
+
+def _notice(notice: Notice, row: Row, person: Person, address: str) -> Mail:
+    values = {
+        "name": full_name(person),
+        "verb": row["verb"],
+        "when": f"{row['due_at']:%a %-d %b %Y %H:%M} UTC",
+        "docket": str(row["number"]),
+    }
+    return Mail(
+        address=address,
+        subject=filled(notice.subject, values),
+        text=filled(notice.text, values),
+        kind="notice",
+        subject_id=person.id,
+        docket_id=row["id"],
+    )

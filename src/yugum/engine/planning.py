@@ -1,0 +1,215 @@
+"""What making a plan needs beside the core: late facts, first days, overlaps, seats of a batch."""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
+from datetime import datetime, timedelta
+from typing import Any
+
+from yugum.core.accounts import Account, AccountState
+from yugum.core.actions import Action
+from yugum.core.decisions import Decision, DecisionKind, decision_from
+from yugum.core.desired import Subject, World, desired, prepared_from
+from yugum.core.dockets import DoneStep, Verb
+from yugum.core.facts import difference, from_document
+from yugum.core.people import Person, changed, folded, start_moment
+from yugum.core.planning import plan_subject
+from yugum.core.plans import Caution, Plan, PlannedStep
+from yugum.core.quick import KEPT, Quick
+from yugum.core.renames import plan_rename
+from yugum.core.roles import Rules
+from yugum.core.undo import plan_return
+from yugum.engine.context import with_account_ids
+from yugum.ports import UnitOfWork
+
+
+def effective_of(cause: Mapping[str, Any], due: datetime) -> datetime:
+    """When a change came true: its day, or for one that is known late the day it was."""
+    late = cause.get("effective")
+    return datetime.fromisoformat(late) if late else due
+
+
+async def put_decisions(
+    unit: UnitOfWork, cause: Mapping[str, Any], docket_id: str, now: datetime
+) -> None:
+    """Store the decisions that come with a docket; a second time changes nothing."""
+    for document in cause.get("decisions", ()):
+        await unit.decisions.put(decision_from(document), now, docket_id)
+
+
+def first_due(subject: Subject, world: World, starts: datetime, now: datetime) -> datetime:
+    """When the first account of a joiner is made; now, if one has to be taken back."""
+    if any(a.state is AccountState.ACTIVE for a in subject.accounts) and starts > now:
+        return now
+    given = desired(subject, world.rules, starts)
+    moments = [
+        m
+        for i in given
+        if i in world.applications
+        and (m := prepared_from(subject.person, world.applications[i])) is not None
+    ]
+    return max(now, min([starts, *moments]))
+
+
+def told_of_later(
+    plan: Plan, subject: Subject, world: World, due: datetime
+) -> tuple[Plan, tuple[PlannedStep, ...]]:
+    """A joiner's plan says what follows on the first day; with the steps of that day."""
+    starts = start_moment(subject.person)
+    if plan.verb != Verb.JOINER or starts is None or due >= starts:
+        return plan, ()
+    whole = plan_subject(subject, world, starts, plan.verb)
+    made = {s.application_id for s in plan.steps}
+    others = sorted(
+        {world.applications[s.application_id].name for s in whole.steps}
+        - {world.applications[i].name for i in made}
+    )
+    text = f"On {subject.person.starts} the accounts are opened with new initial credentials"
+    text += f"; these follow on that day: {', '.join(others)}." if others else "."
+    return replace(plan, cautions=(*plan.cautions, Caution("later", text))), whole.steps
+
+
+def overlaps(
+    before: Person, after: Person, rules: Rules, at: datetime, days: int | None, author: str
+) -> list[Decision]:
+    """Exceptions that keep the roles a mover loses for a time, so that work can be handed over."""
+    staying = {r.name for r in rules.roles_of(folded(after))}
+    made = []
+    for role in rules.roles_of(folded(before)):
+        length = role.overlap_days if days is None else days
+        if role.name in staying or length <= 0:
+            continue
+        made.append(
+            Decision(
+                id=str(uuid.uuid4()),
+                subject_id=after.id,
+                kind=DecisionKind.ROLE,
+                payload={"role": role.name},
+                author=author,
+                reason=f"overlap of {length} days after the move",
+                starts=at,
+                ends=at + timedelta(days=length),
+            )
+        )
+    return made
+
+
+def make_plan(
+    subject: Subject,
+    world: World,
+    at: datetime,
+    verb: str,
+    done: Sequence[DoneStep],
+    *,
+    renamed_from: str = "",
+) -> Plan:
+    """The plan of a verb; somebody who comes back gets back what the leaver docket took."""
+    if verb == Verb.RENAME and renamed_from:
+        return with_account_ids(plan_rename(subject, world, at, renamed_from))
+    if verb in (Verb.RETURNER, Verb.EXTENSION) and done:
+        return with_account_ids(plan_return(subject, world, at, done))
+    return with_account_ids(plan_subject(subject, world, at, verb))
+
+
+def charge(world: World, plan: Plan) -> World:
+    """The world with the plan's seats taken and freed, for the next plan of the same batch."""
+    pools = dict(world.pools)
+    for step in plan.steps:
+        key = (step.application_id, step.item)
+        if key in pools and step.action in (Action.TAKE_SEAT, Action.FREE_SEAT):
+            pool = pools[key]
+            if step.action is Action.FREE_SEAT:
+                pools[key] = replace(pool, held=pool.held - 1)
+            elif pool.free > 0:
+                pools[key] = replace(pool, held=pool.held + 1)
+            else:
+                pools[key] = replace(pool, waiting=pool.waiting + 1)
+    return replace(world, pools=pools)
+
+
+async def apply_changes(
+    unit: UnitOfWork,
+    changes: Mapping[str, tuple[str, Mapping[str, Any], datetime]],
+    author: str,
+    reason: str,
+    now: datetime,
+) -> None:
+    """Record facts about people: by person, the docket, the changed fields and since when."""
+    if not changes:
+        return
+    people = await unit.people.many(list(changes))
+    after: list[Person] = []
+    facts = []
+    for person_id, (docket_id, document, effective) in changes.items():
+        before = people[person_id][0]
+        person = changed(before, from_document(document))
+        was, becomes = difference(before, person, {*document, "display_name"})
+        after.append(person)
+        facts.append(
+            {
+                "id": str(uuid.uuid4()),
+                "person_id": person_id,
+                "effective_at": effective,
+                "known_at": now,
+                "before": was,
+                "after": becomes,
+                "author": author,
+                "reason": reason,
+                "docket_id": docket_id,
+            }
+        )
+    await unit.people.change(after)
+    await unit.people.record(facts)
+
+
+async def last_leaving(unit: UnitOfWork, verb: str, person_id: str) -> Sequence[DoneStep]:
+    """What the leaver docket did, for somebody who comes back; nothing for other verbs."""
+    if verb not in (Verb.RETURNER, Verb.EXTENSION):
+        return ()
+    docket = await unit.dockets.latest(person_id, Verb.LEAVER)
+    return await unit.dockets.done_steps(docket.id) if docket else ()
+
+
+def step_key(step: PlannedStep) -> str:
+    """What names a step to somebody who leaves it out: ``application/action/item``."""
+    return f"{step.application_id}/{step.action.value}/{step.item}".rstrip("/")
+
+
+def without(plan: Plan, left_out: Mapping[str, str]) -> Plan:
+    """The plan less some steps, each with its reason among the cautions."""
+    if not left_out:
+        return plan
+    steps = tuple(s for s in plan.steps if step_key(s) not in left_out)
+    gone = [s for s in plan.steps if step_key(s) in left_out]
+    told = [
+        Caution("left-out", f"Left out: {step_key(s)}, because {left_out[step_key(s)]}")
+        for s in gone
+    ]
+    return replace(plan, steps=steps, cautions=(*plan.cautions, *told))
+
+
+def kept_by(
+    what: Quick, subject: Subject, accounts: Sequence[Account], author: str
+) -> list[Decision]:
+    """The decisions that keep the rules from undoing what was asked for."""
+    kind = KEPT.get(what)
+    if kind is None:
+        return []
+    made = []
+    for account in accounts:
+        payload = {"application": account.application_id}
+        if kind is DecisionKind.DENY:
+            payload |= {"kind": "account", "item": ""}
+        made.append(
+            Decision(
+                id=str(uuid.uuid4()),
+                subject_id=subject.person.id,
+                kind=kind,
+                payload=payload,
+                author=author,
+                reason=f"{what.value} asked for",
+            )
+        )
+    return made

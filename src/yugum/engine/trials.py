@@ -1,0 +1,261 @@
+"""Trying rules: who would gain and lose what, without changing anything.
+
+People who are alike in every attribute that the rules read get the same; so roles are evaluated
+once for each combination of values, and only people of a combination that changes are looked at.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
+from datetime import datetime
+from typing import Any
+
+from yugum.core.accounts import AccountState
+from yugum.core.conditions import Values
+from yugum.core.decisions import DecisionKind, OriginKind, in_force
+from yugum.core.desired import desired
+from yugum.core.people import PersonState, folded, state_at
+from yugum.core.roles import Role, Rules, merged
+from yugum.engine.context import load_subjects, load_world
+from yugum.ports import Row, UnitOfWork
+
+SAMPLES = 5
+PORTION = 2000
+Thing = tuple[str, str, str]
+"""application, kind (account, entitlement, seat, setting), item (of a setting with its value)"""
+
+
+@dataclass(slots=True)
+class Line:
+    """One thing that is gained or lost, by how many, with some of them to open."""
+
+    application_id: str
+    kind: str
+    item: str
+    gained: int = 0
+    lost: int = 0
+    roles: tuple[str, ...] = ()
+    samples: list[dict[str, str]] = field(default_factory=list)
+
+
+@dataclass(slots=True)
+class Trial:
+    """What a candidate changes. ``people`` are the ids of those who gain or lose something."""
+
+    version: int
+    looked_at: int = 0
+    combinations: int = 0
+    gained: int = 0
+    lost: int = 0
+    lines: dict[Thing, Line] = field(default_factory=dict)
+    people: dict[str, None] = field(default_factory=dict)
+    short: list[dict[str, Any]] = field(default_factory=list)
+    approvals: Counter[str] = field(default_factory=Counter)
+    tasks: Counter[str] = field(default_factory=Counter)
+
+
+def things_of(roles: Iterable[Role], rules: Rules) -> dict[Thing, tuple[str, ...]]:
+    """What some roles give together, each with the roles it comes from."""
+    found: dict[Thing, list[str]] = {}
+    values: dict[tuple[str, str], list[tuple[str, str]]] = {}
+    for role in roles:
+        for given in role.gives:
+            if given.kind == "setting":
+                key = (given.application_id, given.item)
+                values.setdefault(key, []).append((given.value, role.name))
+            else:
+                thing = (given.application_id, given.kind, given.item)
+                found.setdefault(thing, []).append(role.name)
+    for (application, item), offers in values.items():
+        value = merged([v for v, _ in offers], rules.precedence.get(item, "first"))
+        found[(application, "setting", f"{item} = {value}")] = [n for v, n in offers if v == value]
+    for exclusion in rules.exclusions:
+        held = [(a, "entitlement", i) for a, i in exclusion.items if (a, "entitlement", i) in found]
+        for thing in held[1:]:
+            del found[thing]
+    return {thing: tuple(dict.fromkeys(names)) for thing, names in found.items()}
+
+
+@dataclass(frozen=True, slots=True)
+class _Change:
+    """What one combination of attributes gains and loses."""
+
+    gains: Mapping[Thing, tuple[str, ...]]
+    losses: Mapping[Thing, tuple[str, ...]]
+
+
+def changes_of(values: Values, before: Rules, after: Rules) -> _Change | None:
+    """The difference between two versions for people with these values; None when there is none."""
+    old = things_of(before.roles_of(values), before)
+    new = things_of(after.roles_of(values), after)
+    if old.keys() == new.keys():
+        return None
+    return _Change(
+        {t: n for t, n in new.items() if t not in old},
+        {t: n for t, n in old.items() if t not in new},
+    )
+
+
+async def try_rules(
+    unit: UnitOfWork,
+    before: Rules,
+    after: Rules,
+    now: datetime,
+    among: Sequence[str] | None = None,
+) -> Trial:
+    """Compare two versions over everybody who is there or expected, or over some people's ids."""
+    trial = Trial(version=before.version)
+    named = before.attributes() | after.attributes()
+    attributes = sorted(a for a in named if not (a.startswith("?") and a[1:] in named))
+    changing: dict[str, _Change] = {}
+    for key, values, count in await unit.people.combinations(attributes, now, among):
+        trial.combinations += 1
+        trial.looked_at += count
+        if change := changes_of(values, before, after):
+            changing[key] = change
+    if changing:
+        applications = sorted({t[0] for c in changing.values() for t in (*c.gains, *c.losses)})
+        async for rows in unit.people.holding(
+            attributes, list(changing), applications, now, PORTION, among
+        ):
+            for row in rows:
+                _count(trial, row, changing[row["key"]])
+    await _consequences(trial, unit, after)
+    return trial
+
+
+def _count(trial: Trial, row: Row, change: _Change) -> None:
+    """One person: what is held already is no gain, what no rule gave is no loss."""
+    held: dict[str, Any] = row["held"]
+    for thing, roles in change.gains.items():
+        application, kind, item = thing
+        if not _holds(held.get(application), kind, item):
+            _note(trial, thing, roles, row, gained=True)
+    for thing, roles in change.losses.items():
+        application, kind, item = thing
+        mine = held.get(application)
+        if mine is None or not _holds(mine, kind, item):
+            continue
+        name = "" if kind == "account" else item.partition(" = ")[0]
+        if f"{kind}:{name}" in mine["ruled"]:
+            _note(trial, thing, roles, row, gained=False)
+
+
+def _holds(mine: Mapping[str, Any] | None, kind: str, item: str) -> bool:
+    if mine is None:
+        return False
+    if kind == "account":
+        return mine["state"] not in ("purged", "deleted")
+    if kind == "setting":
+        name, _, value = item.partition(" = ")
+        return bool(mine["settings"].get(name, "") == value)
+    return item in mine["entitlements" if kind == "entitlement" else "seats"]
+
+
+def _note(trial: Trial, thing: Thing, roles: tuple[str, ...], row: Row, *, gained: bool) -> None:
+    line = trial.lines.setdefault(thing, Line(*thing, roles=roles))
+    if gained:
+        line.gained += 1
+        trial.gained += 1
+    else:
+        line.lost += 1
+        trial.lost += 1
+    trial.people[row["id"]] = None
+    if len(line.samples) < SAMPLES:
+        line.samples.append(
+            {"id": row["id"], "name": row["display_name"], "user_name": row["user_name"]}
+        )
+
+
+async def _consequences(trial: Trial, unit: UnitOfWork, after: Rules) -> None:
+    """Pools that run short, approvals and tasks that this makes."""
+    pools = await unit.seats.pools()
+    applications = await unit.applications.all()
+    by_name = {r.name: r.approval for r in after.roles if r.approval}
+    for (application, kind, item), line in trial.lines.items():
+        if kind == "seat" and (pool := pools.get((application, item))):
+            lacking = line.gained - line.lost - pool.free
+            if lacking > 0:
+                trial.short.append(
+                    {
+                        "application_id": application,
+                        "license": item,
+                        "free": pool.free,
+                        "wanted": line.gained,
+                        "lacking": lacking,
+                        "cents": lacking * pool.price_cents,
+                    }
+                )
+        if line.gained:
+            for role in line.roles:
+                if role in by_name:
+                    trial.approvals[by_name[role]] += line.gained
+        if application in applications and applications[application].kind == "manual":
+            trial.tasks[application] += line.gained + line.lost
+
+
+async def explain(unit: UnitOfWork, who: str, now: datetime) -> dict[str, Any]:
+    """What a person should have in each application, each line with its reason."""
+    person = await unit.people.resolve(who)
+    known = await unit.accounts.known([person.id])
+    world = await load_world(unit)
+    subject = (await load_subjects(unit, {person.id: person}, known, now))[person.id]
+    wanted = desired(subject, world.rules, now)
+    accounts = {a.application_id: a for a in subject.accounts if a.state is not AccountState.PURGED}
+    also = [
+        d.payload["role"] for d in in_force(subject.decisions, now) if d.kind is DecisionKind.ROLE
+    ]
+    lines: list[dict[str, Any]] = []
+    for application, want in sorted(wanted.items()):
+        account = accounts.get(application)
+        for kind, items in (("entitlement", want.entitlements), ("seat", want.seats)):
+            held = (
+                (account.entitlements if kind == "entitlement" else account.seats)
+                if account
+                else ()
+            )
+            lines += [
+                _explained(application, kind, item, reason, item in held)
+                for item, (_, reason) in items.items()
+            ]
+        lines += [
+            _explained(
+                application,
+                "setting",
+                f"{name} = {value}",
+                reason,
+                account is not None and account.settings.get(name, "") == value,
+            )
+            for name, (value, _, reason) in want.settings.items()
+        ]
+        if not (want.entitlements or want.seats or want.settings) and want.account:
+            lines.append(
+                _explained(application, "account", "", want.account[1], account is not None)
+            )
+        for item in sorted(account.entitlements - want.entitlements.keys()) if account else ():
+            origin = subject.ledger.get((account.id, "entitlement", item)) if account else None
+            ruled = origin is not None and origin.kind is OriginKind.ROLE
+            why = "goes with the next plan" if ruled else "found there, no rule gave it"
+            lines.append(
+                {**_explained(application, "entitlement", item, why, True), "wanted": False}
+            )
+    return {
+        "person": person,
+        "state": state_at(person, now).value,
+        "roles": [r.name for r in world.rules.roles_of(folded(person), also)],
+        "expected": state_at(person, now) is PersonState.EXPECTED,
+        "lines": lines,
+    }
+
+
+def _explained(application: str, kind: str, item: str, why: str, held: bool) -> dict[str, Any]:
+    return {
+        "application_id": application,
+        "kind": kind,
+        "item": item,
+        "why": why,
+        "held": held,
+        "wanted": True,
+    }

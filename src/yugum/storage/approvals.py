@@ -1,0 +1,164 @@
+"""Approvals: what a docket waits for, who was asked, and what they answered."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from datetime import datetime
+from typing import Any
+
+import sqlalchemy as sa
+from sqlalchemy.dialects.postgresql import JSONB
+from sqlalchemy.ext.asyncio import AsyncConnection
+
+from yugum.errors import NotFound
+from yugum.storage import tables as t
+from yugum.storage.pages import Page, fetch
+
+
+class Approvals:
+    def __init__(self, connection: AsyncConnection) -> None:
+        self.connection = connection
+
+    async def ask(self, rows: Sequence[Mapping[str, Any]]) -> None:
+        """Store new approvals, and let their dockets wait for them."""
+        if not rows:
+            return
+        await self.connection.execute(sa.insert(t.approvals), [dict(r) for r in rows])
+        await self._move([r["docket_id"] for r in rows], "scheduled", "awaiting")
+
+    async def _move(self, docket_ids: Sequence[str], before: str, after: str) -> None:
+        d = t.dockets
+        await self.connection.execute(
+            sa.update(d).where(d.c.id.in_(docket_ids), d.c.state == before).values(state=after)
+        )
+
+    async def one(self, approval_id: str) -> Mapping[str, Any]:
+        """One approval, locked until the end of the transaction."""
+        a = t.approvals
+        query = sa.select(a).where(a.c.id == approval_id).with_for_update()
+        row = (await self.connection.execute(query)).mappings().first()
+        if row is None:
+            raise NotFound(f"There is no approval {approval_id}.", remedy="See: yugum approvals.")
+        return {str(k): v for k, v in row.items()}
+
+    async def answer(
+        self, approval_id: str, answers: Sequence[Mapping[str, Any]], state: str, at: datetime
+    ) -> None:
+        a = t.approvals
+        values: dict[str, Any] = {"answers": list(answers), "state": state}
+        if state != "open":
+            values["ended_at"] = at
+        await self.connection.execute(sa.update(a).where(a.c.id == approval_id).values(**values))
+
+    async def also_ask(self, approval_id: str, who: Mapping[str, Any]) -> None:
+        a = t.approvals
+        await self.connection.execute(
+            sa.update(a)
+            .where(a.c.id == approval_id)
+            .values(asked=a.c.asked.op("||")(sa.cast([dict(who)], JSONB)))
+        )
+
+    async def open_for(self, docket_id: str) -> int:
+        """How many approvals a docket still waits for."""
+        a = t.approvals.c
+        query = sa.select(sa.func.count()).where(a.docket_id == docket_id, a.state == "open")
+        return int(await self.connection.scalar(query) or 0)
+
+    async def given_for(self, subject_id: str) -> frozenset[str]:
+        """The names of the approvals that were given for somebody."""
+        a = t.approvals.c
+        query = sa.select(a.name).where(a.subject_id == subject_id, a.state == "given")
+        return frozenset((await self.connection.scalars(query)).all())
+
+    async def release(self, docket_id: str) -> None:
+        """All have agreed: the docket is due on its day."""
+        await self._move([docket_id], "awaiting", "scheduled")
+
+    async def drop(self, docket_id: str, state: str, at: datetime) -> None:
+        """Somebody refused, or nobody answered in time: the docket is cancelled."""
+        d, a = t.dockets, t.approvals
+        await self.connection.execute(
+            sa.update(d)
+            .where(d.c.id == docket_id, d.c.state == "awaiting")
+            .values(state="cancelled", ended_at=at)
+        )
+        await self.connection.execute(
+            sa.update(a)
+            .where(a.c.docket_id == docket_id, a.c.state == "open")
+            .values(state=state, ended_at=at)
+        )
+
+    async def page(self, state: str, docket_id: str, cursor: str | None, limit: int) -> Page:
+        a, d = t.approvals.c, t.dockets.c
+        query = (
+            sa.select(
+                t.approvals,
+                d.number,
+                d.verb,
+                d.author,
+                d.reason,
+                d.due_at,
+                d.document,
+                t.faces.c.display_name.label("subject_name"),
+                t.faces.c.employee_number,
+            )
+            .join(t.dockets, d.id == a.docket_id)
+            .join(t.faces, t.faces.c.id == a.subject_id)
+        )
+        if state:
+            query = query.where(a.state == state)
+        if docket_id:
+            query = query.where(a.docket_id == docket_id)
+        return await fetch(
+            self.connection,
+            query,
+            [a.expires_at, a.id],
+            cursor=cursor,
+            limit=limit,
+            count=cursor is None,
+        )
+
+    async def press(self, now: datetime) -> Sequence[Mapping[str, Any]]:
+        """Approvals to remind of or that have expired, marked as such in the same statement."""
+        rows = await self.connection.execute(
+            sa.text(
+                """UPDATE approvals SET
+                     reminded_at = coalesce(reminded_at, :now),
+                     state = CASE WHEN expires_at <= :now THEN 'expired' ELSE state END,
+                     ended_at = CASE WHEN expires_at <= :now THEN :now END
+                   WHERE state = 'open' AND (expires_at <= :now
+                     OR (reminded_at IS NULL AND remind_at <= :now))
+                   RETURNING *"""
+            ),
+            {"now": now},
+        )
+        return [dict(r) for r in rows.mappings()]
+
+    async def link(self, link_hash: str, approval_id: str, who: str, name: str, days: int) -> None:
+        await self.connection.execute(
+            sa.insert(t.approval_links).values(
+                hash=link_hash,
+                approval_id=approval_id,
+                who=who,
+                name=name,
+                expires=sa.func.now() + sa.func.make_interval(0, 0, 0, days),
+            )
+        )
+
+    async def behind(self, link_hash: str) -> Mapping[str, Any]:
+        """What a link from a mail opens: the approval and who was asked by it."""
+        k = t.approval_links
+        query = sa.select(k.c.approval_id, k.c.who, k.c.name).where(
+            k.c.hash == link_hash, k.c.expires > sa.func.now()
+        )
+        row = (await self.connection.execute(query)).mappings().first()
+        if row is None:
+            raise NotFound(
+                "This link was used already, or has expired.",
+                remedy="Ask whoever sent it, or sign in.",
+            )
+        return dict(row)
+
+    async def used(self, link_hash: str) -> None:
+        k = t.approval_links
+        await self.connection.execute(sa.delete(k).where(k.c.hash == link_hash))

@@ -1,0 +1,74 @@
+"""Mail to be sent and sent; the part that opens something is encrypted and erased once it is out."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from datetime import datetime
+from typing import Any
+
+import sqlalchemy as sa
+from sqlalchemy.ext.asyncio import AsyncConnection
+
+from yugum.storage import tables as t
+from yugum.storage.pages import Page, fetch
+
+CLAIM_SQL = sa.text("""
+UPDATE mails m SET tries = tries + 1, retry = now() + interval '1 minute' * least(60, 2 ^ tries)
+FROM (SELECT id FROM mails WHERE sent_at IS NULL AND retry <= now()
+      ORDER BY retry LIMIT :limit FOR UPDATE SKIP LOCKED) due
+WHERE m.id = due.id RETURNING m.*
+""")
+"""Takes mails for one attempt; whoever dies over it leaves them to the next attempt."""
+
+
+class Mails:
+    def __init__(self, connection: AsyncConnection) -> None:
+        self.connection = connection
+
+    async def post(self, rows: Sequence[Mapping[str, Any]]) -> None:
+        if rows:
+            await self.connection.execute(sa.insert(t.mails), [dict(r) for r in rows])
+
+    async def claim(self, limit: int) -> Sequence[Mapping[str, Any]]:
+        return [
+            dict(r) for r in (await self.connection.execute(CLAIM_SQL, {"limit": limit})).mappings()
+        ]
+
+    async def sent(self, mail_id: str, at: datetime) -> None:
+        m = t.mails
+        await self.connection.execute(
+            sa.update(m)
+            .where(m.c.id == mail_id)
+            .values(sent_at=at, sealed=None, problem="", retry=None)
+        )
+
+    async def failed(self, mail_id: str, problem: str) -> None:
+        m = t.mails
+        await self.connection.execute(sa.update(m).where(m.c.id == mail_id).values(problem=problem))
+
+    async def page(self, subject_id: str, cursor: str | None, limit: int) -> Page:
+        m = t.mails.c
+        query = sa.select(
+            m.id,
+            m.address,
+            m.subject,
+            m.text,
+            m.kind,
+            m.subject_id,
+            m.docket_id,
+            m.made_at,
+            m.sent_at,
+            m.tries,
+            m.problem,
+        )
+        if subject_id:
+            query = query.where(m.subject_id == subject_id)
+        return await fetch(
+            self.connection,
+            query,
+            [m.made_at, m.id],
+            cursor=cursor,
+            limit=limit,
+            descending=True,
+            count=cursor is None,
+        )

@@ -1,0 +1,272 @@
+"""A rules file (YAML) into a document, with every mistake's line, column and remedy."""
+
+from __future__ import annotations
+
+import copy
+import difflib
+import re
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field
+from typing import Any
+
+import yaml
+from pydantic import BaseModel, ValidationError
+
+from yugum.wire.rulebook import Place, problems_in
+from yugum.wire.rules import RulesDocument
+
+LONGEST = 1_000_000
+MESSAGES = {
+    "missing": ("This field is missing.", "Add it."),
+    "string_type": ("A text is expected here.", "Put it in quotation marks."),
+    "int_type": ("A whole number is expected here.", "Write digits only, such as 14."),
+    "int_from_float": ("A whole number is expected here.", "Write digits only, such as 14."),
+    "float_parsing": ("A number is expected here.", "Write digits only, such as 72."),
+    "list_type": ("A list is expected here.", "Begin each line with a dash, or write [one, two]."),
+    "dict_type": ("Names with values are expected here.", "Write one 'name: value' a line."),
+    "model_type": ("Names with values are expected here.", "Write one 'name: value' a line."),
+}
+
+
+@dataclass(frozen=True, slots=True)
+class RuleProblem:
+    """One mistake; ``line`` and ``column`` count from 1, ``place`` is the path within the file."""
+
+    line: int
+    column: int
+    place: str
+    message: str
+    remedy: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Known:
+    """What a rules file may name; None where it is not known and not checked."""
+
+    applications: Iterable[str] | None = None
+    runs_steps: frozenset[str] = frozenset()
+    pools: frozenset[tuple[str, str]] | None = None
+    operators: frozenset[str] | None = None
+
+
+@dataclass(slots=True)
+class _Read:
+    """A YAML tree as data, with where each value and key stands."""
+
+    values: dict[Place, tuple[int, int]] = field(default_factory=dict)
+    keys: dict[Place, tuple[int, int]] = field(default_factory=dict)
+    problems: list[RuleProblem] = field(default_factory=list)
+
+    def data(self, node: yaml.Node, place: Place = ()) -> Any:
+        self.values[place] = (node.start_mark.line + 1, node.start_mark.column + 1)
+        if isinstance(node, yaml.MappingNode):
+            return self._mapping(node, place)
+        if isinstance(node, yaml.SequenceNode):
+            return [self.data(n, (*place, i)) for i, n in enumerate(node.value)]
+        return yaml.SafeLoader("").construct_object(node)
+
+    def _mapping(self, node: yaml.MappingNode, place: Place) -> dict[str, Any]:
+        found: dict[str, Any] = {}
+        for key_node, value_node in node.value:
+            key = str(key_node.value)
+            at = (key_node.start_mark.line + 1, key_node.start_mark.column + 1)
+            if key in found:
+                text = f"'{key}' stands here a second time."
+                self.problems.append(
+                    RuleProblem(*at, dotted((*place, key)), text, "Bring the two together.")
+                )
+                continue
+            self.keys[(*place, key)] = at
+            found[key] = self.data(value_node, (*place, key))
+        return found
+
+    def position(self, place: Place, *, of_key: bool = False) -> tuple[int, int]:
+        """Where a place stands, or the nearest part of it that is in the file."""
+        if of_key and place in self.keys:
+            return self.keys[place]
+        for length in range(len(place), -1, -1):
+            if place[:length] in self.values:
+                return self.values[place[:length]]
+        return (1, 1)
+
+
+def dotted(place: Place) -> str:
+    return ".".join(str(p) for p in place)
+
+
+def read_rules(
+    text: str, known: Known | None = None
+) -> tuple[RulesDocument | None, list[RuleProblem]]:
+    """The document in a rules file and all its mistakes, in the order of the lines.
+
+    With mistakes of form the document is None; the others are found as far as they can be.
+    """
+    if len(text) > LONGEST:
+        return None, [RuleProblem(1, 1, "", "The file is longer than a million characters.")]
+    read = _Read()
+    try:
+        node = yaml.compose(text, Loader=yaml.SafeLoader)
+        data = read.data(node) if node is not None else {}
+    except yaml.YAMLError as error:
+        return None, [_syntax(error)]
+    except RecursionError:
+        return None, [RuleProblem(1, 1, "", "The file is nested too deeply.")]
+    problems = list(read.problems)
+    document: RulesDocument | None = None
+    sound: RulesDocument | None
+    try:
+        sound = document = RulesDocument.model_validate(data)
+    except ValidationError as error:
+        problems += [_mistake(read, e, data) for e in error.errors()]
+        sound = _without_mistakes(data, error)
+    if sound is not None:
+        for place, problem in problems_in(sound):
+            at = read.position(place)
+            problems.append(RuleProblem(*at, dotted(place), problem.message, problem.remedy))
+        if known is not None:
+            problems += _unknown_names(read, sound, known)
+    if not problems and document is not None:
+        return document, []
+    return None, sorted(set(problems), key=lambda p: (p.line, p.column, p.message))
+
+
+def _syntax(error: yaml.YAMLError) -> RuleProblem:
+    mark = getattr(error, "problem_mark", None)
+    line, column = (mark.line + 1, mark.column + 1) if mark else (1, 1)
+    what = getattr(error, "problem", None) or str(error).split("\n")[0]
+    return RuleProblem(
+        line, column, "", f"This is not YAML: {what}.", "Check indentation, colons and quotes."
+    )
+
+
+def _mistake(read: _Read, error: Mapping[str, Any], data: Any) -> RuleProblem:
+    place = tuple(p for p in error["loc"] if p != "[key]")
+    kind = str(error["type"])
+    if kind == "extra_forbidden":
+        fields = _fields_at(place[:-1])
+        at = read.position(place, of_key=True)
+        close = difflib.get_close_matches(str(place[-1]), fields, n=1)
+        remedy = f"Did you mean '{close[0]}'?" if close else f"Use one of: {', '.join(fields)}."
+        return RuleProblem(*at, dotted(place), f"'{place[-1]}' is not known here.", remedy)
+    at = read.position(place)
+    if kind == "missing":
+        at = read.keys.get(place[:-1], at)
+        name = place[-1]
+        return RuleProblem(*at, dotted(place), f"'{name}' is missing.", f"Add {name}.")
+    message, remedy = MESSAGES.get(kind, (str(error["msg"]) + ".", ""))
+    if kind == "literal_error":
+        given = _value_at(data, place)
+        allowed = re.findall(r"'([^']+)'", str(error["ctx"]["expected"]))
+        close = difflib.get_close_matches(str(given), allowed, n=1)
+        message = f"'{given}' is not possible here."
+        remedy = f"Use one of: {', '.join(allowed)}."
+        if close:
+            remedy = f"Did you mean '{close[0]}'?"
+    return RuleProblem(*at, dotted(place), message, remedy)
+
+
+def _value_at(data: Any, place: Place) -> Any:
+    for part in place:
+        try:
+            data = data[part]
+        except (KeyError, IndexError, TypeError):
+            return ""
+    return data
+
+
+def _fields_at(place: Place) -> list[str]:
+    """The names a mapping at a place may have, by the document's own models."""
+    model: Any = RulesDocument
+    for part in place:
+        fields = getattr(model, "model_fields", None)
+        if fields is not None and part in fields:
+            model = _inner(fields[part].annotation)
+        # a name chosen by the organisation, or a place in a list: the model stays
+    return list(getattr(model, "model_fields", {}))
+
+
+def _inner(annotation: Any) -> Any:
+    """The model within ``list[Model]``, ``dict[Name, Model]`` or ``Model``."""
+    if isinstance(annotation, type) and issubclass(annotation, BaseModel):
+        return annotation
+    for part in reversed(getattr(annotation, "__args__", ())):
+        found = _inner(part)
+        if found is not None:
+            return found
+    return None
+
+
+def _without_mistakes(data: Any, error: ValidationError) -> RulesDocument | None:
+    """What can be read when the mistakes are taken out, to go on looking in the rest.
+
+    First only the faulty values go; what then still has a mistake goes with the entry it is in.
+    """
+    if not isinstance(data, dict):
+        return None
+    kept = copy.deepcopy(data)
+    for depth in (None, 2, 1):
+        for found in sorted(error.errors(), key=lambda e: str(e["loc"]), reverse=True):
+            place = tuple(p for p in found["loc"] if p != "[key]")[:depth]
+            # Where something is missing, what lacks it goes; then there is nothing to go astray.
+            _take_out(kept, place[:-1] if found["type"] == "missing" else place)
+        try:
+            return RulesDocument.model_validate(kept)
+        except ValidationError as again:
+            error = again
+    return None
+
+
+def _take_out(data: Any, place: Place) -> None:
+    holder = data
+    if not place:
+        return
+    for part in place[:-1]:
+        try:
+            holder = holder[part]
+        except (KeyError, IndexError, TypeError):
+            return
+    if isinstance(holder, dict):
+        holder.pop(place[-1], None)
+    elif isinstance(holder, list) and isinstance(place[-1], int) and place[-1] < len(holder):
+        # The others keep their places, by which a mistake in them is found again.
+        holder[place[-1]] = holder[place[-1] - 1] if place[-1] else holder[-1]
+
+
+def _unknown_names(read: _Read, document: RulesDocument, known: Known) -> list[RuleProblem]:
+    found: list[RuleProblem] = []
+
+    def check(place: Place, name: str, names: Iterable[str] | None, what: str, key: bool) -> None:
+        if names is None or name in names:
+            return
+        close = difflib.get_close_matches(name, list(names), n=1)
+        remedy = (
+            f"Did you mean '{close[0]}'?" if close else f"Known are: {', '.join(sorted(names))}."
+        )
+        at = read.position(place, of_key=key)
+        found.append(RuleProblem(*at, dotted(place), f"There is no {what} {name}.", remedy))
+
+    for name, role in document.roles.items():
+        for index, gives in enumerate(role.gives):
+            place: Place = ("roles", name, "gives", index)
+            check(
+                (*place, "application"), gives.application, known.applications, "application", False
+            )
+            for number, seat in enumerate(gives.seats):
+                pools = known.pools
+                if pools is not None and (gives.application, seat) not in pools:
+                    at = read.position((*place, "seats", number))
+                    text = f"{gives.application} has no pool of {seat}."
+                    remedy = "Add the pool first: yugum seats pool."
+                    found.append(RuleProblem(*at, dotted((*place, "seats")), text, remedy))
+    for section in ("windows", "profiles"):
+        for application in getattr(document, section):
+            check((section, application), application, known.applications, "application", True)
+    for verb in type(document.procedures).model_fields:
+        for index, step in enumerate(getattr(document.procedures, verb).steps):
+            place = ("procedures", verb, "steps", index, "application")
+            check(place, step.application, known.runs_steps, "web-hook or script", False)
+    for name, approval in document.approvals.items():
+        for index, who in enumerate(approval.by):
+            if who not in ("manager", "owner"):
+                check(("approvals", name, "by", index), who, known.operators, "operator", False)
+    return found

@@ -1,0 +1,366 @@
+"""A machine that does anything to accounts in any order, on real processes, and looks for harm.
+
+    python -m tests.proofs.states --seed 1 --steps 40
+
+After each thing done it asks the applications themselves. What must never be: something lost before
+its time, something purged under a hold, an account shown otherwise than its application has it, an
+account opened that somebody closed.
+"""
+
+from __future__ import annotations
+
+import random
+import shutil
+import sys
+import time
+from concurrent.futures import ThreadPoolExecutor
+from contextlib import suppress
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from typing import Any
+
+import click
+import httpx
+import psycopg
+
+from tests.conftest import FAST, NOW, scratch
+from yugum.client import Client
+from yugum.core.applications import Trust
+from yugum.core.dockets import Verb
+from yugum.core.quick import Quick
+from yugum.errors import Conflict, YugumError
+from yugum.wire import nouns as wn
+from yugum.wire import people as wp
+from yugum.wire import plans as wl
+from yugum_standins.load import advance, found
+from yugum_standins.stage import Stage, run_sql
+
+PEOPLE = 5
+SCIM: dict[str, tuple[dict[str, Any], dict[str, Any]]] = {
+    "long": ({"window_days": 30, "archive": True}, {"window_days": 30, "close_after_days": 7}),
+    "short": (
+        {"window_days": 14, "seats_return": True},
+        {"window_days": 14, "close_after_days": 3, "seat_at_restore": "returned"},
+    ),
+    "final": ({"window_days": 0}, {"deletion": "final", "window_days": 0, "close_after_days": 10}),
+}
+PARKED = {"deletion": "park", "window_days": 20, "close_after_days": 5}
+RULES = "roles:\n  All:\n    when: userName pr\n    gives:\n" + "".join(
+    f"      - application: {name}\n" for name in (*SCIM, "database")
+)
+
+
+class Harm(Exception):
+    """Something that must never be."""
+
+
+@dataclass(slots=True)
+class Kept:
+    """What the machine remembers of one account."""
+
+    state: str = ""
+    until: datetime | None = None
+    closed_by_hand: bool = False
+    may_be_purged: bool = False
+
+
+class Machine:
+    """The stage, what may be done, and what must hold after each thing done."""
+
+    def __init__(self, seed: int) -> None:
+        self.dice = random.Random(seed)
+        self.folder = scratch()
+        self.stage = Stage(self.folder, settings=FAST)
+        self.stage.database()
+        cluster = self.stage.cluster("reporting", {})
+        self.database = cluster.url()
+        names = [f"person{n}" for n in range(PEOPLE)]
+        run_sql(self.database, [f'CREATE ROLE "{n}" LOGIN' for n in names])
+        self.apps: dict[str, dict[str, Any]] = {}
+        for name, (traits, _) in SCIM.items():
+            users = [{"userName": n, "sessions": 1} for n in names]
+            self.apps[name] = self.stage.standin(name, {"users": users}, traits=traits)
+        token = found(self.stage, NOW)
+        self.stage.serve(0)
+        self.stage.worker("w", {"YUGUM_RETRY_BASE_SECONDS": "0.1"})
+        self.client = Client(self.stage.url, token)
+        self.client.people.create([wp.NewPerson(user_name=n, family_name=n) for n in names])
+        for name, (_, profile) in SCIM.items():
+            app = self.apps[name]
+            self._connect(name, "scim", profile, url=f"{app['url']}/scim/v2", secret=app["token"])
+        self._connect("database", "postgres", PARKED, secret=self.database)
+        self.client.rules.adopt(RULES)
+        for name in (*SCIM, "database"):
+            self.client.applications.read(name)
+        self.names = names
+        self.kept: dict[tuple[str, str], Kept] = {}
+        self.holds: dict[str, str] = {}
+        self.done: list[str] = []
+        self.looked = NOW
+        self.look()
+
+    def _connect(self, name: str, kind: str, profile: dict[str, Any], **more: str) -> None:
+        self.client.applications.connect(
+            wn.ConnectApplication(
+                id=name,
+                name=name,
+                kind=kind,
+                trust=Trust.FULL,
+                profile=wn.ProfileDocument(**profile),
+                **more,
+            )
+        )
+
+    def close(self) -> None:
+        self.client.close()
+        self.stage.stop()
+        shutil.rmtree(self.folder, ignore_errors=True)
+
+    # --- looking -----------------------------------------------------------------------------
+
+    def truth(self, name: str, login: str) -> tuple[str, datetime | None]:
+        """The state of an account as its application has it."""
+        if name == "database":
+            with psycopg.connect(self.database) as connection:
+                row = connection.execute(
+                    "SELECT rolcanlogin, coalesce(shobj_description(oid, 'pg_authid'), '')"
+                    " FROM pg_roles WHERE rolname = %s",
+                    (login,),
+                ).fetchone()
+            if row is None:
+                return "purged", None
+            if row[0]:
+                return "active", None
+            if "parked until " in row[1]:
+                return "deleted", datetime.fromisoformat(row[1].split("parked until ")[1])
+            return "suspended", None
+        app = self.apps[name]
+        for path in ("Users", "DeletedUsers"):
+            if path == "DeletedUsers" and name == "final":
+                break
+            reply = httpx.get(
+                f"{app['url']}/scim/v2/{path}",
+                params={"filter": f'userName eq "{login}"'},
+                headers=app["headers"],
+            )
+            for user in reply.json().get("Resources", []):
+                if user["userName"] != login:
+                    continue
+                if path == "DeletedUsers":
+                    return "deleted", datetime.fromisoformat(user["recoverableUntil"])
+                more = user.get("urn:yugum:scim:schemas:1.0:Account", {})
+                if user["active"]:
+                    return "active", None
+                return ("archived" if more.get("archived") else "suspended"), None
+        return "purged", None
+
+    def settle(self) -> None:
+        """Faults away, and wait until nothing runs any more."""
+        for app in self.apps.values():
+            httpx.put(
+                f"{app['url']}/panel/faults",
+                json={"error_rate": 0, "lose_reply_rate": 0, "drop_rate": 0},
+                headers=app["headers"],
+            )
+        deadline = time.monotonic() + 40
+        while time.monotonic() < deadline:
+            if not self.client.dockets.page(state="running").items:
+                return
+            for docket in self.client.dockets.page(state="running").items:
+                for step in self.client.dockets.show(docket.number).steps:
+                    if step.state == "attention":
+                        with suppress(YugumError):
+                            self.client.dockets.settle(step.id, "retry")
+            time.sleep(0.1)
+        running = self.client.dockets.page(state="running").items
+        steps = [s for d in running for s in self.client.dockets.show(d.number).steps]
+        stuck = [
+            (s.application_id, s.action, s.state, s.problem) for s in steps if s.state != "done"
+        ]
+        raise Harm(f"dockets do not come to an end: {stuck[:3]}")
+
+    def look(self) -> None:
+        """Compare what Yugum shows with what the applications have, and with what may be."""
+        now = self.client.clock.show().now
+        for login in self.names:
+            shown: dict[str, str] = {}
+            for account in self.client.people.show(login).accounts:
+                if shown.get(account.application_id, "purged") == "purged":
+                    shown[account.application_id] = account.state
+            for name in (*SCIM, "database"):
+                state, until = self.truth(name, login)
+                kept = self.kept.setdefault((name, login), Kept())
+                where = f"{login} in {name}"
+                if shown.get(name, "purged") != state:
+                    raise Harm(
+                        f"{where} is shown as {shown.get(name)}, the application has {state}"
+                    )
+                held = bool({login, name} & self.holds.keys())
+                if state == "purged" and kept.state not in ("", "purged"):
+                    if held:
+                        raise Harm(f"{where} was purged under a hold")
+                    early = kept.until is None or now < kept.until
+                    if early and not kept.may_be_purged and name != "final":
+                        raise Harm(f"{where} was lost before {kept.until}")
+                if state == "deleted" and held:
+                    raise Harm(f"{where} is deleted under a hold, and was not brought back")
+                if state == "active" and kept.closed_by_hand:
+                    raise Harm(f"{where} was opened, though somebody had closed it")
+                if state == "deleted" and kept.state != "deleted":
+                    window = 20 if name == "database" else SCIM[name][1]["window_days"]
+                    if until is None or until < self.looked + timedelta(days=window):
+                        raise Harm(f"{where} can come back until {until} only")
+                kept.state, kept.until = state, until if state == "deleted" else kept.until
+                if state not in ("deleted", "purged"):
+                    kept.until = None
+        self.looked = now
+
+    # --- doing -------------------------------------------------------------------------------
+
+    def step(self) -> None:
+        """Do one thing of those that can be done, and look."""
+        choice = self.dice.choices(
+            (self.quick, self.leave, self.come_back, self.hold, self.pass_time, self.both),
+            (8, 3, 3, 3, 4, 1),
+        )[0]
+        if self.dice.random() < 0.25:
+            self.fault()
+        try:
+            choice()
+        except YugumError as error:
+            self.done.append(f"  refused: {error.message}")
+        self.settle()
+        if self.holds:  # what is deleted already is brought back at the next due moment
+            advance(self.client, "+1h")
+            self.settle()
+        self.look()
+
+    def _accounts(self, login: str) -> dict[str, Any]:
+        rows = self.client.accounts.all(who=login)
+        return {a.application_id: a for a in rows if a.state != "purged"}
+
+    def quick(self) -> None:
+        what = self.dice.choice(list(Quick))
+        login, name = self.dice.choice(self.names), self.dice.choice((*SCIM, "database"))
+        account = self._accounts(login).get(name)
+        if account is None:
+            return
+        self.done.append(f"{what.value} {login} in {name}")
+        kept = self.kept[name, login]
+        plan = wl.NewPlan(verb=Verb.ACCOUNT, accounts=[account.id], action=what.value)
+        batch = self.client.plans.make(plan)
+        if what is Quick.PURGE:
+            with suppress(Conflict):
+                self.client.plans.confirm(batch)
+                raise Harm("a purge went without being typed")
+            row = self.client.plans.confirm(batch, typed=login)[0]
+            if self.client.dockets.show(row.number).state != "awaiting":
+                raise Harm("a purge went without a second operator")
+            self.client.dockets.cancel(row.number)
+            return
+        kept.may_be_purged = what is Quick.DELETE and name == "final"
+        self.client.plans.confirm(batch)
+        if what in (Quick.SUSPEND, Quick.ARCHIVE):
+            kept.closed_by_hand = True
+        elif what in (Quick.RESUME, Quick.REOPEN, Quick.RESTORE):
+            kept.closed_by_hand = False
+
+    def leave(self) -> None:
+        login = self.dice.choice(self.names)
+        self.done.append(f"{login} leaves")
+        self._carry_out(Verb.LEAVER, login)
+
+    def come_back(self) -> None:
+        login = self.dice.choice(self.names)
+        self.done.append(f"{login} comes back")
+        self._carry_out(Verb.RETURNER, login)
+
+    def _carry_out(self, verb: Verb, login: str) -> None:
+        self.client.plans.confirm(self.client.plans.make(wl.NewPlan(verb=verb, who=[login])))
+
+    def hold(self) -> None:
+        if self.holds and self.dice.random() < 0.5:
+            which = self.dice.choice(sorted(self.holds))
+            self.done.append(f"hold on {which} ends")
+            self.client.decisions.end(self.holds[which])
+            del self.holds[which]
+        elif self.dice.random() < 0.5:
+            login = self.dice.choice(self.names)
+            if login not in self.holds:
+                self.done.append(f"hold on {login}")
+                made = self.client.decisions.make(
+                    wn.NewDecision(who=login, kind="hold", reason="inquiry")
+                )
+                self.holds[login] = made.id
+        else:
+            name = self.dice.choice((*SCIM, "database"))
+            if name not in self.holds:
+                self.done.append(f"hold on {name}")
+                self.holds[name] = self.client.hold(name, "audit").id
+                time.sleep(1.5)  # everybody's obligations follow within a moment
+
+    def pass_time(self) -> None:
+        now = self.client.clock.show().now
+        ends = [k.until for k in self.kept.values() if k.until is not None and k.until > now]
+        if ends and self.dice.random() < 0.6:
+            moment = min(ends) - timedelta(seconds=self.dice.choice((0, 1)))
+            to = max(moment, now).isoformat()
+        else:
+            to = self.dice.choice(("+1h", "+3d", "+8d"))
+        self.done.append(f"time passes: {to}")
+        advance(self.client, to)
+
+    def fault(self) -> None:
+        name = self.dice.choice(sorted(SCIM))
+        faults = self.dice.choice(
+            ({"error_rate": 0.4}, {"lose_reply_rate": 0.5}, {"drop_rate": 0.3})
+        )
+        self.done.append(f"fault in {name}: {faults}")
+        app = self.apps[name]
+        httpx.put(f"{app['url']}/panel/faults", json=faults, headers=app["headers"])
+
+    def both(self) -> None:
+        """Two operators at once: one wins, the other is told."""
+        login = self.dice.choice(self.names)
+        self.done.append(f"two at once on {login}")
+        made = [
+            self.client.plans.make(wl.NewPlan(verb=verb, who=[login], **more))
+            for verb, more in (
+                (Verb.LEAVER, {}),
+                (Verb.MOVER, {"changes": {"title": f"t{self.dice.random()}"}}),
+            )
+        ]
+
+        def confirm(batch: wl.BatchView) -> bool:
+            try:
+                self.client.plans.confirm(batch)
+            except Conflict:
+                return False
+            return True
+
+        with ThreadPoolExecutor(2) as pool:
+            won = list(pool.map(confirm, made))
+        if sum(won) != 1:
+            raise Harm(f"of two at once {sum(won)} won")
+
+
+@click.command()
+@click.option("--seed", type=int, default=1)
+@click.option("--steps", type=int, default=40)
+def main(seed: int, steps: int) -> None:
+    """Run the machine; exits 1 when it finds harm."""
+    machine = Machine(seed)
+    try:
+        for number in range(steps):
+            machine.step()
+            click.echo(f"{number + 1}: {machine.done[-1]}")
+    except Harm as harm:
+        click.echo("\n".join(machine.done[-6:]))
+        click.echo(f"HARM: {harm}")
+        sys.exit(1)
+    finally:
+        machine.close()
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,81 @@
+"""The machine of `states` finds no harm in Yugum, and finds each of six faults put into it."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+SOURCE = Path(__file__).parents[2] / "src"
+STEPS = "45"
+MUTATIONS = {
+    "a hold is overlooked when something falls due": (
+        "core/closing.py",
+        "    return holds[0] if holds else None",
+        "    return None if holds else None",
+    ),
+    "a parked account is kept for two days less": (
+        "core/windows.py",
+        "    return deleted_at + timedelta(days=application.profile.window_days)",
+        "    return deleted_at + timedelta(days=application.profile.window_days - 2)",
+    ),
+    "a purge falls due a day early": (
+        "core/obligations.py",
+        'Owed(account.id, "purge", account.recoverable_until, basis)',
+        'Owed(account.id, "purge", account.recoverable_until - timedelta(days=1), basis)',
+    ),
+    "what was seen is not what is kept": (
+        "core/projection.py",
+        "        state=seen.state,\n",
+        "        state=account.state,\n",
+    ),
+    "the rules open what somebody closed": (
+        "core/planning.py",
+        "        if application_id in suspended and state is not PersonState.LEFT:",
+        "        if application_id in suspended and state is PersonState.ABSENT:",
+    ),
+    "two at once both win": (
+        "engine/plans.py",
+        '            stale = [r["display_name"] for r in rows if r["stale"]]',
+        "            stale = []",
+    ),
+}
+
+
+def run(seed: int, path: Path | None = None) -> subprocess.CompletedProcess[str]:
+    env = {**os.environ, **({"PYTHONPATH": str(path)} if path else {})}
+    return subprocess.run(
+        [sys.executable, "-m", "tests.proofs.states", "--seed", str(seed), "--steps", STEPS],
+        cwd=SOURCE.parent,
+        env=env,
+        capture_output=True,
+        text=True,
+        timeout=600,
+        check=False,
+    )
+
+
+@pytest.mark.parametrize("seed", [1, 2, 3])
+def test_no_harm_is_done(seed: int) -> None:
+    done = run(seed)
+    assert done.returncode == 0, done.stdout[-2000:] + done.stderr[-2000:]
+
+
+@pytest.mark.parametrize("fault", MUTATIONS)
+def test_a_fault_that_was_put_in_is_found(fault: str, tmp_path: Path) -> None:
+    file, before, after = MUTATIONS[fault]
+    shutil.copytree(SOURCE, tmp_path / "src")
+    target = tmp_path / "src" / "yugum" / file
+    text = target.read_text()
+    assert text.count(before) == 1, "the mutation list follows the code"
+    target.write_text(text.replace(before, after))
+    for seed in (2, 1, 3):
+        done = run(seed, tmp_path / "src")
+        if "HARM" in done.stdout:
+            return
+        assert done.returncode == 0, done.stderr[-2000:]
+    pytest.fail(f"not found: {fault}")

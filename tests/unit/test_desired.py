@@ -1,0 +1,185 @@
+"""What a person should have: settings, exclusions, roles by decision; joiners, renames, own steps."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from datetime import UTC, date, datetime, timedelta
+from typing import Any
+
+import pytest
+
+from tests.builders import RULES, account, by_role, person, role, subject, world
+from yugum.core.accounts import AccountState
+from yugum.core.actions import Action
+from yugum.core.applications import Application, Capability, Profile, Trust
+from yugum.core.conditions import EVERYONE
+from yugum.core.decisions import Decision, DecisionKind, decision_document, decision_from
+from yugum.core.desired import World, desired
+from yugum.core.obligations import owed
+from yugum.core.planning import plan_subject
+from yugum.core.renames import aliases, plan_rename
+from yugum.core.roles import Exclusion, Given, OwnStep, Procedure, Role, Rules, merged
+
+NOW = datetime(2031, 3, 3, 8, 40, tzinfo=UTC)
+
+
+def with_rules(**changes: Any) -> World:
+    made = world()
+    return replace(made, rules=replace(made.rules, **changes))
+
+
+def quota(name: str, value: str) -> Role:
+    return Role(name, EVERYONE, "userName pr", (Given("crew", "setting", "quota", value),))
+
+
+@pytest.mark.parametrize(
+    ("how", "wanted"),
+    [("largest", "10 GB"), ("smallest", "900 MB"), ("first", "2 GB"), ("all", "10 2 900 GB MB")],
+)
+def test_several_roles_agree_on_one_value(how: str, wanted: str) -> None:
+    roles = (quota("A", "2 GB"), quota("B", "10 GB"), quota("C", "900 MB"))
+    made = with_rules(roles=roles, precedence={"quota": how})
+    assert merged(["2 GB", "10 GB", "900 MB"], how) == wanted
+    if how != "all":
+        value, origin, reason = desired(subject(), made.rules, NOW)["crew"].settings["quota"]
+        assert value == wanted
+        assert origin.name in reason
+        assert "before" in reason
+
+
+def test_a_setting_is_given_and_goes_back_with_its_role() -> None:
+    made = with_rules(roles=(*RULES.roles, quota("Post", "2 GB")))
+    have = account(entitlements=frozenset({"deck"}), seats=frozenset({"planner"}))
+    plan = plan_subject(subject(accounts=(have,)), made, NOW, "mover")
+    step = next(s for s in plan.steps if s.action is Action.SET)
+    assert (step.item, step.after, step.origin) == ("quota", "2 GB", by_role("Post"))
+    held = replace(have, settings={"quota": "2 GB"})
+    ledger = {(have.id, "setting", "quota"): by_role("Post")}
+    gone = plan_subject(subject(accounts=(held,), ledger=ledger), world(), NOW, "mover")
+    back = next(s for s in gone.steps if s.action is Action.SET)
+    assert (back.after, back.reason) == ("nothing", "role Post no longer applies")
+
+
+def test_a_value_carries_the_persons_own_dates() -> None:
+    expires = Role("T", EVERYONE, "x", (Given("crew", "setting", "ends", "until {contract_ends}"),))
+    who = subject(person=person(contract_ends=date(2031, 9, 30)))
+    found = desired(who, with_rules(roles=(expires,)).rules, NOW)["crew"].settings["ends"]
+    assert found[0] == "until 2031-09-30"
+
+
+def test_what_excludes_each_other_is_given_once_and_told() -> None:
+    both = role("Both", "Deck", ("crew", "entitlement", "timetables"))
+    made = with_rules(
+        roles=(*RULES.roles, both),
+        exclusions=(Exclusion("not both", (("crew", "deck"), ("crew", "timetables"))),),
+    )
+    plan = plan_subject(subject(), made, NOW, "joiner")
+    granted = {s.item for s in plan.steps if s.action is Action.GRANT}
+    assert granted == {"deck", "deck_reports"}
+    assert any("timetables is not given beside deck" in c.text for c in plan.cautions)
+
+
+def test_a_role_can_be_given_by_decision_for_a_time() -> None:
+    ends = NOW + timedelta(days=14)
+    decision = Decision(
+        id="d1",
+        subject_id="p1",
+        kind=DecisionKind.ROLE,
+        payload={"role": "Timetables"},
+        reason="overlap",
+        starts=NOW,
+        ends=ends,
+    )
+    assert decision_from(decision_document(decision)) == decision
+    who = subject(decisions=(decision,))
+    assert "timetables" in desired(who, RULES, NOW)["crew"].entitlements
+    assert "timetables" not in desired(who, RULES, ends)["crew"].entitlements
+    assert ends in {o.due for o in owed(who, world(), NOW)}
+
+
+def prepared(days: int) -> World:
+    made = world()
+    crew = made.applications["crew"]
+    crew = replace(crew, profile=replace(crew.profile, prepare_days=days))
+    return replace(made, applications={**made.applications, "crew": crew})
+
+
+def test_a_joiner_is_prepared_ahead_and_opened_on_the_day() -> None:
+    made = prepared(5)
+    who = subject(person=person(starts=date(2031, 3, 10)))
+    start = datetime(2031, 3, 10, tzinfo=UTC)
+    assert plan_subject(who, made, start - timedelta(days=5, seconds=1), "joiner").steps == ()
+    assert start - timedelta(days=5) in {o.due for o in owed(who, made, NOW)}
+    early = plan_subject(who, made, start - timedelta(days=5), "joiner")
+    create = early.steps[0]
+    assert create.arguments["closed"] is True
+    assert {s.application_id for s in early.steps} == {"crew"}
+    assert Action.SET_CREDENTIAL not in {s.action for s in early.steps}
+    closed = account(state=AccountState.SUSPENDED, entitlements=frozenset({"deck"}))
+    ledger = {(closed.id, "account", ""): by_role("Deck")}
+    there = replace(who, accounts=(closed,), ledger=ledger)
+    day = [(s.application_id, s.action) for s in plan_subject(there, made, start, "joiner").steps]
+    assert ("crew", Action.RESUME) in day
+    assert ("crew", Action.SET_CREDENTIAL) in day
+    assert ("reports", Action.CREATE) in day
+
+
+def test_a_postponed_joiner_is_closed_and_kept() -> None:
+    who = subject(
+        person=person(starts=date(2031, 5, 1)),
+        accounts=(account(entitlements=frozenset({"deck"}), seats=frozenset({"planner"})),),
+        ledger={("a-crew", "account", ""): by_role("Deck")},
+    )
+    plan = plan_subject(who, prepared(5), NOW, "joiner")
+    assert [s.action for s in plan.steps] == [Action.CUT_OFF]
+    assert [o.kind for o in owed(who, prepared(5), NOW)] == ["recheck"]
+
+
+def test_a_rename_names_what_cannot_follow() -> None:
+    made = world()
+    reports = made.applications["reports"]
+    able = reports.capabilities - {Capability.RENAME}
+    made = replace(
+        made, applications={**made.applications, "reports": replace(reports, capabilities=able)}
+    )
+    who = subject(
+        person=person(user_name="mberg", display_name="Mara Berg"),
+        accounts=(account(), account("reports"), account(id="a-other", login="mara-admin")),
+    )
+    plan = plan_rename(who, made, NOW, "mquill")
+    renames = [(s.application_id, s.item) for s in plan.steps if s.action is Action.RENAME]
+    assert renames == [("crew", "mberg")]
+    assert {c.code for c in plan.cautions} >= {"cannot-rename", "other-login"}
+
+
+def test_an_alias_lasts_exactly_its_days() -> None:
+    crew = Application(id="crew", name="Crew", kind="scim", profile=Profile(alias_setting="alias"))
+    made = aliases("p1", {"crew": "d1"}, {"crew": crew}, "mquill", 30, NOW, "iholm")
+    assert [(d.starts, d.ends) for d in made] == [(NOW, NOW + timedelta(days=30))]
+    who = subject(decisions=tuple(made))
+    assert desired(who, Rules(), NOW)["crew"].settings["alias"][0] == "mquill"
+    assert desired(who, Rules(), NOW + timedelta(days=30)) == {}
+
+
+def test_own_steps_run_once_for_what_caused_them() -> None:
+    desk = Application(
+        id="desk",
+        name="Desk",
+        kind="web-hook",
+        capabilities=frozenset({Capability.RUN}),
+        trust=Trust.FULL,
+    )
+    step = OwnStep("badge", "desk", "access")
+    made = with_rules(procedures={"leaver": Procedure(steps=(step,))})
+    made = replace(made, applications={**made.applications, "desk": desk})
+    who = subject(person=person(access_ends=NOW))
+    plan = plan_subject(who, made, NOW, "leaver")
+    run = next(s for s in plan.steps if s.action is Action.RUN)
+    assert run.arguments["run"] == "leaver:2031-03-03T08:40:00Z"
+    done = account("desk", settings={"badge": run.arguments["run"]}, state=AccountState.SUSPENDED)
+    again = plan_subject(replace(who, accounts=(done,)), made, NOW + timedelta(hours=1), "leaver")
+    assert [s for s in again.steps if s.application_id == "desk"] == []
+    later = replace(who.person, access_ends=NOW + timedelta(days=90))
+    once_more = replace(who, person=later, accounts=(done,))
+    plan = plan_subject(once_more, made, NOW + timedelta(days=90), "leaver")
+    assert [s.item for s in plan.steps if s.application_id == "desk"] == ["badge"]

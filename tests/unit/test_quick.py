@@ -1,0 +1,179 @@
+"""Quick actions, guards and records: what is planned, refused and written down."""
+
+from __future__ import annotations
+
+import csv
+import io
+from dataclasses import replace
+from datetime import UTC, datetime, timedelta
+from typing import Any
+
+import pytest
+
+from tests.builders import account, asset, by_role, subject, world
+from yugum.core.accounts import AccountKind, AccountState
+from yugum.core.actions import Action
+from yugum.core.applications import Capability
+from yugum.core.decisions import Decision, DecisionKind
+from yugum.core.desired import World
+from yugum.core.guards import Surroundings, guard_leaver
+from yugum.core.planning import plan_subject
+from yugum.core.quick import Quick, plan_quick
+from yugum.core.records import as_csv, as_html, lines_of
+from yugum.errors import Conflict, Held, WindowOver
+
+NOW = datetime(2031, 3, 3, 8, 40, tzinfo=UTC)
+
+
+def act(what: Quick, state: AccountState, *, app: str = "crew", **more: Any) -> list[Action]:
+    have = account(app, state=state, **more)
+    plan = plan_quick(subject(accounts=(have,)), world(), [have], what, NOW)
+    return [s.action for s in plan.steps]
+
+
+@pytest.mark.parametrize(
+    ("what", "state", "app", "wanted"),
+    [
+        (Quick.SUSPEND, "active", "crew", [Action.CUT_OFF]),
+        (Quick.RESUME, "suspended", "crew", [Action.RESUME, Action.SET_CREDENTIAL]),
+        (Quick.ARCHIVE, "active", "crew", [Action.CUT_OFF, Action.ARCHIVE]),
+        (Quick.ARCHIVE, "suspended", "crew", [Action.ARCHIVE]),
+        (Quick.REOPEN, "archived", "crew", [Action.REOPEN, Action.RESUME, Action.SET_CREDENTIAL]),
+        (Quick.DELETE, "active", "crew", [Action.CUT_OFF, Action.DELETE]),
+        (Quick.DELETE, "suspended", "reports", [Action.PARK]),
+        (Quick.RESTORE, "deleted", "crew", [Action.RESTORE]),
+        (Quick.PURGE, "deleted", "crew", [Action.PURGE]),
+    ],
+)
+def test_an_action_is_these_steps(what: Quick, state: str, app: str, wanted: list[Action]) -> None:
+    assert act(what, AccountState(state), app=app) == wanted
+
+
+@pytest.mark.parametrize("what", list(Quick))
+def test_what_is_gone_is_gone(what: Quick) -> None:
+    error = WindowOver if what is Quick.RESTORE else Conflict
+    with pytest.raises(error):
+        act(what, AccountState.PURGED)
+
+
+def test_the_windows_end_is_too_late_and_a_second_before_is_not() -> None:
+    assert act(
+        Quick.RESTORE, AccountState.DELETED, recoverable_until=NOW + timedelta(seconds=1)
+    ) == [Action.RESTORE]
+    with pytest.raises(WindowOver, match="2031-03-03 08:40"):
+        act(Quick.RESTORE, AccountState.DELETED, recoverable_until=NOW)
+
+
+@pytest.mark.parametrize("what", [Quick.DELETE, Quick.PURGE])
+@pytest.mark.parametrize("whose", ["person", "application"])
+def test_a_hold_forbids_it(what: Quick, whose: str) -> None:
+    hold = Decision(id="h", subject_id="p1", kind=DecisionKind.HOLD, author="io", reason="why")
+    have = account(state=AccountState.SUSPENDED)
+    who = subject(accounts=(have,), decisions=(hold,) if whose == "person" else ())
+    around = world(holds={"crew": (hold,)} if whose == "application" else {})
+    with pytest.raises(Held, match="on hold by io: why"):
+        plan_quick(who, around, [have], what, NOW)
+    assert plan_quick(who, around, [have], Quick.RESUME, NOW).steps
+
+
+def test_nothing_is_deleted_while_nobody_takes_what_it_owns() -> None:
+    have = account(assets=(asset("Spring roster"),))
+    plan = plan_quick(subject(accounts=(have,)), world(), [have], Quick.DELETE, NOW)
+    assert [s.action for s in plan.steps] == [Action.CUT_OFF]
+    assert any(c.blocks == "transfer" for c in plan.cautions)
+
+
+def test_rules_do_not_open_what_somebody_closed() -> None:
+    closed = Decision(
+        id="d",
+        subject_id="p1",
+        kind=DecisionKind.SUSPEND,
+        payload={"application": "crew"},
+        author="io",
+        reason="lost laptop",
+    )
+    have = account(state=AccountState.SUSPENDED)
+    ledger = {(have.id, "account", ""): by_role("Deck")}
+    who = subject(accounts=(have,), decisions=(closed,), ledger=ledger)
+    crew = [s for s in plan_subject(who, world(), NOW, "recheck").steps if s.account_id == have.id]
+    assert crew == []
+    opened = replace(who, accounts=(account(),))
+    steps = plan_subject(opened, world(), NOW, "recheck").steps
+    assert [s.reason for s in steps if s.action is Action.CUT_OFF] == [
+        "suspended by io: lost laptop"
+    ]
+
+
+def guarded(around: Surroundings, how: dict[str, str] | None = None) -> dict[str, str]:
+    made: World = world()
+    crew = made.applications["crew"]
+    crew = replace(crew, profile=replace(crew.profile, admin_group="admins"))
+    rules = replace(made.rules, guards=how or {})
+    made = replace(made, applications={**made.applications, "crew": crew}, rules=rules)
+    who = subject(
+        accounts=(
+            account(entitlements=frozenset({"admins"})),
+            account(id="a-svc", login="svc-x", kind=AccountKind.SERVICE),
+        )
+    )
+    return {c.code.removeprefix("guard:"): c.blocks for c in guard_leaver(who, made, around)}
+
+
+def test_guards_say_what_speaks_against_it_and_how_much() -> None:
+    around = Surroundings(reports={"p1": ["A", "B"]}, alike={"p1": ["Mara Quill (no. 2)"]})
+    assert guarded(around) == {
+        "last-administrator": "override",
+        "service-accounts": "",
+        "reports": "",
+        "look-alike": "",
+    }
+    assert guarded(Surroundings(others={"crew": 1})) == {"service-accounts": ""}
+    how = {"last-administrator": "block", "reports": "override"}
+    assert guarded(around, how)["last-administrator"] == "block"
+    assert guarded(around, how)["reports"] == "override"
+
+
+def step(**more: Any) -> dict[str, Any]:
+    return {
+        "application_name": "Crew",
+        "account_id": "a",
+        "action": "cut_off",
+        "item": "",
+        "before": "active",
+        "after": "suspended",
+        "reason": "has left",
+        "state": "done",
+        "problem": None,
+        "outcome": "done",
+        "receipt_found": {"account": "active", "sessions": 2},
+        "seen": {"account": "suspended"},
+        "receipt_at": NOW,
+        **more,
+    }
+
+
+def test_a_record_says_what_was_and_what_is() -> None:
+    undone = step(action="free_seat", item="=cmd", state="attention", outcome=None, seen=None)
+    undone |= {"problem": {"text": "refused"}, "receipt_at": None, "receipt_found": None}
+    docket = {"steps": [step(), undone], "subject_name": "<b>Q</b>", "author": "io"}
+    lines = lines_of(docket, "MS-1", {"a": "mquill"}, ["Boss"])
+    assert (lines[0].before, lines[0].after) == ("active, 2 sessions", "suspended")
+    assert lines[0].verified == "read back"
+    assert lines[1].outcome == "attention: refused"
+    assert lines[1].verified == ""
+    rows = list(csv.DictReader(io.StringIO(as_csv(lines))))
+    assert rows[0]["at"] == "2031-03-03T08:40:00Z"
+    assert rows[1]["item"] == "'=cmd", "no spreadsheet runs it"
+    page = as_html("Record", [], lines)
+    assert "&lt;b&gt;Q" in page
+    assert "<b>Q" not in page
+
+
+def test_an_application_without_an_archive_says_so() -> None:
+    made = world()
+    crew = made.applications["crew"]
+    crew = replace(crew, capabilities=crew.capabilities - {Capability.ARCHIVE})
+    have = account()
+    around = replace(made, applications={**made.applications, "crew": crew})
+    with pytest.raises(Conflict, match="no archive"):
+        plan_quick(subject(accounts=(have,)), around, [have], Quick.ARCHIVE, NOW)
