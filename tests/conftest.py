@@ -20,7 +20,6 @@ from yugum.storage.database import PostgresDatabase, migrate
 from yugum.wire import nouns as wn
 from yugum_standins.load import connect, found, loaded, raise_stage
 from yugum_standins.look import CrewLook, ReportingLook
-from yugum_standins.morrow import CREW, PLANNER, REPORTER, REPORTING
 from yugum_standins.stage import Stage
 from yugum_standins.stageplay import Play, Report
 
@@ -97,8 +96,14 @@ def theatre() -> Iterator[Theatre]:
         token = json.loads((folder / "client.json").read_text())["token"]
         with Client(stage.url, token) as client:
             connect(client, stage, lambda _: None)
-            client.seats.put(wn.PutPool(application_id=REPORTING, license=REPORTER, bought=2000))
-            client.seats.put(wn.PutPool(application_id=CREW, license=PLANNER, bought=150))
+            for pool in client.seats.all():  # so that tests do not run out of them
+                client.seats.put(
+                    wn.PutPool(
+                        application_id=pool.application_id,
+                        license=pool.license,
+                        bought=pool.held + 150,
+                    )
+                )
             organisation = loaded(stage)
             crew = CrewLook(organisation.crew["url"], organisation.crew["headers"])
             reporting = ReportingLook(organisation.reporting)

@@ -36,6 +36,7 @@ from yugum_standins.morrow import (
     REPORTER,
     REPORTING,
     RULES,
+    SPARE,
     ZONE,
     Employee,
     crew_seed,
@@ -51,8 +52,8 @@ Say = Callable[[str], None]
 BEGINNING = datetime(2031, 1, 27, 8, 0, tzinfo=UTC)
 MORNING = "2031-03-03 08:40"
 PLANNER_SEATS = 91
-SPARE = 60
-"""Seats the application itself has beyond what Yugum was told of."""
+FREE_SEATS = 15
+"""Seats of the simulated applications that nobody holds at the beginning."""
 REPORTER_SEATS = 130
 CREW_WINDOW = 30
 PARK_WINDOW = 28
@@ -287,7 +288,7 @@ def connect(
                 wn.PutPool(
                     application_id=other.id,
                     license=other.license,
-                    bought=pool.bought,
+                    bought=pool.bought - SPARE + FREE_SEATS,
                     price_cents=other.price_cents,
                 )
             )

@@ -28,6 +28,8 @@ TICKETS = "ticket-sales"
 INCIDENTS = "incident-log"
 RADIO = "radio-licences"
 MAPS = "harbour-maps"
+SPARE = 200
+"""Seats an application itself has beyond those held; Yugum's pools may be told of fewer."""
 MAILBOX = "Mailbox"
 STAFF = "Staff"
 
@@ -519,7 +521,7 @@ def simulated_seed(simulated: Simulated, people: list[Employee]) -> dict[str, An
         }
         for person, groups in members(simulated, people)
     ]
-    bought = {simulated.license: len(users) + 15} if simulated.license else {}
+    bought = {simulated.license: len(users) + SPARE} if simulated.license else {}
     return {"licenses": bought, "groups": list(simulated.groups), "users": users}
 
 
