@@ -29,6 +29,7 @@ from yugum_standins.directory import BASE, person_entry
 from yugum_standins.morrow import (
     CREW,
     DIRECTORY,
+    MAIL_DOMAIN,
     MAPS,
     OTHERS,
     PLANNER,
@@ -36,6 +37,7 @@ from yugum_standins.morrow import (
     REPORTER,
     REPORTING,
     RULES,
+    SHIP_MAIL,
     ZONE,
     Employee,
     crew_seed,
@@ -43,6 +45,7 @@ from yugum_standins.morrow import (
     employees,
     radio_csv,
     reporting_sql,
+    ship_mailboxes,
     simulated_seed,
 )
 from yugum_standins.stage import Stage, run_sql, write_private
@@ -147,6 +150,7 @@ def raise_stage(folder: Path, *, port: int, workers: int = 1) -> tuple[Stage, bo
             token = found(stage, BEGINNING)
         else:
             token = json.loads(token_file.read_text())["token"]
+        stage.mail_store(ship_mailboxes(people), MAIL_DOMAIN)
         stage.post_office()
         stage.badge_desk()
         stage.scripts()
@@ -207,7 +211,7 @@ def connect(
         if person.user_name in left:
             person.contract_ends = "2031-01-17"
     client.people.create(people)
-    say("nine applications")
+    say("ten applications")
     client.applications.connect(
         wn.ConnectApplication(
             trust=trust,
@@ -291,6 +295,31 @@ def connect(
                     price_cents=other.price_cents,
                 )
             )
+    store = stage.mail_stores[0]
+    client.applications.connect(
+        wn.ConnectApplication(
+            trust=trust,
+            id=SHIP_MAIL,
+            name="Ship mail",
+            kind="dovecot",
+            url=store.doveadm,
+            secret=store.secret,
+            options=store.options,
+            contact="Runa Frost, +00 555 0119",
+            profile=wn.ProfileDocument(
+                deletion="park",
+                window_days=30,
+                close_after_days=60,
+                leaver_settings={
+                    "forward": "{successor_mail}",
+                    "reply": "{name} has left Morrow Sound Ferries. {successor_name} reads this.",
+                },
+                standard_settings={"forward": "", "reply": ""},
+                leaver_setting_days={"forward": 45, "reply": 45},
+                leaver_ground="works agreement 12, business mail only",
+            ),
+        )
+    )
     client.applications.connect(
         wn.ConnectApplication(
             trust=trust,
@@ -315,7 +344,7 @@ def connect(
     )
     if ruled:
         client.rules.adopt(RULES, "first rules")
-    for application in (CREW, REPORTING, DIRECTORY, RADIO, *(o.id for o in OTHERS)):
+    for application in (CREW, REPORTING, DIRECTORY, SHIP_MAIL, RADIO, *(o.id for o in OTHERS)):
         counts = client.applications.read(application)
         say(f"{application}: {counts.accounts} accounts, {counts.linked} linked")
     return organisation

@@ -26,6 +26,8 @@ MAIL = "mail-and-calendar"
 MAINTENANCE = "vessel-maintenance"
 TICKETS = "ticket-sales"
 INCIDENTS = "incident-log"
+SHIP_MAIL = "ship-mail"
+SHIP_MAIL_TITLES = ("Second engineer", "Head of Engine Room")
 RADIO = "radio-licences"
 MAPS = "harbour-maps"
 MAILBOX = "Mailbox"
@@ -395,6 +397,11 @@ def crew_seed(people: list[Employee], bought: int) -> dict[str, Any]:
         }
     )
     return {"licenses": {PLANNER: bought}, "groups": GROUPS, "users": users}
+
+
+def ship_mailboxes(people: list[Employee]) -> list[tuple[str, str]]:
+    """Login and name of everybody who has a mailbox on the ships' own mail store."""
+    return [(p.user_name, p.display_name) for p in people if p.title in SHIP_MAIL_TITLES]
 
 
 def reporting_sql(people: list[Employee]) -> dict[str, list[str]]:
