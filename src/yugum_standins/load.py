@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import asyncio
 import json
-import time
 from collections.abc import Callable, Collection, Coroutine
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
@@ -13,19 +12,18 @@ from pathlib import Path
 from typing import Any
 
 import bonsai
-import httpx
 
 from yugum.bootstrap import open_house
 from yugum.client import Client
 from yugum.core.applications import Trust
 from yugum.core.dockets import Verb
 from yugum.engine.access import OperatorRole
-from yugum.errors import ConfigError
 from yugum.settings import Settings
 from yugum.wire import nouns as wn
 from yugum.wire import people as wp
 from yugum.wire import plans as wl
 from yugum_standins.directory import BASE, person_entry
+from yugum_standins.look import PostLook
 from yugum_standins.morrow import (
     CREW,
     DIRECTORY,
@@ -506,17 +504,9 @@ def tell_story(client: Client, organisation: Loaded, stage: Stage, say: Say) -> 
 def _agree(client: Client, stage: Stage, number: str) -> None:
     """A manager agrees by the link in the mail, as managers without a sign-in do."""
     row = client.approvals.all(docket=number)[0]
-    notes = json.loads((stage.folder / "post-office.json").read_text())
-    url = f"http://127.0.0.1:{notes['port']}/panel/mails"
-    deadline = time.monotonic() + 30
-    while time.monotonic() < deadline:
-        for mail in reversed(httpx.get(url).json()):
-            if "/a#" in mail["text"] and row.subject_name in mail["text"]:
-                token = mail["text"].split("/a#")[1].split()[0]
-                client.approvals.by_link(token, agrees=True, note="welcome")
-                return
-        time.sleep(0.2)
-    raise ConfigError(f"No mail about {number} arrived.")
+    mail = PostLook(stage.folder).wait("", subject="Your approval", text=row.subject_name)
+    token = mail["text"].split("/a#")[1].split()[0]
+    client.approvals.by_link(token, agrees=True, note="welcome")
 
 
 def _by_other_hands(client: Client, organisation: Loaded, stage: Stage) -> None:
