@@ -25,7 +25,7 @@ def mail_goes_on(play: Play) -> None:
     report.section("Mail goes on: forwarded, answered, handed over")
     who = play.organisation.of("Engine Room", "Second engineer", skip=1).user_name
     heir = next(p for p in play.organisation.people if p.title == "Head of Engine Room").user_name
-    _give_passwords(store, who)
+    give_passwords(store, who)
     store.send(who, OUTSIDE, "Spare injectors")
     session = store.imap(who, PASSWORD)
     before = (_mailbox(store, who), store.subjects(who))
@@ -33,7 +33,7 @@ def mail_goes_on(play: Play) -> None:
     report.equal("the docket is done", docket.state, "done")
     report.check("the open session is ended", not _alive(session))
     for name, word in (("password", PASSWORD), ("app password", APP_PASSWORD)):
-        report.check(f"IMAP refuses the {name}", not _signs_in(store, who, word))
+        report.check(f"IMAP refuses the {name}", not signs_in(store, who, word))
     store.send(who, OUTSIDE, "Invoice 7741")
     play.until(lambda: "Invoice 7741" in store.subjects(heir))
     report.check("what is sent now, the successor reads", "Invoice 7741" in store.subjects(heir))
@@ -61,7 +61,7 @@ def mail_goes_on(play: Play) -> None:
         (True, False),
     )
     advance(play.client, "+16d")
-    report.check("parked, it takes no mail", not _takes(store, who))
+    report.check("parked, it takes no mail", not takes(store, who))
     advance(play.client, "+31d")
     report.equal("and then it is gone", _mailbox(store, who), None)
     report.equal(
@@ -84,7 +84,7 @@ def _undone(play: Play, store: MailStore, heir: str) -> None:
     report.equal("and the successor's copy is gone", store.subjects(heir, folder), [])
 
 
-def _give_passwords(store: MailStore, login: str) -> None:
+def give_passwords(store: MailStore, login: str) -> None:
     """As the store's administrators would: nobody's real password is known here."""
     with psycopg.connect(store.url, autocommit=True) as connection:
         connection.execute(
@@ -103,7 +103,7 @@ def _mailbox(store: MailStore, login: str) -> tuple[object, ...] | None:
         return connection.execute(query, (login,)).fetchone()
 
 
-def _signs_in(store: MailStore, login: str, password: str) -> bool:
+def signs_in(store: MailStore, login: str, password: str) -> bool:
     try:
         store.imap(login, password).logout()
     except IMAP4.error:
@@ -118,7 +118,7 @@ def _alive(session: IMAP4) -> bool:
         return False
 
 
-def _takes(store: MailStore, login: str) -> bool:
+def takes(store: MailStore, login: str) -> bool:
     try:
         store.send(login, OUTSIDE, "Invoice 7744")
     except smtplib.SMTPException:

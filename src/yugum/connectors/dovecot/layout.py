@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Mapping
 from dataclasses import dataclass
 
 TABLES = """
@@ -45,26 +44,28 @@ class Sieve:
     """Where a mailbox's mail goes meanwhile: the settings as one Sieve script (RFC 5228).
 
     ``forward`` is an address (a copy stays, RFC 3894), ``reply`` the text of the automatic reply
-    (RFC 5230), ``ground`` why this may be done, ``earlier`` the owner's own active script, which
-    goes on working (RFC 6609).
+    (RFC 5230) to what is written to ``addresses``, ``ground`` why this may be done, ``earlier`` the
+    owner's own active script, which goes on working (RFC 6609).
     """
 
     forward: str = ""
     reply: str = ""
     ground: str = ""
     earlier: str = ""
+    addresses: tuple[str, ...] = ()
 
     def settings(self) -> dict[str, str]:
         shown = {"forward": self.forward, "reply": self.reply}
         return {name: value for name, value in shown.items() if value}
 
-    def text(self, addresses: tuple[str, ...]) -> str:
+    def text(self) -> str:
         """The script; its first line is what `read` understands again."""
         values = {
             "forward": self.forward,
             "reply": self.reply,
             "ground": self.ground,
             "earlier": self.earlier,
+            "addresses": list(self.addresses),
         }
         needs = ["copy"] if self.forward else []
         needs += ["vacation"] if self.reply else []
@@ -74,7 +75,7 @@ class Sieve:
         if self.forward:
             lines.append(f"redirect :copy {quoted(self.forward)};")
         if self.reply:
-            mine = ", ".join(quoted(a) for a in addresses)
+            mine = ", ".join(quoted(a) for a in self.addresses)
             lines.append(f"vacation :days 1 :addresses [{mine}] {quoted(self.reply)};")
         if self.earlier:
             lines.append(f"include :personal {quoted(self.earlier)};")
@@ -90,9 +91,19 @@ def read(text: str) -> Sieve | None:
         values = json.loads(first.removeprefix(HEAD))
     except ValueError:
         return None
-    if not isinstance(values, Mapping) or not set(values) <= set(Sieve.__dataclass_fields__):
+    if not isinstance(values, dict) or not set(values) <= set(Sieve.__dataclass_fields__):
         return None
-    return Sieve(**{k: str(v) for k, v in values.items()})
+    addresses = values.pop("addresses", [])
+    if not isinstance(addresses, list):
+        return None
+    found = Sieve(
+        **{k: str(v) for k, v in values.items()}, addresses=tuple(str(a) for a in addresses)
+    )
+    return found if _lines(found.text()) == _lines(text) else None
+
+
+def _lines(text: str) -> list[str]:
+    return [line.rstrip() for line in text.strip().splitlines()]
 
 
 def quoted(text: str) -> str:

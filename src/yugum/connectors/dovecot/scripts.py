@@ -63,9 +63,9 @@ class Scripts:
             there = SCRIPT in (active, *others)
             known = read(client.getscript(SCRIPT) or "") if there else None
             before = known or Sieve(earlier=active if active and active != SCRIPT else "")
-            wanted = replace(before, **{name: value}, ground=ground)
+            wanted = replace(before, **{name: value}, ground=ground, addresses=addresses)
             if wanted.settings():
-                if not client.putscript(SCRIPT, wanted.text(addresses)):
+                if not client.putscript(SCRIPT, wanted.text()):
                     raise ApplicationRejected(
                         f"{self.name} refuses the script for {name}: {_words(client.errmsg)}",
                         remedy="Correct the setting's value.",
