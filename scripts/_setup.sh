@@ -70,6 +70,12 @@ install_node_modules() {
 packages=(
   postgresql-15=/usr/lib/postgresql/15/bin/postgres
   python3-venv=/usr/lib/python3.11/ensurepip
+  # The mail store of the demo.
+  dovecot-core=/usr/sbin/dovecot
+  dovecot-imapd=/usr/lib/dovecot/imap
+  dovecot-lmtpd=/usr/lib/dovecot/lmtp
+  dovecot-managesieved=/usr/lib/dovecot/managesieve
+  dovecot-pgsql=/usr/lib/dovecot/modules/auth/libdriver_pgsql.so
   # The directory server of the demo, and what the LDAP client is built with.
   slapd=/usr/sbin/slapd
   gcc=/usr/bin/gcc

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import asyncio
 import json
-import time
 from collections.abc import Callable, Collection, Coroutine
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
@@ -13,22 +12,22 @@ from pathlib import Path
 from typing import Any
 
 import bonsai
-import httpx
 
 from yugum.bootstrap import open_house
 from yugum.client import Client
 from yugum.core.applications import Trust
 from yugum.core.dockets import Verb
 from yugum.engine.access import OperatorRole
-from yugum.errors import ConfigError
 from yugum.settings import Settings
 from yugum.wire import nouns as wn
 from yugum.wire import people as wp
 from yugum.wire import plans as wl
 from yugum_standins.directory import BASE, person_entry
+from yugum_standins.look import PostLook
 from yugum_standins.morrow import (
     CREW,
     DIRECTORY,
+    MAIL_DOMAIN,
     MAPS,
     OTHERS,
     PLANNER,
@@ -36,6 +35,7 @@ from yugum_standins.morrow import (
     REPORTER,
     REPORTING,
     RULES,
+    SHIP_MAIL,
     SPARE,
     ZONE,
     Employee,
@@ -44,6 +44,7 @@ from yugum_standins.morrow import (
     employees,
     radio_csv,
     reporting_sql,
+    ship_mailboxes,
     simulated_seed,
 )
 from yugum_standins.stage import Stage, run_sql, write_private
@@ -148,6 +149,7 @@ def raise_stage(folder: Path, *, port: int, workers: int = 1) -> tuple[Stage, bo
             token = found(stage, BEGINNING)
         else:
             token = json.loads(token_file.read_text())["token"]
+        stage.mail_store(ship_mailboxes(people), MAIL_DOMAIN)
         stage.post_office()
         stage.badge_desk()
         stage.scripts()
@@ -208,7 +210,7 @@ def connect(
         if person.user_name in left:
             person.contract_ends = "2031-01-17"
     client.people.create(people)
-    say("nine applications")
+    say("ten applications")
     client.applications.connect(
         wn.ConnectApplication(
             trust=trust,
@@ -292,6 +294,31 @@ def connect(
                     price_cents=other.price_cents,
                 )
             )
+    store = stage.mail_stores[0]
+    client.applications.connect(
+        wn.ConnectApplication(
+            trust=trust,
+            id=SHIP_MAIL,
+            name="Ship mail",
+            kind="dovecot",
+            url=store.doveadm,
+            secret=store.secret,
+            options=store.options,
+            contact="Runa Frost, +00 555 0119",
+            profile=wn.ProfileDocument(
+                deletion="park",
+                window_days=30,
+                close_after_days=60,
+                leaver_settings={
+                    "forward": "{successor_mail}",
+                    "reply": "{name} has left Morrow Sound Ferries. {successor_name} reads this.",
+                },
+                standard_settings={"forward": "", "reply": ""},
+                leaver_setting_days={"forward": 45, "reply": 45},
+                leaver_ground="works agreement 12, business mail only",
+            ),
+        )
+    )
     client.applications.connect(
         wn.ConnectApplication(
             trust=trust,
@@ -316,7 +343,7 @@ def connect(
     )
     if ruled:
         client.rules.adopt(RULES, "first rules")
-    for application in (CREW, REPORTING, DIRECTORY, RADIO, *(o.id for o in OTHERS)):
+    for application in (CREW, REPORTING, DIRECTORY, SHIP_MAIL, RADIO, *(o.id for o in OTHERS)):
         counts = client.applications.read(application)
         say(f"{application}: {counts.accounts} accounts, {counts.linked} linked")
     return organisation
@@ -478,17 +505,9 @@ def tell_story(client: Client, organisation: Loaded, stage: Stage, say: Say) -> 
 def _agree(client: Client, stage: Stage, number: str) -> None:
     """A manager agrees by the link in the mail, as managers without a sign-in do."""
     row = client.approvals.all(docket=number)[0]
-    notes = json.loads((stage.folder / "post-office.json").read_text())
-    url = f"http://127.0.0.1:{notes['port']}/panel/mails"
-    deadline = time.monotonic() + 30
-    while time.monotonic() < deadline:
-        for mail in reversed(httpx.get(url).json()):
-            if "/a#" in mail["text"] and row.subject_name in mail["text"]:
-                token = mail["text"].split("/a#")[1].split()[0]
-                client.approvals.by_link(token, agrees=True, note="welcome")
-                return
-        time.sleep(0.2)
-    raise ConfigError(f"No mail about {number} arrived.")
+    mail = PostLook(stage.folder).wait("", subject="Your approval", text=row.subject_name)
+    token = mail["text"].split("/a#")[1].split()[0]
+    client.approvals.by_link(token, agrees=True, note="welcome")
 
 
 def _by_other_hands(client: Client, organisation: Loaded, stage: Stage) -> None:

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import json
+import time
 from collections.abc import Mapping
 from contextlib import suppress
 from dataclasses import dataclass
+from pathlib import Path
 from typing import Any
 from urllib.parse import urlsplit, urlunsplit
 
@@ -16,6 +19,36 @@ from bonsai import escape_filter_exp
 from yugum_standins.directory import BASE, Directory
 
 ACCOUNT = "urn:yugum:scim:schemas:1.0:Account"
+
+
+@dataclass(frozen=True, slots=True)
+class PostLook:
+    """The post office of the stage in ``folder``: what reached whom."""
+
+    folder: Path
+
+    def mails(self, to: str = "") -> list[dict[str, str]]:
+        """What arrived for addresses that contain ``to``, the oldest first."""
+        port = json.loads((self.folder / "post-office.json").read_text())["port"]
+        url = f"http://127.0.0.1:{port}/panel/mails"
+        found: list[dict[str, str]] = httpx.get(url, params={"to": to}).json()
+        return found
+
+    def wait(
+        self, to: str, subject: str = "", text: str = "", seconds: float = 20
+    ) -> dict[str, str]:
+        """The newest mail to ``to`` with these words in it.
+
+        Raises:
+            TimeoutError: none arrives.
+        """
+        deadline = time.monotonic() + seconds
+        while time.monotonic() < deadline:
+            for mail in reversed(self.mails(to)):
+                if subject in mail["subject"] and text in mail["text"]:
+                    return mail
+            time.sleep(0.1)
+        raise TimeoutError(f"no mail with {subject or text!r} reached {to or 'anybody'}")
 
 
 @dataclass(frozen=True, slots=True)

@@ -26,6 +26,8 @@ MAIL = "mail-and-calendar"
 MAINTENANCE = "vessel-maintenance"
 TICKETS = "ticket-sales"
 INCIDENTS = "incident-log"
+SHIP_MAIL = "ship-mail"
+SHIP_MAIL_TITLES = ("Second engineer", "Head of Engine Room")
 RADIO = "radio-licences"
 MAPS = "harbour-maps"
 SPARE = 200
@@ -399,6 +401,11 @@ def crew_seed(people: list[Employee], bought: int) -> dict[str, Any]:
     return {"licenses": {PLANNER: bought}, "groups": GROUPS, "users": users}
 
 
+def ship_mailboxes(people: list[Employee]) -> list[tuple[str, str]]:
+    """Login and name of everybody who has a mailbox on the ships' own mail store."""
+    return [(p.user_name, p.display_name) for p in people if p.title in SHIP_MAIL_TITLES]
+
+
 def reporting_sql(people: list[Employee]) -> dict[str, list[str]]:
     """Statements by database ("" is the cluster) that make the reporting database's beginning."""
     cluster = [f'CREATE ROLE "{g}"' for g in REPORT_GROUPS]
@@ -448,15 +455,17 @@ OTHERS = (
             "window_days": 30,
             "seats_stay": True,
             "archive": True,
-            "settings": ["hidden", "quota", "forward", "alias"],
+            "settings": ["hidden", "quota", "forward", "reply", "alias"],
         },
         {
             "window_days": 30,
             "close_after_days": 30,
             "seat_at_deletion": "kept",
             "seat_at_restore": "returned",
-            "leaver_settings": {"hidden": "yes"},
-            "standard_settings": {"hidden": ""},
+            "leaver_settings": {"hidden": "yes", "forward": "{successor_mail}"},
+            "standard_settings": {"hidden": "", "forward": ""},
+            "leaver_setting_days": {"forward": 21},
+            "leaver_ground": "works agreement 12, business mail only",
         },
         {"All hands": None},
         MAILBOX,

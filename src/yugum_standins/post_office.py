@@ -1,4 +1,7 @@
-"""A mail sink: takes every mail by SMTP and shows what arrived, at ``/panel/mails``."""
+"""A mail sink and relay: takes every mail by SMTP and shows what arrived, at ``/panel/mails``.
+
+What is for a mailbox of the mail store is handed on to it by LMTP (RFC 2033).
+"""
 
 from __future__ import annotations
 
@@ -7,6 +10,8 @@ import email
 import email.policy
 import html
 import json
+import smtplib
+from contextlib import suppress
 from pathlib import Path
 from typing import Any
 
@@ -20,8 +25,9 @@ from yugum.cluster import die_with_parent
 class Sink:
     """Keeps mails in the order in which they arrived, also over a restart."""
 
-    def __init__(self, data: Path | None) -> None:
+    def __init__(self, data: Path | None, lmtp_port: int = 0) -> None:
         self._data = data
+        self._lmtp_port = lmtp_port
         self.mails: list[dict[str, str]] = []
         self.refuse = ""
         if data is not None and data.exists():
@@ -45,7 +51,19 @@ class Sink:
             if self._data is not None:
                 with self._data.open("a") as file:
                     file.write(json.dumps(mail) + "\n")
+        if self._lmtp_port:
+            await asyncio.to_thread(
+                self._hand_on, envelope.mail_from or "", envelope.rcpt_tos, content
+            )
         return "250 taken"
+
+    def _hand_on(self, sender: str, recipients: list[str], content: bytes) -> None:
+        """To the mail store, which refuses whoever has no mailbox there."""
+        with (
+            suppress(smtplib.SMTPException, OSError),
+            smtplib.LMTP("127.0.0.1", self._lmtp_port, timeout=10) as store,
+        ):
+            store.sendmail(sender, recipients, content)
 
     # --- the panel ---------------------------------------------------------------------------
 
@@ -95,13 +113,14 @@ async def _run(port: int, smtp_port: int, sink: Sink) -> None:
 @click.command()
 @click.option("--port", type=int, required=True)
 @click.option("--smtp-port", type=int, required=True)
+@click.option("--lmtp-port", type=int, default=0)
 @click.option("--data", type=click.Path(path_type=Path), default=None)
 @click.option("--with-parent", is_flag=True)
-def main(port: int, smtp_port: int, data: Path | None, with_parent: bool) -> None:
+def main(port: int, smtp_port: int, lmtp_port: int, data: Path | None, with_parent: bool) -> None:
     """Run the sink."""
     if with_parent:
         die_with_parent()
-    asyncio.run(_run(port, smtp_port, Sink(data)))
+    asyncio.run(_run(port, smtp_port, Sink(data, lmtp_port)))
 
 
 if __name__ == "__main__":

@@ -178,7 +178,7 @@ def _prepared(play: Play, login: str) -> None:
     report.equal("with its group", play.directory.groups(login), {"Staff"})
     report.equal("Crew rosters is for the day itself", play.crew.user(login), None)
     report.equal("the docket is done", client.dockets.show(docket.number).state, "done")
-    report.equal("nobody was told of a credential yet", _mails(play, "zoe@home.example"), [])
+    report.equal("nobody was told of a credential yet", play.post.mails("zoe@home.example"), [])
 
 
 def _first_day(play: Play, login: str) -> None:
@@ -196,9 +196,9 @@ def _first_day(play: Play, login: str) -> None:
         desk["calls"],
     )
     deadline = time.monotonic() + 20
-    while time.monotonic() < deadline and len(_mails(play, "zoe@home.example")) < 4:
+    while time.monotonic() < deadline and len(play.post.mails("zoe@home.example")) < 4:
         time.sleep(0.3)
-    mails = _mails(play, "zoe@home.example")
+    mails = play.post.mails("zoe@home.example")
     report.check("one mail for each initial credential", len(mails) >= 4, len(mails))
     rows = {c.application_name: c for c in client.credentials.of(login)}
     report.check(
@@ -213,7 +213,7 @@ def _first_day(play: Play, login: str) -> None:
 def _own_password(play: Play, login: str) -> None:
     report, client = play.report, play.client
     report.section("She opens a link and chooses a password of her own")
-    mail = next(m for m in _mails(play, "zoe@home.example") if "Staff directory" in m["subject"])
+    mail = next(m for m in play.post.mails("zoe@home.example") if "Staff directory" in m["subject"])
     token = mail["text"].split("/c#")[1].split()[0]
     rules = client.credentials.rules(token)
     report.note(f"{rules.application}: {rules.length} characters, {', '.join(rules.needs)}")
@@ -279,7 +279,7 @@ def _approval(play: Play) -> None:
         own = error.message
     report.check("whoever asked for it cannot agree", "not asked" in own, own)
     address = f"{boss.user_name}@morrowsound.example"
-    mail = _wait_mail(play, address, "Your approval")
+    mail = play.post.wait(address, "Your approval")
     token = mail["text"].split("/a#")[1].split()[0]
     report.equal(
         "by the link in the mail", client.approvals.by_link(token, agrees=True).state, "given"
@@ -350,21 +350,3 @@ def _desk(play: Play) -> dict[str, Any]:
     port = json.loads((play.stage.folder / f"{DESK}.json").read_text())["port"]
     found: dict[str, Any] = httpx.get(f"http://127.0.0.1:{port}/panel/log").json()
     return found
-
-
-def _mails(play: Play, to: str) -> list[dict[str, str]]:
-    port = json.loads((play.stage.folder / "post-office.json").read_text())["port"]
-    found: list[dict[str, str]] = httpx.get(
-        f"http://127.0.0.1:{port}/panel/mails", params={"to": to}
-    ).json()
-    return found
-
-
-def _wait_mail(play: Play, to: str, subject: str) -> dict[str, str]:
-    deadline = time.monotonic() + 15
-    while time.monotonic() < deadline:
-        for mail in _mails(play, to):
-            if subject in mail["subject"]:
-                return mail
-        time.sleep(0.2)
-    raise AssertionError(f"no mail '{subject}' reached {to}")

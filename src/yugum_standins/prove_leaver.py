@@ -19,6 +19,7 @@ from yugum.wire import plans as wl
 from yugum_standins.load import advance
 from yugum_standins.morrow import CREW, MAIL, MAINTENANCE, REPORTING
 from yugum_standins.prove_joiner import rules_text
+from yugum_standins.prove_mail import mail_goes_on
 from yugum_standins.stageplay import Play
 
 WAYS = ("app password", "SSH key", "certificate", "consent", "trusted device")
@@ -32,6 +33,7 @@ def leaver(play: Play) -> None:
     _dates(play)
     _left_out(play)
     _months(play, who)
+    mail_goes_on(play)
     _operator(play)
 
 

@@ -28,6 +28,7 @@ from yugum.cluster import Cluster, free_port
 from yugum.errors import ConfigError
 from yugum.storage.database import migrate
 from yugum_standins.directory import Directory
+from yugum_standins.mail_store import MailStore
 
 SAFE = {"max_connections": "100", "shared_buffers": "64MB"}
 LOGGED = {"log_statement": "ddl", "log_line_prefix": "%m %u "}
@@ -83,6 +84,7 @@ class Stage:
     children: dict[str, Child] = field(default_factory=dict)
     clusters: dict[str, Cluster] = field(default_factory=dict)
     directories: list[Directory] = field(default_factory=list)
+    mail_stores: list[MailStore] = field(default_factory=list)
     env: dict[str, str] = field(default_factory=dict)
     url: str = ""
 
@@ -159,6 +161,22 @@ class Stage:
         self.directories.append(made)
         return made
 
+    def mail_store(self, mailboxes: Iterable[tuple[str, str]], domain: str) -> MailStore:
+        """The mail store; ``mailboxes`` fill a new one.
+
+        The post office, to be started after it, is its way out and in.
+        """
+        own = self.clusters["postgres"]
+        own.create_database("mail_store")
+        notes = self.folder / "post-office.json"
+        office = json.loads(notes.read_text()) if notes.exists() else {}
+        office["smtp"] = free_port(office.get("smtp") or 0)
+        write_private(notes, office)
+        made = MailStore(self.folder / "mail", own.url("mail_store"), domain, office["smtp"])
+        self.mail_stores.append(made)
+        made.start(mailboxes)
+        return made
+
     def post_office(self) -> str:
         """The mail sink; returns the address at which what arrived can be read."""
         return self._town("post_office", "post-office", smtp=True)
@@ -180,6 +198,8 @@ class Stage:
         if smtp:
             kept["smtp"] = free_port(known.get("smtp") or 0)
             command += ["--smtp-port", str(kept["smtp"])]
+            for store in self.mail_stores:
+                command += ["--lmtp-port", str(store.notes["lmtp"])]
             self.env["YUGUM_SMTP_URL"] = f"smtp://127.0.0.1:{kept['smtp']}"
             self.env["YUGUM_MAIL_FROM"] = "Yugum <yugum@morrowsound.example>"
         write_private(notes, kept)
@@ -231,9 +251,12 @@ class Stage:
             child.stop()
         for cluster in self.clusters.values():
             cluster.stop()
+        for store in self.mail_stores:
+            store.stop()
         for directory in self.directories:
             directory.stop()
         self.directories.clear()
+        self.mail_stores.clear()
         self.children.clear()
         self.clusters.clear()
 

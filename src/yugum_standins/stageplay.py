@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+import time
+from collections.abc import Callable, Sequence
 from datetime import datetime
 from typing import Any
 
@@ -11,9 +12,10 @@ import click
 from yugum.client import Client
 from yugum.core.dockets import Verb
 from yugum.wire import dockets as wd
+from yugum.wire import nouns as wn
 from yugum.wire import plans as wl
 from yugum_standins.load import loaded
-from yugum_standins.look import CrewLook, DirectoryLook, ReportingLook
+from yugum_standins.look import CrewLook, DirectoryLook, PostLook, ReportingLook
 from yugum_standins.stage import Stage
 
 
@@ -60,6 +62,7 @@ class Play:
         self.crew = CrewLook(organisation.crew["url"], organisation.crew["headers"])
         self.reporting = ReportingLook(organisation.reporting)
         self.directory = DirectoryLook(stage.directories[0])
+        self.post = PostLook(stage.folder)
         self.passwords: dict[str, str] = {}
 
     def secret(self, login: str, application: str) -> str:
@@ -97,6 +100,16 @@ class Play:
         for docket in dockets:
             for _ in self.client.dockets.follow(docket.number):
                 pass
+
+    def account(self, login: str, application: str) -> wn.AccountRow:
+        """What Yugum says of somebody's account, also of a deleted one."""
+        return self.client.accounts.page(who=login, application=application).items[0]
+
+    def until(self, holds: Callable[[], bool], seconds: float = 15) -> None:
+        """Wait for something that comes about outside Yugum."""
+        deadline = time.monotonic() + seconds
+        while not holds() and time.monotonic() < deadline:
+            time.sleep(0.1)
 
     @property
     def now(self) -> datetime:

@@ -46,20 +46,6 @@ def person(theatre: Theatre, **more: str) -> str:
     return login
 
 
-def sink(theatre: Theatre, to: str, subject: str = "") -> dict[str, str]:
-    """The newest mail that reached somebody."""
-    notes = json.loads((theatre.stage.folder / "post-office.json").read_text())
-    deadline = time.monotonic() + 20
-    while time.monotonic() < deadline:
-        url = f"http://127.0.0.1:{notes['port']}/panel/mails"
-        found: list[dict[str, str]] = httpx.get(url, params={"to": to}).json()
-        mine = [m for m in found if subject in m["subject"]]
-        if mine:
-            return mine[-1]
-        time.sleep(0.1)
-    raise AssertionError(f"no mail reached {to}")
-
-
 def changed(**roles: Any) -> str:
     document = yaml.safe_load(RULES)
     for name, role in roles.items():
@@ -220,7 +206,9 @@ def test_all_of_them_must_agree_and_somebody_can_be_asked_as_well(
         other.approvals.delegate(row.id, "third")
         assert other.approvals.answer(row.id, agrees=True).state == "open"
         assert third.approvals.answer(row.id, agrees=True, note="fine").state == "open"
-        token = sink(theatre, f"{boss}@", "Your approval")["text"].split("/a#")[1].split()[0]
+        token = (
+            theatre.play.post.wait(f"{boss}@", "Your approval")["text"].split("/a#")[1].split()[0]
+        )
         opened = httpx.post(
             f"{theatre.stage.url}/api/v1/approval-links/open",
             json={"token": token, "agrees": True},
@@ -261,7 +249,7 @@ def test_no_credential_lies_about_in_clear(theatre: Theatre) -> None:
     batch = client.plans.make(wl.NewPlan(verb=Verb.JOINER, who=[login]))
     number = client.plans.confirm(batch)[0].number
     list(client.dockets.follow(number))
-    mail = sink(theatre, address, "Staff directory")
+    mail = theatre.play.post.wait(address, "Staff directory")
     client.rules.adopt(RULES, "as before", take_away=10_000)
     token = mail["text"].split("/c#")[1].split()[0]
     chosen = f"Canary-{uuid.uuid4().hex}-Qx7"

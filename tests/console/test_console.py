@@ -12,7 +12,6 @@ from typing import Any
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from tests.acceptance.test_rules import sink
 from tests.acceptance.test_service import joined
 from tests.conftest import Theatre
 from yugum.core.dockets import Verb
@@ -324,14 +323,14 @@ def test_a_manager_agrees_by_link_and_a_newcomer_chooses_a_password(
     number = client.plans.confirm(batch)[0].number
     visit(page, theatre, "/waiting")
     expect(page.get_by_role("row", name=re.compile(login))).to_contain_text("not asked")
-    token = sink(theatre, boss.user_name, login)["text"].split("/a#")[1].split()[0]
+    token = theatre.play.post.wait(boss.user_name, login)["text"].split("/a#")[1].split()[0]
     page.goto(f"{theatre.stage.url}/a#{token}")
     expect(page.get_by_text(f"Kaj {login}")).to_be_visible()
     assert violations(page) == []
     page.get_by_role("button", name="Agree").click()
     expect(page.get_by_text("This approval is given.")).to_be_visible()
     list(client.dockets.follow(number))
-    mail = sink(theatre, f"{login}@", "Staff directory")
+    mail = theatre.play.post.wait(f"{login}@", "Staff directory")
     client.rules.adopt(text, take_away=10_000)
     page.goto(f"{theatre.stage.url}/c#{mail['text'].split('/c#')[1].split()[0]}")
     page.get_by_role("button", name="Choose one of my own").click()

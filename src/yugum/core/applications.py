@@ -77,7 +77,10 @@ class Profile:
     """An application's semantics. ``window_days`` counts from the deletion.
 
     ``standard_settings`` are what an account in use has, ``leaver_settings`` what a leaver's gets;
-    in a value, ``{date}`` stands for the day and ``{name}`` for the person. ``calls_per_second``
+    in a value, ``{date}`` stands for the day, ``{name}`` for the person, ``{successor}``,
+    ``{successor_name}`` and ``{successor_mail}`` for whoever takes over. Those named in
+    ``leaver_setting_days`` go back to the standard so many days after the access ended;
+    ``leaver_ground`` is written down as the reason why mail may be forwarded and answered. ``calls_per_second``
     goes for all workers together, ``ceiling_per_hour`` for steps that take something away, cut-offs
     apart; 0 sets no limit. A joiner's account is made ``prepare_days`` before the first day, closed
     until then. ``alias_setting`` names the setting that holds further logins.
@@ -102,6 +105,8 @@ class Profile:
     read_every_hours: float = 0.0
     ceiling_per_hour: int = 0
     leaver_settings: Mapping[str, str] = field(default_factory=dict)
+    leaver_setting_days: Mapping[str, int] = field(default_factory=dict)
+    leaver_ground: str = ""
     standard_settings: Mapping[str, str] = field(default_factory=dict)
 
 

@@ -11,7 +11,7 @@ from yugum.core.applications import Application, Capability
 from yugum.core.decisions import DecisionKind, OriginKind, in_force
 from yugum.core.desired import Subject, World, desired, prepared_from
 from yugum.core.people import PersonState, start_moment, state_at
-from yugum.core.windows import close_due
+from yugum.core.windows import close_due, setting_ends
 
 
 @dataclass(frozen=True, slots=True)
@@ -69,7 +69,7 @@ def owed(subject: Subject, world: World, at: datetime) -> tuple[Owed, ...]:
         result.append(Owed(account.id, "close", due, "closes after the access ended"))
     given = [world.applications[a] for a in wanted if a in world.applications]
     result.extend(
-        Owed("", "recheck", moment, basis) for moment, basis in _turns(subject, given, at)
+        Owed("", "recheck", moment, basis) for moment, basis in _turns(subject, world, given, at)
     )
     result.extend(_reminders(subject, world, at))
     return tuple(result)
@@ -86,8 +86,22 @@ def _reminders(subject: Subject, world: World, at: datetime) -> list[Owed]:
     return [Owed("", "remind", ahead[0], f"the term ends {person.contract_ends}")] if ahead else []
 
 
+def _mail_ends(subject: Subject, world: World) -> list[tuple[datetime, str]]:
+    """When what a leaver's accounts were set to for a time is over."""
+    ended = subject.person.access_ends
+    if ended is None:
+        return []
+    return [
+        (moment, f"{name} ends in {application.name}")
+        for account in subject.accounts
+        if account.state not in (AccountState.DELETED, AccountState.PURGED)
+        and (application := world.applications.get(account.application_id)) is not None
+        for name, moment in setting_ends(ended, application).items()
+    ]
+
+
 def _turns(
-    subject: Subject, given: Iterable[Application], at: datetime
+    subject: Subject, world: World, given: Iterable[Application], at: datetime
 ) -> list[tuple[datetime, str]]:
     """Moments at which the person's own dates change what is due, the next one first."""
     person = subject.person
@@ -98,6 +112,7 @@ def _turns(
         (person.absent_until, "absence ends"),
     ]
     moments += [(prepared_from(person, a), "accounts are prepared") for a in given]
+    moments += _mail_ends(subject, world)
     moments += [(d.starts, "a decision begins") for d in subject.decisions]
     moments += [(d.ends, "a decision ends") for d in subject.decisions]
     ahead = [(moment, basis) for moment, basis in moments if moment is not None and moment > at]

@@ -19,7 +19,10 @@ from yugum.core.drafts import Draft
 from yugum.core.people import Person, PersonState, as_text, folded, full_name, state_at
 from yugum.core.plans import Plan
 from yugum.core.summaries import plural
-from yugum.core.windows import can_come_back
+from yugum.core.windows import can_come_back, setting_ends
+
+MAIL_SETTINGS = frozenset({"forward", "reply"})
+"""Settings by which a leaver's mail goes on; they are made in the phase of that name."""
 
 
 def plan_subject(subject: Subject, world: World, at: datetime, verb: str) -> Plan:
@@ -192,12 +195,54 @@ def _role_settings(
 
 
 def _settings(draft: Draft, wanted: Mapping[str, str]) -> dict[str, str]:
-    """Settings with their places filled in: ``{date}`` the day, ``{name}`` the person's name."""
-    name = full_name(draft.subject.person)
-    return {
-        key: value.replace("{date}", f"{draft.at:%Y-%m-%d}").replace("{name}", name)
-        for key, value in sorted(wanted.items())
-    }
+    """Settings with their places filled in: ``{date}`` the day, ``{name}`` the person's name.
+
+    A leaver's day is the one on which the access ended, so that it stays the same in later plans.
+    One that needs a successor is left out when there is none.
+    """
+    person, successor = draft.subject.person, draft.subject.successor
+    left = state_at(person, draft.at) is PersonState.LEFT
+    day = person.access_ends if left and person.access_ends else draft.at
+    places = {"{date}": f"{day:%Y-%m-%d}", "{name}": full_name(person)}
+    if successor is not None:
+        places |= {
+            "{successor}": successor.person.user_name,
+            "{successor_name}": full_name(successor.person),
+            "{successor_mail}": successor.person.mail,
+        }
+    filled = {}
+    for key, value in sorted(wanted.items()):
+        for place, word in places.items():
+            value = value.replace(place, word)
+        if "{successor" not in value:
+            filled[key] = value
+    return filled
+
+
+def _leaver_settings(draft: Draft, application: Application, account: Account, why: str) -> None:
+    """What a leaver's account is set to, each for its time; then it is the standard again."""
+    profile, ended = application.profile, draft.subject.person.access_ends
+    ends = setting_ends(ended, application) if ended else {}
+    filled = _settings(draft, profile.leaver_settings)
+    standard = _settings(draft, profile.standard_settings)
+    for name in sorted(profile.leaver_settings):
+        until, reason = ends.get(name), why
+        if until is not None and until <= draft.at:
+            plan_setting(
+                draft, application, account, name, standard.get(name, ""), "its time is over"
+            )
+            continue
+        if name not in filled:
+            draft.warn(
+                "no-successor",
+                f"{application.name}: {name} is not set, for there is no successor. Name one.",
+            )
+            continue
+        if until is not None:
+            reason = f"{why}; until {until:%-d %b %Y}"
+        if name in MAIL_SETTINGS and profile.leaver_ground:
+            reason += f"; ground: {profile.leaver_ground}"
+        plan_setting(draft, application, account, name, filled[name], reason)
 
 
 def plan_setting(
@@ -214,6 +259,11 @@ def plan_setting(
     was = account.settings.get(name, "") if account else ""
     if was == value or not application.can(Capability.SETTINGS):
         return
+    arguments = {"value": value, "was": was}
+    if name in MAIL_SETTINGS:
+        phase = phase or Phase.MAIL
+        if value and application.profile.leaver_ground:
+            arguments["ground"] = application.profile.leaver_ground
     draft.add(
         application,
         account,
@@ -222,7 +272,7 @@ def plan_setting(
         value or "nothing",
         why,
         item=name,
-        arguments={"value": value, "was": was},
+        arguments=arguments,
         origin=origin,
         phase=phase,
     )
@@ -409,8 +459,7 @@ def withdraw(draft: Draft, application: Application, account: Account, why: str)
                 "cut_off",
             )
     hand_over(draft, application, account, why)
-    for name, value in _settings(draft, application.profile.leaver_settings).items():
-        plan_setting(draft, application, account, name, value, why)
+    _leaver_settings(draft, application, account, why)
     for item in sorted(account.entitlements - {application.profile.primary_group}):
         _take(draft, application, account, HoldingKind.ENTITLEMENT, item, why)
     for item in sorted(account.seats):

@@ -17,6 +17,12 @@ def close_due(access_ended: datetime, application: Application) -> datetime:
     return access_ended + timedelta(days=application.profile.close_after_days)
 
 
+def setting_ends(access_ended: datetime, application: Application) -> dict[str, datetime]:
+    """When a leaver's settings go back to the standard, by name; those that stay are not there."""
+    days = application.profile.leaver_setting_days
+    return {name: access_ended + timedelta(days=n) for name, n in days.items()}
+
+
 def recoverable_until(deleted_at: datetime, application: Application) -> datetime:
     """The first moment at which something deleted now cannot come back."""
     if effective_deletion(application) is Deletion.FINAL:

@@ -35,6 +35,8 @@ class ProfileDocument(Request):
     ceiling_per_hour: Annotated[int, Field(ge=0, le=1_000_000)] = 0
     primary_group: Line = ""
     leaver_settings: dict[Line, Line] = {}
+    leaver_setting_days: dict[Line, Annotated[int, Field(ge=0, le=3650)]] = {}
+    leaver_ground: Line = ""
     standard_settings: dict[Line, Line] = {}
 
 

@@ -133,7 +133,17 @@ class ProfileDocument(_Part):
     login_length: Annotated[int, Field(ge=1, le=256, strict=True)] | None = None
     password_length: Annotated[int, Field(ge=8, le=128, strict=True)] | None = None
     password_needs: list[Literal["upper", "lower", "digit", "sign"]] | None = None
-    leaver_settings: dict[Name, Text] | None = None
+    leaver_settings: dict[Name, Text] | None = Field(
+        None,
+        description="What a leaver's account is set to. {date}, {name}, {successor}, "
+        "{successor_name} and {successor_mail} are filled in.",
+    )
+    leaver_setting_days: dict[Name, Days] | None = Field(
+        None, description="After how many days a leaver's setting goes back to the standard."
+    )
+    leaver_ground: Text | None = Field(
+        None, description="Why a leaver's mail may be forwarded and answered; written down."
+    )
     standard_settings: dict[Name, Text] | None = None
 
 

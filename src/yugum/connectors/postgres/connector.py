@@ -10,21 +10,18 @@ from __future__ import annotations
 import re
 import secrets
 from collections.abc import AsyncIterator, Mapping, Sequence
-from contextlib import asynccontextmanager
 from datetime import datetime
 from typing import Any
-from urllib.parse import urlsplit, urlunsplit
 
 import psycopg
 from psycopg import sql
-from psycopg.rows import dict_row
-from psycopg_pool import AsyncConnectionPool, PoolTimeout
 
+from yugum.connectors.pooled import Connection, Pooled
 from yugum.connectors.postgres import queries
 from yugum.core.accounts import AccountKind, AccountState, Asset, Observed, Unreadable
 from yugum.core.actions import Action
 from yugum.core.applications import Capability
-from yugum.errors import ApplicationError, ApplicationRejected, ApplicationUnavailable, CannotDo
+from yugum.errors import ApplicationRejected, CannotDo
 from yugum.ports import AccountRef, ConnectorSpec, Discovery
 
 CAPABILITIES = frozenset(
@@ -40,7 +37,6 @@ CAPABILITIES = frozenset(
 )
 PARKED = re.compile(r"parked until (\S+)")
 OURS = re.compile(rf"^{queries.MARK} (\S+)")
-Connection = psycopg.AsyncConnection[dict[str, Any]]
 
 
 def connect(spec: ConnectorSpec) -> PostgresConnector:
@@ -64,52 +60,12 @@ class PostgresConnector:
     ) -> None:
         self.call_timeout = timeout
         self._name = name
-        self._url = url
         self._service_prefix = service_prefix
-        self._pool: AsyncConnectionPool[Connection] = AsyncConnectionPool(
-            url,
-            min_size=0,
-            max_size=connections,
-            open=False,
-            timeout=timeout,
-            max_idle=30,
-            kwargs={"row_factory": dict_row, "autocommit": True, "connect_timeout": int(timeout)},
-        )
-        self._opened = False
+        self._pool = Pooled(name, url, timeout=timeout, connections=connections)
+        self._connect = self._pool.connect
 
     async def close(self) -> None:
         await self._pool.close()
-
-    @asynccontextmanager
-    async def _connect(self, database: str = "") -> AsyncIterator[Connection]:
-        """A connection to the cluster, or to one of its databases; errors translated."""
-        try:
-            if database:
-                parts = urlsplit(self._url)
-                url = urlunsplit(parts._replace(path=f"/{database}"))
-                async with await psycopg.AsyncConnection.connect(
-                    url,
-                    row_factory=dict_row,
-                    autocommit=True,
-                    connect_timeout=int(self.call_timeout),
-                ) as connection:
-                    yield connection
-                return
-            if not self._opened:
-                self._opened = True
-                await self._pool.open(wait=False)
-            async with self._pool.connection() as connection:
-                yield connection
-        except ApplicationError:
-            raise
-        except (psycopg.OperationalError, PoolTimeout) as error:
-            text = str(error).split("\n")[0]
-            raise ApplicationUnavailable(f"{self._name} does not answer: {text}") from error
-        except psycopg.Error as error:
-            text = str(error).split("\n")[0]
-            if "concurrently updated" in text:
-                raise ApplicationUnavailable(f"{self._name} is busy: {text}") from error
-            raise ApplicationRejected(f"{self._name} refused: {text}") from error
 
     async def discover(self) -> Discovery:
         async with self._connect() as connection:
@@ -163,7 +119,7 @@ class PostgresConnector:
                 asset = Asset("database", f"{name}:database:{name}", name, name)
                 found.setdefault(row["owner"], []).append(asset)
         for database in databases:
-            async with self._connect(database) as connection:
+            async with self._pool.beside(database) as connection:
                 result = await connection.execute(queries.OBJECTS, {"oid": oid})
                 for row in await result.fetchall():
                     key = f"{database}:{row['type']}:{row['identity']}"
@@ -348,7 +304,7 @@ class PostgresConnector:
         moving = [a for a in owned if a.kind == kind and (only is None or a.external_id in only)]
         owner = sql.Identifier(target["rolname"])
         for database in sorted({a.container for a in moving}):
-            async with self._connect(database) as other, other.transaction():
+            async with self._pool.beside(database) as other, other.transaction():
                 for asset in moving:
                     if asset.container == database:
                         await other.execute(_alter_owner(asset, owner))
@@ -371,7 +327,7 @@ class PostgresConnector:
         role = sql.Identifier(row["rolname"])
         result = await connection.execute(queries.MENTIONED_IN, {"oid": row["oid"]})
         for database in [r["datname"] for r in await result.fetchall()]:
-            async with self._connect(database) as other:
+            async with self._pool.beside(database) as other:
                 await other.execute(sql.SQL("DROP OWNED BY {}").format(role))
         await connection.execute(sql.SQL("DROP OWNED BY {}").format(role))
         await connection.execute(sql.SQL("DROP ROLE {}").format(role))

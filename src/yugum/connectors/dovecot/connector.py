@@ -1,0 +1,388 @@
+"""The Dovecot connector: who may sign in is a row, what is open ends by doveadm, mail by Sieve.
+
+Cut off is a row that no password opens, app passwords gone and every session ended; mail goes on
+arriving, and a Sieve script (RFC 5228, put by ManageSieve, RFC 5804) forwards and answers it. An
+archived mailbox takes no more mail. There is no recoverable deletion: a mailbox is parked until its
+window ends, then removed with its mail.
+"""
+
+from __future__ import annotations
+
+import asyncio
+import re
+from collections.abc import AsyncIterator, Mapping, Sequence
+from datetime import datetime
+from typing import Any, NoReturn
+from uuid import UUID
+
+import psycopg
+from argon2 import PasswordHasher
+from pydantic import BaseModel, ValidationError
+
+from yugum.connectors.dovecot.doveadm import Doveadm
+from yugum.connectors.dovecot.layout import SCRIPT, read
+from yugum.connectors.dovecot.scripts import Scripts
+from yugum.connectors.pooled import Connection, Pooled
+from yugum.core.accounts import AccountState, Asset, Observed, Unreadable
+from yugum.core.actions import Action
+from yugum.core.applications import Capability
+from yugum.errors import ApplicationRejected, CannotDo
+from yugum.ports import AccountRef, ConnectorSpec, Discovery
+
+CAPABILITIES = frozenset(
+    {
+        Capability.SUSPEND,
+        Capability.SETTINGS,
+        Capability.SESSIONS,
+        Capability.KEYS,
+        Capability.ASSETS,
+        Capability.CREDENTIAL,
+        Capability.ARCHIVE,
+        Capability.PURGE,
+        Capability.RENAME,
+    }
+)
+STATES = {
+    "active": AccountState.ACTIVE,
+    "suspended": AccountState.SUSPENDED,
+    "archived": AccountState.ARCHIVED,
+    "parked": AccountState.DELETED,
+}
+ROWS = """
+SELECT b.id, b.login, b.alias, b.display_name, b.address, b.state, b.parked_until, b.account,
+  b.quota_mb, (SELECT count(*) FROM app_passwords a WHERE a.mailbox = b.id) AS keys,
+  (SELECT array_agg(ARRAY[o.id::text, o.login] ORDER BY o.login) FROM mailboxes o
+    WHERE coalesce(o.owner, o.id) = b.id) AS owned
+FROM mailboxes b
+"""
+PAGE = 200
+UNSAFE = re.compile(r"[*?%/\s]")
+HANDED = "Handed over"
+# Dovecot checks each password anew, so its cost is chosen for many sign-ins a second (RFC 9106).
+HASHER = PasswordHasher(time_cost=2, memory_cost=8192, parallelism=1)
+
+
+class Secret(BaseModel):
+    """What the connector signs in with: the table's database, doveadm's key, the master user."""
+
+    database: str
+    doveadm: str
+    master: str
+
+
+def connect(spec: ConnectorSpec) -> DovecotConnector:
+    """The connector's entry point; ``spec.url`` is doveadm's, ``spec.secret`` a `Secret` in JSON.
+
+    Raises:
+        ApplicationRejected: the secret is not such a document, or an option is missing.
+    """
+    try:
+        secret = Secret.model_validate_json(spec.secret)
+    except ValidationError as error:
+        raise ApplicationRejected(
+            f"The secret of {spec.name} is not complete.",
+            remedy='Give JSON: {"database": URL, "doveadm": KEY, "master": PASSWORD}.',
+        ) from error
+    for option in ("domain", "sieve", "master"):
+        if not spec.options.get(option):
+            raise ApplicationRejected(
+                f"{spec.name} lacks the option {option}.",
+                remedy="Give domain, sieve (host:port) and master (the master user's name).",
+            )
+    return DovecotConnector(spec, secret)
+
+
+class DovecotConnector:
+    """Speaks to one mail store."""
+
+    def __init__(self, spec: ConnectorSpec, secret: Secret) -> None:
+        self.call_timeout = spec.timeout
+        self._name = spec.name
+        self._domain = spec.options["domain"]
+        self._scripts = Scripts.of(spec, secret.master)
+        self._pool = Pooled(
+            spec.name,
+            secret.database,
+            timeout=spec.timeout,
+            connections=min(spec.connections, 8),
+        )
+        self._doveadm = Doveadm(spec.name, spec.url, secret.doveadm, timeout=spec.timeout)
+
+    async def close(self) -> None:
+        await self._pool.close()
+        await self._doveadm.close()
+
+    async def discover(self) -> Discovery:
+        async with self._pool.connect() as connection:
+            await connection.execute(ROWS + " LIMIT 1")
+        await self._doveadm.call("who", {})
+        return Discovery(CAPABILITIES)
+
+    # --- observe -----------------------------------------------------------------------------
+
+    async def read(
+        self,
+        since: datetime | None = None,  # noqa: ARG002 - every account is looked at
+    ) -> AsyncIterator[Sequence[Observed | Unreadable]]:
+        after = UUID(int=0)
+        sessions = await self._doveadm.sessions()
+        while True:
+            async with self._pool.connect() as connection:
+                query = ROWS + " WHERE b.id > %s ORDER BY b.id LIMIT %s"
+                rows = await (await connection.execute(query, (after, PAGE))).fetchall()
+            if not rows:
+                return
+            after = rows[-1]["id"]
+            asked = [r["login"] for r in rows if STATES[r["state"]] in WITH_MAIL]
+            scripts = await self._doveadm.scripts(asked, SCRIPT)
+            yield [
+                self._observed(r, sessions.get(r["login"], 0), scripts.get(r["login"], ""))
+                for r in rows
+            ]
+
+    async def observe(self, ref: AccountRef, *, assets: bool = False) -> Observed | None:  # noqa: ARG002 - one row tells them
+        async with self._pool.connect() as connection:
+            row = await self._row(connection, ref)
+        if row is None:
+            return None
+        login, scripts = row["login"], {}
+        sessions = await self._doveadm.sessions(login)
+        if STATES[row["state"]] in WITH_MAIL:
+            scripts = await self._doveadm.scripts([login], SCRIPT)
+        return self._observed(row, sessions.get(login, 0), scripts.get(login, ""))
+
+    async def _row(self, connection: Connection, ref: AccountRef) -> dict[str, Any] | None:
+        column, key = ("id", ref.external_id) if ref.external_id else ("login", ref.login)
+        if column == "id":
+            try:
+                UUID(key)
+            except ValueError:
+                return None
+        return await (await connection.execute(ROWS + f" WHERE b.{column} = %s", (key,))).fetchone()
+
+    def _observed(self, row: Mapping[str, Any], sessions: int, script: str) -> Observed:
+        ours = read(script)
+        settings = {"quota": str(row["quota_mb"])} | (ours.settings() if ours else {})
+        if row["alias"]:
+            settings["alias"] = row["alias"]
+        return Observed(
+            external_id=str(row["id"]),
+            login=row["login"],
+            state=STATES[row["state"]],
+            recoverable_until=row["parked_until"],
+            sessions=sessions,
+            keys=row["keys"],
+            correlation=row["account"],
+            settings=settings,
+            display_name=row["display_name"],
+            mail=row["address"],
+            assets=tuple(Asset("mailbox", key, name, name) for key, name in row["owned"] or ()),
+        )
+
+    # --- act ---------------------------------------------------------------------------------
+
+    async def act(
+        self,
+        action: Action,
+        ref: AccountRef,
+        item: str,
+        arguments: Mapping[str, Any],
+        secret: str = "",
+    ) -> Mapping[str, Any]:
+        async with self._pool.connect() as connection:
+            if action is Action.CREATE:
+                return await self._create(connection, ref, arguments)
+            row = await self._row(connection, ref)
+            if row is None:
+                raise ApplicationRejected(f"{self._name} has no mailbox {ref.login}.")
+            match action:
+                case Action.CUT_OFF:
+                    return await self._cut_off(connection, row)
+                case Action.RESUME:
+                    await _put(connection, row, state="active")
+                case Action.SET_CREDENTIAL:
+                    verifier = "{ARGON2ID}" + await asyncio.to_thread(HASHER.hash, secret)
+                    await _put(connection, row, password=verifier)
+                case Action.SET:
+                    return await self._set(connection, row, item, arguments)
+                case Action.TRANSFER:
+                    return await self._transfer(connection, row, arguments)
+                case Action.ARCHIVE:
+                    await _put(connection, row, state="archived")
+                case Action.REOPEN:
+                    await _put(connection, row, state="suspended")
+                case Action.PARK:
+                    until = datetime.fromisoformat(arguments["until"])
+                    await _put(connection, row, state="parked", parked_until=until)
+                    return {"until": arguments["until"]}
+                case Action.RESTORE:
+                    await _put(connection, row, state="suspended", parked_until=None)
+                case Action.PURGE:
+                    await self._doveadm.empty(row["login"])
+                    await connection.execute("DELETE FROM mailboxes WHERE id = %s", (row["id"],))
+                case Action.RENAME:
+                    return await self._rename(connection, row, item, arguments)
+                case _:
+                    raise CannotDo(f"{self._name} cannot {action.value.replace('_', ' ')}.")
+        return {}
+
+    async def _create(
+        self, connection: Connection, ref: AccountRef, arguments: Mapping[str, Any]
+    ) -> Mapping[str, Any]:
+        login = arguments["login"]
+        self._speakable(login)
+        settings = arguments.get("settings", {})
+        try:
+            made = await connection.execute(
+                "INSERT INTO mailboxes (login, display_name, address, account, state, quota_mb)"
+                " VALUES (%s, %s, %s, %s, %s, %s) RETURNING id",
+                (
+                    login,
+                    arguments["display_name"],
+                    arguments.get("mail") or f"{login}@{self._domain}",
+                    ref.account_id,
+                    "suspended" if arguments.get("closed") else "active",
+                    _megabytes(settings.get("quota") or "1024"),
+                ),
+            )
+        except psycopg.errors.UniqueViolation as error:
+            self._taken(login, error)
+        row = await made.fetchone()
+        assert row is not None
+        return {"external_id": str(row["id"]), "login": login}
+
+    def _speakable(self, login: str) -> None:
+        """doveadm takes ``*`` and ``?`` for wild cards, Dovecot's look-ups ``%`` for a variable."""
+        if UNSAFE.search(login):
+            raise ApplicationRejected(
+                f"{self._name} takes no login like {login!r}.",
+                remedy="Choose one without spaces and without * ? % /.",
+            )
+
+    def _taken(self, login: str, error: Exception) -> NoReturn:
+        raise ApplicationRejected(
+            f"{self._name} has a mailbox {login} already that is not ours.",
+            remedy="Link it to the person, or choose another login.",
+        ) from error
+
+    async def _cut_off(self, connection: Connection, row: Mapping[str, Any]) -> Mapping[str, Any]:
+        """After the row is written nobody gets in any more, so that what is open can be ended."""
+        async with connection.transaction():
+            await connection.execute(
+                "UPDATE mailboxes SET password = '',"
+                " state = CASE state WHEN 'active' THEN 'suspended' ELSE state END WHERE id = %s",
+                (row["id"],),
+            )
+            await connection.execute("DELETE FROM app_passwords WHERE mailbox = %s", (row["id"],))
+        ended = await self._doveadm.end(row["login"], seconds=min(4.0, self.call_timeout / 2))
+        return {"suspended": True, "sessions_ended": ended, "app_passwords": row["keys"]}
+
+    async def _set(
+        self,
+        connection: Connection,
+        row: Mapping[str, Any],
+        name: str,
+        arguments: Mapping[str, Any],
+    ) -> Mapping[str, Any]:
+        value = str(arguments["value"])
+        if name == "quota":
+            await _put(connection, row, quota_mb=_megabytes(value or "1024"))
+        elif name == "alias":
+            try:
+                await _put(connection, row, alias=value or None)
+            except psycopg.errors.UniqueViolation as error:
+                self._taken(value, error)
+        elif name in ("forward", "reply"):
+            await asyncio.to_thread(
+                self._scripts.change,
+                row["login"],
+                name,
+                value,
+                str(arguments.get("ground", "")),
+                self._addresses(row),
+            )
+        else:
+            raise ApplicationRejected(
+                f"{self._name} has no setting {name}.",
+                remedy="It has quota, alias, forward and reply.",
+            )
+        return {name: value}
+
+    def _addresses(self, row: Mapping[str, Any]) -> tuple[str, ...]:
+        """The addresses under which this mailbox is written to."""
+        names = [f"{row['login']}@{self._domain}", row["address"]]
+        if row["alias"]:
+            names.append(f"{row['alias']}@{self._domain}")
+        return tuple(dict.fromkeys(n for n in names if n))
+
+    async def _rename(
+        self,
+        connection: Connection,
+        row: Mapping[str, Any],
+        login: str,
+        arguments: Mapping[str, Any],
+    ) -> Mapping[str, Any]:
+        self._speakable(login)
+        values = {"login": login}
+        if name := arguments.get("display_name"):
+            values["display_name"] = name
+        if mail := arguments.get("mail"):
+            values["address"] = mail
+        try:
+            await _put(connection, row, **values)
+        except psycopg.errors.UniqueViolation as error:
+            self._taken(login, error)
+        return {"login": login}
+
+    async def _transfer(
+        self, connection: Connection, row: Mapping[str, Any], arguments: Mapping[str, Any]
+    ) -> Mapping[str, Any]:
+        """Copy a mailbox into a folder of its new owner, then write down whose it is.
+
+        Given back to itself, the folder goes from who had it; what they filed elsewhere stays.
+        """
+        source = UUID(arguments.get("from_external_id") or str(row["id"]))
+        target = await self._row(connection, AccountRef("", arguments["to_external_id"], ""))
+        holder = await self._row(connection, AccountRef("", str(source), ""))
+        if target is None or holder is None:
+            raise ApplicationRejected(
+                f"{arguments['to_name']} has no mailbox in {self._name} any more.",
+                remedy="Name another successor.",
+            )
+        only = arguments.get("only")
+        moving = [(k, n) for k, n in holder["owned"] or () if only is None or k in only]
+        for key, login in moving:
+            folder = f"{HANDED}/{login}"
+            home = UUID(key) == target["id"]
+            if home:
+                await self._doveadm.delete(holder["login"], folder)
+            elif key == str(source):
+                await self._doveadm.copy_all(login, target["login"], folder)
+            await connection.execute(
+                "UPDATE mailboxes SET owner = %s WHERE id = %s",
+                (None if home else target["id"], key),
+            )
+        return {
+            "assets": [{"external_id": k, "kind": "mailbox", "name": n} for k, n in moving],
+            "to": arguments["to_name"],
+        }
+
+
+WITH_MAIL = (AccountState.ACTIVE, AccountState.SUSPENDED)
+
+
+async def _put(connection: Connection, row: Mapping[str, Any], **values: object) -> None:
+    """Write some columns of one mailbox; their names are this module's own."""
+    columns = ", ".join(f"{name} = %({name})s" for name in values)
+    await connection.execute(
+        f"UPDATE mailboxes SET {columns} WHERE id = %(id)s",
+        {**values, "id": row["id"]},
+    )
+
+
+def _megabytes(value: str) -> int:
+    if not value.isdigit() or not 1 <= int(value) <= 10_000_000:
+        raise ApplicationRejected(
+            f"{value!r} is no quota.", remedy="Give whole megabytes, 2048 for two gigabytes."
+        )
+    return int(value)

@@ -1,0 +1,74 @@
+"""A pool of PostgreSQL connections that opens when first used and speaks our errors."""
+
+from __future__ import annotations
+
+from collections.abc import AsyncIterator, Iterator
+from contextlib import asynccontextmanager, contextmanager
+from typing import Any
+from urllib.parse import urlsplit, urlunsplit
+
+import psycopg
+from psycopg.rows import dict_row
+from psycopg_pool import AsyncConnectionPool, PoolTimeout
+
+from yugum.errors import ApplicationRejected, ApplicationUnavailable
+
+Connection = psycopg.AsyncConnection[dict[str, Any]]
+
+
+class Pooled:
+    """Connections to the database ``url`` of the application ``name``; rows come as dicts."""
+
+    def __init__(self, name: str, url: str, *, timeout: float, connections: int) -> None:
+        self._name = name
+        self._url = url
+        self._more: dict[str, Any] = {
+            "row_factory": dict_row,
+            "autocommit": True,
+            "connect_timeout": int(timeout),
+        }
+        self._pool: AsyncConnectionPool[Connection] = AsyncConnectionPool(
+            url,
+            min_size=0,
+            max_size=connections,
+            open=False,
+            timeout=timeout,
+            max_idle=30,
+            kwargs=self._more,
+        )
+        self._opened = False
+
+    async def close(self) -> None:
+        await self._pool.close()
+
+    @asynccontextmanager
+    async def connect(self) -> AsyncIterator[Connection]:
+        """A pooled connection; what goes wrong on it is raised as an ``ApplicationError``."""
+        with self._translated():
+            if not self._opened:
+                self._opened = True
+                await self._pool.open(wait=False)
+            async with self._pool.connection() as connection:
+                yield connection
+
+    @asynccontextmanager
+    async def beside(self, database: str) -> AsyncIterator[Connection]:
+        """A connection of its own to another database of the same cluster."""
+        url = urlunsplit(urlsplit(self._url)._replace(path=f"/{database}"))
+        with self._translated():
+            made: Connection = await psycopg.AsyncConnection.connect(url, **self._more)
+            async with made as connection:
+                yield connection
+
+    @contextmanager
+    def _translated(self) -> Iterator[None]:
+        try:
+            yield
+        except (psycopg.OperationalError, PoolTimeout) as error:
+            text = str(error).split("\n")[0]
+            raise ApplicationUnavailable(f"{self._name} does not answer: {text}") from error
+        except psycopg.Error as error:
+            text = str(error).split("\n")[0]
+            if "concurrently updated" in text:
+                raise ApplicationUnavailable(f"{self._name} is busy: {text}") from error
+            raise ApplicationRejected(f"{self._name} refused: {text}") from error
