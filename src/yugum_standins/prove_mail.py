@@ -51,7 +51,7 @@ def mail_goes_on(play: Play) -> None:
     store.send(who, OUTSIDE, "Invoice 7742")
     play.until(lambda: "Invoice 7742" in store.subjects(heir))
     advance(play.client, "+2d")
-    settings = play.account(SHIP_MAIL, who).settings
+    settings = play.account(who, SHIP_MAIL).settings
     report.check("after 45 days nothing is forwarded any more", "forward" not in settings, settings)
     store.send(who, OUTSIDE, "Invoice 7743")
     got = store.subjects(heir)
@@ -74,12 +74,12 @@ def _undone(play: Play, store: MailStore, heir: str) -> None:
     report = play.report
     who = play.organisation.of("Engine Room", "Second engineer", skip=2).user_name
     store.send(who, OUTSIDE, "Oil analysis")
-    before = (_mailbox(store, who), store.subjects(who), play.account(SHIP_MAIL, who).settings)
+    before = (_mailbox(store, who), store.subjects(who), play.account(who, SHIP_MAIL).settings)
     docket = play.confirm(play.plan(Verb.LEAVER, who, reason="a mistake"))
     folder = f"Handed over/{who}/INBOX"
     report.equal("another one leaves", store.subjects(heir, folder), ["Oil analysis"])
     play.confirm(play.client.plans.make(wl.NewPlan(verb=Verb.UNDO, docket=docket.number)))
-    after = (_mailbox(store, who), store.subjects(who), play.account(SHIP_MAIL, who).settings)
+    after = (_mailbox(store, who), store.subjects(who), play.account(who, SHIP_MAIL).settings)
     report.equal("undone: mailbox, mail and settings are as before", after, before)
     report.equal("and the successor's copy is gone", store.subjects(heir, folder), [])
 
