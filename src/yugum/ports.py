@@ -464,11 +464,12 @@ class ObligationStore(Protocol):
     async def settle(self, ids: Sequence[str], state: str) -> None: ...
     async def next_moment(self, after: datetime) -> datetime | None: ...
     async def of(self, subject_id: str) -> Sequence[Row]: ...
-    async def page(
+    async def calendar(
         self,
+        begin: datetime,
+        until: datetime,
         *,
-        kind: str = "",
-        until: datetime | None = None,
+        kinds: Sequence[str] = (),
         cursor: str | None = None,
         limit: int = 50,
     ) -> ListPage: ...

@@ -166,6 +166,20 @@ async def test_a_mailbox_is_handed_over_once_and_given_back(
     assert len(await asyncio.to_thread(store.subjects, ref.login)) == 3
 
 
+async def test_a_parked_mailbox_is_purged_with_its_mail(
+    mail: DovecotConnector, store: MailStore
+) -> None:
+    ref = await make(mail)
+    await asyncio.to_thread(store.send, ref.login, SENDER, "Letter")
+    await mail.act(Action.CUT_OFF, ref, "", {})
+    await mail.act(Action.PARK, ref, "", {"until": "2031-05-01T12:00:00+00:00"})
+    assert not await asyncio.to_thread(takes, store, ref.login)
+    await mail.act(Action.PURGE, ref, "", {})
+    assert await mail.observe(ref) is None
+    kept = [p for p in (store.folder / "mail" / ref.external_id).rglob("*,S=*") if p.is_file()]
+    assert kept == []
+
+
 @pytest.mark.parametrize("login", ["a*", "a b", "50%", "a/b", "what?"])
 async def test_logins_that_would_be_patterns_are_refused(
     mail: DovecotConnector, login: str

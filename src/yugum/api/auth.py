@@ -1,7 +1,11 @@
-"""Who makes a request: a console session with CSRF protection, or an API token."""
+"""Who makes a request: a console session with CSRF protection, or an API token.
+
+Reading, a token may also come as the password of HTTP's Basic scheme.
+"""
 
 from __future__ import annotations
 
+from base64 import b64decode
 from collections.abc import Awaitable, Callable
 from typing import Annotated
 
@@ -37,6 +41,8 @@ async def authenticate(request: Request) -> Operator:
     header = request.headers.get("Authorization", "")
     if header.startswith("Bearer "):
         operator = await access.by_token(header[7:])
+    elif header.startswith("Basic ") and request.method in SAFE:
+        operator = await access.by_token(_password(header[6:]))
     elif cookie := request.cookies.get(COOKIE):
         operator = await access.by_session(cookie)
         if operator is not None and request.method not in SAFE:
@@ -52,6 +58,14 @@ async def authenticate(request: Request) -> Operator:
         )
     request.state.operator = operator
     return operator
+
+
+def _password(credentials: str) -> str:
+    """The password of HTTP's Basic scheme (RFC 7617), which is what calendar programs can send."""
+    try:
+        return b64decode(credentials, validate=True).decode().partition(":")[2]
+    except ValueError:
+        return ""
 
 
 def needs(role: OperatorRole) -> Callable[[Request], Awaitable[Operator]]:

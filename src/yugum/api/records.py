@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from datetime import timedelta
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Query, Request, Response
 from fastapi.responses import JSONResponse
+from pydantic import AwareDatetime
 
 from yugum.api.auth import Administrator, Use, Viewer
+from yugum.api.calendar import feed
 from yugum.api.idempotency import IdempotentRoute
 from yugum.api.people import Cursor, Limit
 from yugum.api.shapes import number, page_of
@@ -57,6 +60,58 @@ async def last_call(
     async with use.database.unit() as unit:
         page = await unit.views.windows(now, now + timedelta(days=days), application, cursor, limit)
     return page_of(page, wn.LastCall.model_validate)
+
+
+DAYS = timedelta(days=366)
+
+
+@router.get("/calendar")
+async def calendar(
+    request: Request,
+    use: Use,
+    _: Viewer,
+    begin: Annotated[AwareDatetime | None, Query()] = None,
+    until: Annotated[AwareDatetime | None, Query()] = None,
+    kind: Annotated[list[str], Query(max_length=20)] = [],  # noqa: B006 - FastAPI copies it
+    cursor: Cursor = None,
+    limit: Limit = 50,
+) -> Page[wn.CalendarEntry]:
+    """Dated dockets and obligations from ``begin`` (now) until ``until`` (a year on)."""
+    begin = begin or await use.now.now()
+    async with use.database.unit() as unit:
+        page = await unit.obligations.calendar(
+            begin, until or begin + DAYS, kinds=kind, cursor=cursor, limit=limit
+        )
+    return page_of(page, lambda row: _entry(request, row))
+
+
+@router.get("/calendar.ics", response_class=Response)
+async def calendar_feed(request: Request, use: Use, _: Viewer) -> Response:
+    """The next year as iCalendar (RFC 5545), for any calendar program.
+
+    Such programs sign in with a user name and a password (RFC 7617): an API token is the password.
+    """
+    now = await use.now.now()
+    entries: list[wn.CalendarEntry] = []
+    cursor = None
+    async with use.database.unit() as unit:
+        while len(entries) < FEED_ENTRIES:
+            page = await unit.obligations.calendar(now, now + DAYS, cursor=cursor, limit=1000)
+            entries += [_entry(request, row) for row in page.items]
+            cursor = page.next
+            if cursor is None:
+                break
+    organisation = request.app.state.installation["organisation"]
+    text = feed(entries, now, organisation, request.app.state.public_url)
+    return Response(text, media_type="text/calendar; charset=utf-8")
+
+
+FEED_ENTRIES = 10_000
+
+
+def _entry(request: Request, row: Mapping[str, Any]) -> wn.CalendarEntry:
+    shown = number(request, row["number"]) if row["number"] else None
+    return wn.CalendarEntry.model_validate({**row, "number": shown})
 
 
 @router.post("/applications/{application_id}/hold", status_code=201)

@@ -66,6 +66,7 @@ for command in (
     quick.plans,
     quick.last_call,
     quick.cut_off_sheet,
+    quick.calendar,
     findings.findings,
     tasks.tasks,
     tasks.stop,

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import sys
 from collections.abc import Callable
+from datetime import timedelta
 from typing import IO
 
 import click
@@ -125,6 +126,30 @@ def last_call(context: Context, application: str, days: int) -> None:
         click.echo(f"{until}  {name}: {row.application_name}{held}  {row.account_id}")
     if not rows:
         click.echo("Nothing is about to be lost.")
+
+
+@click.command("calendar")
+@click.option("--days", type=click.IntRange(1, 366), default=30, help="From now on.")
+@click.option("--kind", multiple=True, help="Only these: a docket's verb, close, purge, remind …")
+@click.option("--ics", is_flag=True, help="A year as iCalendar, as calendar programs fetch it.")
+@pass_context
+def calendar(context: Context, days: int, kind: tuple[str, ...], ics: bool) -> None:
+    """What has a date: dockets, closings, windows that end, terms that run out."""
+    client = context.client()
+    if ics:
+        click.echo(client.calendar_feed(), nl=False)
+        return
+    now = client.clock.show().now
+    rows = client.calendar(now, now + timedelta(days=days), kind)
+    columns = {
+        "when": "at",
+        "what": "kind",
+        "docket": "number",
+        "who": "display_name",
+        "application": "application_name",
+        "because": "text",
+    }
+    context.output().rows(rows, columns, empty=f"Nothing is dated in the next {days} days.")
 
 
 @click.command("cut-off-sheet")

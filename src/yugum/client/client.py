@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Iterator, Mapping, Sequence
+from datetime import datetime
 from types import TracebackType
 from typing import Any
 
@@ -385,6 +386,23 @@ class Client:
                 lambda c: self._http.page(wn.LastCall, "/last-call", cursor=c, limit=200, **params)
             )
         )
+
+    def calendar(
+        self,
+        begin: datetime | None = None,
+        until: datetime | None = None,
+        kinds: Sequence[str] = (),
+    ) -> Iterator[wn.CalendarEntry]:
+        """Dated dockets and obligations from now, or ``begin``, for a year, or until ``until``."""
+        params: dict[str, Any] = {"kind": list(kinds)}
+        params |= {k: v.isoformat() for k, v in (("begin", begin), ("until", until)) if v}
+        return every(
+            lambda c: self._http.page(wn.CalendarEntry, "/calendar", cursor=c, limit=200, **params)
+        )
+
+    def calendar_feed(self) -> str:
+        """The next year as iCalendar (RFC 5545)."""
+        return str(self._http.send("GET", "/calendar.ics").text)
 
     def hold(self, application_id: str, reason: str, ends: str = "") -> wn.DecisionView:
         """Nothing of an application is deleted or purged while this lasts."""

@@ -108,35 +108,53 @@ class Obligations:
         )
         return [dict(r) for r in (await self.connection.execute(query)).mappings()]
 
-    async def page(
+    async def calendar(
         self,
+        begin: datetime,
+        until: datetime,
         *,
-        kind: str = "",
-        until: datetime | None = None,
+        kinds: Sequence[str] = (),
         cursor: str | None = None,
         limit: int = 50,
     ) -> Page:
-        o = t.obligations.c
-        select = (
+        """What has a date: dockets that wait for theirs, and obligations, in one list."""
+        o, d, people = t.obligations.c, t.dockets.c, t.faces.c
+        dated = (
             sa.select(
-                t.obligations,
+                d.id,
+                d.due_at.label("at"),
+                d.verb.label("kind"),
+                d.number,
+                d.subject_id.label("person_id"),
+                sa.literal(None, sa.Text).label("application_name"),
+                d.reason.label("text"),
+            )
+            .where(d.state == "scheduled", d.due_at >= begin, d.due_at < until)
+            .where(d.verb.in_(kinds) if kinds else sa.true())
+        )
+        owed = (
+            sa.select(
+                o.id,
+                o.due_at.label("at"),
+                o.kind,
+                sa.literal(None, sa.BigInteger).label("number"),
+                o.subject_id.label("person_id"),
                 t.applications.c.name.label("application_name"),
-                t.accounts.c.login,
-                t.people.c.display_name.label("subject_name"),
+                o.basis.label("text"),
             )
             .select_from(t.obligations.outerjoin(t.accounts, t.accounts.c.id == o.account_id))
             .outerjoin(t.applications, t.applications.c.id == t.accounts.c.application_id)
-            .join(t.people, t.people.c.id == o.subject_id)
-            .where(o.state == "open")
+            .where(o.state == "open", o.due_at >= begin, o.due_at < until)
+            .where(o.kind.in_(kinds) if kinds else sa.true())
         )
-        if kind:
-            select = select.where(o.kind == kind)
-        if until is not None:
-            select = select.where(o.due_at <= until)
+        both = sa.union_all(dated, owed).subquery("dates")
+        query = sa.select(both, people.display_name).join_from(
+            both, t.faces, people.id == both.c.person_id
+        )
         return await fetch(
             self.connection,
-            select,
-            [o.due_at, o.id],
+            query,
+            [both.c.at, both.c.id],
             cursor=cursor,
             limit=limit,
             count=cursor is None,

@@ -507,6 +507,22 @@ class LastCall(Model):
     held: bool = False
 
 
+class CalendarEntry(Model):
+    """Something that has a date: a docket (then with its number) or a dated obligation.
+
+    ``kind`` is the docket's verb, or close, purge, recheck, remind.
+    """
+
+    id: str
+    at: Moment
+    kind: str
+    number: str | None
+    person_id: str
+    display_name: str
+    application_name: str | None
+    text: str
+
+
 class DaySheet(Model):
     """What is due and when, who is past their time, what is stuck, what is about to be lost."""
 
