@@ -47,7 +47,12 @@ class Desk:
         if what == "step.look":
             return web.json_response({"runs": mine})
         self.calls.append(
-            {"what": what, "id": request.headers["webhook-id"], "login": data["login"]}
+            {
+                "what": what,
+                "id": request.headers["webhook-id"],
+                "login": data["login"],
+                "step": data.get("step", ""),
+            }
         )
         if self.behaviour != "lie":
             if what == "step.run":

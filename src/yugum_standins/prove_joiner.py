@@ -6,6 +6,7 @@ import json
 import time
 from datetime import UTC, datetime, timedelta
 from typing import Any
+from zoneinfo import ZoneInfo
 
 import httpx
 import yaml
@@ -31,6 +32,7 @@ def joiner(play: Play) -> None:
     login = _names(play)
     _prepared(play, login)
     _first_day(play, login)
+    _later_steps(play, login)
     _own_password(play, login)
     _approval(play)
     _postponed(play)
@@ -99,6 +101,16 @@ def _rules(play: Play) -> None:
                         "application": LOCKERS,
                         "phase": "access",
                         "when": 'department eq "Deck"',
+                    },
+                    {
+                        "name": "welcome call",
+                        "application": DESK,
+                        "at": "starts +5d 09:00 working",
+                    },
+                    {
+                        "name": "boat key",
+                        "application": DESK,
+                        "wait_for": 'site eq "Brae Point"',
                     },
                 ]
             }
@@ -208,6 +220,35 @@ def _first_day(play: Play, login: str) -> None:
     )
     kept = [m.text for m in client.mails.all(login)]
     report.check("no link that opens something is kept", all("/c#" not in t for t in kept), kept)
+
+
+def _later_steps(play: Play, login: str) -> None:
+    report, client = play.report, play.client
+    report.section("Steps at their time, and when what they wait for is known")
+    saturday = datetime(2031, 2, 15, 9, tzinfo=ZoneInfo(ZONE))
+    monday = datetime(2031, 2, 17, 8, tzinfo=ZoneInfo(ZONE))
+    entries = [e for e in client.calendar(kinds=["recheck"]) if "welcome call" in e.text]
+    moments = [e.at for e in entries if e.display_name.startswith("Zoë")]
+    report.equal("the call stands in the calendar, on the Monday", moments, [monday])
+    advance(client, (saturday + timedelta(hours=1)).isoformat())
+    report.equal("on the Saturday five days on nobody calls", _steps(play, login), ["print badge"])
+    advance(client, monday.isoformat())
+    report.equal(
+        "when work begins on Monday, they do", _steps(play, login), ["print badge", "welcome call"]
+    )
+    client.people.change(login, {"site": "Brae Point"}, reason="posted there")
+    play.until(lambda: "boat key" in _steps(play, login))
+    report.equal(
+        "posted to Brae Point she gets the key she had to wait for",
+        _steps(play, login),
+        ["print badge", "welcome call", "boat key"],
+    )
+
+
+def _steps(play: Play, login: str) -> list[str]:
+    """The desk's steps for somebody, in the order in which they ran."""
+    calls = _desk(play)["calls"]
+    return [c["step"] for c in calls if c["what"] == "step.run" and c["login"] == login]
 
 
 def _own_password(play: Play, login: str) -> None:

@@ -11,6 +11,7 @@ from yugum.core.applications import Application, Capability
 from yugum.core.decisions import DecisionKind, OriginKind, in_force
 from yugum.core.desired import Subject, World, desired, prepared_from
 from yugum.core.people import PersonState, start_moment, state_at
+from yugum.core.procedures import later_steps
 from yugum.core.windows import close_due, setting_ends
 
 
@@ -113,6 +114,7 @@ def _turns(
     ]
     moments += [(prepared_from(person, a), "accounts are prepared") for a in given]
     moments += _mail_ends(subject, world)
+    moments += [(due, f"{step.name} runs") for _, step, due in later_steps(subject, world)]
     moments += [(d.starts, "a decision begins") for d in subject.decisions]
     moments += [(d.ends, "a decision ends") for d in subject.decisions]
     ahead = [(moment, basis) for moment, basis in moments if moment is not None and moment > at]

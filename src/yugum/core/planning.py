@@ -7,17 +7,21 @@ gave is taken away by a rule; the ledger knows the origin of everything held.
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from datetime import date, datetime
+from datetime import datetime
 
 from yugum.core.accounts import Account, AccountKind, AccountState, HoldingKind, is_open
 from yugum.core.actions import Action, Phase
 from yugum.core.applications import Application, Capability, CredentialRule, SeatReturn
-from yugum.core.conditions import matches
 from yugum.core.decisions import Decision, DecisionKind, Origin, OriginKind, in_force
 from yugum.core.desired import Subject, Wanted, World, desired, prepared_from
 from yugum.core.drafts import Draft
-from yugum.core.people import Person, PersonState, as_text, folded, full_name, state_at
+from yugum.core.people import (
+    PersonState,
+    full_name,
+    state_at,
+)
 from yugum.core.plans import Plan
+from yugum.core.procedures import own_steps
 from yugum.core.summaries import plural
 from yugum.core.windows import can_come_back, setting_ends
 
@@ -518,66 +522,3 @@ def hand_over(draft: Draft, application: Application, account: Account, why: str
                 "to_external_id": target.external_id,
             },
         )
-
-
-def own_steps(draft: Draft, verb: str) -> None:
-    """The organisation's own steps of a verb's procedure, each once for what caused it."""
-    person = draft.subject.person
-    values = folded(person)
-    for step in draft.world.rules.procedure(verb).steps:
-        application = draft.world.applications.get(step.application_id)
-        if application is None or not application.can(Capability.RUN):
-            draft.warn(
-                "no-own-step",
-                f"{step.name} cannot run: {step.application_id} is no web hook or script.",
-                "run",
-            )
-            continue
-        if not matches(step.when, values):
-            continue
-        account = next(
-            (a for a in draft.subject.accounts if a.application_id == application.id), None
-        )
-        run = f"{verb}:{as_text(_anchor(person, verb, draft.at))}"
-        if account is not None and account.settings.get(step.name) == run:
-            continue
-        draft.add(
-            application,
-            account,
-            Action.RUN,
-            "not run",
-            "run",
-            f"step of the {verb} procedure",
-            item=step.name,
-            arguments={
-                "run": run,
-                "verb": verb,
-                "login": person.user_name,
-                "person": {k: as_text(getattr(person, f)) for k, f in TOLD.items()},
-                "undo": step.undo,
-            },
-            phase=Phase(step.phase.replace("_", " ")),
-        )
-
-
-TOLD = {
-    "userName": "user_name",
-    "displayName": "display_name",
-    "employeeNumber": "employee_number",
-    "department": "department",
-    "title": "title",
-    "site": "site",
-    "mail": "mail",
-    "starts": "starts",
-    "accessEnds": "access_ends",
-}
-"""What an own step is told of the person."""
-
-
-def _anchor(person: Person, verb: str, at: datetime) -> date | datetime:
-    """What makes two runs of the same step two: the day it is about."""
-    if verb == "leaver" and person.access_ends:
-        return person.access_ends
-    if verb in ("joiner", "returner") and person.starts:
-        return person.starts
-    return at

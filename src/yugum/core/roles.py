@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
+from datetime import datetime
 from typing import Any
 
 from yugum.core.conditions import (
@@ -15,6 +16,7 @@ from yugum.core.conditions import (
     matches,
 )
 from yugum.core.naming import Naming
+from yugum.core.offsets import Offset, WorkingHours
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,13 +61,23 @@ class Approval:
 
 @dataclass(frozen=True, slots=True)
 class OwnStep:
-    """A step of the organisation's own in a procedure, run by a web hook or script application."""
+    """A step of the organisation's own in a procedure, run by a web hook or script application.
+
+    It runs with the docket, or at the moment ``at`` says, and not before ``wait_for`` holds.
+    """
 
     name: str
     application_id: str
     phase: str
     when: Condition = EVERYONE
     undo: bool = True
+    at: Offset | None = None
+    wait_for: Condition = EVERYONE
+
+    @property
+    def later(self) -> bool:
+        """Whether it may run after the docket to whose procedure it belongs."""
+        return self.at is not None or self.wait_for is not EVERYONE
 
 
 @dataclass(frozen=True, slots=True)
@@ -109,7 +121,7 @@ class Exclusion:
 
 @dataclass(frozen=True, slots=True)
 class Rules:
-    """One numbered version of the organisation's rules."""
+    """One numbered version of the organisation's rules; ``since`` is when it was adopted."""
 
     version: int = 0
     roles: tuple[Role, ...] = ()
@@ -121,6 +133,8 @@ class Rules:
     notices: tuple[Notice, ...] = ()
     delivery: Delivery = field(default_factory=Delivery)
     profiles: Mapping[str, Mapping[str, Any]] = field(default_factory=dict)
+    working_hours: WorkingHours = field(default_factory=WorkingHours)
+    since: datetime | None = None
     absence_frees_seats: bool = False
     adoption_ceiling: int = 0
     guards: Mapping[str, str] = field(default_factory=dict)

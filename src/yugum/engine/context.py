@@ -30,14 +30,14 @@ CHAIN = 6
 
 
 async def load_rules(unit: UnitOfWork) -> Rules:
-    version, document = await unit.rules.current()
-    return _parsed(version, orjson.dumps(document))
+    version, document, since = await unit.rules.current()
+    return _parsed(version, orjson.dumps(document), since)
 
 
 @lru_cache(maxsize=8)
-def _parsed(version: int, document: bytes) -> Rules:
+def _parsed(version: int, document: bytes, since: datetime | None) -> Rules:
     """Rules are read many times a second and change a few times a year."""
-    return rules_from(RulesDocument.model_validate_json(document), version)
+    return rules_from(RulesDocument.model_validate_json(document), version, since)
 
 
 async def load_applications(unit: UnitOfWork) -> dict[str, Application]:

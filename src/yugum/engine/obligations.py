@@ -46,3 +46,15 @@ async def renew_obligations(unit: UnitOfWork, subject_ids: Sequence[str], now: d
         for o in owed(subject, world, now)
     ]
     await unit.obligations.replace(subject_ids, due)
+
+
+async def look_again(
+    unit: UnitOfWork, subject_ids: Sequence[str], now: datetime, author: str, basis: str
+) -> None:
+    """A docket for each subject, at once, with whatever the rules say now."""
+    due = [
+        Obligation(subject_id=i, account_id=None, kind="recheck", due_at=now, basis=basis)
+        for i in subject_ids
+    ]
+    await unit.dockets.schedule(due, now, author)
+    await unit.leases.wake(subject_ids, priority=6)

@@ -10,9 +10,10 @@ from yugum.core.applications import Capability
 from yugum.core.roles import Rules as CoreRules
 from yugum.engine.context import load_rules
 from yugum.engine.events import make_event
+from yugum.engine.obligations import look_again
 from yugum.engine.trials import Trial, explain, try_rules
 from yugum.errors import Conflict, InvalidInput, NotFound, PlanStale
-from yugum.ports import Clock, Database, ListPage, Obligation, Row, UnitOfWork
+from yugum.ports import Clock, Database, ListPage, Row, UnitOfWork
 from yugum.wire.rulebook import rules_from
 from yugum.wire.rulefile import Known, RuleProblem, read_rules
 from yugum.wire.rules import RulesDocument
@@ -36,7 +37,7 @@ class Rules:
     async def current(self) -> Row:
         """The version in force with its text; version 0 is no rules at all."""
         async with self._database.unit() as unit:
-            version, document = await unit.rules.current()
+            version, document, _ = await unit.rules.current()
             if not version:
                 return {"version": 0, "text": "", "document": {}}
             row = await unit.rules.version(version)
@@ -139,18 +140,7 @@ class Rules:
             touched = list(trial.people) if carry_out else []
             for begin in range(0, len(touched), PORTION):
                 ids = touched[begin : begin + PORTION]
-                due = [
-                    Obligation(
-                        subject_id=i,
-                        account_id=None,
-                        kind="recheck",
-                        due_at=now,
-                        basis=f"rules version {version}",
-                    )
-                    for i in ids
-                ]
-                await unit.dockets.schedule(due, now, author)
-                await unit.leases.wake(ids, priority=6)
+                await look_again(unit, ids, now, author, f"rules version {version}")
             payload: dict[str, Any] = {
                 "version": version,
                 "note": note,

@@ -18,10 +18,11 @@ class RulesStore:
     def __init__(self, connection: AsyncConnection) -> None:
         self.connection = connection
 
-    async def current(self) -> tuple[int, Mapping[str, Any]]:
+    async def current(self) -> tuple[int, Mapping[str, Any], datetime | None]:
+        """The version in force: its number, document, and when it was adopted."""
         query = sa.select(t.rules).order_by(t.rules.c.version.desc()).limit(1)
         row = (await self.connection.execute(query)).mappings().first()
-        return (row["version"], row["document"]) if row else (0, {})
+        return (row["version"], row["document"], row["adopted_at"]) if row else (0, {}, None)
 
     async def version(self, number: int) -> Row:
         """One version: its number, text, document, and who adopted it when.

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
-from typing import Any
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from datetime import datetime, time
+from typing import Any, TypeVar
 
 from yugum.core.conditions import EVERYONE, Condition
 from yugum.core.naming import FIELDS, KINDS, PLACE, Naming, places
+from yugum.core.offsets import WorkingHours, parse_days, parse_offset
 from yugum.core.people import FILTER_ATTRIBUTES
 from yugum.core.roles import (
     Approval,
@@ -21,14 +23,20 @@ from yugum.core.roles import (
 )
 from yugum.errors import InvalidInput
 from yugum.wire.filters import parse_filter
-from yugum.wire.rules import ProcedureDocument, RoleDocument, RulesDocument
+from yugum.wire.rules import (
+    ProcedureDocument,
+    RoleDocument,
+    RulesDocument,
+    WorkingHoursDocument,
+)
 
 Place = tuple[str | int, ...]
+T = TypeVar("T")
 Found = tuple[Place, InvalidInput]
 
 
-def rules_from(document: RulesDocument, version: int) -> Rules:
-    """The core's rules.
+def rules_from(document: RulesDocument, version: int, since: datetime | None = None) -> Rules:
+    """The core's rules; ``since`` is when they were adopted.
 
     Raises:
         InvalidInput: a condition cannot be read or a name means nothing; the place says where.
@@ -39,6 +47,8 @@ def rules_from(document: RulesDocument, version: int) -> Rules:
         ) from error
     return Rules(
         version=version,
+        since=since,
+        working_hours=_working(document.working_hours),
         roles=tuple(_role(name, role) for name, role in document.roles.items()),
         naming=Naming(
             patterns={k: tuple(getattr(document.naming, k)) for k in KINDS},
@@ -96,12 +106,28 @@ def _procedure(document: ProcedureDocument) -> Procedure:
     return Procedure(
         approval=document.approval,
         steps=tuple(
-            OwnStep(s.name, s.application, s.phase, _when(s.when), s.undo) for s in document.steps
+            OwnStep(
+                s.name,
+                s.application,
+                s.phase,
+                _when(s.when),
+                s.undo,
+                parse_offset(s.at) if s.at else None,
+                _when(s.wait_for),
+            )
+            for s in document.steps
         ),
         alias_days=document.alias_days,
         remind_days=tuple(document.remind_days),
         longest_days=document.longest_days,
     )
+
+
+def _working(document: WorkingHoursDocument) -> WorkingHours:
+    begins, ends = time.fromisoformat(document.begins), time.fromisoformat(document.ends)
+    if begins >= ends:
+        raise InvalidInput("The working day ends before it begins.", remedy="Swap the two.")
+    return WorkingHours(begins, ends, parse_days(document.days))
 
 
 def _when(text: str) -> Condition:
@@ -118,16 +144,24 @@ def problems_in(document: RulesDocument) -> Iterator[Found]:
         place: Place = ("procedures", verb)
         yield from _named((*place, "approval"), procedure.approval, document.approvals)
         for index, step in enumerate(procedure.steps):
-            if step.when:
-                yield from _condition((*place, "steps", index, "when"), step.when)
+            for field, text in (("when", step.when), ("wait_for", step.wait_for)):
+                if text:
+                    yield from _condition((*place, "steps", index, field), text)
+            if step.at:
+                yield from _tried((*place, "steps", index, "at"), parse_offset, step.at)
+    yield from _tried(("working_hours",), _working, document.working_hours)
     for kind in KINDS:
         for index, pattern in enumerate(getattr(document.naming, kind)):
             yield from _pattern(("naming", kind, index), pattern, document.naming.domains)
 
 
 def _condition(place: Place, text: str) -> Iterator[Found]:
+    yield from _tried(place, lambda given: parse_filter(given, FILTER_ATTRIBUTES), text)
+
+
+def _tried(place: Place, reader: Callable[[T], object], given: T) -> Iterator[Found]:
     try:
-        parse_filter(text, FILTER_ATTRIBUTES)
+        reader(given)
     except InvalidInput as error:
         yield place, error
 

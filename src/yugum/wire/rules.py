@@ -13,6 +13,7 @@ Name = Annotated[str, Field(min_length=1, max_length=120)]
 Text = Annotated[str, Field(max_length=4000)]
 Days = Annotated[int, Field(ge=0, le=3650, strict=True)]
 Hours = Annotated[float, Field(gt=0, le=8760)]
+ClockTime = Annotated[str, Field(pattern=r"^([01]\d|2[0-3]):[0-5]\d$", examples=["08:00"])]
 WhoAgrees = Annotated[
     str,
     Field(
@@ -82,7 +83,23 @@ class OwnStepDocument(_Part):
     application: Name
     phase: Literal["secure", "account", "access", "credential", "hand_over", "reclaim"] = "access"
     when: Text = ""
+    at: Text = Field(
+        "",
+        description="When it runs, if not with the docket: 'starts -2d 09:00', "
+        "'access_ends +3d 10:00 working'. Dates: starts, last_working_day, access_ends, contract_ends.",
+    )
+    wait_for: Text = Field(
+        "", description="A condition on the person; the step waits until it holds."
+    )
     undo: bool = Field(True, description="Whether an undo calls it to be put back.")
+
+
+class WorkingHoursDocument(_Part):
+    """When people work, each in their own time zone; steps that say 'working' keep to it."""
+
+    days: list[Name] = ["mon", "tue", "wed", "thu", "fri"]
+    begins: ClockTime = "08:00"
+    ends: ClockTime = "17:00"
 
 
 class ProcedureDocument(_Part):
@@ -188,6 +205,7 @@ class RulesDocument(_Part):
     )
     exclusive: dict[Name, ExclusionDocument] = {}
     procedures: ProceduresDocument = ProceduresDocument()
+    working_hours: WorkingHoursDocument = WorkingHoursDocument()
     windows: dict[Name, WindowDocument] = {}
     seats: SeatsDocument = SeatsDocument()
     approvals: dict[Name, ApprovalDocument] = {}
