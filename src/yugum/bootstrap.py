@@ -27,6 +27,7 @@ from yugum.engine.mails import Mails
 from yugum.engine.namings import Namings
 from yugum.engine.people import People
 from yugum.engine.plans import Plans
+from yugum.engine.readiness import Readiness
 from yugum.engine.readings import Readings
 from yugum.engine.records import Records
 from yugum.engine.rules import Rules
@@ -182,6 +183,7 @@ async def open_house(settings: Settings) -> AsyncIterator[House]:
         approvals=approvals,
         mails=mails,
         namings=Namings(database, connectors, clock),
+        readiness=Readiness(database, clock),
         applications=Applications(database, connectors, clock, keys),
         clock=Clock(database, clock, mails.remind),
         comparing=Comparing(database, clock),

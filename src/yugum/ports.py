@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import AsyncIterator, Iterable, Mapping, Sequence
 from contextlib import AbstractAsyncContextManager
 from dataclasses import dataclass, field
-from datetime import datetime, timedelta
+from datetime import date, datetime, timedelta
 from pathlib import Path
 from typing import Any, Protocol
 
@@ -311,6 +311,9 @@ class PeopleStore(Protocol):
         self, ids: Sequence[str], now: datetime
     ) -> tuple[Mapping[str, Sequence[str]], Mapping[str, Sequence[str]]]: ...
     async def merge(self, keep: str, gone: str) -> int: ...
+    async def starting(
+        self, begin: date, until: date, cursor: str | None, limit: int
+    ) -> ListPage: ...
     async def ids_after(self, after: str, limit: int) -> Sequence[str]: ...
     async def combinations(
         self, attributes: Sequence[str], now: datetime, among: Sequence[str] | None = None
@@ -330,6 +333,7 @@ class PeopleStore(Protocol):
 
 
 class AccountStore(Protocol):
+    async def last_used(self, account_ids: Sequence[str]) -> Mapping[str, datetime]: ...
     async def known(self, person_ids: Sequence[str]) -> Known: ...
     async def refresh(self, accounts: Sequence[Account], at: datetime) -> None: ...
     async def get(self, account_id: str) -> Account: ...

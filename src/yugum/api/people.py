@@ -45,6 +45,35 @@ async def create_people(body: wp.NewPeople, use: Use, operator: Acting) -> list[
     return [{"id": p.id, "user_name": p.user_name} for p in people]
 
 
+@router.post("/would-get")
+async def would_get(body: wp.WouldGet, use: Use, _: Viewer) -> list[wp.GivenLine]:
+    """What somebody with these fields would have, and why, before anything is stored."""
+    fields = {k: v for k, v in body.model_dump().items() if v}
+    return [wp.GivenLine.model_validate(line) for line in await use.readiness.would_get(fields)]
+
+
+@router.get("/joiners")
+async def list_joiners(
+    use: Use,
+    _: Viewer,
+    before: Annotated[int, Query(ge=0, le=366, description="Days back from today.")] = 7,
+    ahead: Annotated[int, Query(ge=0, le=366, description="Days on from today.")] = 14,
+    cursor: Cursor = None,
+    limit: Limit = 50,
+) -> Page[wp.JoinerRow]:
+    """Who begins these days, and what is still missing for each."""
+    rows, page = await use.readiness.page(before, ahead, cursor, limit)
+    return Page(
+        items=[wp.JoinerRow.model_validate(row) for row in rows], next=page.next, total=page.total
+    )
+
+
+@router.get("/{who}/same-as/{like}")
+async def same_as(who: str, like: str, use: Use, _: Viewer) -> wp.SameAs:
+    """What it takes for one person to be as another, roles apart from exceptions."""
+    return wp.SameAs.model_validate(await use.readiness.same_as(who, like))
+
+
 @router.get("/{who}")
 async def show_person(
     who: str, request: Request, response: Response, use: Use, _: Viewer

@@ -77,6 +77,74 @@ def _person_lines(view: wp.PersonView, zone: str) -> list[str]:
     return lines
 
 
+@people.command("joiners")
+@click.option("--before", type=click.IntRange(0, 366), default=7, help="Days back from today.")
+@click.option("--ahead", type=click.IntRange(0, 366), default=14, help="Days on from today.")
+@pass_context
+def joiners(context: Context, before: int, ahead: int) -> None:
+    """Who begins these days, and what is still missing for each."""
+    rows = list(context.client().people.joiners(before, ahead))
+    if context.form == "json":
+        context.output().rows(rows, {})
+        return
+    if context.form == "csv":
+        columns = ("user_name", "display_name", "starts", "department", "ready")
+        context.output().rows(rows, {c: c for c in columns})
+        return
+    for row in rows:
+        click.echo(f"{row.starts:%a %-d %b %Y}  {row.display_name}, {row.title}, {row.department}")
+        for line in row.lines:
+            lacks = "; ".join(line.lacks) or "as it should be"
+            credential = f"; credential {line.credential}" if line.credential else ""
+            signed = "; has signed in" if line.signed_in else ""
+            state = line.state or "not made yet"
+            click.echo(f"    {line.application_name}: {state}, {lacks}{credential}{signed}")
+    ready = sum(row.ready for row in rows)
+    click.echo(f"{ready} of {len(rows)} are ready." if rows else "Nobody begins these days.")
+
+
+@people.command("would-get")
+@click.option("--department", default="")
+@click.option("--title", default="")
+@click.option("--site", default="")
+@click.option("--type", "user_type", default="", help="Kind of employment.")
+@pass_context
+def would_get(context: Context, department: str, title: str, site: str, user_type: str) -> None:
+    """What somebody like this would have, and why, before anything is stored."""
+    rows = context.client().people.would_get(
+        department=department, title=title, site=site, user_type=user_type
+    )
+    columns = {
+        "application": "application_name",
+        "kind": "kind",
+        "what": "item",
+        "because": "because",
+        "note": "note",
+    }
+    context.output().rows(rows, columns, empty="Nothing: no role applies.")
+
+
+@people.command("same-as")
+@click.argument("who")
+@click.argument("like")
+@pass_context
+def same_as(context: Context, who: str, like: str) -> None:
+    """What it takes for WHO to be as LIKE: roles apart from exceptions; nothing is changed."""
+    found = context.client().people.same_as(who, like)
+    lines = [f"{found.like} has the roles {', '.join(found.roles) or 'none'}."]
+    if found.changes:
+        changes = " ".join(f"--set {k}='{v}'" for k, v in found.changes.items())
+        lines.append(f"For the same roles: yugum mover '{who}' {changes}")
+    else:
+        lines.append("The roles are the same already.")
+    for exception in found.exceptions:
+        payload = " ".join(f"{k}={v}" for k, v in exception.payload.items())
+        lines.append(f"Exception, to be decided anew: {payload} ({exception.reason})")
+    for thing in found.found:
+        lines.append(f"Not proposed, nobody decided it: {thing.application_id} {thing.item}")
+    context.output().one(found, lines)
+
+
 @people.command("decisions")
 @click.argument("who")
 @pass_context

@@ -33,6 +33,25 @@ class People(Noun):
     def show(self, who: str) -> wp.PersonView:
         return self._http.model(wp.PersonView, "GET", f"/people/{who}")
 
+    def joiners(self, before: int = 7, ahead: int = 14) -> Iterator[wp.JoinerRow]:
+        """Who begins from ``before`` days ago to ``ahead`` days on, with what is missing."""
+        days = {"before": before, "ahead": ahead}
+        return every(
+            lambda cursor: self._http.page(
+                wp.JoinerRow, "/people/joiners", cursor=cursor, limit=200, **days
+            )
+        )
+
+    def would_get(self, **fields: str) -> list[wp.GivenLine]:
+        """What somebody with these fields would have, and why."""
+        body = wp.WouldGet.model_validate(fields)
+        lines = self._http.send("POST", "/people/would-get", body=body).json()
+        return [wp.GivenLine.model_validate(line) for line in lines]
+
+    def same_as(self, who: str, like: str) -> wp.SameAs:
+        """What it takes for ``who`` to be as ``like``, roles apart from exceptions."""
+        return self._http.model(wp.SameAs, "GET", f"/people/{who}/same-as/{like}")
+
     def create(self, people: Sequence[wp.NewPerson]) -> list[dict[str, str]]:
         body = wp.NewPeople(people=list(people))
         created: list[dict[str, str]] = self._http.send("POST", "/people", body=body).json()

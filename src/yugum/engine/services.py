@@ -18,6 +18,7 @@ from yugum.engine.mails import Mails
 from yugum.engine.namings import Namings
 from yugum.engine.people import People
 from yugum.engine.plans import Plans
+from yugum.engine.readiness import Readiness
 from yugum.engine.readings import Readings
 from yugum.engine.records import Records
 from yugum.engine.rules import Rules
@@ -48,6 +49,7 @@ class Services:
     people: People
     plans: Plans
     readings: Readings
+    readiness: Readiness
     records: Records
     rules: Rules
     seats: Seats

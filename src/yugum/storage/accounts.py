@@ -107,6 +107,14 @@ class Accounts:
     def __init__(self, connection: AsyncConnection) -> None:
         self.connection = connection
 
+    async def last_used(self, account_ids: Sequence[str]) -> dict[str, datetime]:
+        """When accounts were last used, as far as their applications tell."""
+        a = t.accounts.c
+        query = sa.select(a.id, a.last_used).where(
+            among(a.id, account_ids), a.last_used.isnot(None)
+        )
+        return {r.id: r.last_used for r in await self.connection.execute(query)}
+
     async def known(self, person_ids: Sequence[str]) -> Known:
         """All that is stored about some people, in five statements whatever their number."""
         ids = list(person_ids)

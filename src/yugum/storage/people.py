@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import AsyncIterator, Iterable, Mapping, Sequence
-from datetime import datetime
+from datetime import date, datetime
 from typing import Any
 
 import orjson
@@ -322,6 +322,21 @@ class People:
             result = await self.connection.execute(sa.text(statement), values)
             moved = result.rowcount if number == 0 else moved
         return moved
+
+    async def starting(self, begin: date, until: date, cursor: str | None, limit: int) -> Page:
+        """Who begins between two days, the first day first; who has left does not count."""
+        p = t.people.c
+        query = sa.select(
+            p.id, p.user_name, p.display_name, p.department, p.title, p.site, p.starts, p.time_zone
+        ).where(p.starts >= begin, p.starts <= until, p.access_ends.is_(None))
+        return await fetch(
+            self.connection,
+            query,
+            [p.starts, p.id],
+            cursor=cursor,
+            limit=limit,
+            count=cursor is None,
+        )
 
     async def ids_after(self, after: str, limit: int) -> Sequence[str]:
         """The next ids in their order, to go through everybody in portions."""

@@ -43,6 +43,81 @@ class PersonChange(Request):
     reason: Line = ""
 
 
+class WouldGet(Request):
+    """Fields of somebody who may not exist yet."""
+
+    department: Line = ""
+    title: Line = ""
+    site: Line = ""
+    user_type: Line = ""
+    user_name: Line = ""
+    given_name: Line = ""
+    family_name: Line = ""
+    mail: Line = ""
+
+
+class GivenLine(Model):
+    """One thing somebody would get, and because of what."""
+
+    application_id: str
+    application_name: str
+    kind: str
+    item: str
+    because: str
+    note: str
+
+
+class ReadyLine(Model):
+    """``credential`` is told, opened, not told, link expired, set before, or nothing."""
+
+    application_id: str
+    application_name: str
+    state: str
+    lacks: list[str]
+    credential: str
+    signed_in: bool | None
+
+
+class JoinerRow(Model):
+    """Somebody who begins, and whether everything for the first day is there."""
+
+    id: str
+    user_name: str
+    display_name: str
+    department: str
+    title: str
+    site: str
+    starts: date
+    ready: bool
+    lines: list[ReadyLine]
+
+
+class SameAsException(Model):
+    payload: dict[str, str]
+    reason: str
+    ends: Moment | None
+
+
+class FoundLine(Model):
+    application_id: str
+    kind: str
+    item: str
+
+
+class SameAs(Model):
+    """What it takes to be as somebody else: ``changes`` for a move, ``exceptions`` to decide anew.
+
+    ``found`` is what the other one has without any rule or decision; it is not proposed.
+    """
+
+    who: str
+    like: str
+    roles: list[str]
+    changes: dict[str, str]
+    exceptions: list[SameAsException]
+    found: list[FoundLine]
+
+
 class MergePeople(Request):
     """``other`` goes: everything of theirs becomes the first person's."""
 

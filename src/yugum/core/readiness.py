@@ -1,0 +1,101 @@
+"""Whether somebody can begin: what the first day needs, against what is there."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import datetime
+
+from yugum.core.accounts import Account, AccountState
+from yugum.core.applications import Capability
+from yugum.core.desired import Subject, World, desired
+from yugum.core.people import PersonState, start_moment, state_at
+from yugum.core.planning import best
+
+
+@dataclass(frozen=True, slots=True)
+class CredentialState:
+    """What is known of an account's initial credential."""
+
+    told_at: datetime | None = None
+    opened_at: datetime | None = None
+    expired: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Ready:
+    """One application: ``state`` is the account's, "" when there is none yet.
+
+    ``lacks`` is everything that is still missing, in words; ``signed_in`` whether a first sign-in
+    was seen, None where the application does not tell.
+    """
+
+    application_id: str
+    state: str
+    lacks: tuple[str, ...]
+    credential: str
+    signed_in: bool | None
+
+
+def readiness(
+    subject: Subject,
+    world: World,
+    at: datetime,
+    credentials: Mapping[str, CredentialState],
+    used: Mapping[str, datetime],
+) -> tuple[Ready, ...]:
+    """One line for each application the person should have on the first day, or has by now.
+
+    Somebody who has not begun yet needs nothing open; what is made on the day itself is not
+    missing before it.
+    """
+    begins = start_moment(subject.person) or at
+    expected = state_at(subject.person, at) is PersonState.EXPECTED
+    lines = []
+    for application_id, want in sorted(desired(subject, world.rules, max(at, begins)).items()):
+        application = world.applications.get(application_id)
+        if application is None or want.account is None:
+            continue
+        account = best([a for a in subject.accounts if a.application_id == application_id], at)
+        ahead = expected and application.profile.prepare_days == 0
+        lacks: list[str] = []
+        if account is None:
+            if not ahead:
+                lacks.append("no account")
+        else:
+            lacks += _open(account, expected=expected)
+            lacks += [f"not in {e}" for e in want.entitlements if e not in account.entitlements]
+            lacks += [f"no seat of {s}" for s in want.seats if s not in account.seats]
+        told = credentials.get(account.id) if account else None
+        word = _credential(told)
+        if application.can(Capability.CREDENTIAL) and account is not None and not expected:
+            if word in ("not told", "link expired"):
+                lacks.append(f"credential {word}")
+            elif told is None and account.state is AccountState.ACTIVE:
+                word = "set before"
+        seen = used.get(account.id) if account else None
+        signed = None if seen is None and not (account and account.sessions) else True
+        lines.append(
+            Ready(
+                application_id, account.state.value if account else "", tuple(lacks), word, signed
+            )
+        )
+    return tuple(lines)
+
+
+def _open(account: Account, *, expected: bool) -> list[str]:
+    if account.state is AccountState.DELETED:
+        return ["deleted"]
+    if not expected and account.state is not AccountState.ACTIVE:
+        return [f"still {account.state.value}"]
+    return []
+
+
+def _credential(state: CredentialState | None) -> str:
+    if state is None:
+        return ""
+    if state.opened_at is not None:
+        return "opened"
+    if state.told_at is None:
+        return "not told"
+    return "link expired" if state.expired else "told"
