@@ -9,6 +9,8 @@
   import LastCall from './pages/lastcall/LastCall.svelte';
   import Mail from './pages/mail/Mail.svelte';
   import Rules from './pages/rules/Rules.svelte';
+  import Calendar from './pages/calendar/Calendar.svelte';
+  import Joiners from './pages/joiners/Joiners.svelte';
   import Waiting from './pages/waiting/Waiting.svelte';
   import Day from './pages/day/Day.svelte';
   import Docket from './pages/dockets/Docket.svelte';
@@ -54,6 +56,10 @@
         <Waiting />
       {:else if view.page === 'last-call'}
         <LastCall />
+      {:else if view.page === 'joiners'}
+        <Joiners />
+      {:else if view.page === 'calendar'}
+        <Calendar />
       {:else if view.page === 'rules'}
         <Rules />
       {:else if view.page === 'mail'}

@@ -6,6 +6,8 @@ const PAGES: Record<string, View> = {
   p: { page: 'people', q: '' },
   k: { page: 'dockets' },
   s: { page: 'seats' },
+  j: { page: 'joiners' },
+  c: { page: 'calendar' },
   w: { page: 'words' }
 };
 

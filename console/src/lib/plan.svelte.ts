@@ -87,8 +87,9 @@ export class Planning {
           }
         })
       );
-      const docket = done.dockets[0];
-      if (docket) router.go({ page: 'docket', name: docket.number });
+      const [docket, second] = done.dockets;
+      if (second) router.go({ page: 'dockets' });
+      else if (docket) router.go({ page: 'docket', name: docket.number });
     });
   }
 

@@ -11,6 +11,8 @@ export type View =
   | { page: 'findings' }
   | { page: 'waiting' }
   | { page: 'last-call' }
+  | { page: 'joiners' }
+  | { page: 'calendar' }
   | { page: 'rules' }
   | { page: 'mail' }
   | { page: 'words' }
@@ -26,6 +28,8 @@ const PLAIN = [
   'findings',
   'waiting',
   'last-call',
+  'joiners',
+  'calendar',
   'rules',
   'mail',
   'words',

@@ -421,6 +421,48 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/calendar": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Calendar
+         * @description Dated dockets and obligations from ``begin`` (now) until ``until`` (a year on).
+         */
+        get: operations["calendar_api_v1_calendar_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/calendar.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Calendar Feed
+         * @description The next year as iCalendar (RFC 5545), for any calendar program.
+         *
+         *     Such programs sign in with a user name and a password (RFC 7617): an API token is the password.
+         */
+        get: operations["calendar_feed_api_v1_calendar_ics_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/clock": {
         parameters: {
             query?: never;
@@ -1022,6 +1064,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/people/joiners": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Joiners
+         * @description Who begins these days, and what is still missing for each.
+         */
+        get: operations["list_joiners_api_v1_people_joiners_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/people/would-get": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Would Get
+         * @description What somebody with these fields would have, and why, before anything is stored.
+         */
+        post: operations["would_get_api_v1_people_would_get_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/people/{who}": {
         parameters: {
             query?: never;
@@ -1077,6 +1159,26 @@ export interface paths {
          * @description Make one person of two who are the same; a split is linking accounts anew.
          */
         post: operations["merge_people_api_v1_people__who__merge_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/people/{who}/same-as/{like}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Same As
+         * @description What it takes for one person to be as another, roles apart from exceptions.
+         */
+        get: operations["same_as_api_v1_people__who__same_as__like__get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1973,6 +2075,33 @@ export interface components {
             /** Verb */
             verb: string;
         };
+        /**
+         * CalendarEntry
+         * @description Something that has a date: a docket (then with its number) or a dated obligation.
+         *
+         *     ``kind`` is the docket's verb, or close, purge, recheck, remind.
+         */
+        CalendarEntry: {
+            /** Application Name */
+            application_name: string | null;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Display Name */
+            display_name: string;
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Number */
+            number: string | null;
+            /** Person Id */
+            person_id: string;
+            /** Text */
+            text: string;
+        };
         /** Cancel */
         Cancel: {
             /**
@@ -2161,6 +2290,8 @@ export interface components {
              *       "close_after_days": 30,
              *       "credential_on_resume": "new",
              *       "deletion": "recoverable",
+             *       "leaver_ground": "",
+             *       "leaver_setting_days": {},
              *       "leaver_settings": {},
              *       "login_length": 64,
              *       "never_returns": [
@@ -2233,13 +2364,6 @@ export interface components {
             expired: boolean | null;
             /** Login */
             login: string;
-            /**
-             * Notes
-             * @default {}
-             */
-            notes?: {
-                [key: string]: unknown;
-            };
             /** Opened At */
             opened_at: string | null;
             /**
@@ -2648,6 +2772,33 @@ export interface components {
              */
             reference?: string;
         };
+        /** FoundLine */
+        FoundLine: {
+            /** Application Id */
+            application_id: string;
+            /** Item */
+            item: string;
+            /** Kind */
+            kind: string;
+        };
+        /**
+         * GivenLine
+         * @description One thing somebody would get, and because of what.
+         */
+        GivenLine: {
+            /** Application Id */
+            application_id: string;
+            /** Application Name */
+            application_name: string;
+            /** Because */
+            because: string;
+            /** Item */
+            item: string;
+            /** Kind */
+            kind: string;
+            /** Note */
+            note: string;
+        };
         /**
          * Gives
          * @description What a role gives in one application; the account itself always comes along.
@@ -2700,6 +2851,33 @@ export interface components {
             item: string;
             /** Kind */
             kind: string;
+        };
+        /**
+         * JoinerRow
+         * @description Somebody who begins, and whether everything for the first day is there.
+         */
+        JoinerRow: {
+            /** Department */
+            department: string;
+            /** Display Name */
+            display_name: string;
+            /** Id */
+            id: string;
+            /** Lines */
+            lines: components["schemas"]["ReadyLine"][];
+            /** Ready */
+            ready: boolean;
+            /** Site */
+            site: string;
+            /**
+             * Starts
+             * Format: date
+             */
+            starts: string;
+            /** Title */
+            title: string;
+            /** User Name */
+            user_name: string;
         };
         /** LastCall */
         LastCall: {
@@ -3229,6 +3407,12 @@ export interface components {
         OwnStepDocument: {
             /** Application */
             application: string;
+            /**
+             * At
+             * @description When it runs, if not with the docket: 'starts -2d 09:00', 'access_ends +3d 10:00 working'. Dates: starts, last_working_day, access_ends, contract_ends.
+             * @default
+             */
+            at?: string;
             /** Name */
             name: string;
             /**
@@ -3243,6 +3427,12 @@ export interface components {
              * @default true
              */
             undo?: boolean;
+            /**
+             * Wait For
+             * @description A condition on the person; the step waits until it holds.
+             * @default
+             */
+            wait_for?: string;
             /**
              * When
              * @default
@@ -3277,6 +3467,18 @@ export interface components {
         Page_AuditEvent_: {
             /** Items */
             items: components["schemas"]["AuditEvent"][];
+            /** Next */
+            next?: string | null;
+            /**
+             * Total
+             * @description Rows in all; told on the first page only.
+             */
+            total?: number | null;
+        };
+        /** Page[CalendarEntry] */
+        Page_CalendarEntry_: {
+            /** Items */
+            items: components["schemas"]["CalendarEntry"][];
             /** Next */
             next?: string | null;
             /**
@@ -3325,6 +3527,18 @@ export interface components {
         Page_Finding_: {
             /** Items */
             items: components["schemas"]["Finding"][];
+            /** Next */
+            next?: string | null;
+            /**
+             * Total
+             * @description Rows in all; told on the first page only.
+             */
+            total?: number | null;
+        };
+        /** Page[JoinerRow] */
+        Page_JoinerRow_: {
+            /** Items */
+            items: components["schemas"]["JoinerRow"][];
             /** Next */
             next?: string | null;
             /**
@@ -3890,6 +4104,18 @@ export interface components {
             /** @default recoverable */
             deletion?: components["schemas"]["Deletion"];
             /**
+             * Leaver Ground
+             * @default
+             */
+            leaver_ground?: string;
+            /**
+             * Leaver Setting Days
+             * @default {}
+             */
+            leaver_setting_days?: {
+                [key: string]: number;
+            };
+            /**
              * Leaver Settings
              * @default {}
              */
@@ -3968,7 +4194,22 @@ export interface components {
             alias_setting?: string | null;
             /** Credential On Resume */
             credential_on_resume?: ("new" | "kept") | null;
-            /** Leaver Settings */
+            /**
+             * Leaver Ground
+             * @description Why a leaver's mail may be forwarded and answered; written down.
+             */
+            leaver_ground?: string | null;
+            /**
+             * Leaver Setting Days
+             * @description After how many days a leaver's setting goes back to the standard.
+             */
+            leaver_setting_days?: {
+                [key: string]: number;
+            } | null;
+            /**
+             * Leaver Settings
+             * @description What a leaver's account is set to. {date}, {name}, {successor}, {successor_name} and {successor_mail} are filled in.
+             */
             leaver_settings?: {
                 [key: string]: string;
             } | null;
@@ -4096,6 +4337,24 @@ export interface components {
             mode: string;
             /** Problem */
             problem: string;
+            /** State */
+            state: string;
+        };
+        /**
+         * ReadyLine
+         * @description ``credential`` is told, opened, not told, link expired, set before, or nothing.
+         */
+        ReadyLine: {
+            /** Application Id */
+            application_id: string;
+            /** Application Name */
+            application_name: string;
+            /** Credential */
+            credential: string;
+            /** Lacks */
+            lacks: string[];
+            /** Signed In */
+            signed_in: boolean | null;
             /** State */
             state: string;
         };
@@ -4337,6 +4596,20 @@ export interface components {
             windows?: {
                 [key: string]: components["schemas"]["WindowDocument"];
             };
+            /**
+             * @default {
+             *       "begins": "08:00",
+             *       "days": [
+             *         "mon",
+             *         "tue",
+             *         "wed",
+             *         "thu",
+             *         "fri"
+             *       ],
+             *       "ends": "17:00"
+             *     }
+             */
+            working_hours?: components["schemas"]["WorkingHoursDocument"];
         };
         /**
          * RulesText
@@ -4370,6 +4643,39 @@ export interface components {
             text: string;
             /** Version */
             version: number;
+        };
+        /**
+         * SameAs
+         * @description What it takes to be as somebody else: ``changes`` for a move, ``exceptions`` to decide anew.
+         *
+         *     ``found`` is what the other one has without any rule or decision; it is not proposed.
+         */
+        SameAs: {
+            /** Changes */
+            changes: {
+                [key: string]: string;
+            };
+            /** Exceptions */
+            exceptions: components["schemas"]["SameAsException"][];
+            /** Found */
+            found: components["schemas"]["FoundLine"][];
+            /** Like */
+            like: string;
+            /** Roles */
+            roles: string[];
+            /** Who */
+            who: string;
+        };
+        /** SameAsException */
+        SameAsException: {
+            /** Ends */
+            ends: string | null;
+            /** Payload */
+            payload: {
+                [key: string]: string;
+            };
+            /** Reason */
+            reason: string;
         };
         /** SeatHolder */
         SeatHolder: {
@@ -4859,6 +5165,81 @@ export interface components {
             deletion?: ("recoverable" | "park" | "final") | null;
             /** Window Days */
             window_days?: number | null;
+        };
+        /**
+         * WorkingHoursDocument
+         * @description When people work, each in their own time zone; steps that say 'working' keep to it.
+         */
+        WorkingHoursDocument: {
+            /**
+             * Begins
+             * @default 08:00
+             * @example 08:00
+             */
+            begins?: string;
+            /**
+             * Days
+             * @default [
+             *       "mon",
+             *       "tue",
+             *       "wed",
+             *       "thu",
+             *       "fri"
+             *     ]
+             */
+            days?: string[];
+            /**
+             * Ends
+             * @default 17:00
+             * @example 08:00
+             */
+            ends?: string;
+        };
+        /**
+         * WouldGet
+         * @description Fields of somebody who may not exist yet.
+         */
+        WouldGet: {
+            /**
+             * Department
+             * @default
+             */
+            department?: string;
+            /**
+             * Family Name
+             * @default
+             */
+            family_name?: string;
+            /**
+             * Given Name
+             * @default
+             */
+            given_name?: string;
+            /**
+             * Mail
+             * @default
+             */
+            mail?: string;
+            /**
+             * Site
+             * @default
+             */
+            site?: string;
+            /**
+             * Title
+             * @default
+             */
+            title?: string;
+            /**
+             * User Name
+             * @default
+             */
+            user_name?: string;
+            /**
+             * User Type
+             * @default
+             */
+            user_type?: string;
         };
     };
     responses: never;
@@ -7279,6 +7660,230 @@ export interface operations {
         };
     };
     export_events_api_v1_audit_export_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    calendar_api_v1_calendar_get: {
+        parameters: {
+            query?: {
+                begin?: string | null;
+                until?: string | null;
+                kind?: string[];
+                cursor?: string | null;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Page_CalendarEntry_"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    calendar_feed_api_v1_calendar_ics_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -11129,6 +11734,237 @@ export interface operations {
             };
         };
     };
+    list_joiners_api_v1_people_joiners_get: {
+        parameters: {
+            query?: {
+                /** @description Days back from today. */
+                before?: number;
+                /** @description Days on from today. */
+                ahead?: number;
+                cursor?: string | null;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Page_JoinerRow_"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    would_get_api_v1_people_would_get_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WouldGet"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GivenLine"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     show_person_api_v1_people__who__get: {
         parameters: {
             query?: never;
@@ -11500,6 +12336,119 @@ export interface operations {
                     "application/json": {
                         [key: string]: string;
                     };
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    same_as_api_v1_people__who__same_as__like__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                who: string;
+                like: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SameAs"];
                 };
             };
             /** @description Bad Request */

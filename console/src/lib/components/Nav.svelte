@@ -17,7 +17,9 @@
   const people = $derived(Object.values(counts.people ?? {}).reduce((a, b) => a + b, 0));
   const lines = $derived<{ view: View; name: string; count?: number; alert?: number }[]>([
     { view: { page: 'day' }, name: 'Day sheet' },
+    { view: { page: 'calendar' }, name: 'Calendar' },
     { view: { page: 'people', q: '' }, name: 'People', count: people },
+    { view: { page: 'joiners' }, name: 'Joiners' },
     { view: { page: 'dockets' }, name: 'Dockets', count: counts.dockets },
     { view: { page: 'seats' }, name: 'Seats', alert: counts.waiting_seats },
     {

@@ -1,4 +1,8 @@
 <script lang="ts">
+  import PlanPanel from '../../lib/components/PlanPanel.svelte';
+  import type { Wish } from '../../lib/plan.svelte';
+  import { session } from '../../lib/session.svelte';
+  import NewJoiner from './NewJoiner.svelte';
   import { api, got, type Schemas } from '../../lib/api';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import StateMark from '../../lib/components/StateMark.svelte';
@@ -23,6 +27,11 @@
   });
   void load.run();
 
+  let picked = $state<string[]>([]);
+  let making = $state(false);
+  let wish = $state.raw<{ wish: Wish; who: string } | null>(null);
+  const people = (count: number) => plural(count, 'person', 'people');
+
   function search(event: SubmitEvent): void {
     event.preventDefault();
     router.go({ page: 'people', q: text.trim() });
@@ -33,6 +42,9 @@
 <h1>People</h1>
 <div class="facts">
   {#if total !== null}<span><b>{total}</b> {q ? `found for “${q}”` : 'in all'}</span>{/if}
+  {#if session.mayAct}
+    <button class="button do new" onclick={() => (making = true)}>New joiner …</button>
+  {/if}
 </div>
 <form class="search" role="search" aria-label="People" onsubmit={search}>
   <input
@@ -48,13 +60,25 @@
     <table class="list">
       <thead>
         <tr
-          ><th>Name</th><th>Login</th><th>Number</th><th>Department</th><th>Title</th><th>Site</th
-          ><th>Open accounts</th><th>State</th></tr
+          >{#if session.mayAct}<th><span class="visually-hidden">Pick</span></th>{/if}<th>Name</th
+          ><th>Login</th><th>Number</th><th>Department</th><th>Title</th><th>Site</th><th
+            >Open accounts</th
+          ><th>State</th></tr
         >
       </thead>
       <tbody>
         {#each rows as row (row.id)}
           <tr>
+            {#if session.mayAct}
+              <td
+                ><input
+                  type="checkbox"
+                  value={row.id}
+                  bind:group={picked}
+                  aria-label="Pick {row.display_name}"
+                /></td
+              >
+            {/if}
             <td class="name"
               ><a href={href({ page: 'person', who: row.id })}>{row.display_name}</a></td
             >
@@ -73,14 +97,58 @@
   {#if next}
     <p>
       <button class="button" onclick={() => load.run()} disabled={load.busy}>Show more</button>
-      <span class="soft">{plural(rows.length, 'person').replace('persons', 'people')} shown</span>
+      <span class="soft">{people(rows.length)} shown</span>
     </p>
   {/if}
 {:else if load.data}
   <p>Nobody fits “{q}”. Any part of a name, login or number finds somebody.</p>
 {/if}
 
+{#if picked.length}
+  <div class="bar" role="region" aria-label="What is picked">
+    <b>{people(picked.length)}</b>
+    <button
+      class="button cut"
+      onclick={() =>
+        (wish = { wish: { verb: 'leaver', who: [...picked] }, who: people(picked.length) })}
+      >Leaver …</button
+    >
+    <button
+      class="button"
+      onclick={() =>
+        (wish = { wish: { verb: 'absence', who: [...picked] }, who: people(picked.length) })}
+      >Absence …</button
+    >
+    <button class="button plain" onclick={() => (picked = [])}>Pick nobody</button>
+  </div>
+{/if}
+{#if making}
+  <NewJoiner
+    onclose={() => (making = false)}
+    onmade={(login, name) => {
+      making = false;
+      wish = { wish: { verb: 'joiner', who: [login] }, who: name };
+    }}
+  />
+{/if}
+{#if wish}
+  <PlanPanel wish={wish.wish} who={wish.who} onclose={() => (wish = null)} />
+{/if}
+
 <style>
+  .new {
+    margin-left: auto;
+  }
+  .bar {
+    position: sticky;
+    bottom: 0;
+    display: flex;
+    gap: 10px;
+    align-items: center;
+    padding: 10px 0;
+    background: var(--paper);
+    border-top: 2px solid var(--ink);
+  }
   .search {
     display: flex;
     gap: 8px;
