@@ -8,7 +8,7 @@ from datetime import datetime
 
 from yugum.core.accounts import Account, AccountState
 from yugum.core.applications import Capability
-from yugum.core.desired import Subject, World, desired
+from yugum.core.desired import Subject, World, desired, prepared_from
 from yugum.core.people import PersonState, start_moment, state_at
 from yugum.core.planning import best
 
@@ -46,8 +46,7 @@ def readiness(
 ) -> tuple[Ready, ...]:
     """One line for each application the person should have on the first day, or has by now.
 
-    Somebody who has not begun yet needs nothing open; what is made on the day itself is not
-    missing before it.
+    Somebody who has not begun yet needs nothing open; what is made later on is not missing yet.
     """
     begins = start_moment(subject.person) or at
     expected = state_at(subject.person, at) is PersonState.EXPECTED
@@ -57,7 +56,8 @@ def readiness(
         if application is None or want.account is None:
             continue
         account = best([a for a in subject.accounts if a.application_id == application_id], at)
-        ahead = expected and application.profile.prepare_days == 0
+        made_from = prepared_from(subject.person, application)
+        ahead = expected and made_from is not None and at < made_from
         lacks: list[str] = []
         if account is None:
             if not ahead:

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { api, got, type Schemas } from '../../lib/api';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
-  import { clockOf, plural } from '../../lib/format';
+  import { clockOf, longDay, plural } from '../../lib/format';
   import { Load } from '../../lib/load.svelte';
   import { href } from '../../lib/router.svelte';
   import { session } from '../../lib/session.svelte';
@@ -48,16 +48,20 @@
   });
   const KINDS: Record<string, string> = {
     close: 'closing',
-    purge: 'window ends',
-    recheck: 'looked at again',
+    purge: 'window’s end',
+    recheck: 'second look',
     remind: 'reminder'
   };
+  const MANY: Record<string, string> = { 'window’s end': 'windows’ ends', absence: 'absences' };
   const kindOf = (entry: Entry) => KINDS[entry.kind] ?? VERBS[entry.kind] ?? entry.kind;
 
   function summed(entries: Entry[]): string[] {
     const counts: Record<string, number> = {};
     for (const entry of entries) counts[kindOf(entry)] = (counts[kindOf(entry)] ?? 0) + 1;
-    return Object.entries(counts).map(([kind, count]) => `${count} ${kind.toLowerCase()}`);
+    return Object.entries(counts).map(([kind, count]) => {
+      const word = kind.toLowerCase();
+      return plural(count, word, MANY[word]);
+    });
   }
 
   function turn(by: number): void {
@@ -116,7 +120,7 @@
   </table>
 </div>
 {#if day && load.data}
-  <h2>{day}</h2>
+  <h2>{longDay(`${day}T12:00:00Z`, 'UTC')}</h2>
   {#if byDay[day]?.length}
     <div class="scroll">
       <table class="list">

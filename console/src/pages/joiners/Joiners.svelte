@@ -66,7 +66,7 @@
               <td>{line.credential}{line.signed_in ? ', has signed in' : ''}</td>
               <td>
                 {#if line.state}<StateMark state={line.state} />{:else}<span class="soft"
-                    >made on the day</span
+                    >not made yet</span
                   >{/if}
               </td>
             </tr>
