@@ -33,6 +33,7 @@ from yugum.engine.records import Records
 from yugum.engine.rules import Rules
 from yugum.engine.seats import Seats
 from yugum.engine.services import Services
+from yugum.engine.shared import Shared
 from yugum.engine.tasks import Tasks
 from yugum.engine.work import Worker
 from yugum.errors import InvalidInput
@@ -184,6 +185,7 @@ async def open_house(settings: Settings) -> AsyncIterator[House]:
         mails=mails,
         namings=Namings(database, connectors, clock),
         readiness=Readiness(database, clock),
+        shared=Shared(database, clock),
         applications=Applications(database, connectors, clock, keys),
         clock=Clock(database, clock, mails.remind),
         comparing=Comparing(database, clock),

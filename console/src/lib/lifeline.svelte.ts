@@ -1,4 +1,5 @@
 /** The geometry of a lifeline: lanes of bars over time, month rules, events to walk. */
+import { KINDS } from './words';
 import type { Schemas } from './api';
 import { dateOf, dayOf, exactly } from './format';
 
@@ -42,7 +43,7 @@ export class Lifeline {
 
   get lanes(): Lane[] {
     const view = this.view();
-    const kind = (k: string, w: string) => `${k === 'postgres' ? 'PostgreSQL' : k} · ${w}`;
+    const kind = (k: string, w: string) => `${KINDS[k] ?? k} · ${w}`;
     return [
       ...view.accounts.map((a) => ({
         name: a.application_name,

@@ -19,17 +19,13 @@ const NOUNS: Record<string, string> = {
   revoke: 'entitlement',
   grant: 'entitlement',
   free_seat: 'seat',
-  take_seat: 'seat',
-  set: 'setting',
-  transfer: 'kind of item'
+  take_seat: 'seat'
 };
 const DONE: Record<string, string> = {
   revoke: 'removed',
   grant: 'granted',
   free_seat: 'freed',
-  take_seat: 'taken',
-  set: 'changed',
-  transfer: 'handed over'
+  take_seat: 'taken'
 };
 
 type PlanStep = Schemas['PlanView']['steps'][number];
@@ -37,11 +33,16 @@ type PlanStep = Schemas['PlanView']['steps'][number];
 /** `3 entitlements removed`, `cut off`: one line for each kind of step. */
 export function counted(steps: PlanStep[]): string[] {
   const counts: Record<string, number> = {};
+  const named = steps.filter((s) => s.action === 'transfer' || s.action === 'set');
+  const lines = named.map((s) =>
+    s.action === 'set' ? `${s.item} set` : `${s.before.replace(/ owned$/, '')} ${s.after}`
+  );
+  steps = steps.filter((s) => !named.includes(s));
   for (const step of steps) counts[step.action] = (counts[step.action] ?? 0) + 1;
-  return Object.entries(counts).map(([action, count]) => {
+  const many = Object.entries(counts).map(([action, count]) => {
     const noun = NOUNS[action];
     if (!noun) return `${PLANNED[action] ?? action}${count > 1 ? ` × ${count}` : ''}`;
-    const many = noun === 'kind of item' ? 'kinds of items' : undefined;
-    return `${plural(count, noun, many)} ${DONE[action]}`;
+    return `${plural(count, noun)} ${DONE[action]}`;
   });
+  return [...many, ...lines];
 }

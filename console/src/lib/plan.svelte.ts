@@ -10,6 +10,7 @@ export class Planning {
   successor = $state('');
   typed = $state('');
   override = $state('');
+  confidential = $state(false);
   until = $state('');
   overlap = $state('');
   since = $state('');
@@ -64,6 +65,7 @@ export class Planning {
         since: this.since,
         overlap_days: this.overlap ? Number(this.overlap) : null,
         successor: this.successor,
+        confidential: this.confidential,
         changes: this.changes
       };
       this.batch = await got(api.POST('/api/v1/plans', { body: body as Schemas['NewPlan'] }));

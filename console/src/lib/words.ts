@@ -14,7 +14,11 @@ export const ACTIONS: Record<string, string> = {
   delete: 'deleted',
   park: 'parked',
   restore: 'restored',
-  purge: 'purged'
+  purge: 'purged',
+  archive: 'archived',
+  reopen: 'reopened',
+  rename: 'renamed',
+  run: 'own step run'
 };
 
 export const PLANNED: Record<string, string> = {
@@ -28,12 +32,21 @@ export const PLANNED: Record<string, string> = {
   transfer: 'hand over',
   set: 'set',
   set_credential: 'set credential',
+  archive: 'archive',
+  reopen: 'reopen',
   rename: 'rename',
   run: 'own step',
   delete: 'delete',
   park: 'park',
   restore: 'restore',
   purge: 'purge'
+};
+
+export const KINDS: Record<string, string> = {
+  scim: 'SCIM',
+  ldap: 'LDAP',
+  postgres: 'PostgreSQL',
+  dovecot: 'Dovecot'
 };
 
 export const VERBS: Record<string, string> = {

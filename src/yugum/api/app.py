@@ -25,6 +25,7 @@ from yugum.api import (
     problems,
     records,
     rules,
+    shared,
     tasks,
 )
 from yugum.engine.services import Services
@@ -124,6 +125,7 @@ def create_app(
         nouns.day,
         nouns.clock,
         nouns.status,
+        shared.router,
         tasks.router,
     ):
         app.include_router(router, prefix="/api/v1")

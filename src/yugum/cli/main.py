@@ -24,6 +24,7 @@ from yugum.cli import (
     quick,
     rules,
     serve,
+    shared,
     tasks,
     verbs,
 )
@@ -68,6 +69,7 @@ for command in (
     quick.cut_off_sheet,
     quick.calendar,
     findings.findings,
+    shared.shared,
     tasks.tasks,
     tasks.stop,
     tasks.go_on,

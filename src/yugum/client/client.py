@@ -10,6 +10,7 @@ from typing import Any
 
 from yugum.client.http import Http, Noun, every
 from yugum.client.rules import Approvals, Credentials, Mails, Names, Roles, Rules
+from yugum.client.shared import Shared
 from yugum.core.applications import Trust
 from yugum.errors import Conflict
 from yugum.wire import dockets as wd
@@ -387,6 +388,7 @@ class Client:
         self.mails = Mails(self._http)
         self.credentials = Credentials(self._http)
         self.findings = Findings(self._http)
+        self.shared = Shared(self._http)
         self.tasks = Tasks(self._http)
         self.audit = Audit(self._http)
         self.operators = Operators(self._http)

@@ -27,12 +27,14 @@ class Surroundings:
     """What is known around some people, by person.
 
     ``others`` counts, for an application, the open accounts of others in its group of
-    administrators; ``alike`` names people who could be taken for this one.
+    administrators; ``alike`` names people who could be taken for this one, ``knows`` the shared
+    credentials somebody knows.
     """
 
     reports: Mapping[str, Sequence[str]] = field(default_factory=dict)
     alike: Mapping[str, Sequence[str]] = field(default_factory=dict)
     others: Mapping[str, int] = field(default_factory=dict)
+    knows: Mapping[str, Sequence[str]] = field(default_factory=dict)
 
 
 def guard_leaver(subject: Subject, world: World, around: Surroundings) -> list[Caution]:
@@ -55,6 +57,9 @@ def guard_leaver(subject: Subject, world: World, around: Surroundings) -> list[C
                 f"{name} is the last administrator of {application.name}: nobody else has {group}."
             )
             found.append(_caution("last-administrator", text, world))
+    if shared := around.knows.get(person.id):
+        text = f"{name} knows {plural(len(shared), 'shared credential')}: {', '.join(shared)}."
+        found.append(Caution("shared", f"{text} Change them; they are listed until then."))
     if reports := around.reports.get(person.id):
         some = ", ".join(reports[:3]) + (" …" if len(reports) > 3 else "")
         verb = "reports" if len(reports) == 1 else "report"

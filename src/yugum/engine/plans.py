@@ -638,7 +638,8 @@ async def _around(
     reports, alike = await unit.people.around(list(subjects), now)
     groups = {i: g for i, a in world.applications.items() if (g := a.profile.admin_group)}
     others = await unit.accounts.others_in(groups, list(subjects))
-    return Surroundings(reports=reports, alike=alike, others=others)
+    knows = await unit.shared.known_to(list(subjects))
+    return Surroundings(reports=reports, alike=alike, others=others, knows=knows)
 
 
 def _guarded(plan: Plan, subject: Subject, world: World, around: Surroundings | None) -> Plan:

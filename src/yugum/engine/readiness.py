@@ -74,7 +74,7 @@ class Readiness:
         """
         now = await self._clock.now()
         try:
-            person = Person(id="", **{"user_name": "", **fields})
+            person = Person(id="", **{"user_name": "somebody", **fields})
         except TypeError as error:
             raise InvalidInput(str(error), place="fields") from error
         async with self._database.unit() as unit:

@@ -23,6 +23,7 @@ from yugum.engine.readings import Readings
 from yugum.engine.records import Records
 from yugum.engine.rules import Rules
 from yugum.engine.seats import Seats
+from yugum.engine.shared import Shared
 from yugum.engine.tasks import Tasks
 from yugum.ports import Clock as ClockPort
 from yugum.ports import Database
@@ -53,4 +54,5 @@ class Services:
     records: Records
     rules: Rules
     seats: Seats
+    shared: Shared
     tasks: Tasks

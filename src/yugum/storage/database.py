@@ -35,6 +35,7 @@ from yugum.storage.queue import Hints, make_app
 from yugum.storage.readings import Readings
 from yugum.storage.rules import RulesStore
 from yugum.storage.seats import Seats
+from yugum.storage.shared import Shared
 from yugum.storage.tasks import Tasks
 from yugum.storage.views import Views
 
@@ -57,6 +58,7 @@ class Unit:
         self.readings: ports.ReadingStore = Readings(connection)
         self.findings: ports.FindingStore = Findings(connection)
         self.tasks: ports.TaskStore = Tasks(connection)
+        self.shared: ports.SharedStore = Shared(connection)
         self.gates: ports.GateStore = Gates(connection)
         self.leases: ports.LeaseStore = Leases(connection)
         self.journal: ports.JournalStore = Journal(connection)

@@ -703,6 +703,26 @@ mails = sa.Table(
 )
 """What is told to people; ``sealed`` is the part that opens something, erased once it is sent."""
 
+shared = sa.Table(
+    "shared",
+    metadata,
+    _id(),
+    _need("name", Text),
+    _need("place", Text, ""),
+    sa.Column("owner_id", Text),
+    _need("changed_at", Moment),
+)
+"""Credentials several people know; never the credential itself."""
+
+shared_known = sa.Table(
+    "shared_known",
+    metadata,
+    sa.Column("shared_id", Text, sa.ForeignKey("shared.id", ondelete="CASCADE"), primary_key=True),
+    sa.Column("person_id", Text, primary_key=True),
+    _need("since", Moment),
+    sa.Index("ix_shared_known_person", "person_id"),
+)
+
 audit_events = sa.Table(
     "audit_events",
     metadata,

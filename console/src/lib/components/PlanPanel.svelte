@@ -71,6 +71,10 @@
             bind:value={plan.successor}
           /></label
         >
+        <label class="check"
+          ><input type="checkbox" bind:checked={plan.confidential} /> Prepare in confidence: only you
+          see it, under Waiting, until you carry it out</label
+        >
       {/if}
     {/if}
     <ProblemNote problem={plan.problem} />
@@ -97,7 +101,9 @@
     {/if}
     <div class="buttons">
       <button class="button plain" type="button" onclick={onclose}>Close</button>
-      {#if plan.batch}
+      {#if plan.batch && plan.confidential}
+        <a class="button do" href="/waiting" onclick={onclose}>Keep it under Waiting</a>
+      {:else if plan.batch}
         <button class={cuts ? 'button cut' : 'button do'} disabled={plan.busy}>
           {cuts ? (plan.at ? 'Set the cut-off' : 'Cut off now') : 'Carry it out'}
         </button>
@@ -114,6 +120,11 @@
   form {
     display: grid;
     gap: 12px;
+  }
+  .check {
+    display: flex;
+    gap: 8px;
+    align-items: baseline;
   }
   .two {
     display: grid;

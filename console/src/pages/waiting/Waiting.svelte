@@ -6,6 +6,8 @@
   import { href } from '../../lib/router.svelte';
   import { PLANNED } from '../../lib/words';
   import Approvals from './Approvals.svelte';
+  import Prepared from './Prepared.svelte';
+  import Shared from './Shared.svelte';
   import TaskLine from './TaskLine.svelte';
 
   const tasks = new Load(() => got(api.GET('/api/v1/tasks')));
@@ -31,6 +33,8 @@
 {/if}
 <ProblemNote problem={tasks.problem ?? day.problem} />
 <Approvals />
+<Prepared />
+<Shared />
 {#if rows.length}
   <h2>Tasks</h2>
   <div class="scroll">

@@ -1,0 +1,53 @@
+<script lang="ts">
+  import { api, got } from '../../lib/api';
+  import ProblemNote from '../../lib/components/ProblemNote.svelte';
+  import { exactly, momentOf } from '../../lib/format';
+  import { Load } from '../../lib/load.svelte';
+  import { session } from '../../lib/session.svelte';
+
+  const load = new Load(() =>
+    got(api.GET('/api/v1/shared', { params: { query: { due: true, limit: 200 } } }))
+  );
+  void load.run();
+  const rows = $derived(load.data?.items ?? []);
+
+  async function changed(id: string): Promise<void> {
+    const path = { shared_id: id };
+    await got(api.POST('/api/v1/shared/{shared_id}/changed', { params: { path }, body: {} }));
+    await load.run();
+  }
+</script>
+
+<ProblemNote problem={load.problem} />
+{#if rows.length}
+  <h2>Shared credentials to change</h2>
+  <div class="scroll">
+    <table class="list">
+      <thead>
+        <tr
+          ><th>Credential</th><th>Where</th><th>Who knew it and has left</th><th>Since</th><th
+            >Who changes it</th
+          ><th>Done</th></tr
+        >
+      </thead>
+      <tbody>
+        {#each rows as row (row.id)}
+          <tr>
+            <td class="name">{row.name}</td>
+            <td>{row.place}</td>
+            <td>{row.left.join(', ')}</td>
+            <td title={row.due_since ? exactly(row.due_since, session.zone) : ''}
+              >{row.due_since ? momentOf(row.due_since, session.zone) : ''}</td
+            >
+            <td>{row.owner_name ?? 'nobody is named'}</td>
+            <td>
+              {#if session.mayAct}
+                <button class="button" onclick={() => void changed(row.id)}>It is changed</button>
+              {/if}
+            </td>
+          </tr>
+        {/each}
+      </tbody>
+    </table>
+  </div>
+{/if}
