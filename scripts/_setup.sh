@@ -43,7 +43,7 @@ make_venv() {
   python="$(command -v python3.11 || command -v python3)"
   [ -x .venv/bin/python ] || "$python" -m venv .venv
   .venv/bin/python -m pip install -q --disable-pip-version-check --require-hashes -r requirements/uv.lock
-  .venv/bin/uv pip install -q --require-hashes -r requirements/dev.lock
+  .venv/bin/uv pip install -q --compile-bytecode --require-hashes -r requirements/dev.lock
   .venv/bin/uv pip install -q --no-deps --no-build-isolation -e .
   echo "$want" >$stamp
 }
@@ -88,4 +88,6 @@ packages=(
 if [ "${1:-demo}" = test ]; then packages+=(chromium=/usr/bin/chromium); fi
 install_debian "${packages[@]}"
 make_venv
+# Where bytecode may not be written on the way, every process would compile everything again.
+.venv/bin/python -m compileall -q src
 build_console

@@ -32,7 +32,9 @@ from yugum.errors import Conflict, YugumError
 from yugum.wire import nouns as wn
 from yugum.wire import people as wp
 from yugum.wire import plans as wl
+from yugum_standins.directory import person_entry
 from yugum_standins.load import advance, found
+from yugum_standins.look import DirectoryLook
 from yugum_standins.stage import Stage, run_sql
 
 PEOPLE = 5
@@ -44,9 +46,30 @@ SCIM: dict[str, tuple[dict[str, Any], dict[str, Any]]] = {
     ),
     "final": ({"window_days": 0}, {"deletion": "final", "window_days": 0, "close_after_days": 10}),
 }
-PARKED = {"deletion": "park", "window_days": 20, "close_after_days": 5}
+PARKED: dict[str, dict[str, Any]] = {
+    "database": {"deletion": "park", "window_days": 20, "close_after_days": 5},
+    "directory": {
+        "deletion": "park",
+        "window_days": 25,
+        "close_after_days": 4,
+        "leaver_settings": {"container": "leavers", "mark": "Has left: {date}"},
+        "standard_settings": {"container": "people", "mark": ""},
+    },
+    "mail": {
+        "deletion": "park",
+        "window_days": 15,
+        "close_after_days": 9,
+        "leaver_settings": {"reply": "{name} has left."},
+        "standard_settings": {"reply": ""},
+        "leaver_setting_days": {"reply": 6},
+    },
+}
+"""What parks: PostgreSQL, LDAP and Dovecot, all of them real."""
+WINDOWS = {name: profile["window_days"] for name, (_, profile) in SCIM.items()} | {
+    name: profile["window_days"] for name, profile in PARKED.items()
+}
 RULES = "roles:\n  All:\n    when: userName pr\n    gives:\n" + "".join(
-    f"      - application: {name}\n" for name in (*SCIM, "database")
+    f"      - application: {name}\n" for name in WINDOWS
 )
 
 
@@ -62,6 +85,14 @@ class Kept:
     until: datetime | None = None
     closed_by_hand: bool = False
     may_be_purged: bool = False
+
+
+def _parked(is_open: bool, mark: str) -> tuple[str, datetime | None]:
+    if is_open:
+        return "active", None
+    if "parked until " in mark:
+        return "deleted", datetime.fromisoformat(mark.split("parked until ")[1].split()[0])
+    return "suspended", None
 
 
 class Machine:
@@ -80,6 +111,9 @@ class Machine:
         for name, (traits, _) in SCIM.items():
             users = [{"userName": n, "sessions": 1} for n in names]
             self.apps[name] = self.stage.standin(name, {"users": users}, traits=traits)
+        directory = self.stage.directory(lambda: [person_entry(n, "", n, "") for n in names])
+        self.directory = DirectoryLook(directory)
+        self.mail = self.stage.mail_store([(n, n) for n in names], "states.example")
         token = found(self.stage, NOW)
         self.stage.serve(0)
         self.stage.worker("w", {"YUGUM_RETRY_BASE_SECONDS": "0.1"})
@@ -88,9 +122,25 @@ class Machine:
         for name, (_, profile) in SCIM.items():
             app = self.apps[name]
             self._connect(name, "scim", profile, url=f"{app['url']}/scim/v2", secret=app["token"])
-        self._connect("database", "postgres", PARKED, secret=self.database)
+        self._connect("database", "postgres", PARKED["database"], secret=self.database)
+        self._connect(
+            "directory",
+            "ldap",
+            PARKED["directory"],
+            url=directory.url,
+            secret=directory.password,
+            options=directory.options,
+        )
+        self._connect(
+            "mail",
+            "dovecot",
+            PARKED["mail"],
+            url=self.mail.doveadm,
+            secret=self.mail.secret,
+            options=self.mail.options,
+        )
         self.client.rules.adopt(RULES)
-        for name in (*SCIM, "database"):
+        for name in WINDOWS:
             self.client.applications.read(name)
         self.names = names
         self.kept: dict[tuple[str, str], Kept] = {}
@@ -99,7 +149,7 @@ class Machine:
         self.looked = NOW
         self.look()
 
-    def _connect(self, name: str, kind: str, profile: dict[str, Any], **more: str) -> None:
+    def _connect(self, name: str, kind: str, profile: dict[str, Any], **more: Any) -> None:
         self.client.applications.connect(
             wn.ConnectApplication(
                 id=name,
@@ -120,20 +170,13 @@ class Machine:
 
     def truth(self, name: str, login: str) -> tuple[str, datetime | None]:
         """The state of an account as its application has it."""
-        if name == "database":
-            with psycopg.connect(self.database) as connection:
-                row = connection.execute(
-                    "SELECT rolcanlogin, coalesce(shobj_description(oid, 'pg_authid'), '')"
-                    " FROM pg_roles WHERE rolname = %s",
-                    (login,),
-                ).fetchone()
-            if row is None:
-                return "purged", None
-            if row[0]:
-                return "active", None
-            if "parked until " in row[1]:
-                return "deleted", datetime.fromisoformat(row[1].split("parked until ")[1])
-            return "suspended", None
+        others = {
+            "database": self._in_database,
+            "directory": self._in_directory,
+            "mail": self._in_mail,
+        }
+        if name in others:
+            return others[name](login)
         app = self.apps[name]
         for path in ("Users", "DeletedUsers"):
             if path == "DeletedUsers" and name == "final":
@@ -153,6 +196,30 @@ class Machine:
                     return "active", None
                 return ("archived" if more.get("archived") else "suspended"), None
         return "purged", None
+
+    def _in_database(self, login: str) -> tuple[str, datetime | None]:
+        with psycopg.connect(self.database) as connection:
+            row = connection.execute(
+                "SELECT rolcanlogin, coalesce(shobj_description(oid, 'pg_authid'), '')"
+                " FROM pg_roles WHERE rolname = %s",
+                (login,),
+            ).fetchone()
+        return ("purged", None) if row is None else _parked(row[0], row[1])
+
+    def _in_directory(self, login: str) -> tuple[str, datetime | None]:
+        entry = self.directory.entry(login)
+        if not entry:
+            return "purged", None
+        mark = " ".join(str(d) for d in entry.get("description", []))
+        return _parked("pwdAccountLockedTime" not in entry, mark)
+
+    def _in_mail(self, login: str) -> tuple[str, datetime | None]:
+        with psycopg.connect(self.mail.url) as connection:
+            query = "SELECT state, parked_until FROM mailboxes WHERE login = %s"
+            row = connection.execute(query, (login,)).fetchone()
+        if row is None:
+            return "purged", None
+        return ("deleted", row[1]) if row[0] == "parked" else (row[0], None)
 
     def settle(self) -> None:
         """Faults away, and wait until nothing runs any more."""
@@ -187,7 +254,7 @@ class Machine:
             for account in self.client.people.show(login).accounts:
                 if shown.get(account.application_id, "purged") == "purged":
                     shown[account.application_id] = account.state
-            for name in (*SCIM, "database"):
+            for name in list(WINDOWS):
                 state, until = self.truth(name, login)
                 kept = self.kept.setdefault((name, login), Kept())
                 where = f"{login} in {name}"
@@ -207,8 +274,8 @@ class Machine:
                 if state == "active" and kept.closed_by_hand:
                     raise Harm(f"{where} was opened, though somebody had closed it")
                 if state == "deleted" and kept.state != "deleted":
-                    window = 20 if name == "database" else SCIM[name][1]["window_days"]
-                    if until is None or until < self.looked + timedelta(days=window):
+                    window = timedelta(days=WINDOWS[name])
+                    if until is None or until < self.looked + window:
                         raise Harm(f"{where} can come back until {until} only")
                 kept.state, kept.until = state, until if state == "deleted" else kept.until
                 if state not in ("deleted", "purged"):
@@ -241,7 +308,7 @@ class Machine:
 
     def quick(self) -> None:
         what = self.dice.choice(list(Quick))
-        login, name = self.dice.choice(self.names), self.dice.choice((*SCIM, "database"))
+        login, name = self.dice.choice(self.names), self.dice.choice(list(WINDOWS))
         account = self._accounts(login).get(name)
         if account is None:
             return
@@ -293,7 +360,7 @@ class Machine:
                 )
                 self.holds[login] = made.id
         else:
-            name = self.dice.choice((*SCIM, "database"))
+            name = self.dice.choice(list(WINDOWS))
             if name not in self.holds:
                 self.done.append(f"hold on {name}")
                 self.holds[name] = self.client.hold(name, "audit").id
