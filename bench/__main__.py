@@ -16,6 +16,12 @@ from bench.sync import sync
 MEASURES = {
     "cutoff": lambda size, rounds: cutoff("cutoff", size or 200, rounds, latency_ms=0),
     "cutoff-20ms": lambda size, rounds: cutoff("cutoff-20ms", size or 200, rounds, latency_ms=20),
+    "cutoff-wide": lambda size, rounds: cutoff(
+        "cutoff-wide", size or 500, rounds, latency_ms=0, applications=8
+    ),
+    "cutoff-wide-20ms": lambda size, rounds: cutoff(
+        "cutoff-wide-20ms", size or 500, rounds, latency_ms=20, applications=8
+    ),
     "sync": lambda size, rounds: sync("sync", size or 100_000, rounds, unchanged=False),
     "sync-unchanged": lambda size, rounds: sync(
         "sync-unchanged", size or 100_000, rounds, unchanged=True

@@ -30,7 +30,7 @@ from yugum.wire import plans as wl
 from yugum_standins.load import found
 from yugum_standins.stage import Stage
 
-APPLICATIONS = ("alpha", "beta")
+NAMES = ("alpha", "beta", "gamma", "delta", "epsilon", "zeta", "eta", "theta")
 OTHER = "bare"
 WORKERS = 1
 """Workers among which the concurrency is shared out."""
@@ -57,22 +57,31 @@ def seed(size: int, rounds: int) -> dict[str, Any]:
     return {"groups": ["Everybody"], "users": users}
 
 
-def cutoff(name: str, size: int, rounds: int, *, latency_ms: float) -> dict[str, Any]:
+def cutoff(
+    name: str, size: int, rounds: int, *, latency_ms: float, applications: int = 2
+) -> dict[str, Any]:
     """Run ``rounds`` pairs of Yugum and bare in turns, after one pair that is not counted."""
     rounds += 1
     with tempfile.TemporaryDirectory(prefix="yugum-bench-", dir="/var/tmp") as folder:
         Path(folder).chmod(0o711)
         stage = Stage(Path(folder))
         try:
-            return _run(name, stage, size, rounds, latency_ms)
+            return _run(name, stage, size, rounds, latency_ms, NAMES[:applications])
         finally:
             stage.stop()
 
 
-def _run(name: str, stage: Stage, size: int, rounds: int, latency_ms: float) -> dict[str, Any]:
+def _run(
+    name: str,
+    stage: Stage,
+    size: int,
+    rounds: int,
+    latency_ms: float,
+    applications: Sequence[str],
+) -> dict[str, Any]:
     url = stage.database()
     standins = {
-        a: stage.standin(a, seed(size, rounds), window_days=30, keep=False) for a in APPLICATIONS
+        a: stage.standin(a, seed(size, rounds), window_days=30, keep=False) for a in applications
     }
     token = found(stage, time_of_day())
     stage.serve(0)
@@ -105,7 +114,7 @@ def _run(name: str, stage: Stage, size: int, rounds: int, latency_ms: float) -> 
         "name": name,
         "settings": {
             "leavers": size,
-            "applications": len(APPLICATIONS),
+            "applications": len(applications),
             "latency ms": latency_ms,
             "concurrency an application": concurrency,
             "workers": WORKERS,
