@@ -191,7 +191,7 @@ async def open_house(settings: Settings) -> AsyncIterator[House]:
         comparing=Comparing(database, clock),
         credentials=Credentials(database, clock, keys, settings),
         decisions=Decisions(database, clock),
-        dockets=Dockets(database, clock, keys),
+        dockets=Dockets(database, clock, keys, approvals),
         exports=Exports(database, keys.public_key),
         links=Links(database, clock),
         people=People(database, clock),

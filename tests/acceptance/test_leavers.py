@@ -10,7 +10,7 @@ import uuid
 
 import pytest
 
-from tests.acceptance.test_rules import OTHERS, operator
+from tests.acceptance.test_rules import OTHERS, operator, restored  # noqa: F401 - a fixture
 from tests.acceptance.test_service import cli, joined
 from tests.conftest import Theatre
 from yugum.core.dockets import Verb
@@ -19,6 +19,7 @@ from yugum.wire import nouns as wn
 from yugum.wire import plans as wl
 from yugum_standins.load import do
 from yugum_standins.morrow import CREW, MAIL, REPORTING
+from yugum_standins.prove_joiner import rules_text
 
 
 def account_of(theatre: Theatre, login: str, application: str) -> str:
@@ -57,6 +58,39 @@ def test_what_is_prepared_in_confidence_is_nowhere_to_be_found(theatre: Theatre)
     for row in client.operators.all():
         if row.login in OTHERS and row.active:
             client.operators.change(row.id, wn.OperatorChange(active=False))
+
+
+@pytest.mark.usefixtures("restored")
+def test_an_urgent_leaver_is_agreed_to_afterwards(theatre: Theatre) -> None:
+    client = theatre.client
+    login, quiet = joined(theatre), joined(theatre)
+    with operator(theatre, OTHERS[0]) as other:
+        text = rules_text(
+            approvals={"people office": {"by": [OTHERS[0]]}},
+            procedures={"leaver": {"approval": "people office", "urgent_afterwards": True}},
+        )
+        client.rules.adopt(text, "agreed to afterwards")
+        batch = client.plans.make(wl.NewPlan(verb=Verb.LEAVER, who=[login], urgent=True))
+        docket = client.plans.confirm(batch)[0]
+        assert docket.state != "awaiting"
+        view = list(client.dockets.follow(docket.number))[-1]
+        assert view.state == "done"
+        assert theatre.reporting.role(login) is False, "it waited for nobody"
+        asked = client.approvals.all(docket=docket.number)
+        assert [a.name for a in asked] == ["people office"]
+        other.approvals.answer(asked[0].id, agrees=False, note="not agreed with us")
+        assert client.dockets.show(docket.number).state == "done", "it has happened"
+        answered = client.approvals.all(state="refused", docket=docket.number)
+        assert [a.answers[0].note for a in answered] == ["not agreed with us"]
+        secret = client.plans.make(
+            wl.NewPlan(verb=Verb.LEAVER, who=[quiet], urgent=True, confidential=True)
+        )
+        number = client.plans.fire(secret.id)[0].number
+        assert client.approvals.all(docket=number) == [], "nobody is told before they may be"
+        for _ in client.dockets.follow(number):
+            pass
+        client.dockets.tell(number)
+        assert [a.name for a in client.approvals.all(docket=number)] == ["people office"]
 
 
 def test_a_leaver_loses_access_to_yugum_itself(theatre: Theatre) -> None:

@@ -134,7 +134,7 @@ async def test_a_script_changed_by_hand_is_not_shown_as_ours(mail: DovecotConnec
     ref = await make(mail)
     await mail.act(Action.SET, ref, "forward", {"value": "kaj@morrowsound.example"})
     with mail._scripts._signed_in(ref.login) as client:
-        changed = client.getscript("yugum").replace("kaj@", "thief@")
+        changed = client.getscript("yugum").replace('copy "kaj@', 'copy "thief@')
         client.putscript("yugum", changed)
     assert "forward" not in await settings(mail, ref)
 

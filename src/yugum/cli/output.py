@@ -17,6 +17,7 @@ from rich.console import Console
 from rich.table import Table
 
 from yugum import errors
+from yugum.core.records import csv_cell
 
 EXIT_CODES: Sequence[tuple[type[errors.YugumError], int]] = (
     (errors.NotFound, 3),
@@ -110,14 +111,21 @@ class Output:
     def _text(self, value: Any) -> str:
         if isinstance(value, datetime):
             return moment(value, self.zone)
-        if isinstance(value, (list, tuple)):
-            return ", ".join(str(v) for v in value)
-        return "" if value is None else str(value)
+        return _words(value)
 
 
 def _cell(value: Any) -> str:
-    """A CSV cell; one that a spreadsheet would run as a formula is led by an apostrophe."""
     if isinstance(value, datetime):
         return value.astimezone(UTC).strftime("%Y-%m-%dT%H:%M:%SZ")
-    text = ", ".join(value) if isinstance(value, list) else "" if value is None else str(value)
-    return f"'{text}" if text[:1] in ("=", "+", "-", "@", "\t", "\r") else text
+    return csv_cell(_words(value))
+
+
+def _words(value: Any) -> str:
+    """A value in one line: lists with commas, what has parts of its own with spaces."""
+    if isinstance(value, BaseModel):
+        value = value.model_dump()
+    if isinstance(value, Mapping):
+        return " ".join(word for v in value.values() if (word := _words(v)))
+    if isinstance(value, (list, tuple)):
+        return ", ".join(_words(v) for v in value)
+    return "" if value is None else str(value)

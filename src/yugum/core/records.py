@@ -79,11 +79,12 @@ def as_csv(lines: Iterable[RecordLine]) -> str:
     writer = csv.writer(buffer, lineterminator="\r\n")
     writer.writerow([f.name for f in fields(RecordLine)])
     for line in lines:
-        writer.writerow([_cell(str(v)) for v in asdict(line).values()])
+        writer.writerow([csv_cell(str(v)) for v in asdict(line).values()])
     return buffer.getvalue()
 
 
-def _cell(text: str) -> str:
+def csv_cell(text: str) -> str:
+    """A cell; one that a spreadsheet would run as a formula is led by an apostrophe."""
     return f"'{text}" if text[:1] in ("=", "+", "-", "@", "\t", "\r") else text
 
 

@@ -82,9 +82,13 @@ class OwnStep:
 
 @dataclass(frozen=True, slots=True)
 class Procedure:
-    """How a verb is carried out. ``approval`` names who must agree first."""
+    """How a verb is carried out. ``approval`` names who must agree first.
+
+    An urgent docket waits for nobody; with ``urgent_afterwards`` they are asked once it has begun.
+    """
 
     approval: str = ""
+    urgent_afterwards: bool = False
     steps: tuple[OwnStep, ...] = ()
     alias_days: int = 0
     remind_days: tuple[int, ...] = ()

@@ -56,6 +56,12 @@ def needed(verb: str, steps: Iterable[PlannedStep], rules: Rules) -> tuple[str, 
     return tuple(names)
 
 
+def afterwards(verb: str, rules: Rules) -> tuple[str, ...]:
+    """The approvals asked for when an urgent docket of this verb has begun already."""
+    procedure = rules.procedure(verb)
+    return (procedure.approval,) if procedure.approval and procedure.urgent_afterwards else ()
+
+
 class Approvals:
     def __init__(self, database: Database, clock: Clock, vault: Vault, settings: Settings) -> None:
         self._database = database
@@ -74,8 +80,13 @@ class Approvals:
         names: Sequence[str],
         rules: Rules,
         now: datetime,
+        *,
+        wait: bool = True,
     ) -> None:
-        """Let a docket wait for approvals, and tell those who are asked."""
+        """Let a docket wait for approvals, and tell those who are asked.
+
+        Without ``wait`` the docket has begun already: what they answer is written down.
+        """
         rows: list[dict[str, Any]] = []
         for name in names:
             approval = rules.approvals.get(name) or Approval(name, (), remind_hours=24)
@@ -93,7 +104,7 @@ class Approvals:
                 "expires_at": now + timedelta(hours=approval.expire_hours),
             }
             rows.append(row)
-        await unit.approvals.ask(rows)
+        await unit.approvals.ask(rows, wait=wait)
         for row in rows:
             await self._tell(unit, row, row["asked"], waiting, now)
         await unit.audit.add(

@@ -3,23 +3,29 @@
 from __future__ import annotations
 
 from dataclasses import asdict
+from datetime import datetime
 from typing import Any
 
 from yugum.core.facts import difference, taken_back
+from yugum.core.roles import Rules
+from yugum.engine.approvals import Approvals, Waiting, afterwards
 from yugum.engine.context import load_rules
 from yugum.engine.events import make_event
 from yugum.engine.mails import notify
 from yugum.errors import InvalidInput
-from yugum.ports import Clock, Database, ListPage, Row, Vault
+from yugum.ports import Clock, Database, DocketRow, ListPage, Row, UnitOfWork, Vault
 
 WAYS = ("retry", "left_out", "by_hand")
 
 
 class Dockets:
-    def __init__(self, database: Database, clock: Clock, vault: Vault) -> None:
+    def __init__(
+        self, database: Database, clock: Clock, vault: Vault, approvals: Approvals
+    ) -> None:
         self._database = database
         self._clock = clock
         self._vault = vault
+        self._approvals = approvals
 
     async def page(self, **choices: Any) -> ListPage:
         async with self._database.unit() as unit:
@@ -44,10 +50,34 @@ class Dockets:
                     await notify(unit, [asdict(docket)], at, rules, self._vault, now)
                 told = {**docket.cause, "confidential": False}
                 await unit.dockets.note_cause(docket.id, told, docket.verb)
+                await self._ask_afterwards(unit, docket, rules, now)
                 await unit.audit.add(
                     [make_event(now, author, "docket.told", docket.subject_id, {}, docket.id)]
                 )
             return await unit.dockets.one(docket.id)
+
+    async def _ask_afterwards(
+        self, unit: UnitOfWork, docket: DocketRow, rules: Rules, now: datetime
+    ) -> None:
+        """What was fired in confidence is agreed to, if it has to be, once it may be told."""
+        names = afterwards(docket.verb, rules) if docket.cause.get("urgent") else ()
+        if not names:
+            return
+        row = await unit.dockets.one(docket.id)
+        people = await unit.people.many([docket.subject_id])
+        steps = await unit.plans.steps_of(docket.id)
+        waiting = Waiting(
+            docket_id=docket.id,
+            number=str(docket.number),
+            verb=docket.verb,
+            person=people[docket.subject_id][0],
+            author=docket.author,
+            reason=docket.reason,
+            digest="",
+            summary=" ".join((row["document"] or {}).get("summary", ())),
+            applications=frozenset(str(s["application_id"]) for s in steps),
+        )
+        await self._approvals.ask(unit, waiting, names, rules, now, wait=False)
 
     async def cancel(self, name: str, author: str, reason: str) -> Row:
         """Take a docket back that has not begun, with the change of the person that caused it."""

@@ -21,7 +21,7 @@ from yugum.core.quick import KEPT, Quick, plan_quick
 from yugum.core.renames import aliases
 from yugum.core.roles import Rules
 from yugum.core.undo import plan_undo
-from yugum.engine.approvals import Approvals, Waiting, needed
+from yugum.engine.approvals import Approvals, Waiting, afterwards, needed
 from yugum.engine.context import (
     Loaded,
     load_rules,
@@ -409,6 +409,8 @@ class Plans:
             quiet = {r["id"] for r in rows if r["cause"].get("confidential")}
             listed = [d for d in dockets if d["id"] not in held_up and d["id"] not in quiet]
             await notify(unit, listed, "planned", rules, self._vault, now)
+            if urgent and (names := afterwards(rows[0]["verb"], rules)):
+                await self._ask_afterwards(unit, listed, rows, names, rules, actor, reason, now)
             await unit.leases.wake(due, priority=0 if urgent else 1 if leaving else 5)
             await unit.audit.add(
                 [
@@ -446,6 +448,25 @@ class Plans:
         found = {r["id"]: tuple(n for n in r["cause"].get("needs", ()) if n in known) for r in rows}
         return {i: names for i, names in found.items() if names}
 
+    async def _ask_afterwards(
+        self,
+        unit: UnitOfWork,
+        dockets: Sequence[Row],
+        rows: Sequence[Row],
+        names: Sequence[str],
+        rules: Rules,
+        actor: Actor,
+        reason: str,
+        now: datetime,
+    ) -> None:
+        """Urgent dockets have begun; who would have had to agree is asked now."""
+        people = await unit.people.many([d["subject_id"] for d in dockets])
+        whole = {r["id"]: r for r in await unit.plans.batch(rows[0]["batch_id"])}
+        for docket in dockets:
+            person = people[docket["subject_id"]][0]
+            waiting = _waiting(docket, whole[docket["id"]], person, actor.login, reason)
+            await self._approvals.ask(unit, waiting, names, rules, now, wait=False)
+
     async def _wait_for(
         self,
         unit: UnitOfWork,
@@ -465,19 +486,9 @@ class Plans:
         result = []
         for docket in dockets:
             if names := held_up.get(docket["id"]):
-                plan = whole[docket["id"]]
                 await unit.dockets.put_off(docket["id"], docket["verb"])
-                waiting = Waiting(
-                    docket_id=docket["id"],
-                    number=str(docket["number"]),
-                    verb=docket["verb"],
-                    person=people[docket["subject_id"]][0],
-                    author=actor.login,
-                    reason=reason,
-                    digest=plan["digest"],
-                    summary=" ".join(plan["document"].get("summary", ())),
-                    applications=frozenset(s["application_id"] for s in plan["steps"]),
-                )
+                person = people[docket["subject_id"]][0]
+                waiting = _waiting(docket, whole[docket["id"]], person, actor.login, reason)
                 await self._approvals.ask(unit, waiting, names, rules, now)
                 docket = {**docket, "state": "awaiting"}
             result.append(docket)
@@ -623,6 +634,21 @@ def batch_digest(rows: Sequence[Row]) -> str:
     """What a confirmation of a whole batch binds to."""
     text = "".join(sorted(f"{r['subject_id']}{r['digest']}{r['due_at'].isoformat()}" for r in rows))
     return hashlib.sha256(text.encode()).hexdigest()
+
+
+def _waiting(docket: Row, plan: Row, person: Person, author: str, reason: str) -> Waiting:
+    """What those who must agree are told of a docket."""
+    return Waiting(
+        docket_id=docket["id"],
+        number=str(docket["number"]),
+        verb=docket["verb"],
+        person=person,
+        author=author,
+        reason=reason,
+        digest=plan["digest"],
+        summary=" ".join(plan["document"].get("summary", ())),
+        applications=frozenset(s["application_id"] for s in plan["steps"]),
+    )
 
 
 async def _around(

@@ -19,12 +19,13 @@ class Approvals:
     def __init__(self, connection: AsyncConnection) -> None:
         self.connection = connection
 
-    async def ask(self, rows: Sequence[Mapping[str, Any]]) -> None:
-        """Store new approvals, and let their dockets wait for them."""
+    async def ask(self, rows: Sequence[Mapping[str, Any]], *, wait: bool) -> None:
+        """Store new approvals, and with ``wait`` let their dockets wait for them."""
         if not rows:
             return
         await self.connection.execute(sa.insert(t.approvals), [dict(r) for r in rows])
-        await self._move([r["docket_id"] for r in rows], "scheduled", "awaiting")
+        if wait:
+            await self._move([r["docket_id"] for r in rows], "scheduled", "awaiting")
 
     async def _move(self, docket_ids: Sequence[str], before: str, after: str) -> None:
         d = t.dockets

@@ -105,6 +105,7 @@ def _role(name: str, role: RoleDocument) -> Role:
 def _procedure(document: ProcedureDocument) -> Procedure:
     return Procedure(
         approval=document.approval,
+        urgent_afterwards=document.urgent_afterwards,
         steps=tuple(
             OwnStep(
                 s.name,

@@ -104,6 +104,9 @@ class WorkingHoursDocument(_Part):
 
 class ProcedureDocument(_Part):
     approval: str = ""
+    urgent_afterwards: bool = Field(
+        False, description="An urgent docket begins at once; its approval is asked for afterwards."
+    )
     steps: list[OwnStepDocument] = []
     alias_days: Days = Field(0, description="Rename: how long the old name stays an alias.")
     remind_days: list[Days] = Field(
