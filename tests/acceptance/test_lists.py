@@ -34,6 +34,7 @@ LISTS = [
     ("plans", "list"),
     ("last-call",),
     ("calendar",),
+    ("handovers",),
     ("shared", "list"),
     ("people", "joiners"),
     ("people", "would-get", "--department", "Deck"),

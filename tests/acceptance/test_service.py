@@ -64,6 +64,8 @@ def test_undo_puts_a_leaver_back_as_before(theatre: Theatre) -> None:
     number = do(theatre.client, Verb.LEAVER, login, successor=manager)
     assert theatre.crew.groups(login) == set()
     assert theatre.reporting.role(login) is False
+    homes = list(theatre.client.handovers(docket=number))
+    assert [(h.name, h.to_login) for h in homes] == [(f"roster of {login}", manager)]
     batch = theatre.client.plans.make(wl.NewPlan(verb=Verb.UNDO, docket=number))
     assert any("password" in f.what for f in batch.plans[0].fidelity if not f.comes_back)
     docket = theatre.client.plans.confirm(batch)[0]

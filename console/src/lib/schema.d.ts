@@ -888,6 +888,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/handovers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Handovers
+         * @description Every thing that was handed over, and its new home; the newest first.
+         */
+        get: operations["list_handovers_api_v1_handovers_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/last-call": {
         parameters: {
             query?: never;
@@ -2923,6 +2943,35 @@ export interface components {
             /** Check */
             check: string;
         };
+        /**
+         * HandoverRow
+         * @description A thing and its new home; ``from_name`` is None where it came back from a successor.
+         */
+        HandoverRow: {
+            /** Application Name */
+            application_name: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** From Login */
+            from_login: string | null;
+            /** From Name */
+            from_name: string | null;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Number */
+            number: string;
+            /** To Login */
+            to_login: string | null;
+            /** To Name */
+            to_name: string | null;
+            /** To Person Id */
+            to_person_id: string | null;
+        };
         /** HoldRequest */
         HoldRequest: {
             /**
@@ -3679,6 +3728,18 @@ export interface components {
              */
             total?: number | null;
         };
+        /** Page[HandoverRow] */
+        Page_HandoverRow_: {
+            /** Items */
+            items: components["schemas"]["HandoverRow"][];
+            /** Next */
+            next?: string | null;
+            /**
+             * Total
+             * @description Rows in all; told on the first page only.
+             */
+            total?: number | null;
+        };
         /** Page[JoinerRow] */
         Page_JoinerRow_: {
             /** Items */
@@ -4163,6 +4224,12 @@ export interface components {
              * @default []
              */
             steps?: components["schemas"]["OwnStepDocument"][];
+            /**
+             * Urgent Afterwards
+             * @description An urgent docket begins at once; its approval is asked for afterwards.
+             * @default false
+             */
+            urgent_afterwards?: boolean;
         };
         /** ProceduresDocument */
         ProceduresDocument: {
@@ -4172,7 +4239,8 @@ export interface components {
              *       "approval": "",
              *       "longest_days": 0,
              *       "remind_days": [],
-             *       "steps": []
+             *       "steps": [],
+             *       "urgent_afterwards": false
              *     }
              */
             absence?: components["schemas"]["ProcedureDocument"];
@@ -4182,7 +4250,8 @@ export interface components {
              *       "approval": "",
              *       "longest_days": 0,
              *       "remind_days": [],
-             *       "steps": []
+             *       "steps": [],
+             *       "urgent_afterwards": false
              *     }
              */
             extension?: components["schemas"]["ProcedureDocument"];
@@ -4192,7 +4261,8 @@ export interface components {
              *       "approval": "",
              *       "longest_days": 0,
              *       "remind_days": [],
-             *       "steps": []
+             *       "steps": [],
+             *       "urgent_afterwards": false
              *     }
              */
             joiner?: components["schemas"]["ProcedureDocument"];
@@ -4202,7 +4272,8 @@ export interface components {
              *       "approval": "",
              *       "longest_days": 0,
              *       "remind_days": [],
-             *       "steps": []
+             *       "steps": [],
+             *       "urgent_afterwards": false
              *     }
              */
             leaver?: components["schemas"]["ProcedureDocument"];
@@ -4212,7 +4283,8 @@ export interface components {
              *       "approval": "",
              *       "longest_days": 0,
              *       "remind_days": [],
-             *       "steps": []
+             *       "steps": [],
+             *       "urgent_afterwards": false
              *     }
              */
             mover?: components["schemas"]["ProcedureDocument"];
@@ -4222,7 +4294,8 @@ export interface components {
              *       "approval": "",
              *       "longest_days": 0,
              *       "remind_days": [],
-             *       "steps": []
+             *       "steps": [],
+             *       "urgent_afterwards": false
              *     }
              */
             rename?: components["schemas"]["ProcedureDocument"];
@@ -4232,7 +4305,8 @@ export interface components {
              *       "approval": "",
              *       "longest_days": 0,
              *       "remind_days": [],
-             *       "steps": []
+             *       "steps": [],
+             *       "urgent_afterwards": false
              *     }
              */
             returner?: components["schemas"]["ProcedureDocument"];
@@ -4682,49 +4756,56 @@ export interface components {
              *         "approval": "",
              *         "longest_days": 0,
              *         "remind_days": [],
-             *         "steps": []
+             *         "steps": [],
+             *         "urgent_afterwards": false
              *       },
              *       "extension": {
              *         "alias_days": 0,
              *         "approval": "",
              *         "longest_days": 0,
              *         "remind_days": [],
-             *         "steps": []
+             *         "steps": [],
+             *         "urgent_afterwards": false
              *       },
              *       "joiner": {
              *         "alias_days": 0,
              *         "approval": "",
              *         "longest_days": 0,
              *         "remind_days": [],
-             *         "steps": []
+             *         "steps": [],
+             *         "urgent_afterwards": false
              *       },
              *       "leaver": {
              *         "alias_days": 0,
              *         "approval": "",
              *         "longest_days": 0,
              *         "remind_days": [],
-             *         "steps": []
+             *         "steps": [],
+             *         "urgent_afterwards": false
              *       },
              *       "mover": {
              *         "alias_days": 0,
              *         "approval": "",
              *         "longest_days": 0,
              *         "remind_days": [],
-             *         "steps": []
+             *         "steps": [],
+             *         "urgent_afterwards": false
              *       },
              *       "rename": {
              *         "alias_days": 0,
              *         "approval": "",
              *         "longest_days": 0,
              *         "remind_days": [],
-             *         "steps": []
+             *         "steps": [],
+             *         "urgent_afterwards": false
              *       },
              *       "returner": {
              *         "alias_days": 0,
              *         "approval": "",
              *         "longest_days": 0,
              *         "remind_days": [],
-             *         "steps": []
+             *         "steps": [],
+             *         "urgent_afterwards": false
              *       }
              *     }
              */
@@ -10578,6 +10659,122 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    list_handovers_api_v1_handovers_get: {
+        parameters: {
+            query?: {
+                docket?: string;
+                /** @description Who gave or received it. */
+                who?: string;
+                cursor?: string | null;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Page_HandoverRow_"];
                 };
             };
             /** @description Bad Request */

@@ -38,6 +38,29 @@ async def docket_record(
     return Response(made, media_type=FORMS[form])
 
 
+@router.get("/handovers")
+async def list_handovers(
+    request: Request,
+    use: Use,
+    _: Viewer,
+    docket: Annotated[str, Query(max_length=60)] = "",
+    who: Annotated[str, Query(max_length=200, description="Who gave or received it.")] = "",
+    cursor: Cursor = None,
+    limit: Limit = 50,
+) -> Page[wn.HandoverRow]:
+    """Every thing that was handed over, and its new home; the newest first."""
+    async with use.database.unit() as unit:
+        docket_id = (await unit.dockets.by_name(docket)).id if docket else ""
+        person_id = (await unit.people.resolve(who)).id if who else ""
+        page = await unit.views.handovers(docket_id, person_id, cursor, limit)
+    return page_of(
+        page,
+        lambda row: wn.HandoverRow.model_validate(
+            {**row, "number": number(request, row["number"])}
+        ),
+    )
+
+
 @router.get("/cut-off-sheet", response_class=Response)
 async def cut_off_sheet(
     use: Use, _: Viewer, who: Annotated[list[str], Query(min_length=1, max_length=200)]

@@ -68,6 +68,7 @@ for command in (
     quick.last_call,
     quick.cut_off_sheet,
     quick.calendar,
+    quick.handovers,
     findings.findings,
     shared.shared,
     tasks.tasks,

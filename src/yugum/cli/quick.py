@@ -128,6 +128,25 @@ def last_call(context: Context, application: str, days: int) -> None:
         click.echo("Nothing is about to be lost.")
 
 
+@click.command("handovers")
+@click.option("--docket", default="")
+@click.option("--who", default="", help="Who gave or received it.")
+@pass_context
+def handovers(context: Context, docket: str, who: str) -> None:
+    """Every thing that was handed over, and its new home; the newest first."""
+    columns = {
+        "what": "name",
+        "kind": "kind",
+        "application": "application_name",
+        "from": "from_name",
+        "to": "to_name",
+        "docket": "number",
+        "when": "at",
+    }
+    rows = context.client().handovers(docket=docket, who=who)
+    context.output().rows(rows, columns, empty="Nothing was handed over.")
+
+
 @click.command("calendar")
 @click.option("--days", type=click.IntRange(1, 366), default=30, help="From now on.")
 @click.option("--kind", multiple=True, help="Only these: a docket's verb, close, purge, remind …")

@@ -408,6 +408,13 @@ class Client:
             )
         )
 
+    def handovers(self, *, docket: str = "", who: str = "") -> Iterator[wn.HandoverRow]:
+        """Every thing that was handed over, by a docket, of or to a person; the newest first."""
+        params = {"docket": docket, "who": who}
+        return every(
+            lambda c: self._http.page(wn.HandoverRow, "/handovers", cursor=c, limit=200, **params)
+        )
+
     def calendar(
         self,
         begin: datetime | None = None,

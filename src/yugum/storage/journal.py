@@ -82,6 +82,15 @@ SET origin_kind = excluded.origin_kind, origin_name = excluded.origin_name
 """)
 
 
+FOLLOW_SQL = """
+UPDATE assets a SET account_id = r.to_account
+FROM jsonb_to_recordset(cast(:rows AS jsonb)) AS r(asset_id text, application_id text,
+  to_account text), accounts acc
+WHERE a.external_id = r.asset_id AND acc.id = a.account_id
+  AND acc.application_id = r.application_id
+"""
+
+
 class Journal:
     def __init__(self, connection: AsyncConnection) -> None:
         self.connection = connection
@@ -213,21 +222,8 @@ class Journal:
         if not moved:
             return
         await self.connection.execute(insert(t.handovers).on_conflict_do_nothing(), moved)
-        a = t.assets
-        for row in moved:
-            # The asset's own row follows it; a receiver unknown to us is left to the next reading.
-            await self.connection.execute(
-                sa.update(a)
-                .where(
-                    a.c.external_id == row["asset_id"],
-                    a.c.account_id.in_(
-                        sa.select(t.accounts.c.id).where(
-                            t.accounts.c.application_id == row["application_id"]
-                        )
-                    ),
-                )
-                .values(account_id=row["to_account"])
-            )
+        # The asset's own row follows it; a receiver unknown to us is left to the next reading.
+        await self.connection.execute(sa.text(FOLLOW_SQL), {"rows": to_json(moved)})
 
     async def _credentials(self, done: Sequence[Entry], at: datetime) -> None:
         rows = [

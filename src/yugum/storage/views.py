@@ -134,6 +134,52 @@ class Views:
             count=cursor is None,
         )
 
+    async def handovers(
+        self, docket_id: str, person_id: str, cursor: str | None, limit: int
+    ) -> Page:
+        """Every thing that got a new home, the newest first: of a docket, of a person, or all."""
+        h, d = t.handovers.c, t.dockets.c
+        giver, taker = t.accounts.alias("giver"), t.accounts.alias("taker")
+        leaves, receives = t.people.alias("leaves"), t.people.alias("receives")
+        query = (
+            sa.select(
+                h.asset_id,
+                h.step_id,
+                h.kind,
+                h.name,
+                h.at,
+                d.number,
+                t.applications.c.name.label("application_name"),
+                d.subject_id.label("person_id"),
+                leaves.c.display_name.label("from_name"),
+                giver.c.login.label("from_login"),
+                receives.c.id.label("to_person_id"),
+                receives.c.display_name.label("to_name"),
+                taker.c.login.label("to_login"),
+            )
+            .select_from(t.handovers.join(t.dockets, d.id == h.docket_id))
+            .join(t.applications, t.applications.c.id == h.application_id)
+            .outerjoin(giver, giver.c.id == h.from_account)
+            .outerjoin(taker, taker.c.id == h.to_account)
+            .outerjoin(leaves, leaves.c.id == giver.c.person_id)
+            .outerjoin(receives, receives.c.id == taker.c.person_id)
+        )
+        if docket_id:
+            query = query.where(h.docket_id == docket_id)
+        if person_id:
+            query = query.where(
+                sa.or_(giver.c.person_id == person_id, taker.c.person_id == person_id)
+            )
+        return await fetch(
+            self.connection,
+            query,
+            [h.at, h.step_id, h.asset_id],
+            cursor=cursor,
+            limit=limit,
+            descending=True,
+            count=cursor is None,
+        )
+
     async def counts(self, now: datetime) -> Mapping[str, Any]:
         """Numbers for the console's navigation and for ``yugum status``."""
         states = await self.connection.execute(

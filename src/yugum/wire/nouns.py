@@ -507,6 +507,21 @@ class LastCall(Model):
     held: bool = False
 
 
+class HandoverRow(Model):
+    """A thing and its new home; ``from_name`` is None where it came back from a successor."""
+
+    kind: str
+    name: str
+    application_name: str
+    number: str
+    at: Moment
+    from_name: str | None
+    from_login: str | None
+    to_person_id: str | None
+    to_name: str | None
+    to_login: str | None
+
+
 class CalendarEntry(Model):
     """Something that has a date: a docket (then with its number) or a dated obligation.
 

@@ -7,6 +7,7 @@
   import DocketCards from './DocketCards.svelte';
   import DocketHead from './DocketHead.svelte';
   import DocketMatrix from './DocketMatrix.svelte';
+  import Handovers from './Handovers.svelte';
   import Receipts from './Receipts.svelte';
 
   let { name }: { name: string } = $props();
@@ -29,6 +30,7 @@
   {#if view.steps.length}
     <DocketMatrix {docket} />
     <Receipts {docket} {view} />
+    {#if view.state === 'done'}<Handovers docket={view.number} />{/if}
   {:else if view.state === 'scheduled'}
     <p>Planned again from what is seen when it is due; nothing has happened yet.</p>
     {#each view.summary as line (line)}<p>{line}</p>{/each}
