@@ -26,7 +26,7 @@ from yugum_standins.load import found
 from yugum_standins.look import CrewLook
 from yugum_standins.stage import Stage, run_sql
 
-BATCH = 100
+BATCH = 200
 SEEDS = 10
 KILLS = 20
 """In each of the batches: 200 kill points over all."""
