@@ -211,6 +211,7 @@ def _frame() -> list[bonsai.LDAPEntry]:
     policy["objectClass"] = ["pwdPolicy", "device"]
     policy["cn"], policy["pwdAttribute"] = ["default"], ["userPassword"]
     policy["pwdLockout"], policy["pwdMinLength"] = ["TRUE"], [12]
+    policy["pwdMustChange"] = ["TRUE"]
     found.append(policy)
     return found
 

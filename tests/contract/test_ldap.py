@@ -168,3 +168,24 @@ def test_distinguished_names_are_taken_apart() -> None:
     assert layout.container_name("ou=people,DC=x") == "people"
     assert layout.named("uid", "a)(b*") == "(uid=a\\29\\28b\\2A)"
     assert bonsai.escape_attribute_value("a,b") == "a\\,b"
+
+
+async def test_a_credential_that_must_be_changed_opens_nothing_else(
+    ldap: LdapConnector, theatre: Theatre
+) -> None:
+    ref = await make(ldap)
+    directory = theatre.stage.directories[0]
+    await ldap.act(Action.SET_CREDENTIAL, ref, "", {"must_change": True}, "First-harbour-1")
+    dn = f"uid={ref.login},ou=people,{BASE}"
+
+    def read_as_owner(password: str) -> int:
+        with directory.client(dn, password).connect(timeout=5) as connection:
+            return len(connection.search(BASE, 2, f"(uid={ref.login})", ["cn"]))
+
+    with pytest.raises(bonsai.LDAPError):
+        read_as_owner("First-harbour-1")
+    with directory.client(dn, "First-harbour-1").connect(timeout=5) as connection:
+        connection.modify_password(dn, "Second-harbour-2", "First-harbour-1")
+    assert read_as_owner("Second-harbour-2") == 1
+    await ldap.act(Action.SET_CREDENTIAL, ref, "", {}, "Third-harbour-3")
+    assert read_as_owner("Third-harbour-3") == 1

@@ -25,6 +25,7 @@ class Capability(StrEnum):
     ARCHIVE = "archive"
     RENAME = "rename"
     RUN = "run"
+    MUST_CHANGE = "must_change"
 
 
 class Deletion(StrEnum):
@@ -83,7 +84,8 @@ class Profile:
     ``leaver_ground`` is written down as the reason why mail may be forwarded and answered. ``calls_per_second``
     goes for all workers together, ``ceiling_per_hour`` for steps that take something away, cut-offs
     apart; 0 sets no limit. A joiner's account is made ``prepare_days`` before the first day, closed
-    until then. ``alias_setting`` names the setting that holds further logins.
+    until then. ``alias_setting`` names the setting that holds further logins. With ``must_change`` an
+    initial credential has to be changed at the first sign-in.
     """
 
     deletion: Deletion = Deletion.RECOVERABLE
@@ -94,6 +96,7 @@ class Profile:
     seat_at_restore: SeatReturn = SeatReturn.ASSIGN
     credential_on_resume: CredentialRule = CredentialRule.NEW
     never_returns: tuple[str, ...] = ("sessions", "keys")
+    must_change: bool = False
     password_length: int = 20
     password_needs: tuple[str, ...] = ("upper", "lower", "digit")
     login_length: int = 64

@@ -10,7 +10,7 @@ from yugum.core.applications import Application, Capability, Deletion, effective
 from yugum.core.decisions import Decision, DecisionKind, in_force
 from yugum.core.desired import Subject, World, desired
 from yugum.core.drafts import Draft
-from yugum.core.planning import withdraw
+from yugum.core.planning import new_credential, withdraw
 from yugum.core.plans import Plan
 from yugum.core.windows import can_come_back
 
@@ -80,17 +80,17 @@ def plan_credential(
         draft.warn("no-account", "The account is deleted.", "set_credential")
     elif not application.can(Capability.CREDENTIAL):
         draft.warn("cannot", f"{application.name} sets no credentials.", "set_credential")
+    elif not sealed:
+        new_credential(draft, application, account, "asked for")
     else:
-        after = "chosen by its owner" if sealed else "new initial one"
-        arguments = {"sealed": sealed} if sealed else {}
         draft.add(
             application,
             account,
             Action.SET_CREDENTIAL,
             "unknown",
-            after,
+            "chosen by its owner",
             "asked for",
-            arguments=arguments,
+            arguments={"sealed": sealed},
         )
     return draft.finish("credential")
 

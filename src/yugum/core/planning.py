@@ -129,7 +129,7 @@ def _provide(draft: Draft, application: Application, accounts: list[Account], wa
     account = best(accounts, draft.at)
     if account is None:
         _create(draft, application, want, closed=False)
-        _credential(draft, application, None, "first sign-in")
+        new_credential(draft, application, None, "first sign-in")
     else:
         _bring_back(draft, application, account)
         _standard_again(draft, application, account)
@@ -312,16 +312,33 @@ def _bring_back(draft: Draft, application: Application, account: Account) -> Non
         )
     draft.add(application, account, Action.RESUME, "suspended", "active", "should have access")
     if application.profile.credential_on_resume is CredentialRule.NEW:
-        _credential(draft, application, account, "a new one after the cut-off")
+        new_credential(draft, application, account, "a new one after the cut-off")
 
 
-def _credential(
+def new_credential(
     draft: Draft, application: Application, account: Account | None, reason: str
 ) -> None:
-    if application.can(Capability.CREDENTIAL):
-        draft.add(
-            application, account, Action.SET_CREDENTIAL, "none known", "new initial one", reason
-        )
+    """An initial credential, to be changed at the first sign-in where the profile says so."""
+    if not application.can(Capability.CREDENTIAL):
+        return
+    after, arguments = "new initial one", {}
+    if application.profile.must_change:
+        if application.can(Capability.MUST_CHANGE):
+            after, arguments = f"{after}, to be changed at the first sign-in", {"must_change": True}
+        else:
+            draft.warn(
+                "cannot-force-change",
+                f"{application.name} cannot ask for another password at the first sign-in.",
+            )
+    draft.add(
+        application,
+        account,
+        Action.SET_CREDENTIAL,
+        "none known",
+        after,
+        reason,
+        arguments=arguments,
+    )
 
 
 def _entitlements(

@@ -26,7 +26,7 @@ from yugum.core.decisions import DecisionKind
 from yugum.core.desired import Subject, World, desired
 from yugum.core.drafts import Draft
 from yugum.core.people import PersonState, state_at
-from yugum.core.planning import hand_over, ways_in
+from yugum.core.planning import hand_over, new_credential, ways_in
 from yugum.core.plans import FidelityLine, Plan
 from yugum.core.windows import can_come_back
 from yugum.errors import Conflict, Held, WindowOver
@@ -166,16 +166,8 @@ def _cut_off(draft: Draft, application: Application, account: Account) -> None:
 
 def _resume(draft: Draft, application: Application, account: Account) -> None:
     draft.add(application, account, Action.RESUME, "suspended", "active", ASKED)
-    new = application.profile.credential_on_resume is CredentialRule.NEW
-    if new and application.can(Capability.CREDENTIAL):
-        draft.add(
-            application,
-            account,
-            Action.SET_CREDENTIAL,
-            "none known",
-            "new initial one",
-            "a new one after the cut-off",
-        )
+    if application.profile.credential_on_resume is CredentialRule.NEW:
+        new_credential(draft, application, account, "a new one after the cut-off")
 
 
 def _delete(draft: Draft, application: Application, account: Account) -> None:

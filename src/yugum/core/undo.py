@@ -19,7 +19,7 @@ from yugum.core.desired import Subject, World
 from yugum.core.dockets import DoneStep
 from yugum.core.drafts import Draft
 from yugum.core.people import full_name
-from yugum.core.planning import plan_setting, plan_subject
+from yugum.core.planning import new_credential, plan_setting, plan_subject
 from yugum.core.plans import FidelityLine, Plan, in_order
 from yugum.core.summaries import plural, summarise
 from yugum.core.windows import can_come_back
@@ -143,7 +143,7 @@ def _invert(
             if account.state is AccountState.SUSPENDED:
                 report.returns(f"{application.name}: access", "resumed with a new credential")
                 _plan(draft, application, account, Action.RESUME, "suspended", "active")
-                _plan(draft, application, account, Action.SET_CREDENTIAL, "none known", "new one")
+                new_credential(draft, application, account, "put back")
             elif account.state is AccountState.DELETED:
                 _restore(draft, report, application, account)
         case Action.RESUME | Action.CREATE:

@@ -24,6 +24,7 @@ class ProfileDocument(Request):
     seat_at_restore: SeatReturn = SeatReturn.ASSIGN
     credential_on_resume: CredentialRule = CredentialRule.NEW
     never_returns: list[Line] = ["sessions", "keys"]
+    must_change: bool = False
     password_length: Annotated[int, Field(ge=12, le=128)] = 20
     password_needs: list[Literal["upper", "lower", "digit", "sign"]] = ["upper", "lower", "digit"]
     login_length: Annotated[int, Field(ge=1, le=256)] = 64

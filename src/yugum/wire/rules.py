@@ -144,6 +144,9 @@ class ProfileDocument(_Part):
         None, description="Joiners: days before the first day on which the account is made."
     )
     credential_on_resume: Literal["new", "kept"] | None = None
+    must_change: bool | None = Field(
+        None, description="An initial credential has to be changed at the first sign-in."
+    )
     seat_at_suspension: Literal["kept", "freed"] | None = None
     seat_at_deletion: Literal["kept", "freed"] | None = None
     seat_at_restore: Literal["returned", "assign"] | None = None

@@ -34,6 +34,7 @@ CAPABILITIES = frozenset(
         Capability.SUSPEND,
         Capability.ENTITLEMENTS,
         Capability.CREDENTIAL,
+        Capability.MUST_CHANGE,
         Capability.SETTINGS,
         Capability.PURGE,
         Capability.RENAME,
@@ -257,6 +258,8 @@ class LdapConnector:
                     await connection.modify_password(
                         entry.dn, new_password=secret, timeout=self.call_timeout
                     )
+                    if arguments.get("must_change"):
+                        await self._modify(connection, entry, {"pwdReset": ["TRUE"]})
                 case Action.GRANT:
                     await self._join(connection, entry, item)
                 case Action.REVOKE:
