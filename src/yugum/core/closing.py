@@ -90,7 +90,7 @@ def plan_credential(
             "unknown",
             "chosen by its owner",
             "asked for",
-            arguments={"sealed": sealed},
+            arguments={"sealed": sealed, "must_change": False},
         )
     return draft.finish("credential")
 

@@ -258,8 +258,9 @@ class LdapConnector:
                     await connection.modify_password(
                         entry.dn, new_password=secret, timeout=self.call_timeout
                     )
-                    if arguments.get("must_change"):
-                        await self._modify(connection, entry, {"pwdReset": ["TRUE"]})
+                    if "must_change" in arguments:  # else it is as the server's policy says
+                        must = ["TRUE"] if arguments["must_change"] else []
+                        await self._modify(connection, entry, {"pwdReset": must})
                 case Action.GRANT:
                     await self._join(connection, entry, item)
                 case Action.REVOKE:
