@@ -123,6 +123,28 @@ def test_the_same_as_somebody_keeps_roles_and_exceptions_apart(theatre: Theatre)
     assert (back.changes, back.exceptions, back.found) == ({}, [], [])
 
 
+def test_a_conversion_takes_the_end_away_and_is_undone(theatre: Theatre) -> None:
+    client = theatre.client
+    ends = client.clock.show().now + timedelta(days=20)
+    login = newcomer(theatre, user_type="seasonal", contract_ends=f"{ends:%Y-%m-%d}")
+    do(client, Verb.JOINER, login)
+    before = client.people.show(login)
+    assert before.access_ends is not None
+    done = cli(
+        theatre, "mover", login, "--user-type", "employee", "--contract-ends", "none", "--yes"
+    )
+    assert done.returncode == 0, done.stderr
+    after = client.people.show(login)
+    assert (after.access_ends, after.contract_ends, after.user_type) == (None, None, "employee")
+    assert not [e for e in client.calendar(kinds=["remind"]) if e.person_id == after.id]
+    number = client.dockets.page(who=login, limit=1).items[0].number
+    batch = client.plans.make(wl.NewPlan(verb=Verb.UNDO, docket=number))
+    for _ in client.dockets.follow(client.plans.confirm(batch)[0].number):
+        pass
+    assert client.people.show(login).access_ends == before.access_ends
+    do(client, Verb.LEAVER, login)
+
+
 @pytest.fixture
 def safe(theatre: Theatre) -> Iterator[str]:
     """A shared credential of one's own."""

@@ -134,6 +134,7 @@ def _suggested(context: Context, given: str, family: str, number: str, departmen
 )
 @click.option("--since", default="", help="When it came true, if that is past.")
 @click.option("--overlap", type=click.IntRange(0, 365), default=None, help="Days of both roles.")
+@click.option("--contract-ends", default=None, help="Another last day, or 'none' for no end.")
 @fields
 @confirming
 @pass_context
@@ -150,8 +151,13 @@ def mover(
     no_wait: bool,
     **more: str | None,
 ) -> None:
-    """Change what WHO is; what roles give is taken and given accordingly."""
+    """Change what WHO is; what roles give is taken and given accordingly.
+
+    A conversion, say of a seasonal into an employee: --user-type employee --contract-ends none.
+    """
     changes = {k: v for k, v in more.items() if v is not None}
+    if changes.get("contract_ends") == "none":
+        changes["contract_ends"] = ""
     if "manager" in changes:
         changes["manager_id"] = context.client().people.show(str(changes.pop("manager"))).id
     plan = wl.NewPlan(

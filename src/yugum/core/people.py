@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, fields, replace
-from datetime import UTC, date, datetime, time
+from datetime import UTC, date, datetime, time, timedelta
 from enum import StrEnum
 from typing import Any
 from zoneinfo import ZoneInfo
@@ -75,6 +75,11 @@ FILTER_ATTRIBUTES: Mapping[str, str] = {
 def day_begins(day: date, zone: str) -> datetime:
     """The moment a day begins in a zone, in UTC."""
     return datetime.combine(day, time(0), ZoneInfo(zone)).astimezone(UTC)
+
+
+def term_end(last_day: date | None, zone: str) -> datetime | None:
+    """When a fixed term ends access: after its last day, which itself is still inside."""
+    return day_begins(last_day + timedelta(days=1), zone) if last_day else None
 
 
 def start_moment(person: Person) -> datetime | None:

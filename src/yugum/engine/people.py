@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Mapping, Sequence
-from datetime import datetime, timedelta
+from datetime import datetime
 from typing import Any
 
 from yugum.core.accounts import AccountState
@@ -16,10 +16,10 @@ from yugum.core.people import (
     FILTER_ATTRIBUTES,
     Person,
     changed,
-    day_begins,
     folded,
     full_name,
     state_at,
+    term_end,
 )
 from yugum.core.procedures import ready_steps
 from yugum.engine.context import load_subjects, load_world
@@ -77,9 +77,8 @@ class People:
                 base = Person(id=ids[row["user_name"]], user_name=row["user_name"])
                 person = changed(base, from_document(fields))
                 if person.contract_ends and person.access_ends is None:
-                    # A fixed term ends access by itself, with the last day itself still inside.
-                    after = person.contract_ends + timedelta(days=1)
-                    person = changed(person, {"access_ends": day_begins(after, person.time_zone)})
+                    ends = term_end(person.contract_ends, person.time_zone)
+                    person = changed(person, {"access_ends": ends})
                 if not person.display_name:
                     person = changed(
                         person,

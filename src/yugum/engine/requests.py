@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, datetime
 from typing import Any
 from zoneinfo import ZoneInfo
 
@@ -16,10 +16,10 @@ from yugum.core.people import (
     Person,
     PersonState,
     changed,
-    day_begins,
     full_name,
     start_moment,
     state_at,
+    term_end,
 )
 from yugum.errors import Conflict, InvalidInput
 
@@ -120,6 +120,8 @@ def _mover(request: PlanRequest, person: Person, now: datetime) -> Intent:
     if state_at(person, now) is PersonState.LEFT:
         raise Conflict(f"{full_name(person)} has left and cannot move.")
     changes = from_document(request.changes)
+    if "contract_ends" in changes:  # a conversion: another term, or none any more
+        changes["access_ends"] = term_end(changes["contract_ends"], person.time_zone)
     due = _moment(request.at, now, person, default_now=True)
     after = changed(person, changes)
     effective = None
@@ -206,7 +208,8 @@ def _extension(request: PlanRequest, person: Person, now: datetime) -> Intent:
     if not request.until:
         raise InvalidInput("Say until when.", place="until", remedy="For example: 2031-09-30.")
     last = parse_day(request.until, now, person.time_zone)
-    ends = day_begins(last + timedelta(days=1), person.time_zone)
+    ends = term_end(last, person.time_zone)
+    assert ends is not None
     before = person.access_ends
     if ends <= now or (before is not None and ends <= before):
         raise InvalidInput(f"{last} is no later than the end as it is.", place="until")
