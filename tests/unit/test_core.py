@@ -9,7 +9,7 @@ from datetime import UTC, date, datetime, timedelta
 from typing import Any
 
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.builders import account, asset, by_role, person, subject, world
@@ -228,6 +228,7 @@ def test_unknown_fields_and_unclear_dates_are_refused(document: dict[str, str]) 
     assert caught.value.place == next(iter(document))
 
 
+@settings(deadline=None)
 @given(st.lists(st.binary(max_size=8), max_size=40))
 def test_the_frontier_gives_the_root_of_the_whole_tree(leaves: list[bytes]) -> None:
     """Against the recursive definition of RFC 9162 2.1.1."""
