@@ -217,10 +217,9 @@ class MailStore:
         group = subprocess.run(
             ["id", "-gn", user.pw_name], capture_output=True, text=True, check=True
         ).stdout.strip()
+        shutil.rmtree(self.folder / "run", ignore_errors=True)  # sockets of the last time
         for name in ("run", "state", "mail"):
             (self.folder / name).mkdir(exist_ok=True)
-        shutil.rmtree(self.folder / "run", ignore_errors=True)
-        (self.folder / "run").mkdir()
         words = {
             "folder": self.folder,
             "user": user.pw_name,

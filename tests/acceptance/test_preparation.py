@@ -119,6 +119,7 @@ def test_the_same_as_somebody_keeps_roles_and_exceptions_apart(theatre: Theatre)
     assert client.people.show(who).department == "Safety", "it is a proposal only"
     shown = cli(theatre, "people", "same-as", who, like)
     assert "night rota" in shown.stdout
+    assert f"yugum mover {who} --department=Timetables" in shown.stdout
     back = client.people.same_as(like, like)
     assert (back.changes, back.exceptions, back.found) == ({}, [], [])
 
@@ -180,6 +181,8 @@ def test_a_shared_credential_nobody_wrote_down(theatre: Theatre, safe: str) -> N
     with pytest.raises(NotFound):
         theatre.client.shared.changed("no-such-safe")
     someone = joined(theatre)
+    with pytest.raises(NotFound):
+        theatre.client.shared.know("no-such-safe", [someone])
     with pytest.raises(NotFound):
         theatre.client.shared.know(safe, [someone, "nobody-at-all"])
     assert list(theatre.client.shared.known(safe)) == [], "all are found before any is written"

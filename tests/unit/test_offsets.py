@@ -113,6 +113,17 @@ def test_a_later_step_is_owed_then_run_once_and_never_caught_up_from_before_the_
     assert _runs(_subject(), adopted_later, due + timedelta(days=1), "recheck") == []
 
 
+def test_a_fixed_term_has_the_steps_of_its_beginning_too() -> None:
+    step = OwnStep("call", "desk", "access", at=Offset("starts", days=2, clock=time(9)))
+    where, due = _world(step), datetime(2031, 3, 5, 9, tzinfo=UTC)
+    term = replace(_subject().person, access_ends=datetime(2031, 9, 1, tzinfo=UTC))
+    subject = Subject(person=term)
+    assert due in {o.due for o in owed(subject, where, MONDAY)}
+    assert _runs(subject, where, due, "recheck") == ["call"]
+    gone = Subject(person=replace(term, access_ends=due - timedelta(hours=1)))
+    assert _runs(gone, where, due, "recheck") == [], "who has left is not welcomed any more"
+
+
 def test_a_step_waits_for_what_it_needs_to_know() -> None:
     brae = Compare("site", Op.EQ, "brae point")
     step = OwnStep("key", "desk", "access", wait_for=brae)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import shlex
+
 import click
 
 from yugum.cli.context import Context, pass_context
@@ -107,7 +109,7 @@ def joiners(context: Context, before: int, ahead: int) -> None:
 @click.option("--department", default="")
 @click.option("--title", default="")
 @click.option("--site", default="")
-@click.option("--type", "user_type", default="", help="Kind of employment.")
+@click.option("--user-type", default="", help="Kind of employment.")
 @pass_context
 def would_get(context: Context, department: str, title: str, site: str, user_type: str) -> None:
     """What somebody like this would have, and why, before anything is stored."""
@@ -133,8 +135,8 @@ def same_as(context: Context, who: str, like: str) -> None:
     found = context.client().people.same_as(who, like)
     lines = [f"{found.like} has the roles {', '.join(found.roles) or 'none'}."]
     if found.changes:
-        changes = " ".join(f"--set {k}='{v}'" for k, v in found.changes.items())
-        lines.append(f"For the same roles: yugum mover '{who}' {changes}")
+        changes = [f"--{k.replace('_', '-')}={v}" for k, v in found.changes.items()]
+        lines.append(f"For the same roles: {shlex.join(['yugum', 'mover', who, *changes])}")
     else:
         lines.append("The roles are the same already.")
     for exception in found.exceptions:

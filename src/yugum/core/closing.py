@@ -29,14 +29,17 @@ def plan_close(subject: Subject, world: World, account: Account, at: datetime) -
         withdraw(draft, application, account, "has left")
         blocked = {w.blocks for w in draft.cautions}
         if "transfer" not in blocked:
-            _close(draft, application, account)
+            days = application.profile.close_after_days
+            reason = f"closes {days} days after the access ended"
+            close(draft, application, account, account.state.value, reason)
     return draft.finish("close")
 
 
-def _close(draft: Draft, application: Application, account: Account) -> None:
+def close(
+    draft: Draft, application: Application, account: Account, before: str, reason: str
+) -> None:
+    """Deleted, parked or purged: whichever way this application closes accounts."""
     deletion = effective_deletion(application)
-    before = account.state.value
-    reason = f"closes {application.profile.close_after_days} days after the access ended"
     if deletion is Deletion.FINAL:
         draft.add(application, account, Action.PURGE, before, "gone for good", reason)
         return

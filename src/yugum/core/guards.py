@@ -11,7 +11,6 @@ from yugum.core.people import full_name
 from yugum.core.plans import Caution
 from yugum.core.summaries import plural
 
-GUARDS = ("last-administrator", "service-accounts", "reports", "look-alike")
 STANDARD: Mapping[str, str] = {
     "last-administrator": "override",
     "service-accounts": "warn",
@@ -73,4 +72,4 @@ def guard_leaver(subject: Subject, world: World, around: Surroundings) -> list[C
 
 def _caution(name: str, text: str, world: World) -> Caution:
     how = world.rules.guards.get(name, STANDARD[name])
-    return Caution(f"{PREFIX}{name}", text, {"block": "block", "override": "override"}.get(how, ""))
+    return Caution(f"{PREFIX}{name}", text, "" if how == "warn" else how)

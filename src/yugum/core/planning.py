@@ -244,9 +244,10 @@ def _leaver_settings(draft: Draft, application: Application, account: Account, w
             continue
         if until is not None:
             reason = f"{why}; until {until:%-d %b %Y}"
-        if name in MAIL_SETTINGS and profile.leaver_ground:
-            reason += f"; ground: {profile.leaver_ground}"
-        plan_setting(draft, application, account, name, filled[name], reason)
+        ground = profile.leaver_ground if name in MAIL_SETTINGS else ""
+        if ground:
+            reason += f"; ground: {ground}"
+        plan_setting(draft, application, account, name, filled[name], reason, ground=ground)
 
 
 def plan_setting(
@@ -258,16 +259,17 @@ def plan_setting(
     why: str,
     phase: Phase | None = None,
     origin: Origin | None = None,
+    ground: str = "",
 ) -> None:
     """Set one setting of an account, where it is not so already."""
     was = account.settings.get(name, "") if account else ""
     if was == value or not application.can(Capability.SETTINGS):
         return
     arguments = {"value": value, "was": was}
+    if ground:
+        arguments["ground"] = ground
     if name in MAIL_SETTINGS:
         phase = phase or Phase.MAIL
-        if value and application.profile.leaver_ground:
-            arguments["ground"] = application.profile.leaver_ground
     draft.add(
         application,
         account,

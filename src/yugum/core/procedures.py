@@ -10,7 +10,7 @@ from yugum.core.applications import Capability
 from yugum.core.conditions import matches
 from yugum.core.desired import Subject, World
 from yugum.core.drafts import Draft
-from yugum.core.people import Person, as_text, folded, start_moment
+from yugum.core.people import Person, PersonState, as_text, folded, start_moment, state_at
 from yugum.core.roles import OwnStep
 
 
@@ -25,11 +25,12 @@ def own_steps(draft: Draft, verb: str) -> None:
         return
     values = folded(draft.subject.person)
     for step in draft.world.rules.procedure(verb).steps:
-        due = _due(draft.subject, draft.world, step)
         if not matches(step.when, values):
             continue
+        person = draft.subject.person
+        due = step.at.moment(person, draft.world.rules.working_hours) if step.at else None
         if step.at is not None and (due is None or due > draft.at):
-            local = due.astimezone(ZoneInfo(draft.subject.person.time_zone)) if due else None
+            local = due.astimezone(ZoneInfo(person.time_zone)) if due else None
             when = f"{local:%-d %b %Y %H:%M}" if local else f"when {step.at.anchor} is known"
             draft.warn("later", f"{step.name} runs later: {when}.")
         elif not matches(step.wait_for, values):
@@ -41,44 +42,41 @@ def own_steps(draft: Draft, verb: str) -> None:
 def ready_steps(subject: Subject, world: World, at: datetime) -> list[tuple[str, OwnStep]]:
     """Steps of a docket behind the person that could run now, each with the docket's verb."""
     values = folded(subject.person)
+    left = state_at(subject.person, at) is PersonState.LEFT
     return [
         (verb, step)
         for verb, step, due in later_steps(subject, world)
-        if due <= at and matches(step.wait_for, values) and not _has_run(subject, verb, step)
+        if due <= at
+        and not (left and verb == "joiner")
+        and matches(step.wait_for, values)
+        and not _has_run(subject, verb, step)
     ]
 
 
 def later_steps(subject: Subject, world: World) -> list[tuple[str, OwnStep, datetime]]:
     """Steps that run after their docket, with the moment from which on they may.
 
-    What fell due before the rules were adopted is not caught up on.
+    Somebody with a fixed term has steps of both procedures. What fell due before the rules were
+    adopted is not caught up on.
     """
-    person = subject.person
-    verb = "leaver" if person.access_ends is not None else "joiner"
-    values = folded(person)
-    found = []
-    for step in world.rules.procedure(verb).steps:
-        application = world.applications.get(step.application_id)
-        if not step.later or application is None or not application.can(Capability.RUN):
+    person, values, found = subject.person, folded(subject.person), []
+    for verb, begins in (("joiner", start_moment(person)), ("leaver", person.access_ends)):
+        if begins is None:
             continue
-        due = _due(subject, world, step)
-        if due is None or not matches(step.when, values):
-            continue
-        if world.rules.since is None or due >= world.rules.since:
-            found.append((verb, step, due))
+        for step in world.rules.procedure(verb).steps:
+            application = world.applications.get(step.application_id)
+            if not step.later or application is None or not application.can(Capability.RUN):
+                continue
+            due = step.at.moment(person, world.rules.working_hours) if step.at else begins
+            if due is None or not matches(step.when, values):
+                continue
+            if world.rules.since is None or due >= world.rules.since:
+                found.append((verb, step, due))
     return found
 
 
-def _due(subject: Subject, world: World, step: OwnStep) -> datetime | None:
-    person = subject.person
-    if step.at is not None:
-        return step.at.moment(person, world.rules.working_hours)
-    return person.access_ends or start_moment(person)
-
-
 def _has_run(subject: Subject, verb: str, step: OwnStep) -> bool:
-    person = subject.person
-    run = _run_name(person, verb, person.access_ends or person.starts or date.min)
+    run = _run_name(subject.person, verb, date.min)
     return any(
         a.application_id == step.application_id and a.settings.get(step.name) == run
         for a in subject.accounts

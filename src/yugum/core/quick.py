@@ -17,11 +17,9 @@ from yugum.core.applications import (
     Application,
     Capability,
     CredentialRule,
-    Deletion,
     SeatReturn,
-    effective_deletion,
 )
-from yugum.core.closing import hold_on
+from yugum.core.closing import close, hold_on
 from yugum.core.decisions import DecisionKind
 from yugum.core.desired import Subject, World, desired
 from yugum.core.drafts import Draft
@@ -175,14 +173,7 @@ def _delete(draft: Draft, application: Application, account: Account) -> None:
     hand_over(draft, application, account, "before it is deleted")
     if any(c.blocks == "transfer" for c in draft.cautions):
         return
-    deletion = effective_deletion(application)
-    days = application.profile.window_days
-    action, after = {
-        Deletion.FINAL: (Action.PURGE, "gone for good"),
-        Deletion.PARK: (Action.PARK, f"parked, back for {days} days"),
-        Deletion.RECOVERABLE: (Action.DELETE, f"deleted, back for {days} days"),
-    }[deletion]
-    draft.add(application, account, action, "suspended", after, ASKED)
+    close(draft, application, account, "suspended", ASKED)
 
 
 def _should_be_open(subject: Subject, world: World, application: Application, at: datetime) -> bool:

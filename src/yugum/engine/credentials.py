@@ -4,24 +4,19 @@ from __future__ import annotations
 
 import base64
 import secrets
-import uuid
 from typing import Any
 
 from yugum.core.closing import plan_credential
 from yugum.core.dockets import Verb
 from yugum.core.passwords import shortcomings
 from yugum.engine.access import hashed
+from yugum.engine.at_once import Asked, start_at_once
 from yugum.engine.context import (
-    Loaded,
     load_applications,
-    load_subjects,
-    load_world,
-    plan_document,
-    step_documents,
 )
 from yugum.engine.events import make_event
-from yugum.errors import Conflict, InvalidInput
-from yugum.ports import Clock, Database, Draft, Row, UnitOfWork, Vault
+from yugum.errors import InvalidInput
+from yugum.ports import Clock, Database, UnitOfWork, Vault
 from yugum.settings import Settings
 
 
@@ -146,42 +141,24 @@ async def _start(
     now: Any,
 ) -> str:
     """A docket of one step that starts at once."""
-    account = await unit.accounts.get(account_id)
-    subject_id = account.person_id or account.id
-    known = await unit.accounts.known([subject_id])
-    world = await load_world(unit)
-    subjects = await load_subjects(unit, dict(known.people), known, now)
-    plan = plan_credential(subjects[subject_id], world, account, now, sealed)
-    if not plan.steps:
-        raise Conflict(
-            plan.cautions[0].text if plan.cautions else "Nothing is to be done.",
-            remedy="Restore or resume the account first.",
-        )
-    draft = Draft(
-        id=str(uuid.uuid4()),
-        batch_id=str(uuid.uuid4()),
-        subject_id=subject_id,
-        verb=Verb.CREDENTIAL.value,
-        cause={"account": account_id, "sealed": sealed, "changes": {}, "applied": True},
-        steps=step_documents(plan),
-        document=plan_document(plan),
-        inputs=Loaded(known, world.rules.version).inputs(subject_id),
-        digest=plan.digest,
-        due_at=now,
-        made_at=now,
+    asked = Asked(
+        verb=Verb.CREDENTIAL,
+        cause={"account": account_id, "sealed": sealed},
         author=author,
+        reason=reason,
+        reference=reference,
+        priority=3,
+        nothing="Nothing is to be done.",
+        remedy="Restore or resume the account first.",
     )
-    await unit.leases.make_subjects([subject_id])
-    await unit.plans.keep([draft])
-    rows: list[Row] = list(
-        await unit.plans.confirm(
-            draft.batch_id, now=now, reference=reference, reason=reason, undoes=None
-        )
+    docket = await start_at_once(
+        unit,
+        account_id,
+        asked,
+        lambda subject, world, account: plan_credential(subject, world, account, now, sealed),
+        now,
     )
-    await unit.leases.wake([subject_id], priority=3)
     payload = {"account": account_id, "reason": reason}
-    await unit.audit.add(
-        [make_event(now, author, "credential.asked", subject_id, payload, draft.id)]
-    )
-    await unit.hint()
-    return str(rows[0]["number"])
+    event = make_event(now, author, "credential.asked", docket["subject_id"], payload, docket["id"])
+    await unit.audit.add([event])
+    return str(docket["number"])

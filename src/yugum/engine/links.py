@@ -12,17 +12,11 @@ from yugum.core.dockets import Verb
 from yugum.core.drafts import Draft as PlanDraft
 from yugum.core.plans import Plan
 from yugum.core.reverts import plan_revert
-from yugum.engine.context import (
-    Loaded,
-    load_subjects,
-    load_world,
-    plan_document,
-    step_documents,
-)
+from yugum.engine.at_once import Asked, start_at_once
 from yugum.engine.events import make_event
 from yugum.engine.obligations import renew_obligations
 from yugum.errors import Conflict
-from yugum.ports import Clock, Database, Draft, ListPage, Row, UnitOfWork
+from yugum.ports import Clock, Database, ListPage, Row, UnitOfWork
 
 
 def revert_of(subject: Subject, world: World, at: datetime, row: Row) -> Plan:
@@ -115,43 +109,29 @@ class Links:
         now = await self._clock.now()
         async with self._database.unit() as unit:
             row = await unit.readings.deviation(deviation_id)
-            account = await unit.accounts.get(row["account_id"])
-            subject_id = account.person_id or account.id
-            known = await unit.accounts.known([subject_id])
-            world = await load_world(unit)
-            subjects = await load_subjects(unit, dict(known.people), known, now)
-            plan = revert_of(subjects[subject_id], world, now, row)
-            if not plan.steps:
-                raise Conflict(
-                    plan.cautions[0].text if plan.cautions else "Nothing is to be put back.",
-                    remedy="Trust the application further: yugum apps trust ID full.",
-                )
-            draft = Draft(
-                id=str(uuid.uuid4()),
-                batch_id=str(uuid.uuid4()),
-                subject_id=subject_id,
-                verb=Verb.REVERT.value,
-                cause={"deviation": deviation_id, "changes": {}, "applied": True},
-                steps=step_documents(plan),
-                document=plan_document(plan),
-                inputs=Loaded(known, world.rules.version).inputs(subject_id),
-                digest=plan.digest,
-                due_at=now,
-                made_at=now,
+            asked = Asked(
+                verb=Verb.REVERT,
+                cause={"deviation": deviation_id},
                 author=author,
+                reason="changed outside",
+                reference=reference,
+                priority=5,
+                nothing="Nothing is to be put back.",
+                remedy="Trust the application further: yugum apps trust ID full.",
             )
-            await unit.leases.make_subjects([subject_id])
-            await unit.plans.keep([draft])
-            dockets = await unit.plans.confirm(
-                draft.batch_id, now=now, reference=reference, reason="changed outside", undoes=None
+            docket = await start_at_once(
+                unit,
+                row["account_id"],
+                asked,
+                lambda subject, world, _: revert_of(subject, world, now, row),
+                now,
             )
-            await unit.readings.settle_deviation(deviation_id, "reverted", author, draft.id)
-            await unit.leases.wake([subject_id], priority=5)
-            await unit.audit.add(
-                [make_event(now, author, "deviation.reverted", subject_id, _told(row), draft.id)]
+            await unit.readings.settle_deviation(deviation_id, "reverted", author, docket["id"])
+            event = make_event(
+                now, author, "deviation.reverted", docket["subject_id"], _told(row), docket["id"]
             )
-            await unit.hint()
-            return {"id": deviation_id, "state": "reverted", "docket": dockets[0]["number"]}
+            await unit.audit.add([event])
+            return {"id": deviation_id, "state": "reverted", "docket": docket["number"]}
 
 
 def _told(row: Row) -> dict[str, str]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from datetime import datetime
 
+from yugum.core.desired import Subject, World
 from yugum.core.obligations import owed
 from yugum.engine.context import load_subjects, load_world
 from yugum.ports import Database, Obligation, UnitOfWork
@@ -29,8 +30,13 @@ async def follow_rules(database: Database, now: datetime) -> bool:
         return len(ids) == PORTION
 
 
-async def renew_obligations(unit: UnitOfWork, subject_ids: Sequence[str], now: datetime) -> None:
-    """Make the open obligations of subjects those that are owed as things stand."""
+async def renew_obligations(
+    unit: UnitOfWork, subject_ids: Sequence[str], now: datetime
+) -> tuple[dict[str, Subject], World]:
+    """Make the open obligations of subjects those that are owed as things stand.
+
+    Returns the subjects and the world as they were loaded for it.
+    """
     known = await unit.accounts.known(subject_ids)
     world = await load_world(unit)
     subjects = await load_subjects(unit, dict(known.people), known, now)
@@ -46,6 +52,7 @@ async def renew_obligations(unit: UnitOfWork, subject_ids: Sequence[str], now: d
         for o in owed(subject, world, now)
     ]
     await unit.obligations.replace(subject_ids, due)
+    return subjects, world
 
 
 async def look_again(

@@ -26,7 +26,7 @@ from yugum.engine.context import load_subjects, load_world
 from yugum.engine.events import make_event
 from yugum.engine.obligations import look_again, renew_obligations
 from yugum.errors import Conflict, InvalidInput, PlanStale
-from yugum.ports import Clock, Database, ListPage, UnitOfWork
+from yugum.ports import Clock, Database, ListPage
 from yugum.wire.filters import parse_filter
 
 DAYS = ("starts", "last_working_day", "contract_ends")
@@ -146,18 +146,13 @@ class People:
                         }
                     ]
                 )
-                await renew_obligations(unit, [after.id], now)
-                await self._go_on(unit, after, now, author)
+                subjects, world = await renew_obligations(unit, [after.id], now)
+                if ready_steps(subjects[after.id], world, now):
+                    basis = "a step need not wait any longer"
+                    await look_again(unit, [after.id], now, author, basis)
                 payload = {"before": was, "after": becomes}
                 await unit.audit.add([make_event(now, author, "person.changed", after.id, payload)])
             return after, current + bool(becomes)
-
-    async def _go_on(self, unit: UnitOfWork, person: Person, now: datetime, author: str) -> None:
-        """Take up the steps that waited for what is known of the person now."""
-        known = await unit.accounts.known([person.id])
-        subjects = await load_subjects(unit, {person.id: person}, known, now)
-        if ready_steps(subjects[person.id], await load_world(unit), now):
-            await look_again(unit, [person.id], now, author, "a step need not wait any longer")
 
     async def merge(self, keep: str, gone: str, author: str, reason: str) -> Person:
         """Make one person of two who are the same: everything of ``gone`` becomes ``keep``'s.

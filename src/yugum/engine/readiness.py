@@ -11,8 +11,7 @@ from yugum.core.decisions import OriginKind
 from yugum.core.desired import Subject, desired
 from yugum.core.people import Person, as_text, folded, full_name
 from yugum.core.readiness import CredentialState, readiness
-from yugum.engine.context import load_rules, load_subjects, load_world
-from yugum.errors import InvalidInput
+from yugum.engine.context import load_subjects, load_world
 from yugum.ports import Clock, Database, ListPage, Row
 
 ALIKE = ("department", "title", "site", "user_type")
@@ -67,19 +66,12 @@ class Readiness:
         return rows, page
 
     async def would_get(self, fields: Mapping[str, Any]) -> list[dict[str, str]]:
-        """What somebody with these fields would have, with reasons, before anything is stored.
-
-        Raises:
-            InvalidInput: a field is none of a person's.
-        """
+        """What somebody with these fields would have, with reasons, before anything is stored."""
         now = await self._clock.now()
-        try:
-            person = Person(id="", **{"user_name": "somebody", **fields})
-        except TypeError as error:
-            raise InvalidInput(str(error), place="fields") from error
+        person = Person(id="", **{"user_name": "somebody", **fields})
         async with self._database.unit() as unit:
-            rules = await load_rules(unit)
             world = await load_world(unit)
+        rules = world.rules
         approvals = {r.name: r.approval for r in rules.roles if r.approval}
         found = []
         for application_id, want in sorted(desired(Subject(person=person), rules, now).items()):
@@ -121,17 +113,19 @@ class Readiness:
             world = await load_world(unit)
             subjects = await load_subjects(unit, dict(known.people), known, now)
         mine, theirs = subjects[one.id], subjects[other.id]
-        changes = {
-            name: as_text(getattr(other, name))
-            for name in ALIKE
-            if getattr(one, name) != getattr(other, name)
-            and world.rules.roles_of(folded(one)) != world.rules.roles_of(folded(other))
-        }
+        roles = world.rules.roles_of(folded(other))
+        changes = {}
+        if roles != world.rules.roles_of(folded(one)):
+            changes = {
+                name: as_text(getattr(other, name))
+                for name in ALIKE
+                if getattr(one, name) != getattr(other, name)
+            }
         return {
             "who": full_name(one),
             "like": full_name(other),
             "changes": changes,
-            "roles": [r.name for r in world.rules.roles_of(folded(other))],
+            "roles": [r.name for r in roles],
             "exceptions": _exceptions(mine, theirs),
             "found": _found(mine, theirs),
         }

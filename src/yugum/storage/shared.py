@@ -36,6 +36,8 @@ class Shared:
 
     async def know(self, shared_id: str, person_ids: Sequence[str], at: datetime) -> None:
         """From now on these know it too."""
+        there = sa.select(t.shared.c.id).where(t.shared.c.id == shared_id).with_for_update()
+        await self._there(await self.connection.execute(there), shared_id)
         if not person_ids:
             return
         rows = [{"shared_id": shared_id, "person_id": i, "since": at} for i in person_ids]

@@ -48,6 +48,8 @@ STATES = {
     "archived": AccountState.ARCHIVED,
     "parked": AccountState.DELETED,
 }
+WITH_MAIL = (AccountState.ACTIVE, AccountState.SUSPENDED)
+"""States in which Dovecot knows the mailbox, so that its scripts can be asked for."""
 ROWS = """
 SELECT b.id, b.login, b.alias, b.display_name, b.address, b.state, b.parked_until, b.account,
   b.quota_mb, (SELECT count(*) FROM app_passwords a WHERE a.mailbox = b.id) AS keys,
@@ -366,9 +368,6 @@ class DovecotConnector:
             "assets": [{"external_id": k, "kind": "mailbox", "name": n} for k, n in moving],
             "to": arguments["to_name"],
         }
-
-
-WITH_MAIL = (AccountState.ACTIVE, AccountState.SUSPENDED)
 
 
 async def _put(connection: Connection, row: Mapping[str, Any], **values: object) -> None:
