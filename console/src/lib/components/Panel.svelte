@@ -39,6 +39,15 @@
   :global(.yg-panel.wide) {
     width: min(860px, 100%);
   }
+  :global(.yg-panel form) {
+    display: grid;
+    gap: 12px;
+  }
+  :global(.yg-panel form .buttons) {
+    display: flex;
+    justify-content: flex-end;
+    gap: 8px;
+  }
   :global(.yg-panel-title) {
     font-size: 17px;
     line-height: 24px;

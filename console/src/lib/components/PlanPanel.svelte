@@ -117,10 +117,6 @@
 </Panel>
 
 <style>
-  form {
-    display: grid;
-    gap: 12px;
-  }
   .check {
     display: flex;
     gap: 8px;
@@ -130,10 +126,5 @@
     display: grid;
     grid-template-columns: 1fr 2fr;
     gap: 12px;
-  }
-  .buttons {
-    display: flex;
-    justify-content: flex-end;
-    gap: 8px;
   }
 </style>

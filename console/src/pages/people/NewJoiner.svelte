@@ -163,10 +163,6 @@
 </Panel>
 
 <style>
-  form {
-    display: grid;
-    gap: 12px;
-  }
   .two,
   .three {
     display: grid;
@@ -182,11 +178,6 @@
   }
   .small {
     font-size: 12.5px;
-  }
-  .buttons {
-    display: flex;
-    justify-content: flex-end;
-    gap: 8px;
   }
   @media (max-width: 700px) {
     .two,

@@ -89,18 +89,9 @@
 {/if}
 
 <style>
-  form {
-    display: grid;
-    gap: 12px;
-  }
   .two {
     display: grid;
     grid-template-columns: 1fr 2fr;
     gap: 12px;
-  }
-  .buttons {
-    display: flex;
-    justify-content: flex-end;
-    gap: 8px;
   }
 </style>
