@@ -550,9 +550,13 @@ async def _taken_back(unit: UnitOfWork, docket: DocketRow, person: Person) -> Pe
 
 
 def _guard_done(request: PlanRequest, person: Person, plan: Plan, now: datetime) -> None:
-    """A leaver of whom nothing is open any more needs no second docket."""
+    """A leaver of whom nothing is open any more needs no second docket.
+
+    Something is open when a caution holds a step back; what is merely told is not.
+    """
     left = state_at(person, now) is PersonState.LEFT
-    if request.verb is Verb.LEAVER and left and not plan.steps and not plan.cautions:
+    held_back = any(c.blocks for c in plan.cautions)
+    if request.verb is Verb.LEAVER and left and not plan.steps and not held_back:
         raise Conflict(
             f"{full_name(person)} has left already.",
             remedy=f"Look at what was done: yugum people show {person.user_name}.",
