@@ -90,7 +90,7 @@ def test_every_list_of_the_api_is_paged_alike(theatre: Theatre) -> None:
             if first["next"]:
                 second = http.get(path, params={"limit": 2, "cursor": first["next"]}).json()
                 assert second["items"] == whole.json()["items"][2:4], path
-            for bad in ({"limit": 0}, {"limit": 201}, {"cursor": "%%%"}, {"cursor": "WzFd"}):
+            for bad in ({"limit": 0}, {"limit": 201}, {"cursor": "%%%"}, {"cursor": "W10="}):
                 reply = http.get(path, params=bad)
                 assert reply.status_code == 422, (path, bad, reply.text)
                 assert {"code", "detail", "remedy"} <= set(reply.json()), (path, reply.text)
