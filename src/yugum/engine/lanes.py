@@ -15,7 +15,7 @@ from datetime import UTC, datetime
 from typing import Any, TypeVar
 
 from yugum.core.accounts import Account, AccountState, HoldingKind, Observed
-from yugum.core.actions import ACTIONS, PHASE_ORDER, TAKING, Action, Phase, Settle
+from yugum.core.actions import ACTIONS, TAKING, Action, Phase, Settle
 from yugum.core.applications import Application, Capability
 from yugum.core.decisions import LedgerKey, Origin
 from yugum.core.dockets import Step, StepState
@@ -24,7 +24,7 @@ from yugum.core.passwords import make
 from yugum.core.projection import project
 from yugum.core.windows import recoverable_until
 from yugum.engine.journal import Journal
-from yugum.engine.permits import Permits
+from yugum.engine.permits import Permits, Turn, priority
 from yugum.engine.precedence import Precedence
 from yugum.errors import ApplicationError, LeaseLost, RateLimited
 from yugum.ports import AccountRef, Clock, Connector, Connectors, Database, Entry, Vault
@@ -202,6 +202,7 @@ class Lane:
             did = await self._call(
                 step,
                 lambda: connector.act(step.action, self._ref(step), step.item, arguments, secret),
+                Turn.ACT,
             )
         if "task" in did:
             problem = {
@@ -251,7 +252,9 @@ class Lane:
             ref = AccountRef("", source, "")
         connector = await self._open()
         seen = await self._call(
-            step, lambda: connector.observe(ref, assets=needs_assets(step.action))
+            step,
+            lambda: connector.observe(ref, assets=needs_assets(step.action)),
+            Turn.READ_BACK if after else Turn.LOOK,
         )
         if not source:
             if seen is not None and not ref.external_id and seen.correlation != step.account_id:
@@ -281,11 +284,9 @@ class Lane:
             seen = replace(seen, assets=left)
         return fulfilled(step.action, step.item, seen, step.arguments)
 
-    async def _call(self, step: Step, call: Callable[[], Awaitable[T]]) -> T:
-        priority = PHASE_ORDER[step.phase] + (0 if step.urgent else 10)
-        if step.phase is Phase.SECURE:
-            priority = -1 if step.urgent else 0
-        async with self._tools.permits(self._application.id).hold(priority):
+    async def _call(self, step: Step, call: Callable[[], Awaitable[T]], turn: Turn) -> T:
+        place = priority(step.phase, turn, urgent=step.urgent)
+        async with self._tools.permits(self._application.id).hold(place):
             connector = await self._open()
             self._tools.check(step.subject_id, self._epoch, connector.call_timeout)
             return await call()

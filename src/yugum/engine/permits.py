@@ -10,11 +10,29 @@ import asyncio
 import heapq
 import itertools
 import time
+from enum import IntEnum
+
+from yugum.core.actions import PHASE_ORDER, Phase
 
 SECURE = 0
 """Priorities up to this one are cut-offs."""
 KEPT = 8
 """One of so many permits is kept for cut-offs, and one of so many calls a second."""
+
+
+class Turn(IntEnum):
+    """Which of the calls of one phase goes first: nobody looks back while an account waits."""
+
+    ACT = 0
+    LOOK = 1
+    READ_BACK = 2
+
+
+def priority(phase: Phase, turn: Turn, *, urgent: bool) -> int:
+    """Where a step's call stands in line; lower goes first, cut-offs are at most ``SECURE``."""
+    if phase is Phase.SECURE:
+        return SECURE - len(Turn) * (2 if urgent else 1) + turn
+    return (PHASE_ORDER[phase] + (0 if urgent else len(Phase))) * len(Turn) + turn
 
 
 class Permits:
