@@ -110,6 +110,21 @@ async def test_what_was_changed_outside_is_told_line_by_line(database: PostgresD
     assert len(await outside(database)) == 3  # told once
 
 
+async def test_a_list_that_shifts_while_it_is_paged_counts_nobody_twice(
+    database: PostgresDatabase,
+) -> None:
+    later = seen(0, state=AccountState.DELETED, recoverable_until=NOW + timedelta(days=9))
+    readings, connector = await made(database, [[seen(0), seen(1)], [seen(1)], [later]])
+    counts = await readings.read("crew", "ines")
+    assert counts["accounts"] == 2
+    async with database.unit() as unit:
+        known = await unit.accounts.known(["p0", "p1"])
+    assert [a.state for p in ("p0", "p1") for a in known.accounts[p]] == ["deleted", "active"]
+    connector.pages = [[later, seen(1)], [seen(1, entitlements=frozenset({"Deck"}))]]
+    await readings.read("crew", "ines")
+    assert await outside(database) == [("entitlement", "Deck", "not held", "held")]
+
+
 async def test_an_account_that_is_gone_is_purged_and_told(database: PostgresDatabase) -> None:
     readings, connector = await made(database, [[seen(0), seen(1)]])
     await readings.read("crew", "ines")

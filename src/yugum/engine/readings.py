@@ -40,7 +40,9 @@ from yugum.ports import (
 
 HOLDING = (AccountState.ACTIVE, AccountState.SUSPENDED)
 AHEAD = 2
-"""Pages fetched ahead of the one that is being stored."""
+"""Pages fetched ahead of those that are being stored."""
+SIDE = 2
+"""Pages stored side by side: one is compared here while the database writes the other."""
 OVERLAP = timedelta(minutes=2)
 """A reading of changes begins so long before the last one, since clocks differ."""
 PORTION = 500
@@ -49,7 +51,11 @@ MANY = 1000
 
 @dataclass(slots=True)
 class _Progress:
-    """One reading under way; ``keys`` are short hashes of what was seen."""
+    """One reading under way; ``keys`` are short hashes of what was seen.
+
+    ``again`` holds what was shown more than once, since lists shift while they are paged through;
+    the last showing counts.
+    """
 
     application: Application
     rules: Rules
@@ -57,6 +63,7 @@ class _Progress:
     empty: bool
     now: datetime
     keys: set[int] = field(default_factory=set)
+    again: list[Observed] = field(default_factory=list)
     counts: dict[str, int] = field(
         default_factory=lambda: dict.fromkeys(
             ("accounts", "new", "changed", "linked", "nobody", "unreadable", "gone", "outside"), 0
@@ -146,49 +153,67 @@ class Readings:
         pages: asyncio.Queue[Sequence[Observed | Unreadable] | None] = asyncio.Queue(AHEAD)
 
         async def fetch() -> None:
-            try:
-                async for page in connector.read(since):
-                    await pages.put(page)
-            finally:
-                await pages.put(None)
+            async for page in connector.read(since):
+                await pages.put(page)
+            await pages.put(None)
 
-        fetching = asyncio.create_task(fetch())
-        try:
+        async def store() -> None:
             while (page := await pages.get()) is not None:
                 await self._page(progress, page)
-            await fetching
+            await pages.put(None)  # for the others who store
+
+        work = [asyncio.create_task(fetch()), *(asyncio.create_task(store()) for _ in range(SIDE))]
+        try:
+            await asyncio.gather(*work)
         finally:
-            fetching.cancel()
-            await asyncio.gather(fetching, return_exceptions=True)
+            for task in work:
+                task.cancel()
+            await asyncio.gather(*work, return_exceptions=True)
+        if progress.again:
+            progress.empty = False
+            async with self._database.unit() as unit:
+                latest = {o.external_id: o for o in progress.again}
+                await self._compare(unit, progress, list(latest.values()))
 
     async def _page(self, progress: _Progress, page: Sequence[Observed | Unreadable]) -> None:
         bad = [r for r in page if isinstance(r, Unreadable)]
-        seen = [r for r in page if isinstance(r, Observed)]
-        digests = [digest_of(o) for o in seen]
+        seen: list[Observed] = []
+        for r in page:
+            key = key_of(r.external_id)
+            if isinstance(r, Observed):
+                (progress.again if key in progress.keys else seen).append(r)
+            progress.keys.add(key)
         counts, application_id = progress.counts, progress.application.id
         counts["accounts"] += len(seen)
         counts["unreadable"] += len(bad)
-        progress.keys.update(key_of(r.external_id) for r in page)
         async with self._database.unit() as unit:
-            ids = [] if progress.empty else [o.external_id for o in seen]
-            kept = await unit.readings.digests(application_id, ids) if ids else {}
-            differ: list[tuple[Observed, bytes]] = []
-            for o, digest in zip(seen, digests, strict=True):
-                before, linked = kept.get(o.external_id, (None, None))
-                if before != digest:
-                    differ.append((o, digest))
-                if linked is not None:
-                    counts["linked" if linked else "nobody"] += 1
-            if differ:
-                ids = [o.external_id for o, _ in differ if o.external_id in kept]
-                known = await unit.readings.known(application_id, ids) if ids else {}
-                news = [(o, d, known.get(o.external_id)) for o, d in differ]
-                news = [n for n in news if n[2] is None or not n[2].busy]
-                if news:
-                    await self._take_in(unit, progress, news)
+            await self._compare(unit, progress, seen)
             await unit.readings.complain(application_id, bad, progress.now)
-            if not progress.first:
-                await unit.readings.forgive(application_id, [o.external_id for o in seen])
+
+    async def _compare(
+        self, unit: UnitOfWork, progress: _Progress, seen: Sequence[Observed]
+    ) -> None:
+        """Take in those that differ from what is known of them."""
+        digests = [digest_of(o) for o in seen]
+        counts, application_id = progress.counts, progress.application.id
+        ids = [] if progress.empty else [o.external_id for o in seen]
+        kept = await unit.readings.digests(application_id, ids) if ids else {}
+        differ: list[tuple[Observed, bytes]] = []
+        for o, digest in zip(seen, digests, strict=True):
+            before, linked = kept.get(o.external_id, (None, None))
+            if before != digest:
+                differ.append((o, digest))
+            if linked is not None:
+                counts["linked" if linked else "nobody"] += 1
+        if differ:
+            ids = [o.external_id for o, _ in differ if o.external_id in kept]
+            known = await unit.readings.known(application_id, ids) if ids else {}
+            news = [(o, d, known.get(o.external_id)) for o, d in differ]
+            news = [n for n in news if n[2] is None or not n[2].busy]
+            if news:
+                await self._take_in(unit, progress, news)
+        if not progress.first:
+            await unit.readings.forgive(application_id, [o.external_id for o in seen])
 
     async def _take_in(
         self,
