@@ -11,7 +11,7 @@ from typing import Any, Protocol
 
 from yugum.core.accounts import Account, AccountKind, Observed, Unreadable
 from yugum.core.actions import Action
-from yugum.core.applications import Application, Capability, Trust
+from yugum.core.applications import Application, Capability, Profile, Trust
 from yugum.core.conditions import Condition
 from yugum.core.decisions import Decision, LedgerKey, Origin
 from yugum.core.dockets import DoneStep, Step, StepState
@@ -370,6 +370,7 @@ class ApplicationStore(Protocol):
     async def read_at(self, application_id: str, at: datetime, count: int) -> None: ...
     async def forget(self, application_id: str) -> None: ...
     async def trust(self, application_id: str, trust: Trust) -> None: ...
+    async def change_profile(self, application_id: str, profile: Profile) -> None: ...
     async def problem(self, application_id: str, text: str) -> None: ...
 
 

@@ -6,6 +6,7 @@ import json
 import time
 import uuid
 from pathlib import Path
+from typing import Any
 
 import bonsai
 import httpx
@@ -15,13 +16,13 @@ from tests.acceptance.test_service import cli, joined
 from tests.conftest import Theatre
 from yugum.core.applications import Trust
 from yugum.core.dockets import Verb
-from yugum.errors import ApplicationRejected, Conflict, InvalidInput
+from yugum.errors import ApplicationRejected, Conflict, InvalidInput, NotFound
 from yugum.wire import nouns as wn
 from yugum.wire import people as wp
 from yugum.wire import plans as wl
 from yugum_standins.directory import BASE, person_entry
 from yugum_standins.load import do
-from yugum_standins.morrow import DIRECTORY, INCIDENTS, RADIO
+from yugum_standins.morrow import CREW, DIRECTORY, INCIDENTS, RADIO
 
 
 def bosun(theatre: Theatre) -> str:
@@ -188,7 +189,65 @@ def test_connecting_wrongly_is_refused_with_the_remedy(theatre: Theatre) -> None
     assert "odd" not in {a.id for a in theatre.client.applications.all()}
 
 
-def test_connecting_again_keeps_the_trust(theatre: Theatre) -> None:
+def test_a_profile_is_changed_field_by_field(theatre: Theatre) -> None:
+    def profile() -> dict[str, Any]:
+        return dict(next(a.profile for a in theatre.client.applications.all() if a.id == CREW))
+
+    before = profile()
+    changed = cli(
+        theatre, "apps", "profile", CREW, "--set", "ceiling_per_hour=500",
+        "--set", "never_returns=sessions, keys, drafts", "--set", "standard_settings.container=Crew",
+    )  # fmt: skip
+    assert changed.returncode == 0, changed.stderr
+    try:
+        after = {
+            "ceiling_per_hour": 500,
+            "never_returns": ["sessions", "keys", "drafts"],
+            "standard_settings": {**before["standard_settings"], "container": "Crew"},
+        }
+        assert profile() == {**before, **after}
+        for wrong, why in (
+            ("window_days=soon", "window_days"),
+            ("shoe=44", "Use one of"),
+            ("standard_settings=x", "standard_settings.NAME"),
+            ("ceiling_per_hour", "NAME=VALUE"),
+        ):
+            told = cli(theatre, "apps", "profile", CREW, "--set", "window_days=1", "--set", wrong)
+            assert told.returncode == 4
+            assert why in told.stderr
+        assert profile() == {**before, **after}
+        with pytest.raises(NotFound):
+            theatre.client.applications.change_profile("nowhere", wn.ProfileDocument(window_days=1))
+    finally:
+        theatre.client.applications.change_profile(CREW, wn.ProfileDocument.model_validate(before))
+    assert profile() == before
+
+
+def test_a_closing_date_follows_the_profile(theatre: Theatre) -> None:
+    login = joined(theatre)
+    do(theatre.client, Verb.LEAVER, login)
+
+    person = theatre.client.people.show(login).id
+
+    def closing() -> list[str]:
+        due = theatre.client.calendar(kinds=["close"])
+        return sorted(str(o.at) for o in due if o.person_id == person)
+
+    before = closing()
+    own = next(a.profile for a in theatre.client.applications.all() if a.id == INCIDENTS)
+    theatre.client.applications.change_profile(
+        INCIDENTS, wn.ProfileDocument(close_after_days=own["close_after_days"] + 3)
+    )
+    try:
+        deadline = time.monotonic() + 20
+        while time.monotonic() < deadline and closing() == before:
+            time.sleep(0.2)
+        assert closing() > before
+    finally:
+        theatre.client.applications.change_profile(INCIDENTS, wn.ProfileDocument.model_validate(own))
+
+
+def test_connecting_again_keeps_trust_profile_and_secret(theatre: Theatre) -> None:
     directory = theatre.stage.directories[0]
     before = next(a for a in theatre.client.applications.all() if a.id == DIRECTORY)
     again = wn.ConnectApplication(
@@ -198,9 +257,9 @@ def test_connecting_again_keeps_the_trust(theatre: Theatre) -> None:
         url=directory.url,
         options=directory.options,
         contact=before.contact,
-        profile=wn.ProfileDocument.model_validate(before.profile),
     )
-    assert theatre.client.applications.connect(again).trust == "full"
+    connected = theatre.client.applications.connect(again)
+    assert (connected.trust, connected.profile) == ("full", before.profile)
     assert theatre.client.applications.read(DIRECTORY).accounts > 200  # its secret stayed too
 
 

@@ -185,6 +185,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/applications/{application_id}/profile": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Change Profile
+         * @description Change windows, seats, limits and the rest of a profile; fields left out stay.
+         */
+        patch: operations["change_profile_api_v1_applications__application_id__profile_patch"];
+        trace?: never;
+    };
     "/api/v1/applications/{application_id}/read": {
         parameters: {
             query?: never;
@@ -1951,7 +1971,8 @@ export interface components {
         };
         /**
          * ApplicationRow
-         * @description ``covered``: whether Yugum cuts off the sign-on ``through`` which alone it is reached.
+         * @description ``covered``: whether Yugum cuts off the sign-on ``through`` which alone it is reached;
+         *     ``ruled``: the fields of the profile for which the rules say something else.
          */
         ApplicationRow: {
             /** Accounts */
@@ -1989,6 +2010,10 @@ export interface components {
             };
             /** Reading At */
             reading_at: string | null;
+            /** Ruled */
+            ruled: {
+                [key: string]: unknown;
+            };
             /** Seen At */
             seen_at: string | null;
             /** Through */
@@ -2359,8 +2384,8 @@ export interface components {
          *
          *     ``kind`` is the name of an installed connector. SCIM takes ``url`` and the bearer token as
          *     ``secret``; PostgreSQL the whole connection URL as ``secret``; LDAP ``url``, the password as
-         *     ``secret`` and its layout as ``options``. A secret left out stays as it is,
-         *     and so does the trust; a new application is watched only.
+         *     ``secret`` and its layout as ``options``. A secret left out stays as it is, and so do the trust
+         *     and what ``profile`` leaves out; a new application is watched only.
          */
         ConnectApplication: {
             /**
@@ -2404,6 +2429,7 @@ export interface components {
              *       "leaver_setting_days": {},
              *       "leaver_settings": {},
              *       "login_length": 64,
+             *       "must_change": false,
              *       "never_returns": [
              *         "sessions",
              *         "keys"
@@ -4313,7 +4339,8 @@ export interface components {
         };
         /**
          * ProfileDocument
-         * @description What differs between applications; days are whole days.
+         * @description What differs between applications; days are whole days. Fields left out stay as they are,
+         *     and are the defaults shown for an application that is new.
          */
         "ProfileDocument-Input": {
             /**
@@ -4369,6 +4396,11 @@ export interface components {
              * @default 64
              */
             login_length?: number;
+            /**
+             * Must Change
+             * @default false
+             */
+            must_change?: boolean;
             /**
              * Never Returns
              * @default [
@@ -4457,6 +4489,11 @@ export interface components {
             } | null;
             /** Login Length */
             login_length?: number | null;
+            /**
+             * Must Change
+             * @description An initial credential has to be changed at the first sign-in.
+             */
+            must_change?: boolean | null;
             /** Password Length */
             password_length?: number | null;
             /** Password Needs */
@@ -6576,6 +6613,122 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DecisionView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    change_profile_api_v1_applications__application_id__profile_patch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                application_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProfileDocument-Input"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ApplicationRow"];
                 };
             };
             /** @description Bad Request */

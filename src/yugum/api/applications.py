@@ -11,7 +11,7 @@ from yugum.api.auth import Acting, Administrator, Use, Viewer
 from yugum.api.idempotency import SECRET, IdempotentRoute
 from yugum.api.people import Cursor, Limit
 from yugum.api.shapes import number, page_of
-from yugum.core.applications import Application, Profile, Trust
+from yugum.core.applications import Application, Trust
 from yugum.core.dates import parse_moment
 from yugum.errors import InvalidInput
 from yugum.wire import approvals as wa
@@ -33,21 +33,13 @@ async def connect_application(
 ) -> wn.ApplicationRow:
     """Connect an application, or change how it is reached; it is asked what it can do."""
     request.app.state.connectors.forget(body.id)
-    profile = body.profile.model_dump()
-    profile["never_returns"] = tuple(profile["never_returns"])
-    profile["password_needs"] = tuple(profile["password_needs"])
-    trust = body.trust
-    if trust is None:
-        known = {r["id"]: r["trust"] for r in await use.applications.rows()}
-        trust = Trust(known.get(body.id, Trust.WATCH))
     application = Application(
         id=body.id,
         name=body.name,
         kind=body.kind,
         contact=body.contact,
         owner=body.owner,
-        trust=trust,
-        profile=Profile(**profile),
+        trust=Trust.WATCH,
     )
     config: dict[str, Any] = {"url": body.url, "options": body.options}
     if body.credential_ends:
@@ -57,7 +49,14 @@ async def connect_application(
     if body.kind == "postgres" and body.secret:
         parts = urlsplit(body.secret)  # where it is, without the credentials
         config["address"] = f"{parts.hostname}:{parts.port or 5432}"
-    await use.applications.connect(application, config, body.secret, operator.login)
+    await use.applications.connect(
+        application,
+        config,
+        body.secret,
+        operator.login,
+        trust=body.trust,
+        profile=body.profile.model_dump(exclude_unset=True),
+    )
     rows = {r["id"]: r for r in await use.applications.rows()}
     return wn.ApplicationRow.model_validate(rows[body.id])
 
@@ -124,6 +123,17 @@ async def trust_application(
 ) -> wn.ApplicationRow:
     """Say what Yugum may do there: watch, add or everything."""
     await use.applications.trust(application_id, body.trust, operator.login)
+    rows = {r["id"]: r for r in await use.applications.rows()}
+    return wn.ApplicationRow.model_validate(rows[application_id])
+
+
+@router.patch("/{application_id}/profile")
+async def change_profile(
+    application_id: str, body: wn.ProfileDocument, use: Use, operator: Administrator
+) -> wn.ApplicationRow:
+    """Change windows, seats, limits and the rest of a profile; fields left out stay."""
+    said = body.model_dump(exclude_unset=True)
+    await use.applications.change_profile(application_id, said, operator.login)
     rows = {r["id"]: r for r in await use.applications.rows()}
     return wn.ApplicationRow.model_validate(rows[application_id])
 

@@ -2,17 +2,27 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from pathlib import Path
-from typing import IO
+from typing import IO, Any
 
 import click
+from pydantic import BaseModel, ValidationError
 
 from yugum.cli.context import Context, pass_context
 from yugum.core.applications import Trust
-from yugum.errors import InvalidInput
+from yugum.errors import InvalidInput, NotFound
 from yugum.wire import nouns as wn
 
 TRUST = click.Choice([t.value for t in Trust])
+
+
+class ProfileLine(BaseModel):
+    """A field of a profile, and what the rules say instead."""
+
+    field: str
+    value: str
+    rules: str
 
 
 @click.group()
@@ -55,8 +65,7 @@ def list_apps(context: Context) -> None:
 )
 @click.option("--contact", default="", help="Whom to call when it does not answer.")
 @click.option("--trust", type=TRUST, default=None, help="A new one is watched only.")
-@click.option("--window-days", type=int, default=30)
-@click.option("--close-after-days", type=int, default=30)
+@click.option("--set", "said", multiple=True, help="FIELD=VALUE of its profile; several times.")
 @click.option("--credential-ends", default="", help="The day the credential runs out.")
 @pass_context
 def connect(
@@ -69,34 +78,101 @@ def connect(
     secret_file: IO[str] | None,
     contact: str,
     trust: str | None,
-    window_days: int,
-    close_after_days: int,
+    said: tuple[str, ...],
     credential_ends: str,
 ) -> None:
-    """Connect an application, or change how it is reached."""
+    """Connect an application, or change how it is reached; what is left out stays as it is."""
     secret = secret_file.read().strip() if secret_file else None
-    profile = wn.ProfileDocument(window_days=window_days, close_after_days=close_after_days)
-    body = wn.ConnectApplication(
-        id=id,
-        name=name,
-        kind=kind,
-        url=url,
-        options=dict(_pair(o) for o in options),
-        secret=secret,
-        contact=contact,
-        trust=Trust(trust) if trust else None,
-        credential_ends=credential_ends,
-        profile=profile,
+    client = context.client()
+    known = next((a for a in client.applications.all() if a.id == id), None)
+    profile = profile_said(said, known.profile if known else {})
+    row = client.applications.connect(
+        wn.ConnectApplication(
+            id=id,
+            name=name,
+            kind=kind,
+            url=url,
+            options=dict(_pair(o) for o in options),
+            secret=secret,
+            contact=contact,
+            trust=Trust(trust) if trust else None,
+            credential_ends=credential_ends,
+            profile=profile,
+        )
     )
-    row = context.client().applications.connect(body)
     context.output().one(row, [f"{row.name} can: {', '.join(row.capabilities) or 'nothing'}"])
 
 
-def _pair(text: str) -> tuple[str, str]:
+def _pair(text: str, place: str = "--option") -> tuple[str, str]:
     name, sign, value = text.partition("=")
     if not sign:
-        raise InvalidInput(f"'{text}' is not NAME=VALUE.", place="--option")
+        raise InvalidInput(f"'{text}' is not NAME=VALUE.", place=place)
     return name, value
+
+
+@apps.command("profile")
+@click.argument("id")
+@click.option(
+    "--set", "said", multiple=True, help="FIELD=VALUE or FIELD.NAME=VALUE; several times."
+)
+@pass_context
+def profile_of(context: Context, id: str, said: tuple[str, ...]) -> None:
+    """Show what is particular about an application, or change it field by field.
+
+    Lists are comma-separated; FIELD.NAME= with no value takes the name out. What the rules say
+    of an application goes before its profile.
+    """
+    client = context.client()
+    row = next((a for a in client.applications.all() if a.id == id), None)
+    if row is None:
+        raise NotFound(f"There is no application {id}.", remedy="See: yugum apps list.")
+    if said:
+        row = client.applications.change_profile(id, profile_said(said, row.profile))
+    rows = [
+        ProfileLine(field=n, value=_shown(v), rules=_shown(row.ruled.get(n, "")))
+        for n, v in row.profile.items()
+    ]
+    columns = {"field": "field", "value": "value", "the rules say": "rules"}
+    context.output().rows(rows, columns, empty="")
+
+
+def profile_said(said: Sequence[str], before: Mapping[str, Any]) -> wn.ProfileDocument:
+    """A profile with only what was said, checked; single names of a field go over ``before``."""
+    values: dict[str, Any] = {}
+    for text in said:
+        path, value = _pair(text, "--set")
+        name, dot, key = path.partition(".")
+        default = wn.ProfileDocument.model_fields.get(name)
+        if default is None or bool(dot) != isinstance(default.default, dict):
+            known = ", ".join(
+                f"{n}.NAME" if isinstance(f.default, dict) else n
+                for n, f in wn.ProfileDocument.model_fields.items()
+            )
+            raise InvalidInput(
+                f"A profile has no field {path}.", place="--set", remedy=f"Use one of: {known}."
+            )
+        if dot:
+            held = values.setdefault(name, dict(before.get(name, {})))
+            held.pop(key, None)
+            if value:
+                held[key] = value
+        elif isinstance(default.default, list):
+            values[name] = [part.strip() for part in value.split(",") if part.strip()]
+        else:
+            values[name] = value
+    try:
+        return wn.ProfileDocument.model_validate(values)
+    except ValidationError as error:
+        first = error.errors()[0]
+        raise InvalidInput(
+            f"{'.'.join(str(p) for p in first['loc'])}: {first['msg']}.", place="--set"
+        ) from error
+
+
+def _shown(value: Any) -> str:
+    if isinstance(value, dict):
+        return ", ".join(f"{k}={v}" for k, v in sorted(value.items()))
+    return ", ".join(value) if isinstance(value, list) else str(value)
 
 
 @apps.command("trust")

@@ -205,7 +205,9 @@ class Applications(Noun):
         return self._http.models(wn.ApplicationRow, "/applications")
 
     def connect(self, application: wn.ConnectApplication) -> wn.ApplicationRow:
-        return self._http.model(wn.ApplicationRow, "POST", "/applications", body=application)
+        """Connect an application, or connect a known one again; what is not set stays."""
+        body = application.model_dump(mode="json", exclude_unset=True)
+        return self._http.model(wn.ApplicationRow, "POST", "/applications", body=body)
 
     def read(
         self, application_id: str, *, mode: str = "full", believe: bool = False
@@ -229,6 +231,12 @@ class Applications(Noun):
     def trust(self, application_id: str, trust: Trust) -> wn.ApplicationRow:
         path = f"/applications/{application_id}/trust"
         body = wn.TrustChange(trust=trust)
+        return self._http.model(wn.ApplicationRow, "PATCH", path, body=body)
+
+    def change_profile(self, application_id: str, profile: wn.ProfileDocument) -> wn.ApplicationRow:
+        """Change what is set in ``profile``; the rest stays."""
+        path = f"/applications/{application_id}/profile"
+        body = profile.model_dump(mode="json", exclude_unset=True)
         return self._http.model(wn.ApplicationRow, "PATCH", path, body=body)
 
     def upload(self, application_id: str, text: str) -> wn.Uploaded:

@@ -130,8 +130,8 @@ class Application:
         return capability in self.capabilities
 
 
-def under_rules(application: Application, said: Mapping[str, Any]) -> Application:
-    """The application with what the rules say of it over its own profile."""
+def with_profile(application: Application, said: Mapping[str, Any]) -> Application:
+    """The application with ``said``, field by field, laid over its profile."""
     if not said:
         return application
     names = {f.name for f in fields(Profile)}

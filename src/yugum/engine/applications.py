@@ -8,8 +8,9 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
-from yugum.core.applications import Application, Trust
+from yugum.core.applications import Application, Trust, with_profile
 from yugum.core.seats import Pool
+from yugum.engine.context import load_rules
 from yugum.engine.events import make_event
 from yugum.errors import ApplicationError, YugumError
 from yugum.ports import Clock, Connectors, Database, Row, Vault
@@ -25,16 +26,27 @@ class Applications:
         self._vault = vault
 
     async def rows(self) -> Sequence[Row]:
+        """Every application, with what the rules say over its profile as ``ruled``."""
         async with self._database.unit() as unit:
-            return await unit.applications.rows()
+            rows = await unit.applications.rows()
+            said = (await load_rules(unit)).profiles
+        return [{**row, "ruled": dict(said.get(row["id"], {}))} for row in rows]
 
     async def connect(
-        self, application: Application, config: Mapping[str, Any], secret: str | None, author: str
+        self,
+        application: Application,
+        config: Mapping[str, Any],
+        secret: str | None,
+        author: str,
+        *,
+        trust: Trust | None,
+        profile: Mapping[str, Any],
     ) -> Application:
         """Store how an application is reached and ask it what it can do.
 
-        ``secret`` is a bearer token (SCIM) or a whole connection URL (PostgreSQL). Pools are made
-        of the licenses it reports.
+        ``secret`` is a bearer token (SCIM) or a whole connection URL (PostgreSQL). Without ``trust``,
+        and in what ``profile`` leaves out, one that is known stays as it is. Pools are made of the
+        licenses it reports.
 
         Raises:
             ApplicationError: it does not answer as its kind should; a new one is not stored then.
@@ -42,7 +54,12 @@ class Applications:
         now = await self._clock.now()
         sealed = self._vault.seal(secret) if secret else None
         async with self._database.unit() as unit:
-            new = application.id not in await unit.applications.all()
+            known = (await unit.applications.all()).get(application.id)
+            new = known is None
+            before = known or application
+            application = with_profile(
+                replace(application, trust=trust or before.trust, profile=before.profile), profile
+            )
             await unit.applications.put(
                 replace(application, capabilities=frozenset()), config, sealed
             )
@@ -82,6 +99,33 @@ class Applications:
             await unit.audit.add(
                 [make_event(now, author, "application.trusted", application_id, payload)]
             )
+
+    async def change_profile(
+        self, application_id: str, said: Mapping[str, Any], author: str
+    ) -> None:
+        """Change fields of an application's profile from the next plan on.
+
+        Dates that follow from it (when suspended accounts are closed) are renewed; a window that is
+        running already ends when it was said to.
+        """
+        now = await self._clock.now()
+        async with self._database.unit() as unit:
+            await unit.applications.connection_of(application_id)
+            application = (await unit.applications.all())[application_id]
+            before, after = application.profile, with_profile(application, said).profile
+            changed = {
+                name: [getattr(before, name), getattr(after, name)]
+                for name in said
+                if getattr(before, name) != getattr(after, name)
+            }
+            if not changed:
+                return
+            await unit.applications.change_profile(application_id, after)
+            await unit.rules.renew_all()
+            await unit.audit.add(
+                [make_event(now, author, "application.profile", application_id, changed)]
+            )
+            await unit.hint()
 
     async def stop(self, author: str, reason: str) -> None:
         """Stop everything but cut-offs; a second stop changes nothing."""

@@ -13,7 +13,7 @@ from typing import Any
 import orjson
 
 from yugum.core.accounts import Account, AccountState
-from yugum.core.applications import Application, under_rules
+from yugum.core.applications import Application, with_profile
 from yugum.core.decisions import DecisionKind, LedgerKey, Origin, in_force
 from yugum.core.desired import Subject, Successor, World
 from yugum.core.people import Person, PersonState, full_name, state_at
@@ -44,7 +44,7 @@ async def load_applications(unit: UnitOfWork) -> dict[str, Application]:
     """Every application with what the rules in force say over its own profile."""
     rules = await load_rules(unit)
     applications = await unit.applications.all()
-    return {i: under_rules(a, rules.profiles.get(i, {})) for i, a in applications.items()}
+    return {i: with_profile(a, rules.profiles.get(i, {})) for i, a in applications.items()}
 
 
 async def load_world(unit: UnitOfWork) -> World:

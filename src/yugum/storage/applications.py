@@ -156,6 +156,9 @@ class Applications:
     async def trust(self, application_id: str, trust: Trust) -> None:
         await self._set(application_id, trust=trust.value)
 
+    async def change_profile(self, application_id: str, profile: Profile) -> None:
+        await self._set(application_id, profile=asdict(profile))
+
     async def problem(self, application_id: str, text: str) -> None:
         await self._set(application_id, problem=text)
 

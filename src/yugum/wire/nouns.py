@@ -14,7 +14,8 @@ Slug = Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9-]{0,59}$")]
 
 
 class ProfileDocument(Request):
-    """What differs between applications; days are whole days."""
+    """What differs between applications; days are whole days. Fields left out stay as they are,
+    and are the defaults shown for an application that is new."""
 
     deletion: Deletion = Deletion.RECOVERABLE
     window_days: Annotated[int, Field(ge=0, le=3650)] = 30
@@ -46,8 +47,8 @@ class ConnectApplication(Request):
 
     ``kind`` is the name of an installed connector. SCIM takes ``url`` and the bearer token as
     ``secret``; PostgreSQL the whole connection URL as ``secret``; LDAP ``url``, the password as
-    ``secret`` and its layout as ``options``. A secret left out stays as it is,
-    and so does the trust; a new application is watched only.
+    ``secret`` and its layout as ``options``. A secret left out stays as it is, and so do the trust
+    and what ``profile`` leaves out; a new application is watched only.
     """
 
     id: Slug
@@ -72,7 +73,8 @@ class ConnectApplication(Request):
 
 
 class ApplicationRow(Model):
-    """``covered``: whether Yugum cuts off the sign-on ``through`` which alone it is reached."""
+    """``covered``: whether Yugum cuts off the sign-on ``through`` which alone it is reached;
+    ``ruled``: the fields of the profile for which the rules say something else."""
 
     through: str
     covered: bool | None
@@ -84,6 +86,7 @@ class ApplicationRow(Model):
     owner: str = ""
     capabilities: list[str]
     profile: Document
+    ruled: Document
     accounts: int
     active: int
     seen_at: Moment | None
