@@ -72,6 +72,10 @@ class ConnectorRegistry:
         self._retired: list[Connector] = []
         self._lock = asyncio.Lock()
 
+    def kinds(self) -> list[str]:
+        """The kinds of application for which a connector is installed."""
+        return sorted(entry_points(group="yugum.connectors").names)
+
     async def of(self, application_id: str) -> Connector:
         found = self._open.get(application_id)
         if found is not None and time.monotonic() - found.checked < self.LOOK_AGAIN:

@@ -244,7 +244,9 @@ def test_a_closing_date_follows_the_profile(theatre: Theatre) -> None:
             time.sleep(0.2)
         assert closing() > before
     finally:
-        theatre.client.applications.change_profile(INCIDENTS, wn.ProfileDocument.model_validate(own))
+        theatre.client.applications.change_profile(
+            INCIDENTS, wn.ProfileDocument.model_validate(own)
+        )
 
 
 def test_connecting_again_keeps_trust_profile_and_secret(theatre: Theatre) -> None:

@@ -145,6 +145,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/applications/kinds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Kinds
+         * @description The kinds of application for which a connector is installed.
+         */
+        get: operations["list_kinds_api_v1_applications_kinds_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/applications/{application_id}/accounts-file": {
         parameters: {
             query?: never;
@@ -2450,7 +2470,7 @@ export interface components {
              *       "window_days": 30
              *     }
              */
-            profile?: components["schemas"]["ProfileDocument-Input"];
+            profile?: components["schemas"]["ProfileDocument"];
             /** Secret */
             secret?: string | null;
             trust?: components["schemas"]["Trust"] | null;
@@ -4342,7 +4362,7 @@ export interface components {
          * @description What differs between applications; days are whole days. Fields left out stay as they are,
          *     and are the defaults shown for an application that is new.
          */
-        "ProfileDocument-Input": {
+        ProfileDocument: {
             /**
              * Admin Group
              * @default
@@ -4456,65 +4476,6 @@ export interface components {
              * @default 30
              */
             window_days?: number;
-        };
-        /**
-         * ProfileDocument
-         * @description What differs between applications, over what stands on the application's record.
-         */
-        "ProfileDocument-Output": {
-            /** Admin Group */
-            admin_group?: string | null;
-            /** Alias Setting */
-            alias_setting?: string | null;
-            /** Credential On Resume */
-            credential_on_resume?: ("new" | "kept") | null;
-            /**
-             * Leaver Ground
-             * @description Why a leaver's mail may be forwarded and answered; written down.
-             */
-            leaver_ground?: string | null;
-            /**
-             * Leaver Setting Days
-             * @description After how many days a leaver's setting goes back to the standard.
-             */
-            leaver_setting_days?: {
-                [key: string]: number;
-            } | null;
-            /**
-             * Leaver Settings
-             * @description What a leaver's account is set to. {date}, {name}, {successor}, {successor_name} and {successor_mail} are filled in.
-             */
-            leaver_settings?: {
-                [key: string]: string;
-            } | null;
-            /** Login Length */
-            login_length?: number | null;
-            /**
-             * Must Change
-             * @description An initial credential has to be changed at the first sign-in.
-             */
-            must_change?: boolean | null;
-            /** Password Length */
-            password_length?: number | null;
-            /** Password Needs */
-            password_needs?: ("upper" | "lower" | "digit" | "sign")[] | null;
-            /**
-             * Prepare Days
-             * @description Joiners: days before the first day on which the account is made.
-             */
-            prepare_days?: number | null;
-            /** Primary Group */
-            primary_group?: string | null;
-            /** Seat At Deletion */
-            seat_at_deletion?: ("kept" | "freed") | null;
-            /** Seat At Restore */
-            seat_at_restore?: ("returned" | "assign") | null;
-            /** Seat At Suspension */
-            seat_at_suspension?: ("kept" | "freed") | null;
-            /** Standard Settings */
-            standard_settings?: {
-                [key: string]: string;
-            } | null;
         };
         /**
          * Proposal
@@ -4721,6 +4682,65 @@ export interface components {
             remedy: string;
         };
         /**
+         * RuledProfile
+         * @description What differs between applications, over what stands on the application's record.
+         */
+        RuledProfile: {
+            /** Admin Group */
+            admin_group?: string | null;
+            /** Alias Setting */
+            alias_setting?: string | null;
+            /** Credential On Resume */
+            credential_on_resume?: ("new" | "kept") | null;
+            /**
+             * Leaver Ground
+             * @description Why a leaver's mail may be forwarded and answered; written down.
+             */
+            leaver_ground?: string | null;
+            /**
+             * Leaver Setting Days
+             * @description After how many days a leaver's setting goes back to the standard.
+             */
+            leaver_setting_days?: {
+                [key: string]: number;
+            } | null;
+            /**
+             * Leaver Settings
+             * @description What a leaver's account is set to. {date}, {name}, {successor}, {successor_name} and {successor_mail} are filled in.
+             */
+            leaver_settings?: {
+                [key: string]: string;
+            } | null;
+            /** Login Length */
+            login_length?: number | null;
+            /**
+             * Must Change
+             * @description An initial credential has to be changed at the first sign-in.
+             */
+            must_change?: boolean | null;
+            /** Password Length */
+            password_length?: number | null;
+            /** Password Needs */
+            password_needs?: ("upper" | "lower" | "digit" | "sign")[] | null;
+            /**
+             * Prepare Days
+             * @description Joiners: days before the first day on which the account is made.
+             */
+            prepare_days?: number | null;
+            /** Primary Group */
+            primary_group?: string | null;
+            /** Seat At Deletion */
+            seat_at_deletion?: ("kept" | "freed") | null;
+            /** Seat At Restore */
+            seat_at_restore?: ("returned" | "assign") | null;
+            /** Seat At Suspension */
+            seat_at_suspension?: ("kept" | "freed") | null;
+            /** Standard Settings */
+            standard_settings?: {
+                [key: string]: string;
+            } | null;
+        };
+        /**
          * RulesDocument
          * @description An organisation's rules, one numbered version of them.
          */
@@ -4852,7 +4872,7 @@ export interface components {
              * @default {}
              */
             profiles?: {
-                [key: string]: components["schemas"]["ProfileDocument-Output"];
+                [key: string]: components["schemas"]["RuledProfile"];
             };
             /**
              * Roles
@@ -6479,6 +6499,116 @@ export interface operations {
             };
         };
     };
+    list_kinds_api_v1_applications_kinds_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     upload_accounts_api_v1_applications__application_id__accounts_file_post: {
         parameters: {
             query?: never;
@@ -6718,7 +6848,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ProfileDocument-Input"];
+                "application/json": components["schemas"]["ProfileDocument"];
             };
         };
         responses: {

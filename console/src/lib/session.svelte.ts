@@ -15,6 +15,10 @@ class Session {
     return this.view !== null && this.view.operator.role !== 'viewer';
   }
 
+  get mayAdminister(): boolean {
+    return this.view?.operator.role === 'administrator';
+  }
+
   private begin(view: Schemas['SessionView']): void {
     useCsrf(view.csrf);
     this.view = view;

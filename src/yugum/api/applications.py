@@ -27,6 +27,13 @@ async def list_applications(use: Use, _: Viewer) -> list[wn.ApplicationRow]:
     return [wn.ApplicationRow.model_validate(r) for r in await use.applications.rows()]
 
 
+@router.get("/kinds")
+async def list_kinds(request: Request, _: Viewer) -> list[str]:
+    """The kinds of application for which a connector is installed."""
+    kinds: list[str] = request.app.state.connectors.kinds()
+    return kinds
+
+
 @router.post("", status_code=201)
 async def connect_application(
     body: wn.ConnectApplication, request: Request, use: Use, operator: Administrator

@@ -51,10 +51,18 @@ def list_apps(context: Context) -> None:
     )
 
 
+@apps.command("kinds")
+@pass_context
+def list_kinds(context: Context) -> None:
+    """The kinds of application for which a connector is installed."""
+    for kind in context.client().applications.kinds():
+        click.echo(kind)
+
+
 @apps.command("connect")
 @click.argument("id")
 @click.option("--name", required=True)
-@click.option("--kind", required=True, help="scim, ldap, postgres, manual or sign-on.")
+@click.option("--kind", required=True, help="One of: yugum apps kinds.")
 @click.option("--url", default="", help="Its address, where it has one.")
 @click.option("--option", "options", multiple=True, help="NAME=VALUE; several times.")
 @click.option(

@@ -204,6 +204,10 @@ class Applications(Noun):
     def all(self) -> list[wn.ApplicationRow]:
         return self._http.models(wn.ApplicationRow, "/applications")
 
+    def kinds(self) -> list[str]:
+        """The kinds of application for which a connector is installed."""
+        return [str(kind) for kind in self._http.send("GET", "/applications/kinds").json()]
+
     def connect(self, application: wn.ConnectApplication) -> wn.ApplicationRow:
         """Connect an application, or connect a known one again; what is not set stays."""
         body = application.model_dump(mode="json", exclude_unset=True)

@@ -137,7 +137,7 @@ class SeatsDocument(_Part):
     absence: Literal["kept", "freed"] = "kept"
 
 
-class ProfileDocument(_Part):
+class RuledProfile(_Part):
     """What differs between applications, over what stands on the application's record."""
 
     prepare_days: Days | None = Field(
@@ -217,7 +217,7 @@ class RulesDocument(_Part):
     approvals: dict[Name, ApprovalDocument] = {}
     credentials: CredentialsDocument = CredentialsDocument()
     notices: dict[Name, NoticeDocument] = {}
-    profiles: dict[Name, ProfileDocument] = {}
+    profiles: dict[Name, RuledProfile] = {}
     limits: LimitsDocument = LimitsDocument()
     guards: dict[
         Literal["last-administrator", "service-accounts", "reports", "look-alike"],

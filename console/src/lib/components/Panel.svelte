@@ -48,6 +48,22 @@
     justify-content: flex-end;
     gap: 8px;
   }
+  :global(.yg-panel form .two),
+  :global(.yg-panel form .three) {
+    display: grid;
+    grid-template-columns: repeat(2, minmax(0, 1fr));
+    align-items: end;
+    gap: 12px;
+  }
+  :global(.yg-panel form .three) {
+    grid-template-columns: repeat(3, minmax(0, 1fr));
+  }
+  @media (max-width: 640px) {
+    :global(.yg-panel form .two),
+    :global(.yg-panel form .three) {
+      grid-template-columns: minmax(0, 1fr);
+    }
+  }
   :global(.yg-panel-title) {
     font-size: 17px;
     line-height: 24px;

@@ -3,6 +3,7 @@
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import { clockOf, dateOf, exactly, momentOf } from '../../lib/format';
   import { session } from '../../lib/session.svelte';
+  import Profile from './Profile.svelte';
 
   interface Props {
     row: Schemas['ApplicationRow'];
@@ -10,6 +11,7 @@
   }
   let { row, changed }: Props = $props();
   let busy = $state('');
+  let setting = $state(false);
   let problem = $state.raw<Problem | null>(null);
   const zone = $derived(session.zone);
 
@@ -43,7 +45,11 @@
 
 <tr>
   <td class="name"
-    >{row.name}
+    >{#if session.mayAdminister && row.kind !== 'sign-on'}<button
+        class="plain"
+        title="Windows, seats and limits"
+        onclick={() => (setting = true)}>{row.name}</button
+      >{:else}{row.name}{/if}
     <span class="soft small">{row.kind}</span></td
   >
   <td>
@@ -93,6 +99,16 @@
     {/if}
   </td>
 </tr>
+{#if setting}
+  <Profile
+    {row}
+    onclose={() => (setting = false)}
+    onsaved={() => {
+      setting = false;
+      changed();
+    }}
+  />
+{/if}
 
 <style>
   .reading {

@@ -3,11 +3,14 @@
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import { plural } from '../../lib/format';
   import { Load } from '../../lib/load.svelte';
+  import { session } from '../../lib/session.svelte';
   import ApplicationLine from './ApplicationLine.svelte';
+  import Connect from './Connect.svelte';
   import Stop from './Stop.svelte';
 
   const load = new Load(() => got(api.GET('/api/v1/applications')));
   void load.run();
+  let connecting = $state(false);
   const rows = $derived(load.data ?? []);
   const silent = $derived(rows.filter((r) => r.problem).length);
   const watched = $derived(rows.filter((r) => r.trust === 'watch').length);
@@ -26,7 +29,12 @@
     {#if paused}<span><b>{plural(paused, 'pause')}</b> asked for</span>{/if}
   </div>
 {/if}
-<Stop />
+<div class="acts">
+  {#if session.mayAdminister}
+    <button class="button do" onclick={() => (connecting = true)}>Connect an application</button>
+  {/if}
+  <Stop />
+</div>
 <ProblemNote problem={load.problem} />
 {#if rows.length}
   <div class="scroll">
@@ -47,12 +55,28 @@
   </div>
 {:else if load.data}
   <p>
-    The systems where people hold accounts stand here. Connect the first one, to be watched only:
-    <span class="mono">yugum apps connect</span>.
+    The systems where people hold accounts stand here. Connect the first one; it is only watched
+    until you say more.
   </p>
+{/if}
+{#if connecting}
+  <Connect
+    onclose={() => (connecting = false)}
+    onmade={() => {
+      connecting = false;
+      void load.run();
+    }}
+  />
 {/if}
 
 <style>
+  .acts {
+    display: flex;
+    flex-wrap: wrap;
+    align-items: flex-start;
+    gap: 12px;
+    margin-bottom: 14px;
+  }
   .short b {
     color: var(--signal-text);
   }

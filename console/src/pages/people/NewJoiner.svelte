@@ -163,26 +163,11 @@
 </Panel>
 
 <style>
-  .two,
-  .three {
-    display: grid;
-    grid-template-columns: 1fr 1fr;
-    gap: 10px 12px;
-  }
-  .three {
-    grid-template-columns: repeat(3, 1fr);
-  }
   .gets {
     max-height: 26vh;
     overflow-y: auto;
   }
   .small {
     font-size: 12.5px;
-  }
-  @media (max-width: 700px) {
-    .two,
-    .three {
-      grid-template-columns: 1fr;
-    }
   }
 </style>
