@@ -14,6 +14,7 @@ from playwright.sync_api import Browser, Page, expect
 
 from tests.acceptance.test_service import joined
 from tests.conftest import Theatre
+from yugum.core.applications import Trust
 from yugum.core.dockets import Verb
 from yugum.wire import people as wp
 from yugum.wire import plans as wl
@@ -94,6 +95,9 @@ PAGES = [
     "/waiting",
     "/rules",
     "/mail",
+    "/calendar",
+    "/joiners",
+    "/lastcall",
 ]
 
 
@@ -243,6 +247,32 @@ def test_an_application_is_trusted_read_and_stopped_from_the_console(
     page.get_by_role("button", name="Go on").click()
     expect(page.get_by_role("button", name="Stop everything but cut-offs")).to_be_visible()
     assert not theatre.client.stopped().stopped
+
+
+def test_an_application_is_connected_and_limited_from_the_console(
+    page: Page, theatre: Theatre
+) -> None:
+    name = f"Lamps {uuid.uuid4().hex[:6]}"
+    page.goto(f"{theatre.stage.url}/applications")
+    page.get_by_role("button", name="Connect an application").click()
+    panel = page.get_by_role("dialog")
+    panel.get_by_label("Name", exact=True).fill(name)
+    expect(panel.get_by_label("Short name")).to_have_value(name.lower().replace(" ", "-"))
+    panel.get_by_label("Address").fill("http://127.0.0.1:9/scim/v2")
+    panel.get_by_role("button", name="Connect and read").click()
+    expect(panel.get_by_role("alert")).to_contain_text("does not answer")
+    panel.get_by_role("combobox").select_option("manual")
+    panel.get_by_role("button", name="Connect and read").click()
+    line = page.get_by_role("row", name=name)
+    expect(line.get_by_role("combobox")).to_have_value("watch")
+    line.get_by_role("button", name=name).click()
+    assert violations(page) == []
+    panel.get_by_label("taken away an hour").fill("12")
+    panel.get_by_role("button", name="Save").click()
+    expect(panel).to_be_hidden()
+    row = next(a for a in theatre.client.applications.all() if a.name == name)
+    assert (row.profile["ceiling_per_hour"], row.profile["window_days"]) == (12, 30)
+    theatre.client.applications.trust(row.id, Trust.FULL)  # other tests count what is only watched
 
 
 def test_a_link_is_settled_in_the_review_list(page: Page, theatre: Theatre) -> None:

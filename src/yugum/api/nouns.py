@@ -234,7 +234,7 @@ async def show_status(request: Request, use: Use, _: Viewer, check: bool = False
     async with use.database.unit() as unit:
         milliseconds = await unit.views.ping()
         counts = await unit.views.counts(now)
-        rows = await unit.applications.rows()
+    rows = await use.applications.rows()
     installation = request.app.state.installation
     return wn.Status(
         version=__version__,

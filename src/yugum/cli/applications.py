@@ -137,8 +137,8 @@ def profile_of(context: Context, id: str, said: tuple[str, ...]) -> None:
     if said:
         row = client.applications.change_profile(id, profile_said(said, row.profile))
     rows = [
-        ProfileLine(field=n, value=_shown(v), rules=_shown(row.ruled.get(n, "")))
-        for n, v in row.profile.items()
+        ProfileLine(field=n, value=_shown(row.profile[n]), rules=_shown(row.ruled.get(n, "")))
+        for n in wn.ProfileDocument.model_fields
     ]
     columns = {"field": "field", "value": "value", "the rules say": "rules"}
     context.output().rows(rows, columns, empty="")

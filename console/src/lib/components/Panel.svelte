@@ -52,7 +52,7 @@
   :global(.yg-panel form .three) {
     display: grid;
     grid-template-columns: repeat(2, minmax(0, 1fr));
-    align-items: end;
+    align-items: start;
     gap: 12px;
   }
   :global(.yg-panel form .three) {

@@ -140,4 +140,9 @@
     color: var(--accent);
     cursor: pointer;
   }
+  .name .plain {
+    padding: 0;
+    font-weight: inherit;
+    text-align: left;
+  }
 </style>

@@ -103,12 +103,12 @@
               class:today={key === load.data?.today}
               class:chosen={key === day}
             >
-              <button
-                onclick={() => (day = key)}
-                aria-pressed={key === day}
-                aria-label="{key}: {plural((byDay[key] ?? []).length, 'entry', 'entries')}"
-              >
-                <span class="number">{Number(key.slice(8))}</span>
+              <button onclick={() => (day = key)} aria-pressed={key === day}>
+                <span class="number"
+                  >{Number(key.slice(8))}<span class="sr-only">
+                    {monthName(key.slice(0, 7))}</span
+                  ></span
+                >
                 {#each summed(byDay[key] ?? []) as line (line)}<span class="line">{line}</span
                   >{/each}
               </button>
@@ -205,7 +205,7 @@
     font-weight: 400;
   }
   .today .number {
-    color: var(--signal);
+    color: var(--signal-text);
   }
   .chosen {
     box-shadow: inset 0 0 0 2px var(--ink);
