@@ -35,6 +35,7 @@ from yugum.engine.seats import Seats
 from yugum.engine.services import Services
 from yugum.engine.shared import Shared
 from yugum.engine.tasks import Tasks
+from yugum.engine.veils import Veils
 from yugum.engine.work import Worker
 from yugum.errors import InvalidInput
 from yugum.ports import Connector, ConnectorSpec, Database, Mailer, Vault
@@ -204,6 +205,7 @@ async def open_house(settings: Settings) -> AsyncIterator[House]:
         records=Records(database, clock),
         rules=Rules(database, clock),
         seats=Seats(database, clock),
+        veils=Veils(database, clock),
         tasks=Tasks(database, clock),
     )
     try:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import AsyncIterator, Iterable, Mapping, Sequence
+from collections.abc import AsyncIterator, Collection, Iterable, Mapping, Sequence
 from contextlib import AbstractAsyncContextManager
 from dataclasses import dataclass, field
 from datetime import date, datetime, timedelta
@@ -397,6 +397,9 @@ class RuleStore(Protocol):
 
 
 class DecisionStore(Protocol):
+    async def former_names(
+        self, subject_ids: Collection[str], at: datetime
+    ) -> dict[str, list[str]]: ...
     async def put(self, decision: Decision, at: datetime, docket_id: str | None) -> None: ...
     async def end(self, decision_id: str, at: datetime) -> Row: ...
     async def end_of_docket(self, docket_id: str, at: datetime) -> None: ...

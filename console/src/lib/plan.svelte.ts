@@ -11,6 +11,7 @@ export class Planning {
   typed = $state('');
   override = $state('');
   confidential = $state(false);
+  sensitive = $state(false);
   until = $state('');
   overlap = $state('');
   since = $state('');
@@ -66,6 +67,7 @@ export class Planning {
         overlap_days: this.overlap ? Number(this.overlap) : null,
         successor: this.successor,
         confidential: this.confidential,
+        sensitive: this.sensitive,
         changes: this.changes
       };
       this.batch = await got(api.POST('/api/v1/plans', { body: body as Schemas['NewPlan'] }));

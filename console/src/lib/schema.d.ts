@@ -3406,7 +3406,7 @@ export interface components {
          *     that no longer apply. ``changes`` are fields of a mover or a rename; ``docket`` is what an undo
          *     takes back; ``accounts`` with an ``action`` are for verb ``account``. ``left_out`` maps steps
          *     (``application/action/item``) to why they are not to be done. ``confidential`` shows the plan to its author only until it is
-         *     confirmed. ``last_day`` and ``contract_ends`` are a leaver's other two dates.
+         *     confirmed. A ``sensitive`` rename hides the former names from everybody but administrators. ``last_day`` and ``contract_ends`` are a leaver's other two dates.
          */
         NewPlan: {
             /**
@@ -3461,6 +3461,11 @@ export interface components {
             };
             /** Overlap Days */
             overlap_days?: number | null;
+            /**
+             * Sensitive
+             * @default false
+             */
+            sensitive?: boolean;
             /**
              * Since
              * @default

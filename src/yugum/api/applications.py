@@ -8,6 +8,7 @@ from urllib.parse import urlsplit
 from fastapi import APIRouter, Query, Request
 
 from yugum.api.auth import Acting, Administrator, Use, Viewer
+from yugum.api.discretion import discreet_rows
 from yugum.api.idempotency import SECRET, IdempotentRoute
 from yugum.api.people import Cursor, Limit
 from yugum.api.shapes import number, page_of
@@ -151,7 +152,7 @@ accounts = APIRouter(prefix="/accounts", tags=["accounts"], route_class=Idempote
 @accounts.get("")
 async def list_accounts(
     use: Use,
-    _: Viewer,
+    operator: Viewer,
     application: Annotated[str, Query(max_length=60)] = "",
     state: Literal["", "active", "suspended", "archived", "deleted", "purged"] = "",
     who: Annotated[str, Query(max_length=200)] = "",
@@ -169,6 +170,7 @@ async def list_accounts(
             cursor=cursor,
             limit=limit,
         )
+    page = await discreet_rows(use, operator, page, "person_id")
     return page_of(page, wn.AccountRow.model_validate)
 
 

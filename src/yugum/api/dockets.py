@@ -10,9 +10,11 @@ from fastapi import APIRouter, Query, Request
 from sse_starlette import EventSourceResponse, ServerSentEvent
 
 from yugum.api.auth import Acting, Use, Viewer
+from yugum.api.discretion import discreet, discreet_rows
 from yugum.api.idempotency import IdempotentRoute
 from yugum.api.people import Cursor, Limit
 from yugum.api.shapes import docket_row, docket_view, page_of
+from yugum.engine.access import Operator
 from yugum.engine.services import Services
 from yugum.wire import dockets as wd
 from yugum.wire.common import Page
@@ -26,7 +28,7 @@ POLL_SECONDS = 0.25
 async def list_dockets(
     request: Request,
     use: Use,
-    _: Viewer,
+    operator: Viewer,
     state: Literal["", "awaiting", "scheduled", "running", "done", "cancelled", "superseded"] = "",
     verb: Annotated[str, Query(max_length=20)] = "",
     who: Annotated[str, Query(max_length=200)] = "",
@@ -48,13 +50,19 @@ async def list_dockets(
         cursor=cursor,
         limit=limit,
     )
+    page = await discreet_rows(use, operator, page, "subject_id")
     return page_of(page, lambda row: docket_row(request, row))
 
 
 @router.get("/{name}")
-async def show_docket(name: str, request: Request, use: Use, _: Viewer) -> wd.DocketView:
+async def show_docket(name: str, request: Request, use: Use, operator: Viewer) -> wd.DocketView:
     """A docket by its id or number (MS-0321)."""
-    return docket_view(request, await use.dockets.show(name))
+    return await _shown(name, request, use, operator)
+
+
+async def _shown(name: str, request: Request, use: Services, operator: Operator) -> wd.DocketView:
+    row = await use.dockets.show(name)
+    return await discreet(use, operator, docket_view(request, row), row["subject_id"])
 
 
 @router.post("/{name}/tell")
@@ -64,15 +72,19 @@ async def tell_docket(name: str, request: Request, use: Use, operator: Acting) -
 
 
 @router.get("/{name}/events", response_class=EventSourceResponse)
-async def docket_events(name: str, request: Request, use: Use, _: Viewer) -> EventSourceResponse:
+async def docket_events(
+    name: str, request: Request, use: Use, operator: Viewer
+) -> EventSourceResponse:
     """Server-sent events: the docket whenever it has changed, until it has ended."""
-    return EventSourceResponse(_changes(name, request, use), ping=15)
+    return EventSourceResponse(_changes(name, request, use, operator), ping=15)
 
 
-async def _changes(name: str, request: Request, use: Services) -> AsyncIterator[ServerSentEvent]:
+async def _changes(
+    name: str, request: Request, use: Services, operator: Operator
+) -> AsyncIterator[ServerSentEvent]:
     last = ""
     while not await request.is_disconnected():
-        view = docket_view(request, await use.dockets.show(name))
+        view = await _shown(name, request, use, operator)
         text = view.model_dump_json()
         if text != last:
             last = text

@@ -12,6 +12,7 @@ from fastapi.responses import StreamingResponse
 
 from yugum import __version__
 from yugum.api.auth import Acting, Administrator, Use, Viewer
+from yugum.api.discretion import discreet_rows
 from yugum.api.idempotency import IdempotentRoute
 from yugum.api.people import Cursor, Limit
 from yugum.api.shapes import number, page_of
@@ -137,7 +138,7 @@ async def go_on(use: Use, operator: Administrator) -> wn.StopView:
 @audit.get("")
 async def list_events(
     use: Use,
-    _: Viewer,
+    operator: Viewer,
     who: Annotated[str, Query(max_length=200)] = "",
     docket: Annotated[str, Query(max_length=60)] = "",
     action: Annotated[str, Query(max_length=60)] = "",
@@ -150,6 +151,7 @@ async def list_events(
         page = await unit.audit.page(
             subject=subject, docket_id=docket_id, action=action, cursor=cursor, limit=limit
         )
+    page = await discreet_rows(use, operator, page, "subject")
     return page_of(page, wn.AuditEvent.model_validate)
 
 

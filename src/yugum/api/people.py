@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 from fastapi import APIRouter, Header, Query, Request, Response
 
 from yugum.api.auth import Acting, Use, Viewer
+from yugum.api.discretion import discreet, discreet_rows
 from yugum.api.idempotency import IdempotentRoute
 from yugum.api.shapes import page_of, person_view
 from yugum.errors import InvalidInput
@@ -76,10 +77,11 @@ async def same_as(who: str, like: str, use: Use, _: Viewer) -> wp.SameAs:
 
 @router.get("/{who}")
 async def show_person(
-    who: str, request: Request, response: Response, use: Use, _: Viewer
+    who: str, request: Request, response: Response, use: Use, operator: Viewer
 ) -> wp.PersonView:
     """One person, by id, login, number or name."""
     view = person_view(request, await use.people.show(who))
+    view = await discreet(use, operator, view, view.id)
     response.headers["ETag"] = f'"{view.rev}"'
     return view
 
@@ -116,9 +118,11 @@ async def merge_people(
 
 @router.get("/{who}/decisions")
 async def list_decisions(
-    who: str, use: Use, _: Viewer, cursor: Cursor = None, limit: Limit = 50
+    who: str, use: Use, operator: Viewer, cursor: Cursor = None, limit: Limit = 50
 ) -> Page[wp.DecisionLine]:
-    return page_of(await use.decisions.page(who, cursor, limit), wp.DecisionLine.model_validate)
+    page = await use.decisions.page(who, cursor, limit)
+    page = await discreet_rows(use, operator, page, "subject_id")
+    return page_of(page, wp.DecisionLine.model_validate)
 
 
 decisions = APIRouter(prefix="/decisions", tags=["decisions"], route_class=IdempotentRoute)

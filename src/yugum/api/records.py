@@ -27,12 +27,14 @@ async def docket_record(
     name: str,
     request: Request,
     use: Use,
-    _: Viewer,
+    operator: Viewer,
     form: Literal["json", "csv", "html"] = "json",
     batch: bool = False,
 ) -> Response:
     """Everything a docket took away or changed: who, what, before and after, when, why, verified."""
-    made = await use.records.of_docket(name, form, lambda n: number(request, n), batch=batch)
+    made = await use.records.of_docket(
+        name, form, lambda n: number(request, n), operator.role, batch=batch
+    )
     if not isinstance(made, str):
         return JSONResponse(made)
     return Response(made, media_type=FORMS[form])

@@ -283,6 +283,7 @@ def absence(
 @click.option("--display-name", default="")
 @click.option("--mail", default="")
 @click.option("--at", default="", help="When. Now if left out.")
+@click.option("--sensitive", is_flag=True, help="Hide the former name from all but administrators.")
 @confirming
 @pass_context
 def rename(
@@ -294,6 +295,7 @@ def rename(
     display_name: str,
     mail: str,
     at: str,
+    sensitive: bool,
     yes: bool,
     reference: str,
     reason: str,
@@ -312,7 +314,11 @@ def rename(
         "mail": mail,
     }
     plan = wl.NewPlan(
-        verb=Verb.RENAME, who=[who], at=at, changes={k: v for k, v in changes.items() if v}
+        verb=Verb.RENAME,
+        who=[who],
+        at=at,
+        changes={k: v for k, v in changes.items() if v},
+        sensitive=sensitive,
     )
     _run(context, plan, yes, reference, reason, no_wait)
 

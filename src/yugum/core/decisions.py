@@ -16,6 +16,7 @@ class DecisionKind(StrEnum):
     HOLD = "hold"
     ROLE = "role"
     SUSPEND = "suspend"
+    VEIL = "veil"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -24,7 +25,7 @@ class Decision:
 
     ``payload`` by kind: grant and deny ``{application, kind, item}`` (of a setting with
     ``value``); suspend ``{application}``, closed whatever the rules give; role ``{role}``, held whatever its condition says; successor ``{person}``; hold
-    ``{}``.
+    ``{}``; veil ``{names}``, former names that only administrators see.
     """
 
     id: str

@@ -21,6 +21,7 @@ from yugum.core.quick import KEPT, Quick, plan_quick
 from yugum.core.renames import aliases
 from yugum.core.roles import Rules
 from yugum.core.undo import plan_undo
+from yugum.core.veils import former_names
 from yugum.engine.approvals import Approvals, Waiting, afterwards, needed
 from yugum.engine.context import (
     Loaded,
@@ -168,8 +169,9 @@ class Plans:
                 )
                 return replace(intent, decisions=tuple(made))
             case Verb.RENAME:
+                veil = _veil(before, person, actor.login) if request.sensitive else ()
                 if intent.renamed_from == person.user_name:
-                    return intent
+                    return replace(intent, decisions=veil)
                 mine = {a.application_id: str(uuid.uuid4()) for a in subject.accounts}
                 days = rules.procedure(Verb.RENAME).alias_days
                 made = aliases(
@@ -181,7 +183,7 @@ class Plans:
                     intent.due,
                     actor.login,
                 )
-                return replace(intent, decisions=tuple(made))
+                return replace(intent, decisions=(*veil, *made))
             case Verb.EXTENSION:
                 longest = rules.procedure(Verb.EXTENSION).longest_days
                 if longest and person.access_ends and person.access_ends > now + timedelta(longest):
@@ -561,6 +563,23 @@ def _guard_done(request: PlanRequest, person: Person, plan: Plan, now: datetime)
             f"{full_name(person)} has left already.",
             remedy=f"Look at what was done: yugum people show {person.user_name}.",
         )
+
+
+def _veil(before: Person, after: Person, author: str) -> tuple[Decision, ...]:
+    """The decision that hides what somebody was called; in force at once, for good."""
+    names = former_names(before, after)
+    if not names:
+        return ()
+    return (
+        Decision(
+            id=str(uuid.uuid4()),
+            subject_id=after.id,
+            kind=DecisionKind.VEIL,
+            payload={"names": names},
+            author=author,
+            reason="the former name is nobody's business",
+        ),
+    )
 
 
 def _cause(request: PlanRequest, intent: Intent, has_successor: bool) -> dict[str, Any]:

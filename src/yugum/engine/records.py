@@ -9,6 +9,7 @@ from typing import Any
 from yugum.core.accounts import AccountState
 from yugum.core.people import full_name
 from yugum.core.records import RecordLine, as_csv, as_html, cut_off_sheet, lines_of
+from yugum.engine.veils import veil_before
 from yugum.errors import InvalidInput
 from yugum.ports import Clock, Database, UnitOfWork
 
@@ -22,7 +23,7 @@ class Records:
         self._clock = clock
 
     async def of_docket(
-        self, name: str, form: str, named: Callable[[int], str], *, batch: bool
+        self, name: str, form: str, named: Callable[[int], str], role: str, *, batch: bool
     ) -> str | list[dict[str, Any]]:
         """Everything a docket (or all confirmed with it) changed, in a form: json, csv, html."""
         if form not in FORMS:
@@ -36,6 +37,8 @@ class Records:
                 page = await unit.dockets.page(batch_id=first["batch_id"], limit=DOCKETS)
                 others = [r["id"] for r in page.items if r["id"] != found.id]
                 rows += [await unit.dockets.one(i) for i in others]
+            veil = await veil_before(unit, role, {r["subject_id"] for r in rows}, now)
+            rows = [veil.over(dict(r), r["subject_id"]) for r in rows]
             lines = [line for row in rows for line in await _lines(unit, row, named)]
         if form == "json":
             return [asdict(line) for line in lines]

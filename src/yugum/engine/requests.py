@@ -46,6 +46,7 @@ class PlanRequest:
     action: str = ""
     urgent: bool = False
     confidential: bool = False
+    sensitive: bool = False
     left_out: Mapping[str, str] = field(default_factory=dict)
     last_day: str = ""
     contract_ends: str = ""

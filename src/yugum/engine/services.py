@@ -25,6 +25,7 @@ from yugum.engine.rules import Rules
 from yugum.engine.seats import Seats
 from yugum.engine.shared import Shared
 from yugum.engine.tasks import Tasks
+from yugum.engine.veils import Veils
 from yugum.ports import Clock as ClockPort
 from yugum.ports import Database
 from yugum.settings import Settings
@@ -56,3 +57,4 @@ class Services:
     seats: Seats
     shared: Shared
     tasks: Tasks
+    veils: Veils

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from datetime import datetime
 from typing import Any
 
@@ -14,6 +14,7 @@ from yugum.core.decisions import Decision, DecisionKind
 from yugum.errors import NotFound
 from yugum.storage import tables as t
 from yugum.storage.pages import Page, fetch
+from yugum.storage.rows import among
 
 
 class Decisions:
@@ -88,6 +89,21 @@ class Decisions:
             )
             found[decision.subject_id] = (*found.get(decision.subject_id, ()), decision)
         return found
+
+    async def former_names(
+        self, subject_ids: Collection[str], at: datetime
+    ) -> dict[str, list[str]]:
+        """The former names that are hidden, by subject; the longest first."""
+        d = t.decisions.c
+        query = sa.select(d.subject_id, d.payload).where(
+            among(d.subject_id, subject_ids),
+            d.kind == DecisionKind.VEIL.value,
+            sa.or_(d.ends_at.is_(None), d.ends_at > at),
+        )
+        found: dict[str, list[str]] = {}
+        for row in await self.connection.execute(query):
+            found.setdefault(row.subject_id, []).extend(row.payload["names"])
+        return {i: sorted(names, key=lambda n: -len(n)) for i, names in found.items()}
 
     async def end_of(
         self, subject_id: str, application_id: str, kinds: Sequence[str], at: datetime

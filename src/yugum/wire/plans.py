@@ -18,7 +18,7 @@ class NewPlan(Request):
     that no longer apply. ``changes`` are fields of a mover or a rename; ``docket`` is what an undo
     takes back; ``accounts`` with an ``action`` are for verb ``account``. ``left_out`` maps steps
     (``application/action/item``) to why they are not to be done. ``confidential`` shows the plan to its author only until it is
-    confirmed. ``last_day`` and ``contract_ends`` are a leaver's other two dates.
+    confirmed. A ``sensitive`` rename hides the former names from everybody but administrators. ``last_day`` and ``contract_ends`` are a leaver's other two dates.
     """
 
     verb: Verb
@@ -34,6 +34,7 @@ class NewPlan(Request):
     action: Literal["", "suspend", "resume", "archive", "reopen", "delete", "restore", "purge"] = ""
     urgent: bool = False
     confidential: bool = False
+    sensitive: bool = False
     left_out: dict[Line, Line] = {}
     last_day: Line = ""
     contract_ends: Line = ""

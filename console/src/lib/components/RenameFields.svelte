@@ -18,6 +18,9 @@
   <label class="field"><span>New login</span><input bind:value={plan.login} /></label>
   <label class="field"><span>Mail address</span><input bind:value={plan.mail} /></label>
 </div>
+<label class="check"
+  ><input type="checkbox" bind:checked={plan.sensitive} /> Hide the former name from everybody but administrators</label
+>
 {#if plan.tried.length}
   <ul class="soft">
     {#each plan.tried as t (t.name + t.pattern)}<li>{t.name || t.pattern}: {t.problem}</li>{/each}
