@@ -7,7 +7,7 @@ from contextlib import AbstractAsyncContextManager
 from dataclasses import dataclass, field
 from datetime import date, datetime, timedelta
 from pathlib import Path
-from typing import Any, Protocol
+from typing import Any, Protocol, runtime_checkable
 
 from yugum.core.accounts import Account, AccountKind, Observed, Unreadable
 from yugum.core.actions import Action
@@ -92,6 +92,15 @@ class Connector(Protocol):
         ...
 
     async def close(self) -> None: ...
+
+
+@runtime_checkable
+class Nesting(Protocol):
+    """What a connector offers beside `Connector` when its application has groups inside groups."""
+
+    async def nesting(self) -> Mapping[str, Sequence[str]]:
+        """Each group that is inside others, with those; by name, direct ones only."""
+        ...
 
 
 class Connectors(Protocol):
@@ -371,6 +380,7 @@ class ApplicationStore(Protocol):
     async def forget(self, application_id: str) -> None: ...
     async def trust(self, application_id: str, trust: Trust) -> None: ...
     async def change_profile(self, application_id: str, profile: Profile) -> None: ...
+    async def nest(self, application_id: str, nested: Mapping[str, Sequence[str]]) -> None: ...
     async def problem(self, application_id: str, text: str) -> None: ...
 
 

@@ -17,6 +17,7 @@ from yugum.core.actions import Action
 from yugum.errors import ApplicationRejected, ApplicationUnavailable, CannotDo, InvalidInput
 from yugum.ports import AccountRef, ConnectorSpec
 from yugum_standins.directory import BASE, Directory, group_entry, person_entry
+from yugum_standins.morrow import DIRECTORY
 
 
 @pytest.fixture
@@ -190,3 +191,20 @@ async def test_a_credential_that_must_be_changed_opens_nothing_else(
     chosen = {"must_change": False}  # by its owner, through a link
     await ldap.act(Action.SET_CREDENTIAL, ref, "", chosen, "Third-harbour-3")
     assert read_as_owner("Third-harbour-3") == 1
+
+
+async def test_groups_inside_groups_are_told(ldap: LdapConnector, theatre: Theatre) -> None:
+    nested = await ldap.nesting()
+    assert nested["Harbour radio"] == ["All of Morrow Sound"]
+    assert "All of Morrow Sound" not in nested  # it is inside of nothing
+    ref = await make(ldap)
+    await ldap.act(Action.GRANT, ref, "Harbour radio", {})
+    seen = await ldap.observe(ref)
+    assert seen is not None
+    assert seen.entitlements == {"Harbour radio"}  # the direct one only
+    boss = theatre.play.organisation.people[0].user_name
+    accounts = theatre.client.people.show(boss).accounts
+    account = next(a for a in accounts if a.application_id == DIRECTORY)
+    through = {h.item: h.because for h in account.holdings if h.kind == "nested"}
+    assert "Staff → All of Morrow Sound" in through["All of Morrow Sound"]
+    assert "when Harbour radio and Staff are taken away" in through["All of Morrow Sound"]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, fields, replace
 from enum import StrEnum
 from typing import Any
@@ -115,7 +115,10 @@ class Profile:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Application:
-    """A system where people hold accounts; ``kind`` names the connector."""
+    """A system where people hold accounts; ``kind`` names the connector.
+
+    ``nested`` maps a group to the groups it is inside of, as last read.
+    """
 
     id: str
     name: str
@@ -125,6 +128,7 @@ class Application:
     contact: str = ""
     owner: str = ""
     trust: Trust = Trust.FULL
+    nested: Mapping[str, Sequence[str]] = field(default_factory=dict)
 
     def can(self, capability: Capability) -> bool:
         return capability in self.capabilities

@@ -11,6 +11,7 @@ from yugum.core.accounts import AccountState
 from yugum.core.dates import parse_day
 from yugum.core.facts import difference, from_document
 from yugum.core.lifeline import Bar, Change, future, past
+from yugum.core.nesting import held_through
 from yugum.core.people import (
     CHANGEABLE,
     FILTER_ATTRIBUTES,
@@ -232,7 +233,9 @@ class People:
                 {
                     "account": a,
                     "application": world.applications[a.application_id],
-                    "holdings": _holdings(a, known.ledger, reasons),
+                    "holdings": _holdings(
+                        a, known.ledger, reasons, world.applications[a.application_id].nested
+                    ),
                     "bars": past(states.get(a.id, ()), now)
                     + future(a, person, world.applications[a.application_id], now),
                 }
@@ -248,9 +251,15 @@ class People:
 
 
 def _holdings(
-    account: Any, ledger: Mapping[Any, Any], reasons: Mapping[str, str]
+    account: Any,
+    ledger: Mapping[Any, Any],
+    reasons: Mapping[str, str],
+    nested: Mapping[str, Sequence[str]],
 ) -> list[dict[str, str]]:
-    """Everything the account holds, each with where it comes from."""
+    """Everything the account holds, each with where it comes from.
+
+    What is held through other groups (kind ``nested``) tells the path and where it is cut.
+    """
     rows = []
     held = [("entitlement", e) for e in sorted(account.entitlements)]
     held += [("seat", s) for s in sorted(account.seats)]
@@ -262,6 +271,11 @@ def _holdings(
         elif origin is not None and origin.kind.value == "decision":
             because = f"exception: {reasons.get(origin.name, origin.name)}"
         rows.append({"kind": kind, "item": item, "because": because})
+    for item, ways in sorted(held_through(account.entitlements, nested).items()):
+        paths = ", ".join(" → ".join(way) for way in ways)
+        first = " and ".join(way[0] for way in ways)
+        because = f"{paths}; ends when {first} {'is' if len(ways) == 1 else 'are'} taken away"
+        rows.append({"kind": "nested", "item": item, "because": because})
     return rows
 
 

@@ -33,6 +33,7 @@ from yugum.ports import (
     Database,
     KnownAccount,
     ListPage,
+    Nesting,
     Row,
     Sighting,
     UnitOfWork,
@@ -116,6 +117,7 @@ class Readings:
             await self._stream(progress, since)
             if since is None:
                 await self._miss(progress, before, believe=believe)
+                await self._nest(application_id)
         except Exception as error:  # whatever ended it, a reading is never left running
             text = error.message if isinstance(error, YugumError) else type(error).__name__
             async with self._database.unit() as unit:
@@ -364,6 +366,14 @@ class Readings:
                 portion = gone[begin : begin + PORTION]
                 await unit.readings.vanished(application.id, portion, progress.now)
         counts["gone"] = len(gone)
+
+    async def _nest(self, application_id: str) -> None:
+        """Keep which groups are inside which others, where the application has such."""
+        connector = await self._connectors.of(application_id)
+        if isinstance(connector, Nesting):
+            nested = await connector.nesting()
+            async with self._database.unit() as unit:
+                await unit.applications.nest(application_id, nested)
 
     async def retry(self, application_id: str, external_id: str) -> dict[str, int]:
         """Look again at one record that could not be understood."""

@@ -49,6 +49,7 @@ def application_from(row: Row) -> Application:
         contact=row["contact"],
         owner=row["owner"],
         trust=Trust(row["trust"]),
+        nested=row["nested"],
     )
 
 
@@ -147,6 +148,10 @@ class Applications:
 
     async def read_at(self, application_id: str, at: datetime, count: int) -> None:
         await self._set(application_id, reading_at=at, seen_at=at, problem="", accounts_seen=count)
+
+    async def nest(self, application_id: str, nested: Mapping[str, Sequence[str]]) -> None:
+        """Keep which of its groups are inside which others."""
+        await self._set(application_id, nested={k: sorted(v) for k, v in nested.items()})
 
     async def forget(self, application_id: str) -> None:
         """Take away an application that was never reached."""

@@ -202,6 +202,7 @@ applications = sa.Table(
     _need("contact", Text, ""),
     _need("owner", Text, ""),
     _json("capabilities", "[]"),
+    _json("nested"),
     sa.Column("seen_at", Moment),
     sa.Column("reading_at", Moment),
     _need("problem", Text, ""),

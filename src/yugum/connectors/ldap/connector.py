@@ -166,6 +166,26 @@ class LdapConnector:
             if page:
                 yield page
 
+    async def nesting(self) -> Mapping[str, Sequence[str]]:
+        """Groups that are members of groups, as the directory's memberOf shows them."""
+        layout = self._layout
+        base = f"{layout.groups},{layout.base}"
+        async with self._connect() as connection:
+            found = await connection.search(
+                base,
+                LDAPSearchScope.SUB,
+                "(&(objectClass=groupOfNames)(memberOf=*))",
+                ["cn", "memberOf"],
+                timeout=self.call_timeout,
+            )
+        return {first(entry, "cn"): self._group_names(entry) for entry in found}
+
+    def _group_names(self, entry: LDAPEntry) -> list[str]:
+        """The groups an entry is a direct member of, by name."""
+        below = f",{self._layout.groups},{self._layout.base}".lower()
+        member_of = (str(g) for g in entry.get("memberOf", []))
+        return [rdn_value(g) for g in member_of if g.lower().endswith(below)]
+
     async def observe(self, ref: AccountRef, *, assets: bool = False) -> Observed | None:  # noqa: ARG002
         async with self._connect() as connection:
             entry = await self._entry(connection, ref)
@@ -196,8 +216,6 @@ class LdapConnector:
         locked = first(entry, "pwdAccountLockedTime") == PERMANENT
         parked = PARKED.search(mark) if locked else None
         state = AccountState.SUSPENDED if locked else AccountState.ACTIVE
-        below = f",{layout.groups},{layout.base}".lower()
-        groups = [str(g) for g in entry.get("memberOf", []) if str(g).lower().endswith(below)]
         settings = {
             "container": layout.container_name(parent(str(entry.dn))),
             "hidden": "yes" if first(entry, layout.hidden).upper() == "TRUE" else "no",
@@ -210,7 +228,7 @@ class LdapConnector:
             external_id=first(entry, "entryUUID"),
             login=first(entry, layout.login),
             state=AccountState.DELETED if parked else state,
-            entitlements=frozenset(rdn_value(g) for g in groups),
+            entitlements=frozenset(self._group_names(entry)),
             recoverable_until=datetime.fromisoformat(parked[1]) if parked else None,
             correlation=first(entry, layout.correlation),
             assets=(),

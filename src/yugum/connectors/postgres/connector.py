@@ -92,6 +92,12 @@ class PostgresConnector:
             while rows := await cursor.fetchmany(500):
                 yield [self._observed(r, owned.get(r["oid"], [])) for r in rows]
 
+    async def nesting(self) -> Mapping[str, Sequence[str]]:
+        """Group roles inside group roles."""
+        async with self._connect() as connection:
+            rows = await (await connection.execute(queries.NESTED)).fetchall()
+        return {row["name"]: row["inside"] for row in rows}
+
     async def observe(self, ref: AccountRef, *, assets: bool = False) -> Observed | None:
         async with self._connect() as connection:
             row = await self._role(connection, ref)

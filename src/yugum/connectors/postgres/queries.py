@@ -12,6 +12,17 @@ WHERE NOT r.rolsuper AND NOT r.rolreplication AND r.rolname !~ '^pg_'
   AND (r.rolcanlogin OR shobj_description(r.oid, 'pg_authid') LIKE '{MARK}%%')
 """
 
+NESTED = f"""
+SELECT child.rolname AS name, array_agg(parent.rolname ORDER BY parent.rolname) AS inside
+FROM pg_auth_members m
+JOIN pg_roles child ON child.oid = m.member AND NOT child.rolcanlogin
+JOIN pg_roles parent ON parent.oid = m.roleid
+WHERE child.rolname !~ '^pg_'
+  AND coalesce(shobj_description(child.oid, 'pg_authid'), '') NOT LIKE '{MARK}%%'
+GROUP BY child.rolname
+"""
+"""Group roles that are members of group roles: whoever is in the inner one has the outer one's rights."""
+
 OWNED_IN = """
 SELECT DISTINCT d.datname FROM pg_shdepend s JOIN pg_database d ON d.oid = s.dbid
 WHERE s.refclassid = 'pg_authid'::regclass AND (s.refobjid = %(oid)s OR %(oid)s IS NULL)
