@@ -32,8 +32,6 @@ from yugum_standins.stage import Stage
 
 NAMES = ("alpha", "beta", "gamma", "delta", "epsilon", "zeta", "eta", "theta")
 OTHER = "bare"
-WORKERS = 1
-"""Workers among which the concurrency is shared out."""
 
 
 PANEL = httpx.Client(timeout=60)
@@ -58,7 +56,12 @@ def seed(size: int, rounds: int) -> dict[str, Any]:
 
 
 def cutoff(
-    name: str, size: int, rounds: int, *, latency_ms: float, applications: int = 2
+    name: str,
+    size: int,
+    rounds: int,
+    *,
+    latency_ms: float,
+    applications: int = 2,
 ) -> dict[str, Any]:
     """Run ``rounds`` pairs of Yugum and bare in turns, after one pair that is not counted."""
     rounds += 1
@@ -86,8 +89,7 @@ def _run(
     token = found(stage, time_of_day())
     stage.serve(0)
     concurrency = Settings().concurrency
-    share = {"YUGUM_CONCURRENCY": str(concurrency // WORKERS)}
-    workers = [stage.worker(f"worker-{n + 1}", share) for n in range(WORKERS)]
+    worker = stage.worker("worker-1")
     with Client(stage.url, token) as client:
         prepare(client, standins, size, rounds)
         for standin in standins.values():
@@ -108,7 +110,7 @@ def _run(
             )
     memory = {
         "service MB": _peak(stage.children["service"].pid),
-        "each worker MB": max(_peak(w.pid) for w in workers),
+        "worker MB": _peak(worker.pid),
     }
     return {
         "name": name,
@@ -117,7 +119,7 @@ def _run(
             "applications": len(applications),
             "latency ms": latency_ms,
             "concurrency an application": concurrency,
-            "workers": WORKERS,
+            "workers": 1,
             **_database_settings(url),
             "cores": psutil.cpu_count(),
         },
@@ -177,16 +179,20 @@ def yugum_round(
 
 
 def _last_cut_off(standins: dict[str, dict[str, Any]], after: dict[str, int], size: int) -> float:
+    """When the last one was cut off; one log is looked at until it is complete, then the next."""
     deadline = time.monotonic() + 300
-    while time.monotonic() < deadline:
-        time.sleep(0.25)
-        cuts = []
-        for name, standin in standins.items():
+    last = 0.0
+    for name, standin in standins.items():
+        while True:
+            time.sleep(0.25)
             log = _panel(standin, "get", "log", params={"after": after[name]}).json()
-            cuts.append([e["t"] for e in log if e["effect"] == "user.suspended"])
-        if all(len(c) == size for c in cuts):
-            return max(max(c) for c in cuts)
-    raise RuntimeError("The cut-offs were not all done in time.")
+            cuts = [e["t"] for e in log if e["effect"] == "user.suspended"]
+            if len(cuts) == size:
+                last = max(last, *cuts)
+                break
+            if time.monotonic() > deadline:
+                raise RuntimeError("The cut-offs were not all done in time.")
+    return last
 
 
 def _drain(client: Client) -> None:

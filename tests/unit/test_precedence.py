@@ -77,3 +77,19 @@ def test_an_account_is_cut_off_before_another_is_read_back() -> None:
         return order
 
     assert asyncio.run(scene()) == ["urgent read back", "cut off", "look", "read back", "grant"]
+
+
+def test_nothing_else_starts_while_another_worker_cuts_off() -> None:
+    async def scene() -> list[bool]:
+        mine = Precedence()
+        with mine.ahead():
+            assert mine.coming_through
+            mine.elsewhere(cutting=True)
+        waiting = asyncio.create_task(mine.wait())
+        await asyncio.sleep(0.01)
+        seen = [mine.coming_through, mine.holds_back, waiting.done()]
+        mine.elsewhere(cutting=False)
+        await asyncio.wait_for(waiting, 1)
+        return [*seen, mine.holds_back]
+
+    assert asyncio.run(scene()) == [False, True, False, False]

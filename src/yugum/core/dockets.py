@@ -55,7 +55,7 @@ class Verb(StrEnum):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Step:
-    """One step as it stands in the database."""
+    """One step that is to be carried out, as far as that needs it."""
 
     id: str
     docket_id: str
@@ -67,14 +67,10 @@ class Step:
     action: Action
     item: str
     arguments: Mapping[str, Any]
-    before: str
-    after: str
-    reason: str
     origin: Origin | None
     state: StepState
     attempts: int = 0
     urgent: bool = False
-    docket_number: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -14,12 +14,17 @@ from yugum.ports import Database, Entry, Event
 
 
 class Journal:
-    """Group-committed entries; an entry under a lease that is lost is refused."""
+    """Group-committed entries; an entry under a lease that is lost is refused.
+
+    Intents are written as they come, since an action waits for each. Receipts are gathered for as
+    long as ``linger`` says: nothing waits for them but what comes after in the same lane.
+    """
 
     def __init__(self, database: Database, actor: str, linger: Callable[[], float]) -> None:
         self._database = database
         self._actor = actor
-        self._batcher: Batcher[Entry, bool] = Batcher(self._flush, linger=linger)
+        self._intents: Batcher[Entry, bool] = Batcher(self._flush)
+        self._others: Batcher[Entry, bool] = Batcher(self._flush, linger=linger)
 
     async def write(self, entry: Entry) -> None:
         """Durably write one entry.
@@ -27,7 +32,8 @@ class Journal:
         Raises:
             LeaseLost: another worker has taken the subject over; nothing was written.
         """
-        if not await self._batcher.submit(entry):
+        batcher = self._intents if entry.state is StepState.INTENT else self._others
+        if not await batcher.submit(entry):
             raise LeaseLost(f"The lease on {entry.step.subject_id} is lost.")
 
     async def _flush(self, entries: Sequence[Entry]) -> Sequence[bool]:

@@ -1,4 +1,4 @@
-"""Cut-offs first: other phases wait while anything of this worker is still to be cut off."""
+"""Cut-offs first: other phases wait while anything is still to be cut off, by whichever worker."""
 
 from __future__ import annotations
 
@@ -20,6 +20,7 @@ class Precedence:
     def __init__(self) -> None:
         self._ahead = 0
         self._passed = 0
+        self._elsewhere = False
         self._open = asyncio.Event()
         self._open.set()
         self._watch: asyncio.TimerHandle | None = None
@@ -29,10 +30,26 @@ class Precedence:
         """How much has to go first now."""
         return self._ahead
 
+    @property
+    def coming_through(self) -> bool:
+        """Whether cut-offs of this worker are in hand and none of them has come to rest."""
+        return self._watch is not None
+
+    @property
+    def holds_back(self) -> bool:
+        """Whether anybody who asks has to wait."""
+        return not self._open.is_set()
+
+    def elsewhere(self, cutting: bool) -> None:
+        """Other workers have cut-offs in hand, or have no more; with none of our own, this counts."""
+        self._elsewhere = cutting
+        if not cutting and self._watch is None:
+            self._open.set()
+
     def enter(self) -> None:
         self._ahead += 1
-        if self._open.is_set():
-            self._open.clear()
+        self._open.clear()
+        if self._watch is None:
             self._look_again()
 
     def leave(self) -> None:
@@ -64,7 +81,8 @@ class Precedence:
             self._look_again()
 
     def _go_on(self) -> None:
-        self._open.set()
         if self._watch is not None:
             self._watch.cancel()
             self._watch = None
+        if not self._elsewhere:
+            self._open.set()

@@ -41,6 +41,11 @@ log = structlog.get_logger("yugum.worker")
 CROWD_SECONDS = 0.08
 READ_SECONDS = 5.0
 MAIL_SECONDS = 1.0
+CUTTING_SECONDS = 0.25
+"""How often workers tell each other of cut-offs in hand; what they said is good for four times that."""
+GROWTH = 8
+"""How much more is claimed after a portion that was full: the first calls go out early, and the
+rest of a large batch is loaded together."""
 SLICE_SECONDS = 3.0
 """How long a worker's share of an application's permits is good for."""
 ENDING_SECONDS = 0.1
@@ -82,6 +87,7 @@ class Worker:
         self._applications: dict[str, Application] = {}
         self._stop_row: Row | None = None
         self._good_until: dict[tuple[str, int], float] = {}
+        self._portion_size = settings.claim
         self._hinted = asyncio.Event()
         self._intents = 0
         self._sealed = 0.0
@@ -120,6 +126,7 @@ class Worker:
             asyncio.create_task(self._every(1.0, self._seal, stop)),
             asyncio.create_task(self._every(READ_SECONDS, self._read, stop)),
             asyncio.create_task(self._every(SLICE_SECONDS / 3, self._share, stop)),
+            asyncio.create_task(self._every(CUTTING_SECONDS, self._give_way, stop)),
             asyncio.create_task(self._every(MAIL_SECONDS, self._mail, stop)),
             asyncio.create_task(self._every(1.0, self._follow_rules, stop)),
         ]
@@ -174,12 +181,12 @@ class Worker:
         while not stop.is_set():
             self._hinted.clear()
             try:
-                found = await self._claim()
+                more = await self._claim()
             except Exception as error:
                 log.warning("claim failed", error=str(error))
-                found = 0
+                more = False
                 await _wait(stop, 1.0)
-            if found < self._settings.claim:
+            if not more:
                 hinted = asyncio.create_task(self._hinted.wait())
                 stopping = asyncio.create_task(stop.wait())
                 await asyncio.wait(
@@ -190,27 +197,33 @@ class Worker:
                 hinted.cancel()
                 stopping.cancel()
 
-    async def _claim(self) -> int:
+    async def _claim(self) -> bool:
+        """Claim a portion of what is due; whether there is likely to be more."""
         room = self._settings.lanes - len(self._good_until)
         full = room <= 0  # of bulk work perhaps: somebody who leaves is taken in all the same
         if full and room <= -self._settings.lanes:
             await asyncio.sleep(0.05)
-            return self._settings.claim
+            return True
         asked = time.monotonic()
         seconds = self._settings.lease_seconds
-        limit = self._settings.claim if full else min(room, self._settings.claim)
+        limit = self._settings.claim if full else min(room, self._portion_size)
         async with self._database.unit() as unit:
             leases = await unit.leases.claim(self.name, limit, seconds, most_urgent=full)
+            if len(leases) == limit == self._settings.claim:
+                await unit.hint()  # there is more: the others may come and help
         if full and not leases:
             await asyncio.sleep(0.05)
-            return self._settings.claim
+            return True
         for lease in leases:
             self._good_until[(lease.subject_id, lease.epoch)] = asked + seconds
         if leases:
             task = asyncio.create_task(self._portion(leases))
             self._tasks.add(task)
             task.add_done_callback(self._tasks.discard)
-        return len(leases)
+        more = len(leases) == limit
+        grown = min(self._portion_size * GROWTH, self._settings.lanes)
+        self._portion_size = grown if more else self._settings.claim
+        return more
 
     async def _renew(self) -> None:
         if not self._good_until:
@@ -253,6 +266,16 @@ class Worker:
             permits.share(count, rate)
             if share.paused:
                 permits.pause(share.paused)
+
+    async def _give_way(self) -> None:
+        """Tell the others of cut-offs in hand, and hear of theirs: nothing else starts meanwhile."""
+        mine = self._precedence.coming_through
+        if not (mine or self._precedence.holds_back):
+            return
+        async with self._database.unit() as unit:
+            seconds = 4 * CUTTING_SECONDS if mine else 0.0
+            theirs = await unit.gates.cutting(self.name, seconds)
+        self._precedence.elsewhere(theirs)
 
     async def _leave(self) -> None:
         async with self._database.unit() as unit:

@@ -19,7 +19,7 @@ from yugum.errors import Conflict, NotFound
 from yugum.ports import DocketRow, Obligation
 from yugum.storage import tables as t
 from yugum.storage.pages import Page, Row, fetch
-from yugum.storage.plans import STALE, STEP_SQL
+from yugum.storage.plans import STALE, STEP_SQL, STEPS_OF
 from yugum.storage.rows import among
 
 ROW = (
@@ -35,6 +35,21 @@ ROW = (
     "inputs",
     "undoes",
     "due_at",
+)
+STEP = (
+    "id",
+    "docket_id",
+    "subject_id",
+    "position",
+    "application_id",
+    "account_id",
+    "phase",
+    "action",
+    "item",
+    "arguments",
+    "origin",
+    "state",
+    "attempts",
 )
 OPEN = sa.text("state NOT IN ('done', 'left_out')")
 
@@ -76,7 +91,7 @@ class Dockets:
     ) -> Sequence[tuple[DocketRow, bool]]:
         """The earliest due docket of each subject, and whether it must be planned (again)."""
         query = sa.text(
-            f"""SELECT DISTINCT ON (x.subject_id) x.*,
+            f"""SELECT DISTINCT ON (x.subject_id) {", ".join(f"x.{name}" for name in ROW)},
                   (x.inputs = '{{}}' OR {STALE}
                    OR NOT EXISTS (SELECT 1 FROM steps s WHERE s.docket_id = x.id)) AS stale
                 FROM dockets x JOIN faces p ON p.id = x.subject_id
@@ -103,7 +118,7 @@ class Dockets:
         await self.connection.execute(
             sa.text(
                 f"""{STEP_SQL} FROM dockets d CROSS JOIN LATERAL
-                jsonb_array_elements(cast(:steps AS jsonb)) WITH ORDINALITY AS s(v, n)
+                jsonb_array_elements(cast(:steps AS jsonb)) {STEPS_OF}
                 WHERE d.id = :id"""
             ),
             {"steps": json.dumps(list(steps), default=str), "id": docket_id},
@@ -143,13 +158,13 @@ class Dockets:
         """The unfinished steps of running dockets, in lane order."""
         s, d = t.steps.c, t.dockets.c
         query = (
-            sa.select(t.steps, d.number, d.cause["urgent"].as_boolean().label("urgent"))
+            sa.select(*(s[name] for name in STEP), d.cause["urgent"].as_boolean())
             .join(t.dockets, d.id == s.docket_id)
             .where(among(d.subject_id, subject_ids), d.state == "running")
             .where(sa.text("steps.state NOT IN ('done', 'left_out')"))
             .order_by(s.docket_id, s.position)
         )
-        return [step_from(r) for r in (await self.connection.execute(query)).mappings()]
+        return [step_from(r) for r in await self.connection.execute(query)]
 
     async def finish(self, subject_ids: Sequence[str], now: datetime) -> Sequence[DocketRow]:
         """End the running dockets that have no open step left, and return them."""
@@ -403,26 +418,26 @@ class Dockets:
         return [dict(r) for r in (await self.connection.execute(query)).mappings()]
 
 
-def step_from(row: Row) -> Step:
+def step_from(row: sa.Row[Any]) -> Step:
+    """A step from the columns of ``STEP`` and whether its docket is urgent, in their order."""
+    columns: Any = tuple(row)
+    id_, docket, subject, place, application, account, phase, action, item, *rest = columns
+    arguments, origin, state, attempts, urgent = rest
     return Step(
-        id=row["id"],
-        docket_id=row["docket_id"],
-        subject_id=row["subject_id"],
-        position=row["position"],
-        application_id=row["application_id"],
-        account_id=row["account_id"],
-        phase=Phase(row["phase"]),
-        action=Action(row["action"]),
-        item=row["item"],
-        arguments=row["arguments"],
-        before=row["before"],
-        after=row["after"],
-        reason=row["reason"],
-        origin=origin_from(row["origin"]),
-        state=StepState(row["state"]),
-        attempts=row["attempts"],
-        urgent=bool(row["urgent"]),
-        docket_number=str(row["number"]),
+        id=id_,
+        docket_id=docket,
+        subject_id=subject,
+        position=place,
+        application_id=application,
+        account_id=account,
+        phase=Phase(phase),
+        action=Action(action),
+        item=item,
+        arguments=arguments,
+        origin=origin_from(origin),
+        state=StepState(state),
+        attempts=attempts,
+        urgent=bool(urgent),
     )
 
 

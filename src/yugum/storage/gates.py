@@ -35,6 +35,17 @@ RETURNING taken
 """)
 
 
+CUTTING_SQL = sa.text("""
+WITH mine AS (
+  INSERT INTO worker_cutting (worker, until_at)
+  VALUES (:worker, clock_timestamp() + make_interval(secs => :seconds))
+  ON CONFLICT (worker) DO UPDATE SET until_at = excluded.until_at
+)
+SELECT EXISTS (SELECT 1 FROM worker_cutting
+  WHERE worker <> :worker AND until_at > clock_timestamp())
+""")
+
+
 class Gates:
     def __init__(self, connection: AsyncConnection) -> None:
         self.connection = connection
@@ -52,6 +63,11 @@ class Gates:
         await self.connection.execute(
             sa.delete(t.worker_shares).where(t.worker_shares.c.worker == worker)
         )
+
+    async def cutting(self, worker: str, seconds: float) -> bool:
+        """Say that ``worker`` has cut-offs in hand for so long; whether any other worker has."""
+        values = {"worker": worker, "seconds": seconds}
+        return bool(await self.connection.scalar(CUTTING_SQL, values))
 
     async def pause(self, application_id: str, seconds: float) -> None:
         """An application asked to slow down: no worker calls it for so long, but for cut-offs."""

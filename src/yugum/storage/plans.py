@@ -24,9 +24,13 @@ STALE = """
 STEP_SQL = """
 INSERT INTO steps (id, docket_id, subject_id, position, application_id, account_id, phase, action,
   item, arguments, before, after, reason, origin, state)
-SELECT gen_random_uuid()::text, d.id, d.subject_id, s.n, s.v->>'application_id',
-  s.v->>'account_id', s.v->>'phase', s.v->>'action', s.v->>'item', s.v->'arguments',
-  s.v->>'before', s.v->>'after', s.v->>'reason', nullif(s.v->'origin', 'null'), 'due'
+SELECT gen_random_uuid()::text, d.id, d.subject_id, s.n, r.application_id, r.account_id, r.phase,
+  r.action, r.item, r.arguments, r.before, r.after, r.reason, nullif(r.origin, 'null'), 'due'
+"""
+STEPS_OF = """
+WITH ORDINALITY AS s(v, n) CROSS JOIN LATERAL jsonb_to_record(s.v) AS r(application_id text,
+  account_id text, phase text, action text, item text, arguments jsonb, before text, after text,
+  reason text, origin jsonb)
 """
 
 
@@ -148,7 +152,7 @@ class Plans:
         await run(
             sa.text(
                 f"""{STEP_SQL} FROM plans x JOIN dockets d ON d.id = x.id
-                CROSS JOIN LATERAL jsonb_array_elements(x.steps) WITH ORDINALITY AS s(v, n)
+                CROSS JOIN LATERAL jsonb_array_elements(x.steps) {STEPS_OF}
                 WHERE x.batch_id = :batch AND x.due_at <= :now"""
             ),
             values,

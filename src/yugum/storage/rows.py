@@ -15,9 +15,15 @@ def to_json(rows: Sequence[Mapping[str, Any]]) -> str:
     return orjson.dumps(rows, default=_plain).decode()
 
 
+def to_array(values: Iterable[str]) -> str:
+    """Texts as an array literal, to be cast to ``text[]``: the driver takes ten times as long."""
+    quoted = (v.replace("\\", r"\\").replace('"', r"\"") for v in values)
+    return "{" + ",".join(f'"{v}"' for v in quoted) + "}"
+
+
 def among(column: sa.ColumnElement[Any], values: Iterable[str]) -> sa.ColumnElement[bool]:
     """``column`` is one of ``values``: one array parameter, so that the statement stays the same."""
-    return column == sa.any_(sa.literal(list(values), ARRAY(sa.Text)))
+    return column == sa.any_(sa.cast(sa.literal(to_array(values), sa.Text), ARRAY(sa.Text)))
 
 
 def _plain(value: Any) -> Any:

@@ -11,6 +11,10 @@ import structlog
 from yugum.engine.work import Worker
 from yugum.storage.queue import QUEUE, TASK, make_app
 
+PASS_ON_SECONDS = 0.05
+"""A worker with a hint in hand takes no other: the next one, sent on because there is more to do than
+it took, goes to somebody else."""
+
 log = structlog.get_logger("yugum.worker")
 
 
@@ -21,6 +25,7 @@ async def work(worker: Worker, database_url: str, stop: asyncio.Event) -> None:
     @app.task(name=TASK, queue=QUEUE)
     async def hinted() -> None:
         worker.hint()
+        await asyncio.sleep(PASS_ON_SECONDS)
 
     listening = asyncio.create_task(_listen(app, worker.name, stop))
     try:

@@ -12,7 +12,7 @@ from collections.abc import AsyncIterator, Mapping, Sequence
 from datetime import datetime
 from typing import Any
 
-from yugum.connectors.scim.http import ClientCredentials, ScimHttp, quoted
+from yugum.connectors.scim.http import ClientCredentials, ScimHttp, at, quoted
 from yugum.core.accounts import AccountKind, AccountState, Asset, Observed, Unreadable
 from yugum.core.actions import Action
 from yugum.core.applications import Capability
@@ -158,7 +158,7 @@ class ScimConnector:
 
     async def _user(self, ref: AccountRef) -> dict[str, Any] | None:
         if ref.external_id:
-            reply = await self._http.send("GET", f"/Users/{ref.external_id}", allow=(404,))
+            reply = await self._http.send("GET", at("Users", ref.external_id), allow=(404,))
             return None if reply.status == 404 else reply.body
         for name, value in (("externalId", ref.account_id), ("userName", ref.login)):
             async for user in self._found("/Users", (name,), value):
@@ -182,7 +182,7 @@ class ScimConnector:
     async def _gone(self, ref: AccountRef) -> Observed | None:
         if not ref.external_id or not await self._can(Capability.RESTORE):
             return None
-        reply = await self._http.send("GET", f"/DeletedUsers/{ref.external_id}", allow=(404,))
+        reply = await self._http.send("GET", at("DeletedUsers", ref.external_id), allow=(404,))
         return None if reply.status == 404 else _deleted(reply.body)
 
     async def act(
@@ -193,7 +193,7 @@ class ScimConnector:
         arguments: Mapping[str, Any],
         secret: str = "",
     ) -> Mapping[str, Any]:
-        user = f"/Users/{ref.external_id}"
+        user = at("Users", ref.external_id)
         match action:
             case Action.CREATE:
                 return await self._create(ref, arguments)
@@ -335,12 +335,12 @@ class ScimConnector:
                 f"{self._name} has no group {name}.",
                 remedy="Create it there, or correct the role that gives it.",
             )
-        return f"/Groups/{self._groups[name]}"
+        return at("Groups", self._groups[name])
 
     async def _free_seat(self, ref: AccountRef, item: str) -> Mapping[str, Any]:
         mine = self._found("/Seats", ("user", "value"), ref.external_id)
         for seat in [s async for s in mine if s["license"] == item]:
-            await self._http.send("DELETE", f"/Seats/{seat['id']}", allow=(404,))
+            await self._http.send("DELETE", at("Seats", seat["id"]), allow=(404,))
         return {"license": item}
 
     async def _transfer(
@@ -356,22 +356,22 @@ class ScimConnector:
                 continue
             operation = {"op": "replace", "path": "owner", "value": {"value": target}}
             etag = item.get("meta", {}).get("version", "")
-            await self._patch(f"/OwnedItems/{item['id']}", [operation], etag)
+            await self._patch(at("OwnedItems", item["id"]), [operation], etag)
             moved.append({"external_id": item["id"], "kind": kind, "name": item["name"]})
         return {"assets": moved, "to": arguments["to_name"]}
 
     async def _restore(self, ref: AccountRef) -> None:
         if not await self._can(Capability.RESTORE):  # then it can only have been parked
-            found = await self._http.send("GET", f"/Users/{ref.external_id}")
+            found = await self._http.send("GET", at("Users", ref.external_id))
             name = PARKED.sub("", found.body.get("displayName", ""))
-            await self._change(f"/Users/{ref.external_id}", {"displayName": name})
+            await self._change(at("Users", ref.external_id), {"displayName": name})
             return
-        await self._patch(f"/DeletedUsers/{ref.external_id}", [_replace("restore", True)])
+        await self._patch(at("DeletedUsers", ref.external_id), [_replace("restore", True)])
 
     async def _purge(self, ref: AccountRef) -> None:
-        path = f"/DeletedUsers/{ref.external_id}"
+        path = at("DeletedUsers", ref.external_id)
         if not await self._can(Capability.RESTORE):
-            path = f"/Users/{ref.external_id}"
+            path = at("Users", ref.external_id)
         await self._http.send("DELETE", path, allow=(404,))
 
 

@@ -11,6 +11,7 @@ from urllib.parse import quote
 
 import aiohttp
 import orjson
+from yarl import URL
 
 from yugum.errors import (
     ApplicationRejected,
@@ -96,8 +97,9 @@ class ScimHttp:
             data = orjson.dumps(body)
             headers["Content-Type"] = MEDIA
         try:
+            url = URL(self._url + path, encoded=True)  # every path is quoted where it is made
             async with self._session.request(
-                method, self._url + path, data=data, headers=headers, allow_redirects=False
+                method, url, data=data, headers=headers, allow_redirects=False
             ) as response:
                 raw = await response.read()
                 status, found = response.status, response.headers
@@ -189,6 +191,11 @@ class ScimHttp:
             start += len(resources)
             if not resources or start > int(reply.body.get("totalResults", 0)):
                 return
+
+
+def at(resources: str, key: str) -> str:
+    """The path of one resource; its id is the application's and may hold anything."""
+    return f"/{resources}/{quote(key, safe='')}"
 
 
 def quoted(value: str) -> str:
