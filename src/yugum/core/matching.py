@@ -68,8 +68,9 @@ class Candidates:
         """The person an account belongs to by the first rule that names exactly one."""
         if seen.kind is not AccountKind.PERSON:
             return None
+        keys = keys_of(seen)
         for rule, confidence in RULES:
-            value = keys_of(seen)[rule]
+            value = keys[rule]
             people = self._by.get(rule, {}).get(fold(value), set()) if value else set()
             if len(people) == 1:
                 return Match(next(iter(people)), rule, confidence)

@@ -418,10 +418,9 @@ class Dockets:
         return [dict(r) for r in (await self.connection.execute(query)).mappings()]
 
 
-def step_from(row: sa.Row[Any]) -> Step:
+def step_from(row: Sequence[Any]) -> Step:
     """A step from the columns of ``STEP`` and whether its docket is urgent, in their order."""
-    columns: Any = tuple(row)
-    id_, docket, subject, place, application, account, phase, action, item, *rest = columns
+    id_, docket, subject, place, application, account, phase, action, item, *rest = row
     arguments, origin, state, attempts, urgent = rest
     return Step(
         id=id_,
