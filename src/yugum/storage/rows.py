@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from typing import Any
 
 import orjson
@@ -15,15 +15,30 @@ def to_json(rows: Sequence[Mapping[str, Any]]) -> str:
     return orjson.dumps(rows, default=_plain).decode()
 
 
+class _Texts(sa.types.UserDefinedType[Iterable[str]]):
+    """Texts sent as one array literal that the database reads: the driver takes ten times as long.
+
+    The literal goes out untyped, so that the parameter itself is an array and is read once.
+    """
+
+    cache_ok = True
+
+    def get_col_spec(self, **_: Any) -> str:
+        return "TEXT[]"
+
+    def bind_processor(self, dialect: sa.Dialect) -> Callable[[Iterable[str]], str]:
+        return to_array
+
+
 def to_array(values: Iterable[str]) -> str:
-    """Texts as an array literal, to be cast to ``text[]``: the driver takes ten times as long."""
+    """Texts as an array literal (PostgreSQL 8.15.6)."""
     quoted = (v.replace("\\", r"\\").replace('"', r"\"") for v in values)
     return "{" + ",".join(f'"{v}"' for v in quoted) + "}"
 
 
 def among(column: sa.ColumnElement[Any], values: Iterable[str]) -> sa.ColumnElement[bool]:
     """``column`` is one of ``values``: one array parameter, so that the statement stays the same."""
-    return column == sa.any_(sa.cast(sa.literal(to_array(values), sa.Text), ARRAY(sa.Text)))
+    return column == sa.any_(sa.cast(sa.literal(list(values), _Texts()), ARRAY(sa.Text)))
 
 
 def _plain(value: Any) -> Any:
