@@ -56,6 +56,7 @@ class _Read:
     values: dict[Place, tuple[int, int]] = field(default_factory=dict)
     keys: dict[Place, tuple[int, int]] = field(default_factory=dict)
     problems: list[RuleProblem] = field(default_factory=list)
+    scalars: yaml.SafeLoader = field(default_factory=lambda: yaml.SafeLoader(""))
 
     def data(self, node: yaml.Node, place: Place = ()) -> Any:
         self.values[place] = (node.start_mark.line + 1, node.start_mark.column + 1)
@@ -63,7 +64,7 @@ class _Read:
             return self._mapping(node, place)
         if isinstance(node, yaml.SequenceNode):
             return [self.data(n, (*place, i)) for i, n in enumerate(node.value)]
-        return yaml.SafeLoader("").construct_object(node)
+        return self.scalars.construct_object(node)
 
     def _mapping(self, node: yaml.MappingNode, place: Place) -> dict[str, Any]:
         found: dict[str, Any] = {}
@@ -105,7 +106,7 @@ def read_rules(
         return None, [RuleProblem(1, 1, "", "The file is longer than a million characters.")]
     read = _Read()
     try:
-        node = yaml.compose(text, Loader=yaml.SafeLoader)
+        node = yaml.compose(text, Loader=yaml.CSafeLoader)
         data = read.data(node) if node is not None else {}
     except yaml.YAMLError as error:
         return None, [_syntax(error)]
