@@ -26,13 +26,13 @@ class _Texts(sa.types.UserDefinedType[Iterable[str]]):
     def get_col_spec(self, **_: Any) -> str:
         return "TEXT[]"
 
-    def bind_processor(self, dialect: sa.Dialect) -> Callable[[Iterable[str]], str]:
+    def bind_processor(self, dialect: sa.Dialect) -> Callable[[Any], str]:  # noqa: ARG002
         return to_array
 
 
-def to_array(values: Iterable[str]) -> str:
+def to_array(values: Iterable[str] | None) -> str:
     """Texts as an array literal (PostgreSQL 8.15.6)."""
-    quoted = (v.replace("\\", r"\\").replace('"', r"\"") for v in values)
+    quoted = (v.replace("\\", r"\\").replace('"', r"\"") for v in values or ())
     return "{" + ",".join(f'"{v}"' for v in quoted) + "}"
 
 
