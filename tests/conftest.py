@@ -14,6 +14,7 @@ from pathlib import Path
 import psycopg
 import pytest
 
+from tests.proofs.play import Play, Report
 from yugum.client import Client
 from yugum.cluster import Cluster
 from yugum.storage.database import PostgresDatabase, migrate
@@ -21,7 +22,6 @@ from yugum.wire import nouns as wn
 from yugum_standins.load import connect, found, loaded, raise_stage
 from yugum_standins.look import CrewLook, ReportingLook
 from yugum_standins.stage import Stage
-from yugum_standins.stageplay import Play, Report
 
 FAST = {
     "fsync": "off",

@@ -149,7 +149,7 @@ def main(state: Path | None, port: int, fresh: bool, prove: str | None) -> None:
     folder = (state or default_folder()).absolute()
     try:
         if prove is not None:
-            from yugum_standins.prove import prove as run_proof
+            from tests.proofs.prove import prove as run_proof  # in a checkout only
 
             sys.exit(run_proof(prove, folder.with_name(f"{folder.name}-prove")))
         run(folder, port, fresh)

@@ -13,13 +13,13 @@ import pytest
 from tests.acceptance.test_rules import OTHERS, operator, restored  # noqa: F401 - a fixture
 from tests.acceptance.test_service import cli, joined
 from tests.conftest import Theatre
+from tests.proofs.joiner import rules_text
 from yugum.core.dockets import Verb
 from yugum.errors import Conflict, Forbidden, NotFound, Unauthenticated
 from yugum.wire import nouns as wn
 from yugum.wire import plans as wl
 from yugum_standins.load import do
 from yugum_standins.morrow import CREW, MAIL, REPORTING
-from yugum_standins.prove_joiner import rules_text
 
 
 def account_of(theatre: Theatre, login: str, application: str) -> str:

@@ -16,6 +16,7 @@ import yaml
 
 from tests.acceptance.test_service import cli
 from tests.conftest import Theatre
+from tests.proofs.play import Play
 from yugum.client import Client
 from yugum.core.dockets import Verb
 from yugum.errors import Conflict, Forbidden, InvalidInput, NotFound, PlanStale
@@ -23,7 +24,6 @@ from yugum.wire import nouns as wn
 from yugum.wire import people as wp
 from yugum.wire import plans as wl
 from yugum_standins.morrow import DIRECTORY, RULES
-from yugum_standins.stageplay import Play
 
 OTHERS = ("bkrog", "third")
 

@@ -13,6 +13,7 @@ import psycopg
 import pytest
 
 from tests.conftest import Theatre
+from tests.proofs.mail import APP_PASSWORD, PASSWORD, give_passwords, signs_in, takes
 from yugum.connectors.dovecot import DovecotConnector, connect
 from yugum.connectors.dovecot.layout import Sieve, read
 from yugum.contract import Sample, check
@@ -20,7 +21,6 @@ from yugum.core.actions import Action
 from yugum.errors import ApplicationRejected, ApplicationUnavailable
 from yugum.ports import AccountRef, ConnectorSpec
 from yugum_standins.mail_store import MailStore
-from yugum_standins.prove_mail import APP_PASSWORD, PASSWORD, give_passwords, signs_in, takes
 
 SENDER = "x@outside.example"
 

@@ -7,7 +7,7 @@ import shutil
 import pytest
 
 from tests.conftest import scratch
-from yugum_standins.prove import PROOFS, prove
+from tests.proofs.prove import PROOFS, prove
 
 
 @pytest.mark.parametrize("name", list(PROOFS))

@@ -10,6 +10,9 @@ from typing import Any
 
 import httpx
 
+from tests.proofs.joiner import rules_text
+from tests.proofs.mail import mail_goes_on
+from tests.proofs.play import Play
 from yugum.client import Client
 from yugum.core.dockets import Verb
 from yugum.errors import YugumError
@@ -18,9 +21,6 @@ from yugum.wire import nouns as wn
 from yugum.wire import plans as wl
 from yugum_standins.load import advance
 from yugum_standins.morrow import CREW, MAIL, MAINTENANCE, REPORTING
-from yugum_standins.prove_joiner import rules_text
-from yugum_standins.prove_mail import mail_goes_on
-from yugum_standins.stageplay import Play
 
 WAYS = ("app password", "SSH key", "certificate", "consent", "trusted device")
 

@@ -7,12 +7,12 @@ from imaplib import IMAP4
 
 import psycopg
 
+from tests.proofs.play import Play
 from yugum.core.dockets import Verb
 from yugum.wire import plans as wl
 from yugum_standins.load import advance
 from yugum_standins.mail_store import MailStore
 from yugum_standins.morrow import SHIP_MAIL
-from yugum_standins.stageplay import Play
 
 PASSWORD = "harbour-lantern-4"
 APP_PASSWORD = "tablet-lantern-9"

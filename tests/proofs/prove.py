@@ -14,6 +14,12 @@ from typing import Any
 import click
 import psycopg
 
+from tests.proofs.faults import faults
+from tests.proofs.findings import findings, those_who_left
+from tests.proofs.joiner import joiner
+from tests.proofs.leaver import leaver, restore
+from tests.proofs.mover import mover
+from tests.proofs.play import Play, Report
 from yugum.client import Client
 from yugum.core.applications import Trust
 from yugum.core.dockets import Verb
@@ -21,12 +27,6 @@ from yugum.processes import verify_export
 from yugum.wire import people as wp
 from yugum_standins.load import advance, connect, do, raise_stage
 from yugum_standins.morrow import DIRECTORY, MAILBOX, PLANNER, STAFF
-from yugum_standins.prove_faults import faults
-from yugum_standins.prove_findings import findings, those_who_left
-from yugum_standins.prove_joiner import joiner
-from yugum_standins.prove_leaver import leaver, restore
-from yugum_standins.prove_mover import mover
-from yugum_standins.stageplay import Play, Report
 
 SHE = "alindqvist"
 ZONE = "Europe/Helsinki"

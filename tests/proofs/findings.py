@@ -6,6 +6,7 @@ from typing import Any
 
 import bonsai
 
+from tests.proofs.play import Play
 from yugum.core.applications import Trust
 from yugum.core.dockets import Verb
 from yugum.wire import people as wp
@@ -13,7 +14,6 @@ from yugum.wire import plans as wl
 from yugum_standins.directory import BASE, person_entry
 from yugum_standins.load import advance
 from yugum_standins.morrow import CREW, DIRECTORY, ZONE, employees
-from yugum_standins.stageplay import Play
 
 LEFT = 3
 

@@ -11,13 +11,13 @@ from typing import Any
 import click
 import httpx
 
+from tests.proofs.play import Play
 from yugum.core.dockets import Verb
 from yugum.wire import dockets as wd
 from yugum.wire import people as wp
 from yugum.wire import plans as wl
 from yugum_standins.load import advance
 from yugum_standins.morrow import CREW, PLANNER, ZONE
-from yugum_standins.stageplay import Play
 
 FAULTS: dict[str, dict[str, Any]] = {
     "slow (0.4 s an answer)": {"latency_ms": 400},

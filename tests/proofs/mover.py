@@ -8,6 +8,8 @@ from datetime import UTC, datetime, timedelta
 
 import httpx
 
+from tests.proofs.joiner import DESK, LOCKERS, rules_text
+from tests.proofs.play import Play
 from yugum.core.applications import Trust
 from yugum.core.dockets import Verb
 from yugum.errors import YugumError
@@ -15,8 +17,6 @@ from yugum.wire import nouns as wn
 from yugum.wire import plans as wl
 from yugum_standins.load import advance
 from yugum_standins.morrow import CREW, DIRECTORY, MAIL
-from yugum_standins.prove_joiner import DESK, LOCKERS, rules_text
-from yugum_standins.stageplay import Play
 
 
 def mover(play: Play) -> None:

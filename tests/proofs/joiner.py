@@ -11,6 +11,7 @@ from zoneinfo import ZoneInfo
 import httpx
 import yaml
 
+from tests.proofs.play import Play
 from yugum.core.applications import Trust
 from yugum.core.dockets import Verb
 from yugum.errors import YugumError
@@ -18,7 +19,6 @@ from yugum.wire import nouns as wn
 from yugum.wire import people as wp
 from yugum_standins.load import advance
 from yugum_standins.morrow import CREW, REPORTING, RULES, ZONE
-from yugum_standins.stageplay import Play
 
 DESK = "badge-desk"
 LOCKERS = "locker-list"
