@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 import base64
 from collections.abc import AsyncIterator
 from dataclasses import dataclass, field
@@ -14,7 +15,8 @@ from yugum.cluster import free_port
 from yugum.connectors.scim import ScimConnector
 from yugum.connectors.scim.http import ClientCredentials
 from yugum.core.accounts import Observed, Unreadable
-from yugum.errors import ApplicationRejected, RateLimited
+from yugum.core.actions import Action
+from yugum.errors import ApplicationRejected, ApplicationUnavailable, RateLimited
 from yugum.ports import AccountRef
 
 USERS: list[dict[str, Any]] = [
@@ -114,3 +116,87 @@ async def test_how_long_to_wait_is_what_the_application_says(foreign: Foreign) -
     await scim.close()
     assert found is not None
     assert found.external_id == "1"
+
+
+@dataclass
+class Crowded:
+    """An application that knows PUT only, whose one group everybody writes, with odd ids in it."""
+
+    port: int = field(default_factory=free_port)
+    members: list[str] = field(default_factory=list)
+    version: int = 1
+    meddles: int = 0
+    puts: int = 0
+
+    async def group(self, request: web.Request) -> web.Response:
+        if request.match_info["id"] != "crew/deck 1%":
+            return web.json_response({"detail": "no such group"}, status=404)
+        if request.method == "PUT":
+            self.puts += 1
+            if request.headers.get("If-Match") != f'W/"{self.version}"':
+                return web.json_response({"detail": "The resource has changed."}, status=412)
+            body = await request.json()
+            self.members = [m["value"] for m in body["members"]]
+            self.version += 1
+        shown = {
+            "id": "crew/deck 1%",
+            "displayName": "Deck",
+            "members": [{"value": m} for m in self.members],
+        }
+        reply = web.json_response(shown, headers={"ETag": f'W/"{self.version}"'})
+        if request.method == "GET" and self.meddles:  # somebody else writes right after we read
+            self.meddles -= 1
+            self.version += 1
+            self.members.append(f"other-{self.version}")
+        return reply
+
+    async def listed(self, request: web.Request) -> web.Response:
+        match request.match_info["name"]:
+            case "ServiceProviderConfig":
+                return web.json_response({"patch": {"supported": False}})
+            case "ResourceTypes":
+                return web.json_response({"Resources": [{"name": "User"}, {"name": "Group"}]})
+            case _:
+                group = {"id": "crew/deck 1%", "displayName": "Deck"}
+                return web.json_response({"totalResults": 1, "Resources": [group]})
+
+
+@pytest.fixture
+async def crowded() -> AsyncIterator[Crowded]:
+    made = Crowded()
+    app = web.Application()
+    app.add_routes(
+        [
+            web.route("*", "/scim/Groups/{id}", made.group),
+            web.get("/scim/{name}", made.listed),
+        ]
+    )
+    runner = web.AppRunner(app)
+    await runner.setup()
+    await web.TCPSite(runner, "127.0.0.1", made.port).start()
+    yield made
+    await runner.cleanup()
+
+
+async def test_many_who_join_one_group_at_once_are_all_in_it(crowded: Crowded) -> None:
+    scim = ScimConnector("Crowded", f"http://127.0.0.1:{crowded.port}/scim", "x")
+    crowded.members = ["before"]
+    refs = [AccountRef(f"a{n}", f"u{n}", f"u{n}") for n in range(12)]
+    await asyncio.gather(*(scim.act(Action.GRANT, r, "Deck", {}) for r in refs))
+    await scim.close()
+    assert sorted(crowded.members) == sorted(["before", *(f"u{n}" for n in range(12))])
+    assert crowded.puts == 12, "they take turns instead of refusing each other"
+
+
+async def test_what_somebody_else_wrote_meanwhile_is_kept(crowded: Crowded) -> None:
+    scim = ScimConnector("Crowded", f"http://127.0.0.1:{crowded.port}/scim", "x")
+    crowded.meddles = 3
+    await scim.act(Action.GRANT, AccountRef("a", "u1", "u1"), "Deck", {})
+    assert len(crowded.members) == 4
+    assert "u1" in crowded.members
+    crowded.meddles = 1000
+    with pytest.raises(ApplicationUnavailable) as caught:
+        await scim.act(Action.GRANT, AccountRef("a", "u2", "u2"), "Deck", {})
+    await scim.close()
+    assert caught.value.retryable
+    assert "u2" not in crowded.members

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from datetime import UTC, date, datetime, time, timedelta
-from zoneinfo import ZoneInfo
+from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
 from yugum.errors import InvalidInput
 
@@ -15,6 +15,15 @@ _CLOCK = r"(?P<hour>\d{1,2}):(?P<minute>\d{2})"
 _ISO = re.compile(rf"(?P<day>\d{{4}}-\d{{2}}-\d{{2}})(?:[T ]{_CLOCK})?")
 _WORD = re.compile(rf"(?P<word>[a-z]+)(?: {_CLOCK})?")
 _OFFSET = re.compile(r"\+(?P<count>\d{1,4})(?P<unit>[dhw])")
+
+
+def is_zone(name: str) -> bool:
+    """Whether there is a time zone of that name (IANA)."""
+    try:
+        ZoneInfo(name)
+    except (ZoneInfoNotFoundError, ValueError, OSError):  # also names that could be no file's
+        return False
+    return True
 
 
 def parse_moment(text: str, now: datetime, zone: str, *, default: time = time(17)) -> datetime:

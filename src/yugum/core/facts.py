@@ -6,6 +6,7 @@ from collections.abc import Iterable, Mapping
 from datetime import date, datetime
 from typing import Any
 
+from yugum.core.dates import is_zone
 from yugum.core.people import CHANGEABLE, Person, as_text, changed
 from yugum.errors import InvalidInput
 
@@ -55,7 +56,12 @@ def _value(name: str, value: Any) -> Any:
         raise InvalidInput(
             f"'{value}' is not a date for {name}.", place=name, remedy="Write 2031-03-07."
         ) from error
-    return "" if value is None else str(value)
+    text = "" if value is None else str(value)
+    if name == "time_zone" and not is_zone(text):
+        raise InvalidInput(
+            f"There is no time zone '{text}'.", place=name, remedy="Write Europe/Helsinki."
+        )
+    return text
 
 
 def difference(

@@ -13,6 +13,7 @@ from alembic.config import Config
 from sqlalchemy.ext.asyncio import AsyncConnection, AsyncEngine, create_async_engine
 
 from yugum import ports
+from yugum.errors import InvalidInput
 from yugum.storage.accounts import Accounts
 from yugum.storage.applications import Applications
 from yugum.storage.approvals import Approvals
@@ -92,8 +93,19 @@ class PostgresDatabase:
 
     @asynccontextmanager
     async def unit(self) -> AsyncIterator[ports.UnitOfWork]:
-        async with self._engine.begin() as connection:
-            yield Unit(connection, self._hints)
+        """One transaction.
+
+        Raises:
+            InvalidInput: a value from outside fits no column, such as a text with a NUL.
+        """
+        try:
+            async with self._engine.begin() as connection:
+                yield Unit(connection, self._hints)
+        except sa.exc.DataError as error:
+            raise InvalidInput(
+                "A value cannot be stored: it holds a character or a number that no table takes.",
+                remedy="Leave out control characters, and numbers and dates beyond all measure.",
+            ) from error
 
     async def close(self) -> None:
         await self._engine.dispose()

@@ -152,7 +152,14 @@ class Seats:
         return None if served else sorted(line).index(place) + 1
 
     async def holders(self, pool_id: str, cursor: str | None, limit: int) -> Page:
-        c = t.seat_claims.c
+        """Who holds a seat of a pool, and who waits for one.
+
+        Raises:
+            NotFound: there is no such pool.
+        """
+        c, pool = t.seat_claims.c, t.pools.c.id
+        if await self.connection.scalar(sa.select(pool).where(pool == pool_id)) is None:
+            raise NotFound(f"There is no pool {pool_id}.", remedy="See: yugum seats list.")
         select = (
             sa.select(
                 c.id,

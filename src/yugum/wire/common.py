@@ -7,6 +7,8 @@ from typing import Annotated, Any, Generic, TypeVar
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
+from yugum.core.dates import is_zone
+
 Item = TypeVar("Item")
 
 
@@ -18,6 +20,16 @@ def _no_control(text: str) -> str:
 
 Line = Annotated[str, Field(max_length=300), AfterValidator(_no_control)]
 """One line of text from outside."""
+
+
+def _known_zone(name: str) -> str:
+    if name and not is_zone(name):
+        raise ValueError("there is no time zone of that name; one is called Europe/Helsinki")
+    return name
+
+
+Zone = Annotated[str, AfterValidator(_known_zone)]
+"""A time zone of the IANA database; empty where the organisation's counts."""
 
 
 class Model(BaseModel):

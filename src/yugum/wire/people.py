@@ -7,7 +7,7 @@ from typing import Annotated
 
 from pydantic import Field
 
-from yugum.wire.common import Document, Line, Model, Moment, Named, Request
+from yugum.wire.common import Document, Line, Model, Moment, Named, Request, Zone
 
 
 class NewPerson(Request):
@@ -25,7 +25,7 @@ class NewPerson(Request):
     title: Line = ""
     site: Line = ""
     manager: Line = Field("", description="Login, number or name of the manager.")
-    time_zone: Line = ""
+    time_zone: Zone = ""
     mail: Line = ""
     outside_mail: Line = ""
     starts: Line = ""
@@ -39,7 +39,7 @@ class NewPeople(Request):
 class PersonChange(Request):
     """Fields to correct; those left out stay."""
 
-    changes: dict[str, str | None]
+    changes: dict[str, Line | None]
     reason: Line = ""
 
 

@@ -27,7 +27,7 @@ class NewPlan(Request):
     until: Line = ""
     since: Line = ""
     overlap_days: Annotated[int, Field(ge=0, le=365, strict=True)] | None = None
-    changes: dict[str, str | None] = {}
+    changes: dict[str, Line | None] = {}
     successor: Line = ""
     docket: Line = ""
     accounts: Annotated[list[Line], Field(max_length=500)] = []

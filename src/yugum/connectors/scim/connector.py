@@ -8,15 +8,16 @@ from __future__ import annotations
 
 import asyncio
 import re
-from collections.abc import AsyncIterator, Mapping, Sequence
+from collections.abc import AsyncIterator, Callable, Mapping, Sequence
 from datetime import datetime
 from typing import Any
+from weakref import WeakValueDictionary
 
 from yugum.connectors.scim.http import ClientCredentials, ScimHttp, at, quoted
 from yugum.core.accounts import AccountKind, AccountState, Asset, Observed, Unreadable
 from yugum.core.actions import Action
 from yugum.core.applications import Capability
-from yugum.errors import ApplicationRejected, CannotDo
+from yugum.errors import ApplicationRejected, ApplicationUnavailable, CannotDo
 from yugum.ports import AccountRef, ConnectorSpec, Discovery
 
 USER = "urn:ietf:params:scim:schemas:core:2.0:User"
@@ -24,6 +25,8 @@ ENTERPRISE = "urn:ietf:params:scim:schemas:extension:enterprise:2.0:User"
 PATCH = "urn:ietf:params:scim:api:messages:2.0:PatchOp"
 ACCOUNT = "urn:yugum:scim:schemas:1.0:Account"
 
+REWRITES = 5
+"""How often a resource that others change as well is read again before a step has to wait."""
 PARKED = re.compile(r" \(parked until ([^)]+)\)$")
 """The visible mark of an account that waits for its end where nothing can be deleted recoverably."""
 BASE = {
@@ -75,6 +78,7 @@ class ScimConnector:
         self._groups: dict[str, str] = {}
         self._capabilities: frozenset[Capability] | None = None
         self._discovering = asyncio.Lock()
+        self._writing: WeakValueDictionary[str, asyncio.Lock] = WeakValueDictionary()
 
     async def close(self) -> None:
         await self._http.close()
@@ -248,8 +252,24 @@ class ScimConnector:
         if self._patches:
             await self._patch(path, [_replace(k, v) for k, v in values.items()])
             return
-        found = await self._http.send("GET", path)
-        await self._http.send("PUT", path, {**found.body, **values}, etag=found.etag)
+        await self._rewrite(path, lambda _: values)
+
+    async def _rewrite(
+        self, path: str, edit: Callable[[Mapping[str, Any]], Mapping[str, Any]]
+    ) -> None:
+        """Read a resource and PUT it whole with what ``edit`` gives for what was read.
+
+        Steps of ours take turns, and when somebody else was faster (412) it is read again: a group
+        is changed by many at once.
+        """
+        async with self._writing.setdefault(path, asyncio.Lock()):
+            for _ in range(REWRITES):
+                found = await self._http.send("GET", path)
+                body = {**found.body, **edit(found.body)}
+                reply = await self._http.send("PUT", path, body, etag=found.etag, allow=(412,))
+                if reply.status != 412:
+                    return
+        raise ApplicationUnavailable(f"{self._name} changes {path} faster than it can be written.")
 
     async def _member(self, name: str, user: str, *, joins: bool) -> None:
         await self._can(Capability.SUSPEND)
@@ -261,11 +281,12 @@ class ScimConnector:
                 operation = {"op": "remove", "path": path}
             await self._patch(group, [operation])
             return
-        found = await self._http.send("GET", group)
-        members = [m for m in found.body.get("members", []) if m["value"] != user]
-        if joins:
-            members.append({"value": user})
-        await self._http.send("PUT", group, {**found.body, "members": members}, etag=found.etag)
+
+        def edit(found: Mapping[str, Any]) -> Mapping[str, Any]:
+            members = [m for m in found.get("members", []) if m["value"] != user]
+            return {"members": [*members, {"value": user}] if joins else members}
+
+        await self._rewrite(group, edit)
 
     async def _create(self, ref: AccountRef, arguments: Mapping[str, Any]) -> Mapping[str, Any]:
         body = {
@@ -308,11 +329,13 @@ class ScimConnector:
 
     async def _cut_off(self, user: str) -> Mapping[str, Any]:
         if await self._can(Capability.SUSPEND) and not self._patches:
-            values: dict[str, Any] = {"active": False}
-            if await self._can(Capability.SESSIONS):
-                found = await self._http.send("GET", user)
-                values[ACCOUNT] = {**found.body.get(ACCOUNT, {}), "sessions": [], "apiKeys": []}
-            await self._change(user, values)
+            ends = await self._can(Capability.SESSIONS)
+
+            def edit(found: Mapping[str, Any]) -> Mapping[str, Any]:
+                more = {**found.get(ACCOUNT, {}), "sessions": [], "apiKeys": []}
+                return {"active": False, **({ACCOUNT: more} if ends else {})}
+
+            await self._rewrite(user, edit)
             return {"suspended": True}
         operations = [_replace("active", False)]
         if await self._can(Capability.SESSIONS):
