@@ -3,6 +3,7 @@ import { api, got, type Problem, type Schemas } from './api';
 import { asProblem } from './load.svelte';
 import { ACTIONS, STEP_STATES } from './words';
 import { plural } from './format';
+import { PHASES } from './phases';
 
 export type Docket = Schemas['DocketView'];
 export type StepRow = Schemas['StepView'];
@@ -13,17 +14,6 @@ export interface Cell {
   more: string;
 }
 
-const PHASES = [
-  'secure',
-  'mail',
-  'hand over',
-  'reclaim',
-  'account',
-  'access',
-  'credential',
-  'close',
-  'purge'
-];
 const OPEN = (s: StepRow) => s.state !== 'done' && s.state !== 'left_out';
 export const STUCK = (s: StepRow) =>
   s.state === 'waiting' || s.state === 'attention' || (OPEN(s) && s.problem !== null);

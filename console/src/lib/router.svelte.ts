@@ -58,9 +58,19 @@ export function href(view: View): string {
   }
 }
 
+/** The parts of a path; what cannot be decoded stays as it was typed. */
+function partsOf(path: string): string[] {
+  const parts = path.slice(1).split('/');
+  try {
+    return parts.map(decodeURIComponent);
+  } catch {
+    return parts;
+  }
+}
+
 /** The view of an address. */
 export function viewOf(url: URL): View {
-  const [first = '', second] = url.pathname.slice(1).split('/').map(decodeURIComponent);
+  const [first = '', second] = partsOf(url.pathname);
   if (first === '') return { page: 'day' };
   if (first === 'people' && second) return { page: 'person', who: second };
   if (first === 'people') return { page: 'people', q: url.searchParams.get('q') ?? '' };

@@ -1,0 +1,51 @@
+import { describe, expect, it } from 'vitest';
+import { clockOf, dateOf, dayOf, exactly, longDay, momentOf, money, plural, took } from './format';
+
+const AT = '2031-03-03T08:40:05Z';
+
+describe('times', () => {
+  it('are the clock of the place that is asked for', () => {
+    expect(clockOf(AT, 'UTC')).toBe('08:40');
+    expect(clockOf(AT, 'Europe/Helsinki')).toBe('10:40');
+    expect(clockOf('2031-03-03T00:00:00Z', 'UTC')).toBe('00:00');
+  });
+
+  it('fall on the day of that place', () => {
+    const late = '2031-03-03T23:30:00Z';
+    expect(dayOf(late, 'UTC')).toMatch(/^Mon,? 3 Mar$/);
+    expect(dayOf(late, 'Europe/Helsinki')).toMatch(/^Tue,? 4 Mar$/);
+    expect(dateOf(late, 'Pacific/Kiritimati')).toBe('4 Mar 2031');
+    expect(longDay(late, 'UTC')).toMatch(/^Monday,? 3 March$/);
+  });
+
+  it('keep to the clock over a change of summer time', () => {
+    expect(momentOf('2031-03-29T12:00:00Z', 'Europe/Helsinki')).toMatch(/14:00$/);
+    expect(momentOf('2031-03-30T12:00:00Z', 'Europe/Helsinki')).toMatch(/15:00$/);
+  });
+
+  it('name their zone and second when they are to be exact', () => {
+    const text = exactly(AT, 'Europe/Helsinki');
+    expect(text).toContain('2031');
+    expect(text).toContain('10:40:05');
+    expect(text).toMatch(/(GMT\+2|EET)$/);
+  });
+});
+
+describe('counts, amounts and spans', () => {
+  it('speak of one and of many', () => {
+    expect(plural(1, 'seat')).toBe('1 seat');
+    expect(plural(0, 'seat')).toBe('0 seats');
+    expect(plural(2, 'person', 'people')).toBe('2 people');
+  });
+
+  it('show whole money', () => {
+    expect(money(123_400, 'EUR')).toBe('€1,234');
+    expect(money(0, 'GBP')).toBe('£0');
+  });
+
+  it('are seconds, never nothing', () => {
+    expect(took(0)).toBe('0.01 s');
+    expect(took(160)).toBe('0.16 s');
+    expect(took(12_340)).toBe('12.3 s');
+  });
+});
