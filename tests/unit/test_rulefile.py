@@ -64,6 +64,12 @@ def test_every_mistake_has_its_line_and_remedy() -> None:
         assert remedy in problem.remedy, problem
 
 
+BOMB = "a0: &a0 [x]\n" + "".join(
+    f"a{n}: &a{n} [{', '.join([f'*a{n - 1}'] * 9)}]\n" for n in range(1, 10)
+)
+"""Ten lines that stand for a billion values."""
+
+
 @pytest.mark.parametrize(
     ("text", "line", "message"),
     [
@@ -75,6 +81,13 @@ def test_every_mistake_has_its_line_and_remedy() -> None:
         ("limits: {adoption_takes_away: 1.5}", 1, "whole number"),
         ("a: &a [*a]", 1, ""),
         ("x" * 1_000_001, 1, "longer"),
+        ("limits:\n  adoption_takes_away: 2031-13-01", 2, "not a value that there is"),
+        ("roles: 2031-02-30T25:00:00Z", 1, "not a value that there is"),
+        (BOMB, 1, "more than"),
+        ("a: !!python/object/apply:os.system [id]", 1, ""),
+        ("\x00", 1, "not YAML"),
+        ("- just\n- a list", 1, ""),
+        ("just words", 1, ""),
     ],
 )
 def test_a_single_mistake(text: str, line: int, message: str) -> None:

@@ -16,6 +16,7 @@ from yugum.wire.rulebook import Place, problems_in
 from yugum.wire.rules import RulesDocument
 
 LONGEST = 1_000_000
+MOST = 200_000
 MESSAGES = {
     "missing": ("This field is missing.", "Add it."),
     "string_type": ("A text is expected here.", "Put it in quotation marks."),
@@ -56,15 +57,25 @@ class _Read:
     values: dict[Place, tuple[int, int]] = field(default_factory=dict)
     keys: dict[Place, tuple[int, int]] = field(default_factory=dict)
     problems: list[RuleProblem] = field(default_factory=list)
+    size: int = 0
     scalars: yaml.SafeLoader = field(default_factory=lambda: yaml.SafeLoader(""))
 
     def data(self, node: yaml.Node, place: Place = ()) -> Any:
+        self.size += 1
+        if self.size > MOST:  # a few lines of aliases of aliases are billions of values
+            raise yaml.YAMLError(f"it holds more than {MOST} values")
         self.values[place] = (node.start_mark.line + 1, node.start_mark.column + 1)
         if isinstance(node, yaml.MappingNode):
             return self._mapping(node, place)
         if isinstance(node, yaml.SequenceNode):
             return [self.data(n, (*place, i)) for i, n in enumerate(node.value)]
-        return self.scalars.construct_object(node)
+        try:
+            return self.scalars.construct_object(node)
+        except (ValueError, OverflowError):  # a thirteenth month, for example
+            text = f"'{node.value}' is not a value that there is."
+            remedy = "Correct it, or put it in quotation marks if it is a text."
+            self.problems.append(RuleProblem(*self.values[place], dotted(place), text, remedy))
+            return str(node.value)
 
     def _mapping(self, node: yaml.MappingNode, place: Place) -> dict[str, Any]:
         found: dict[str, Any] = {}

@@ -1,0 +1,330 @@
+"""What has a date, a place in line, or another try: obligations, seats, mails, approvals, keys."""
+
+from __future__ import annotations
+
+import asyncio
+import random
+from collections.abc import Iterable
+from datetime import UTC, datetime, timedelta
+from typing import Any
+
+import psycopg
+import pytest
+
+from tests.builders import person
+from yugum.core.applications import Application
+from yugum.core.seats import Pool, next_in_line
+from yugum.errors import InvalidInput, NotFound
+from yugum.ports import Obligation
+from yugum.storage.database import PostgresDatabase
+
+NOW = datetime(2031, 3, 3, 8, 40, tzinfo=UTC)
+DAY = timedelta(days=1)
+
+
+async def people(database: PostgresDatabase, *ids: str) -> None:
+    async with database.unit() as unit:
+        await unit.applications.put(Application(id="crew", name="Crew", kind="scim"), {}, None)
+        await unit.people.insert([person(id=i, user_name=i) for i in ids])
+
+
+def owe(subject: str, kind: str, due: datetime, account: str | None = None) -> Obligation:
+    return Obligation(subject_id=subject, account_id=account, kind=kind, due_at=due, basis="b")
+
+
+async def due(database: PostgresDatabase, now: datetime) -> list[tuple[str, str]]:
+    async with database.unit() as unit:
+        return [(o.subject_id, o.kind) for o in await unit.obligations.due(now, 100)]
+
+
+async def test_an_obligation_is_due_at_its_moment_and_not_a_second_before(
+    database: PostgresDatabase,
+) -> None:
+    await people(database, "p1")
+    async with database.unit() as unit:
+        await unit.obligations.replace(["p1"], [owe("p1", "recheck", NOW)])
+    assert await due(database, NOW - timedelta(seconds=1)) == []
+    assert await due(database, NOW) == [("p1", "recheck")]
+
+
+async def test_renewed_obligations_take_the_place_of_the_old(database: PostgresDatabase) -> None:
+    await people(database, "p1", "p2")
+    async with database.unit() as unit:
+        old = [owe("p1", "close", NOW, "a1"), owe("p1", "recheck", NOW), owe("p2", "recheck", NOW)]
+        await unit.obligations.replace(["p1", "p2"], old)
+    for _ in range(2):  # again is the same
+        async with database.unit() as unit:
+            await unit.obligations.replace(["p1"], [owe("p1", "close", NOW + DAY, "a1")])
+    assert await due(database, NOW) == [("p2", "recheck")], "others are left alone"
+    assert set(await due(database, NOW + DAY)) == {("p2", "recheck"), ("p1", "close")}
+    async with database.unit() as unit:
+        assert await unit.obligations.next_moment(NOW) == NOW + DAY
+        assert await unit.obligations.next_moment(NOW + DAY) is None
+
+
+async def test_two_workers_never_take_up_the_same_obligation(database: PostgresDatabase) -> None:
+    ids = [f"p{n}" for n in range(20)]
+    await people(database, *ids)
+    async with database.unit() as unit:
+        await unit.obligations.replace(ids, [owe(i, "recheck", NOW) for i in ids])
+
+    async def take() -> set[str]:
+        async with database.unit() as unit:
+            mine = await unit.obligations.due(NOW, 10)
+            await asyncio.sleep(0.1)
+            await unit.obligations.settle([o.id for o in mine], "done")
+            return {o.subject_id for o in mine}
+
+    one, two = await asyncio.gather(take(), take())
+    assert one | two == set(ids)
+    assert not one & two
+    assert await due(database, NOW) == []
+
+
+# --- seats --------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    ("free", "waiting", "served"),
+    [
+        (0, (3, 1, 2), ()),
+        (1, (3, 1, 2), (1,)),
+        (2, (3, 1, 2), (1, 2)),
+        (9, (5,), (5,)),
+        (-1, (1,), ()),
+    ],
+)
+def test_who_came_first_is_served_first(
+    free: int, waiting: tuple[int, ...], served: tuple[int, ...]
+) -> None:
+    assert next_in_line(free, waiting) == served
+
+
+@pytest.mark.parametrize("seed", range(4))
+async def test_a_pool_is_never_overrun_and_the_line_keeps_its_order(
+    database: PostgresDatabase, seed: int
+) -> None:
+    """Claims and bought seats in any order, several at once: as a simple model says."""
+    dice = random.Random(seed)
+    ids = [f"p{n}" for n in range(12)]
+    await people(database, *ids)
+    bought = 2
+    async with database.unit() as unit:
+        await unit.seats.put(Pool(id="x", application_id="crew", license="planner", bought=bought))
+
+    async def claim(who: str) -> int | None:
+        async with database.unit() as unit:
+            return await unit.seats.claim("crew", "planner", f"a-{who}", who, NOW)
+
+    held: set[str] = set()
+    line: list[str] = []
+    for _ in range(30):
+        who = dice.choice(ids)
+        if dice.random() < 0.15:
+            bought += 1
+            pool = Pool(id="x", application_id="crew", license="planner", bought=bought)
+            async with database.unit() as unit:
+                await unit.seats.put(pool)
+            continue
+        if who not in held and who not in line:
+            line.append(who)
+        if who in line and line.index(who) < bought - len(held):
+            line.remove(who)
+            held.add(who)
+        place = await claim(who)
+        assert place == (None if who in held else line.index(who) + 1), (who, held, line, bought)
+        async with database.unit() as unit:
+            pool = (await unit.seats.pools())["crew", "planner"]
+        assert (pool.held, pool.waiting) == (len(held), len(line))
+        assert pool.held <= bought
+
+
+async def test_a_seat_of_no_pool_and_a_pool_of_no_seats(database: PostgresDatabase) -> None:
+    await people(database, "p1")
+    async with database.unit() as unit:
+        with pytest.raises(NotFound) as caught:
+            await unit.seats.claim("crew", "planner", "a1", "p1", NOW)
+    assert "seats pool" in caught.value.remedy
+    async with database.unit() as unit:
+        await unit.seats.put(Pool(id="x", application_id="crew", license="planner", bought=0))
+        assert await unit.seats.claim("crew", "planner", "a1", "p1", NOW) == 1
+    async with database.unit() as unit:
+        with pytest.raises(NotFound):
+            await unit.seats.holders("no-such", None, 10)
+
+
+# --- mails --------------------------------------------------------------------------------
+
+
+def mail(number: int, **more: Any) -> dict[str, Any]:
+    return {
+        "id": f"m{number}",
+        "address": "mara@ships.example",
+        "subject": "Your account",
+        "text": "Open the link.",
+        "kind": "credential",
+        "sealed": b"cipher",
+        "made_at": NOW,
+        **more,
+    }
+
+
+async def test_a_mail_goes_out_once_and_what_opens_something_is_erased(
+    database: PostgresDatabase, database_url: str
+) -> None:
+    async with database.unit() as unit:
+        await unit.mails.post([mail(n) for n in range(6)])
+
+    async def take() -> list[str]:
+        async with database.unit() as unit:
+            mine = await unit.mails.claim(3)
+            await asyncio.sleep(0.1)
+            return [m["id"] for m in mine]
+
+    one, two = await asyncio.gather(take(), take())
+    assert sorted(one + two) == [f"m{n}" for n in range(6)]
+    assert await take() == [], "each waits for its next try"
+    async with database.unit() as unit:
+        await unit.mails.sent("m0", NOW)
+        await unit.mails.failed("m1", "the server is away")
+    with psycopg.connect(database_url) as connection:
+        rows: dict[str, bytes | None] = dict(
+            connection.execute("SELECT id, sealed FROM mails").fetchall()
+        )
+        waits = connection.execute(
+            "SELECT id, retry - now() FROM mails WHERE sent_at IS NULL AND retry > now()"
+        ).fetchall()
+        connection.execute("UPDATE mails SET retry = now() WHERE id = 'm1'")
+    assert rows["m0"] is None
+    assert rows["m1"] == b"cipher"
+    assert len(waits) == 5
+    assert await take() == ["m1"], "what was sent is not sent again"
+    async with database.unit() as unit:
+        page = await unit.mails.page("", None, 10)
+    shown = {r["id"]: (r["tries"], r["problem"]) for r in page.items}
+    assert shown["m1"] == (2, "the server is away")
+    assert "sealed" not in page.items[0], "no list shows it"
+
+
+async def test_tries_grow_apart_but_never_beyond_an_hour(
+    database: PostgresDatabase, database_url: str
+) -> None:
+    async with database.unit() as unit:
+        await unit.mails.post([mail(1)])
+    waits: list[float] = []
+    for _ in range(9):
+        async with database.unit() as unit:
+            assert len(await unit.mails.claim(5)) == 1
+        with psycopg.connect(database_url) as connection:
+            row = connection.execute(
+                "SELECT extract(epoch FROM retry - now()) / 60 FROM mails"
+            ).fetchone()
+            connection.execute("UPDATE mails SET retry = now()")
+        assert row is not None
+        waits.append(round(float(row[0])))
+    assert waits == [1, 2, 4, 8, 16, 32, 60, 60, 60]
+
+
+# --- approvals ----------------------------------------------------------------------------
+
+
+def approval(number: int, **more: Any) -> dict[str, Any]:
+    return {
+        "id": f"ap{number}",
+        "docket_id": "d1",
+        "subject_id": "p1",
+        "name": "owner",
+        "digest": "x",
+        "asked": [{"who": "iholm"}],
+        "everyone": False,
+        "state": "open",
+        "answers": [],
+        "made_at": NOW,
+        "remind_at": NOW + DAY,
+        "expires_at": NOW + 3 * DAY,
+        **more,
+    }
+
+
+async def pressed(database: PostgresDatabase, at: datetime) -> list[tuple[str, str]]:
+    async with database.unit() as unit:
+        return sorted((r["id"], r["state"]) for r in await unit.approvals.press(at))
+
+
+async def test_an_approval_is_reminded_of_once_then_expires_once(
+    database: PostgresDatabase,
+) -> None:
+    async with database.unit() as unit:
+        await unit.approvals.ask([approval(1), approval(2, expires_at=NOW + 9 * DAY)], wait=False)
+    assert await pressed(database, NOW) == []
+    assert await pressed(database, NOW + DAY) == [("ap1", "open"), ("ap2", "open")]
+    assert await pressed(database, NOW + 2 * DAY) == []
+    assert await pressed(database, NOW + 3 * DAY - timedelta(seconds=1)) == []
+    assert await pressed(database, NOW + 3 * DAY) == [("ap1", "expired")]
+    assert await pressed(database, NOW + 4 * DAY) == []
+    async with database.unit() as unit:
+        assert await unit.approvals.open_for("d1") == 1
+        await unit.approvals.answer("ap2", [{"who": "iholm", "yes": True}], "given", NOW)
+        assert await unit.approvals.open_for("d1") == 0
+        assert await unit.approvals.given_for("p1") == {"owner"}
+    assert await pressed(database, NOW + 20 * DAY) == [], "what is answered does not expire"
+
+
+async def test_two_who_answer_at_once_are_one_after_the_other(database: PostgresDatabase) -> None:
+    async with database.unit() as unit:
+        await unit.approvals.ask([approval(1)], wait=False)
+
+    async def answer(who: str) -> list[str]:
+        async with database.unit() as unit:
+            row = await unit.approvals.one("ap1")
+            given = [*row["answers"], {"who": who}]
+            await asyncio.sleep(0.05)
+            await unit.approvals.answer("ap1", given, "open", NOW)
+            return [a["who"] for a in given]
+
+    both = await asyncio.gather(answer("a"), answer("b"))
+    assert sorted(map(len, both)) == [1, 2], "the second sees what the first said"
+
+
+# --- requests that are repeated -----------------------------------------------------------
+
+
+async def test_of_requests_with_one_key_one_is_the_first(database: PostgresDatabase) -> None:
+    async def begin(fingerprint: str) -> bool:
+        async with database.unit() as unit:
+            first = await unit.idempotency.begin("op", "key", fingerprint) is None
+            await asyncio.sleep(0.05)
+            return first
+
+    firsts = await asyncio.gather(*(begin("f") for _ in range(5)))
+    assert firsts.count(True) == 1
+    async with database.unit() as unit:
+        assert await unit.idempotency.begin("other", "key", "f") is None, "keys are one's own"
+        await unit.idempotency.end("op", "key", 201, {"id": 7})
+    async with database.unit() as unit:
+        await unit.idempotency.drop("op", "key")  # an answered one stays
+        row = await unit.idempotency.begin("op", "key", "f")
+    assert row is not None
+    assert (row["status"], row["reply"]) == (201, {"id": 7})
+
+
+BAD: Iterable[tuple[str, Any]] = [
+    ("user_name", "nul\x00"),
+    ("display_name", "\x00"),
+    ("title", "lone \ud800"),
+]
+
+
+@pytest.mark.parametrize(("field", "value"), BAD)
+async def test_what_no_table_takes_is_refused_and_nothing_is_kept(
+    database: PostgresDatabase, field: str, value: str
+) -> None:
+    async def insert() -> None:
+        async with database.unit() as unit:
+            await unit.people.insert([person(id="good", user_name="good")])
+            await unit.people.insert([person(**{field: value})])
+
+    with pytest.raises((InvalidInput, UnicodeEncodeError)):
+        await insert()
+    async with database.unit() as unit:
+        assert await unit.people.many(["good"]) == {}
