@@ -61,6 +61,8 @@ def run_service(overrides: Mapping[str, Any], *, with_parent: bool) -> None:
     """Run the HTTP service until SIGINT or SIGTERM."""
     if with_parent:
         die_with_parent()
+    # Also before the server listens to signals, and when it hands one on after it has stopped.
+    signal.signal(signal.SIGTERM, signal.default_int_handler)
     settings = settings_from(overrides)
     set_up_logging(settings)
     settings, cluster = with_database(settings)

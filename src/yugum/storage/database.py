@@ -13,7 +13,7 @@ from alembic.config import Config
 from sqlalchemy.ext.asyncio import AsyncConnection, AsyncEngine, create_async_engine
 
 from yugum import ports
-from yugum.errors import InvalidInput
+from yugum.errors import ConfigError, InvalidInput
 from yugum.storage.accounts import Accounts
 from yugum.storage.applications import Applications
 from yugum.storage.approvals import Approvals
@@ -111,13 +111,24 @@ class PostgresDatabase:
         await self._engine.dispose()
 
 
+def _reached(engine: sa.Engine) -> sa.Connection:
+    try:
+        return engine.connect()
+    except sa.exc.OperationalError as error:
+        reason = str(error.orig).strip().splitlines()[0]
+        raise ConfigError(
+            f"The database at {engine.url.host}:{engine.url.port} cannot be used: {reason}",
+            remedy="Check YUGUM_DATABASE_URL, or leave it out for a private cluster.",
+        ) from error
+
+
 def migrate(url: str) -> None:
     """Bring the schema to the newest version; two processes at once do it one after the other."""
     engine = sa.create_engine(url.replace("postgresql://", "postgresql+psycopg://", 1))
     config = Config()
     config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
     try:
-        with engine.connect() as lock:
+        with _reached(engine) as lock:
             lock.execute(sa.text("SELECT pg_advisory_lock(1498760021)"))
             with engine.begin() as connection:
                 config.attributes["connection"] = connection
