@@ -81,6 +81,7 @@ def violations(page: Page) -> list[str]:
 def visit(page: Page, theatre: Theatre, path: str) -> None:
     page.goto(theatre.stage.url + path)
     expect(page.get_by_role("heading", level=1)).to_be_visible()
+    expect(page.get_by_role("heading", name="Nothing is here")).to_have_count(0)
 
 
 PAGES = [
@@ -97,7 +98,7 @@ PAGES = [
     "/mail",
     "/calendar",
     "/joiners",
-    "/lastcall",
+    "/last-call",
 ]
 
 
@@ -206,11 +207,45 @@ def test_an_initial_credential_is_shown_once(page: Page, theatre: Theatre) -> No
 
 def test_narrow_windows_do_not_scroll_sideways(page: Page, theatre: Theatre) -> None:
     page.set_viewport_size({"width": 390, "height": 800})
-    for path in ("/", "/people", "/seats", "/dockets"):
+    for path in PAGES:
         visit(page, theatre, path)
+        page.wait_for_load_state("networkidle")
         width = page.evaluate("document.documentElement.scrollWidth")
         assert width <= 392, (path, width)
     page.set_viewport_size({"width": 1280, "height": 800})
+
+
+def test_an_address_that_is_none_says_where_to_go(page: Page, theatre: Theatre) -> None:
+    for path in ("/no/such/page", "/peeple"):
+        page.goto(theatre.stage.url + path)
+        expect(page.get_by_role("heading", name="Nothing is here")).to_be_visible()
+        assert violations(page) == []
+        page.get_by_role("link", name="Go to the day sheet").click()
+        expect(page.get_by_role("heading", name="Nothing is here")).to_have_count(0)
+    page.goto(f"{theatre.stage.url}/people/nobody-at-all")
+    expect(page.get_by_role("alert")).to_contain_text("nobody-at-all")
+    page.goto(f"{theatre.stage.url}/dockets/MS-99999")
+    expect(page.get_by_role("alert")).to_contain_text("MS-99999")
+
+
+def test_typing_into_a_field_goes_nowhere(page: Page, theatre: Theatre) -> None:
+    visit(page, theatre, "/")
+    page.keyboard.press("/")
+    page.keyboard.type("gp?jk")
+    expect(page.locator("#search")).to_have_value("gp?jk")
+    expect(page.get_by_role("dialog", name="Keys")).to_have_count(0)
+    assert page.url.rstrip("/") == theatre.stage.url.rstrip("/")
+
+
+def test_back_and_forward_lead_through_the_pages(page: Page, theatre: Theatre) -> None:
+    visit(page, theatre, "/people?q=rook")
+    page.get_by_role("link", name=re.compile("Rook")).first.click()
+    expect(page.get_by_role("heading", name=re.compile("Rook"))).to_be_visible()
+    page.go_back()
+    expect(page.get_by_role("heading", name="People")).to_be_visible()
+    assert page.url.endswith("/people?q=rook")
+    page.go_forward()
+    expect(page.get_by_role("heading", name=re.compile("Rook"))).to_be_visible()
 
 
 def test_somebody_without_a_session_is_asked_to_sign_in(browser: Browser, theatre: Theatre) -> None:
