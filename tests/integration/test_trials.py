@@ -74,7 +74,7 @@ async def populated(database: PostgresDatabase) -> tuple[list[Person], dict[str,
             mine.append(made)
             ledger += [
                 ((made.id, "entitlement", e), Origin(OriginKind.ROLE, "x"))
-                for e in held
+                for e in sorted(held)
                 if rng.random() < 0.5
             ]
         accounts[person.id] = mine

@@ -165,6 +165,10 @@ people = sa.Table(
     _json("folded"),
     _need("search", Text, ""),
     sa.UniqueConstraint("user_name"),
+    # Whose account is it? Each of these names somebody.
+    sa.Index("ix_people_employee_number", "employee_number"),
+    sa.Index("ix_people_outside_mail", "outside_mail"),
+    sa.Index("ix_people_display_name", "display_name"),
     sa.Index("ix_people_family_name", "family_name", "given_name", "id"),
     sa.Index("ix_people_manager_id", "manager_id"),
     sa.Index("ix_people_access_ends", "access_ends"),

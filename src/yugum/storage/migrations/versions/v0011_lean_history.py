@@ -1,7 +1,8 @@
 """What workers write most is written with less; workers tell each other of cut-offs in hand.
 
 History, steps and receipts are written in the same statement as, or after, what they belong to: they
-need no check of that for each row, and history no index beside its key and what is open.
+need no check of that for each row, and history no index beside its key and what is open. People
+are found by everything that accounts are matched by.
 """
 
 from __future__ import annotations
@@ -14,6 +15,8 @@ down_revision = "0010"
 branch_labels = None
 depends_on = None
 
+NAMES = ("employee_number", "outside_mail", "display_name")
+
 
 def upgrade() -> None:
     op.drop_constraint("fk_history_account_id", "history", type_="foreignkey")
@@ -22,6 +25,8 @@ def upgrade() -> None:
     op.drop_constraint("pk_history", "history", type_="primary")
     op.create_primary_key("pk_history", "history", ["account_id", "id"])
     op.drop_index("ix_history_account", "history")
+    for name in NAMES:
+        op.create_index(f"ix_people_{name}", "people", [name])
     op.create_table(
         "worker_cutting",
         sa.Column("worker", sa.Text(), nullable=False),
@@ -32,6 +37,8 @@ def upgrade() -> None:
 
 def downgrade() -> None:
     op.drop_table("worker_cutting")
+    for name in NAMES:
+        op.drop_index(f"ix_people_{name}", "people")
     op.create_index("ix_history_account", "history", ["account_id", "kind", "from_at"])
     op.drop_constraint("pk_history", "history", type_="primary")
     op.create_primary_key("pk_history", "history", ["id"])
