@@ -349,21 +349,35 @@ class Worker:
     async def _subject(self, lease: Lease, lanes: Sequence[Lane]) -> None:
         """Run a subject's lanes side by side, then end what has ended."""
         results = await asyncio.gather(*(x.run() for x in lanes), return_exceptions=True)
-        broken = False
+        broken = lost = False
         for result in results:
             if isinstance(result, LeaseLost):
                 log.info("lease lost", subject=lease.subject_id)
+                lost = True
             elif isinstance(result, BaseException):
                 log.error("lane failed", subject=lease.subject_id, error=repr(result))
                 broken = True
         try:
-            if not broken:  # else the lease runs out, and whoever is there takes the subject up
+            if lost:
+                await self._hand_back(lease)
+            elif not broken:  # else the lease runs out, and whoever is there takes the subject up
                 await self._enders.submit(lease)
         except Exception as error:
             log.warning("end failed", subject=lease.subject_id, error=str(error))
         finally:
             self._good_until.pop((lease.subject_id, lease.epoch), None)
             self.subjects_done += 1
+
+    async def _hand_back(self, lease: Lease) -> None:
+        """The lease did not last for another call: the subject is due again at once.
+
+        Its steps wait for no moment of their own; merely released it would be nobody's for ever. If
+        another worker has it by now, this changes nothing but that it looks once more.
+        """
+        async with self._database.unit() as unit:
+            await unit.leases.release([lease])
+            await unit.leases.wake([lease.subject_id], priority=1)
+        self.hint()
 
     async def _give_back(self, leases: Sequence[Lease]) -> None:
         """After a failure of our own: let the leases run out, so that nothing spins."""

@@ -40,6 +40,9 @@ from yugum.storage.shared import Shared
 from yugum.storage.tasks import Tasks
 from yugum.storage.views import Views
 
+IDLE_MS = 15_000
+"""A process that stands still in a transaction loses it, and with it the locks others wait for."""
+
 
 class Unit:
     """One transaction over all stores."""
@@ -86,6 +89,7 @@ class PostgresDatabase:
             pool_size=pool_size,
             max_overflow=pool_size,
             pool_pre_ping=True,
+            connect_args={"options": f"-c idle_in_transaction_session_timeout={IDLE_MS}"},
             json_serializer=lambda value: orjson.dumps(value, default=str).decode(),
             json_deserializer=orjson.loads,
         )

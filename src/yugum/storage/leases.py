@@ -37,8 +37,12 @@ WHERE s.id = r.id AND s.epoch = r.epoch
 
 RECOVER_SQL = """
 UPDATE subjects SET wake_at = clock_timestamp(), lease_owner = NULL, lease_until = NULL
-WHERE lease_owner IS NOT NULL AND lease_until < clock_timestamp()
+WHERE id IN (
+  SELECT id FROM subjects WHERE lease_owner IS NOT NULL AND lease_until < clock_timestamp()
+  FOR UPDATE SKIP LOCKED
+)
 """
+"""Skips what a worker that stands still has locked: one such must not hold up all the others."""
 
 
 class Leases:
