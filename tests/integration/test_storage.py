@@ -151,6 +151,38 @@ async def test_a_bad_row_fails_its_own_step_only(database: PostgresDatabase) -> 
     assert [s.item for s in left] == ["g1"]
 
 
+async def test_an_intent_does_not_wait_until_receipts_are_gathered(
+    database: PostgresDatabase,
+) -> None:
+    from dataclasses import replace
+
+    from yugum.engine.journal import Journal
+
+    lease, (one, two) = await docket(database, 2)
+    gather = asyncio.Event()
+
+    class Lingering(Journal):
+        """Receipts wait here until the test lets them go."""
+
+        async def _flush(self, entries: Any) -> Any:
+            if any(e.state is StepState.DONE for e in entries):
+                await gather.wait()
+            return await super()._flush(entries)
+
+    journal = Lingering(database, "test", lambda: 0.05)
+    receiving = asyncio.create_task(journal.write(receipt(one, lease.epoch)))
+    await asyncio.sleep(0.1)
+    intent = replace(receipt(two, lease.epoch), state=StepState.INTENT, account=None, origins=[])
+    async with asyncio.timeout(5):
+        await journal.write(intent)
+    assert not receiving.done()
+    gather.set()
+    await receiving
+    async with database.unit() as unit:
+        (left,) = await unit.dockets.open_steps(["p1"])
+    assert (left.item, left.state) == (two.item, StepState.INTENT)
+
+
 async def test_a_finished_step_is_not_written_again(database: PostgresDatabase) -> None:
     lease, (step,) = await docket(database)
     for wanted in ({step.id}, set()):
