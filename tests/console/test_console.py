@@ -207,11 +207,14 @@ def test_an_initial_credential_is_shown_once(page: Page, theatre: Theatre) -> No
 
 def test_narrow_windows_do_not_scroll_sideways(page: Page, theatre: Theatre) -> None:
     page.set_viewport_size({"width": 390, "height": 800})
+    wide = {}
     for path in PAGES:
         visit(page, theatre, path)
         page.wait_for_load_state("networkidle")
         width = page.evaluate("document.documentElement.scrollWidth")
-        assert width <= 392, (path, width)
+        if width > 392:
+            wide[path] = width
+    assert wide == {}
     page.set_viewport_size({"width": 1280, "height": 800})
 
 
