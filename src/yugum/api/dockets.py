@@ -76,9 +76,8 @@ async def docket_events(
     name: str, request: Request, use: Use, operator: Viewer
 ) -> EventSourceResponse:
     """Server-sent events: the docket whenever it has changed, until it has ended."""
-    await _shown(
-        name, request, use, operator
-    )  # what is not there is refused before a stream begins
+    # What is not there is refused before a stream begins.
+    await _shown(name, request, use, operator)
     return EventSourceResponse(_changes(name, request, use, operator), ping=15)
 
 

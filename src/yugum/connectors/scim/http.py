@@ -157,9 +157,8 @@ class ScimHttp:
             return RateLimited(f"{self.name} asks to slow down.", retry_after=seconds)
         if status >= 500:
             return ApplicationUnavailable(f"{self.name} answers {status}. {detail}".strip())
-        if (
-            status == 412
-        ):  # RFC 7644 3.14: somebody else was faster; what is there is looked at again
+        # RFC 7644 3.14: somebody else was faster; what is there is looked at again.
+        if status == 412:
             return ApplicationUnavailable(f"{self.name} has changed it meanwhile. {detail}".strip())
         if status in (401, 403):
             return ApplicationRejected(
