@@ -32,6 +32,7 @@ from yugum_standins.stage import Stage
 
 NAMES = ("alpha", "beta", "gamma", "delta", "epsilon", "zeta", "eta", "theta")
 OTHER = "bare"
+TEAM = 25
 
 
 PANEL = httpx.Client(timeout=60)
@@ -39,20 +40,25 @@ PANEL = httpx.Client(timeout=60)
 
 
 def seed(size: int, rounds: int) -> dict[str, Any]:
-    """Accounts for Yugum's rounds and as many for the bare ones; each has ways in to be ended."""
+    """Accounts for Yugum's rounds and as many for the bare ones; each has ways in to be ended.
+
+    Each is in a group of its team, and teams are small: what a stand-in needs to change one group
+    of thousands would be measured otherwise.
+    """
+    teams = [f"Team {number}" for number in range(-(-size // TEAM))]
     users = [
         {
             "userName": f"{who}-{r}-{i}",
             "sessions": 1,
             "apiKeys": 1,
-            "groups": ["Everybody"],
+            "groups": [teams[i // TEAM]],
             "kind": "person" if who == "leaver" else "service",
         }
         for who in ("leaver", OTHER)
         for r in range(rounds)
         for i in range(size)
     ]
-    return {"groups": ["Everybody"], "users": users}
+    return {"groups": teams, "users": users}
 
 
 def cutoff(

@@ -5,12 +5,15 @@ from __future__ import annotations
 import random
 from datetime import UTC, datetime, timedelta
 
+import pytest
+
 from yugum.core.accounts import Account, AccountState
 from yugum.core.applications import Application
 from yugum.core.decisions import Origin, OriginKind
 from yugum.core.people import Person, PersonState, folded, state_at
 from yugum.core.roles import Rules
 from yugum.engine.trials import Thing, things_of, try_rules
+from yugum.errors import NotFound
 from yugum.storage.database import PostgresDatabase
 from yugum.wire.rulebook import rules_from
 from yugum.wire.rules import RulesDocument
@@ -53,6 +56,7 @@ async def populated(database: PostgresDatabase) -> tuple[list[Person], dict[str,
             display_name=f"U {n}",
             department=rng.choice(DEPARTMENTS),
             title=rng.choice(TITLES),
+            employee_number=f"{7000 + n}",
             access_ends=ends,
         )
         people.append(person)
@@ -131,3 +135,21 @@ async def test_the_same_rules_change_nothing(database: PostgresDatabase) -> None
         trial = await try_rules(unit, AFTER, AFTER, NOW)
     assert (trial.gained, trial.lost, dict(trial.people)) == (0, 0, {})
     assert trial.looked_at > 50
+
+
+async def test_a_trial_among_some_is_that_part_of_the_whole(database: PostgresDatabase) -> None:
+    """Parts that have nobody in common add up to the trial on everybody, however they are named."""
+    await populated(database)
+    async with database.unit() as unit:
+        whole = await try_rules(unit, BEFORE, AFTER, NOW)
+        logins = [f"u{n}" for n in range(0, 120, 2)]
+        numbers = [f"{7000 + n}" for n in range(1, 120, 2)]
+        parts = [await try_rules(unit, BEFORE, AFTER, NOW, w) for w in (logins, numbers)]
+        twice = await try_rules(unit, BEFORE, AFTER, NOW, [*logins, "7000", "u2"])
+        with pytest.raises(NotFound, match="'u999'"):
+            await try_rules(unit, BEFORE, AFTER, NOW, ["u1", "u999"])
+    assert {p for part in parts for p in part.people} == set(whole.people)
+    assert all(part.people for part in parts)
+    for count in ("looked_at", "gained", "lost"):
+        assert sum(getattr(p, count) for p in parts) == getattr(whole, count)
+        assert getattr(twice, count) == getattr(parts[0], count)

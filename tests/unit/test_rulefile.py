@@ -10,7 +10,9 @@ from yugum.wire.rulebook import rules_from
 from yugum.wire.rulefile import Known, read_rules
 from yugum_standins.morrow import RULES
 
-KNOWN = Known(applications=["crew-rosters"], pools=frozenset(), operators=frozenset({"iholm"}))
+KNOWN = Known(
+    applications=frozenset({"crew-rosters"}), pools=frozenset(), operators=frozenset({"iholm"})
+)
 TEN = """\
 naming:
   login: ["{given:1}{familie}"]

@@ -1,14 +1,21 @@
 /** Keys that work everywhere: / searches, g and a letter goes to a page, ? shows them. */
 import { router, type View } from './router.svelte';
 
-const PAGES: Record<string, View> = {
-  d: { page: 'day' },
-  p: { page: 'people', q: '' },
-  k: { page: 'dockets' },
-  s: { page: 'seats' },
-  j: { page: 'joiners' },
-  c: { page: 'calendar' },
-  w: { page: 'words' }
+/** Pages by the letter that follows g, in the order of the list of pages. */
+export const PAGES: Record<string, { view: View; name: string }> = {
+  d: { view: { page: 'day' }, name: 'day sheet' },
+  c: { view: { page: 'calendar' }, name: 'calendar' },
+  p: { view: { page: 'people', q: '' }, name: 'people' },
+  j: { view: { page: 'joiners' }, name: 'joiners' },
+  k: { view: { page: 'dockets' }, name: 'dockets' },
+  s: { view: { page: 'seats' }, name: 'seats' },
+  t: { view: { page: 'waiting' }, name: 'waiting' },
+  a: { view: { page: 'applications' }, name: 'applications' },
+  f: { view: { page: 'findings' }, name: 'findings' },
+  l: { view: { page: 'last-call' }, name: 'last call' },
+  r: { view: { page: 'rules' }, name: 'rules' },
+  m: { view: { page: 'mail' }, name: 'mail' },
+  w: { view: { page: 'words' }, name: 'words' }
 };
 
 function typing(target: EventTarget | null): boolean {
@@ -23,8 +30,8 @@ class Keys {
     if (event.metaKey || event.ctrlKey || event.altKey || typing(event.target)) return;
     if (this.going) {
       this.going = false;
-      const view = PAGES[event.key];
-      if (view) router.go(view);
+      const page = PAGES[event.key];
+      if (page) router.go(page.view);
       return;
     }
     if (event.key === 'g') this.going = true;

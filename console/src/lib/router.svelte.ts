@@ -21,7 +21,7 @@ export type View =
   | { page: 'credential' }
   | { page: 'nowhere'; path: string };
 
-const PLAIN = [
+export const PLAIN = [
   'dockets',
   'seats',
   'applications',

@@ -18,6 +18,9 @@ HEADER = "Idempotency-Key"
 SECRET = "secret-reply"
 """A tag for routes whose replies hold a secret: these are not kept, only that they were given."""
 
+NO_EFFECT = "no-effect"
+"""A tag for routes that only answer a question: asked again they are answered anew."""
+
 Handler = Callable[[Request], Coroutine[Any, Any, Response]]
 
 
@@ -29,7 +32,7 @@ class IdempotentRoute(APIRoute):
 
         async def handle(request: Request) -> Response:
             key = request.headers.get(HEADER)
-            if request.method != "POST" or not key:
+            if request.method != "POST" or not key or NO_EFFECT in (self.tags or ()):
                 return await handler(request)
             if len(key) > 200:
                 raise InvalidInput(f"{HEADER} is longer than 200 characters.", place=HEADER)

@@ -8,7 +8,7 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Query
 
 from yugum.api.auth import Acting, Administrator, Use, Viewer
-from yugum.api.idempotency import IdempotentRoute
+from yugum.api.idempotency import NO_EFFECT, IdempotentRoute
 from yugum.api.people import Cursor, Limit
 from yugum.api.shapes import page_of
 from yugum.core.people import full_name
@@ -47,13 +47,13 @@ async def show_version(version: int, use: Use, _: Viewer) -> wt.RulesView:
     return wt.RulesView.model_validate(await use.rules.version(version))
 
 
-@router.post("/check")
+@router.post("/check", tags=[NO_EFFECT])
 async def check_rules(body: wt.RulesText, use: Use, _: Viewer) -> list[wt.RuleProblem]:
     """Every mistake in a rules file, with line, column and remedy; an empty list when sound."""
     return [wt.RuleProblem(**asdict(p)) for p in await use.rules.check(body.text)]
 
 
-@router.post("/try")
+@router.post("/try", tags=[NO_EFFECT])
 async def try_rules(body: wt.TryRules, use: Use, _: Acting) -> wt.TrialView:
     """Who would gain and lose what; nothing is changed."""
     trial = await use.rules.try_out(body.text, body.who)

@@ -12,7 +12,7 @@ from yugum.engine.context import load_rules
 from yugum.engine.events import make_event
 from yugum.engine.obligations import look_again
 from yugum.engine.trials import Trial, explain, try_rules
-from yugum.errors import Conflict, InvalidInput, NotFound, PlanStale
+from yugum.errors import Conflict, InvalidInput, PlanStale
 from yugum.ports import Clock, Database, ListPage, Row, UnitOfWork
 from yugum.wire.rulebook import rules_from
 from yugum.wire.rulefile import Known, RuleProblem, read_rules
@@ -84,18 +84,7 @@ class Rules:
         rules = await self.candidate(text)
         now = await self._clock.now()
         async with self._database.unit() as unit:
-            current = await load_rules(unit)
-            among = None
-            if who:
-                rows = list(await unit.people.by_keys(who, ()))
-                logins = {r["user_name"] for r in rows}
-                if numbers := [w for w in who if w not in logins]:
-                    rows += await unit.people.by_keys((), numbers)
-                among = [str(r["id"]) for r in rows]
-                known = {k for r in rows for k in (r["user_name"], r["employee_number"])}
-                if missing := [w for w in who if w not in known]:
-                    raise NotFound(f"Nobody is called '{missing[0]}'.", place="who")
-            return await try_rules(unit, current, rules, now, among)
+            return await try_rules(unit, await load_rules(unit), rules, now, who)
 
     async def adopt(
         self,
@@ -162,10 +151,9 @@ class Rules:
 async def _known(unit: UnitOfWork) -> Known:
     """What a rules file may name, as things stand."""
     applications = await unit.applications.all()
-    operators = await unit.operators.page(None, 200)
     return Known(
         applications=frozenset(applications),
         runs_steps=frozenset(i for i, a in applications.items() if a.can(Capability.RUN)),
         pools=frozenset(await unit.seats.pools()),
-        operators=frozenset(row["login"] for row in operators.items),
+        operators=await unit.operators.logins(),
     )

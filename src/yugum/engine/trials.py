@@ -19,6 +19,7 @@ from yugum.core.desired import desired
 from yugum.core.people import PersonState, folded, state_at
 from yugum.core.roles import Role, Rules, merged
 from yugum.engine.context import load_subjects, load_world
+from yugum.errors import NotFound
 from yugum.ports import Row, UnitOfWork
 
 SAMPLES = 5
@@ -103,18 +104,38 @@ async def try_rules(
     before: Rules,
     after: Rules,
     now: datetime,
-    among: Sequence[str] | None = None,
+    who: Sequence[str] = (),
 ) -> Trial:
-    """Compare two versions over everybody who is there or expected, or over some people's ids."""
+    """Compare two versions over everybody who is there or expected, or over some people.
+
+    ``who`` names them by login or number.
+
+    Raises:
+        NotFound: nobody is called so.
+    """
     trial = Trial(version=before.version)
     named = before.attributes() | after.attributes()
     attributes = sorted(a for a in named if not (a.startswith("?") and a[1:] in named))
     changing: dict[str, _Change] = {}
-    for key, values, count in await unit.people.combinations(attributes, now, among):
+
+    def weigh(key: str, values: Values, count: int) -> None:
         trial.combinations += 1
         trial.looked_at += count
         if change := changes_of(values, before, after):
             changing[key] = change
+
+    among: list[str] | None = None
+    if who:
+        among = []
+        some, missing = await unit.people.combinations_of(attributes, now, who)
+        if missing:
+            raise NotFound(f"Nobody is called '{missing[0]}'.", place="who")
+        for key, values, ids in some:
+            weigh(key, values, len(ids))
+            among += ids if key in changing else ()
+    else:
+        for key, values, count in await unit.people.combinations(attributes, now):
+            weigh(key, values, count)
     if changing:
         applications = sorted({t[0] for c in changing.values() for t in (*c.gains, *c.losses)})
         async for rows in unit.people.holding(

@@ -41,6 +41,9 @@ class Operators:
         query = sa.select(o.id, o.login, o.name, o.role, o.active, o.person_id)
         return await fetch(self.connection, query, [o.login], cursor=cursor, limit=limit)
 
+    async def logins(self) -> frozenset[str]:
+        return frozenset((await self.connection.scalars(sa.select(t.operators.c.login))).all())
+
     async def put(self, row: Row) -> None:
         """Insert an operator, or change the one with this id."""
         values = {k: v for k, v in row.items() if k != "id"}

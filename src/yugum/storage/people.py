@@ -119,6 +119,11 @@ BY_KEY_SQL = """
 SELECT p.id, p.user_name, p.employee_number FROM unnest(cast(:keys AS text[])) AS k(key)
 CROSS JOIN LATERAL (SELECT * FROM people WHERE {column} = k.key OFFSET 0) p
 """
+ALIKE_AMONG_SQL = f"""
+SELECT k.key AS who, p.id, p.access_ends IS NULL OR p.access_ends > :now AS there, {KEY_SQL} AS key
+FROM unnest(cast(:keys AS text[])) AS k(key)
+CROSS JOIN LATERAL (SELECT * FROM people WHERE {{column}} = k.key OFFSET 0) p
+"""
 SOME = """unnest(cast(:among AS text[])) AS m(id)
 CROSS JOIN LATERAL (SELECT * FROM people WHERE id = m.id OFFSET 0) p"""
 """Each by its key: of a thousand the planner would read the whole table rather than look them up."""
@@ -127,10 +132,6 @@ CROSS JOIN LATERAL (SELECT * FROM people WHERE id = m.id OFFSET 0) p"""
 def _source(among: Sequence[str] | None) -> str:
     """Everybody, or some people found by their ids: a join, for a long array is slow to test."""
     return "people p" if among is None else SOME
-
-
-def _named(among: Sequence[str] | None) -> dict[str, Any]:
-    return {} if among is None else {"among": to_array(among)}
 
 
 def person_from(row: Row) -> Person:
@@ -154,6 +155,12 @@ def state_sql(now: datetime) -> sa.ColumnElement[str]:
         ),
         else_="active",
     )
+
+
+def _values(attributes: Sequence[str], key: str) -> Mapping[str, Sequence[str]]:
+    """What a combination's key stands for."""
+    values = zip(attributes, orjson.loads(key), strict=True)
+    return {name.removeprefix("?"): v for name, v in values if v}
 
 
 def _row(person: Person) -> dict[str, Any]:
@@ -351,7 +358,7 @@ class People:
         return (await self.connection.scalars(query)).all()
 
     async def combinations(
-        self, attributes: Sequence[str], now: datetime, among: Sequence[str] | None = None
+        self, attributes: Sequence[str], now: datetime
     ) -> Sequence[tuple[str, Mapping[str, Sequence[str]], int]]:
         """The distinct values people have in some attributes, with how many have them.
 
@@ -359,16 +366,34 @@ class People:
         """
         rows = await self.connection.execute(
             sa.text(
-                f"""SELECT {KEY_SQL} AS key, count(*) AS people FROM {_source(among)}
+                f"""SELECT {KEY_SQL} AS key, count(*) AS people FROM people p
                     WHERE p.access_ends IS NULL OR p.access_ends > :now GROUP BY 1"""
             ),
-            {"attributes": list(attributes), "now": now, **_named(among)},
+            {"attributes": list(attributes), "now": now},
         )
-        found = []
-        for row in rows:
-            values = zip(attributes, orjson.loads(row.key), strict=True)
-            found.append((row.key, {k.removeprefix("?"): v for k, v in values if v}, row.people))
-        return found
+        return [(row.key, _values(attributes, row.key), row.people) for row in rows]
+
+    async def combinations_of(
+        self, attributes: Sequence[str], now: datetime, who: Sequence[str]
+    ) -> tuple[Sequence[tuple[str, Mapping[str, Sequence[str]], Sequence[str]]], Sequence[str]]:
+        """The same among people named by login or number, with their ids; and names of nobody."""
+        missing = list(dict.fromkeys(who))
+        ids: dict[str, dict[str, None]] = {}
+        # Numbers only where no login fits: an OR over both would read the whole table.
+        for column in ("user_name", "employee_number"):
+            if not missing:
+                break
+            rows = await self.connection.execute(
+                sa.text(ALIKE_AMONG_SQL.replace("{column}", column)),
+                {"attributes": list(attributes), "now": now, "keys": to_array(missing)},
+            )
+            found = set()
+            for name, person_id, there, key in rows:
+                found.add(name)
+                if there:
+                    ids.setdefault(key, {})[person_id] = None
+            missing = [name for name in missing if name not in found]
+        return [(key, _values(attributes, key), list(mine)) for key, mine in ids.items()], missing
 
     async def holding(
         self,
@@ -379,7 +404,10 @@ class People:
         portion: int,
         among: Sequence[str] | None = None,
     ) -> AsyncIterator[Sequence[Mapping[str, Any]]]:
-        """People of some combinations with what they hold in some applications, in portions."""
+        """People of some combinations with what they hold in some applications, in portions.
+
+        ``among`` are the ids of those to look at; without it everybody is.
+        """
         after = ""
         while True:
             result = await self.connection.execute(
@@ -391,7 +419,7 @@ class People:
                     "now": now,
                     "after": after,
                     "portion": portion,
-                    **_named(among),
+                    **({} if among is None else {"among": to_array(among)}),
                 },
             )
             rows = [dict(r) for r in result.mappings()]

@@ -5,8 +5,9 @@ from __future__ import annotations
 import copy
 import difflib
 import re
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
+from functools import lru_cache
 from typing import Any
 
 import yaml
@@ -44,7 +45,7 @@ class RuleProblem:
 class Known:
     """What a rules file may name; None where it is not known and not checked."""
 
-    applications: Iterable[str] | None = None
+    applications: frozenset[str] | None = None
     runs_steps: frozenset[str] = frozenset()
     pools: frozenset[tuple[str, str]] | None = None
     operators: frozenset[str] | None = None
@@ -113,6 +114,15 @@ def read_rules(
 
     With mistakes of form the document is None; the others are found as far as they can be.
     """
+    document, problems = _read_rules(text, known)
+    return document, list(problems)
+
+
+@lru_cache(maxsize=4)
+def _read_rules(
+    text: str, known: Known | None
+) -> tuple[RulesDocument | None, Sequence[RuleProblem]]:
+    """The same text is checked, tried, tried on some and adopted: it is read once."""
     if len(text) > LONGEST:
         return None, [RuleProblem(1, 1, "", "The file is longer than a million characters.")]
     read = _Read()

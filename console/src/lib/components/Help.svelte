@@ -1,14 +1,10 @@
 <script lang="ts">
-  import { keys } from '../keys.svelte';
+  import { keys, PAGES } from '../keys.svelte';
   import Panel from './Panel.svelte';
 
   const lines: [string, string][] = [
     ['/', 'search for anyone'],
-    ['g d', 'day sheet'],
-    ['g p', 'people'],
-    ['g k', 'dockets'],
-    ['g s', 'seats'],
-    ['g w', 'words'],
+    ...Object.entries(PAGES).map(([key, { name }]): [string, string] => [`g ${key}`, name]),
     ['j, k', 'next and previous row'],
     ['Enter', 'open the row'],
     ['← →', 'walk the events of a lifeline'],

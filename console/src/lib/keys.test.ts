@@ -1,0 +1,42 @@
+import { beforeEach, describe, expect, it } from 'vitest';
+import { keys, PAGES } from './keys.svelte';
+import { PLAIN, router } from './router.svelte';
+
+function press(key: string, more: KeyboardEventInit = {}, target: EventTarget = document.body) {
+  const event = new KeyboardEvent('keydown', { key, ...more });
+  Object.defineProperty(event, 'target', { value: target });
+  keys.handle(event);
+}
+
+describe('keys', () => {
+  beforeEach(() => {
+    router.go({ page: 'nowhere', path: '/start' });
+  });
+
+  it.each(Object.entries(PAGES))('g %s goes to its page', (key, { view }) => {
+    press('g');
+    press(key);
+    expect(router.view).toEqual(view);
+  });
+
+  it('reaches every page that stands in the list of pages', () => {
+    const reached = Object.values(PAGES).map((p) => p.view.page);
+    const listed = PLAIN.filter((page) => page !== 'welcome');
+    expect(reached.sort()).toEqual([...listed, 'day', 'people'].sort());
+  });
+
+  it('leaves alone what is typed and what belongs to the browser', () => {
+    press('g', {}, document.createElement('input'));
+    press('p');
+    press('g', { ctrlKey: true });
+    press('d');
+    expect(router.view.page).toBe('nowhere');
+  });
+
+  it('forgets the g after a letter that leads nowhere', () => {
+    press('g');
+    press('x');
+    press('p');
+    expect(router.view.page).toBe('nowhere');
+  });
+});
