@@ -12,13 +12,14 @@ from yugum.core.applications import Application
 from yugum.core.decisions import Origin, OriginKind
 from yugum.core.people import Person, PersonState, folded, state_at
 from yugum.core.roles import Rules
-from yugum.engine.trials import Thing, things_of, try_rules
+from yugum.engine.trials import Stock, Thing, things_of, try_rules
 from yugum.errors import NotFound
 from yugum.storage.database import PostgresDatabase
 from yugum.wire.rulebook import rules_from
 from yugum.wire.rules import RulesDocument
 
 NOW = datetime(2031, 3, 3, 8, 40, tzinfo=UTC)
+NO_STOCK = Stock({}, frozenset())
 DEPARTMENTS = ("Deck", "Safety", "Finance", "")
 TITLES = ("Bosun", "Officer", "")
 
@@ -94,7 +95,7 @@ async def populated(database: PostgresDatabase) -> tuple[list[Person], dict[str,
 async def test_a_trial_counts_what_asking_each_person_counts(database: PostgresDatabase) -> None:
     people, accounts = await populated(database)
     async with database.unit() as unit:
-        trial = await try_rules(unit, BEFORE, AFTER, NOW)
+        trial = await try_rules(unit, BEFORE, AFTER, NOW, NO_STOCK)
         ruled = {
             (r["account_id"], r["kind"], r["item"])
             for r in await unit.accounts.ledger_rows([a.id for m in accounts.values() for a in m])
@@ -132,7 +133,7 @@ async def test_a_trial_counts_what_asking_each_person_counts(database: PostgresD
 async def test_the_same_rules_change_nothing(database: PostgresDatabase) -> None:
     await populated(database)
     async with database.unit() as unit:
-        trial = await try_rules(unit, AFTER, AFTER, NOW)
+        trial = await try_rules(unit, AFTER, AFTER, NOW, NO_STOCK)
     assert (trial.gained, trial.lost, dict(trial.people)) == (0, 0, {})
     assert trial.looked_at > 50
 
@@ -141,13 +142,13 @@ async def test_a_trial_among_some_is_that_part_of_the_whole(database: PostgresDa
     """Parts that have nobody in common add up to the trial on everybody, however they are named."""
     await populated(database)
     async with database.unit() as unit:
-        whole = await try_rules(unit, BEFORE, AFTER, NOW)
+        whole = await try_rules(unit, BEFORE, AFTER, NOW, NO_STOCK)
         logins = [f"u{n}" for n in range(0, 120, 2)]
         numbers = [f"{7000 + n}" for n in range(1, 120, 2)]
-        parts = [await try_rules(unit, BEFORE, AFTER, NOW, w) for w in (logins, numbers)]
-        twice = await try_rules(unit, BEFORE, AFTER, NOW, [*logins, "7000", "u2"])
+        parts = [await try_rules(unit, BEFORE, AFTER, NOW, NO_STOCK, w) for w in (logins, numbers)]
+        twice = await try_rules(unit, BEFORE, AFTER, NOW, NO_STOCK, [*logins, "7000", "u2"])
         with pytest.raises(NotFound, match="'u999'"):
-            await try_rules(unit, BEFORE, AFTER, NOW, ["u1", "u999"])
+            await try_rules(unit, BEFORE, AFTER, NOW, NO_STOCK, ["u1", "u999"])
     assert {p for part in parts for p in part.people} == set(whole.people)
     assert all(part.people for part in parts)
     for count in ("looked_at", "gained", "lost"):

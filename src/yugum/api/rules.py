@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import asdict
+from functools import cache
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Query
@@ -31,6 +32,11 @@ async def show_rules(use: Use, _: Viewer) -> wt.RulesView:
 @router.get("/schema")
 async def rules_schema(_: Viewer) -> dict[str, Any]:
     """The JSON Schema (2020-12) of a rules file."""
+    return _schema()
+
+
+@cache
+def _schema() -> dict[str, Any]:
     schema = RulesDocument.model_json_schema()
     return {"$schema": "https://json-schema.org/draft/2020-12/schema", **schema}
 

@@ -93,6 +93,8 @@ def matches(condition: Condition, values: Values) -> bool:
     Strings order by code point, which is what COLLATE "C" does to UTF-8.
     """
     match condition:
+        case Compare(attribute, Op.EQ, value):
+            return value in values.get(attribute, ())
         case Compare(attribute, Op.NE, value):
             return value not in values.get(attribute, ())
         case Compare(attribute, op, value):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
@@ -11,11 +12,10 @@ from yugum.core.roles import Rules as CoreRules
 from yugum.engine.context import load_rules
 from yugum.engine.events import make_event
 from yugum.engine.obligations import look_again
-from yugum.engine.trials import Trial, explain, try_rules
+from yugum.engine.trials import Stock, Trial, explain, try_rules
 from yugum.errors import Conflict, InvalidInput, PlanStale
 from yugum.ports import Clock, Database, ListPage, Row, UnitOfWork
-from yugum.wire.rulebook import rules_from
-from yugum.wire.rulefile import Known, RuleProblem, read_rules
+from yugum.wire.rulefile import Known, RuleProblem, read_rules, rules_in
 from yugum.wire.rules import RulesDocument
 
 PORTION = 1000
@@ -53,16 +53,15 @@ class Rules:
 
     async def check(self, text: str) -> list[RuleProblem]:
         """Everything that is wrong in a rules file, each with line, column and remedy."""
-        return (await self._read(text))[1]
-
-    async def _read(self, text: str) -> tuple[RulesDocument | None, list[RuleProblem]]:
         async with self._database.unit() as unit:
-            known = await _known(unit)
-        return read_rules(text, known)
+            known, _ = await _surroundings(unit)
+        return (await _read(text, known))[1]
 
-    async def _sound(self, text: str) -> RulesDocument:
-        document, problems = await self._read(text)
-        if document is None:
+    async def _sound(self, text: str, known: Known) -> tuple[RulesDocument, CoreRules]:
+        """The document of a text and the core's rules, or InvalidInput at its first mistake."""
+        document, problems = await _read(text, known)
+        rules = rules_in(text, known)
+        if document is None or rules is None:
             first = problems[0]
             more = f" (and {len(problems) - 1} more)" if len(problems) > 1 else ""
             raise InvalidInput(
@@ -70,21 +69,20 @@ class Rules:
                 place=f"line {first.line}, column {first.column}",
                 remedy=first.remedy or "Check the file: yugum rules check FILE.",
             )
-        return document
-
-    async def candidate(self, text: str) -> CoreRules:
-        """The core's rules of a text, or InvalidInput at its first mistake."""
-        return rules_from(await self._sound(text), 0)
+        return document, rules
 
     async def try_out(self, text: str, who: Sequence[str] = ()) -> Trial:
         """Who would gain and lose what under a candidate; nothing is changed.
 
         ``who`` names some people by login or number; without it everybody is looked at.
         """
-        rules = await self.candidate(text)
         now = await self._clock.now()
         async with self._database.unit() as unit:
-            return await try_rules(unit, await load_rules(unit), rules, now, who)
+            known, stock = await _surroundings(unit)
+            current = await load_rules(unit)
+        _, rules = await self._sound(text, known)
+        async with self._database.unit() as unit:
+            return await try_rules(unit, current, rules, now, stock, who)
 
     async def adopt(
         self,
@@ -106,8 +104,9 @@ class Rules:
             PlanStale: another version was adopted meanwhile.
             Conflict: it would take away more than allowed.
         """
-        document = await self._sound(text)
-        rules = rules_from(document, 0)
+        async with self._database.unit() as unit:
+            known, stock = await _surroundings(unit)
+        document, rules = await self._sound(text, known)
         now = await self._clock.now()
         async with self._database.unit() as unit:
             current = await load_rules(unit)
@@ -116,7 +115,7 @@ class Rules:
                     f"Version {current.version} was adopted meanwhile.",
                     remedy="Look at it, bring the two together, and adopt again.",
                 )
-            trial = await try_rules(unit, current, rules, now)
+            trial = await try_rules(unit, current, rules, now, stock)
             limit = current.adoption_ceiling if take_away is None else take_away
             if (limit or take_away is not None) and trial.lost > limit:
                 raise Conflict(
@@ -148,12 +147,20 @@ class Rules:
             return await explain(unit, who, now)
 
 
-async def _known(unit: UnitOfWork) -> Known:
-    """What a rules file may name, as things stand."""
+async def _read(text: str, known: Known) -> tuple[RulesDocument | None, list[RuleProblem]]:
+    # A long file takes a while, during which others want their answers.
+    return await asyncio.to_thread(read_rules, text, known)
+
+
+async def _surroundings(unit: UnitOfWork) -> tuple[Known, Stock]:
+    """What a rules file may name, and what limits what it gives, as things stand."""
     applications = await unit.applications.all()
-    return Known(
+    pools = await unit.seats.pools()
+    known = Known(
         applications=frozenset(applications),
         runs_steps=frozenset(i for i, a in applications.items() if a.can(Capability.RUN)),
-        pools=frozenset(await unit.seats.pools()),
+        pools=frozenset(pools),
         operators=await unit.operators.logins(),
     )
+    manual = frozenset(i for i, a in applications.items() if a.kind == "manual")
+    return known, Stock(pools, manual)

@@ -13,11 +13,12 @@ from datetime import datetime
 from typing import Any
 
 from yugum.core.accounts import AccountState
-from yugum.core.conditions import Values
+from yugum.core.conditions import Values, matches
 from yugum.core.decisions import DecisionKind, OriginKind, in_force
 from yugum.core.desired import desired
 from yugum.core.people import PersonState, folded, state_at
 from yugum.core.roles import Role, Rules, merged
+from yugum.core.seats import Pool
 from yugum.engine.context import load_subjects, load_world
 from yugum.errors import NotFound
 from yugum.ports import Row, UnitOfWork
@@ -80,11 +81,34 @@ def things_of(roles: Iterable[Role], rules: Rules) -> dict[Thing, tuple[str, ...
 
 
 @dataclass(frozen=True, slots=True)
+class Stock:
+    """What is needed to tell where a trial's gains fall short: pools, and manual applications."""
+
+    pools: Mapping[tuple[str, str], Pool]
+    manual: frozenset[str]
+
+
+@dataclass(frozen=True, slots=True)
 class _Change:
     """What one combination of attributes gains and loses."""
 
     gains: Mapping[Thing, tuple[str, ...]]
     losses: Mapping[Thing, tuple[str, ...]]
+
+
+def differing(before: Rules, after: Rules) -> tuple[Role, ...] | None:
+    """The roles of which either version has another: who has none of them is not touched.
+
+    None when more than some roles differs: their order, or how what they give goes together.
+    """
+    names = {r.name: r for r in after.roles}
+    kept = [r for r in before.roles if names.get(r.name) == r]
+    same = {r.name for r in kept}
+    if [r.name for r in after.roles if r.name in same] != [r.name for r in kept]:
+        return None
+    if (before.precedence, before.exclusions) != (after.precedence, after.exclusions):
+        return None
+    return tuple(r for r in (*before.roles, *after.roles) if r.name not in same)
 
 
 def changes_of(values: Values, before: Rules, after: Rules) -> _Change | None:
@@ -104,6 +128,7 @@ async def try_rules(
     before: Rules,
     after: Rules,
     now: datetime,
+    stock: Stock,
     who: Sequence[str] = (),
 ) -> Trial:
     """Compare two versions over everybody who is there or expected, or over some people.
@@ -117,10 +142,13 @@ async def try_rules(
     named = before.attributes() | after.attributes()
     attributes = sorted(a for a in named if not (a.startswith("?") and a[1:] in named))
     changing: dict[str, _Change] = {}
+    touching = differing(before, after)
 
     def weigh(key: str, values: Values, count: int) -> None:
         trial.combinations += 1
         trial.looked_at += count
+        if touching is not None and not any(matches(r.when, values) for r in touching):
+            return
         if change := changes_of(values, before, after):
             changing[key] = change
 
@@ -143,7 +171,7 @@ async def try_rules(
         ):
             for row in rows:
                 _count(trial, row, changing[row["key"]])
-    await _consequences(trial, unit, after)
+    _consequences(trial, stock, after)
     return trial
 
 
@@ -190,13 +218,11 @@ def _note(trial: Trial, thing: Thing, roles: tuple[str, ...], row: Row, *, gaine
         )
 
 
-async def _consequences(trial: Trial, unit: UnitOfWork, after: Rules) -> None:
+def _consequences(trial: Trial, stock: Stock, after: Rules) -> None:
     """Pools that run short, approvals and tasks that this makes."""
-    pools = await unit.seats.pools()
-    applications = await unit.applications.all()
     by_name = {r.name: r.approval for r in after.roles if r.approval}
     for (application, kind, item), line in trial.lines.items():
-        if kind == "seat" and (pool := pools.get((application, item))):
+        if kind == "seat" and (pool := stock.pools.get((application, item))):
             lacking = line.gained - line.lost - pool.free
             if lacking > 0:
                 trial.short.append(
@@ -213,7 +239,7 @@ async def _consequences(trial: Trial, unit: UnitOfWork, after: Rules) -> None:
             for role in line.roles:
                 if role in by_name:
                     trial.approvals[by_name[role]] += line.gained
-        if application in applications and applications[application].kind == "manual":
+        if application in stock.manual:
             trial.tasks[application] += line.gained + line.lost
 
 

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
+from typing import Any
 
 import orjson
+import psycopg
 import sqlalchemy as sa
 from alembic import command
 from alembic.config import Config
@@ -42,6 +45,9 @@ from yugum.storage.views import Views
 
 IDLE_MS = 15_000
 """A process that stands still in a transaction loses it, and with it the locks others wait for."""
+RESTED_SECONDS = 1.0
+"""A connection unused for longer is tried out before it is given to anybody. Until then it is trusted:
+most are used many times a second, and the first failure replaces all of them."""
 
 
 class Unit:
@@ -88,11 +94,13 @@ class PostgresDatabase:
             url.replace("postgresql://", "postgresql+psycopg://", 1),
             pool_size=pool_size,
             max_overflow=pool_size,
-            pool_pre_ping=True,
+            pool_use_lifo=True,  # the one used last has its statements prepared and its caches warm
             connect_args={"options": f"-c idle_in_transaction_session_timeout={IDLE_MS}"},
             json_serializer=lambda value: orjson.dumps(value, default=str).decode(),
             json_deserializer=orjson.loads,
         )
+        sa.event.listen(self._engine.sync_engine, "checkin", _used)
+        sa.event.listen(self._engine.sync_engine, "checkout", _tried)
         self._hints = Hints(make_app(url))
 
     @asynccontextmanager
@@ -113,6 +121,25 @@ class PostgresDatabase:
 
     async def close(self) -> None:
         await self._engine.dispose()
+
+
+def _used(_: Any, record: Any) -> None:
+    record.info["used"] = time.monotonic()
+
+
+def _tried(connection: Any, record: Any, _: Any) -> None:
+    """Ask a rested connection whether it is still there; the pool replaces one that is not."""
+    if time.monotonic() - record.info.get("used", 0.0) < RESTED_SECONDS:
+        return
+    try:
+        cursor = connection.cursor()
+        try:
+            cursor.execute("SELECT 1")
+        finally:
+            cursor.close()
+        connection.rollback()
+    except psycopg.Error as error:
+        raise sa.exc.DisconnectionError from error
 
 
 def _reached(engine: sa.Engine) -> sa.Connection:

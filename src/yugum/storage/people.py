@@ -120,9 +120,12 @@ SELECT p.id, p.user_name, p.employee_number FROM unnest(cast(:keys AS text[])) A
 CROSS JOIN LATERAL (SELECT * FROM people WHERE {column} = k.key OFFSET 0) p
 """
 ALIKE_AMONG_SQL = f"""
-SELECT k.key AS who, p.id, p.access_ends IS NULL OR p.access_ends > :now AS there, {KEY_SQL} AS key
-FROM unnest(cast(:keys AS text[])) AS k(key)
-CROSS JOIN LATERAL (SELECT * FROM people WHERE {{column}} = k.key OFFSET 0) p
+SELECT f.key, f.there, array_agg(f.id) AS ids, array_agg(f.who) AS names FROM (
+  SELECT k.key AS who, p.id, p.access_ends IS NULL OR p.access_ends > :now AS there,
+    {KEY_SQL} AS key
+  FROM unnest(cast(:keys AS text[])) AS k(key)
+  CROSS JOIN LATERAL (SELECT * FROM people WHERE {{column}} = k.key OFFSET 0) p
+) f GROUP BY 1, 2
 """
 SOME = """unnest(cast(:among AS text[])) AS m(id)
 CROSS JOIN LATERAL (SELECT * FROM people WHERE id = m.id OFFSET 0) p"""
@@ -387,11 +390,11 @@ class People:
                 sa.text(ALIKE_AMONG_SQL.replace("{column}", column)),
                 {"attributes": list(attributes), "now": now, "keys": to_array(missing)},
             )
-            found = set()
-            for name, person_id, there, key in rows:
-                found.add(name)
-                if there:
-                    ids.setdefault(key, {})[person_id] = None
+            found: set[str] = set()
+            for row in rows:
+                found.update(row.names)
+                if row.there:
+                    ids.setdefault(row.key, {}).update(dict.fromkeys(row.ids))
             missing = [name for name in missing if name not in found]
         return [(key, _values(attributes, key), list(mine)) for key, mine in ids.items()], missing
 

@@ -38,36 +38,27 @@ ON CONFLICT (pool_id, account_id) WHERE until_at IS NULL DO NOTHING
 """
 
 
+POOLS_SQL = sa.text("""
+SELECT p.*, a.name AS application_name, coalesce(c.held, 0) AS held,
+  coalesce(c.waiting, 0) AS waiting
+FROM pools p JOIN applications a ON a.id = p.application_id
+LEFT JOIN (
+  SELECT pool_id, count(*) FILTER (WHERE state = 'held') AS held,
+    count(*) FILTER (WHERE state = 'waiting') AS waiting
+  FROM seat_claims WHERE until_at IS NULL GROUP BY pool_id
+) c ON c.pool_id = p.id
+ORDER BY a.name, p.license
+""")
+"""Every pool with how many seats of it are held and waited for."""
+
+
 class Seats:
     def __init__(self, connection: AsyncConnection) -> None:
         self.connection = connection
 
     async def rows(self) -> Sequence[Mapping[str, Any]]:
-        """Every pool with its counts and what held seats of leavers cost."""
-        c, p = t.seat_claims.c, t.pools.c
-        live = c.until_at.is_(None)
-        counted = (
-            sa.select(
-                c.pool_id,
-                sa.func.count().filter(c.state == "held").label("held"),
-                sa.func.count().filter(c.state == "waiting").label("waiting"),
-            )
-            .where(live)
-            .group_by(c.pool_id)
-            .subquery()
-        )
-        query = (
-            sa.select(
-                t.pools,
-                t.applications.c.name.label("application_name"),
-                sa.func.coalesce(counted.c.held, 0).label("held"),
-                sa.func.coalesce(counted.c.waiting, 0).label("waiting"),
-            )
-            .select_from(t.pools.outerjoin(counted, counted.c.pool_id == p.id))
-            .join(t.applications, t.applications.c.id == p.application_id)
-            .order_by(t.applications.c.name, p.license)
-        )
-        return [dict(r) for r in (await self.connection.execute(query)).mappings()]
+        """Every pool with its counts."""
+        return [dict(r) for r in (await self.connection.execute(POOLS_SQL)).mappings()]
 
     async def pools(self) -> dict[tuple[str, str], Pool]:
         names = (

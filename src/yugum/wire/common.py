@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from datetime import datetime
 from typing import Annotated, Any, Generic, TypeVar
 
@@ -12,8 +13,11 @@ from yugum.core.dates import is_zone
 Item = TypeVar("Item")
 
 
+CONTROL = re.compile(r"[\x00-\x1f]")
+
+
 def _no_control(text: str) -> str:
-    if any(ord(c) < 32 for c in text):
+    if CONTROL.search(text):
         raise ValueError("control characters are not allowed")
     return text
 

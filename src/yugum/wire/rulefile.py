@@ -13,7 +13,8 @@ from typing import Any
 import yaml
 from pydantic import BaseModel, ValidationError
 
-from yugum.wire.rulebook import Place, problems_in
+from yugum.core.roles import Rules
+from yugum.wire.rulebook import Place, problems_in, rules_from
 from yugum.wire.rules import RulesDocument
 
 LONGEST = 1_000_000
@@ -150,6 +151,13 @@ def _read_rules(
     if not problems and document is not None:
         return document, []
     return None, sorted(set(problems), key=lambda p: (p.line, p.column, p.message))
+
+
+@lru_cache(maxsize=4)
+def rules_in(text: str, known: Known | None = None) -> Rules | None:
+    """The core's rules in a sound file, as version 0; None when it has mistakes."""
+    document, _ = _read_rules(text, known)
+    return None if document is None else rules_from(document, 0)
 
 
 def _syntax(error: yaml.YAMLError) -> RuleProblem:
