@@ -12,7 +12,8 @@ import bonsai
 import httpx
 import pytest
 
-from tests.acceptance.test_service import cli, joined
+from tests.acceptance.test_service import joined
+from tests.commands import cli
 from tests.conftest import Theatre
 from yugum.core.applications import Trust
 from yugum.core.dockets import Verb

@@ -6,42 +6,20 @@ import csv
 import io
 import json
 import re
-import subprocess
-import sys
 import time
 import uuid
-from contextlib import redirect_stderr, redirect_stdout
 from pathlib import Path
 from typing import Any
-from unittest.mock import patch
 
 import pytest
 
 from tests.acceptance.test_service import joined, newcomer
+from tests.commands import cli
 from tests.conftest import Theatre
-from yugum.cli.main import main
 from yugum.core.dockets import Verb
 from yugum.wire import plans as wl
 from yugum_standins.load import do
 from yugum_standins.morrow import CREW, PLANNER
-
-
-def cli(theatre: Theatre, *words: str, answer: str = "") -> subprocess.CompletedProcess[str]:
-    """The command as typed, within this process: starting a new one for each takes a second."""
-    out, err = io.StringIO(), io.StringIO()
-    argv = ["yugum", "--state", str(theatre.stage.folder), *words]
-    code: Any = 0
-    with (
-        patch.object(sys, "argv", argv),
-        patch.object(sys, "stdin", io.StringIO(answer)),
-        redirect_stdout(out),
-        redirect_stderr(err),
-    ):
-        try:
-            main()
-        except SystemExit as end:
-            code = end.code
-    return subprocess.CompletedProcess(argv, int(code or 0), out.getvalue(), err.getvalue())
 
 
 def typed(theatre: Theatre, *words: str, code: int = 0, answer: str = "") -> str:

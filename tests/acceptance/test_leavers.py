@@ -11,7 +11,8 @@ import uuid
 import pytest
 
 from tests.acceptance.test_rules import OTHERS, operator, restored  # noqa: F401 - a fixture
-from tests.acceptance.test_service import cli, joined
+from tests.acceptance.test_service import joined
+from tests.commands import cli
 from tests.conftest import Theatre
 from tests.proofs.joiner import rules_text
 from yugum.core.dockets import Verb

@@ -10,7 +10,7 @@ from typing import Any
 import httpx
 import pytest
 
-from tests.acceptance.test_service import cli
+from tests.commands import cli
 from tests.conftest import Theatre
 
 LISTS = [

@@ -6,7 +6,8 @@ import uuid
 
 import pytest
 
-from tests.acceptance.test_service import cli, joined
+from tests.acceptance.test_service import joined
+from tests.commands import cli
 from tests.conftest import Theatre
 from yugum.core.dockets import Verb
 from yugum.errors import Conflict, NotFound

@@ -10,7 +10,8 @@ import httpx
 import icalendar
 import pytest
 
-from tests.acceptance.test_service import cli, joined, newcomer
+from tests.acceptance.test_service import joined, newcomer
+from tests.commands import cli
 from tests.conftest import Theatre
 from yugum.core.dockets import Verb
 from yugum.errors import NotFound

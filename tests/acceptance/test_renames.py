@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import httpx
 
-from tests.acceptance.test_service import cli, joined
+from tests.acceptance.test_service import joined
+from tests.commands import cli
 from tests.conftest import Theatre
 from yugum.core.people import Person
 from yugum.core.veils import MARK, Veil, former_names

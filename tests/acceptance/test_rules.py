@@ -14,7 +14,7 @@ import httpx
 import pytest
 import yaml
 
-from tests.acceptance.test_service import cli
+from tests.commands import cli
 from tests.conftest import Theatre
 from tests.proofs.play import Play
 from yugum.client import Client

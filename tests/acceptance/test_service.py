@@ -12,6 +12,7 @@ from typing import Any
 import httpx
 import pytest
 
+from tests.commands import cli
 from tests.conftest import Theatre
 from yugum import errors
 from yugum.core.dockets import Verb
@@ -387,17 +388,6 @@ def test_secrets_are_not_at_rest_in_clear(theatre: Theatre) -> None:
         assert hidden not in dump
         assert hidden not in logs
     assert login in dump
-
-
-def cli(theatre: Theatre, *words: str, answer: str = "") -> subprocess.CompletedProcess[str]:
-    return subprocess.run(
-        [sys.executable, "-m", "yugum.cli.main", "--state", str(theatre.stage.folder), *words],
-        capture_output=True,
-        text=True,
-        input=answer,
-        timeout=120,
-        check=False,
-    )
 
 
 def test_the_command_line_tells_the_remedy_and_the_exit_code(theatre: Theatre) -> None:

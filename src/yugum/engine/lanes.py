@@ -25,7 +25,7 @@ from yugum.core.projection import project
 from yugum.core.windows import recoverable_until
 from yugum.engine.journal import Journal
 from yugum.engine.permits import Permits, Turn, priority
-from yugum.engine.precedence import Precedence
+from yugum.engine.precedence import Lookback, Precedence
 from yugum.errors import ApplicationError, LeaseLost, RateLimited
 from yugum.ports import AccountRef, Clock, Connector, Connectors, Database, Entry, Vault
 
@@ -55,6 +55,7 @@ class LaneTools:
     journal: Journal
     permits: Callable[[str], Permits]
     precedence: Precedence
+    lookback: Lookback
     check: Callable[[str, int, float], None]
     retry_base: float
     on_intent: Callable[[], None]
@@ -89,16 +90,32 @@ class Lane:
         self._fresh: Observed | None = None
         self._is_fresh = False
         self._connector: Connector | None = None
-        self._first = steps[0].phase is Phase.SECURE
+        self._settled = True
+        self.open = True
+        """Whether later steps of this account may follow in this lane."""
+        self.cuts = self._first = self._uncut = steps[0].phase is Phase.SECURE
         if self._first:
             tools.precedence.enter()
+            tools.lookback.enter()
 
     async def run(self) -> None:
         """Run until the lane is done, waits or is stuck; problems end up in the journal."""
         try:
-            await self._run()
+            self.open = await self._run()
         finally:
+            self._cut()
             self._secured()
+
+    async def go_on(self, steps: Sequence[Step]) -> None:
+        """Run more steps of the account after those before, with what these left behind."""
+        self._steps = steps
+        await self.run()
+
+    def _cut(self) -> None:
+        """The lane's cut-off is made, or is not to be had now."""
+        if self._uncut:
+            self._uncut = False
+            self._tools.lookback.leave()
 
     def _secured(self) -> None:
         """The lane's cut-off is behind it, or is not to be had now."""
@@ -106,29 +123,29 @@ class Lane:
             self._first = False
             self._tools.precedence.leave()
 
-    async def _run(self) -> None:
-        settled = True
+    async def _run(self) -> bool:
         for step in self._steps:
             if step.phase is not Phase.SECURE:
                 self._secured()
                 await self._tools.precedence.wait()
                 if why := self._tools.stopped():
                     await self._hold_back(step, "stopped", why, STOPPED_SECONDS)
-                    return
-            if step.action in ENDINGS and not settled:
-                return
+                    return False
+            if step.action in ENDINGS and not self._settled:
+                return False
             if step.state is StepState.ATTENTION:  # a person has to say how it goes on
                 outcome = StepState.ATTENTION
             else:
                 outcome = await self._step(step)
             if outcome is StepState.DONE:
                 continue
-            settled = False
+            self._settled = False
             if outcome in (StepState.WAITING, StepState.ATTENTION) and (
                 step.action not in STRUCTURAL
             ):
                 continue
-            return
+            return False
+        return True
 
     async def _step(self, step: Step) -> StepState:
         began = time.perf_counter()
@@ -223,6 +240,9 @@ class Lane:
         if step.action is Action.SET_CREDENTIAL:
             kept = None if "sealed" in step.arguments else self._tools.vault.seal(secret)
             return await self._receipt(step, None, "done", found, did, began, kept)
+        if step.phase is Phase.SECURE:
+            self._cut()
+            await self._tools.lookback.wait()
         seen = await self._look(step, after=True)
         if not self._fulfilled(step, seen):
             await self._settling(step)

@@ -11,6 +11,57 @@ PATIENCE = 2.0
 does not answer must not hold up everything else."""
 
 
+STILL = 0.25
+"""Seconds without a cut-off made after which nobody waits any longer to look back."""
+LONGEST = 15.0
+"""Seconds after which somebody looks back all the same."""
+
+
+class Lookback:
+    """Cut-offs are all made before any is looked back at: reading back takes what others need.
+
+    Who waits goes on when none is left to be made, when none was made for a quarter of a second, as
+    when an application does not answer, and at the latest after fifteen seconds.
+    """
+
+    def __init__(self) -> None:
+        self._left = 0
+        self._made = 0
+        self._open = asyncio.Event()
+        self._watch: asyncio.TimerHandle | None = None
+        self._since = 0.0
+
+    def enter(self) -> None:
+        """One more is to be made."""
+        self._left += 1
+        if self._watch is None:
+            loop = asyncio.get_running_loop()
+            self._open = asyncio.Event()
+            self._since = loop.time()
+            self._watch = loop.call_later(STILL, self._look, self._made)
+
+    def leave(self) -> None:
+        """One is made, or is not to be had now."""
+        self._left -= 1
+        self._made += 1
+        if self._left == 0 and self._watch is not None:
+            self._watch.cancel()
+            self._watch = None
+            self._open.set()
+
+    async def wait(self) -> None:
+        if self._left:
+            await self._open.wait()
+
+    def _look(self, made: int) -> None:
+        loop = asyncio.get_running_loop()
+        if self._made == made or loop.time() - self._since >= LONGEST:
+            self._open.set()
+            self._open = asyncio.Event()
+            self._since = loop.time()
+        self._watch = loop.call_later(STILL, self._look, self._made)
+
+
 class Precedence:
     """Counts what has to go first; the rest waits until there is none of it, or it comes to rest.
 

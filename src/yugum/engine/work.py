@@ -10,11 +10,12 @@ import asyncio
 import os
 import signal
 import time
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Awaitable, Callable, Iterable, Mapping, Sequence
 from dataclasses import asdict
 
 import structlog
 
+from yugum.core.actions import Phase
 from yugum.core.applications import Application
 from yugum.core.dockets import Step
 from yugum.engine.approvals import Approvals
@@ -28,12 +29,12 @@ from yugum.engine.lanes import Lane, LaneTools
 from yugum.engine.mails import Mails, notify
 from yugum.engine.obligations import follow_rules, renew_obligations
 from yugum.engine.permits import Permits
-from yugum.engine.precedence import Precedence
+from yugum.engine.precedence import Lookback, Precedence
 from yugum.engine.readings import Readings
 from yugum.engine.schedule import tick
 from yugum.engine.tasks import Tasks
 from yugum.errors import LeaseLost
-from yugum.ports import Clock, Connectors, Database, Lease, Row, Signer, Vault
+from yugum.ports import Clock, Connectors, Database, Lease, Row, Signer, UnitOfWork, Vault
 from yugum.settings import Settings
 
 log = structlog.get_logger("yugum.worker")
@@ -74,6 +75,7 @@ class Worker:
         self._clock = clock
         self._connectors = connectors
         self._precedence = Precedence()
+        self._lookback = Lookback()
         self._journal = Journal(database, f"worker {name}", self._linger)
         self._mails = mails
         self._approvals = approvals
@@ -82,6 +84,7 @@ class Worker:
         self._owners = Tasks(database, clock)
         self._sealer = Sealer(database, signer)
         self._enders: Batcher[Lease, bool] = Batcher(self._end, linger=lambda: ENDING_SECONDS)
+        self._followers: Batcher[str, Sequence[Step]] = Batcher(self._later_steps)
         self._loading = asyncio.Semaphore(1)
         self._permits: dict[str, Permits] = {}
         self._applications: dict[str, Application] = {}
@@ -101,6 +104,7 @@ class Worker:
             journal=self._journal,
             permits=self._permits_of,
             precedence=self._precedence,
+            lookback=self._lookback,
             check=self._check,
             retry_base=settings.retry_base_seconds,
             on_intent=self._count_intent,
@@ -315,58 +319,101 @@ class Worker:
         if lanes is None:
             await self._give_back(leases)
             return
-        await asyncio.gather(*(self._subject(x, lanes.get(x.subject_id, [])) for x in leases))
+        await asyncio.gather(*(self._subject(x, lanes.get(x.subject_id, {})) for x in leases))
 
-    async def _lanes_of(self, leases: Sequence[Lease]) -> dict[str, list[Lane]] | None:
-        """Begin what is due and make the lanes, by subject; None when our own side failed."""
+    async def _lanes_of(self, leases: Sequence[Lease]) -> dict[str, dict[str, Lane]] | None:
+        """Begin what is due; the first lanes by subject and account. None if our own side failed.
+
+        Of who is cut off only that is loaded, since everything else waits for it.
+        """
         ids = [lease.subject_id for lease in leases]
-        epochs = {lease.subject_id: lease.epoch for lease in leases}
         try:
             # One portion after the other, so that the first one's lanes start as early as can be.
             async with self._loading:
                 await self._beginner.begin(ids)
                 async with self._database.unit() as unit:
-                    steps = await unit.dockets.open_steps(ids)
-                    accounts = await unit.accounts.some({s.account_id for s in steps})
-                    applications = await load_applications(unit)
-                touched = {s.application_id for s in steps}
-                if any(self._applications.get(a) != applications[a] for a in touched):
-                    await self._share({a: applications[a] for a in touched})
+                    steps = list(await unit.dockets.open_steps(ids, Phase.SECURE))
+                    cut = {s.subject_id for s in steps}
+                    if others := [i for i in ids if i not in cut]:
+                        steps += await unit.dockets.open_steps(others)
+                    return await self._made(unit, leases, steps)
         except Exception as error:
             log.warning("portion failed", subjects=len(ids), error=str(error), exc_info=True)
             return None
+
+    async def _made(
+        self, unit: UnitOfWork, leases: Sequence[Lease], steps: Sequence[Step]
+    ) -> dict[str, dict[str, Lane]]:
+        """Lanes for some steps, by subject and account."""
+        epochs = {lease.subject_id: lease.epoch for lease in leases}
+        accounts = await unit.accounts.some({s.account_id for s in steps})
+        applications = await load_applications(unit)
+        touched = {s.application_id for s in steps}
+        if any(self._applications.get(a) != applications[a] for a in touched):
+            await self._share({a: applications[a] for a in touched})
         grouped: dict[tuple[str, str], list[Step]] = {}
         for step in steps:
             grouped.setdefault((step.subject_id, step.account_id), []).append(step)
-        lanes: dict[str, list[Lane]] = {}
+        lanes: dict[str, dict[str, Lane]] = {}
         for (subject_id, account_id), mine in grouped.items():
             application = applications[mine[0].application_id]
             account = accounts.get(account_id)
             lane = Lane(self._tools, application, epochs[subject_id], mine, account)
-            lanes.setdefault(subject_id, []).append(lane)
+            lanes.setdefault(subject_id, {})[account_id] = lane
         return lanes
 
-    async def _subject(self, lease: Lease, lanes: Sequence[Lane]) -> None:
+    async def _subject(self, lease: Lease, lanes: Mapping[str, Lane]) -> None:
         """Run a subject's lanes side by side, then end what has ended."""
-        results = await asyncio.gather(*(x.run() for x in lanes), return_exceptions=True)
-        broken = lost = False
-        for result in results:
-            if isinstance(result, LeaseLost):
-                log.info("lease lost", subject=lease.subject_id)
-                lost = True
-            elif isinstance(result, BaseException):
-                log.error("lane failed", subject=lease.subject_id, error=repr(result))
-                broken = True
+        outcome = await self._side_by_side(lease, (x.run() for x in lanes.values()))
         try:
-            if lost:
+            if outcome is None and any(x.cuts for x in lanes.values()):
+                outcome = await self._follow(lease, lanes)
+            if outcome is LeaseLost:
                 await self._hand_back(lease)
-            elif not broken:  # else the lease runs out, and whoever is there takes the subject up
+            elif outcome is None:  # else the lease runs out, and whoever is there takes it up
                 await self._enders.submit(lease)
         except Exception as error:
             log.warning("end failed", subject=lease.subject_id, error=str(error))
         finally:
             self._good_until.pop((lease.subject_id, lease.epoch), None)
             self.subjects_done += 1
+
+    async def _side_by_side(
+        self, lease: Lease, runs: Iterable[Awaitable[None]]
+    ) -> type[BaseException] | None:
+        """Run lanes; what went wrong in any of them, a lost lease before all else."""
+        results = await asyncio.gather(*runs, return_exceptions=True)
+        wrong: type[BaseException] | None = None
+        for result in results:
+            if isinstance(result, LeaseLost):
+                log.info("lease lost", subject=lease.subject_id)
+                wrong = LeaseLost
+            elif isinstance(result, BaseException):
+                log.error("lane failed", subject=lease.subject_id, error=repr(result))
+                wrong = wrong or type(result)
+        return wrong
+
+    async def _follow(self, lease: Lease, lanes: Mapping[str, Lane]) -> type[BaseException] | None:
+        """What comes after cut-offs, once those of everybody are through."""
+        await self._precedence.wait()
+        grouped: dict[str, list[Step]] = {}
+        for step in await self._followers.submit(lease.subject_id):
+            grouped.setdefault(step.account_id, []).append(step)
+        new = [s for a, mine in grouped.items() if a not in lanes for s in mine]
+        runs = [lanes[a].go_on(s) for a, s in grouped.items() if a in lanes and lanes[a].open]
+        if new:
+            async with self._database.unit() as unit:
+                made = await self._made(unit, [lease], new)
+            runs += [lane.run() for lane in made[lease.subject_id].values()]
+        return await self._side_by_side(lease, runs)
+
+    async def _later_steps(self, subject_ids: Sequence[str]) -> Sequence[Sequence[Step]]:
+        async with self._database.unit() as unit:
+            steps = await unit.dockets.open_steps(subject_ids)
+        found: dict[str, list[Step]] = {}
+        for step in steps:
+            found.setdefault(step.subject_id, []).append(step)
+        return [found.get(i, []) for i in subject_ids]
 
     async def _hand_back(self, lease: Lease) -> None:
         """The lease did not last for another call: the subject is due again at once.

@@ -154,8 +154,10 @@ class Dockets:
                 )
             )
 
-    async def open_steps(self, subject_ids: Sequence[str]) -> Sequence[Step]:
-        """The unfinished steps of running dockets, in lane order."""
+    async def open_steps(
+        self, subject_ids: Sequence[str], phase: Phase | None = None
+    ) -> Sequence[Step]:
+        """The unfinished steps of running dockets, of one phase or of all, in lane order."""
         s, d = t.steps.c, t.dockets.c
         query = (
             sa.select(*(s[name] for name in STEP), d.cause["urgent"].as_boolean())
@@ -164,6 +166,8 @@ class Dockets:
             .where(sa.text("steps.state NOT IN ('done', 'left_out')"))
             .order_by(s.docket_id, s.position)
         )
+        if phase is not None:
+            query = query.where(s.phase == phase.value)
         return [step_from(r) for r in await self.connection.execute(query)]
 
     async def finish(self, subject_ids: Sequence[str], now: datetime) -> Sequence[DocketRow]:
