@@ -9,7 +9,7 @@ import pytest
 from yugum.core.actions import Phase
 from yugum.engine import precedence
 from yugum.engine.permits import Permits, Turn, priority
-from yugum.engine.precedence import Precedence
+from yugum.engine.precedence import Lookback, Precedence
 
 
 @pytest.fixture
@@ -77,6 +77,67 @@ def test_an_account_is_cut_off_before_another_is_read_back() -> None:
         return order
 
     assert asyncio.run(scene()) == ["urgent read back", "cut off", "look", "read back", "grant"]
+
+
+@pytest.mark.usefixtures("_short")
+def test_cut_offs_made_and_not_looked_at_yet_count_as_coming_through() -> None:
+    async def scene() -> bool:
+        first = Precedence()
+        first.enter()
+        waiting = asyncio.create_task(first.wait())
+        for _ in range(10):
+            await asyncio.sleep(0.02)
+            first.progress()
+        return waiting.done()
+
+    assert not asyncio.run(scene())
+
+
+def test_nobody_looks_back_while_others_are_cut_off(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(precedence, "STILL", 0.1)
+
+    async def scene() -> list[bool]:
+        back = Lookback()
+        await asyncio.wait_for(back.wait(), 1)  # nothing to be cut off: nobody waits
+        for _ in range(8):
+            back.enter()
+        back.leave()
+        waiting = asyncio.create_task(back.wait())
+        seen = []
+        for _ in range(7):
+            await asyncio.sleep(0.05)
+            seen.append(waiting.done())
+            back.leave()
+        await asyncio.wait_for(waiting, 0.05)
+        return seen
+
+    assert asyncio.run(scene()) == [False] * 7
+
+
+@pytest.mark.parametrize(("still", "longest"), [(0.05, 60.0), (0.02, 0.1)])
+def test_looking_back_does_not_wait_for_ever(
+    monkeypatch: pytest.MonkeyPatch, still: float, longest: float
+) -> None:
+    """For an application that does not answer, or for a batch that takes very long."""
+    monkeypatch.setattr(precedence, "STILL", still)
+    monkeypatch.setattr(precedence, "LONGEST", longest)
+
+    async def scene() -> list[bool]:
+        back = Lookback()
+        for _ in range(200):
+            back.enter()
+        seen = []
+        for _ in range(2):  # one after the other: also who comes later
+            waiting = asyncio.create_task(back.wait())
+            for _ in range(40):
+                await asyncio.sleep(0.01)
+                if longest < 1:
+                    back.leave()
+            seen.append(waiting.done())
+            waiting.cancel()
+        return seen
+
+    assert asyncio.run(scene()) == [True, True]
 
 
 def test_nothing_else_starts_while_another_worker_cuts_off() -> None:

@@ -116,6 +116,7 @@ class Lane:
         if self._uncut:
             self._uncut = False
             self._tools.lookback.leave()
+            self._tools.precedence.progress()
 
     def _secured(self) -> None:
         """The lane's cut-off is behind it, or is not to be had now."""

@@ -103,6 +103,10 @@ class Precedence:
         if self._watch is None:
             self._look_again()
 
+    def progress(self) -> None:
+        """A cut-off was made: they keep coming through, though none is finished yet."""
+        self._passed += 1
+
     def leave(self) -> None:
         self._ahead -= 1
         self._passed += 1
