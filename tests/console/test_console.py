@@ -102,11 +102,28 @@ PAGES = [
 ]
 
 
+OVERLAPS = """() => {
+  const main = document.querySelector('main');
+  const box = (e) => e.getBoundingClientRect();
+  const placed = (e) => ['absolute', 'fixed'].includes(getComputedStyle(e).position);
+  const parts = [...main.children].filter((e) => !placed(e) && box(e).height > 0);
+  const over = parts.slice(1).filter((e, i) => box(e).top < box(parts[i]).bottom - 1
+    && box(e).left < box(parts[i]).right - 1);
+  const out = [...main.querySelectorAll('table')].filter((e) => placed(e)
+    || box(e).height > box(e.parentElement).height + 1);
+  return [...over, ...out].map((e) => e.tagName + '.' + e.className);
+}"""
+"""Parts of a page that lie over the one before, and tables that are not where they belong."""
+
+
 @pytest.mark.parametrize("path", PAGES)
-def test_every_page_is_accessible(page: Page, theatre: Theatre, path: str) -> None:
+def test_every_page_is_accessible_and_in_order(page: Page, theatre: Theatre, path: str) -> None:
+    if path == "/":
+        joined(theatre)  # somebody who stands on the sheet
     visit(page, theatre, path)
     page.wait_for_load_state("networkidle")
     assert violations(page) == []
+    assert page.evaluate(OVERLAPS) == []
 
 
 def test_a_person_is_found_and_cut_off_from_the_console(page: Page, theatre: Theatre) -> None:

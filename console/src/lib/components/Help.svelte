@@ -2,23 +2,37 @@
   import { keys, PAGES } from '../keys.svelte';
   import Panel from './Panel.svelte';
 
-  const lines: [string, string][] = [
+  const pages = Object.entries(PAGES).map(([key, { name }]) => [`g ${key}`, name]);
+  const others = [
     ['/', 'search for anyone'],
-    ...Object.entries(PAGES).map(([key, { name }]): [string, string] => [`g ${key}`, name]),
     ['j, k', 'next and previous row'],
     ['Enter', 'open the row'],
     ['← →', 'walk the events of a lifeline'],
     ['t', 'on a lifeline: the same as a table'],
+    ['?', 'these keys'],
     ['Esc', 'close']
   ];
 </script>
 
-<Panel open={keys.help} title="Keys" onclose={() => (keys.help = false)}>
-  <table class="list">
-    <tbody>
-      {#each lines as [key, text] (key)}
-        <tr><td class="mono">{key}</td><td>{text}</td></tr>
-      {/each}
-    </tbody>
-  </table>
+<Panel open={keys.help} title="Keys" wide onclose={() => (keys.help = false)}>
+  <div class="sides">
+    {#each [pages, others] as lines, side (side)}
+      <table class="list">
+        <tbody>
+          {#each lines as [key, text] (key)}
+            <tr><td class="mono">{key}</td><td>{text}</td></tr>
+          {/each}
+        </tbody>
+      </table>
+    {/each}
+  </div>
 </Panel>
+
+<style>
+  .sides {
+    display: grid;
+    grid-template-columns: repeat(auto-fit, minmax(240px, 1fr));
+    gap: 0 32px;
+    align-items: start;
+  }
+</style>

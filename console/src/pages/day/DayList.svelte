@@ -28,7 +28,7 @@
 {#if rows.length}
   <h2>{title}</h2>
   <div class="scroll">
-    <table class="list fixed" class:dated>
+    <table class="list even" class:dated>
       <tbody>
         {#each rows as row (row.id)}
           <tr>
@@ -58,7 +58,7 @@
 {/if}
 
 <style>
-  .fixed {
+  .even {
     table-layout: fixed;
     min-width: 760px;
   }
