@@ -63,7 +63,11 @@ class Credentials:
         )
 
     async def untold(self, limit: int) -> Sequence[Mapping[str, Any]]:
-        """Credentials nobody was told of yet, locked for this transaction."""
+        """Credentials nobody was told of yet, locked for this transaction.
+
+        One that somebody has handed a link to is left alone while that link opens it: a new one
+        would put it out of use.
+        """
         c, a = t.credentials, t.accounts
         query = (
             sa.select(
@@ -77,6 +81,7 @@ class Credentials:
             .join(a, a.c.id == c.c.account_id)
             .join(t.applications, t.applications.c.id == a.c.application_id)
             .where(c.c.told_at.is_(None), c.c.cipher.isnot(None))
+            .where(sa.or_(c.c.link_hash.is_(None), c.c.expires <= sa.func.now()))
             .order_by(c.c.set_at)
             .limit(limit)
             .with_for_update(of=c, skip_locked=True)
