@@ -12,6 +12,7 @@ import pytest
 
 from tests.builders import account, person
 from yugum.cluster import Cluster
+from yugum.core.actions import Phase
 from yugum.core.applications import Application
 from yugum.core.decisions import Origin, OriginKind
 from yugum.core.dockets import Step, StepState
@@ -358,3 +359,25 @@ async def test_a_lease_that_was_let_go_runs_out_and_is_taken_up(database: Postgr
     async with database.unit() as unit:
         assert await unit.leases.recover() == 1
         assert [x.subject_id for x in await unit.leases.claim("two", 10, 5.0)] == ["p2"]
+
+
+async def test_only_a_cut_off_that_comes_first_is_loaded_alone(database: PostgresDatabase) -> None:
+    """An account that is brought back and then cut off is not cut off before it is there."""
+    _, steps = await docket(database, 5)
+    made = (("a", "secure"), ("a", "reclaim"), ("b", "access"), ("b", "secure"), ("c", "secure"))
+
+    async def heads() -> list[str]:
+        async with database.unit() as unit:
+            return sorted(s.item for s in await unit.dockets.open_steps(["p1"], Phase.SECURE))
+
+    with psycopg.connect(database.url) as connection:
+        for step, (account_id, phase) in zip(steps, made, strict=True):
+            sql = "UPDATE steps SET account_id = %s, phase = %s WHERE id = %s"
+            connection.execute(sql, (account_id, phase, step.id))
+    assert await heads() == ["g0", "g4"]
+    with psycopg.connect(database.url) as connection:
+        connection.execute("UPDATE steps SET state = 'done' WHERE item IN ('g2', 'g4')")
+    assert await heads() == ["g0", "g3"]
+    async with database.unit() as unit:
+        left = await unit.dockets.open_steps(["p1"])
+    assert [s.item for s in left] == ["g0", "g1", "g3"]

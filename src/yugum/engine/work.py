@@ -324,7 +324,7 @@ class Worker:
     async def _lanes_of(self, leases: Sequence[Lease]) -> dict[str, dict[str, Lane]] | None:
         """Begin what is due; the first lanes by subject and account. None if our own side failed.
 
-        Of who is cut off only that is loaded, since everything else waits for it.
+        Of whose first step anywhere is a cut-off only that is loaded: everything else waits for it.
         """
         ids = [lease.subject_id for lease in leases]
         try:

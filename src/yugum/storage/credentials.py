@@ -7,6 +7,7 @@ from datetime import datetime
 from typing import Any
 
 import sqlalchemy as sa
+from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from yugum.errors import Conflict, NotFound
@@ -137,7 +138,7 @@ class Credentials:
                 (c.c.expires < sa.func.now()).label("expired"),
             )
             .where(among(c.c.account_id, account_ids))
-            .distinct(c.c.account_id)
+            .ext(distinct_on(c.c.account_id))
             .order_by(c.c.account_id, c.c.created.desc())
         )
         return [dict(r) for r in (await self.connection.execute(query)).mappings()]

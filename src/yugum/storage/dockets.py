@@ -9,7 +9,7 @@ from datetime import datetime
 from typing import Any
 
 import sqlalchemy as sa
-from sqlalchemy.dialects.postgresql import JSONB
+from sqlalchemy.dialects.postgresql import JSONB, distinct_on
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from yugum.core.actions import Action, Phase
@@ -155,19 +155,28 @@ class Dockets:
             )
 
     async def open_steps(
-        self, subject_ids: Sequence[str], phase: Phase | None = None
+        self, subject_ids: Sequence[str], heads: Phase | None = None
     ) -> Sequence[Step]:
-        """The unfinished steps of running dockets, of one phase or of all, in lane order."""
+        """The unfinished steps of running dockets, in lane order.
+
+        With ``heads`` only the first of each account, and only where it is of that phase.
+        """
         s, d = t.steps.c, t.dockets.c
         query = (
-            sa.select(*(s[name] for name in STEP), d.cause["urgent"].as_boolean())
+            sa.select(*(s[name] for name in STEP), d.cause["urgent"].as_boolean().label("urgent"))
             .join(t.dockets, d.id == s.docket_id)
             .where(among(d.subject_id, subject_ids), d.state == "running")
             .where(sa.text("steps.state NOT IN ('done', 'left_out')"))
-            .order_by(s.docket_id, s.position)
         )
-        if phase is not None:
-            query = query.where(s.phase == phase.value)
+        if heads is None:
+            query = query.order_by(s.docket_id, s.position)
+        else:
+            first = (
+                query.ext(distinct_on(s.subject_id, s.account_id))
+                .order_by(s.subject_id, s.account_id, s.docket_id, s.position)
+                .subquery()
+            )
+            query = sa.select(first).where(first.c.phase == heads.value)
         return [step_from(r) for r in await self.connection.execute(query)]
 
     async def finish(self, subject_ids: Sequence[str], now: datetime) -> Sequence[DocketRow]:
