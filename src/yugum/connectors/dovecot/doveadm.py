@@ -8,9 +8,9 @@ from base64 import b64encode
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-import aiohttp
 import orjson
 
+from yugum.connectors.web import Web
 from yugum.errors import ApplicationRejected, ApplicationUnavailable
 
 NOT_FOUND = 68
@@ -27,13 +27,11 @@ class Doveadm:
     def __init__(self, name: str, url: str, key: str, *, timeout: float) -> None:
         self._name = name
         self._url = url
-        self._headers = {"Authorization": f"X-Dovecot-API {b64encode(key.encode()).decode()}"}
-        self._timeout = aiohttp.ClientTimeout(total=timeout)
-        self._session: aiohttp.ClientSession | None = None
+        signed = f"X-Dovecot-API {b64encode(key.encode()).decode()}"
+        self._web = Web(f"{name}: doveadm", timeout, headers={"Authorization": signed})
 
     async def close(self) -> None:
-        if self._session is not None:
-            await self._session.close()
+        await self._web.close()
 
     async def run(self, commands: Sequence[Command]) -> list[Rows | int]:
         """The rows of each command, or the exit code of one that failed.
@@ -42,20 +40,16 @@ class Doveadm:
             ApplicationUnavailable: nobody answers, or not in doveadm's form.
             ApplicationRejected: the key is not taken.
         """
-        if self._session is None:
-            self._session = aiohttp.ClientSession(headers=self._headers, timeout=self._timeout)
         body = [[name, dict(values), str(n)] for n, (name, values) in enumerate(commands)]
-        try:
-            async with self._session.post(self._url, data=orjson.dumps(body)) as reply:
-                status, content = reply.status, await reply.read()
-        except (aiohttp.ClientError, TimeoutError, OSError) as error:
-            raise ApplicationUnavailable(f"{self._name}: doveadm does not answer.") from error
+        request = self._web.request("POST", self._url).body_bytes(orjson.dumps(body))
+        answer = await self._web.send(request)
+        status = answer.status
         if status in (401, 403):
             raise ApplicationRejected(
                 f"{self._name}: doveadm does not take the key.", remedy="Give the right key."
             )
         try:
-            answers = {a[2]: a for a in orjson.loads(content)}
+            answers = {a[2]: a for a in orjson.loads(answer.body)}
             return [_answer(answers[str(n)]) for n in range(len(commands))]
         except (ValueError, KeyError, IndexError, TypeError) as error:
             raise ApplicationUnavailable(

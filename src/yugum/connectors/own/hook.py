@@ -8,10 +8,10 @@ from datetime import UTC, datetime
 from typing import Any
 from urllib.parse import urlsplit
 
-import aiohttp
 from standardwebhooks import Webhook
 
 from yugum.connectors.own.runs import LONGEST_REPLY, Runner
+from yugum.connectors.web import Web
 from yugum.errors import ApplicationUnavailable, InvalidInput, RateLimited
 from yugum.ports import ConnectorSpec
 
@@ -51,16 +51,12 @@ class HookRunner(Runner):
         super().__init__(name, timeout)
         self._url = url
         self._signer = signer
-        self._session: aiohttp.ClientSession | None = None
+        self._web = Web(name, timeout)
 
     async def close(self) -> None:
-        if self._session is not None:
-            await self._session.close()
+        await self._web.close()
 
     async def ask(self, what: str, key: str, data: Mapping[str, Any]) -> Mapping[str, Any]:
-        if self._session is None:
-            total = aiohttp.ClientTimeout(total=self.call_timeout)
-            self._session = aiohttp.ClientSession(timeout=total)
         now = datetime.now(UTC)
         body = json.dumps({"type": f"step.{what}", "timestamp": now.isoformat(), "data": data})
         headers = {
@@ -69,18 +65,11 @@ class HookRunner(Runner):
             "webhook-timestamp": str(int(now.timestamp())),
             "webhook-signature": self._signer.sign(key, now, body),
         }
-        try:
-            async with self._session.post(
-                self._url, data=body, headers=headers, allow_redirects=False
-            ) as reply:
-                raw = await reply.content.read(LONGEST_REPLY + 1)
-                status, after = reply.status, reply.headers.get("Retry-After", "")
-        except TimeoutError as error:
-            raise self.silent(self.call_timeout) from error
-        except aiohttp.ClientError as error:
-            raise ApplicationUnavailable(f"{self._name} does not answer: {error}") from error
-        text = raw.decode(errors="replace")
+        request = self._web.request("POST", self._url, headers).body_text(body)
+        answer = await self._web.send(request, longest=LONGEST_REPLY + 1)
+        status, text = answer.status, answer.body.decode(errors="replace")
         if status == 429:
+            after = answer.headers.get("Retry-After", "")
             seconds = float(after) if after.isdigit() else 5.0
             raise RateLimited(f"{self._name} asks to slow down.", retry_after=seconds)
         if status >= 500:

@@ -1,4 +1,4 @@
-"""SCIM requests over aiohttp, with every failure translated to our errors."""
+"""SCIM requests, with every failure translated to our errors."""
 
 from __future__ import annotations
 
@@ -9,10 +9,9 @@ from dataclasses import dataclass
 from typing import Any
 from urllib.parse import quote
 
-import aiohttp
 import orjson
-from yarl import URL
 
+from yugum.connectors.web import Web
 from yugum.errors import (
     ApplicationRejected,
     ApplicationUnavailable,
@@ -59,23 +58,16 @@ class ScimHttp:
     ) -> None:
         self.name = name
         self._url = url.rstrip("/")
-        self._timeout = timeout
         self.by_cursor = False
         self._secret = token
         self._credentials = credentials
         self._fetching = asyncio.Lock()
         self._good_until = 0.0 if credentials else float("inf")
-        self._bearer = {"Authorization": f"Bearer {token}"}
-        headers = {"Accept": MEDIA}
-        self._session = aiohttp.ClientSession(
-            headers=headers,
-            cookie_jar=aiohttp.DummyCookieJar(),
-            timeout=aiohttp.ClientTimeout(total=timeout),
-            connector=aiohttp.TCPConnector(limit=connections),
-        )
+        self._bearer = token
+        self._web = Web(name, timeout, connections=connections, headers={"Accept": MEDIA})
 
     async def close(self) -> None:
-        await self._session.close()
+        await self._web.close()
 
     async def send(
         self,
@@ -89,31 +81,19 @@ class ScimHttp:
         """One request. Statuses of 400 and above raise, unless listed in ``allow``."""
         if time.monotonic() > self._good_until:
             await self._fetch_token()
-        headers = dict(self._bearer)
+        headers = {"Authorization": f"Bearer {self._bearer}"}
         if etag:
             headers["If-Match"] = etag
-        data = None
         if body is not None:
-            data = orjson.dumps(body)
             headers["Content-Type"] = MEDIA
-        try:
-            url = URL(self._url + path, encoded=True)  # every path is quoted where it is made
-            async with self._session.request(
-                method, url, data=data, headers=headers, allow_redirects=False
-            ) as response:
-                raw = await response.read()
-                status, found = response.status, response.headers
-        except TimeoutError as error:
-            raise ApplicationUnavailable(
-                f"{self.name} did not answer within {self._timeout:g} s."
-            ) from error
-        except aiohttp.ClientError as error:
-            raise ApplicationUnavailable(
-                f"{self.name} does not answer ({type(error).__name__})."
-            ) from error
+        request = self._web.request(method, self._url + path, headers)
+        if body is not None:
+            request.body_bytes(orjson.dumps(body))
+        answer = await self._web.send(request)
+        status, found = answer.status, answer.headers
         if status >= 400 and status not in allow:
-            raise self._problem(status, raw, found)
-        return Reply(status, _parsed(self.name, raw), found.get("ETag", ""))
+            raise self._problem(status, answer.body, found)
+        return Reply(status, _parsed(self.name, answer.body), found.get("ETag", ""))
 
     async def _fetch_token(self) -> None:
         """One token for all calls; whoever comes first fetches it."""
@@ -125,19 +105,12 @@ class ScimHttp:
             form = {"grant_type": "client_credentials"}
             if credentials.scope:
                 form["scope"] = credentials.scope
+            request = self._web.request("POST", credentials.token_url).form(form)
+            request.basic_auth(credentials.client_id, self._secret)
             try:
-                async with self._session.post(
-                    credentials.token_url,
-                    data=form,
-                    headers={
-                        "Authorization": aiohttp.encode_basic_auth(
-                            credentials.client_id, self._secret
-                        )
-                    },
-                ) as response:
-                    body = await response.json(content_type=None)
-                    status = response.status
-            except (TimeoutError, aiohttp.ClientError, ValueError) as error:
+                answer = await self._web.send(request)
+                status, body = answer.status, orjson.loads(answer.body)
+            except (ApplicationUnavailable, orjson.JSONDecodeError) as error:
                 raise ApplicationUnavailable(f"{self.name} gives out no token.") from error
             if status >= 500:
                 raise ApplicationUnavailable(f"{self.name} gives out no token ({status}).")
@@ -146,7 +119,7 @@ class ScimHttp:
                     f"{self.name} does not accept Yugum's client credentials ({status}).",
                     remedy="Renew them: yugum apps connect.",
                 )
-            self._bearer = {"Authorization": f"Bearer {body['access_token']}"}
+            self._bearer = str(body["access_token"])
             self._good_until = time.monotonic() + max(float(body.get("expires_in", 300)) - 30, 5)
 
     def _problem(self, status: int, raw: bytes, headers: Mapping[str, str]) -> Exception:
@@ -197,7 +170,16 @@ class ScimHttp:
 
 
 def at(resources: str, key: str) -> str:
-    """The path of one resource; its id is the application's and may hold anything."""
+    """The path of one resource; its id is the application's and may hold anything.
+
+    Raises:
+        ApplicationRejected: the id would lead to another resource (RFC 3986 5.2.4).
+    """
+    if key in (".", ".."):
+        raise ApplicationRejected(
+            f"An account or group with the id {key} cannot be addressed.",
+            remedy="Give it another id in the application.",
+        )
     return f"/{resources}/{quote(key, safe='')}"
 
 
