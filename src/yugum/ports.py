@@ -110,9 +110,9 @@ class Connectors(Protocol):
 
 
 class Clock(Protocol):
-    """Business time."""
+    """Business time; asked for within a transaction it opens none of its own."""
 
-    async def now(self) -> datetime: ...
+    async def now(self, unit: UnitOfWork | None = None) -> datetime: ...
 
 
 class Vault(Protocol):

@@ -33,7 +33,7 @@ class Settings(BaseSettings):
     worker_name: str = ""
     concurrency: int = Field(default=16, ge=1, le=256)
     lanes: int = Field(default=1024, ge=1, le=8192)
-    claim: int = Field(default=32, ge=1, le=1000)
+    claim: int = Field(default=48, ge=1, le=1000)
     lease_seconds: float = Field(default=20.0, ge=2.0, le=600.0)
     call_timeout: float = Field(default=8.0, gt=0, le=120.0)
     tick_seconds: float = Field(default=1.0, gt=0, le=60.0)

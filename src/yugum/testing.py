@@ -11,7 +11,7 @@ from yugum.core.accounts import AccountState, Observed, Unreadable
 from yugum.core.actions import Action
 from yugum.core.applications import Capability
 from yugum.errors import ApplicationError, ApplicationRejected
-from yugum.ports import AccountRef, Discovery
+from yugum.ports import AccountRef, Discovery, UnitOfWork
 
 
 @dataclass(slots=True)
@@ -20,7 +20,7 @@ class FixedClock:
 
     moment: datetime
 
-    async def now(self) -> datetime:
+    async def now(self, unit: UnitOfWork | None = None) -> datetime:
         return self.moment
 
 

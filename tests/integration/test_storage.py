@@ -23,6 +23,7 @@ from yugum.errors import Conflict, InvalidInput
 from yugum.ports import Draft, Entry, Lease
 from yugum.storage.database import PostgresDatabase, migrate
 from yugum.storage.keys import Keys, rotate
+from yugum.testing import FixedClock
 
 NOW = datetime(2031, 3, 3, 8, 40, tzinfo=UTC)
 
@@ -142,7 +143,7 @@ async def test_a_bad_row_fails_its_own_step_only(database: PostgresDatabase) -> 
     from yugum.engine.journal import Journal
 
     lease, steps = await docket(database, 3)
-    journal = Journal(database, "test", lambda: 0.05)
+    journal = Journal(database, FixedClock(NOW), "test", lambda: 0.05)
     entries = [receipt(s, lease.epoch) for s in steps]
     entries[1].account = account(application_id="nowhere", id="bad")
     results = await asyncio.gather(*(journal.write(e) for e in entries), return_exceptions=True)
@@ -170,7 +171,7 @@ async def test_an_intent_does_not_wait_until_receipts_are_gathered(
                 await gather.wait()
             return await super()._flush(entries)
 
-    journal = Lingering(database, "test", lambda: 0.05)
+    journal = Lingering(database, FixedClock(NOW), "test", lambda: 0.05)
     receiving = asyncio.create_task(journal.write(receipt(one, lease.epoch)))
     await asyncio.sleep(0.1)
     intent = replace(receipt(two, lease.epoch), state=StepState.INTENT, account=None, origins=[])

@@ -62,6 +62,8 @@ EVERYONE: Condition = And(())
 
 def fold(value: str) -> str:
     """The form in which values are compared: NFKC, case folded, outer blanks gone."""
+    if value.isascii():  # the same, and most values are
+        return value.strip().lower()
     return unicodedata.normalize("NFKC", value.strip()).casefold()
 
 

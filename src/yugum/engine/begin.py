@@ -60,17 +60,14 @@ class Beginner:
         self._clock = clock
         self._actor = actor
 
-    async def begin(self, subject_ids: Sequence[str]) -> None:
-        """Begin at most one due docket a subject."""
-        now = await self._clock.now()
-        async with self._database.unit() as unit:
-            due = await unit.dockets.due(subject_ids, now)
-            ready = [row for row, stale in due if not stale]
-            if ready:
-                await self._start(unit, ready, now)
-        again = [row for row, stale in due if stale]
-        if again:
-            await self._plan_again(again, now)
+    async def begin(self, unit: UnitOfWork, subject_ids: Sequence[str]) -> Sequence[DocketRow]:
+        """Begin at most one due docket a subject; returns those that must be planned again first."""
+        now = await self._clock.now(unit)
+        due = await unit.dockets.due(subject_ids, now)
+        ready = [row for row, stale in due if not stale]
+        if ready:
+            await self._start(unit, ready, now)
+        return [row for row, stale in due if stale]
 
     async def _start(self, unit: UnitOfWork, rows: Sequence[DocketRow], now: datetime) -> None:
         await unit.dockets.supersede([r.subject_id for r in rows], now)
@@ -98,8 +95,9 @@ class Beginner:
             ]
         )
 
-    async def _plan_again(self, rows: Sequence[DocketRow], now: datetime) -> None:
-        """Plan from what is seen now, under the rules, decisions and holds of this day."""
+    async def plan_again(self, rows: Sequence[DocketRow]) -> None:
+        """Plan from what is seen now, under the rules, decisions and holds of this day, and begin."""
+        now = await self._clock.now()
         ids = [r.subject_id for r in rows]
         async with self._database.unit() as unit:
             late = [r for r in rows if r.cause.get("changes") and not r.cause.get("applied")]

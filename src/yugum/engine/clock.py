@@ -9,7 +9,7 @@ from typing import Any
 from yugum.core.dates import parse_moment
 from yugum.engine.schedule import Remind, tick
 from yugum.errors import Conflict
-from yugum.ports import Database
+from yugum.ports import Database, UnitOfWork
 
 DRAIN_SECONDS = 60.0
 
@@ -21,15 +21,17 @@ class BusinessClock:
         self._database = database
         self._real: bool | None = None
 
-    async def now(self) -> datetime:
+    async def now(self, unit: UnitOfWork | None = None) -> datetime:
         if self._real:
             return datetime.now(UTC)
-        async with self._database.unit() as unit:
-            simulated, moment = await unit.clock.read()
-            if self._real is None:
-                installation = await unit.views.installation()
-                # Only a demo can ever simulate, so anybody else need not ask again.
-                self._real = installation is not None and not installation["demo"]
+        if unit is None:
+            async with self._database.unit() as own:
+                return await self.now(own)
+        simulated, moment = await unit.clock.read()
+        if self._real is None:
+            installation = await unit.views.installation()
+            # Only a demo can ever simulate, so anybody else need not ask again.
+            self._real = installation is not None and not installation["demo"]
         return moment if simulated and moment else datetime.now(UTC)
 
 

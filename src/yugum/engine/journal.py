@@ -3,27 +3,36 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from datetime import UTC, datetime
+from datetime import datetime
 
 from yugum.core.dockets import StepState
 from yugum.core.effects import describe
 from yugum.engine.batching import Batcher
 from yugum.engine.events import make_event
 from yugum.errors import LeaseLost
-from yugum.ports import Database, Entry, Event
+from yugum.ports import Clock, Database, Entry, Event
 
 
 class Journal:
     """Group-committed entries; an entry under a lease that is lost is refused.
 
-    Intents are written as they come, since an action waits for each. Receipts are gathered for as
-    long as ``linger`` says: nothing waits for them but what comes after in the same lane.
+    Intents are written as they come, since an action waits for each, or gathered for as long as
+    ``brief`` says; receipts for as long as ``linger`` says: nothing waits for them but what comes
+    after in the same lane.
     """
 
-    def __init__(self, database: Database, actor: str, linger: Callable[[], float]) -> None:
+    def __init__(
+        self,
+        database: Database,
+        clock: Clock,
+        actor: str,
+        linger: Callable[[], float],
+        brief: Callable[[], float] = lambda: 0.0,
+    ) -> None:
         self._database = database
+        self._clock = clock
         self._actor = actor
-        self._intents: Batcher[Entry, bool] = Batcher(self._flush)
+        self._intents: Batcher[Entry, bool] = Batcher(self._flush, linger=brief)
         self._others: Batcher[Entry, bool] = Batcher(self._flush, linger=linger)
 
     async def write(self, entry: Entry) -> None:
@@ -38,8 +47,7 @@ class Journal:
 
     async def _flush(self, entries: Sequence[Entry]) -> Sequence[bool]:
         async with self._database.unit() as unit:
-            simulated, moment = await unit.clock.read()
-            now = moment if simulated and moment else datetime.now(UTC)
+            now = await self._clock.now(unit)
             events = [self._event(e, now) for e in entries if e.state is StepState.DONE]
             taken = await unit.journal.write(entries, events, now)
         return [e.step.id in taken for e in entries]

@@ -31,6 +31,11 @@ class Lookback:
         self._watch: asyncio.TimerHandle | None = None
         self._since = 0.0
 
+    @property
+    def left(self) -> int:
+        """How many are still to be made."""
+        return self._left
+
     def enter(self) -> None:
         """One more is to be made."""
         self._left += 1

@@ -10,8 +10,9 @@ import asyncio
 import os
 import signal
 import time
-from collections.abc import Awaitable, Callable, Iterable, Mapping, Sequence
+from collections.abc import Awaitable, Callable, Coroutine, Iterable, Mapping, Sequence
 from dataclasses import asdict
+from typing import Any
 
 import structlog
 
@@ -34,19 +35,30 @@ from yugum.engine.readings import Readings
 from yugum.engine.schedule import tick
 from yugum.engine.tasks import Tasks
 from yugum.errors import LeaseLost
-from yugum.ports import Clock, Connectors, Database, Lease, Row, Signer, UnitOfWork, Vault
+from yugum.ports import (
+    Clock,
+    Connectors,
+    Database,
+    DocketRow,
+    Lease,
+    Row,
+    Signer,
+    UnitOfWork,
+    Vault,
+)
 from yugum.settings import Settings
 
 log = structlog.get_logger("yugum.worker")
 
 CROWD_SECONDS = 0.08
+BRIEF_SECONDS = 0.01
 READ_SECONDS = 5.0
 MAIL_SECONDS = 1.0
 CUTTING_SECONDS = 0.25
 """How often workers tell each other of cut-offs in hand; what they said is good for four times that."""
-GROWTH = 8
+GROWTH = 2
 """How much more is claimed after a portion that was full: the first calls go out early, and the
-rest of a large batch is loaded together."""
+next portion is loaded by the time the calls of the one before are made."""
 SLICE_SECONDS = 3.0
 """How long a worker's share of an application's permits is good for."""
 ENDING_SECONDS = 0.1
@@ -76,7 +88,7 @@ class Worker:
         self._connectors = connectors
         self._precedence = Precedence()
         self._lookback = Lookback()
-        self._journal = Journal(database, f"worker {name}", self._linger)
+        self._journal = Journal(database, clock, f"worker {name}", self._linger, self._brief)
         self._mails = mails
         self._approvals = approvals
         self._beginner = Beginner(database, connectors, clock, f"worker {name}", approvals)
@@ -85,7 +97,6 @@ class Worker:
         self._sealer = Sealer(database, signer)
         self._enders: Batcher[Lease, bool] = Batcher(self._end, linger=lambda: ENDING_SECONDS)
         self._followers: Batcher[str, Sequence[Step]] = Batcher(self._later_steps)
-        self._loading = asyncio.Semaphore(1)
         self._permits: dict[str, Permits] = {}
         self._applications: dict[str, Application] = {}
         self._stop_row: Row | None = None
@@ -117,6 +128,11 @@ class Worker:
         """With more lanes than permits a step may wait for its row: others use the time."""
         crowd = self._precedence.count > 2 * self._settings.concurrency
         return CROWD_SECONDS if crowd else 0.0
+
+    def _brief(self) -> float:
+        """With many cut-offs waiting for a permit, others use those while intents are gathered."""
+        crowd = self._lookback.left > 4 * self._settings.concurrency
+        return BRIEF_SECONDS if crowd else 0.0
 
     def hint(self) -> None:
         """Something may be due."""
@@ -213,18 +229,16 @@ class Worker:
         limit = self._settings.claim if full else min(room, self._portion_size)
         async with self._database.unit() as unit:
             leases = await unit.leases.claim(self.name, limit, seconds, most_urgent=full)
-            if len(leases) == limit == self._settings.claim:
-                await unit.hint()  # there is more: the others may come and help
         if full and not leases:
             await asyncio.sleep(0.05)
             return True
         for lease in leases:
             self._good_until[(lease.subject_id, lease.epoch)] = asked + seconds
         if leases:
-            task = asyncio.create_task(self._portion(leases))
-            self._tasks.add(task)
-            task.add_done_callback(self._tasks.discard)
+            await self._take_up(leases)
         more = len(leases) == limit
+        if more and limit == self._settings.claim:
+            self._spawn(self._call_others())
         grown = min(self._portion_size * GROWTH, self._settings.lanes)
         self._portion_size = grown if more else self._settings.claim
         return more
@@ -271,6 +285,11 @@ class Worker:
             if share.paused:
                 permits.pause(share.paused)
 
+    async def _call_others(self) -> None:
+        """There is more than one portion: the others may come and help."""
+        async with self._database.unit() as unit:
+            await unit.hint()
+
     async def _give_way(self) -> None:
         """Tell the others of cut-offs in hand, and hear of theirs: nothing else starts meanwhile."""
         mine = self._precedence.coming_through
@@ -312,34 +331,65 @@ class Worker:
         if self._intents == self._settings.kill_after_intents:
             os.kill(os.getpid(), signal.SIGKILL)
 
-    async def _portion(self, leases: Sequence[Lease]) -> None:
-        """Begin and run the subjects of one claim; each ends by itself."""
-        with self._precedence.ahead():  # until its lanes are known it may be the most urgent
-            lanes = await self._lanes_of(leases)
-        if lanes is None:
-            await self._give_back(leases)
+    async def _take_up(self, leases: Sequence[Lease]) -> None:
+        """Begin the due dockets of one claim and start their lanes; each subject ends by itself.
+
+        One claim is taken up after the other, so that the first one's lanes start as early as can
+        be. What has to be planned again, which takes calls, is waited for by nobody else.
+        """
+        ids = [lease.subject_id for lease in leases]
+        try:
+            with self._precedence.ahead():  # until its lanes are known it may be the most urgent
+                async with self._database.unit() as unit:
+                    again = await self._beginner.begin(unit, ids)
+                    stale = {row.subject_id for row in again}
+                    ready = [x for x in leases if x.subject_id not in stale]
+                    lanes = await self._loaded(unit, ready)
+        except Exception as error:
+            self._spawn(self._give_back(leases, error))
             return
+        if ready:
+            self._spawn(self._run_lanes(ready, lanes))
+        if again:
+            rest = [x for x in leases if x.subject_id in stale]
+            self._spawn(self._take_up_again(rest, again))
+
+    async def _take_up_again(self, leases: Sequence[Lease], rows: Sequence[DocketRow]) -> None:
+        """Plan dockets again, begin them and run their lanes."""
+        try:
+            with self._precedence.ahead():
+                await self._beginner.plan_again(rows)
+                async with self._database.unit() as unit:
+                    lanes = await self._loaded(unit, leases)
+        except Exception as error:
+            await self._give_back(leases, error)
+            return
+        await self._run_lanes(leases, lanes)
+
+    async def _run_lanes(
+        self, leases: Sequence[Lease], lanes: Mapping[str, Mapping[str, Lane]]
+    ) -> None:
         await asyncio.gather(*(self._subject(x, lanes.get(x.subject_id, {})) for x in leases))
 
-    async def _lanes_of(self, leases: Sequence[Lease]) -> dict[str, dict[str, Lane]] | None:
-        """Begin what is due; the first lanes by subject and account. None if our own side failed.
+    def _spawn(self, work: Coroutine[Any, Any, None]) -> None:
+        """Go on with something beside everything else; at the end it is waited for."""
+        task = asyncio.create_task(work)
+        self._tasks.add(task)
+        task.add_done_callback(self._tasks.discard)
+
+    async def _loaded(
+        self, unit: UnitOfWork, leases: Sequence[Lease]
+    ) -> dict[str, dict[str, Lane]]:
+        """The first lanes of some subjects, by subject and account.
 
         Of whose first step anywhere is a cut-off only that is loaded: everything else waits for it.
         """
         ids = [lease.subject_id for lease in leases]
-        try:
-            # One portion after the other, so that the first one's lanes start as early as can be.
-            async with self._loading:
-                await self._beginner.begin(ids)
-                async with self._database.unit() as unit:
-                    steps = list(await unit.dockets.open_steps(ids, Phase.SECURE))
-                    cut = {s.subject_id for s in steps}
-                    if others := [i for i in ids if i not in cut]:
-                        steps += await unit.dockets.open_steps(others)
-                    return await self._made(unit, leases, steps)
-        except Exception as error:
-            log.warning("portion failed", subjects=len(ids), error=str(error), exc_info=True)
-            return None
+        steps = list(await unit.dockets.open_steps(ids, Phase.SECURE))
+        cut = {s.subject_id for s in steps}
+        if others := [i for i in ids if i not in cut]:
+            steps += await unit.dockets.open_steps(others)
+        return await self._made(unit, leases, steps)
 
     async def _made(
         self, unit: UnitOfWork, leases: Sequence[Lease], steps: Sequence[Step]
@@ -426,8 +476,9 @@ class Worker:
             await unit.leases.wake([lease.subject_id], priority=1)
         self.hint()
 
-    async def _give_back(self, leases: Sequence[Lease]) -> None:
+    async def _give_back(self, leases: Sequence[Lease], error: Exception) -> None:
         """After a failure of our own: let the leases run out, so that nothing spins."""
+        log.warning("portion failed", subjects=len(leases), error=str(error), exc_info=error)
         await asyncio.sleep(1.0)
         for lease in leases:
             self._good_until.pop((lease.subject_id, lease.epoch), None)

@@ -117,8 +117,7 @@ class Dockets:
         await self.connection.execute(sa.delete(t.steps).where(t.steps.c.docket_id == docket_id))
         await self.connection.execute(
             sa.text(
-                f"""{STEP_SQL} FROM dockets d CROSS JOIN LATERAL
-                jsonb_array_elements(cast(:steps AS jsonb)) {STEPS_OF}
+                f"""{STEP_SQL} FROM dockets d {STEPS_OF.format(steps="cast(:steps AS jsonb)")}
                 WHERE d.id = :id"""
             ),
             {"steps": json.dumps(list(steps), default=str), "id": docket_id},

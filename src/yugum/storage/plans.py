@@ -24,13 +24,14 @@ STALE = """
 STEP_SQL = """
 INSERT INTO steps (id, docket_id, subject_id, position, application_id, account_id, phase, action,
   item, arguments, before, after, reason, origin, state)
-SELECT gen_random_uuid()::text, d.id, d.subject_id, s.n, r.application_id, r.account_id, r.phase,
+SELECT gen_random_uuid()::text, d.id, d.subject_id, r.n, r.application_id, r.account_id, r.phase,
   r.action, r.item, r.arguments, r.before, r.after, r.reason, nullif(r.origin, 'null'), 'due'
 """
 STEPS_OF = """
-WITH ORDINALITY AS s(v, n) CROSS JOIN LATERAL jsonb_to_record(s.v) AS r(application_id text,
+CROSS JOIN LATERAL ROWS FROM (jsonb_to_recordset({steps}) AS (application_id text,
   account_id text, phase text, action text, item text, arguments jsonb, before text, after text,
-  reason text, origin jsonb)
+  reason text, origin jsonb)) WITH ORDINALITY AS r(application_id, account_id, phase, action, item,
+  arguments, before, after, reason, origin, n)
 """
 
 
@@ -152,7 +153,7 @@ class Plans:
         await run(
             sa.text(
                 f"""{STEP_SQL} FROM plans x JOIN dockets d ON d.id = x.id
-                CROSS JOIN LATERAL jsonb_array_elements(x.steps) {STEPS_OF}
+                {STEPS_OF.format(steps="x.steps")}
                 WHERE x.batch_id = :batch AND x.due_at <= :now"""
             ),
             values,
