@@ -108,7 +108,7 @@ async def test_a_step_is_run_seen_and_put_back(runner: Runner) -> None:
 @pytest.mark.parametrize(
     ("how", "error", "word"),
     [
-        ("hang", ApplicationUnavailable, "did not answer"),
+        ("hang", ApplicationUnavailable, "has not answered"),
         ("error", ApplicationUnavailable, "500"),
         ("garbage", ApplicationRejected, "JSON"),
     ],

@@ -85,7 +85,7 @@ class Web:
             return Answer(response.status, response.headers, body)
         except RequestTimeoutError as error:
             raise ApplicationUnavailable(
-                f"{self._name} did not answer within {self._timeout:g} s.",
+                f"{self._name} has not answered in {self._timeout:g} seconds.",
                 remedy="It is asked again by itself; what it did is looked at first.",
             ) from error
         except PyreqwestError as error:
