@@ -60,7 +60,7 @@ class Rules:
     async def _sound(self, text: str, known: Known) -> tuple[RulesDocument, CoreRules]:
         """The document of a text and the core's rules, or InvalidInput at its first mistake."""
         document, problems = await _read(text, known)
-        rules = rules_in(text, known)
+        rules = await asyncio.to_thread(rules_in, text, known)
         if document is None or rules is None:
             first = problems[0]
             more = f" (and {len(problems) - 1} more)" if len(problems) > 1 else ""
