@@ -13,6 +13,10 @@ from pyreqwest.request import RequestBuilder
 
 from yugum.errors import ApplicationRejected, ApplicationUnavailable
 
+IDLE_SECONDS = 15
+"""How long an unused connection is kept: servers close theirs after a minute or so, and a request
+sent just then would be lost."""
+
 
 @dataclass(frozen=True, slots=True)
 class Answer:
@@ -46,6 +50,7 @@ class Web:
             .max_connections(connections)
             .timeout(timedelta(seconds=timeout))
             .pool_timeout(timedelta(seconds=timeout))
+            .pool_idle_timeout(timedelta(seconds=IDLE_SECONDS))
             .follow_redirects(False)
             .no_proxy()
             .build()
