@@ -52,6 +52,8 @@ log = structlog.get_logger("yugum.worker")
 
 CROWD_SECONDS = 0.08
 BRIEF_SECONDS = 0.01
+"""How long intents are gathered while more cut-offs wait than there are permits: a transaction for
+one or two of them costs as much as for twenty."""
 READ_SECONDS = 5.0
 MAIL_SECONDS = 1.0
 CUTTING_SECONDS = 0.25
@@ -287,8 +289,11 @@ class Worker:
 
     async def _call_others(self) -> None:
         """There is more than one portion: the others may come and help."""
-        async with self._database.unit() as unit:
-            await unit.hint()
+        try:
+            async with self._database.unit() as unit:
+                await unit.hint()
+        except Exception as error:  # they find it by themselves, a little later
+            log.warning("hint failed", error=str(error))
 
     async def _give_way(self) -> None:
         """Tell the others of cut-offs in hand, and hear of theirs: nothing else starts meanwhile."""
