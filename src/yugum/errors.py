@@ -125,6 +125,14 @@ class ApplicationUnavailable(ApplicationError):
     code = "application-unavailable"
     retryable = True
 
+    @classmethod
+    def unanswered(cls, name: str, seconds: float) -> ApplicationUnavailable:
+        """It was called and has said nothing within its time."""
+        return cls(
+            f"{name} has not answered in {seconds:g} seconds.",
+            remedy="It is asked again by itself; what it did is looked at first.",
+        )
+
 
 class RateLimited(ApplicationError):
     code = "rate-limited"

@@ -49,7 +49,6 @@ class Web:
             .default_headers(dict(headers or {}))
             .max_connections(connections)
             .timeout(timedelta(seconds=timeout))
-            .pool_timeout(timedelta(seconds=timeout))
             .pool_idle_timeout(timedelta(seconds=IDLE_SECONDS))
             .follow_redirects(False)
             .no_proxy()
@@ -89,10 +88,7 @@ class Web:
             body = (await response.bytes()).to_bytes()
             return Answer(response.status, response.headers, body)
         except RequestTimeoutError as error:
-            raise ApplicationUnavailable(
-                f"{self._name} has not answered in {self._timeout:g} seconds.",
-                remedy="It is asked again by itself; what it did is looked at first.",
-            ) from error
+            raise ApplicationUnavailable.unanswered(self._name, self._timeout) from error
         except PyreqwestError as error:
             raise ApplicationUnavailable(
                 f"{self._name} does not answer ({type(error).__name__})."

@@ -15,7 +15,7 @@ from typing import Any
 from yugum.core.accounts import AccountState, Observed, Unreadable
 from yugum.core.actions import Action
 from yugum.core.applications import Capability
-from yugum.errors import ApplicationRejected, ApplicationUnavailable, CannotDo
+from yugum.errors import ApplicationRejected, CannotDo
 from yugum.ports import AccountRef, Discovery
 
 LONGEST_REPLY = 64_000
@@ -109,10 +109,4 @@ class Runner(ABC):
         return ApplicationRejected(
             f"{self._name} {what}: {shown}",
             remedy="Mend it, then retry the step; or leave it out with a reason.",
-        )
-
-    def silent(self, seconds: float) -> ApplicationUnavailable:
-        return ApplicationUnavailable(
-            f"{self._name} has not answered in {seconds:g} seconds.",
-            remedy="It is asked again by itself; what it did is looked at first.",
         )

@@ -16,7 +16,7 @@ from pathlib import Path
 from typing import Any
 
 from yugum.connectors.own.runs import LONGEST_REPLY, Runner
-from yugum.errors import InvalidInput
+from yugum.errors import ApplicationUnavailable, InvalidInput
 from yugum.ports import ConnectorSpec
 
 SAFE_ENVIRONMENT = {"PATH": "/usr/local/bin:/usr/bin:/bin", "LANG": "C.UTF-8"}
@@ -75,7 +75,7 @@ class ScriptRunner(Runner):
             async with asyncio.timeout(self.call_timeout):
                 out, errors = await _talk(process, question)
         except TimeoutError as error:
-            raise self.silent(self.call_timeout) from error
+            raise ApplicationUnavailable.unanswered(self._name, self.call_timeout) from error
         finally:
             _end(process)
         if process.returncode:
