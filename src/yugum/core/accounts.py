@@ -23,10 +23,12 @@ class AccountKind(StrEnum):
 
 
 class HoldingKind(StrEnum):
-    """What an account can hold."""
+    """What a role or a decision can give in an application; the account itself is one."""
 
+    ACCOUNT = "account"
     ENTITLEMENT = "entitlement"
     SEAT = "seat"
+    SETTING = "setting"
 
 
 MOVES: dict[AccountState, frozenset[AccountState]] = {
@@ -113,6 +115,6 @@ class Account:
     assets: tuple[Asset, ...] = field(default=())
 
 
-def is_open(account: Account) -> bool:
+def is_open(account: Account | Observed) -> bool:
     """Whether somebody could get in by it."""
     return account.state is AccountState.ACTIVE or account.sessions > 0 or account.keys > 0

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, fields, replace
 from enum import StrEnum
-from typing import Any
 
 
 class Capability(StrEnum):
@@ -53,16 +52,6 @@ class CredentialRule(StrEnum):
 
     NEW = "new"
     KEPT = "kept"
-
-
-ENUMS: Mapping[str, Callable[[Any], Any]] = {
-    "deletion": Deletion,
-    "seat_at_suspension": SeatRule,
-    "seat_at_deletion": SeatRule,
-    "seat_at_restore": SeatReturn,
-    "credential_on_resume": CredentialRule,
-}
-"""The fields of a profile that are one of a few words."""
 
 
 class Trust(StrEnum):
@@ -114,6 +103,46 @@ class Profile:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class ProfileChange:
+    """Some fields of a profile as somebody, or the rules, said them; None is not said."""
+
+    deletion: Deletion | None = None
+    window_days: int | None = None
+    close_after_days: int | None = None
+    seat_at_suspension: SeatRule | None = None
+    seat_at_deletion: SeatRule | None = None
+    seat_at_restore: SeatReturn | None = None
+    credential_on_resume: CredentialRule | None = None
+    never_returns: tuple[str, ...] | None = None
+    must_change: bool | None = None
+    password_length: int | None = None
+    password_needs: tuple[str, ...] | None = None
+    login_length: int | None = None
+    prepare_days: int | None = None
+    alias_setting: str | None = None
+    admin_group: str | None = None
+    primary_group: str | None = None
+    calls_per_second: float | None = None
+    read_every_hours: float | None = None
+    ceiling_per_hour: int | None = None
+    leaver_settings: Mapping[str, str] | None = None
+    leaver_setting_days: Mapping[str, int] | None = None
+    leaver_ground: str | None = None
+    standard_settings: Mapping[str, str] | None = None
+
+    def named(self) -> list[str]:
+        """The fields that were said."""
+        return [f.name for f in fields(self) if getattr(self, f.name) is not None]
+
+    def over(self, other: ProfileChange) -> ProfileChange:
+        """What either says; this one where both do."""
+        return replace(other, **{name: getattr(self, name) for name in self.named()})
+
+
+NO_CHANGE = ProfileChange()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Application:
     """A system where people hold accounts; ``kind`` names the connector.
 
@@ -134,17 +163,13 @@ class Application:
         return capability in self.capabilities
 
 
-def with_profile(application: Application, said: Mapping[str, Any]) -> Application:
+def with_profile(application: Application, said: ProfileChange) -> Application:
     """The application with ``said``, field by field, laid over its profile."""
-    if not said:
+    if said == NO_CHANGE:
         return application
-    names = {f.name for f in fields(Profile)}
-    values: dict[str, Any] = {}
-    for name, value in said.items():
-        if name in names:
-            kind = ENUMS.get(name, tuple if isinstance(value, list) else None)
-            values[name] = kind(value) if kind else value
-    return replace(application, profile=replace(application.profile, **values))
+    profile = application.profile
+    values = {name: getattr(said, name) for name in said.named()}
+    return replace(application, profile=replace(profile, **values))
 
 
 def effective_deletion(application: Application) -> Deletion:

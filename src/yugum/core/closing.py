@@ -5,13 +5,16 @@ from __future__ import annotations
 from datetime import datetime
 
 from yugum.core.accounts import Account, AccountState
-from yugum.core.actions import Action
-from yugum.core.applications import Application, Capability, Deletion, effective_deletion
+from yugum.core.actions import GONE, Action
+from yugum.core.actions.credential import chosen_credential, new_credential
+from yugum.core.actions.delete import close
+from yugum.core.applications import Capability
 from yugum.core.decisions import Decision, DecisionKind, in_force
 from yugum.core.desired import Subject, World, desired
 from yugum.core.drafts import Draft
-from yugum.core.planning import new_credential, withdraw
+from yugum.core.leaving import withdraw
 from yugum.core.plans import Plan
+from yugum.core.verbs import Verb
 from yugum.core.windows import can_come_back
 
 
@@ -21,32 +24,17 @@ def plan_close(subject: Subject, world: World, account: Account, at: datetime) -
     application = world.applications[account.application_id]
     if not _still_unwanted(subject, world, account, at):
         draft.warn("wanted-again", "The person should have this account again; it stays.", "close")
-    elif account.state in (AccountState.DELETED, AccountState.PURGED):
+    elif account.state in GONE:
         draft.warn("closed", "The account is closed already.", "close")
     elif hold := hold_on(subject, world, account, at):
         draft.warn("held", f"On hold by {hold.author}: {hold.reason}", "close")
     else:
         withdraw(draft, application, account, "has left")
-        blocked = {w.blocks for w in draft.cautions}
-        if "transfer" not in blocked:
+        if not draft.blocked(Action.TRANSFER):
             days = application.profile.close_after_days
             reason = f"closes {days} days after the access ended"
             close(draft, application, account, account.state.value, reason)
-    return draft.finish("close")
-
-
-def close(
-    draft: Draft, application: Application, account: Account, before: str, reason: str
-) -> None:
-    """Deleted, parked or purged: whichever way this application closes accounts."""
-    deletion = effective_deletion(application)
-    if deletion is Deletion.FINAL:
-        draft.add(application, account, Action.PURGE, before, "gone for good", reason)
-        return
-    action = Action.PARK if deletion is Deletion.PARK else Action.DELETE
-    days = application.profile.window_days
-    word = "parked" if action is Action.PARK else "deleted"
-    draft.add(application, account, action, before, f"{word}, back for {days} days", reason)
+    return draft.finish(Verb.CLOSE)
 
 
 def plan_purge(subject: Subject, world: World, account: Account, at: datetime) -> Plan:
@@ -70,7 +58,7 @@ def plan_purge(subject: Subject, world: World, account: Account, at: datetime) -
         draft.add(
             application, account, Action.PURGE, "deleted", "gone for good", "the window is over"
         )
-    return draft.finish("purge")
+    return draft.finish(Verb.PURGE)
 
 
 def plan_credential(
@@ -79,23 +67,15 @@ def plan_credential(
     """A new credential for one account: made, or (``sealed``, encrypted) chosen by its owner."""
     draft = Draft(subject, world, at)
     application = world.applications[account.application_id]
-    if account.state in (AccountState.DELETED, AccountState.PURGED):
+    if account.state in GONE:
         draft.warn("no-account", "The account is deleted.", "set_credential")
     elif not application.can(Capability.CREDENTIAL):
         draft.warn("cannot", f"{application.name} sets no credentials.", "set_credential")
     elif not sealed:
         new_credential(draft, application, account, "asked for")
     else:
-        draft.add(
-            application,
-            account,
-            Action.SET_CREDENTIAL,
-            "unknown",
-            "chosen by its owner",
-            "asked for",
-            arguments={"sealed": sealed, "must_change": False},
-        )
-    return draft.finish("credential")
+        chosen_credential(draft, application, account, sealed)
+    return draft.finish(Verb.CREDENTIAL)
 
 
 def hold_on(subject: Subject, world: World, account: Account, at: datetime) -> Decision | None:

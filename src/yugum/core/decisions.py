@@ -3,10 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from datetime import datetime
 from enum import StrEnum
-from typing import Any
+
+import msgspec
+
+from yugum.core.accounts import HoldingKind
+from yugum.core.documents import Document, sparse
 
 
 class DecisionKind(StrEnum):
@@ -20,18 +24,44 @@ class DecisionKind(StrEnum):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Decision:
-    """Something an operator settled for one subject.
+class Payload:
+    """What a decision is about, by its kind.
 
-    ``payload`` by kind: grant and deny ``{application, kind, item}`` (of a setting with
-    ``value``); suspend ``{application}``, closed whatever the rules give; role ``{role}``, held whatever its condition says; successor ``{person}``; hold
-    ``{}``; veil ``{names}``, former names that only administrators see.
+    Grant and deny: ``application``, ``kind`` and ``item``, of a setting its ``value``. Suspend:
+    ``application``, closed whatever the rules give. Role: ``role``, held whatever its condition says.
+    Successor: ``person``. Veil: ``names``, former names that only administrators see. Hold: nothing.
     """
+
+    application: str = ""
+    kind: HoldingKind | None = None
+    item: str = ""
+    value: str = ""
+    role: str = ""
+    person: str = ""
+    names: tuple[str, ...] = ()
+
+    def document(self) -> Document:
+        """As JSON carries it; a holding is named in full."""
+        said = sparse(self)
+        return said if self.kind is None else {"item": "", **said}
+
+
+NO_PAYLOAD = Payload()
+
+
+def payload_from(document: Document) -> Payload:
+    """The payload that `Payload.document` wrote."""
+    return msgspec.convert(document, Payload)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Decision:
+    """Something an operator settled for one subject, from ``starts`` until ``ends`` (for good)."""
 
     id: str
     subject_id: str
     kind: DecisionKind
-    payload: Mapping[str, Any] = field(default_factory=dict)
+    payload: Payload = NO_PAYLOAD
     author: str = ""
     reason: str = ""
     starts: datetime | None = None
@@ -44,28 +74,6 @@ def in_force(decisions: Iterable[Decision], at: datetime) -> list[Decision]:
         for d in decisions
         if (d.starts is None or d.starts <= at) and (d.ends is None or at < d.ends)
     ]
-
-
-def decision_document(decision: Decision) -> dict[str, Any]:
-    """The decision as JSON can carry it."""
-    return {
-        "id": decision.id,
-        "subject_id": decision.subject_id,
-        "kind": decision.kind.value,
-        "payload": dict(decision.payload),
-        "author": decision.author,
-        "reason": decision.reason,
-        "starts": decision.starts.isoformat() if decision.starts else None,
-        "ends": decision.ends.isoformat() if decision.ends else None,
-    }
-
-
-def decision_from(document: Mapping[str, Any]) -> Decision:
-    """The decision that `decision_document` wrote."""
-    moments = {
-        k: datetime.fromisoformat(document[k]) if document[k] else None for k in ("starts", "ends")
-    }
-    return Decision(**{**document, **moments, "kind": DecisionKind(document["kind"])})
 
 
 class OriginKind(StrEnum):
@@ -84,7 +92,7 @@ class Origin:
 
 FOUND = Origin(OriginKind.FOUND)
 
-LedgerKey = tuple[str, str, str]
-"""account id, holding kind, item"""
+LedgerKey = tuple[str, HoldingKind, str]
+"""account id, kind, item"""
 
 Ledger = Mapping[LedgerKey, Origin]

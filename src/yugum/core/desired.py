@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 
-from yugum.core.accounts import Account
+from yugum.core.accounts import Account, HoldingKind
 from yugum.core.applications import Application
 from yugum.core.decisions import Decision, DecisionKind, Ledger, Origin, OriginKind, in_force
 from yugum.core.people import (
@@ -18,10 +18,12 @@ from yugum.core.people import (
     start_moment,
     state_at,
 )
-from yugum.core.roles import Given, Rules, merged
+from yugum.core.roles import Given, Precedence, Rules, merged
 from yugum.core.seats import Pool
 
 Why = tuple[Origin, str]
+THINGS = (HoldingKind.ACCOUNT, HoldingKind.ENTITLEMENT, HoldingKind.SEAT)
+ENTITLEMENT = HoldingKind.ENTITLEMENT
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -75,30 +77,37 @@ class _Collected:
     """What several roles and decisions give in one application, in their order."""
 
     def __init__(self) -> None:
-        self.things: dict[str, dict[str, Why]] = {"account": {}, "entitlement": {}, "seat": {}}
+        self.things: dict[HoldingKind, dict[str, Why]] = {kind: {} for kind in THINGS}
         self.values: dict[str, list[tuple[str, Origin, str]]] = {}
         self.kept_out: list[str] = []
 
     def give(self, given: Given, origin: Origin, reason: str, person: Person) -> None:
-        if given.kind == "setting":
+        if given.kind is HoldingKind.SETTING:
             value = filled_in(given.value, person)
             self.values.setdefault(given.item, []).append((value, origin, reason))
         else:
             self.things[given.kind].setdefault(given.item, (origin, reason))
-        self.things["account"].setdefault("", (origin, reason))
+        self.things[HoldingKind.ACCOUNT].setdefault("", (origin, reason))
+
+    def refuse(self, kind: HoldingKind, item: str) -> None:
+        """An exception that keeps something away."""
+        if kind is HoldingKind.SETTING:
+            self.values.pop(item, None)
+        else:
+            self.things[kind].pop(item, None)
 
     def wanted(self, rules: Rules) -> Wanted:
         settings = {}
         for name, offers in self.values.items():
-            value = merged([v for v, _, _ in offers], rules.precedence.get(name, "first"))
+            value = merged([v for v, _, _ in offers], rules.precedence.get(name, Precedence.FIRST))
             chosen = next((o for o in offers if o[0] == value), offers[0])
             others = sorted({v for v, _, _ in offers if v != value})
             reason = f"{chosen[2]}, before {', '.join(others)}" if others else chosen[2]
             settings[name] = (value, chosen[1], reason)
         return Wanted(
-            self.things["account"].get(""),
-            self.things["entitlement"],
-            self.things["seat"],
+            self.things[HoldingKind.ACCOUNT].get(""),
+            self.things[HoldingKind.ENTITLEMENT],
+            self.things[HoldingKind.SEAT],
             settings,
             tuple(self.kept_out),
         )
@@ -114,7 +123,7 @@ def desired(subject: Subject, rules: Rules, at: datetime) -> dict[str, Wanted]:
         return {}
     collected: dict[str, _Collected] = {}
     decisions = in_force(subject.decisions, at)
-    also = [d.payload["role"] for d in decisions if d.kind is DecisionKind.ROLE]
+    also = [d.payload.role for d in decisions if d.kind is DecisionKind.ROLE]
     for role in rules.roles_of(folded(subject.person), also):
         for given in role.gives:
             origin = Origin(OriginKind.ROLE, role.name)
@@ -124,15 +133,15 @@ def desired(subject: Subject, rules: Rules, at: datetime) -> dict[str, Wanted]:
         if decision.kind is DecisionKind.GRANT:
             p = decision.payload
             origin = Origin(OriginKind.DECISION, decision.id)
-            mine = collected.setdefault(p["application"], _Collected())
-            given = Given(p["application"], p["kind"], p["item"], p.get("value", ""))
-            if given.kind == "setting":
+            mine = collected.setdefault(p.application, _Collected())
+            given = Given(p.application, p.kind or HoldingKind.ACCOUNT, p.item, p.value)
+            if given.kind is HoldingKind.SETTING:
                 mine.values.pop(given.item, None)  # an exception for one person goes before roles
             mine.give(given, origin, f"exception: {decision.reason}", subject.person)
     for decision in decisions:
         p = decision.payload
-        if decision.kind is DecisionKind.DENY and p["application"] in collected:
-            collected[p["application"]].things[p["kind"]].pop(p["item"], None)
+        if decision.kind is DecisionKind.DENY and p.application in collected:
+            collected[p.application].refuse(p.kind or HoldingKind.ACCOUNT, p.item)
     _exclude(collected, rules)
     return {application: mine.wanted(rules) for application, mine in collected.items()}
 
@@ -143,10 +152,10 @@ def _exclude(collected: Mapping[str, _Collected], rules: Rules) -> None:
         held = [
             (application, item)
             for application, item in exclusion.items
-            if application in collected and item in collected[application].things["entitlement"]
+            if application in collected and item in collected[application].things[ENTITLEMENT]
         ]
         for application, item in held[1:]:
-            del collected[application].things["entitlement"][item]
+            del collected[application].things[ENTITLEMENT][item]
             collected[application].kept_out.append(
                 f"{item} is not given beside {held[0][1]}: {exclusion.name}."
             )

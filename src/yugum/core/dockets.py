@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from datetime import datetime
 from enum import StrEnum
-from typing import Any
 
-from yugum.core.actions import Action, Phase
+from yugum.core.actions import NO_ARGUMENTS, NOT_SHOWN, NOTHING_DONE, Action, Arguments, Done, Facet, Phase
+from yugum.core.causes import Cause
 from yugum.core.decisions import Origin
+from yugum.core.plans import PlanNotes
+from yugum.core.verbs import Verb as Verb
 
 
 class DocketState(StrEnum):
@@ -34,23 +36,70 @@ class StepState(StrEnum):
 FINISHED = frozenset({StepState.DONE, StepState.LEFT_OUT})
 
 
-class Verb(StrEnum):
-    """Why a docket runs."""
+ENDED = frozenset({DocketState.DONE, DocketState.CANCELLED, DocketState.SUPERSEDED})
+ASKING = frozenset({StepState.WAITING, StepState.ATTENTION})
+"""A step in one of these goes on only when somebody or something else does its part."""
 
-    JOINER = "joiner"
-    MOVER = "mover"
-    LEAVER = "leaver"
-    RETURNER = "returner"
-    ABSENCE = "absence"
-    UNDO = "undo"
-    CLOSE = "close"
-    PURGE = "purge"
-    RECHECK = "recheck"
-    REVERT = "revert"
-    RENAME = "rename"
-    EXTENSION = "extension"
-    CREDENTIAL = "credential"
-    ACCOUNT = "account"
+
+class Outcome(StrEnum):
+    """What a receipt says: done by us, so already, or done by somebody's hand."""
+
+    DONE = "done"
+    ALREADY = "already"
+    BY_HAND = "by_hand"
+
+
+class Settlement(StrEnum):
+    """How somebody settles a step that does not go on by itself."""
+
+    RETRY = "retry"
+    LEFT_OUT = "left_out"
+    BY_HAND = "by_hand"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StepProblem:
+    """Why a step does not go on, and what to do about it; ``code`` is stable."""
+
+    code: str
+    text: str
+    remedy: str = ""
+
+
+def is_stuck(state: StepState, problem: StepProblem | None) -> bool:
+    """Whether a step does not go on by itself as it should: the one definition of *stuck*.
+
+    It asks for somebody, or something went wrong with it and it is not finished. Lists, the day sheet
+    and the client follow it; its twin in SQL is ``storage.dockets.STUCK``.
+    """
+    return state in ASKING or (state not in FINISHED and problem is not None)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Inputs:
+    """The revisions that a plan was made from: the person's, each account's, and the rules' version."""
+
+    person: int
+    accounts: Mapping[str, int]
+    rules: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Docket:
+    """A plan being carried out. ``inputs`` is None while it has not been planned."""
+
+    id: str
+    number: int
+    subject_id: str
+    verb: Verb
+    state: DocketState
+    cause: Cause
+    reference: str
+    reason: str
+    author: str
+    inputs: Inputs | None
+    undoes: str | None
+    due_at: datetime
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -66,7 +115,7 @@ class Step:
     phase: Phase
     action: Action
     item: str
-    arguments: Mapping[str, Any]
+    arguments: Arguments
     origin: Origin | None
     state: StepState
     attempts: int = 0
@@ -82,9 +131,94 @@ class DoneStep:
     account_id: str
     action: Action
     item: str
-    arguments: Mapping[str, Any]
-    origin: Origin | None
-    outcome: str
-    found: Mapping[str, Any] = field(default_factory=dict)
-    did: Mapping[str, Any] = field(default_factory=dict)
+    arguments: Arguments = NO_ARGUMENTS
+    origin: Origin | None = None
+    outcome: Outcome = Outcome.DONE
+    found: Facet = NOT_SHOWN
+    did: Done = NOTHING_DONE
     at: datetime | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Receipt:
+    """What a step found, did and saw afterwards; ``at`` is business time, ``took_ms`` machine time."""
+
+    outcome: Outcome
+    found: Facet
+    did: Done
+    seen: Facet
+    at: datetime
+    machine_at: datetime
+    took_ms: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StepDetail:
+    """A step with everything people read of it; ``contact`` is whom to call about its application."""
+
+    id: str
+    position: int
+    application_id: str
+    application_name: str
+    contact: str
+    account_id: str
+    phase: Phase
+    action: Action
+    item: str
+    before: str
+    after: str
+    reason: str
+    state: StepState
+    attempts: int
+    retry_at: datetime | None
+    problem: StepProblem | None
+    receipt: Receipt | None
+
+    @property
+    def stuck(self) -> bool:
+        return is_stuck(self.state, self.problem)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DocketLine:
+    """A docket in a list, with how many of its steps are done and stuck."""
+
+    id: str
+    number: int
+    subject_id: str
+    subject_name: str
+    subject_login: str
+    verb: Verb
+    state: DocketState
+    reference: str
+    reason: str
+    author: str
+    due_at: datetime
+    made_at: datetime
+    started_at: datetime | None
+    ended_at: datetime | None
+    machine_started: datetime | None
+    machine_ended: datetime | None
+    steps_total: int
+    steps_done: int
+    steps_stuck: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DocketDetail(DocketLine):
+    """A docket with its steps, its notes, and the other dockets it belongs with."""
+
+    notes: PlanNotes
+    batch_id: str | None
+    undoes: str | None
+    digest: str
+    steps: tuple[StepDetail, ...]
+
+    @property
+    def cut_off_ms(self) -> float | None:
+        """From its start to the last cut-off, machine time; None until all are done."""
+        cuts = [s for s in self.steps if s.action is Action.CUT_OFF]
+        times = [s.receipt.machine_at for s in cuts if s.receipt]
+        if not cuts or len(times) < len(cuts) or self.machine_started is None:
+            return None
+        return round((max(times) - self.machine_started).total_seconds() * 1000, 1)

@@ -2,17 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from datetime import datetime
 
-from yugum.core.accounts import Account
-from yugum.core.actions import ADDING, Action, Phase
+from yugum.core.accounts import Account, HoldingKind
+from yugum.core.actions import NO_ARGUMENTS, Action, Arguments, Phase
+from yugum.core.actions.registry import ACTIONS
 from yugum.core.applications import Application, Trust
 from yugum.core.decisions import FOUND, Origin
 from yugum.core.desired import Subject, World
-from yugum.core.plans import Caution, Plan, PlannedStep, in_order
+from yugum.core.plans import Caution, Plan, PlannedStep, Stay, in_order
 from yugum.core.summaries import summarise
+from yugum.core.verbs import Verb
 
 
 @dataclass(slots=True)
@@ -24,7 +25,7 @@ class Draft:
     at: datetime
     steps: list[PlannedStep] = field(default_factory=list)
     cautions: list[Caution] = field(default_factory=list)
-    stays: list[dict[str, str]] = field(default_factory=list)
+    stays: list[Stay] = field(default_factory=list)
     withheld: dict[str, set[Action]] = field(default_factory=dict)
 
     def add(
@@ -37,14 +38,22 @@ class Draft:
         reason: str,
         *,
         item: str = "",
-        arguments: Mapping[str, object] | None = None,
+        arguments: Arguments = NO_ARGUMENTS,
         origin: Origin | None = None,
         phase: Phase | None = None,
     ) -> None:
-        if application.trust is Trust.WATCH or (
-            application.trust is Trust.ADD and action not in ADDING
-        ):
+        """Add a step, where the application is trusted that far and can do it at all."""
+        spec = ACTIONS[action]
+        if application.trust is Trust.WATCH or (application.trust is Trust.ADD and not spec.adds):
             self.withheld.setdefault(application.id, set()).add(action)
+            return
+        needed = spec.needs.capability
+        if needed is not None and not application.can(needed):
+            self.warn(
+                "cannot",
+                f"{application.name} cannot do this: {spec.words.does} {item}".rstrip() + ".",
+                action.value,
+            )
             return
         self.steps.append(
             PlannedStep(
@@ -52,7 +61,7 @@ class Draft:
                 account_id=account.id if account else "",
                 action=action,
                 item=item,
-                arguments=arguments or {},
+                arguments=arguments,
                 before=before,
                 after=after,
                 reason=reason,
@@ -66,6 +75,14 @@ class Draft:
         if caution not in self.cautions:
             self.cautions.append(caution)
 
+    def stay(self, application: Application, item: str, reason: str) -> None:
+        """Say of something held that it stays as it is."""
+        self.stays.append(Stay(application.id, item, reason))
+
+    def blocked(self, what: Action) -> bool:
+        """Whether a caution says that something of this action will not happen."""
+        return any(c.blocks == what.value for c in self.cautions)
+
     def tell_withheld(self) -> None:
         """Say what is not done because the application is not trusted that far."""
         for application_id, actions in sorted(self.withheld.items()):
@@ -78,17 +95,17 @@ class Draft:
                 "trust",
             )
 
-    def origin_of(self, account: Account, kind: str, item: str) -> Origin:
+    def origin_of(self, account: Account, kind: HoldingKind, item: str = "") -> Origin:
+        """Why an account holds something; what the ledger does not know was found there."""
         return self.subject.ledger.get((account.id, kind, item), FOUND)
 
-    def finish(self, verb: str) -> Plan:
-        steps = in_order(self.steps)
+    def finish(self, verb: Verb) -> Plan:
         self.tell_withheld()
         plan = Plan(
             subject_id=self.subject.person.id,
             verb=verb,
-            steps=steps,
+            steps=in_order(self.steps),
             cautions=tuple(self.cautions),
             stays=tuple(self.stays),
         )
-        return replace(plan, summary=summarise(plan, self.world.applications))
+        return replace(plan, summary=summarise(plan.steps, self.world.applications))

@@ -9,16 +9,31 @@ from yugum.core.accounts import AccountKind, AccountState
 from yugum.core.desired import Subject, World
 from yugum.core.people import full_name
 from yugum.core.plans import Caution
-from yugum.core.summaries import plural
+from yugum.core.roles import Guard, GuardForce
+from yugum.core.wording import plural
 
-STANDARD: Mapping[str, str] = {
-    "last-administrator": "override",
-    "service-accounts": "warn",
-    "reports": "warn",
-    "look-alike": "warn",
+STANDARD: Mapping[Guard, GuardForce] = {
+    Guard.LAST_ADMINISTRATOR: GuardForce.OVERRIDE,
+    Guard.SERVICE_ACCOUNTS: GuardForce.WARN,
+    Guard.REPORTS: GuardForce.WARN,
+    Guard.LOOK_ALIKE: GuardForce.WARN,
 }
-"""What a guard does unless the rules say otherwise: block, override (with a reason) or warn."""
+"""What a guard does unless the rules say otherwise."""
 PREFIX = "guard:"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Namesake:
+    """Somebody who could be taken for somebody else."""
+
+    name: str
+    employee_number: str
+    department: str
+    site: str
+
+    def told(self) -> str:
+        """``Ada Vik (no. 40123, Deck, Oxhaven)``."""
+        return f"{self.name} (no. {self.employee_number}, {self.department}, {self.site})"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -31,7 +46,7 @@ class Surroundings:
     """
 
     reports: Mapping[str, Sequence[str]] = field(default_factory=dict)
-    alike: Mapping[str, Sequence[str]] = field(default_factory=dict)
+    alike: Mapping[str, Sequence[Namesake]] = field(default_factory=dict)
     others: Mapping[str, int] = field(default_factory=dict)
     knows: Mapping[str, Sequence[str]] = field(default_factory=dict)
 
@@ -50,26 +65,28 @@ def guard_leaver(subject: Subject, world: World, around: Surroundings) -> list[C
             text = (
                 f"{name} stands behind {account.login} in {application.name}; name somebody else."
             )
-            found.append(_caution("service-accounts", text, world))
+            found.append(_caution(Guard.SERVICE_ACCOUNTS, text, world))
         elif last:
             text = (
                 f"{name} is the last administrator of {application.name}: nobody else has {group}."
             )
-            found.append(_caution("last-administrator", text, world))
+            found.append(_caution(Guard.LAST_ADMINISTRATOR, text, world))
     if shared := around.knows.get(person.id):
         text = f"{name} knows {plural(len(shared), 'shared credential')}: {', '.join(shared)}."
         found.append(Caution("shared", f"{text} Change them; they are listed until then."))
     if reports := around.reports.get(person.id):
         some = ", ".join(reports[:3]) + (" …" if len(reports) > 3 else "")
         verb = "reports" if len(reports) == 1 else "report"
-        text = f"{plural(len(reports), 'person')} {verb} to {name}: {some}."
-        found.append(_caution("reports", text.replace("persons", "people"), world))
+        text = f"{plural(len(reports), 'person', 'people')} {verb} to {name}: {some}."
+        found.append(_caution(Guard.REPORTS, text, world))
     if alike := around.alike.get(person.id):
-        text = f"Make sure who is meant. Much like {name}: {'; '.join(alike[:3])}."
-        found.append(_caution("look-alike", text, world))
+        text = (
+            f"Make sure who is meant. Much like {name}: {'; '.join(a.told() for a in alike[:3])}."
+        )
+        found.append(_caution(Guard.LOOK_ALIKE, text, world))
     return found
 
 
-def _caution(name: str, text: str, world: World) -> Caution:
+def _caution(name: Guard, text: str, world: World) -> Caution:
     how = world.rules.guards.get(name, STANDARD[name])
-    return Caution(f"{PREFIX}{name}", text, "" if how == "warn" else how)
+    return Caution(f"{PREFIX}{name.value}", text, "" if how is GuardForce.WARN else how.value)

@@ -3,6 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from enum import StrEnum
+
+
+class MailKind(StrEnum):
+    CREDENTIAL = "credential"
+    APPROVAL = "approval"
+    REMINDER = "reminder"
+    NOTICE = "notice"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -12,7 +20,7 @@ class Mail:
     address: str
     subject: str
     text: str
-    kind: str
+    kind: MailKind
     secret: str = ""
     subject_id: str | None = None
     docket_id: str | None = None

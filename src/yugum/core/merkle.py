@@ -4,20 +4,21 @@ from __future__ import annotations
 
 import hashlib
 import json
-from collections.abc import Mapping, Sequence
-from typing import Any
+from collections.abc import Sequence
+
+from yugum.core.documents import Document
 
 EMPTY_ROOT = hashlib.sha256(b"").digest()
 
 
-def canonical(document: Mapping[str, Any]) -> bytes:
+def canonical(document: Document) -> bytes:
     """One byte form of a JSON object: sorted keys, no blanks, UTF-8."""
     return json.dumps(
         document, sort_keys=True, separators=(",", ":"), ensure_ascii=False, default=str
     ).encode()
 
 
-def payload_digest(salt: bytes, payload: Mapping[str, Any]) -> bytes:
+def payload_digest(salt: bytes, payload: Document) -> bytes:
     """The salted digest that stays when the payload is erased."""
     return hashlib.sha256(salt + canonical(payload)).digest()
 

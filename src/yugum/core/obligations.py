@@ -5,22 +5,39 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import datetime, timedelta
+from enum import StrEnum
 
-from yugum.core.accounts import AccountKind, AccountState
+from yugum.core.accounts import AccountKind, AccountState, HoldingKind
 from yugum.core.applications import Application, Capability
 from yugum.core.decisions import DecisionKind, OriginKind, in_force
 from yugum.core.desired import Subject, World, desired, prepared_from
 from yugum.core.people import PersonState, start_moment, state_at
 from yugum.core.procedures import later_steps
+from yugum.core.verbs import Verb
 from yugum.core.windows import close_due, setting_ends
+
+
+class ObligationKind(StrEnum):
+    """What falls due: all but a reminder become a docket of that verb."""
+
+    CLOSE = "close"
+    PURGE = "purge"
+    RECHECK = "recheck"
+    REMIND = "remind"
+
+
+class ObligationState(StrEnum):
+    OPEN = "open"
+    DONE = "done"
+    CANCELLED = "cancelled"
 
 
 @dataclass(frozen=True, slots=True)
 class Owed:
-    """``kind`` is close, purge, recheck or remind; ``account_id`` is "" when it is about the person."""
+    """``account_id`` is "" when it is about the person."""
 
     account_id: str
-    kind: str
+    kind: ObligationKind
     due: datetime
     basis: str
 
@@ -48,14 +65,16 @@ def owed(subject: Subject, world: World, at: datetime) -> tuple[Owed, ...]:
         free_from = max((d.ends for d in holds if d.ends is not None), default=at)
         if account.state is AccountState.DELETED and account.recoverable_until is not None:
             if holds and account.recoverable_until > at:
-                result.append(Owed(account.id, "purge", at, "a hold brings it back first"))
+                result.append(
+                    Owed(account.id, ObligationKind.PURGE, at, "a hold brings it back first")
+                )
                 continue
             basis = f"window of {application.profile.window_days} days"
-            result.append(Owed(account.id, "purge", account.recoverable_until, basis))
+            result.append(Owed(account.id, ObligationKind.PURGE, account.recoverable_until, basis))
             continue
         if account.state in (AccountState.DELETED, AccountState.PURGED):
             continue
-        origin = subject.ledger.get((account.id, "account", ""))
+        origin = subject.ledger.get((account.id, HoldingKind.ACCOUNT, ""))
         ruled = origin is not None and origin.kind is OriginKind.ROLE
         if account.application_id in wanted or not (left or ruled):
             continue
@@ -67,10 +86,11 @@ def owed(subject: Subject, world: World, at: datetime) -> tuple[Owed, ...]:
         due = max(due, free_from)
         if due <= at:
             due = at + timedelta(days=application.profile.close_after_days)
-        result.append(Owed(account.id, "close", due, "closes after the access ended"))
+        result.append(Owed(account.id, ObligationKind.CLOSE, due, "closes after the access ended"))
     given = [world.applications[a] for a in wanted if a in world.applications]
     result.extend(
-        Owed("", "recheck", moment, basis) for moment, basis in _turns(subject, world, given, at)
+        Owed("", ObligationKind.RECHECK, moment, basis)
+        for moment, basis in _turns(subject, world, given, at)
     )
     result.extend(_reminders(subject, world, at))
     return tuple(result)
@@ -81,10 +101,11 @@ def _reminders(subject: Subject, world: World, at: datetime) -> list[Owed]:
     person = subject.person
     if person.contract_ends is None or person.access_ends is None:
         return []
-    days = world.rules.procedure("extension").remind_days
+    days = world.rules.procedure(Verb.EXTENSION).remind_days
     moments = sorted(person.access_ends - timedelta(days=d) for d in days)
     ahead = [m for m in moments if m > at]
-    return [Owed("", "remind", ahead[0], f"the term ends {person.contract_ends}")] if ahead else []
+    basis = f"the term ends {person.contract_ends}"
+    return [Owed("", ObligationKind.REMIND, ahead[0], basis)] if ahead else []
 
 
 def _mail_ends(subject: Subject, world: World) -> list[tuple[datetime, str]]:

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass, fields, replace
 from datetime import UTC, date, datetime, time, timedelta
 from enum import StrEnum
-from typing import Any
 from zoneinfo import ZoneInfo
 
 from yugum.core.conditions import fold
@@ -51,6 +50,8 @@ class Person:
 
 
 FIELDS = tuple(f.name for f in fields(Person))
+DAYS = frozenset({"starts", "last_working_day", "contract_ends"})
+MOMENTS = frozenset({"access_ends", "absent_from", "absent_until"})
 CHANGEABLE = tuple(name for name in FIELDS if name != "id")
 
 FILTER_ATTRIBUTES: Mapping[str, str] = {
@@ -107,7 +108,7 @@ def full_name(person: Person) -> str:
     )
 
 
-def as_text(value: Any) -> str:
+def as_text(value: str | int | date | None) -> str:
     """A field's value as it is stored, compared and shown: ISO 8601, moments in UTC."""
     if value is None:
         return ""
@@ -138,9 +139,11 @@ def search_text(person: Person) -> str:
     return fold(" ".join(part for part in parts if part))
 
 
-def changed(person: Person, changes: Mapping[str, Any]) -> Person:
-    """The person with ``changes`` applied; the display name follows a changed name."""
-    after = replace(person, **changes)
-    if "display_name" not in changes and {"given_name", "family_name"} & changes.keys():
-        after = replace(after, display_name=f"{after.given_name} {after.family_name}".strip())
-    return after
+def with_names(after: Person, changes: Collection[str]) -> Person:
+    """``after`` with the display name that follows its names, unless it was changed itself.
+
+    ``changes`` are the names of the fields that were changed.
+    """
+    if "display_name" in changes or not {"given_name", "family_name"} & set(changes):
+        return after
+    return replace(after, display_name=f"{after.given_name} {after.family_name}".strip())

@@ -4,12 +4,16 @@ from __future__ import annotations
 
 import hashlib
 import json
-from collections.abc import Iterable, Mapping
-from dataclasses import asdict, dataclass, field
-from typing import Any
+from collections.abc import Iterable
+from dataclasses import dataclass
 
-from yugum.core.actions import ACTIONS, PHASE_ORDER, Action, Phase
-from yugum.core.decisions import Origin, OriginKind
+import msgspec
+
+from yugum.core.actions import NO_ARGUMENTS, PHASE_ORDER, Action, Arguments, Phase
+from yugum.core.actions.registry import ACTIONS
+from yugum.core.decisions import Origin
+from yugum.core.documents import Document
+from yugum.core.verbs import Verb
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -24,7 +28,7 @@ class PlannedStep:
     account_id: str
     action: Action
     item: str = ""
-    arguments: Mapping[str, Any] = field(default_factory=dict)
+    arguments: Arguments = NO_ARGUMENTS
     before: str
     after: str
     reason: str
@@ -34,6 +38,11 @@ class PlannedStep:
     @property
     def in_phase(self) -> Phase:
         return self.phase or ACTIONS[self.action].phase
+
+    @property
+    def irreversible(self) -> bool:
+        """Whether there is no way back from it at all."""
+        return ACTIONS[self.action].irreversible
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,16 +63,38 @@ class FidelityLine:
     why: str
 
 
+@dataclass(frozen=True, slots=True)
+class Stay:
+    """One thing held that stays as it is, and why; ``application`` is an id."""
+
+    application: str
+    item: str
+    reason: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PlanNotes:
+    """What of a plan is kept beside its steps."""
+
+    summary: tuple[str, ...] = ()
+    cautions: tuple[Caution, ...] = ()
+    stays: tuple[Stay, ...] = ()
+    fidelity: tuple[FidelityLine, ...] = ()
+
+
+NO_NOTES = PlanNotes()
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Plan:
     """Steps in the order in which a lane runs them; lanes are parallel."""
 
     subject_id: str
-    verb: str
+    verb: Verb
     steps: tuple[PlannedStep, ...]
     cautions: tuple[Caution, ...] = ()
     summary: tuple[str, ...] = ()
-    stays: tuple[Mapping[str, str], ...] = ()
+    stays: tuple[Stay, ...] = ()
     fidelity: tuple[FidelityLine, ...] = ()
 
     @property
@@ -71,38 +102,44 @@ class Plan:
         """What an approval binds to: SHA-256 over the steps, hex."""
         return digest_of(self.steps)
 
+    @property
+    def notes(self) -> PlanNotes:
+        return PlanNotes(
+            summary=self.summary,
+            cautions=self.cautions,
+            stays=self.stays,
+            fidelity=self.fidelity,
+        )
 
-def step_document(step: PlannedStep) -> dict[str, Any]:
+
+def step_document(step: PlannedStep) -> Document:
     """The step as JSON can carry it."""
-    document = asdict(step)
-    document["phase"] = step.in_phase.value
-    document["action"] = step.action.value
-    document["origin"] = (
-        {"kind": step.origin.kind.value, "name": step.origin.name} if step.origin else None
-    )
-    document["arguments"] = dict(step.arguments)
-    return document
+    return {
+        "application_id": step.application_id,
+        "account_id": step.account_id,
+        "action": step.action.value,
+        "item": step.item,
+        "arguments": dict(step.arguments.document()),
+        "before": step.before,
+        "after": step.after,
+        "reason": step.reason,
+        "origin": msgspec.to_builtins(step.origin),
+        "phase": step.in_phase.value,
+    }
 
 
-def step_from(document: Mapping[str, Any]) -> PlannedStep:
+def step_from(document: Document) -> PlannedStep:
     """The step that `step_document` wrote."""
-    origin = document.get("origin")
-    return PlannedStep(
-        application_id=document["application_id"],
-        account_id=document["account_id"],
-        action=Action(document["action"]),
-        item=document["item"],
-        arguments=document["arguments"],
-        before=document["before"],
-        after=document["after"],
-        reason=document["reason"],
-        origin=Origin(OriginKind(origin["kind"]), origin["name"]) if origin else None,
-        phase=Phase(document["phase"]),
-    )
+    return msgspec.convert(document, PlannedStep)
+
+
+def notes_from(document: Document) -> PlanNotes:
+    """What was kept beside a plan's steps."""
+    return msgspec.convert(document, PlanNotes)
 
 
 def digest_of(steps: Iterable[PlannedStep]) -> str:
-    text = json.dumps([step_document(s) for s in steps], sort_keys=True, default=str)
+    text = json.dumps([step_document(s) for s in steps], sort_keys=True)
     return hashlib.sha256(text.encode()).hexdigest()
 
 

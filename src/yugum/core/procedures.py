@@ -5,21 +5,22 @@ from __future__ import annotations
 from datetime import date, datetime
 from zoneinfo import ZoneInfo
 
-from yugum.core.actions import Action, Phase
+from yugum.core.actions import Action, Arguments
 from yugum.core.applications import Capability
 from yugum.core.conditions import matches
 from yugum.core.desired import Subject, World
 from yugum.core.drafts import Draft
 from yugum.core.people import Person, PersonState, as_text, folded, start_moment, state_at
 from yugum.core.roles import OwnStep
+from yugum.core.verbs import Verb
 
 
-def own_steps(draft: Draft, verb: str) -> None:
+def own_steps(draft: Draft, verb: Verb) -> None:
     """The organisation's own steps of a verb's procedure, each once for what caused it.
 
     When somebody is looked at again, those of an earlier docket whose time has come.
     """
-    if verb == "recheck":
+    if verb is Verb.RECHECK:
         for earlier, step in ready_steps(draft.subject, draft.world, draft.at):
             _own_step(draft, earlier, step)
         return
@@ -39,7 +40,7 @@ def own_steps(draft: Draft, verb: str) -> None:
             _own_step(draft, verb, step)
 
 
-def ready_steps(subject: Subject, world: World, at: datetime) -> list[tuple[str, OwnStep]]:
+def ready_steps(subject: Subject, world: World, at: datetime) -> list[tuple[Verb, OwnStep]]:
     """Steps of a docket behind the person that could run now, each with the docket's verb."""
     values = folded(subject.person)
     left = state_at(subject.person, at) is PersonState.LEFT
@@ -47,20 +48,23 @@ def ready_steps(subject: Subject, world: World, at: datetime) -> list[tuple[str,
         (verb, step)
         for verb, step, due in later_steps(subject, world)
         if due <= at
-        and not (left and verb == "joiner")
+        and not (left and verb is Verb.JOINER)
         and matches(step.wait_for, values)
         and not _has_run(subject, verb, step)
     ]
 
 
-def later_steps(subject: Subject, world: World) -> list[tuple[str, OwnStep, datetime]]:
+def later_steps(subject: Subject, world: World) -> list[tuple[Verb, OwnStep, datetime]]:
     """Steps that run after their docket, with the moment from which on they may.
 
     Somebody with a fixed term has steps of both procedures. What fell due before the rules were
     adopted is not caught up on.
     """
     person, values, found = subject.person, folded(subject.person), []
-    for verb, begins in (("joiner", start_moment(person)), ("leaver", person.access_ends)):
+    for verb, begins in (
+        (Verb.JOINER, start_moment(person)),
+        (Verb.LEAVER, person.access_ends),
+    ):
         if begins is None:
             continue
         for step in world.rules.procedure(verb).steps:
@@ -75,7 +79,7 @@ def later_steps(subject: Subject, world: World) -> list[tuple[str, OwnStep, date
     return found
 
 
-def _has_run(subject: Subject, verb: str, step: OwnStep) -> bool:
+def _has_run(subject: Subject, verb: Verb, step: OwnStep) -> bool:
     run = _run_name(subject.person, verb, date.min)
     return any(
         a.application_id == step.application_id and a.settings.get(step.name) == run
@@ -83,17 +87,17 @@ def _has_run(subject: Subject, verb: str, step: OwnStep) -> bool:
     )
 
 
-def _run_name(person: Person, verb: str, otherwise: date | datetime) -> str:
+def _run_name(person: Person, verb: Verb, otherwise: date | datetime) -> str:
     """What makes two runs of the same step two: the day it is about."""
     day: date | datetime | None = None
-    if verb == "leaver":
+    if verb is Verb.LEAVER:
         day = person.access_ends
-    elif verb in ("joiner", "returner"):
+    elif verb in (Verb.JOINER, Verb.RETURNER):
         day = person.starts
-    return f"{verb}:{as_text(day or otherwise)}"
+    return f"{verb.value}:{as_text(day or otherwise)}"
 
 
-def _own_step(draft: Draft, verb: str, step: OwnStep) -> None:
+def _own_step(draft: Draft, verb: Verb, step: OwnStep) -> None:
     person = draft.subject.person
     application = draft.world.applications.get(step.application_id)
     if application is None or not application.can(Capability.RUN):
@@ -113,16 +117,16 @@ def _own_step(draft: Draft, verb: str, step: OwnStep) -> None:
         Action.RUN,
         "not run",
         "run",
-        f"step of the {verb} procedure",
+        f"step of the {verb.value} procedure",
         item=step.name,
-        arguments={
-            "run": run,
-            "verb": verb,
-            "login": person.user_name,
-            "person": {k: as_text(getattr(person, f)) for k, f in TOLD.items()},
-            "undo": step.undo,
-        },
-        phase=Phase(step.phase.replace("_", " ")),
+        arguments=Arguments(
+            run=run,
+            verb=verb.value,
+            login=person.user_name,
+            person={k: as_text(getattr(person, f)) for k, f in TOLD.items()},
+            undo=step.undo,
+        ),
+        phase=step.phase,
     )
 
 

@@ -9,36 +9,28 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 from datetime import datetime
-from enum import StrEnum
 
 from yugum.core.accounts import Account, AccountState, is_open
 from yugum.core.actions import Action
+from yugum.core.actions.credential import new_credential
+from yugum.core.actions.cut_off import ways_in
+from yugum.core.actions.delete import close
 from yugum.core.applications import (
     Application,
     Capability,
     CredentialRule,
     SeatReturn,
 )
-from yugum.core.closing import close, hold_on
+from yugum.core.closing import hold_on
 from yugum.core.decisions import DecisionKind
 from yugum.core.desired import Subject, World, desired
 from yugum.core.drafts import Draft
+from yugum.core.leaving import hand_over
 from yugum.core.people import PersonState, state_at
-from yugum.core.planning import hand_over, new_credential, ways_in
 from yugum.core.plans import FidelityLine, Plan
+from yugum.core.verbs import Quick, Verb
 from yugum.core.windows import can_come_back
 from yugum.errors import Conflict, Held, WindowOver
-
-
-class Quick(StrEnum):
-    SUSPEND = "suspend"
-    RESUME = "resume"
-    ARCHIVE = "archive"
-    REOPEN = "reopen"
-    DELETE = "delete"
-    RESTORE = "restore"
-    PURGE = "purge"
-
 
 KEPT = {
     Quick.SUSPEND: DecisionKind.SUSPEND,
@@ -102,7 +94,7 @@ def plan_quick(
             case Quick.PURGE:
                 before = account.state.value
                 draft.add(application, account, Action.PURGE, before, "gone for good", ASKED)
-    return replace(draft.finish("account"), fidelity=tuple(told))
+    return replace(draft.finish(Verb.ACCOUNT), fidelity=tuple(told))
 
 
 ASKED = "asked for"
@@ -171,9 +163,8 @@ def _resume(draft: Draft, application: Application, account: Account) -> None:
 def _delete(draft: Draft, application: Application, account: Account) -> None:
     _cut_off(draft, application, account)
     hand_over(draft, application, account, "before it is deleted")
-    if any(c.blocks == "transfer" for c in draft.cautions):
-        return
-    close(draft, application, account, "suspended", ASKED)
+    if not draft.blocked(Action.TRANSFER):
+        close(draft, application, account, "suspended", ASKED)
 
 
 def _should_be_open(subject: Subject, world: World, application: Application, at: datetime) -> bool:

@@ -24,14 +24,14 @@ class CredentialState:
 
 @dataclass(frozen=True, slots=True)
 class Ready:
-    """One application: ``state`` is the account's, "" when there is none yet.
+    """One application: ``state`` is the account's, None when there is none yet.
 
     ``lacks`` is everything that is still missing, in words; ``signed_in`` whether a first sign-in
     was seen, None where the application does not tell.
     """
 
     application_id: str
-    state: str
+    state: AccountState | None
     lacks: tuple[str, ...]
     credential: str
     signed_in: bool | None
@@ -76,9 +76,7 @@ def readiness(
         seen = used.get(account.id) if account else None
         signed = None if seen is None and not (account and account.sessions) else True
         lines.append(
-            Ready(
-                application_id, account.state.value if account else "", tuple(lacks), word, signed
-            )
+            Ready(application_id, account.state if account else None, tuple(lacks), word, signed)
         )
     return tuple(lines)
 

@@ -8,10 +8,9 @@ import io
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import asdict, dataclass, fields
 from datetime import UTC, datetime
-from typing import Any
 
-from yugum.core.actions import ACTIONS, Action
-from yugum.core.effects import describe
+from yugum.core.actions.registry import ACTIONS
+from yugum.core.dockets import DocketDetail, Outcome, StepDetail
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -36,37 +35,51 @@ class RecordLine:
 
 
 def lines_of(
-    docket: Mapping[str, Any], number: str, logins: Mapping[str, str], agreed: Sequence[str]
+    docket: DocketDetail,
+    number: str,
+    employee_number: str,
+    logins: Mapping[str, str],
+    agreed: Sequence[str],
 ) -> list[RecordLine]:
-    """The lines of one docket with its steps and receipts."""
-    made = []
-    for step in docket["steps"]:
-        action = Action(step["action"])
-        seen, found = step.get("seen") or {}, step.get("receipt_found") or {}
-        before, _, after = describe(found, seen).partition(" → ")
-        done = step["outcome"] in ("done", "already")
-        problem = (step["problem"] or {}).get("text", "")
-        verified = "read back" if done and seen else "by hand" if step["outcome"] else ""
-        made.append(
-            RecordLine(
-                docket=number,
-                person=docket["subject_name"],
-                number=docket.get("employee_number", ""),
-                application=step["application_name"],
-                login=logins.get(step["account_id"], ""),
-                what=ACTIONS[action].past if done else action.value.replace("_", " "),
-                item=step["item"],
-                before=before if done and before else step["before"],
-                after=after if done and after else step["after"],
-                outcome=step["outcome"] or f"{step['state']}: {problem}".rstrip(": "),
-                at=_moment(step["receipt_at"]),
-                because=step["reason"],
-                asked_by=docket["author"],
-                agreed_by=", ".join(agreed),
-                verified=verified,
-            )
-        )
-    return made
+    """The lines of one docket; ``number`` is as people write it, ``agreed`` who gave approvals."""
+    return [
+        _line(docket, step, number, employee_number, logins.get(step.account_id, ""), agreed)
+        for step in docket.steps
+    ]
+
+
+def _line(
+    docket: DocketDetail,
+    step: StepDetail,
+    number: str,
+    employee_number: str,
+    login: str,
+    agreed: Sequence[str],
+) -> RecordLine:
+    receipt, words = step.receipt, ACTIONS[step.action].words
+    done = receipt is not None and receipt.outcome is not Outcome.BY_HAND
+    before = after = verified = ""
+    if receipt is not None:
+        before, after = receipt.found.told(), receipt.seen.told()
+        verified = "read back" if done and receipt.seen else "by hand"
+    problem = step.problem.text if step.problem else ""
+    return RecordLine(
+        docket=number,
+        person=docket.subject_name,
+        number=employee_number,
+        application=step.application_name,
+        login=login,
+        what=words.past if done else step.action.value.replace("_", " "),
+        item=step.item,
+        before=before if done and before else step.before,
+        after=after if done and after else step.after,
+        outcome=receipt.outcome.value if receipt else f"{step.state.value}: {problem}".rstrip(": "),
+        at=_moment(receipt.at if receipt else None),
+        because=step.reason,
+        asked_by=docket.author,
+        agreed_by=", ".join(agreed),
+        verified=verified,
+    )
 
 
 def _moment(value: datetime | None) -> str:
@@ -133,20 +146,25 @@ def _page(title: str, body: Sequence[str]) -> str:
     )
 
 
-def cut_off_sheet(title: str, people: Sequence[tuple[str, Sequence[Mapping[str, str]]]]) -> str:
-    """A page for the day Yugum is down: where each of some people gets in, and whom to call.
+@dataclass(frozen=True, slots=True, kw_only=True)
+class WayIn:
+    """One account of somebody, for the sheet: what it opens, and whom to call about it."""
 
-    Each way in has ``application``, ``login``, ``state``, ``ways`` and ``contact``.
-    """
+    application: str
+    login: str
+    state: str
+    ways: str
+    contact: str
+
+
+def cut_off_sheet(title: str, people: Sequence[tuple[str, Sequence[WayIn]]]) -> str:
+    """A page for the day Yugum is down: where each of some people gets in, and whom to call."""
     body = [f"<h1>{html.escape(title)}</h1>", "<p>Close each by hand and tick it off.</p>"]
     for name, ways in people:
         body.append(f"<h2>{html.escape(name)}</h2>")
         rows = "".join(
             "<tr><td><span class=box></span></td>"
-            + "".join(
-                f"<td>{html.escape(way[k])}</td>"
-                for k in ("application", "login", "state", "ways", "contact")
-            )
+            + "".join(f"<td>{html.escape(cell)}</td>" for cell in asdict(way).values())
             + "</tr>"
             for way in ways
         )

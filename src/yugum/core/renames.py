@@ -4,18 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from datetime import datetime, timedelta
-from typing import Any
 
-from yugum.core.accounts import AccountKind, AccountState
-from yugum.core.actions import Action
+from yugum.core.accounts import AccountKind, HoldingKind
+from yugum.core.actions import GONE
+from yugum.core.actions.rename import rename
 from yugum.core.applications import Application, Capability
-from yugum.core.decisions import Decision, DecisionKind
+from yugum.core.decisions import Decision, DecisionKind, Payload
 from yugum.core.desired import Subject, World
 from yugum.core.people import full_name
 from yugum.core.planning import draft_subject
 from yugum.core.plans import Plan
-
-GONE = (AccountState.DELETED, AccountState.PURGED)
+from yugum.core.verbs import Verb
 
 
 def plan_rename(subject: Subject, world: World, at: datetime, before: str) -> Plan:
@@ -24,7 +23,7 @@ def plan_rename(subject: Subject, world: World, at: datetime, before: str) -> Pl
     An account under another login than the old one is left alone. Where nothing can be renamed,
     the plan says so: the impact stands there before anything is done.
     """
-    draft = draft_subject(subject, world, at, "rename")
+    draft = draft_subject(subject, world, at, Verb.RENAME)
     person = subject.person
     for account in subject.accounts:
         application = world.applications.get(account.application_id)
@@ -44,22 +43,8 @@ def plan_rename(subject: Subject, world: World, at: datetime, before: str) -> Pl
                 "rename",
             )
         else:
-            draft.add(
-                application,
-                account,
-                Action.RENAME,
-                account.login,
-                person.user_name,
-                "new name",
-                item=person.user_name,
-                arguments={
-                    "display_name": full_name(person),
-                    "given_name": person.given_name,
-                    "family_name": person.family_name,
-                    "mail": person.mail,
-                },
-            )
-    return draft.finish("rename")
+            rename(draft, application, account)
+    return draft.finish(Verb.RENAME)
 
 
 def aliases(
@@ -80,12 +65,9 @@ def aliases(
         name = applications[application_id].profile.alias_setting
         if not name or days <= 0 or not applications[application_id].can(Capability.SETTINGS):
             continue
-        payload: dict[str, Any] = {
-            "application": application_id,
-            "kind": "setting",
-            "item": name,
-            "value": before,
-        }
+        payload = Payload(
+            application=application_id, kind=HoldingKind.SETTING, item=name, value=before
+        )
         found.append(
             Decision(
                 id=decision_id,

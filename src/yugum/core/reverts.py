@@ -6,15 +6,17 @@ from collections.abc import Mapping
 
 from yugum.core.accounts import Account, AccountState
 from yugum.core.actions import Action
-from yugum.core.applications import Application, Deletion, effective_deletion
+from yugum.core.actions.delete import CLOSING
+from yugum.core.applications import Application, effective_deletion
+from yugum.core.deviations import HELD, NOT_HELD, NOT_THERE, Deviation, DeviationKind
 from yugum.core.drafts import Draft
 from yugum.errors import Conflict
 
-HOLDINGS: Mapping[tuple[str, str], Action] = {
-    ("entitlement", "held"): Action.REVOKE,
-    ("entitlement", "not held"): Action.GRANT,
-    ("seat", "held"): Action.FREE_SEAT,
-    ("seat", "not held"): Action.TAKE_SEAT,
+HOLDINGS: Mapping[tuple[DeviationKind, str], Action] = {
+    (DeviationKind.ENTITLEMENT, HELD): Action.REVOKE,
+    (DeviationKind.ENTITLEMENT, NOT_HELD): Action.GRANT,
+    (DeviationKind.SEAT, HELD): Action.FREE_SEAT,
+    (DeviationKind.SEAT, NOT_HELD): Action.TAKE_SEAT,
 }
 STATES: Mapping[tuple[str, str], Action] = {
     (AccountState.SUSPENDED, AccountState.ACTIVE): Action.CUT_OFF,
@@ -24,13 +26,7 @@ STATES: Mapping[tuple[str, str], Action] = {
 
 
 def plan_revert(
-    draft: Draft,
-    application: Application,
-    account: Account,
-    kind: str,
-    item: str,
-    was: str,
-    now_is: str,
+    draft: Draft, application: Application, account: Account, change: Deviation
 ) -> None:
     """Add the steps that undo one change made outside.
 
@@ -38,13 +34,18 @@ def plan_revert(
         Conflict: there is no way back from it.
     """
     why = "changed outside Yugum; put back"
-    if kind in ("entitlement", "seat"):
-        draft.add(application, account, HOLDINGS[kind, now_is], now_is, was, why, item=item)
-    elif kind == "account" and was == "not there":
+    kind, was, now_is = change.kind, change.was, change.now_is
+    if (kind, now_is) in HOLDINGS:
+        action = HOLDINGS[kind, now_is]
+        draft.add(application, account, action, now_is, was, why, item=change.item)
+    elif kind is DeviationKind.ACCOUNT and was == NOT_THERE:
         _away(draft, application, account, why)
-    elif kind == "state" and (was, now_is) in STATES:
+    elif kind is DeviationKind.STATE and (was, now_is) in STATES:
         draft.add(application, account, STATES[was, now_is], now_is, was, why)
-    elif kind == "state" and (was, now_is) == (AccountState.ACTIVE, AccountState.DELETED):
+    elif kind is DeviationKind.STATE and (was, now_is) == (
+        AccountState.ACTIVE,
+        AccountState.DELETED,
+    ):
         draft.add(application, account, Action.RESTORE, now_is, "suspended", why)
         draft.add(application, account, Action.RESUME, "suspended", was, why)
     else:
@@ -61,6 +62,5 @@ def _away(draft: Draft, application: Application, account: Account, why: str) ->
         draft.add(application, account, Action.CUT_OFF, state, "suspended", why)
     for item in sorted(account.entitlements):
         draft.add(application, account, Action.REVOKE, "held", "not held", why, item=item)
-    deletion = effective_deletion(application)
-    action = {Deletion.PARK: Action.PARK, Deletion.FINAL: Action.PURGE}.get(deletion, Action.DELETE)
+    action = CLOSING[effective_deletion(application)]
     draft.add(application, account, action, state, "gone", why)

@@ -5,8 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from datetime import datetime
-from typing import Any
+from enum import StrEnum
 
+from yugum.core.accounts import HoldingKind
+from yugum.core.actions import Phase
+from yugum.core.applications import ProfileChange
 from yugum.core.conditions import (
     EVERYONE,
     Condition,
@@ -15,8 +18,42 @@ from yugum.core.conditions import (
     compared_in,
     matches,
 )
-from yugum.core.naming import Naming
+from yugum.core.names import NameRules
 from yugum.core.offsets import Offset, WorkingHours
+from yugum.core.verbs import Verb
+
+
+class NoticeAt(StrEnum):
+    """When a notice goes out."""
+
+    PLANNED = "planned"
+    DONE = "done"
+
+
+class Precedence(StrEnum):
+    """Which value of a setting wins when several roles give one."""
+
+    LARGEST = "largest"
+    SMALLEST = "smallest"
+    FIRST = "first"
+    ALL = "all"
+
+
+class Guard(StrEnum):
+    """What can speak against a leaver plan."""
+
+    LAST_ADMINISTRATOR = "last-administrator"
+    SERVICE_ACCOUNTS = "service-accounts"
+    REPORTS = "reports"
+    LOOK_ALIKE = "look-alike"
+
+
+class GuardForce(StrEnum):
+    """What a guard does: forbid, ask for a reason, or only say so."""
+
+    BLOCK = "block"
+    OVERRIDE = "override"
+    WARN = "warn"
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,7 +64,7 @@ class Given:
     """
 
     application_id: str
-    kind: str  # account | entitlement | seat | setting
+    kind: HoldingKind
     item: str = ""
     value: str = ""
 
@@ -68,7 +105,7 @@ class OwnStep:
 
     name: str
     application_id: str
-    phase: str
+    phase: Phase
     when: Condition = EVERYONE
     undo: bool = True
     at: Offset | None = None
@@ -105,11 +142,11 @@ class Delivery:
 
 @dataclass(frozen=True, slots=True)
 class Notice:
-    """A mail about dockets of a verb: ``at`` is planned or done, ``to`` as for an approval."""
+    """A mail about dockets of a verb: ``to`` as for an approval."""
 
     name: str
-    verb: str
-    at: str
+    verb: Verb
+    at: NoticeAt
     to: tuple[str, ...]
     subject: str
     text: str
@@ -129,26 +166,26 @@ class Rules:
 
     version: int = 0
     roles: tuple[Role, ...] = ()
-    naming: Naming = field(default_factory=Naming)
-    precedence: Mapping[str, str] = field(default_factory=dict)
+    names: NameRules = field(default_factory=NameRules)
+    precedence: Mapping[str, Precedence] = field(default_factory=dict)
     exclusions: tuple[Exclusion, ...] = ()
-    procedures: Mapping[str, Procedure] = field(default_factory=dict)
+    procedures: Mapping[Verb, Procedure] = field(default_factory=dict)
     approvals: Mapping[str, Approval] = field(default_factory=dict)
     notices: tuple[Notice, ...] = ()
     delivery: Delivery = field(default_factory=Delivery)
-    profiles: Mapping[str, Mapping[str, Any]] = field(default_factory=dict)
+    profiles: Mapping[str, ProfileChange] = field(default_factory=dict)
     working_hours: WorkingHours = field(default_factory=WorkingHours)
     since: datetime | None = None
     absence_frees_seats: bool = False
     adoption_ceiling: int = 0
-    guards: Mapping[str, str] = field(default_factory=dict)
+    guards: Mapping[Guard, GuardForce] = field(default_factory=dict)
 
     def roles_of(self, values: Values, also: Iterable[str] = ()) -> tuple[Role, ...]:
         """The roles whose condition the folded ``values`` fulfil or that are named ``also``."""
         named = set(also)
         return tuple(r for r in self.roles if r.name in named or matches(r.when, values))
 
-    def procedure(self, verb: str) -> Procedure:
+    def procedure(self, verb: Verb) -> Procedure:
         return self.procedures.get(verb, Procedure())
 
     def attributes(self) -> frozenset[str]:
@@ -161,18 +198,18 @@ class Rules:
         return frozenset(compared | {f"?{a}" for a in named - compared})
 
 
-def merged(values: Iterable[str], precedence: str) -> str:
+def merged(values: Iterable[str], precedence: Precedence) -> str:
     """One value of a setting out of those that several roles give.
 
     ``largest`` and ``smallest`` compare amounts (``2 GB``), ``all`` joins words, anything else
     takes the first in the order of the rules.
     """
     listed = list(values)
-    if precedence == "largest":
+    if precedence is Precedence.LARGEST:
         return max(listed, key=amount)
-    if precedence == "smallest":
+    if precedence is Precedence.SMALLEST:
         return min(listed, key=amount)
-    if precedence == "all":
+    if precedence is Precedence.ALL:
         return " ".join(sorted({word for value in listed for word in value.split()}))
     return listed[0]
 

@@ -3,6 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from enum import StrEnum
+
+
+class SeatState(StrEnum):
+    """Whether a claim on a seat holds one or waits in line."""
+
+    HELD = "held"
+    WAITING = "waiting"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

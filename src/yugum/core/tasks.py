@@ -2,14 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from dataclasses import replace
-from datetime import datetime
 from enum import StrEnum
-from typing import Any
 
 from yugum.core.accounts import AccountState, Observed
-from yugum.core.actions import Action
+from yugum.core.actions import Action, Arguments
+from yugum.core.actions.registry import ACTIONS
 
 
 class TaskState(StrEnum):
@@ -18,40 +15,27 @@ class TaskState(StrEnum):
     REFUSED = "refused"
 
 
-WORDS: Mapping[Action, str] = {
-    Action.CREATE: "Make an account {login} for {name}{closed}.",
-    Action.CUT_OFF: "Suspend {login} now and end every way in: sessions, keys, shared codes.",
-    Action.RESUME: "Let {login} in again.",
-    Action.GRANT: "Give {login}: {item}.",
-    Action.REVOKE: "Take away from {login}: {item}.",
-    Action.PARK: "Keep {login} suspended and marked as left until {until}.",
-    Action.RESTORE: "Take the mark off {login}; it stays suspended.",
-    Action.PURGE: "Delete {login} for good.",
-    Action.TRANSFER: "Hand over what {login} owns ({item}) to {to_name}.",
-}
-
-
 def instructions(
-    action: Action, login: str, item: str, arguments: Mapping[str, Any], application: str
+    action: Action, login: str, item: str, arguments: Arguments, application: str
 ) -> str:
     """What the owner of an application is asked to do, in one sentence."""
-    values = {
-        "login": login or str(arguments.get("login", "")),
-        "name": str(arguments.get("display_name", "")),
-        "item": item,
-        "closed": ", closed for now" if arguments.get("closed") else "",
-        "until": str(arguments.get("until", ""))[:10],
-        "to_name": str(arguments.get("to_name", "")),
-    }
-    text = WORDS.get(action, action.value.replace("_", " ") + " {login} {item}.")
-    return f"{application}: {text.format(**values)}"
+    text = ACTIONS[action].words.task or action.value.replace("_", " ") + " {login} {item}."
+    told = text.format(
+        login=login or arguments.login,
+        name=arguments.display_name,
+        item=item,
+        closed=", closed for now" if arguments.closed else "",
+        until=arguments.until[:10],
+        to_name=arguments.to_name,
+    )
+    return f"{application}: {told}"
 
 
 def after_task(
     before: Observed | None,
     action: Action,
     item: str,
-    arguments: Mapping[str, Any],
+    arguments: Arguments,
     external_id: str,
     account_id: str,
 ) -> Observed | None:
@@ -59,27 +43,10 @@ def after_task(
     if action is Action.CREATE:
         return Observed(
             external_id=external_id,
-            login=str(arguments["login"]),
-            state=AccountState.SUSPENDED if arguments.get("closed") else AccountState.ACTIVE,
+            login=arguments.login,
+            state=AccountState.SUSPENDED if arguments.closed else AccountState.ACTIVE,
             correlation=account_id,
-            display_name=str(arguments.get("display_name", "")),
-            employee_number=str(arguments.get("employee_number", "")),
+            display_name=arguments.display_name,
+            employee_number=arguments.employee_number,
         )
-    if before is None or action is Action.PURGE:
-        return None
-    match action:
-        case Action.CUT_OFF:
-            return replace(before, state=AccountState.SUSPENDED, sessions=0, keys=0)
-        case Action.RESUME:
-            return replace(before, state=AccountState.ACTIVE)
-        case Action.GRANT:
-            return replace(before, entitlements=before.entitlements | {item})
-        case Action.REVOKE:
-            return replace(before, entitlements=before.entitlements - {item})
-        case Action.PARK:
-            until = datetime.fromisoformat(str(arguments["until"]))
-            return replace(before, state=AccountState.DELETED, recoverable_until=until)
-        case Action.RESTORE:
-            return replace(before, state=AccountState.SUSPENDED, recoverable_until=None)
-        case _:
-            return before
+    return None if before is None else ACTIONS[action].after_task(before, item, arguments)

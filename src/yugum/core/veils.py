@@ -5,7 +5,6 @@ from __future__ import annotations
 import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import Any
 
 from yugum.core.people import Person, full_name
 
@@ -29,23 +28,10 @@ class Veil:
 
     names: Mapping[str, Sequence[str]] = field(default_factory=dict)
 
-    def over(self, value: Any, subject_id: str) -> Any:
-        """``value`` (text, or mappings and lists of it) without the subject's former names.
-
-        A name is hidden as a whole word, in any case; keys and what is no text stay as they are.
-        """
+    def hide(self, text: str, subject_id: str) -> str:
+        """``text`` without the subject's former names, hidden as whole words in any case."""
         names = self.names.get(subject_id)
         if not names:
-            return value
+            return text
         words = "|".join(re.escape(n) for n in names)
-        return _without(value, re.compile(rf"(?<!\w)(?:{words})(?!\w)", re.IGNORECASE))
-
-
-def _without(value: Any, former: re.Pattern[str]) -> Any:
-    if type(value) is str:  # an enum's member is a word of ours, not a name
-        return former.sub(MARK, value)
-    if isinstance(value, Mapping):
-        return {k: _without(v, former) for k, v in value.items()}
-    if isinstance(value, list | tuple):
-        return type(value)(_without(v, former) for v in value)
-    return value
+        return re.sub(rf"(?<!\w)(?:{words})(?!\w)", MARK, text, flags=re.IGNORECASE)

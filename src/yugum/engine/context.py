@@ -8,20 +8,20 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from datetime import datetime
 from functools import lru_cache
-from typing import Any
-
-import orjson
 
 from yugum.core.accounts import Account, AccountState
-from yugum.core.applications import Application, with_profile
+from yugum.core.applications import NO_CHANGE, Application, with_profile
 from yugum.core.decisions import DecisionKind, LedgerKey, Origin, in_force
 from yugum.core.desired import Subject, Successor, World
+from yugum.core.dockets import Inputs
 from yugum.core.people import Person, PersonState, full_name, state_at
-from yugum.core.plans import Plan, PlannedStep, step_document
+from yugum.core.plans import Plan, PlannedStep
 from yugum.core.projection import project
 from yugum.core.roles import Rules
 from yugum.errors import ApplicationError, InvalidInput
-from yugum.ports import AccountRef, Connectors, Database, Known, UnitOfWork
+from yugum.ports.accounts import Known
+from yugum.ports.connectors import AccountRef, Connectors
+from yugum.ports.units import Database, UnitOfWork
 from yugum.wire.rulebook import rules_from
 from yugum.wire.rules import RulesDocument
 
@@ -30,12 +30,13 @@ CHAIN = 6
 
 
 async def load_rules(unit: UnitOfWork) -> Rules:
-    version, document, since = await unit.rules.current()
-    return _parsed(version, orjson.dumps(document), since)
+    """The rules in force; none at all are version 0."""
+    stored = await unit.rules.current()
+    return Rules() if stored is None else _parsed(stored.version, stored.document, stored.adopted_at)
 
 
 @lru_cache(maxsize=8)
-def _parsed(version: int, document: bytes, since: datetime | None) -> Rules:
+def _parsed(version: int, document: str, since: datetime) -> Rules:
     """Rules are read many times a second and change a few times a year."""
     return rules_from(RulesDocument.model_validate_json(document), version, since)
 
@@ -44,7 +45,9 @@ async def load_applications(unit: UnitOfWork) -> dict[str, Application]:
     """Every application with what the rules in force say over its own profile."""
     rules = await load_rules(unit)
     applications = await unit.applications.all()
-    return {i: with_profile(a, rules.profiles.get(i, {})) for i, a in applications.items()}
+    return {
+        i: with_profile(a, rules.profiles.get(i, NO_CHANGE)) for i, a in applications.items()
+    }
 
 
 async def load_world(unit: UnitOfWork) -> World:
@@ -63,14 +66,13 @@ class Loaded:
     known: Known
     rules_version: int
 
-    def inputs(self, person_id: str) -> dict[str, Any]:
-        return {
-            "person": self.known.revisions[person_id],
-            "accounts": {}
-            if person_id in self.known.nobody
-            else {a.id: a.rev for a in self.known.accounts[person_id]},
-            "rules": self.rules_version,
-        }
+    def inputs(self, person_id: str) -> Inputs:
+        mine = () if person_id in self.known.nobody else self.known.accounts[person_id]
+        return Inputs(
+            person=self.known.revisions[person_id],
+            accounts={a.id: a.rev for a in mine},
+            rules=self.rules_version,
+        )
 
 
 async def load_subjects(
@@ -127,7 +129,7 @@ async def _successors(
     wanted: dict[str, str] = {}
     for person_id, person in people.items():
         decided = [
-            d.payload["person"]
+            d.payload.person
             for d in in_force(known.decisions.get(person_id, ()), at)
             if d.kind is DecisionKind.SUCCESSOR
         ]
@@ -178,22 +180,6 @@ def with_account_ids(plan: Plan) -> Plan:
             step = replace(step, account_id=account)
         steps.append(step)
     return replace(plan, steps=tuple(steps))
-
-
-def plan_document(plan: Plan) -> dict[str, Any]:
-    """What of a plan is kept beside its steps."""
-    return {
-        "summary": list(plan.summary),
-        "cautions": [{"code": c.code, "text": c.text, "blocks": c.blocks} for c in plan.cautions],
-        "stays": [dict(s) for s in plan.stays],
-        "fidelity": [
-            {"what": f.what, "comes_back": f.comes_back, "why": f.why} for f in plan.fidelity
-        ],
-    }
-
-
-def step_documents(plan: Plan) -> list[dict[str, Any]]:
-    return [step_document(s) for s in plan.steps]
 
 
 async def observe_all(

@@ -4,12 +4,11 @@ from __future__ import annotations
 
 import os
 import uuid
-from collections.abc import Mapping
 from datetime import datetime
-from typing import Any
 
+from yugum.core.documents import Document
 from yugum.core.merkle import payload_digest
-from yugum.ports import Event
+from yugum.ports.audit import Event
 
 
 def make_event(
@@ -17,7 +16,7 @@ def make_event(
     actor: str,
     action: str,
     subject: str,
-    payload: Mapping[str, Any],
+    payload: Document,
     docket_id: str | None = None,
 ) -> Event:
     salt = os.urandom(16)

@@ -10,16 +10,24 @@ import sqlalchemy as sa
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from yugum.core.accounts import Account, AccountKind, AccountState, Asset
+from yugum.core.accounts import Account, AccountKind, AccountState, Asset, HoldingKind
 from yugum.core.conditions import fold
-from yugum.core.decisions import Decision, DecisionKind, LedgerKey, Origin, OriginKind
+from yugum.core.decisions import (
+    Decision,
+    DecisionKind,
+    LedgerKey,
+    Origin,
+    OriginKind,
+    payload_from,
+)
 from yugum.core.people import Person
 from yugum.errors import NotFound
-from yugum.ports import Known
+from yugum.ports.accounts import AccountLine, HistoryEntry, Known
+from yugum.ports.pages import ListPage
 from yugum.storage import tables as t
-from yugum.storage.pages import Page, Row, fetch
+from yugum.storage.pages import Row, fetch
 from yugum.storage.people import COLUMNS, person_from
-from yugum.storage.rows import among, to_json
+from yugum.storage.rows import among, reader, to_json
 
 HISTORY_SQL = sa.text("""
 WITH now_held AS (
@@ -141,8 +149,8 @@ class Accounts:
             .all()
         )
         account_ids = [r["id"] for r in rows]
-        owned = await self.assets_of(account_ids)
-        origins = await self.ledger_rows(account_ids)
+        owned = await self._assets_of(account_ids)
+        origins = await self._ledger_of(account_ids)
         made = (
             (
                 await run(
@@ -172,7 +180,7 @@ class Accounts:
             accounts=accounts,
             nobody=frozenset(alone),
             ledger={
-                (r["account_id"], r["kind"], r["item"]): Origin(
+                (r["account_id"], HoldingKind(r["kind"]), r["item"]): Origin(
                     OriginKind(r["origin_kind"]), r["origin_name"]
                 )
                 for r in origins
@@ -232,12 +240,12 @@ class Accounts:
         self,
         *,
         application: str = "",
-        state: str = "",
+        state: AccountState | None = None,
         person_id: str = "",
         query: str = "",
         cursor: str | None = None,
         limit: int = 50,
-    ) -> Page:
+    ) -> ListPage[AccountLine]:
         a = t.accounts.c
         select = (
             sa.select(
@@ -250,7 +258,7 @@ class Accounts:
         )
         for column, value in (
             (a.application_id, application),
-            (a.state, state),
+            (a.state, state.value if state else ""),
             (a.person_id, person_id),
         ):
             if value:
@@ -259,23 +267,29 @@ class Accounts:
             select = select.where(sa.func.lower(a.login).contains(fold(query), autoescape=True))
         keys = [a.application_id, a.login, a.id]
         return await fetch(
-            self.connection, select, keys, cursor=cursor, limit=limit, count=cursor is None
+            self.connection,
+            select,
+            keys,
+            reader(AccountLine),
+            cursor=cursor,
+            limit=limit,
+            count=cursor is None,
         )
 
-    async def history(self, account_ids: Sequence[str]) -> Sequence[Mapping[str, Any]]:
+    async def history(self, account_ids: Sequence[str]) -> Sequence[HistoryEntry]:
         h = t.history.c
         query = (
             sa.select(h.account_id, h.kind, h.item, h.from_at, h.until_at)
             .where(among(h.account_id, account_ids))
             .order_by(h.from_at, h.id)
         )
-        return [dict(r) for r in (await self.connection.execute(query)).mappings()]
+        return [HistoryEntry(**r) for r in (await self.connection.execute(query)).mappings()]
 
-    async def ledger_rows(self, account_ids: Sequence[str]) -> Sequence[Mapping[str, Any]]:
+    async def _ledger_of(self, account_ids: Sequence[str]) -> Sequence[Mapping[str, Any]]:
         query = sa.select(t.ledger).where(among(t.ledger.c.account_id, account_ids))
         return [dict(r) for r in (await self.connection.execute(query)).mappings()]
 
-    async def assets_of(self, account_ids: Sequence[str]) -> Sequence[Mapping[str, Any]]:
+    async def _assets_of(self, account_ids: Sequence[str]) -> Sequence[Mapping[str, Any]]:
         query = (
             sa.select(t.assets)
             .where(among(t.assets.c.account_id, account_ids))
@@ -352,7 +366,7 @@ def decision_from(row: Row) -> Decision:
         id=row["id"],
         subject_id=row["subject_id"],
         kind=DecisionKind(row["kind"]),
-        payload=row["payload"],
+        payload=payload_from(row["payload"]),
         author=row["author"],
         reason=row["reason"],
         starts=row["starts_at"],

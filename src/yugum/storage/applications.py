@@ -11,32 +11,18 @@ import sqlalchemy as sa
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from yugum.core.applications import (
-    Application,
-    Capability,
-    CredentialRule,
-    Deletion,
-    Profile,
-    SeatReturn,
-    SeatRule,
-    Trust,
-)
+from yugum.core.applications import Application, Capability, Profile, Trust
 from yugum.errors import NotFound
+from yugum.ports.applications import Access, ApplicationLine, Connection
 from yugum.storage import tables as t
 from yugum.storage.pages import Row
+from yugum.storage.rows import read
 
 
-def profile_from(document: Row) -> Profile:
-    kinds = {
-        "deletion": Deletion,
-        "seat_at_suspension": SeatRule,
-        "seat_at_deletion": SeatRule,
-        "seat_at_restore": SeatReturn,
-        "credential_on_resume": CredentialRule,
-        "never_returns": tuple,
-        "password_needs": tuple,
-    }
-    return Profile(**{k: kinds.get(k, lambda v: v)(v) for k, v in document.items()})
+def access_from(document: Row, ends: datetime | None = None) -> Access:
+    """How an application is reached, from its stored configuration."""
+    said = {k: document[k] for k in ("url", "options", "address") if k in document}
+    return Access(**said, credential_ends=ends)
 
 
 def application_from(row: Row) -> Application:
@@ -44,7 +30,7 @@ def application_from(row: Row) -> Application:
         id=row["id"],
         name=row["name"],
         kind=row["kind"],
-        profile=profile_from(row["profile"]),
+        profile=read(Profile, row["profile"]),
         capabilities=frozenset(Capability(c) for c in row["capabilities"]),
         contact=row["contact"],
         owner=row["owner"],
@@ -62,7 +48,7 @@ class Applications:
         rows = (await self.connection.execute(sa.select(t.applications))).mappings()
         return {row["id"]: application_from(row) for row in rows}
 
-    async def rows(self) -> Sequence[Mapping[str, Any]]:
+    async def lines(self) -> Sequence[ApplicationLine]:
         a, acc = t.applications.c, t.accounts.c
         counted = (
             sa.select(
@@ -99,29 +85,43 @@ class Applications:
         )
         rows = [dict(r) for r in (await self.connection.execute(query)).mappings()]
         closing = {r["id"] for r in rows if r["trust"] == "full" and "suspend" in r["capabilities"]}
+        lines = []
         for row in rows:
-            config = row["config"]
-            row["address"] = config.get("address") or config.get("url", "")
-            through = config.get("options", {}).get("through")
-            row["through"] = through or ""
-            row["covered"] = through in closing if through else None
-        return rows
+            access = access_from(row["config"])
+            through = access.options.get("through", "")
+            more = {
+                "address": access.address or access.url,
+                "through": through,
+                "covered": through in closing if through else None,
+            }
+            lines.append(read(ApplicationLine, {**row, **more}))
+        return lines
 
-    async def connection_of(self, application_id: str) -> Mapping[str, Any]:
+    async def connection_of(self, application_id: str) -> Connection:
         query = sa.select(t.applications).where(t.applications.c.id == application_id)
         row = (await self.connection.execute(query)).mappings().first()
         if row is None:
             raise NotFound(
                 f"There is no application {application_id}.", remedy="See: yugum apps list."
             )
-        return dict(row)
+        return Connection(
+            id=row["id"],
+            name=row["name"],
+            kind=row["kind"],
+            access=access_from(row["config"], row["credential_ends"]),
+            secret=row["secret"],
+        )
 
-    async def put(self, application: Application, config: Row, secret: bytes | None) -> None:
+    async def put(self, application: Application, access: Access, secret: bytes | None) -> None:
         values: dict[str, Any] = {
             "name": application.name,
             "kind": application.kind,
             "profile": asdict(application.profile),
-            "config": dict(config),
+            "config": {
+                "url": access.url,
+                "options": dict(access.options),
+                **({"address": access.address} if access.address else {}),
+            },
             "contact": application.contact,
             "owner": application.owner,
             "trust": application.trust.value,
@@ -129,8 +129,8 @@ class Applications:
         }
         if secret is not None:
             values["secret"] = secret
-        if ends := config.get("credential_ends"):
-            values["credential_ends"] = datetime.fromisoformat(str(ends))
+        if access.credential_ends is not None:
+            values["credential_ends"] = access.credential_ends
         statement = insert(t.applications).values(id=application.id, **values)
         await self.connection.execute(
             statement.on_conflict_do_update(index_elements=["id"], set_=values)

@@ -6,26 +6,37 @@ from collections.abc import Mapping, Sequence
 from datetime import datetime
 from typing import Any
 
+import msgspec
 import sqlalchemy as sa
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.ext.asyncio import AsyncConnection
 
+from yugum.core.approvals import Answer, ApprovalState, AskedPerson
+from yugum.core.plans import PlanNotes, notes_from
 from yugum.errors import NotFound
+from yugum.ports.approvals import Approval, ApprovalLine, ApprovalLink
+from yugum.ports.pages import ListPage
 from yugum.storage import tables as t
-from yugum.storage.pages import Page, fetch
+from yugum.storage.pages import fetch
+from yugum.storage.rows import read
+
+KEPT = (datetime,)
+"""What the driver takes as it is."""
 
 
 class Approvals:
     def __init__(self, connection: AsyncConnection) -> None:
         self.connection = connection
 
-    async def ask(self, rows: Sequence[Mapping[str, Any]], *, wait: bool) -> None:
+    async def ask(self, approvals: Sequence[Approval], *, wait: bool) -> None:
         """Store new approvals, and with ``wait`` let their dockets wait for them."""
-        if not rows:
+        if not approvals:
             return
-        await self.connection.execute(sa.insert(t.approvals), [dict(r) for r in rows])
+        await self.connection.execute(
+            sa.insert(t.approvals), [msgspec.to_builtins(a, builtin_types=KEPT) for a in approvals]
+        )
         if wait:
-            await self._move([r["docket_id"] for r in rows], "scheduled", "awaiting")
+            await self._move([a.docket_id for a in approvals], "scheduled", "awaiting")
 
     async def _move(self, docket_ids: Sequence[str], before: str, after: str) -> None:
         d = t.dockets
@@ -33,30 +44,33 @@ class Approvals:
             sa.update(d).where(d.c.id.in_(docket_ids), d.c.state == before).values(state=after)
         )
 
-    async def one(self, approval_id: str) -> Mapping[str, Any]:
+    async def one(self, approval_id: str) -> Approval:
         """One approval, locked until the end of the transaction."""
         a = t.approvals
         query = sa.select(a).where(a.c.id == approval_id).with_for_update()
         row = (await self.connection.execute(query)).mappings().first()
         if row is None:
             raise NotFound(f"There is no approval {approval_id}.", remedy="See: yugum approvals.")
-        return {str(k): v for k, v in row.items()}
+        return read(Approval, row)
 
     async def answer(
-        self, approval_id: str, answers: Sequence[Mapping[str, Any]], state: str, at: datetime
+        self, approval_id: str, answers: Sequence[Answer], state: ApprovalState, at: datetime
     ) -> None:
         a = t.approvals
-        values: dict[str, Any] = {"answers": list(answers), "state": state}
-        if state != "open":
+        values: dict[str, Any] = {
+            "answers": msgspec.to_builtins(list(answers)),
+            "state": state.value,
+        }
+        if state is not ApprovalState.OPEN:
             values["ended_at"] = at
         await self.connection.execute(sa.update(a).where(a.c.id == approval_id).values(**values))
 
-    async def also_ask(self, approval_id: str, who: Mapping[str, Any]) -> None:
+    async def also_ask(self, approval_id: str, who: AskedPerson) -> None:
         a = t.approvals
         await self.connection.execute(
             sa.update(a)
             .where(a.c.id == approval_id)
-            .values(asked=a.c.asked.op("||")(sa.cast([dict(who)], JSONB)))
+            .values(asked=a.c.asked.op("||")(sa.cast([msgspec.to_builtins(who)], JSONB)))
         )
 
     async def open_for(self, docket_id: str) -> int:
@@ -75,7 +89,7 @@ class Approvals:
         """All have agreed: the docket is due on its day."""
         await self._move([docket_id], "awaiting", "scheduled")
 
-    async def drop(self, docket_id: str, state: str, at: datetime) -> None:
+    async def drop(self, docket_id: str, state: ApprovalState, at: datetime) -> None:
         """Somebody refused, or nobody answered in time: the docket is cancelled."""
         d, a = t.dockets, t.approvals
         await self.connection.execute(
@@ -86,10 +100,12 @@ class Approvals:
         await self.connection.execute(
             sa.update(a)
             .where(a.c.docket_id == docket_id, a.c.state == "open")
-            .values(state=state, ended_at=at)
+            .values(state=state.value, ended_at=at)
         )
 
-    async def page(self, state: str, docket_id: str, cursor: str | None, limit: int) -> Page:
+    async def page(
+        self, state: ApprovalState | None, docket_id: str, cursor: str | None, limit: int
+    ) -> ListPage[ApprovalLine]:
         a, d = t.approvals.c, t.dockets.c
         query = (
             sa.select(
@@ -107,19 +123,20 @@ class Approvals:
             .join(t.faces, t.faces.c.id == a.subject_id)
         )
         if state:
-            query = query.where(a.state == state)
+            query = query.where(a.state == state.value)
         if docket_id:
             query = query.where(a.docket_id == docket_id)
         return await fetch(
             self.connection,
             query,
             [a.expires_at, a.id],
+            _line,
             cursor=cursor,
             limit=limit,
             count=cursor is None,
         )
 
-    async def press(self, now: datetime) -> Sequence[Mapping[str, Any]]:
+    async def remind_or_expire(self, now: datetime) -> Sequence[Approval]:
         """Approvals to remind of or that have expired, marked as such in the same statement."""
         rows = await self.connection.execute(
             sa.text(
@@ -133,7 +150,7 @@ class Approvals:
             ),
             {"now": now},
         )
-        return [dict(r) for r in rows.mappings()]
+        return [read(Approval, r) for r in rows.mappings()]
 
     async def link(self, link_hash: str, approval_id: str, who: str, name: str, days: int) -> None:
         await self.connection.execute(
@@ -146,7 +163,7 @@ class Approvals:
             )
         )
 
-    async def behind(self, link_hash: str) -> Mapping[str, Any]:
+    async def behind(self, link_hash: str) -> ApprovalLink:
         """What a link from a mail opens: the approval and who was asked by it."""
         k = t.approval_links
         query = sa.select(k.c.approval_id, k.c.who, k.c.name).where(
@@ -158,8 +175,14 @@ class Approvals:
                 "This link was used already, or has expired.",
                 remedy="Ask whoever sent it, or sign in.",
             )
-        return dict(row)
+        return ApprovalLink(**row)
 
     async def used(self, link_hash: str) -> None:
         k = t.approval_links
         await self.connection.execute(sa.delete(k).where(k.c.hash == link_hash))
+
+
+def _line(row: Mapping[str, Any]) -> ApprovalLine:
+    document = row["document"]
+    notes = notes_from(document) if document else PlanNotes()
+    return read(ApprovalLine, {**row, "notes": notes})

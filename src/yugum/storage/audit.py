@@ -2,17 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import AsyncIterator, Mapping, Sequence
-from typing import Any
+from collections.abc import AsyncIterator, Sequence
 
 import sqlalchemy as sa
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from yugum.core.merkle import Frontier
-from yugum.ports import Event
+from yugum.ports.audit import Event, EventLine, Head, SealedEvent
+from yugum.ports.pages import ListPage
 from yugum.storage import tables as t
-from yugum.storage.pages import Page, fetch
-from yugum.storage.rows import to_json
+from yugum.storage.pages import fetch
+from yugum.storage.rows import read, reader, to_json
 
 SEAL_LOCK = 0x59554755
 
@@ -52,7 +51,7 @@ class Audit:
         ]
         await self.connection.execute(ADD_SQL, {"rows": to_json(rows)})
 
-    async def unsealed(self, limit: int) -> Sequence[Mapping[str, Any]]:
+    async def unsealed(self, limit: int) -> Sequence[Event]:
         """Events no running transaction can come before any more; nothing while another seals."""
         locked = await self.connection.scalar(
             sa.text("SELECT pg_try_advisory_xact_lock(:key)"), {"key": SEAL_LOCK}
@@ -67,29 +66,28 @@ class Audit:
             .order_by(e.xid, e.id)
             .limit(limit)
         )
-        return [dict(r) for r in (await self.connection.execute(query)).mappings()]
+        return [read(Event, r) for r in (await self.connection.execute(query)).mappings()]
 
-    async def head(self) -> Mapping[str, Any] | None:
+    async def head(self) -> Head | None:
         h = t.audit_heads
         query = sa.select(h).order_by(h.c.size.desc()).limit(1)
         row = (await self.connection.execute(query)).mappings().first()
-        return dict(row) if row else None
+        if row is None:
+            return None
+        frontier = tuple((int(size), bytes.fromhex(digest)) for size, digest in row["frontier"])
+        return Head(
+            size=row["size"], root=row["root"], frontier=frontier, signature=row["signature"]
+        )
 
-    async def seal(
-        self,
-        places: Sequence[tuple[str, int]],
-        frontier: Frontier,
-        root: bytes,
-        signature: bytes,
-    ) -> None:
+    async def seal(self, places: Sequence[tuple[str, int]], head: Head) -> None:
         rows = to_json([{"id": i, "place": n} for i, n in places])
         await self.connection.execute(SEAL_SQL, {"rows": rows})
         await self.connection.execute(
             sa.insert(t.audit_heads).values(
-                size=sum(size for size, _ in frontier),
-                root=root,
-                frontier=[[size, digest.hex()] for size, digest in frontier],
-                signature=signature,
+                size=head.size,
+                root=head.root,
+                frontier=[[size, digest.hex()] for size, digest in head.frontier],
+                signature=head.signature,
             )
         )
 
@@ -101,7 +99,7 @@ class Audit:
         action: str = "",
         cursor: str | None = None,
         limit: int = 50,
-    ) -> Page:
+    ) -> ListPage[EventLine]:
         e = t.audit_events.c
         select = sa.select(
             e.id,
@@ -118,10 +116,16 @@ class Audit:
             if value:
                 select = select.where(column == value)
         return await fetch(
-            self.connection, select, [e.xid, e.id], cursor=cursor, limit=limit, descending=True
+            self.connection,
+            select,
+            [e.xid, e.id],
+            reader(EventLine),
+            cursor=cursor,
+            limit=limit,
+            descending=True,
         )
 
-    async def export(self) -> AsyncIterator[Mapping[str, Any]]:
+    async def export(self) -> AsyncIterator[SealedEvent]:
         """Sealed events in the order of the log, streamed."""
         # Whoever takes it may be slow; it locks nothing that anybody waits for.
         await self.connection.execute(sa.text("SET LOCAL idle_in_transaction_session_timeout = 0"))
@@ -129,4 +133,4 @@ class Audit:
         query = sa.select(e).where(e.c.leaf_index.isnot(None)).order_by(e.c.leaf_index)
         stream = await self.connection.stream(query)
         async for row in stream.mappings():
-            yield dict(row)
+            yield read(SealedEvent, row)

@@ -2,24 +2,29 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from datetime import datetime
-from typing import Any
 
 import sqlalchemy as sa
 from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from yugum.errors import Conflict, NotFound
+from yugum.ports.credentials import (
+    CredentialLine,
+    LinkedAccount,
+    OpenedCredential,
+    UntoldCredential,
+)
 from yugum.storage import tables as t
-from yugum.storage.rows import among
+from yugum.storage.rows import among, read
 
 
 class Credentials:
     def __init__(self, connection: AsyncConnection) -> None:
         self.connection = connection
 
-    async def link(self, account_id: str, link_hash: str, seconds: float) -> Mapping[str, Any]:
+    async def link(self, account_id: str, link_hash: str, seconds: float) -> None:
         """Put a new one-time link on the newest unopened credential; an earlier link dies."""
         c = t.credentials
         newest = (
@@ -29,27 +34,19 @@ class Credentials:
             .limit(1)
             .scalar_subquery()
         )
-        row = (
-            (
-                await self.connection.execute(
-                    sa.update(c)
-                    .where(c.c.id == newest, c.c.cipher.isnot(None))
-                    .values(
-                        link_hash=link_hash,
-                        expires=sa.func.now() + sa.func.make_interval(0, 0, 0, 0, 0, 0, seconds),
-                    )
-                    .returning(c.c.id, c.c.expires)
-                )
+        linked = await self.connection.execute(
+            sa.update(c)
+            .where(c.c.id == newest, c.c.cipher.isnot(None))
+            .values(
+                link_hash=link_hash,
+                expires=sa.func.now() + sa.func.make_interval(0, 0, 0, 0, 0, 0, seconds),
             )
-            .mappings()
-            .first()
         )
-        if row is None:
+        if not linked.rowcount:
             raise Conflict(
                 "No unopened initial credential is kept for this account.",
                 remedy="It was opened already, or none was set. Set a new one.",
             )
-        return dict(row)
 
     async def link_one(self, credential_id: str, link_hash: str, seconds: float) -> None:
         """Put a one-time link on one credential."""
@@ -63,7 +60,7 @@ class Credentials:
             )
         )
 
-    async def untold(self, limit: int) -> Sequence[Mapping[str, Any]]:
+    async def untold(self, limit: int) -> Sequence[UntoldCredential]:
         """Credentials nobody was told of yet, locked for this transaction.
 
         One that somebody has handed a link to is left alone while that link opens it: a new one
@@ -87,7 +84,7 @@ class Credentials:
             .limit(limit)
             .with_for_update(of=c, skip_locked=True)
         )
-        return [dict(r) for r in (await self.connection.execute(query)).mappings()]
+        return [UntoldCredential(**r) for r in (await self.connection.execute(query)).mappings()]
 
     async def told(self, credential_id: str, at: datetime, to: str, how: str) -> None:
         c = t.credentials
@@ -95,7 +92,7 @@ class Credentials:
             sa.update(c).where(c.c.id == credential_id).values(told_at=at, told_to=to, told_how=how)
         )
 
-    async def behind(self, link_hash: str) -> Mapping[str, Any]:
+    async def behind(self, link_hash: str) -> LinkedAccount:
         """The account behind a link that still opens something.
 
         Raises:
@@ -104,10 +101,8 @@ class Credentials:
         c, a = t.credentials.c, t.accounts.c
         query = (
             sa.select(
-                c.id,
                 c.account_id,
                 a.login,
-                a.person_id,
                 a.application_id,
                 t.applications.c.name.label("application_name"),
             )
@@ -121,9 +116,9 @@ class Credentials:
                 "This link was used already, or has expired.",
                 remedy="Ask whoever sent it for a new link.",
             )
-        return dict(row)
+        return LinkedAccount(**row)
 
-    async def of(self, account_ids: Sequence[str]) -> Sequence[Mapping[str, Any]]:
+    async def of(self, account_ids: Sequence[str]) -> Sequence[CredentialLine]:
         """The newest credential of each account: when set, told to whom, opened, still there."""
         c = t.credentials
         query = (
@@ -141,9 +136,9 @@ class Credentials:
             .ext(distinct_on(c.c.account_id))
             .order_by(c.c.account_id, c.c.created.desc())
         )
-        return [dict(r) for r in (await self.connection.execute(query)).mappings()]
+        return [CredentialLine(**r) for r in (await self.connection.execute(query)).mappings()]
 
-    async def open(self, link_hash: str, at: datetime) -> Mapping[str, Any]:
+    async def open(self, link_hash: str, at: datetime) -> OpenedCredential:
         """The encrypted credential behind a link, which with this is used up and erased."""
         c, a = t.credentials, t.accounts
         row = (
@@ -176,4 +171,4 @@ class Credentials:
             .where(c.c.id == row["id"])
             .values(cipher=None, link_hash=None, opened_at=at)
         )
-        return dict(row)
+        return read(OpenedCredential, row)

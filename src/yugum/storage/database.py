@@ -15,8 +15,35 @@ from alembic import command
 from alembic.config import Config
 from sqlalchemy.ext.asyncio import AsyncConnection, AsyncEngine, create_async_engine
 
-from yugum import ports
 from yugum.errors import ConfigError, InvalidInput
+from yugum.ports.accounts import AccountStore
+from yugum.ports.applications import ApplicationStore
+from yugum.ports.approvals import ApprovalStore
+from yugum.ports.audit import AuditStore
+from yugum.ports.clock import ClockStore
+from yugum.ports.credentials import CredentialStore
+from yugum.ports.decisions import DecisionStore
+from yugum.ports.deviations import DeviationStore
+from yugum.ports.dockets import DocketStore
+from yugum.ports.findings import FindingStore
+from yugum.ports.gates import GateStore
+from yugum.ports.idempotency import IdempotencyStore
+from yugum.ports.journal import JournalStore
+from yugum.ports.leases import LeaseStore
+from yugum.ports.mails import MailStore
+from yugum.ports.obligations import ObligationStore
+from yugum.ports.operators import OperatorStore
+from yugum.ports.people import PeopleStore
+from yugum.ports.plans import PlanStore
+from yugum.ports.population import PopulationStore
+from yugum.ports.proposals import ProposalStore
+from yugum.ports.readings import ReadingStore
+from yugum.ports.rules import RuleStore
+from yugum.ports.seats import SeatStore
+from yugum.ports.shared import SharedStore
+from yugum.ports.tasks import TaskStore
+from yugum.ports.units import UnitOfWork
+from yugum.ports.views import ViewStore
 from yugum.storage.accounts import Accounts
 from yugum.storage.applications import Applications
 from yugum.storage.approvals import Approvals
@@ -24,6 +51,7 @@ from yugum.storage.audit import Audit
 from yugum.storage.clock import ClockRow
 from yugum.storage.credentials import Credentials
 from yugum.storage.decisions import Decisions
+from yugum.storage.deviations import Deviations
 from yugum.storage.dockets import Dockets
 from yugum.storage.findings import Findings
 from yugum.storage.gates import Gates
@@ -35,9 +63,11 @@ from yugum.storage.obligations import Obligations
 from yugum.storage.operators import Operators
 from yugum.storage.people import People
 from yugum.storage.plans import Plans
+from yugum.storage.population import Population
+from yugum.storage.proposals import Proposals
 from yugum.storage.queue import Hints, make_app
 from yugum.storage.readings import Readings
-from yugum.storage.rules import RulesStore
+from yugum.storage.rules import Rules
 from yugum.storage.seats import Seats
 from yugum.storage.shared import Shared
 from yugum.storage.tasks import Tasks
@@ -56,30 +86,33 @@ class Unit:
     def __init__(self, connection: AsyncConnection, hints: Hints) -> None:
         self._connection = connection
         self._hints = hints
-        self.people: ports.PeopleStore = People(connection)
-        self.accounts: ports.AccountStore = Accounts(connection)
-        self.applications: ports.ApplicationStore = Applications(connection)
-        self.seats: ports.SeatStore = Seats(connection)
-        self.rules: ports.RuleStore = RulesStore(connection)
-        self.decisions: ports.DecisionStore = Decisions(connection)
-        self.plans: ports.PlanStore = Plans(connection)
-        self.dockets: ports.DocketStore = Dockets(connection)
-        self.obligations: ports.ObligationStore = Obligations(connection)
-        self.readings: ports.ReadingStore = Readings(connection)
-        self.findings: ports.FindingStore = Findings(connection)
-        self.tasks: ports.TaskStore = Tasks(connection)
-        self.shared: ports.SharedStore = Shared(connection)
-        self.gates: ports.GateStore = Gates(connection)
-        self.leases: ports.LeaseStore = Leases(connection)
-        self.journal: ports.JournalStore = Journal(connection)
-        self.credentials: ports.CredentialStore = Credentials(connection)
-        self.approvals: ports.ApprovalStore = Approvals(connection)
-        self.mails: ports.MailStore = Mails(connection)
-        self.audit: ports.AuditStore = Audit(connection)
-        self.clock: ports.ClockStore = ClockRow(connection)
-        self.operators: ports.OperatorStore = Operators(connection)
-        self.idempotency: ports.IdempotencyStore = Idempotency(connection)
-        self.views: ports.ViewStore = Views(connection)
+        self.people: PeopleStore = People(connection)
+        self.population: PopulationStore = Population(connection)
+        self.accounts: AccountStore = Accounts(connection)
+        self.applications: ApplicationStore = Applications(connection)
+        self.seats: SeatStore = Seats(connection)
+        self.rules: RuleStore = Rules(connection)
+        self.decisions: DecisionStore = Decisions(connection)
+        self.plans: PlanStore = Plans(connection)
+        self.dockets: DocketStore = Dockets(connection)
+        self.obligations: ObligationStore = Obligations(connection)
+        self.readings: ReadingStore = Readings(connection)
+        self.deviations: DeviationStore = Deviations(connection)
+        self.proposals: ProposalStore = Proposals(connection)
+        self.findings: FindingStore = Findings(connection)
+        self.tasks: TaskStore = Tasks(connection)
+        self.shared: SharedStore = Shared(connection)
+        self.gates: GateStore = Gates(connection)
+        self.leases: LeaseStore = Leases(connection)
+        self.journal: JournalStore = Journal(connection)
+        self.credentials: CredentialStore = Credentials(connection)
+        self.approvals: ApprovalStore = Approvals(connection)
+        self.mails: MailStore = Mails(connection)
+        self.audit: AuditStore = Audit(connection)
+        self.clock: ClockStore = ClockRow(connection)
+        self.operators: OperatorStore = Operators(connection)
+        self.idempotency: IdempotencyStore = Idempotency(connection)
+        self.views: ViewStore = Views(connection)
 
     async def hint(self) -> None:
         await self._hints.send(self._connection)
@@ -104,7 +137,7 @@ class PostgresDatabase:
         self._hints = Hints(make_app(url))
 
     @asynccontextmanager
-    async def unit(self) -> AsyncIterator[ports.UnitOfWork]:
+    async def unit(self) -> AsyncIterator[UnitOfWork]:
         """One transaction.
 
         Raises:

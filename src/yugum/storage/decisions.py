@@ -2,19 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Collection, Sequence
 from datetime import datetime
-from typing import Any
 
 import sqlalchemy as sa
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from yugum.core.decisions import Decision, DecisionKind
+from yugum.core.decisions import Decision, DecisionKind, payload_from
 from yugum.errors import NotFound
+from yugum.ports.decisions import DecisionLine
+from yugum.ports.pages import ListPage
 from yugum.storage import tables as t
-from yugum.storage.pages import Page, fetch
-from yugum.storage.rows import among
+from yugum.storage.pages import fetch
+from yugum.storage.rows import among, read, reader
 
 
 class Decisions:
@@ -28,7 +29,7 @@ class Decisions:
                 id=decision.id,
                 subject_id=decision.subject_id,
                 kind=decision.kind.value,
-                payload=dict(decision.payload),
+                payload=dict(decision.payload.document()),
                 author=decision.author,
                 reason=decision.reason,
                 starts_at=decision.starts,
@@ -40,7 +41,7 @@ class Decisions:
         )
         await self._touch(decision.subject_id)
 
-    async def end(self, decision_id: str, at: datetime) -> Mapping[str, Any]:
+    async def end(self, decision_id: str, at: datetime) -> DecisionLine:
         d = t.decisions
         row = (
             (
@@ -60,7 +61,7 @@ class Decisions:
                 remedy="List them: yugum people decisions WHO.",
             )
         await self._touch(row["subject_id"])
-        return dict(row)
+        return read(DecisionLine, row)
 
     async def end_of_docket(self, docket_id: str, at: datetime) -> None:
         d = t.decisions
@@ -102,11 +103,11 @@ class Decisions:
         )
         found: dict[str, list[str]] = {}
         for row in await self.connection.execute(query):
-            found.setdefault(row.subject_id, []).extend(row.payload["names"])
+            found.setdefault(row.subject_id, []).extend(payload_from(row.payload).names)
         return {i: sorted(names, key=lambda n: -len(n)) for i, names in found.items()}
 
     async def end_of(
-        self, subject_id: str, application_id: str, kinds: Sequence[str], at: datetime
+        self, subject_id: str, application_id: str, kinds: Sequence[DecisionKind], at: datetime
     ) -> None:
         """End the decisions of some kinds about somebody's account in an application."""
         d = t.decisions
@@ -114,7 +115,7 @@ class Decisions:
             sa.update(d)
             .where(
                 d.c.subject_id == subject_id,
-                d.c.kind.in_(list(kinds)),
+                d.c.kind.in_([k.value for k in kinds]),
                 d.c.payload["application"].as_string() == application_id,
                 sa.or_(d.c.payload["kind"].is_(None), d.c.payload["kind"].as_string() == "account"),
                 sa.or_(d.c.ends_at.is_(None), d.c.ends_at > at),
@@ -122,11 +123,17 @@ class Decisions:
             .values(ends_at=at)
         )
 
-    async def page(self, subject_id: str, cursor: str | None, limit: int) -> Page:
+    async def page(self, subject_id: str, cursor: str | None, limit: int) -> ListPage[DecisionLine]:
         d = t.decisions.c
         query = sa.select(t.decisions).where(d.subject_id == subject_id)
         return await fetch(
-            self.connection, query, [d.made_at, d.id], cursor=cursor, limit=limit, descending=True
+            self.connection,
+            query,
+            [d.made_at, d.id],
+            reader(DecisionLine),
+            cursor=cursor,
+            limit=limit,
+            descending=True,
         )
 
     async def _touch(self, person_id: str) -> None:

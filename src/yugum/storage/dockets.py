@@ -1,26 +1,31 @@
-"""Dockets, their steps and receipts."""
+"""Dockets: kept, begun, looked at and ended; their steps are in ``storage.steps``."""
 
 from __future__ import annotations
 
-import json
 import uuid
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
+from dataclasses import asdict
 from datetime import datetime
 from typing import Any
 
 import sqlalchemy as sa
-from sqlalchemy.dialects.postgresql import JSONB, distinct_on
-from sqlalchemy.ext.asyncio import AsyncConnection
+from sqlalchemy.dialects.postgresql import JSONB
 
-from yugum.core.actions import Action, Phase
-from yugum.core.decisions import Origin, OriginKind
-from yugum.core.dockets import DoneStep, Step, StepState
+from yugum.core.causes import Cause, cause_document, cause_from
+from yugum.core.dockets import Docket, DocketDetail, DocketLine, DocketState, Inputs
+from yugum.core.documents import Document
+from yugum.core.plans import PlannedStep, PlanNotes, notes_from, step_document
+from yugum.core.verbs import Verb
 from yugum.errors import Conflict, NotFound
-from yugum.ports import DocketRow, Obligation
+from yugum.ports.dockets import DueDocket
+from yugum.ports.obligations import Obligation
+from yugum.ports.pages import ListPage
+from yugum.ports.people import Fact
 from yugum.storage import tables as t
-from yugum.storage.pages import Page, Row, fetch
+from yugum.storage.pages import Row, fetch
 from yugum.storage.plans import STALE, STEP_SQL, STEPS_OF
-from yugum.storage.rows import among
+from yugum.storage.rows import among, read, reader, to_json
+from yugum.storage.steps import OPEN, STUCK, Steps, details_of
 
 ROW = (
     "id",
@@ -36,45 +41,31 @@ ROW = (
     "undoes",
     "due_at",
 )
-STEP = (
-    "id",
-    "docket_id",
-    "subject_id",
-    "position",
-    "application_id",
-    "account_id",
-    "phase",
-    "action",
-    "item",
-    "arguments",
-    "origin",
-    "state",
-    "attempts",
-)
-OPEN = sa.text("state NOT IN ('done', 'left_out')")
 
 
-def docket_from(row: Row) -> DocketRow:
-    return DocketRow(**{name: row[name] for name in ROW})
+def docket_from(row: Row) -> Docket:
+    verb = Verb(row["verb"])
+    inputs = read(Inputs, row["inputs"]) if row["inputs"] else None
+    cause = cause_from(verb, row["cause"])
+    return read(Docket, {**row, "inputs": inputs, "cause": cause})
 
 
-def origin_from(document: Row | None) -> Origin | None:
-    return Origin(OriginKind(document["kind"]), document["name"]) if document else None
+def _cause_of(obligation: Obligation) -> Document:
+    """Why a docket exists that an obligation started."""
+    about = {"account": obligation.account_id} if obligation.account_id else {}
+    return {**about, "basis": obligation.basis}
 
 
-class Dockets:
-    def __init__(self, connection: AsyncConnection) -> None:
-        self.connection = connection
-
+class Dockets(Steps):
     async def schedule(self, obligations: Sequence[Obligation], now: datetime, author: str) -> None:
         """Dockets without steps yet: they are planned when a worker takes them up."""
         rows = [
             {
                 "id": o.id or str(uuid.uuid4()),
                 "subject_id": o.subject_id,
-                "verb": o.kind,
+                "verb": o.kind.value,
                 "state": "scheduled",
-                "cause": {"account": o.account_id, "basis": o.basis},
+                "cause": _cause_of(o),
                 "author": author,
                 "reason": o.basis,
                 "due_at": now,
@@ -86,9 +77,7 @@ class Dockets:
         if rows:
             await self.connection.execute(sa.insert(t.dockets), rows)
 
-    async def due(
-        self, subject_ids: Sequence[str], now: datetime
-    ) -> Sequence[tuple[DocketRow, bool]]:
+    async def due(self, subject_ids: Sequence[str], now: datetime) -> Sequence[DueDocket]:
         """The earliest due docket of each subject, and whether it must be planned (again)."""
         query = sa.text(
             f"""SELECT DISTINCT ON (x.subject_id) {", ".join(f"x.{name}" for name in ROW)},
@@ -101,7 +90,7 @@ class Dockets:
         rows = (
             await self.connection.execute(query, {"ids": list(subject_ids), "now": now})
         ).mappings()
-        return [(docket_from(r), bool(r["stale"])) for r in rows]
+        return [DueDocket(docket=docket_from(r), stale=bool(r["stale"])) for r in rows]
 
     async def begin(self, docket_ids: Sequence[str], now: datetime) -> None:
         d = t.dockets
@@ -112,7 +101,12 @@ class Dockets:
         )
 
     async def replace_steps(
-        self, docket_id: str, steps: Sequence[Row], document: Row, inputs: Row, digest: str
+        self,
+        docket_id: str,
+        steps: Sequence[PlannedStep],
+        notes: PlanNotes,
+        inputs: Inputs,
+        digest: str,
     ) -> None:
         await self.connection.execute(sa.delete(t.steps).where(t.steps.c.docket_id == docket_id))
         await self.connection.execute(
@@ -120,13 +114,13 @@ class Dockets:
                 f"""{STEP_SQL} FROM dockets d {STEPS_OF.format(steps="cast(:steps AS jsonb)")}
                 WHERE d.id = :id"""
             ),
-            {"steps": json.dumps(list(steps), default=str), "id": docket_id},
+            {"steps": to_json([step_document(s) for s in steps]), "id": docket_id},
         )
         d = t.dockets
         await self.connection.execute(
             sa.update(d)
             .where(d.c.id == docket_id)
-            .values(document=dict(document), inputs=dict(inputs), digest=digest)
+            .values(document=asdict(notes), inputs=asdict(inputs), digest=digest)
         )
 
     async def supersede(self, subject_ids: Sequence[str], now: datetime) -> None:
@@ -153,32 +147,7 @@ class Dockets:
                 )
             )
 
-    async def open_steps(
-        self, subject_ids: Sequence[str], heads: Phase | None = None
-    ) -> Sequence[Step]:
-        """The unfinished steps of running dockets, in lane order.
-
-        With ``heads`` only the first of each account, and only where it is of that phase.
-        """
-        s, d = t.steps.c, t.dockets.c
-        query = (
-            sa.select(*(s[name] for name in STEP), d.cause["urgent"].as_boolean().label("urgent"))
-            .join(t.dockets, d.id == s.docket_id)
-            .where(among(d.subject_id, subject_ids), d.state == "running")
-            .where(sa.text("steps.state NOT IN ('done', 'left_out')"))
-        )
-        if heads is None:
-            query = query.order_by(s.docket_id, s.position)
-        else:
-            first = (
-                query.ext(distinct_on(s.subject_id, s.account_id))
-                .order_by(s.subject_id, s.account_id, s.docket_id, s.position)
-                .subquery()
-            )
-            query = sa.select(first).where(first.c.phase == heads.value)
-        return [step_from(r) for r in await self.connection.execute(query)]
-
-    async def finish(self, subject_ids: Sequence[str], now: datetime) -> Sequence[DocketRow]:
+    async def finish(self, subject_ids: Sequence[str], now: datetime) -> Sequence[Docket]:
         """End the running dockets that have no open step left, and return them."""
         rows = (
             await self.connection.execute(
@@ -195,36 +164,11 @@ class Dockets:
         ).mappings()
         return [docket_from(r) for r in rows]
 
-    async def done_steps(self, docket_id: str) -> Sequence[DoneStep]:
-        s, r = t.steps.c, t.receipts.c
-        query = (
-            sa.select(t.steps, r.outcome, r.found.label("was"), r.did, r.at)
-            .join(t.receipts, r.step_id == s.id)
-            .where(s.docket_id == docket_id)
-            .order_by(s.position)
-        )
-        return [
-            DoneStep(
-                position=row["position"],
-                application_id=row["application_id"],
-                account_id=row["account_id"],
-                action=Action(row["action"]),
-                item=row["item"],
-                arguments=row["arguments"],
-                origin=origin_from(row["origin"]),
-                outcome=row["outcome"],
-                found=row["was"],
-                did=row["did"],
-                at=row["at"],
-            )
-            for row in (await self.connection.execute(query)).mappings()
-        ]
-
-    async def latest(self, subject_id: str, verb: str) -> DocketRow | None:
+    async def latest(self, subject_id: str, verb: Verb) -> Docket | None:
         d = t.dockets
         query = (
             sa.select(d)
-            .where(d.c.subject_id == subject_id, d.c.verb == verb)
+            .where(d.c.subject_id == subject_id, d.c.verb == verb.value)
             .where(d.c.state.in_(["running", "done", "superseded"]))
             .order_by(d.c.number.desc())
             .limit(1)
@@ -232,7 +176,7 @@ class Dockets:
         row = (await self.connection.execute(query)).mappings().first()
         return docket_from(row) if row else None
 
-    async def by_name(self, name: str) -> DocketRow:
+    async def by_name(self, name: str) -> Docket:
         """The docket of an id, or of a number as it is shown (MS-0321, 321)."""
         d = t.dockets
         digits = name.rsplit("-", 1)[-1]
@@ -246,19 +190,19 @@ class Dockets:
     async def page(
         self,
         *,
-        state: str = "",
-        verb: str = "",
+        state: DocketState | None = None,
+        verb: Verb | None = None,
         subject_id: str = "",
         batch_id: str = "",
         stuck: bool = False,
         cursor: str | None = None,
         limit: int = 50,
-    ) -> Page:
+    ) -> ListPage[DocketLine]:
         d, s = t.dockets.c, t.steps.c
         select = sa.select(*_listed()).join(t.faces, t.faces.c.id == d.subject_id)
         for column, value in (
-            (d.state, state),
-            (d.verb, verb),
+            (d.state, state.value if state else ""),
+            (d.verb, verb.value if verb else ""),
             (d.subject_id, subject_id),
             (d.batch_id, batch_id),
         ):
@@ -266,113 +210,33 @@ class Dockets:
                 select = select.where(column == value)
         if stuck:
             select = select.where(
-                sa.exists(
-                    sa.select(s.id).where(
-                        s.docket_id == d.id,
-                        sa.or_(
-                            s.state.in_(["attention", "waiting"]),
-                            sa.and_(s.state == "due", s.problem.isnot(None)),
-                        ),
-                    )
-                ),
+                sa.exists(sa.select(s.id).where(s.docket_id == d.id, STUCK)),
                 d.state == "running",
             )
         return await fetch(
             self.connection,
             select,
             [d.number],
+            reader(DocketLine),
             cursor=cursor,
             limit=limit,
             descending=True,
             count=cursor is None,
         )
 
-    async def one(self, docket_id: str) -> Mapping[str, Any]:
-        """A docket with its steps and receipts."""
-        d, s, r = t.dockets.c, t.steps.c, t.receipts.c
+    async def one(self, docket_id: str) -> DocketDetail:
+        d = t.dockets.c
         query = (
-            sa.select(*_listed(), d.document, d.batch_id, d.cause, d.undoes, d.digest)
+            sa.select(*_listed(), d.document, d.batch_id, d.undoes, d.digest)
             .join(t.faces, t.faces.c.id == d.subject_id)
             .where(d.id == docket_id)
         )
         row = (await self.connection.execute(query)).mappings().first()
         if row is None:
             raise NotFound(f"There is no docket {docket_id}.")
-        steps = (
-            (
-                await self.connection.execute(
-                    sa.select(
-                        t.steps,
-                        t.applications.c.name.label("application_name"),
-                        t.applications.c.contact,
-                        r.outcome,
-                        r.found.label("receipt_found"),
-                        r.did,
-                        r.seen,
-                        r.at.label("receipt_at"),
-                        r.took_ms,
-                        r.machine_at.label("receipt_machine_at"),
-                    )
-                    .join(t.applications, t.applications.c.id == s.application_id)
-                    .outerjoin(t.receipts, r.step_id == s.id)
-                    .where(s.docket_id == docket_id)
-                    .order_by(s.position)
-                )
-            )
-            .mappings()
-            .all()
-        )
-        return {**row, "steps": [dict(x) for x in steps]}
-
-    async def settle_step(
-        self, step_id: str, how: str, note: str, at: datetime
-    ) -> Mapping[str, Any]:
-        """Retry a step, leave it out, or note that it was done by hand."""
-        s = t.steps
-        values: dict[str, Any] = {"retry_at": None}
-        if how == "retry":
-            values |= {"state": "due", "problem": None}
-        else:
-            values |= {"state": "left_out", "done_at": at, "problem": {"code": how, "text": note}}
-        row = (
-            (
-                await self.connection.execute(
-                    sa.update(s)
-                    .where(
-                        s.c.id == step_id,
-                        s.c.state.in_(["due", "waiting", "attention", "settling"]),
-                    )
-                    .where(
-                        s.c.docket_id.in_(
-                            sa.select(t.dockets.c.id).where(t.dockets.c.state == "running")
-                        )
-                    )
-                    .values(**values)
-                    .returning(s)
-                )
-            )
-            .mappings()
-            .first()
-        )
-        if row is None:
-            raise Conflict(
-                "This step is not one that waits for anybody.",
-                remedy="Look at the docket again; it may be done or running.",
-            )
-        if how == "by_hand":
-            await self.connection.execute(
-                sa.insert(t.receipts).values(
-                    step_id=step_id,
-                    docket_id=row["docket_id"],
-                    outcome="by_hand",
-                    found={},
-                    did={"note": note},
-                    seen={},
-                    at=at,
-                    took_ms=0,
-                )
-            )
-        return dict(row)
+        steps = await details_of(self.connection, docket_id)
+        notes = notes_from(row["document"] or {})
+        return read(DocketDetail, {**row, "notes": notes, "steps": steps})
 
     async def cancel(self, docket_id: str, now: datetime) -> None:
         d = t.dockets
@@ -387,7 +251,7 @@ class Dockets:
                 remedy="Undo it instead: yugum dockets undo NUMBER.",
             )
 
-    async def put_off(self, docket_id: str, verb: str) -> None:
+    async def put_off(self, docket_id: str, verb: Verb) -> None:
         """Nothing of a docket has happened yet: it is planned when it may begin."""
         d, s = t.dockets, t.steps
         await self.connection.execute(sa.delete(s).where(s.c.docket_id == docket_id))
@@ -396,16 +260,16 @@ class Dockets:
             .where(d.c.id == docket_id)
             .values(
                 cause=d.c.cause.op("||")(sa.cast({"applied": False, "approval": True}, JSONB)),
-                verb=verb,
+                verb=verb.value,
             )
         )
 
-    async def cancel_scheduled(self, subject_ids: Sequence[str], verb: str, now: datetime) -> None:
+    async def cancel_scheduled(self, subject_ids: Sequence[str], verb: Verb, now: datetime) -> None:
         """Cancel dockets that a new one of the same kind replaces."""
         d = t.dockets
         await self.connection.execute(
             sa.update(d)
-            .where(among(d.c.subject_id, subject_ids), d.c.verb == verb)
+            .where(among(d.c.subject_id, subject_ids), d.c.verb == verb.value)
             .where(d.c.state.in_(["scheduled", "awaiting"]))
             .values(state="cancelled", ended_at=now)
         )
@@ -417,47 +281,24 @@ class Dockets:
             sa.update(d).where(among(d.c.id, docket_ids)).values(state="cancelled", ended_at=now)
         )
 
-    async def note_cause(self, docket_id: str, cause: Row, verb: str) -> None:
+    async def note_cause(self, docket_id: str, cause: Cause, verb: Verb) -> None:
         d = t.dockets
         await self.connection.execute(
-            sa.update(d).where(d.c.id == docket_id).values(cause=dict(cause), verb=verb)
+            sa.update(d)
+            .where(d.c.id == docket_id)
+            .values(cause=cause_document(cause), verb=verb.value)
         )
 
-    async def facts(self, docket_id: str) -> Sequence[Mapping[str, Any]]:
+    async def facts(self, docket_id: str) -> Sequence[Fact]:
         """The changes of people that came with a docket, last first."""
         f = t.facts
         query = sa.select(f).where(f.c.docket_id == docket_id).order_by(f.c.known_at.desc())
-        return [dict(r) for r in (await self.connection.execute(query)).mappings()]
-
-
-def step_from(row: Sequence[Any]) -> Step:
-    """A step from the columns of ``STEP`` and whether its docket is urgent, in their order."""
-    id_, docket, subject, place, application, account, phase, action, item, *rest = row
-    arguments, origin, state, attempts, urgent = rest
-    return Step(
-        id=id_,
-        docket_id=docket,
-        subject_id=subject,
-        position=place,
-        application_id=application,
-        account_id=account,
-        phase=Phase(phase),
-        action=Action(action),
-        item=item,
-        arguments=arguments,
-        origin=origin_from(origin),
-        state=StepState(state),
-        attempts=attempts,
-        urgent=bool(urgent),
-    )
+        return [read(Fact, r) for r in (await self.connection.execute(query)).mappings()]
 
 
 def _listed() -> list[sa.ColumnElement[Any]]:
     d, s = t.dockets.c, t.steps.c
     counted = sa.select(sa.func.count()).where(s.docket_id == d.id)
-    stuck = sa.or_(
-        s.state.in_(["attention", "waiting"]), sa.and_(s.state == "due", s.problem.isnot(None))
-    )
     return [
         d.id,
         d.number,
@@ -477,5 +318,5 @@ def _listed() -> list[sa.ColumnElement[Any]]:
         t.faces.c.user_name.label("subject_login"),
         counted.scalar_subquery().label("steps_total"),
         counted.where(s.state.in_(["done", "left_out"])).scalar_subquery().label("steps_done"),
-        counted.where(stuck).scalar_subquery().label("steps_stuck"),
+        counted.where(STUCK).scalar_subquery().label("steps_stuck"),
     ]

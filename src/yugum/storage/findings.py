@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import datetime, timedelta
 
 import sqlalchemy as sa
+from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.ext.asyncio import AsyncConnection
 
+from yugum.core.findings import Finding, FindingCount, FindingKind
+from yugum.ports.pages import ListPage
 from yugum.storage import tables as t
-from yugum.storage.pages import Page, fetch
+from yugum.storage.pages import fetch
+from yugum.storage.rows import reader
 
 SLEEP = timedelta(days=90)
 """An account nobody has used for so long sleeps."""
@@ -22,58 +27,55 @@ COST = """(SELECT coalesce(sum(po.price_cents), 0) FROM seat_claims c
 
 FINDINGS_SQL = f"""
 SELECT 'leaver-open' AS kind, acc.id AS key, acc.id AS account_id, p.id AS person_id,
-  p.display_name, acc.login, a.name AS application_name, p.access_ends AS since,
-  'has left and the account is open' AS text, {COST} AS cents
+  p.display_name, acc.login, a.name AS application_name, p.access_ends AS since, {COST} AS cents,
+  '' AS about, '' AS other_login, cast(NULL AS jsonb) AS deviation
 FROM accounts acc JOIN people p ON p.id = acc.person_id
 JOIN applications a ON a.id = acc.application_id
 WHERE p.access_ends <= :now AND acc.state = 'active' AND acc.kind = 'person'
 UNION ALL
 SELECT 'nobody-behind', acc.id, acc.id, NULL, acc.display_name, acc.login, a.name, h.from_at,
-  'an open account with nobody behind it', {COST}
+  {COST}, '', '', NULL
 FROM accounts acc JOIN applications a ON a.id = acc.application_id
 LEFT JOIN LATERAL (SELECT min(from_at) AS from_at FROM history WHERE account_id = acc.id) h ON true
 WHERE acc.person_id IS NULL AND acc.kind = 'person' AND acc.state = 'active'
 UNION ALL
 SELECT 'without-owner', acc.id, acc.id, NULL, acc.display_name, acc.login, a.name, h.from_at,
-  'a ' || acc.kind || ' account that nobody owns', {COST}
+  {COST}, acc.kind, '', NULL
 FROM accounts acc JOIN applications a ON a.id = acc.application_id
 LEFT JOIN LATERAL (SELECT min(from_at) AS from_at FROM history WHERE account_id = acc.id) h ON true
 WHERE acc.person_id IS NULL AND acc.kind <> 'person' AND acc.state = 'active'
 UNION ALL
-SELECT 'sleeper', acc.id, acc.id, p.id, p.display_name, acc.login, a.name, acc.last_used,
-  'not used for ' || floor(extract(epoch FROM cast(:now AS timestamptz) - acc.last_used) / 86400)
-    || ' days', {COST}
+SELECT 'sleeper', acc.id, acc.id, p.id, p.display_name, acc.login, a.name, acc.last_used, {COST},
+  floor(extract(epoch FROM cast(:now AS timestamptz) - acc.last_used) / 86400)::text, '', NULL
 FROM accounts acc JOIN people p ON p.id = acc.person_id
 JOIN applications a ON a.id = acc.application_id
 WHERE acc.state = 'active' AND acc.kind = 'person' AND acc.last_used < :asleep
   AND (p.access_ends IS NULL OR p.access_ends > :now)
 UNION ALL
 SELECT 'leaver-seat', acc.id || po.id, acc.id, p.id, p.display_name, acc.login, a.name,
-  p.access_ends, 'a leaver holds a seat of ' || po.license, po.price_cents
+  p.access_ends, po.price_cents, po.license, '', NULL
 FROM seat_claims c JOIN pools po ON po.id = c.pool_id JOIN accounts acc ON acc.id = c.account_id
 JOIN people p ON p.id = c.person_id JOIN applications a ON a.id = acc.application_id
 WHERE c.until_at IS NULL AND c.state = 'held' AND p.access_ends <= :now
 UNION ALL
-SELECT 'person-twice', p.id, NULL, p.id, p.display_name, p.user_name, 'people', NULL,
-  'the same name and department as no. ' || o.employee_number || ' (' || o.user_name || ')', 0
+SELECT 'person-twice', p.id, NULL, p.id, p.display_name, p.user_name, 'people', NULL, 0,
+  o.employee_number, o.user_name, NULL
 FROM people p JOIN people o ON lower(o.display_name) = lower(p.display_name)
   AND o.department = p.department AND o.id < p.id
 WHERE (p.access_ends IS NULL OR p.access_ends > :now)
   AND (o.access_ends IS NULL OR o.access_ends > :now)
 UNION ALL
 SELECT 'outside', d.id, acc.id, acc.person_id, coalesce(p.display_name, acc.display_name),
-  acc.login, a.name, d.seen_at,
-  trim(d.kind || ' ' || d.item) || ': ' || d.was || ' before, ' || d.now_is || ' now', 0
+  acc.login, a.name, d.seen_at, 0, '', '',
+  jsonb_build_object('kind', d.kind, 'item', d.item, 'was', d.was, 'now_is', d.now_is)
 FROM deviations d JOIN accounts acc ON acc.id = d.account_id
 JOIN applications a ON a.id = acc.application_id LEFT JOIN people p ON p.id = acc.person_id
 WHERE d.state = 'open'
 UNION ALL
-SELECT 'credential-ends', a.id, NULL, NULL, NULL, '', a.name, a.credential_ends,
-  'the credential Yugum signs in with runs out', 0
+SELECT 'credential-ends', a.id, NULL, NULL, NULL, '', a.name, a.credential_ends, 0, '', '', NULL
 FROM applications a WHERE a.credential_ends < :soon
 UNION ALL
-SELECT 'uncovered', a.id, NULL, NULL, NULL, '', a.name, NULL,
-  'is reached through a sign-on that Yugum does not cut off', 0
+SELECT 'uncovered', a.id, NULL, NULL, NULL, '', a.name, NULL, 0, '', '', NULL
 FROM applications a LEFT JOIN applications b ON b.id = a.config->'options'->>'through'
 WHERE a.kind = 'sign-on' AND NOT coalesce(b.trust = 'full' AND b.capabilities ? 'suspend', false)
 """
@@ -86,8 +88,10 @@ COLUMNS = (
     ("login", sa.Text),
     ("application_name", sa.Text),
     ("since", t.Moment),
-    ("text", sa.Text),
     ("cents", sa.BigInteger),
+    ("about", sa.Text),
+    ("other_login", sa.Text),
+    ("deviation", JSONB),
 )
 
 
@@ -99,18 +103,30 @@ class Findings:
         text = sa.text(FINDINGS_SQL).bindparams(now=now, asleep=now - SLEEP, soon=now + SOON)
         return text.columns(*(sa.column(n, kind) for n, kind in COLUMNS)).subquery("f")
 
-    async def page(self, now: datetime, *, kind: str, cursor: str | None, limit: int) -> Page:
+    async def page(
+        self, now: datetime, *, kind: FindingKind | None, cursor: str | None, limit: int
+    ) -> ListPage[Finding]:
         f = self._all(now)
         select = sa.select(f)
         if kind:
-            select = select.where(f.c.kind == kind)
+            select = select.where(f.c.kind == kind.value)
         keys = [f.c.kind, f.c.login, f.c.key]
         return await fetch(
-            self.connection, select, keys, cursor=cursor, limit=limit, count=cursor is None
+            self.connection,
+            select,
+            keys,
+            reader(Finding),
+            cursor=cursor,
+            limit=limit,
+            count=cursor is None,
         )
 
-    async def counts(self, now: datetime) -> dict[str, tuple[int, int]]:
-        """How many findings there are of each kind, and what their seats cost a month in cents."""
+    async def counts(self, now: datetime) -> Sequence[FindingCount]:
         f = self._all(now)
-        query = sa.select(f.c.kind, sa.func.count(), sa.func.sum(f.c.cents)).group_by(f.c.kind)
-        return {r[0]: (int(r[1]), int(r[2])) for r in await self.connection.execute(query)}
+        query = (
+            sa.select(f.c.kind, sa.func.count(), sa.func.sum(f.c.cents))
+            .group_by(f.c.kind)
+            .order_by(f.c.kind)
+        )
+        rows = await self.connection.execute(query)
+        return [FindingCount(FindingKind(r[0]), int(r[1]), int(r[2])) for r in rows]

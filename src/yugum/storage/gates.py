@@ -6,14 +6,14 @@ Machine time throughout.
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from typing import Any
 
 import sqlalchemy as sa
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from yugum.ports import Share
+from yugum.ports.gates import Share, Stop
 from yugum.storage import tables as t
+from yugum.storage.rows import read
 
 SHARES_SQL = sa.text("""
 WITH mine AS (
@@ -86,12 +86,12 @@ class Gates:
         )
         return taken is not None
 
-    async def stopped(self) -> Mapping[str, Any] | None:
+    async def stopped(self) -> Stop | None:
         """Who stopped everything but cut-offs, when and why; None while work goes on."""
         c = t.controls
         query = sa.select(c).where(c.c.name == "stop")
         row = (await self.connection.execute(query)).mappings().first()
-        return dict(row) if row else None
+        return read(Stop, row) if row else None
 
     async def stop(self, author: str, reason: str) -> None:
         statement = insert(t.controls).values(name="stop", author=author, reason=reason)

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from typing import Any
-
 import sqlalchemy as sa
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.ext.asyncio import AsyncConnection
 
+from yugum.core.documents import Json
+from yugum.ports.idempotency import KeptReply
 from yugum.storage import tables as t
 
 
@@ -16,7 +15,7 @@ class Idempotency:
     def __init__(self, connection: AsyncConnection) -> None:
         self.connection = connection
 
-    async def begin(self, operator_id: str, key: str, fingerprint: str) -> Mapping[str, Any] | None:
+    async def begin(self, operator_id: str, key: str, fingerprint: str) -> KeptReply | None:
         """None when this request is the first with its key, else the row of the first."""
         k = t.idempotency
         fresh = await self.connection.execute(
@@ -36,9 +35,9 @@ class Idempotency:
             .mappings()
             .one()
         )
-        return dict(row)
+        return KeptReply(fingerprint=row["fingerprint"], status=row["status"], reply=row["reply"])
 
-    async def end(self, operator_id: str, key: str, status: int, reply: Any) -> None:
+    async def end(self, operator_id: str, key: str, status: int, reply: Json) -> None:
         k = t.idempotency
         await self.connection.execute(
             sa.update(k)

@@ -7,6 +7,7 @@ lease epoch is no longer the subject's are refused; the share lock makes a concu
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import asdict
 from datetime import datetime
 from typing import Any
 
@@ -15,8 +16,9 @@ from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from yugum.core.actions import Action
-from yugum.core.dockets import StepState
-from yugum.ports import Entry, Event
+from yugum.core.dockets import StepProblem, StepState
+from yugum.ports.audit import Event
+from yugum.ports.journal import Entry
 from yugum.storage import tables as t
 from yugum.storage.accounts import HISTORY_SQL, UPSERT_SQL, account_row
 from yugum.storage.audit import Audit
@@ -94,6 +96,10 @@ WHERE a.external_id = r.asset_id AND acc.id = a.account_id
 """
 
 
+def _problem(problem: StepProblem | None) -> dict[str, str] | None:
+    return None if problem is None else asdict(problem)
+
+
 class Journal:
     def __init__(self, connection: AsyncConnection) -> None:
         self.connection = connection
@@ -116,7 +122,9 @@ class Journal:
             await self._seats(done, at)
             await self._handovers(done, at)
             await self._credentials(done, at)
-        await Audit(self.connection).add([e for e in events if e.payload["step"] in taken])
+        ended = [e for e in entries if e.state is StepState.DONE]
+        kept = [x for e, x in zip(ended, events, strict=True) if e.step.id in taken]
+        await Audit(self.connection).add(kept)
         return taken
 
     async def _steps(self, entries: Sequence[Entry], at: datetime) -> set[str]:
@@ -127,9 +135,9 @@ class Journal:
                 "epoch": e.epoch,
                 "state": e.state.value,
                 "attempts": e.attempts,
-                "problem": e.problem,
+                "problem": _problem(e.problem),
                 "retry_seconds": e.retry_seconds,
-                "found": e.found,
+                "found": e.found.document() if e.found is not None else None,
                 "at": at,
             }
             for e in entries
@@ -145,9 +153,9 @@ class Journal:
                 "step_id": e.step.id,
                 "docket_id": e.step.docket_id,
                 "outcome": e.outcome,
-                "found": e.found or {},
-                "did": e.did,
-                "seen": e.seen,
+                "found": e.found.document() if e.found is not None else {},
+                "did": e.did.document(),
+                "seen": e.seen.document(),
                 "at": at,
                 "took_ms": e.took_ms,
             }
@@ -198,19 +206,18 @@ class Journal:
         for e in done:
             if e.step.action is not Action.TRANSFER:
                 continue
-            back = "from_external_id" in e.step.arguments
-            to_account = str(e.step.arguments["to_account"])
-            for asset in e.did.get("assets", ()):
+            back = bool(e.step.arguments.from_external_id)
+            for asset in e.did.assets:
                 moved.append(
                     {
                         "step_id": e.step.id,
-                        "asset_id": asset["external_id"],
+                        "asset_id": asset.external_id,
                         "docket_id": e.step.docket_id,
                         "application_id": e.step.application_id,
-                        "kind": asset["kind"],
-                        "name": asset["name"],
+                        "kind": asset.kind,
+                        "name": asset.name,
                         "from_account": "" if back else e.step.account_id,
-                        "to_account": to_account,
+                        "to_account": e.step.arguments.to_account,
                         "at": at,
                     }
                 )

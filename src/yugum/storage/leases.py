@@ -9,7 +9,7 @@ import sqlalchemy as sa
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from yugum.ports import Lease
+from yugum.ports.leases import Lease
 from yugum.storage import tables as t
 
 CLAIM_SQL = """

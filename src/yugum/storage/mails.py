@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
+from dataclasses import asdict
 from datetime import datetime
-from typing import Any
 
 import sqlalchemy as sa
 from sqlalchemy.ext.asyncio import AsyncConnection
 
+from yugum.ports.mails import MailLine, StoredMail
+from yugum.ports.pages import ListPage
 from yugum.storage import tables as t
-from yugum.storage.pages import Page, fetch
+from yugum.storage.pages import fetch
+from yugum.storage.rows import read, reader
 
 CLAIM_SQL = sa.text("""
 UPDATE mails m SET tries = tries + 1, retry = now() + interval '1 minute' * least(60, 2 ^ tries)
@@ -25,14 +28,13 @@ class Mails:
     def __init__(self, connection: AsyncConnection) -> None:
         self.connection = connection
 
-    async def post(self, rows: Sequence[Mapping[str, Any]]) -> None:
-        if rows:
-            await self.connection.execute(sa.insert(t.mails), [dict(r) for r in rows])
+    async def post(self, mails: Sequence[StoredMail]) -> None:
+        if mails:
+            await self.connection.execute(sa.insert(t.mails), [asdict(m) for m in mails])
 
-    async def claim(self, limit: int) -> Sequence[Mapping[str, Any]]:
-        return [
-            dict(r) for r in (await self.connection.execute(CLAIM_SQL, {"limit": limit})).mappings()
-        ]
+    async def claim(self, limit: int) -> Sequence[StoredMail]:
+        rows = await self.connection.execute(CLAIM_SQL, {"limit": limit})
+        return [read(StoredMail, r) for r in rows.mappings()]
 
     async def sent(self, mail_id: str, at: datetime) -> None:
         m = t.mails
@@ -46,7 +48,7 @@ class Mails:
         m = t.mails
         await self.connection.execute(sa.update(m).where(m.c.id == mail_id).values(problem=problem))
 
-    async def page(self, subject_id: str, cursor: str | None, limit: int) -> Page:
+    async def page(self, subject_id: str, cursor: str | None, limit: int) -> ListPage[MailLine]:
         m = t.mails.c
         query = sa.select(
             m.id,
@@ -67,6 +69,7 @@ class Mails:
             self.connection,
             query,
             [m.made_at, m.id],
+            reader(MailLine),
             cursor=cursor,
             limit=limit,
             descending=True,

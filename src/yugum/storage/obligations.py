@@ -3,17 +3,18 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from datetime import datetime
-from typing import Any
 
 import sqlalchemy as sa
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from yugum.ports import Obligation
+from yugum.core.obligations import ObligationState
+from yugum.ports.obligations import DatedLine, Obligation
+from yugum.ports.pages import ListPage
 from yugum.storage import tables as t
-from yugum.storage.pages import Page, fetch
-from yugum.storage.rows import among, to_json
+from yugum.storage.pages import fetch
+from yugum.storage.rows import among, read, reader, to_json
 
 REPLACE_SQL = """
 WITH wanted AS (
@@ -64,21 +65,13 @@ class Obligations:
             .limit(limit)
             .with_for_update(skip_locked=True)
         )
-        return [
-            Obligation(
-                id=r["id"],
-                subject_id=r["subject_id"],
-                account_id=r["account_id"],
-                kind=r["kind"],
-                due_at=r["due_at"],
-                basis=r["basis"],
-            )
-            for r in (await self.connection.execute(query)).mappings()
-        ]
+        return [read(Obligation, r) for r in (await self.connection.execute(query)).mappings()]
 
-    async def settle(self, ids: Sequence[str], state: str) -> None:
+    async def settle(self, ids: Sequence[str], state: ObligationState) -> None:
         o = t.obligations
-        await self.connection.execute(sa.update(o).where(among(o.c.id, ids)).values(state=state))
+        await self.connection.execute(
+            sa.update(o).where(among(o.c.id, ids)).values(state=state.value)
+        )
 
     async def next_moment(self, after: datetime) -> datetime | None:
         """The next business moment at which anything falls due."""
@@ -93,21 +86,6 @@ class Obligations:
         moment: datetime | None = await self.connection.scalar(query, {"after": after})
         return moment
 
-    async def of(self, subject_id: str) -> Sequence[Mapping[str, Any]]:
-        o = t.obligations.c
-        query = (
-            sa.select(
-                t.obligations,
-                t.applications.c.name.label("application_name"),
-                t.accounts.c.login,
-            )
-            .select_from(t.obligations.outerjoin(t.accounts, t.accounts.c.id == o.account_id))
-            .outerjoin(t.applications, t.applications.c.id == t.accounts.c.application_id)
-            .where(o.subject_id == subject_id, o.state == "open")
-            .order_by(o.due_at)
-        )
-        return [dict(r) for r in (await self.connection.execute(query)).mappings()]
-
     async def calendar(
         self,
         begin: datetime,
@@ -116,7 +94,7 @@ class Obligations:
         kinds: Sequence[str] = (),
         cursor: str | None = None,
         limit: int = 50,
-    ) -> Page:
+    ) -> ListPage[DatedLine]:
         """What has a date: dockets that wait for theirs, and obligations, in one list."""
         o, d, people = t.obligations.c, t.dockets.c, t.faces.c
         dated = (
@@ -155,6 +133,7 @@ class Obligations:
             self.connection,
             query,
             [both.c.at, both.c.id],
+            reader(DatedLine),
             cursor=cursor,
             limit=limit,
             count=cursor is None,

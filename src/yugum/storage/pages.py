@@ -4,26 +4,19 @@ from __future__ import annotations
 
 import base64
 import json
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
-from typing import Any
+from collections.abc import Callable, Mapping, Sequence
+from typing import Any, TypeVar
 
 import sqlalchemy as sa
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from yugum.errors import InvalidInput
+from yugum.ports.pages import ListPage
+
+T = TypeVar("T")
 
 Row = Mapping[Any, Any]
 """A row as it comes from the database, or as a plain mapping."""
-
-
-@dataclass(frozen=True, slots=True)
-class Page:
-    """Rows as mappings and the cursor of the next page, or None at the end."""
-
-    items: Sequence[Row]
-    next: str | None
-    total: int | None = None
 
 
 def encode(values: Sequence[Any]) -> str:
@@ -53,13 +46,17 @@ async def fetch(
     connection: AsyncConnection,
     query: sa.Select[Any],
     keys: Sequence[sa.ColumnElement[Any]],
+    make: Callable[[Mapping[str, Any]], T],
     *,
     cursor: str | None,
     limit: int,
     descending: bool = False,
     count: bool = False,
-) -> Page:
-    """One page of ``query`` in the order of ``keys``, which must be unique together."""
+) -> ListPage[T]:
+    """One page of ``query`` in the order of ``keys``, which must be unique together.
+
+    ``make`` is given each row by its columns' names.
+    """
     total = None
     if count:
         counted = sa.select(sa.func.count()).select_from(query.order_by(None).subquery())
@@ -77,11 +74,8 @@ async def fetch(
         query = query.where(mine < place if descending else mine > place)
     order = [key.desc() if descending else key.asc() for key in keys]
     result = await connection.execute(query.order_by(*order).limit(limit + 1))
-    rows = [dict(row) for row in result.mappings()]
+    rows = result.mappings().all()
     more = len(rows) > limit
     rows = rows[:limit]
     following = encode([rows[-1][name] for name in names]) if more else None
-    for row in rows:
-        for name in names:
-            del row[name]
-    return Page(rows, following, total)
+    return ListPage([make(dict(row)) for row in rows], following, total)

@@ -2,22 +2,26 @@
 
 from __future__ import annotations
 
-from collections.abc import AsyncIterator, Iterable, Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import asdict
 from datetime import date, datetime
 from typing import Any
 
-import orjson
 import sqlalchemy as sa
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from yugum.core.conditions import Condition, fold
-from yugum.core.people import FIELDS, Person, folded, search_text
+from yugum.core.guards import Namesake
+from yugum.core.names import TakenLogin
+from yugum.core.people import FIELDS, Person, PersonState, folded, search_text
 from yugum.errors import Ambiguous, Conflict, NotFound
+from yugum.ports.pages import ListPage
+from yugum.ports.people import Fact, PersonKey, PersonLine, Starter
 from yugum.storage import tables as t
 from yugum.storage.filters import to_sql
-from yugum.storage.pages import Page, Row, fetch
-from yugum.storage.rows import among, to_array, to_json
+from yugum.storage.pages import Row, fetch
+from yugum.storage.rows import among, read, reader, to_array, to_json
 
 COLUMNS = [t.people.c[name] for name in FIELDS]
 STORED = (*FIELDS, "folded", "search")
@@ -29,55 +33,22 @@ FROM jsonb_populate_recordset(NULL::people, cast(:rows AS jsonb)) AS r WHERE p.i
 
 
 LOGINS_SQL = sa.text("""
-SELECT DISTINCT ON (login) login, why FROM (
-  SELECT lower(p.user_name) AS login, 1 AS rank,
-    CASE WHEN p.access_ends <= :now THEN 'was the login of ' || p.display_name || ', who has left'
-         ELSE p.display_name || ' has it' END AS why
+SELECT DISTINCT ON (login) login, by, holder, until FROM (
+  SELECT lower(p.user_name) AS login, 1 AS rank, p.display_name AS holder,
+    CASE WHEN p.access_ends <= :now THEN 'leaver' ELSE 'person' END AS by,
+    cast(NULL AS timestamptz) AS until
   FROM people p WHERE lower(p.user_name) = ANY(:logins)
     AND (p.access_ends IS NULL OR p.access_ends > :since)
   UNION ALL
-  SELECT lower(a.login), 2, x.name || ' has an account of that login'
+  SELECT lower(a.login), 2, x.name, 'account', NULL
   FROM accounts a JOIN applications x ON x.id = a.application_id
   WHERE lower(a.login) = ANY(:logins) AND a.state <> 'purged'
   UNION ALL
-  SELECT lower(f.before->>'user_name'), 3,
-    'was a login until ' || to_char(f.effective_at, 'YYYY-MM-DD') || ', kept in quarantine'
+  SELECT lower(f.before->>'user_name'), 3, '', 'quarantine', f.effective_at
   FROM facts f WHERE lower(f.before->>'user_name') = ANY(:logins) AND f.effective_at > :since
 ) held ORDER BY login, rank
 """)
 """Who or what has a login, or had it until lately."""
-
-KEY_SQL = """(SELECT jsonb_agg(CASE WHEN left(a.name, 1) = '?'
-    THEN CASE WHEN jsonb_exists(p.folded, substr(a.name, 2)) THEN '["there"]' ELSE '[]' END::jsonb
-    ELSE coalesce(p.folded->a.name, '[]'::jsonb) END ORDER BY a.n)::text
-  FROM unnest(cast(:attributes AS text[])) WITH ORDINALITY AS a(name, n))"""
-"""What somebody has in some attributes, as one text that is the same for all who are alike.
-
-Of an attribute led by a question mark only its presence counts.
-"""
-
-HOLDING_SQL = f"""
-WITH chosen AS (
-  SELECT k.* FROM (
-    SELECT p.id, p.display_name, p.user_name, {KEY_SQL} AS key FROM {{source}}
-    WHERE p.id > :after AND (p.access_ends IS NULL OR p.access_ends > :now)
-  ) k WHERE k.key = ANY(:keys) ORDER BY k.id LIMIT :portion
-)
-SELECT c.id, c.display_name, c.user_name, c.key,
-  coalesce(jsonb_object_agg(a.application_id, jsonb_build_object(
-    'state', a.state, 'entitlements', to_jsonb(a.entitlements), 'seats', to_jsonb(a.seats),
-    'settings', a.settings, 'ruled', coalesce(l.ruled, '[]'::jsonb)))
-    FILTER (WHERE a.id IS NOT NULL), '{{}}'::jsonb) AS held
-FROM chosen c
-LEFT JOIN accounts a ON a.person_id = c.id AND a.application_id = ANY(:applications)
-  AND a.state <> 'purged'
-LEFT JOIN LATERAL (
-  SELECT jsonb_agg(g.kind || ':' || g.item) AS ruled FROM ledger g
-  WHERE g.account_id = a.id AND g.origin_kind = 'role') l ON true
-GROUP BY c.id, c.display_name, c.user_name, c.key ORDER BY c.id
-"""
-"""People of chosen combinations with what they hold and which of it a role gave."""
-
 
 REPORTS_SQL = sa.text("""
 SELECT r.manager_id AS id, array_agg(r.display_name ORDER BY r.display_name) AS names
@@ -86,12 +57,11 @@ FROM people r WHERE r.manager_id = ANY(:ids) AND NOT r.id = ANY(:ids)
 """)
 
 ALIKE_SQL = sa.text("""
-SELECT p.id, array_agg(o.display_name || ' (no. ' || o.employee_number || ', ' || o.department
-  || ', ' || o.site || ')' ORDER BY o.display_name) AS names
+SELECT p.id, o.display_name AS name, o.employee_number, o.department, o.site
 FROM people p JOIN people o ON o.id <> p.id AND o.family_name = p.family_name
   AND (similarity(o.given_name, p.given_name) > 0.5 OR left(o.given_name, 1) = left(p.given_name, 1))
 WHERE p.id = ANY(:ids) AND p.family_name <> '' AND (o.access_ends IS NULL OR o.access_ends > :now)
-GROUP BY p.id
+ORDER BY p.id, o.display_name
 """)
 """People with the same family name and a given name much like it (pg_trgm)."""
 
@@ -119,22 +89,6 @@ BY_KEY_SQL = """
 SELECT p.id, p.user_name, p.employee_number FROM unnest(cast(:keys AS text[])) AS k(key)
 CROSS JOIN LATERAL (SELECT * FROM people WHERE {column} = k.key OFFSET 0) p
 """
-ALIKE_AMONG_SQL = f"""
-SELECT f.key, f.there, array_agg(f.id) AS ids, array_agg(f.who) AS names FROM (
-  SELECT k.key AS who, p.id, p.access_ends IS NULL OR p.access_ends > :now AS there,
-    {KEY_SQL} AS key
-  FROM unnest(cast(:keys AS text[])) AS k(key)
-  CROSS JOIN LATERAL (SELECT * FROM people WHERE {{column}} = k.key OFFSET 0) p
-) f GROUP BY 1, 2
-"""
-SOME = """unnest(cast(:among AS text[])) AS m(id)
-CROSS JOIN LATERAL (SELECT * FROM people WHERE id = m.id OFFSET 0) p"""
-"""Each by its key: of a thousand the planner would read the whole table rather than look them up."""
-
-
-def _source(among: Sequence[str] | None) -> str:
-    """Everybody, or some people found by their ids: a join, for a long array is slow to test."""
-    return "people p" if among is None else SOME
 
 
 def person_from(row: Row) -> Person:
@@ -158,12 +112,6 @@ def state_sql(now: datetime) -> sa.ColumnElement[str]:
         ),
         else_="active",
     )
-
-
-def _values(attributes: Sequence[str], key: str) -> Mapping[str, Sequence[str]]:
-    """What a combination's key stands for."""
-    values = zip(attributes, orjson.loads(key), strict=True)
-    return {name.removeprefix("?"): v for name, v in values if v}
 
 
 def _row(person: Person) -> dict[str, Any]:
@@ -241,14 +189,14 @@ class People:
         rows = to_json([_row(person) for person in people])
         await self.connection.execute(sa.text(CHANGE_SQL), {"rows": rows})
 
-    async def record(self, facts: Sequence[Row]) -> None:
+    async def record(self, facts: Sequence[Fact]) -> None:
         if facts:
             await self.connection.execute(
                 sa.text(
                     """INSERT INTO facts
                        SELECT * FROM jsonb_populate_recordset(NULL::facts, cast(:rows AS jsonb))"""
                 ),
-                {"rows": to_json(facts)},
+                {"rows": to_json([asdict(f) for f in facts])},
             )
 
     async def page(
@@ -257,10 +205,10 @@ class People:
         *,
         condition: Condition | None,
         query: str,
-        state: str,
+        state: PersonState | None,
         cursor: str | None,
         limit: int,
-    ) -> Page:
+    ) -> ListPage[PersonLine]:
         p = t.people.c
         manager = t.people.alias("manager")
         current = state_sql(now)
@@ -279,36 +227,42 @@ class People:
         for word in fold(query).split():
             select = select.where(p.search.contains(word, autoescape=True))
         if state:
-            select = select.where(current == state)
+            select = select.where(current == state.value)
         keys = [p.family_name, p.given_name, p.id]
         return await fetch(
-            self.connection, select, keys, cursor=cursor, limit=limit, count=cursor is None
+            self.connection,
+            select,
+            keys,
+            reader(PersonLine),
+            cursor=cursor,
+            limit=limit,
+            count=cursor is None,
         )
 
     async def login_held_by(
         self, logins: Sequence[str], since: datetime, now: datetime
-    ) -> dict[str, str]:
-        """Why logins cannot be had: a person's, an account's, or one in quarantine ``since``."""
+    ) -> dict[str, TakenLogin]:
         rows = await self.connection.execute(
             LOGINS_SQL, {"logins": list(logins), "since": since, "now": now}
         )
-        return {row.login: row.why for row in rows}
+        return {row["login"]: read(TakenLogin, row) for row in rows.mappings()}
 
     async def mail_held_by(self, addresses: Sequence[str]) -> dict[str, str]:
         p = t.people.c
         query = sa.select(sa.func.lower(p.mail), p.display_name).where(
             sa.func.lower(p.mail).in_([a.lower() for a in addresses if a])
         )
-        return {row[0]: f"{row[1]} has it" for row in await self.connection.execute(query)}
+        return {row[0]: row[1] for row in await self.connection.execute(query)}
 
     async def around(
         self, ids: Sequence[str], now: datetime
-    ) -> tuple[Mapping[str, Sequence[str]], Mapping[str, Sequence[str]]]:
-        """By person: who reports to them, and who could be taken for them."""
+    ) -> tuple[Mapping[str, Sequence[str]], Mapping[str, Sequence[Namesake]]]:
         values = {"ids": list(ids), "now": now}
         reports = await self.connection.execute(REPORTS_SQL, values)
-        alike = await self.connection.execute(ALIKE_SQL, values)
-        return ({r.id: r.names for r in reports}, {r.id: r.names for r in alike})
+        alike: dict[str, list[Namesake]] = {}
+        for row in (await self.connection.execute(ALIKE_SQL, values)).mappings():
+            alike.setdefault(row["id"], []).append(read(Namesake, row))
+        return {r.id: r.names for r in reports}, alike
 
     async def merge(self, keep: str, gone: str) -> int:
         """Make one person of two; returns how many accounts came along.
@@ -339,7 +293,9 @@ class People:
             moved = result.rowcount if number == 0 else moved
         return moved
 
-    async def starting(self, begin: date, until: date, cursor: str | None, limit: int) -> Page:
+    async def starting(
+        self, begin: date, until: date, cursor: str | None, limit: int
+    ) -> ListPage[Starter]:
         """Who begins between two days, the first day first; who has left does not count."""
         p = t.people.c
         query = sa.select(
@@ -349,115 +305,35 @@ class People:
             self.connection,
             query,
             [p.starts, p.id],
+            reader(Starter),
             cursor=cursor,
             limit=limit,
             count=cursor is None,
         )
 
-    async def ids_after(self, after: str, limit: int) -> Sequence[str]:
-        """The next ids in their order, to go through everybody in portions."""
-        p = t.people.c
-        query = sa.select(p.id).where(p.id > after).order_by(p.id).limit(limit)
-        return (await self.connection.scalars(query)).all()
-
-    async def combinations(
-        self, attributes: Sequence[str], now: datetime
-    ) -> Sequence[tuple[str, Mapping[str, Sequence[str]], int]]:
-        """The distinct values people have in some attributes, with how many have them.
-
-        Only who is there or expected counts. The first part is a key that `holding` takes.
-        """
-        rows = await self.connection.execute(
-            sa.text(
-                f"""SELECT {KEY_SQL} AS key, count(*) AS people FROM people p
-                    WHERE p.access_ends IS NULL OR p.access_ends > :now GROUP BY 1"""
-            ),
-            {"attributes": list(attributes), "now": now},
-        )
-        return [(row.key, _values(attributes, row.key), row.people) for row in rows]
-
-    async def combinations_of(
-        self, attributes: Sequence[str], now: datetime, who: Sequence[str]
-    ) -> tuple[Sequence[tuple[str, Mapping[str, Sequence[str]], Sequence[str]]], Sequence[str]]:
-        """The same among people named by login or number, with their ids; and names of nobody."""
-        missing = list(dict.fromkeys(who))
-        ids: dict[str, dict[str, None]] = {}
-        # Numbers only where no login fits: an OR over both would read the whole table.
-        for column in ("user_name", "employee_number"):
-            if not missing:
-                break
-            rows = await self.connection.execute(
-                sa.text(ALIKE_AMONG_SQL.replace("{column}", column)),
-                {"attributes": list(attributes), "now": now, "keys": to_array(missing)},
-            )
-            found: set[str] = set()
-            for row in rows:
-                found.update(row.names)
-                if row.there:
-                    ids.setdefault(row.key, {}).update(dict.fromkeys(row.ids))
-            missing = [name for name in missing if name not in found]
-        return [(key, _values(attributes, key), list(mine)) for key, mine in ids.items()], missing
-
-    async def holding(
-        self,
-        attributes: Sequence[str],
-        keys: Sequence[str],
-        applications: Sequence[str],
-        now: datetime,
-        portion: int,
-        among: Sequence[str] | None = None,
-    ) -> AsyncIterator[Sequence[Mapping[str, Any]]]:
-        """People of some combinations with what they hold in some applications, in portions.
-
-        ``among`` are the ids of those to look at; without it everybody is.
-        """
-        after = ""
-        while True:
-            result = await self.connection.execute(
-                sa.text(HOLDING_SQL.replace("{source}", _source(among))),
-                {
-                    "attributes": list(attributes),
-                    "keys": list(keys),
-                    "applications": list(applications),
-                    "now": now,
-                    "after": after,
-                    "portion": portion,
-                    **({} if among is None else {"among": to_array(among)}),
-                },
-            )
-            rows = [dict(r) for r in result.mappings()]
-            if rows:
-                yield rows
-            if len(rows) < portion:
-                return
-            after = rows[-1]["id"]
-
     async def logins_taken(self, logins: Iterable[str]) -> set[str]:
         query = sa.select(t.people.c.user_name).where(among(t.people.c.user_name, logins))
         return set((await self.connection.scalars(query)).all())
 
-    async def by_keys(
-        self, logins: Iterable[str], numbers: Iterable[str]
-    ) -> Sequence[Mapping[str, Any]]:
-        """Id, login and number of the people that have one of the keys."""
+    async def by_keys(self, logins: Iterable[str], numbers: Iterable[str]) -> Sequence[PersonKey]:
         p = t.people.c
-        found: dict[str, dict[str, Any]] = {}
+        found: dict[str, PersonKey] = {}
         # One after the other: an OR over both would read the whole table.
         for column, keys in ((p.user_name, list(logins)), (p.employee_number, list(numbers))):
-            known = {row[column.name] for row in found.values()}
+            known = {getattr(row, column.name) for row in found.values()}
             wanted = [k for k in keys if k and k not in known]
             if wanted:
                 query = sa.text(BY_KEY_SQL.format(column=column.name))
                 values = {"keys": to_array(wanted)}
                 for row in (await self.connection.execute(query, values)).mappings():
-                    found[row["id"]] = dict(row)
+                    found[row["id"]] = PersonKey(**row)
         return list(found.values())
 
-    async def facts_of(self, person_id: str, limit: int = 50) -> Sequence[Mapping[str, Any]]:
+    async def facts_of(self, person_id: str, limit: int = 50) -> Sequence[Fact]:
         query = (
             sa.select(t.facts)
             .where(t.facts.c.person_id == person_id)
             .order_by(t.facts.c.known_at.desc(), t.facts.c.id)
             .limit(limit)
         )
-        return [dict(r) for r in (await self.connection.execute(query)).mappings()]
+        return [read(Fact, r) for r in (await self.connection.execute(query)).mappings()]

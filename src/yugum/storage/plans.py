@@ -10,8 +10,12 @@ from typing import Any
 import sqlalchemy as sa
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from yugum.ports import Draft
+from yugum.core.causes import cause_document, cause_from
+from yugum.core.plans import Caution, PlannedStep, PlanNotes, notes_from, step_document, step_from
+from yugum.core.verbs import Verb
+from yugum.ports.plans import ConfirmedDocket, KeptPlan, NewPlan, PreparedBatch
 from yugum.storage import tables as t
+from yugum.storage.rows import read
 
 STALE = """
   p.rev <> (x.inputs->>'person')::int
@@ -39,17 +43,16 @@ class Plans:
     def __init__(self, connection: AsyncConnection) -> None:
         self.connection = connection
 
-    async def keep(self, drafts: Sequence[Draft]) -> None:
-        if drafts:
-            rows = [{**asdict(d), "steps": list(d.steps)} for d in drafts]
-            await self.connection.execute(sa.insert(t.plans), rows)
+    async def keep(self, plans: Sequence[NewPlan]) -> None:
+        if plans:
+            await self.connection.execute(sa.insert(t.plans), [_row(p) for p in plans])
 
     async def forget(self, batch_id: str) -> None:
         """A plan that another one has taken the place of."""
         p = t.plans
         await self.connection.execute(sa.delete(p).where(p.c.batch_id == batch_id))
 
-    async def prepared(self, author: str) -> Sequence[Mapping[str, Any]]:
+    async def prepared(self, author: str) -> Sequence[PreparedBatch]:
         """Plans an operator keeps in confidence and has not carried out, the newest first."""
         query = sa.text(
             """SELECT x.batch_id, min(x.verb) AS verb, min(x.made_at) AS made_at,
@@ -60,7 +63,7 @@ class Plans:
                GROUP BY x.batch_id ORDER BY max(x.created) DESC LIMIT 50"""
         )
         rows = await self.connection.execute(query, {"author": author})
-        return [dict(r) for r in rows.mappings()]
+        return [read(PreparedBatch, r) for r in rows.mappings()]
 
     async def lock(self, batch_id: str) -> None:
         """Lock the subjects of a batch, in the order of their ids.
@@ -75,7 +78,7 @@ class Plans:
             {"batch": batch_id},
         )
 
-    async def batch(self, batch_id: str, *, whole: bool = True) -> Sequence[Mapping[str, Any]]:
+    async def batch(self, batch_id: str, *, whole: bool = True) -> Sequence[KeptPlan]:
         """The batch's plans, locked; ``stale`` says whether its inputs have changed.
 
         Without the ``whole`` the steps stay in the database, which is all a confirmation needs.
@@ -87,11 +90,10 @@ class Plans:
             FROM plans x JOIN faces p ON p.id = x.subject_id
             WHERE x.batch_id = :batch ORDER BY x.id FOR UPDATE OF x"""
         )
-        return [
-            dict(r) for r in (await self.connection.execute(query, {"batch": batch_id})).mappings()
-        ]
+        rows = (await self.connection.execute(query, {"batch": batch_id})).mappings()
+        return [_kept(r) for r in rows]
 
-    async def blocked_by(self, batch_id: str) -> Sequence[Mapping[str, str]]:
+    async def blocked_by(self, batch_id: str) -> Sequence[Caution]:
         """The cautions of a batch that forbid it, or must be overridden; no step is loaded."""
         query = sa.text(
             """SELECT c->>'code' AS code, c->>'text' AS text, c->>'blocks' AS blocks
@@ -99,25 +101,25 @@ class Plans:
                WHERE x.batch_id = :batch AND c->>'blocks' IN ('block', 'override')"""
         )
         rows = await self.connection.execute(query, {"batch": batch_id})
-        return [dict(r) for r in rows.mappings()]
+        return [Caution(**r) for r in rows.mappings()]
 
-    async def steps_of(self, plan_id: str) -> Sequence[Mapping[str, Any]]:
+    async def steps_of(self, plan_id: str) -> Sequence[PlannedStep]:
         """The steps of one plan, as documents."""
         query = sa.select(t.plans.c.steps).where(t.plans.c.id == plan_id)
-        return list(await self.connection.scalar(query) or ())
+        return [step_from(s) for s in await self.connection.scalar(query) or ()]
 
-    async def keep_steps(
-        self, plan_id: str, steps: Sequence[Mapping[str, Any]], digest: str
-    ) -> None:
+    async def keep_steps(self, plan_id: str, steps: Sequence[PlannedStep], digest: str) -> None:
         """The steps of a plan that was made again, for whoever is asked about it."""
         p = t.plans
         await self.connection.execute(
-            sa.update(p).where(p.c.id == plan_id).values(steps=list(steps), digest=digest)
+            sa.update(p)
+            .where(p.c.id == plan_id)
+            .values(steps=[step_document(s) for s in steps], digest=digest)
         )
 
     async def confirm(
         self, batch_id: str, *, now: datetime, reference: str, reason: str, undoes: str | None
-    ) -> Sequence[Mapping[str, Any]]:
+    ) -> Sequence[ConfirmedDocket]:
         """Dockets for all plans of a batch, with their steps where they are due now.
 
         A docket has its plan's id. The person's revision in its inputs is the one after the
@@ -159,4 +161,29 @@ class Plans:
             values,
         )
         await run(sa.text("UPDATE plans SET confirmed = now() WHERE batch_id = :batch"), values)
-        return [dict(r) for r in rows]
+        return [read(ConfirmedDocket, r) for r in rows]
+
+
+def _row(plan: NewPlan) -> dict[str, Any]:
+    return {
+        "id": plan.id,
+        "batch_id": plan.batch_id,
+        "subject_id": plan.subject_id,
+        "verb": plan.verb.value,
+        "cause": cause_document(plan.cause),
+        "steps": [step_document(s) for s in plan.steps],
+        "document": asdict(plan.notes),
+        "inputs": asdict(plan.inputs),
+        "digest": plan.digest,
+        "due_at": plan.due_at,
+        "made_at": plan.made_at,
+        "author": plan.author,
+    }
+
+
+def _kept(row: Mapping[Any, Any]) -> KeptPlan:
+    values = {**row, "cause": cause_from(Verb(row["verb"]), row["cause"])}
+    if "steps" in row:
+        values["steps"] = tuple(step_from(s) for s in row["steps"])
+        values["notes"] = notes_from(row["document"]) if row["document"] else PlanNotes()
+    return read(KeptPlan, values)

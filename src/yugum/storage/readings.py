@@ -1,9 +1,10 @@
-"""Readings: what they compare with, what they store, and what they leave to people to decide."""
+"""Readings: what they compare with and what they store."""
 
 from __future__ import annotations
 
 import uuid
 from collections.abc import AsyncIterator, Mapping, Sequence
+from dataclasses import asdict
 from datetime import datetime
 from typing import Any
 
@@ -11,14 +12,18 @@ import sqlalchemy as sa
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from yugum.core.accounts import AccountState, Observed, Unreadable
+from yugum.core.accounts import AccountKind, AccountState, Observed, Unreadable
+from yugum.core.deviations import GONE, THERE, Deviation, DeviationKind
 from yugum.core.matching import Candidate, keys_of
-from yugum.errors import Conflict, NotFound
-from yugum.ports import KnownAccount, Sighting
+from yugum.core.readings import ReadingState
+from yugum.ports.deviations import SeenDeviation
+from yugum.ports.pages import ListPage
+from yugum.ports.readings import KnownAccount, Reading, Sighting, UnreadableLine
 from yugum.storage import tables as t
 from yugum.storage.accounts import HISTORY_SQL, UPSERT_SQL
-from yugum.storage.pages import Page, fetch
-from yugum.storage.rows import among, to_json
+from yugum.storage.deviations import Deviations
+from yugum.storage.pages import fetch
+from yugum.storage.rows import among, read, reader, to_json
 
 KNOWN_SQL = sa.text("""
 SELECT a.id, a.external_id, a.person_id, a.kind, a.state, a.entitlements, a.seats, a.digest,
@@ -71,24 +76,40 @@ class Readings:
 
     # --- the readings themselves -------------------------------------------------------------
 
-    async def begin(self, row: Mapping[str, Any]) -> None:
-        await self.connection.execute(sa.insert(t.readings), [dict(row)])
+    async def begin(self, reading: Reading) -> None:
+        await self.connection.execute(sa.insert(t.readings), [asdict(reading)])
 
     async def end(
-        self, reading_id: str, state: str, counts: Mapping[str, int], problem: str, at: datetime
+        self,
+        reading_id: str,
+        state: ReadingState,
+        counts: Mapping[str, int],
+        problem: str,
+        at: datetime,
     ) -> None:
         r = t.readings
-        values = {"state": state, "counts": dict(counts), "problem": problem, "ended_at": at}
+        values = {
+            "state": state.value,
+            "counts": dict(counts),
+            "problem": problem,
+            "ended_at": at,
+        }
         await self.connection.execute(sa.update(r).where(r.c.id == reading_id).values(**values))
 
-    async def page(self, application_id: str, cursor: str | None, limit: int) -> Page:
+    async def page(self, application_id: str, cursor: str | None, limit: int) -> ListPage[Reading]:
         r = t.readings.c
         query = sa.select(t.readings).where(r.application_id == application_id)
         return await fetch(
-            self.connection, query, [r.began_at, r.id], cursor=cursor, limit=limit, descending=True
+            self.connection,
+            query,
+            [r.began_at, r.id],
+            reader(Reading),
+            cursor=cursor,
+            limit=limit,
+            descending=True,
         )
 
-    async def last(self, application_id: str) -> Mapping[str, Any] | None:
+    async def last(self, application_id: str) -> Reading | None:
         """The last reading that was carried through."""
         r = t.readings.c
         query = (
@@ -98,7 +119,7 @@ class Readings:
             .limit(1)
         )
         row = (await self.connection.execute(query)).mappings().first()
-        return dict(row) if row else None
+        return read(Reading, row) if row else None
 
     async def due(self, now: datetime) -> Sequence[str]:
         return list(await self.connection.scalars(DUE_SQL, {"now": now}))
@@ -126,8 +147,8 @@ class Readings:
             r.external_id: KnownAccount(
                 id=r.id,
                 person_id=r.person_id,
-                kind=r.kind,
-                state=r.state,
+                kind=AccountKind(r.kind),
+                state=AccountState(r.state),
                 entitlements=frozenset(r.entitlements),
                 seats=frozenset(r.seats),
                 digest=bytes(r.digest) if r.digest else None,
@@ -199,24 +220,9 @@ class Readings:
         """After very many new rows the planner has to hear of them at once."""
         await self.connection.execute(sa.text("ANALYZE accounts, history"))
 
-    # --- what is left to people --------------------------------------------------------------
+    # --- records that are not understood --------------------------------------------------
 
-    async def deviate(self, rows: Sequence[Mapping[str, Any]]) -> None:
-        if rows:
-            statement = insert(t.deviations)
-            statement = statement.on_conflict_do_update(
-                index_elements=["account_id", "kind", "item"],
-                index_where=sa.text("state = 'open'"),
-                set_={"now_is": statement.excluded.now_is, "seen_at": statement.excluded.seen_at},
-            )
-            await self.connection.execute(statement, [dict(r) for r in rows])
-
-    async def propose(self, rows: Sequence[Mapping[str, Any]]) -> None:
-        if rows:
-            statement = insert(t.proposals).on_conflict_do_nothing()
-            await self.connection.execute(statement, [dict(r) for r in rows])
-
-    async def complain(
+    async def keep_unreadable(
         self, application_id: str, records: Sequence[Unreadable], at: datetime
     ) -> None:
         """Keep the records that could not be understood, each with its reason."""
@@ -239,7 +245,7 @@ class Readings:
         if rows:
             await self.connection.execute(statement, rows)
 
-    async def forgive(self, application_id: str, external_ids: Sequence[str]) -> None:
+    async def clear_unreadable(self, application_id: str, external_ids: Sequence[str]) -> None:
         """Records that are understood now are no problem any more."""
         p = t.reading_problems
         await self.connection.execute(
@@ -248,111 +254,20 @@ class Readings:
             )
         )
 
-    async def problems(self, application_id: str, cursor: str | None, limit: int) -> Page:
+    async def unreadable(
+        self, application_id: str, cursor: str | None, limit: int
+    ) -> ListPage[UnreadableLine]:
         p = t.reading_problems.c
         query = sa.select(t.reading_problems).where(p.application_id == application_id)
         return await fetch(
-            self.connection, query, [p.login, p.id], cursor=cursor, limit=limit, count=not cursor
-        )
-
-    async def proposals(self, cursor: str | None, limit: int) -> Page:
-        """Links to be looked at, the most likely first."""
-        p, a, who = t.proposals.c, t.accounts.c, t.people.c
-        query = (
-            sa.select(
-                t.proposals,
-                a.login,
-                a.display_name.label("account_name"),
-                t.applications.c.name.label("application_name"),
-                who.display_name.label("person_name"),
-                who.employee_number,
-                who.department,
-            )
-            .select_from(t.proposals)
-            .join(t.accounts, a.id == p.account_id)
-            .join(t.applications, t.applications.c.id == a.application_id)
-            .join(t.people, who.id == p.person_id)
-            .where(p.state == "open", a.person_id.is_(None))
-        )
-        return await fetch(
             self.connection,
             query,
-            [p.confidence, p.account_id, p.person_id],
+            [p.login, p.id],
+            reader(UnreadableLine),
             cursor=cursor,
             limit=limit,
-            descending=True,
             count=not cursor,
         )
-
-    async def decide(self, account_id: str, person_id: str | None, by: str) -> None:
-        """Link an account to a person, or to nobody; what was proposed for it is settled.
-
-        Raises:
-            NotFound: there is no such account.
-        """
-        a, p = t.accounts, t.proposals
-        changed = await self.connection.execute(
-            sa.update(a).where(a.c.id == account_id).values(person_id=person_id, rev=a.c.rev + 1)
-        )
-        if not changed.rowcount:
-            raise NotFound(f"There is no account {account_id}.")
-        verdict = sa.case((p.c.person_id == person_id, "accepted"), else_="refused")
-        await self.connection.execute(
-            sa.update(p)
-            .where(p.c.account_id == account_id, p.c.state == "open")
-            .values(state=verdict, decided_by=by)
-        )
-
-    async def deviations(
-        self, application_id: str, state: str, cursor: str | None, limit: int
-    ) -> Page:
-        d, a, who = t.deviations.c, t.accounts.c, t.people.c
-        query = (
-            sa.select(
-                t.deviations,
-                a.login,
-                a.person_id,
-                who.display_name.label("person_name"),
-                t.applications.c.name.label("application_name"),
-            )
-            .select_from(t.deviations)
-            .join(t.accounts, a.id == d.account_id)
-            .join(t.applications, t.applications.c.id == d.application_id)
-            .outerjoin(t.people, who.id == a.person_id)
-        )
-        if application_id:
-            query = query.where(d.application_id == application_id)
-        if state:
-            query = query.where(d.state == state)
-        keys = [d.seen_at, d.id]
-        return await fetch(
-            self.connection, query, keys, cursor=cursor, limit=limit, count=not cursor
-        )
-
-    async def deviation(self, deviation_id: str) -> Mapping[str, Any]:
-        d = t.deviations
-        query = sa.select(d).where(d.c.id == deviation_id)
-        row = (await self.connection.execute(query)).mappings().first()
-        if row is None:
-            raise NotFound(f"There is no change {deviation_id}.")
-        return dict(row)
-
-    async def settle_deviation(
-        self, deviation_id: str, state: str, by: str, docket_id: str | None
-    ) -> None:
-        """Keep or revert, once.
-
-        Raises:
-            Conflict: somebody has decided already.
-        """
-        d = t.deviations
-        changed = await self.connection.execute(
-            sa.update(d)
-            .where(d.c.id == deviation_id, d.c.state == "open")
-            .values(state=state, decided_by=by, docket_id=docket_id)
-        )
-        if not changed.rowcount:
-            raise Conflict("This change has been decided already.")
 
     # --- what is not there any more ----------------------------------------------------------
 
@@ -363,11 +278,10 @@ class Readings:
         )
         return int(await self.connection.scalar(query) or 0)
 
-    async def rows_of(self, application_id: str) -> int:
-        """0 when there is no account at all, not even a purged one; else 1."""
+    async def any_known(self, application_id: str) -> bool:
         a = t.accounts.c
         query = sa.select(sa.literal(1)).where(a.application_id == application_id).limit(1)
-        return int(await self.connection.scalar(query) or 0)
+        return await self.connection.scalar(query) is not None
 
     async def all_keys(self, application_id: str) -> AsyncIterator[tuple[str, str, bool]]:
         """Every account that is not purged, streamed: our id, the application's, whether busy."""
@@ -385,21 +299,18 @@ class Readings:
     async def vanished(self, application_id: str, account_ids: Sequence[str], at: datetime) -> None:
         """Accounts an application no longer has are purged, and somebody has to say if that is right."""
         a = t.accounts
-        await self.deviate(
-            [
-                {
-                    "id": str(uuid.uuid4()),
-                    "application_id": application_id,
-                    "account_id": account_id,
-                    "kind": "account",
-                    "item": "",
-                    "was": "there",
-                    "now_is": "gone",
-                    "seen_at": at,
-                }
-                for account_id in account_ids
-            ]
-        )
+        change = Deviation(DeviationKind.ACCOUNT, "", THERE, GONE)
+        found = [
+            SeenDeviation(
+                id=str(uuid.uuid4()),
+                application_id=application_id,
+                account_id=account_id,
+                change=change,
+                seen_at=at,
+            )
+            for account_id in account_ids
+        ]
+        await Deviations(self.connection).add(found)
         await self.connection.execute(
             sa.update(a)
             .where(among(a.c.id, account_ids))
@@ -423,7 +334,7 @@ def _row(sighting: Sighting, application_id: str) -> dict[str, Any]:
         "id": sighting.id,
         "application_id": application_id,
         "person_id": sighting.person_id,
-        "kind": sighting.kind,
+        "kind": sighting.kind.value,
         "login": seen.login,
         "display_name": seen.display_name,
         "number": seen.employee_number,

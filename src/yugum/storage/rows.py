@@ -1,17 +1,33 @@
-"""Many rows as one JSON parameter, read back by ``jsonb_to_recordset``: one round trip for all."""
+"""Rows in both directions: many as one JSON parameter, and what comes back as the type it is."""
 
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from typing import Any
+from typing import Any, TypeVar
 
+import msgspec
 import orjson
 import sqlalchemy as sa
 from sqlalchemy.dialects.postgresql import ARRAY
 
+T = TypeVar("T")
+
+
+def read(kind: type[T], row: Mapping[Any, Any]) -> T:
+    """A row as a dataclass: columns by the names of its fields, others are left out."""
+    return msgspec.convert(dict(row), kind)
+
+
+def reader(kind: type[T]) -> Callable[[Mapping[str, Any]], T]:
+    """`read` for one dataclass."""
+    return lambda row: msgspec.convert(dict(row), kind)
+
 
 def to_json(rows: Sequence[Mapping[str, Any]]) -> str:
-    """Rows as a JSON array; bytes in PostgreSQL's hex form, moments as ISO 8601."""
+    """Rows as a JSON array, to be read by ``jsonb_to_recordset``: one round trip for all.
+
+    Bytes in PostgreSQL's hex form, moments as ISO 8601.
+    """
     return orjson.dumps(rows, default=_plain).decode()
 
 

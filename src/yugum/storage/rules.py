@@ -2,48 +2,53 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from datetime import datetime
-from typing import Any
 
 import sqlalchemy as sa
+from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from yugum.errors import NotFound
+from yugum.ports.pages import ListPage
+from yugum.ports.rules import RulesVersion
 from yugum.storage import tables as t
-from yugum.storage.pages import Page, Row, fetch
+from yugum.storage.pages import fetch
+from yugum.storage.rows import read, reader
+
+COLUMNS = (
+    t.rules.c.version,
+    sa.cast(t.rules.c.document, sa.Text).label("document"),
+    t.rules.c.text,
+    t.rules.c.adopted_at,
+    t.rules.c.adopted_by,
+    t.rules.c.note,
+)
 
 
-class RulesStore:
+class Rules:
     def __init__(self, connection: AsyncConnection) -> None:
         self.connection = connection
 
-    async def current(self) -> tuple[int, Mapping[str, Any], datetime | None]:
-        """The version in force: its number, document, and when it was adopted."""
-        query = sa.select(t.rules).order_by(t.rules.c.version.desc()).limit(1)
+    async def current(self) -> RulesVersion | None:
+        query = sa.select(*COLUMNS).order_by(t.rules.c.version.desc()).limit(1)
         row = (await self.connection.execute(query)).mappings().first()
-        return (row["version"], row["document"], row["adopted_at"]) if row else (0, {}, None)
+        return read(RulesVersion, row) if row else None
 
-    async def version(self, number: int) -> Row:
-        """One version: its number, text, document, and who adopted it when.
-
-        Raises:
-            NotFound: there is no such version.
-        """
-        query = sa.select(t.rules).where(t.rules.c.version == number)
+    async def version(self, number: int) -> RulesVersion:
+        query = sa.select(*COLUMNS).where(t.rules.c.version == number)
         row = (await self.connection.execute(query)).mappings().first()
         if row is None:
             raise NotFound(f"There are no rules of version {number}.")
-        return {str(k): v for k, v in row.items()}
+        return read(RulesVersion, row)
 
-    async def adopt(self, document: Row, text: str, at: datetime, by: str, note: str) -> int:
-        """Store the next version; two adoptions at once get two numbers."""
+    async def adopt(self, document: str, text: str, at: datetime, by: str, note: str) -> int:
         await self.connection.execute(sa.text("LOCK TABLE rules IN SHARE ROW EXCLUSIVE MODE"))
-        version = (await self.current())[0] + 1
+        newest = await self.connection.scalar(sa.select(sa.func.max(t.rules.c.version)))
+        version = (newest or 0) + 1
         await self.connection.execute(
             sa.insert(t.rules).values(
                 version=version,
-                document=dict(document),
+                document=sa.cast(sa.literal(document, sa.Text), JSONB),
                 text=text,
                 renewed_upto="",
                 adopted_at=at,
@@ -82,11 +87,12 @@ class RulesStore:
             sa.update(r).where(r.c.version == version).values(renewed_upto=upto)
         )
 
-    async def page(self, cursor: str | None, limit: int) -> Page:
+    async def page(self, cursor: str | None, limit: int) -> ListPage[RulesVersion]:
         return await fetch(
             self.connection,
-            sa.select(t.rules),
+            sa.select(*COLUMNS),
             [t.rules.c.version],
+            reader(RulesVersion),
             cursor=cursor,
             limit=limit,
             descending=True,

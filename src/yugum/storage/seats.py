@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from datetime import datetime
-from typing import Any
 
 import sqlalchemy as sa
 from sqlalchemy.dialects.postgresql import insert
@@ -13,9 +12,11 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 
 from yugum.core.seats import Pool, next_in_line
 from yugum.errors import NotFound
+from yugum.ports.pages import ListPage
+from yugum.ports.seats import PoolLine, SeatHolder, SeatOf
 from yugum.storage import tables as t
-from yugum.storage.pages import Page, fetch
-from yugum.storage.rows import among
+from yugum.storage.pages import fetch
+from yugum.storage.rows import among, read, reader
 
 RECONCILE_SQL = """
 WITH seen AS (
@@ -56,25 +57,13 @@ class Seats:
     def __init__(self, connection: AsyncConnection) -> None:
         self.connection = connection
 
-    async def rows(self) -> Sequence[Mapping[str, Any]]:
-        """Every pool with its counts."""
-        return [dict(r) for r in (await self.connection.execute(POOLS_SQL)).mappings()]
+    async def lines(self) -> Sequence[PoolLine]:
+        rows = (await self.connection.execute(POOLS_SQL)).mappings()
+        return [read(PoolLine, r) for r in rows]
 
     async def pools(self) -> dict[tuple[str, str], Pool]:
-        names = (
-            "id",
-            "application_id",
-            "license",
-            "bought",
-            "held",
-            "waiting",
-            "price_cents",
-            "currency",
-        )
-        return {
-            (r["application_id"], r["license"]): Pool(**{n: r[n] for n in names})
-            for r in await self.rows()
-        }
+        rows = (await self.connection.execute(POOLS_SQL)).mappings()
+        return {(r["application_id"], r["license"]): read(Pool, r) for r in rows}
 
     async def put(self, pool: Pool) -> None:
         values = {"bought": pool.bought, "price_cents": pool.price_cents, "currency": pool.currency}
@@ -142,7 +131,7 @@ class Seats:
             )
         return None if served else sorted(line).index(place) + 1
 
-    async def holders(self, pool_id: str, cursor: str | None, limit: int) -> Page:
+    async def holders(self, pool_id: str, cursor: str | None, limit: int) -> ListPage[SeatHolder]:
         """Who holds a seat of a pool, and who waits for one.
 
         Raises:
@@ -171,13 +160,14 @@ class Seats:
             self.connection,
             select,
             [c.state, sa.func.coalesce(c.place, 0), c.id],
+            reader(SeatHolder),
             cursor=cursor,
             limit=limit,
             descending=True,
             count=cursor is None,
         )
 
-    async def held_by(self, person_ids: Sequence[str]) -> Sequence[Mapping[str, Any]]:
+    async def held_by(self, person_ids: Sequence[str]) -> Sequence[SeatOf]:
         c, p = t.seat_claims.c, t.pools.c
         query = (
             sa.select(
@@ -195,7 +185,7 @@ class Seats:
             .where(among(c.person_id, person_ids), c.until_at.is_(None))
             .order_by(p.application_id, p.license)
         )
-        return [dict(r) for r in (await self.connection.execute(query)).mappings()]
+        return [read(SeatOf, r) for r in (await self.connection.execute(query)).mappings()]
 
     async def reconcile(self, application_id: str, at: datetime) -> None:
         """After a reading: claims follow the seats that were seen."""

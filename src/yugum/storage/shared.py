@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from dataclasses import asdict
 from datetime import datetime
 from typing import Any
 
@@ -11,18 +12,20 @@ from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from yugum.errors import NotFound
+from yugum.ports.pages import ListPage
+from yugum.ports.shared import Knower, SharedCredential, SharedLine
 from yugum.storage import tables as t
-from yugum.storage.pages import Page, fetch
-from yugum.storage.rows import among
+from yugum.storage.pages import fetch
+from yugum.storage.rows import among, reader
 
 
 class Shared:
     def __init__(self, connection: AsyncConnection) -> None:
         self.connection = connection
 
-    async def put(self, row: Mapping[str, Any]) -> None:
+    async def put(self, shared: SharedCredential, at: datetime) -> None:
         """A new one, or another name, place or owner for one that is known."""
-        made = insert(t.shared).values(**row)
+        made = insert(t.shared).values(**asdict(shared), changed_at=at)
         changed = {k: made.excluded[k] for k in ("name", "place", "owner_id")}
         await self.connection.execute(
             made.on_conflict_do_update(index_elements=["id"], set_=changed)
@@ -69,7 +72,9 @@ class Shared:
                 f"There is no shared credential {shared_id}.", remedy="See: yugum shared list."
             )
 
-    async def page(self, now: datetime, *, only_due: bool, cursor: str | None, limit: int) -> Page:
+    async def page(
+        self, now: datetime, *, only_due: bool, cursor: str | None, limit: int
+    ) -> ListPage[SharedLine]:
         """All of them, each with how many know it and who of them has left."""
         s, k, p = t.shared.c, t.shared_known.c, t.people.c
         left = (
@@ -98,10 +103,16 @@ class Shared:
         if only_due:
             query = query.where(left.c.since.isnot(None))
         return await fetch(
-            self.connection, query, [s.name, s.id], cursor=cursor, limit=limit, count=cursor is None
+            self.connection,
+            query,
+            [s.name, s.id],
+            reader(SharedLine),
+            cursor=cursor,
+            limit=limit,
+            count=cursor is None,
         )
 
-    async def knowers(self, shared_id: str, cursor: str | None, limit: int) -> Page:
+    async def knowers(self, shared_id: str, cursor: str | None, limit: int) -> ListPage[Knower]:
         k, p = t.shared_known.c, t.people.c
         query = (
             sa.select(
@@ -118,6 +129,7 @@ class Shared:
             self.connection,
             query,
             [p.display_name, p.id],
+            reader(Knower),
             cursor=cursor,
             limit=limit,
             count=cursor is None,

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import asdict
 from datetime import datetime, timedelta
 from typing import Any
 
@@ -12,9 +13,13 @@ from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from yugum.core.accounts import AccountState, Observed
+from yugum.core.tasks import TaskState
 from yugum.errors import Conflict, NotFound
+from yugum.ports.pages import ListPage
+from yugum.ports.tasks import LateTask, NewTask, Task, TaskLine
 from yugum.storage import tables as t
-from yugum.storage.pages import Page, fetch
+from yugum.storage.pages import fetch
+from yugum.storage.rows import read, reader
 
 
 def observed_from(external_id: str, document: Mapping[str, Any]) -> Observed:
@@ -94,7 +99,7 @@ class Tasks:
         if rows:
             await self.connection.execute(statement, rows)
 
-    async def strike(self, application_id: str, external_id: str) -> None:
+    async def remove(self, application_id: str, external_id: str) -> None:
         b = t.manual_accounts
         await self.connection.execute(
             sa.delete(b).where(b.c.application_id == application_id, b.c.external_id == external_id)
@@ -102,76 +107,62 @@ class Tasks:
 
     # --- tasks -------------------------------------------------------------------------------
 
-    async def open(
-        self,
-        *,
-        application_id: str,
-        account_id: str,
-        external_id: str,
-        login: str,
-        action: str,
-        item: str,
-        arguments: Mapping[str, Any],
-        instructions: str,
-        now: datetime,
-        within: timedelta,
-    ) -> str:
-        """A task, or the one that is open for the same thing already; returns its id."""
-        task = t.tasks.c
-        same = sa.select(task.id).where(
-            task.account_id == account_id,
-            task.action == action,
-            task.item == item,
-            task.state == "open",
+    async def open(self, task: NewTask, now: datetime, within: timedelta) -> str:
+        c = t.tasks.c
+        same = sa.select(c.id).where(
+            c.account_id == task.account_id,
+            c.action == task.action.value,
+            c.item == task.item,
+            c.state == TaskState.OPEN.value,
         )
         if (found := await self.connection.scalar(same)) is not None:
             return str(found)
-        step = (
-            await self.connection.execute(
-                sa.select(t.steps.c.id, t.steps.c.docket_id, t.steps.c.subject_id)
-                .join(t.dockets, t.dockets.c.id == t.steps.c.docket_id)
-                .where(
-                    t.steps.c.account_id == account_id,
-                    t.steps.c.action == action,
-                    t.steps.c.item == item,
-                    t.dockets.c.state == "running",
-                )
-                .limit(1)
-            )
-        ).first()
-        if step is None:
-            raise Conflict("A task belongs to a step of a running docket.")
+        step = await self._step_of(task)
         values = {
+            **asdict(task),
             "id": str(uuid.uuid4()),
             "step_id": step.id,
             "docket_id": step.docket_id,
             "subject_id": step.subject_id,
-            "application_id": application_id,
-            "account_id": account_id,
-            "external_id": external_id,
-            "login": login,
-            "action": action,
-            "item": item,
-            "arguments": dict(arguments),
-            "instructions": instructions,
+            "action": task.action.value,
+            "arguments": dict(task.arguments.document()),
             "made_at": now,
             "due_at": now + within,
         }
         await self.connection.execute(sa.insert(t.tasks), [values])
         return str(values["id"])
 
-    async def one(self, task_id: str) -> Mapping[str, Any]:
+    async def _step_of(self, task: NewTask) -> sa.Row[Any]:
+        """The step of a running docket that a task is for."""
+        s, d = t.steps.c, t.dockets.c
+        query = (
+            sa.select(s.id, s.docket_id, s.subject_id)
+            .join(t.dockets, d.id == s.docket_id)
+            .where(
+                s.account_id == task.account_id,
+                s.action == task.action.value,
+                s.item == task.item,
+                d.state == "running",
+            )
+            .limit(1)
+        )
+        step = (await self.connection.execute(query)).first()
+        if step is None:
+            raise Conflict("A task belongs to a step of a running docket.")
+        return step
+
+    async def one(self, task_id: str) -> Task:
         query = sa.select(t.tasks).where(t.tasks.c.id == task_id).with_for_update()
         row = (await self.connection.execute(query)).mappings().first()
         if row is None:
             raise NotFound(f"There is no task {task_id}.", remedy="See: yugum tasks list.")
-        return dict(row)
+        return read(Task, row)
 
-    async def close(self, task_id: str, state: str, by: str, note: str, at: datetime) -> None:
+    async def close(self, task_id: str, state: TaskState, by: str, note: str, at: datetime) -> None:
         await self.connection.execute(
             sa.update(t.tasks)
             .where(t.tasks.c.id == task_id)
-            .values(state=state, ended_by=by, evidence=note, ended_at=at)
+            .values(state=state.value, ended_by=by, evidence=note, ended_at=at)
         )
 
     async def refuse_step(self, step_id: str, text: str, remedy: str) -> None:
@@ -186,7 +177,9 @@ class Tasks:
             )
         )
 
-    async def page(self, state: str, application_id: str, cursor: str | None, limit: int) -> Page:
+    async def page(
+        self, state: TaskState | None, application_id: str, cursor: str | None, limit: int
+    ) -> ListPage[TaskLine]:
         task = t.tasks.c
         query = (
             sa.select(
@@ -201,19 +194,20 @@ class Tasks:
             .join(t.dockets, t.dockets.c.id == task.docket_id)
         )
         if state:
-            query = query.where(task.state == state)
+            query = query.where(task.state == state.value)
         if application_id:
             query = query.where(task.application_id == application_id)
         return await fetch(
             self.connection,
             query,
             [task.due_at, task.id],
+            reader(TaskLine),
             cursor=cursor,
             limit=limit,
             count=not cursor,
         )
 
-    async def press(self, now: datetime) -> Sequence[Mapping[str, Any]]:
+    async def escalate_due(self, now: datetime) -> Sequence[LateTask]:
         """Tasks to be reminded of (half of their time is over) or escalated (all of it is)."""
         result = await self.connection.execute(
             sa.text(
@@ -227,4 +221,4 @@ class Tasks:
             ),
             {"now": now},
         )
-        return [dict(r) for r in result.mappings()]
+        return [LateTask(**r) for r in result.mappings()]

@@ -1,19 +1,35 @@
-"""Read models: the day sheet, findings and counts."""
+"""Read models: the installation, the day sheet, windows, handovers and counts."""
 
 from __future__ import annotations
 
 import time
-from collections.abc import Mapping
+from collections.abc import Sequence
+from dataclasses import asdict
 from datetime import datetime
-from typing import Any
+from typing import Any, TypeVar
 
 import sqlalchemy as sa
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from yugum.errors import Conflict
+from yugum.ports.pages import ListPage
+from yugum.ports.views import (
+    Counts,
+    DayDocket,
+    DayRows,
+    HandoverLine,
+    Installation,
+    OpenLate,
+    StuckStep,
+    Window,
+)
 from yugum.storage import tables as t
-from yugum.storage.pages import Page, fetch
+from yugum.storage.pages import fetch
 from yugum.storage.people import state_sql
+from yugum.storage.rows import read, reader
+from yugum.storage.steps import STUCK
+
+T = TypeVar("T")
 
 DAY_ROWS = 100
 
@@ -29,23 +45,15 @@ LEFT JOIN LATERAL (
 WHERE p.access_ends <= :now AND acc.state = 'active' ORDER BY p.access_ends LIMIT 100
 """
 
-STUCK_SQL = """
-SELECT d.id AS docket_id, d.number, d.verb, p.id AS person_id, p.display_name, s.action, s.item,
-  s.state, s.problem, s.attempts, a.name AS application_name, a.contact, s.machine_at
-FROM steps s JOIN dockets d ON d.id = s.docket_id JOIN faces p ON p.id = s.subject_id
-JOIN applications a ON a.id = s.application_id
-WHERE d.state = 'running' AND (s.state IN ('attention', 'waiting')
-  OR (s.state IN ('due', 'settling') AND s.problem IS NOT NULL))
-ORDER BY d.number, s.position LIMIT 100
-"""
-
 DOCKETS_SQL = """
-SELECT d.id, d.number, d.verb, d.state, d.due_at, d.reason, d.cause, d.document,
+SELECT d.id, d.number, d.verb, d.state, d.due_at, d.reason,
+  coalesce(d.cause->'changes', '{}') AS changes,
+  coalesce(d.document->'summary', '[]') AS summary,
   p.id AS person_id, p.display_name, p.title, p.department, p.site, p.time_zone,
   (SELECT count(*) FROM steps s WHERE s.docket_id = d.id) AS steps_total,
   (SELECT count(*) FROM steps s WHERE s.docket_id = d.id AND s.state IN ('done', 'left_out'))
     AS steps_done,
-  (SELECT s.problem->>'text' FROM steps s WHERE s.docket_id = d.id AND s.problem IS NOT NULL
+  (SELECT s.problem FROM steps s WHERE s.docket_id = d.id AND s.problem IS NOT NULL
     AND s.state NOT IN ('done', 'left_out') ORDER BY s.position LIMIT 1) AS problem
 FROM dockets d JOIN faces p ON p.id = d.subject_id
 WHERE d.state IN ('scheduled', 'running', 'done') AND d.due_at >= :begin AND d.due_at < :until
@@ -63,42 +71,76 @@ ORDER BY acc.recoverable_until LIMIT 100
 """
 
 
+COUNTS_SQL = sa.text("""
+SELECT (SELECT count(*) FROM dockets WHERE state IN ('running', 'scheduled')) AS dockets,
+  (SELECT count(*) FROM seat_claims
+   WHERE until_at IS NULL AND state = 'waiting') AS waiting_seats,
+  (SELECT count(*) FROM accounts) AS accounts,
+  (SELECT count(*) FROM tasks WHERE state = 'open') AS tasks,
+  (SELECT count(*) FROM approvals WHERE state = 'open') AS approvals,
+  (SELECT count(*) FROM deviations WHERE state = 'open') AS outside,
+  (SELECT count(*) FROM applications) AS applications,
+  (SELECT coalesce(max(version), 0) FROM rules) AS rules
+""")
+
+
 class Views:
     def __init__(self, connection: AsyncConnection) -> None:
         self.connection = connection
 
-    async def _all(self, sql: str, **values: Any) -> list[dict[str, Any]]:
+    async def _all(self, kind: type[T], sql: str, **values: Any) -> list[T]:
         result = await self.connection.execute(sa.text(sql), values)
-        return [dict(r) for r in result.mappings()]
+        return [read(kind, r) for r in result.mappings()]
 
-    async def installation(self) -> Mapping[str, Any] | None:
+    async def installation(self) -> Installation | None:
         row = (await self.connection.execute(sa.select(t.installation))).mappings().first()
-        return dict(row) if row else None
+        return read(Installation, row) if row else None
 
-    async def found(self, organisation: str, prefix: str, zone: str, demo: bool) -> None:
-        """Write down whose installation this is; once, and a demo only in an empty one."""
+    async def found(self, installation: Installation) -> None:
         if await self.installation() is not None:
             raise Conflict("This database belongs to an organisation already.")
         await self.connection.execute(
-            sa.insert(t.installation).values(
-                id=1, organisation=organisation, prefix=prefix, zone=zone, demo=demo
-            )
+            sa.insert(t.installation).values(id=1, **asdict(installation))
         )
 
-    async def day(self, begin: datetime, now: datetime, until: datetime) -> Mapping[str, Any]:
-        """What is due between two moments, what is late, what is stuck, what is about to go."""
-        return {
-            "dockets": await self._all(DOCKETS_SQL, begin=begin, until=until),
-            "open_late": await self._all(OPEN_LATE_SQL, now=now),
-            "stuck": await self._all(STUCK_SQL),
-        }
+    async def day(self, begin: datetime, now: datetime, until: datetime) -> DayRows:
+        return DayRows(
+            dockets=await self._all(DayDocket, DOCKETS_SQL, begin=begin, until=until),
+            open_late=await self._all(OpenLate, OPEN_LATE_SQL, now=now),
+            stuck=await self._stuck(),
+        )
 
-    async def last_call(self, now: datetime, until: datetime) -> list[dict[str, Any]]:
-        return await self._all(LAST_CALL_SQL, now=now, week=until)
+    async def _stuck(self) -> list[StuckStep]:
+        d, s, a = t.dockets.c, t.steps.c, t.applications.c
+        query = (
+            sa.select(
+                d.id.label("docket_id"),
+                d.number,
+                d.verb,
+                t.faces.c.id.label("person_id"),
+                t.faces.c.display_name,
+                s.action,
+                s.item,
+                s.state,
+                s.problem,
+                a.name.label("application_name"),
+                a.contact,
+            )
+            .select_from(t.steps.join(t.dockets, d.id == s.docket_id))
+            .join(t.faces, t.faces.c.id == s.subject_id)
+            .join(t.applications, a.id == s.application_id)
+            .where(d.state == "running", STUCK)
+            .order_by(d.number, s.position)
+            .limit(DAY_ROWS)
+        )
+        return [read(StuckStep, r) for r in (await self.connection.execute(query)).mappings()]
+
+    async def last_call(self, now: datetime, until: datetime) -> Sequence[Window]:
+        return await self._all(Window, LAST_CALL_SQL, now=now, week=until)
 
     async def windows(
         self, now: datetime, until: datetime, application_id: str, cursor: str | None, limit: int
-    ) -> Page:
+    ) -> ListPage[Window]:
         """Deleted accounts that can come back, the one lost first at the top."""
         a, d = t.accounts.c, t.decisions.c
         held = sa.exists(
@@ -129,6 +171,7 @@ class Views:
             self.connection,
             query,
             [a.recoverable_until, a.id],
+            reader(Window),
             cursor=cursor,
             limit=limit,
             count=cursor is None,
@@ -136,7 +179,7 @@ class Views:
 
     async def handovers(
         self, docket_id: str, person_id: str, cursor: str | None, limit: int
-    ) -> Page:
+    ) -> ListPage[HandoverLine]:
         """Every thing that got a new home, the newest first: of a docket, of a person, or all."""
         h, d = t.handovers.c, t.dockets.c
         giver, taker = t.accounts.alias("giver"), t.accounts.alias("taker")
@@ -174,31 +217,20 @@ class Views:
             self.connection,
             query,
             [h.at, h.step_id, h.asset_id],
+            reader(HandoverLine),
             cursor=cursor,
             limit=limit,
             descending=True,
             count=cursor is None,
         )
 
-    async def counts(self, now: datetime) -> Mapping[str, Any]:
-        """Numbers for the console's navigation and for ``yugum status``."""
+    async def counts(self, now: datetime) -> Counts:
         states = await self.connection.execute(
             sa.select(state_sql(now).label("state"), sa.func.count()).group_by(sa.text("1"))
         )
         people = {row.state: row[1] for row in states}
-        rows = await self._all(
-            """SELECT
-                 (SELECT count(*) FROM dockets WHERE state IN ('running', 'scheduled')) AS dockets,
-                 (SELECT count(*) FROM seat_claims
-                  WHERE until_at IS NULL AND state = 'waiting') AS waiting_seats,
-                 (SELECT count(*) FROM accounts) AS accounts,
-                 (SELECT count(*) FROM tasks WHERE state = 'open') AS tasks,
-                 (SELECT count(*) FROM approvals WHERE state = 'open') AS approvals,
-                 (SELECT count(*) FROM deviations WHERE state = 'open') AS outside,
-                 (SELECT count(*) FROM applications) AS applications,
-                 (SELECT coalesce(max(version), 0) FROM rules) AS rules"""
-        )
-        return {"people": people, **rows[0]}
+        row = (await self.connection.execute(COUNTS_SQL)).mappings().one()
+        return read(Counts, {"people": people, **row})
 
     async def ping(self) -> float:
         """Milliseconds a trivial statement takes."""

@@ -1,4 +1,4 @@
-"""What making a plan needs beside the core: late facts, first days, overlaps, seats of a batch."""
+"""What making a plan needs beside the core: first days, overlaps, seats of a batch, steps left out."""
 
 from __future__ import annotations
 
@@ -6,37 +6,22 @@ import uuid
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from datetime import datetime, timedelta
-from typing import Any
 
-from yugum.core.accounts import Account, AccountState
+from yugum.core.accounts import Account, AccountState, HoldingKind
 from yugum.core.actions import Action
-from yugum.core.decisions import Decision, DecisionKind, decision_from
+from yugum.core.decisions import Decision, DecisionKind, Payload
 from yugum.core.desired import Subject, World, desired, prepared_from
-from yugum.core.dockets import DoneStep, Verb
-from yugum.core.facts import difference, from_document
-from yugum.core.people import Person, changed, folded, start_moment
+from yugum.core.dockets import DoneStep
+from yugum.core.people import Person, folded, start_moment
 from yugum.core.planning import plan_subject
 from yugum.core.plans import Caution, Plan, PlannedStep
-from yugum.core.quick import KEPT, Quick
+from yugum.core.quick import KEPT
 from yugum.core.renames import plan_rename
+from yugum.core.returns import plan_return
 from yugum.core.roles import Rules
-from yugum.core.undo import plan_return
+from yugum.core.verbs import Quick, Verb
 from yugum.engine.context import with_account_ids
-from yugum.ports import UnitOfWork
-
-
-def effective_of(cause: Mapping[str, Any], due: datetime) -> datetime:
-    """When a change came true: its day, or for one that is known late the day it was."""
-    late = cause.get("effective")
-    return datetime.fromisoformat(late) if late else due
-
-
-async def put_decisions(
-    unit: UnitOfWork, cause: Mapping[str, Any], docket_id: str, now: datetime
-) -> None:
-    """Store the decisions that come with a docket; a second time changes nothing."""
-    for document in cause.get("decisions", ()):
-        await unit.decisions.put(decision_from(document), now, docket_id)
+from yugum.ports.units import UnitOfWork
 
 
 def first_due(subject: Subject, world: World, starts: datetime, now: datetime) -> datetime:
@@ -58,7 +43,7 @@ def told_of_later(
 ) -> tuple[Plan, tuple[PlannedStep, ...]]:
     """A joiner's plan says what follows on the first day; with the steps of that day."""
     starts = start_moment(subject.person)
-    if plan.verb != Verb.JOINER or starts is None or due >= starts:
+    if plan.verb is not Verb.JOINER or starts is None or due >= starts:
         return plan, ()
     whole = plan_subject(subject, world, starts, plan.verb)
     made = {s.application_id for s in plan.steps}
@@ -86,7 +71,7 @@ def overlaps(
                 id=str(uuid.uuid4()),
                 subject_id=after.id,
                 kind=DecisionKind.ROLE,
-                payload={"role": role.name},
+                payload=Payload(role=role.name),
                 author=author,
                 reason=f"overlap of {length} days after the move",
                 starts=at,
@@ -100,13 +85,13 @@ def make_plan(
     subject: Subject,
     world: World,
     at: datetime,
-    verb: str,
+    verb: Verb,
     done: Sequence[DoneStep],
     *,
     renamed_from: str = "",
 ) -> Plan:
     """The plan of a verb; somebody who comes back gets back what the leaver docket took."""
-    if verb == Verb.RENAME and renamed_from:
+    if verb is Verb.RENAME and renamed_from:
         return with_account_ids(plan_rename(subject, world, at, renamed_from))
     if verb in (Verb.RETURNER, Verb.EXTENSION) and done:
         return with_account_ids(plan_return(subject, world, at, done))
@@ -129,42 +114,7 @@ def charge(world: World, plan: Plan) -> World:
     return replace(world, pools=pools)
 
 
-async def apply_changes(
-    unit: UnitOfWork,
-    changes: Mapping[str, tuple[str, Mapping[str, Any], datetime]],
-    author: str,
-    reason: str,
-    now: datetime,
-) -> None:
-    """Record facts about people: by person, the docket, the changed fields and since when."""
-    if not changes:
-        return
-    people = await unit.people.many(list(changes))
-    after: list[Person] = []
-    facts = []
-    for person_id, (docket_id, document, effective) in changes.items():
-        before = people[person_id][0]
-        person = changed(before, from_document(document))
-        was, becomes = difference(before, person, {*document, "display_name"})
-        after.append(person)
-        facts.append(
-            {
-                "id": str(uuid.uuid4()),
-                "person_id": person_id,
-                "effective_at": effective,
-                "known_at": now,
-                "before": was,
-                "after": becomes,
-                "author": author,
-                "reason": reason,
-                "docket_id": docket_id,
-            }
-        )
-    await unit.people.change(after)
-    await unit.people.record(facts)
-
-
-async def last_leaving(unit: UnitOfWork, verb: str, person_id: str) -> Sequence[DoneStep]:
+async def last_leaving(unit: UnitOfWork, verb: Verb, person_id: str) -> Sequence[DoneStep]:
     """What the leaver docket did, for somebody who comes back; nothing for other verbs."""
     if verb not in (Verb.RETURNER, Verb.EXTENSION):
         return ()
@@ -199,15 +149,13 @@ def kept_by(
         return []
     made = []
     for account in accounts:
-        payload = {"application": account.application_id}
-        if kind is DecisionKind.DENY:
-            payload |= {"kind": "account", "item": ""}
+        denied = HoldingKind.ACCOUNT if kind is DecisionKind.DENY else None
         made.append(
             Decision(
                 id=str(uuid.uuid4()),
                 subject_id=subject.person.id,
                 kind=kind,
-                payload=payload,
+                payload=Payload(application=account.application_id, kind=denied),
                 author=author,
                 reason=f"{what.value} asked for",
             )

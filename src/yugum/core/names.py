@@ -1,4 +1,4 @@
-"""Naming: logins, addresses and names built by patterns, each suggestion with its reasons."""
+"""Names: logins, addresses and names built by patterns, each suggestion with its reasons."""
 
 from __future__ import annotations
 
@@ -6,14 +6,25 @@ import re
 import string
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
+from datetime import datetime
+from enum import StrEnum
 
 from anyascii import anyascii
 
 PLACE = re.compile(r"\{([a-z_|]+)(?::(\d+))?\}")
 FIELDS = ("given", "family", "login", "number", "department", "site", "mail_domain")
-KINDS = ("login", "mail", "alias", "display_name", "home")
 LONGEST_NUMBER = 999
 LOGIN_ALPHABET = string.ascii_lowercase + string.digits + ".-_"
+
+
+class NameKind(StrEnum):
+    """What a name is for."""
+
+    LOGIN = "login"
+    MAIL = "mail"
+    ALIAS = "alias"
+    DISPLAY_NAME = "display_name"
+    HOME = "home"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -25,17 +36,17 @@ class Limits:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Naming:
+class NameRules:
     """Patterns by kind, the first that gives a free name wins; ``quarantine_days`` for logins.
 
     In a pattern ``{given}`` is a field, ``{given:1}`` its first letter, ``{given|family}`` the
     first of two that is there.
     """
 
-    patterns: Mapping[str, tuple[str, ...]] = field(
+    patterns: Mapping[NameKind, tuple[str, ...]] = field(
         default_factory=lambda: {
-            "login": ("{given:1}{family}",),
-            "display_name": ("{given} {family}",),
+            NameKind.LOGIN: ("{given:1}{family}",),
+            NameKind.DISPLAY_NAME: ("{given} {family}",),
         }
     )
     domains: tuple[str, ...] = ()
@@ -56,7 +67,7 @@ class Tried:
 class Suggestion:
     """A name with all that was tried before it; ``name`` is "" when every pattern failed."""
 
-    kind: str
+    kind: NameKind
     name: str
     tried: tuple[Tried, ...]
 
@@ -95,8 +106,8 @@ def filled(pattern: str, fields: Mapping[str, str], as_is: bool) -> str:
 
 
 def suggest(
-    kind: str,
-    naming: Naming,
+    kind: NameKind,
+    rules: NameRules,
     fields: Mapping[str, str],
     taken: Mapping[str, str],
     limits: Limits,
@@ -106,8 +117,8 @@ def suggest(
     ``taken`` says of names why they cannot be had.
     """
     tried: list[Tried] = []
-    patterns = naming.patterns.get(kind, ())
-    as_is = kind == "display_name"
+    patterns = rules.patterns.get(kind, ())
+    as_is = kind is NameKind.DISPLAY_NAME
     for pattern in patterns:
         name = filled(pattern, fields, as_is)
         if not name:
@@ -121,7 +132,7 @@ def suggest(
         if not (problem := taken.get(cut, "")):
             return Suggestion(kind, cut, (*tried, Tried(cut, pattern)))
         tried.append(Tried(cut, pattern, problem))
-    if as_is or kind == "home":
+    if as_is or kind is NameKind.HOME:
         return Suggestion(kind, tried[-1].name if tried else "", tuple(tried))
     for pattern in patterns:
         for number in range(2, LONGEST_NUMBER):
@@ -135,8 +146,8 @@ def suggest(
     return Suggestion(kind, "", tuple(tried))
 
 
-def _shortened(kind: str, name: str, limits: Limits) -> tuple[str, str]:
-    if kind != "login":
+def _shortened(kind: NameKind, name: str, limits: Limits) -> tuple[str, str]:
+    if kind is not NameKind.LOGIN:
         return name, ""
     wrong = sorted({c for c in name if c not in limits.alphabet})
     if wrong:
@@ -146,9 +157,39 @@ def _shortened(kind: str, name: str, limits: Limits) -> tuple[str, str]:
     return name, ""
 
 
-def _numbered(kind: str, name: str, number: int, limits: Limits) -> str:
+def _numbered(kind: NameKind, name: str, number: int, limits: Limits) -> str:
     text = str(number)
-    if kind == "login":
+    if kind is NameKind.LOGIN:
         return name[: limits.length - len(text)] + text
     local, at, domain = name.partition("@")
     return f"{local}{text}{at}{domain}"
+
+
+class Taken(StrEnum):
+    """By whom a login is taken, the first that there is."""
+
+    PERSON = "person"
+    LEAVER = "leaver"
+    ACCOUNT = "account"
+    QUARANTINE = "quarantine"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TakenLogin:
+    """Why a login cannot be had: ``holder`` is a person's or an application's name."""
+
+    login: str
+    by: Taken
+    holder: str = ""
+    until: datetime | None = None
+
+    def told(self) -> str:
+        match self.by:
+            case Taken.PERSON:
+                return f"{self.holder} has it"
+            case Taken.LEAVER:
+                return f"was the login of {self.holder}, who has left"
+            case Taken.ACCOUNT:
+                return f"{self.holder} has an account of that login"
+            case Taken.QUARANTINE:
+                return f"was a login until {self.until:%Y-%m-%d}, kept in quarantine"

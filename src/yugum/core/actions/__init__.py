@@ -1,0 +1,310 @@
+"""The actions a step can take. Each has a module that says everything about it.
+
+What it needs, its phase, when it is fulfilled, what it shows before and after, how a crash is
+settled, how it is taken back, and its words. ``registry.ACTIONS`` is all of them by name; planning,
+lanes, undo, approvals and summaries read it. A new action is a member of `Action`, a module here, a line
+in the registry and a case in the connectors that can do it.
+"""
+
+from __future__ import annotations
+
+from abc import ABC, abstractmethod
+from collections.abc import Mapping
+from dataclasses import dataclass, field, fields
+from enum import StrEnum
+from typing import TYPE_CHECKING
+
+import msgspec
+
+from yugum.core.accounts import Account, AccountState, Asset, HoldingKind, Observed
+from yugum.core.applications import Capability
+from yugum.core.documents import Document, sparse
+
+if TYPE_CHECKING:
+    from yugum.core.decisions import LedgerKey, Origin
+    from yugum.core.dockets import DoneStep, Step
+    from yugum.core.fidelity import Undoing
+
+GONE = (AccountState.DELETED, AccountState.PURGED)
+
+
+class Phase(StrEnum):
+    """The order in which the steps of one application's lane run."""
+
+    SECURE = "secure"
+    MAIL = "mail"
+    HAND_OVER = "hand over"
+    RECLAIM = "reclaim"
+    ACCOUNT = "account"
+    ACCESS = "access"
+    CREDENTIAL = "credential"
+    CLOSE = "close"
+    PURGE = "purge"
+
+
+PHASE_ORDER: Mapping[Phase, int] = {phase: index for index, phase in enumerate(Phase)}
+
+
+class Action(StrEnum):
+    CREATE = "create"
+    CUT_OFF = "cut_off"
+    RESUME = "resume"
+    GRANT = "grant"
+    REVOKE = "revoke"
+    TAKE_SEAT = "take_seat"
+    FREE_SEAT = "free_seat"
+    SET = "set"
+    TRANSFER = "transfer"
+    SET_CREDENTIAL = "set_credential"
+    DELETE = "delete"
+    PARK = "park"
+    RESTORE = "restore"
+    PURGE = "purge"
+    ARCHIVE = "archive"
+    REOPEN = "reopen"
+    RENAME = "rename"
+    RUN = "run"
+
+
+class Settle(StrEnum):
+    """How a crash between intent and receipt is settled."""
+
+    OBSERVABLE = "observable"
+    REPEAT_SAFE = "repeat-safe"
+    ASK = "ask"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Arguments:
+    """What a step is told besides its item; each action reads the fields it knows.
+
+    Of an account: ``login``, names, ``mail``, ``employee_number``, ``settings``, ``closed`` (made
+    suspended). Of a setting: ``value``, what it ``was``, the ``ground`` on which. Of a transfer: who
+    receives (``to_…``), who has it now where that is not the step's account (``from_external_id``),
+    and which items ``only``. Of an own step: its ``run``, ``verb``, ``person``, whether it is put
+    ``back`` and may be (``undo``). Of a credential: ``sealed`` (encrypted, base64) where its owner
+    chose it, ``must_change`` at the first sign-in. ``until`` is when something parked ends, ISO 8601.
+    """
+
+    login: str = ""
+    display_name: str = ""
+    given_name: str = ""
+    family_name: str = ""
+    mail: str = ""
+    employee_number: str = ""
+    settings: Mapping[str, str] = field(default_factory=dict)
+    closed: bool = False
+    value: str = ""
+    was: str = ""
+    ground: str = ""
+    to_person: str = ""
+    to_name: str = ""
+    to_account: str = ""
+    to_external_id: str = ""
+    from_external_id: str = ""
+    only: tuple[str, ...] | None = None
+    run: str = ""
+    verb: str = ""
+    person: Mapping[str, str] = field(default_factory=dict)
+    undo: bool = False
+    back: bool = False
+    sealed: str = ""
+    must_change: bool | None = None
+    until: str = ""
+
+    def document(self) -> Document:
+        """As JSON carries it: what is not said is left out."""
+        return sparse(self)
+
+
+NO_ARGUMENTS = Arguments()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Done:
+    """What an application was made to do, for the receipt; never a secret.
+
+    ``task`` is the id of the task somebody was given instead; ``assets`` moved to ``to``; ``ended``
+    counts what a cut-off ended by kind; ``values`` are settings as they were made.
+    """
+
+    external_id: str = ""
+    login: str = ""
+    task: str = ""
+    until: str = ""
+    note: str = ""
+    to: str = ""
+    kept_by: str = ""
+    license: str = ""
+    assets: tuple[Asset, ...] = ()
+    suspended: bool = False
+    password_replaced: bool = False
+    ended: Mapping[str, int] = field(default_factory=dict)
+    values: Mapping[str, str] = field(default_factory=dict)
+
+    def document(self) -> Document:
+        return sparse(self)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Facet:
+    """The part of an observation that a step is about, for its receipt; None is not part of it.
+
+    ``account`` is a state, or ``none``. ``value`` of a setting and ``login`` may be "".
+    """
+
+    account: str | None = None
+    sessions: int | None = None
+    keys: int | None = None
+    back_until: str | None = None
+    entitlement: str | None = None
+    seat: str | None = None
+    held: bool | None = None
+    setting: str | None = None
+    value: str | None = None
+    login: str | None = None
+    step: str | None = None
+    run: str | None = None
+    kind: str | None = None
+    owned: int | None = None
+    devices: int | None = None
+
+    def document(self) -> Document:
+        return sparse(self)
+
+    def __bool__(self) -> bool:
+        return any(getattr(self, f.name) is not None for f in fields(self))
+
+    def told(self) -> str:
+        """``suspended, 2 sessions`` for people."""
+        if self.held is not None:
+            return "held" if self.held else "not held"
+        if self.login is not None:
+            return self.login
+        if self.step is not None:
+            return "run" if self.run else "not run"
+        if self.setting is not None:
+            return self.value or "nothing"
+        if self.owned is not None:
+            return f"{self.owned} owned"
+        counts = {"sessions": self.sessions, "keys": self.keys, "trusted devices": self.devices}
+        parts = [self.account or "", *(f"{n} {word}" for word, n in counts.items() if n)]
+        return ", ".join(p for p in parts if p)
+
+
+NOTHING_DONE = Done()
+NOT_SHOWN = Facet()
+
+
+def arguments_from(document: Document) -> Arguments:
+    """The arguments that `Arguments.document` wrote; what this version does not know is left out."""
+    return msgspec.convert(document, Arguments)
+
+
+def done_from(document: Document) -> Done:
+    """What `Done.document` wrote."""
+    return msgspec.convert(document, Done)
+
+
+def facet_from(document: Document) -> Facet:
+    """The facet that `Facet.document` wrote."""
+    return msgspec.convert(document, Facet)
+
+
+def describe(before: Facet, after: Facet) -> str:
+    """``active, 2 sessions → suspended`` for people."""
+    return f"{before.told()} → {after.told()}"
+
+
+EVERYTHING = frozenset(Action)
+STRUCTURE = frozenset({Action.CREATE, Action.RESTORE, Action.REOPEN, Action.RESUME, Action.CUT_OFF})
+"""While one of these cannot be done, what follows for the same account makes no sense."""
+
+
+@dataclass(frozen=True, slots=True)
+class Needs:
+    """``capability`` of the application, enforced when a step is drafted; ``after``: unsettled steps
+    of the same account before it with one of these actions hold it up, which lanes obey."""
+
+    capability: Capability | None = None
+    after: frozenset[Action] = STRUCTURE
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Words:
+    """How people read of an action.
+
+    ``past`` in a record (``granted``), ``does`` on the command line (``grant``), ``task`` what the
+    owner of an application without an interface is asked to do. A summary counts it: ``counted`` is
+    what (one, many), ``first`` whether it belongs to the summary's first sentence.
+    """
+
+    past: str
+    does: str
+    counted: tuple[str, str]
+    counted_past: str
+    first: bool = False
+    task: str = ""
+
+
+class ActionSpec(ABC):
+    """Everything about one action; a module of this package has a subclass for each."""
+
+    action: Action
+    phase: Phase
+    needs: Needs
+    words: Words
+    settle: Settle = Settle.OBSERVABLE
+    irreversible = False
+    """Whether there is no way back at all."""
+    adds = False
+    """Whether it may be done in an application that is trusted to be added to."""
+    takes = False
+    """Whether it counts against an application's ceiling an hour; cut-offs are never held up."""
+    gives = False
+    """Whether it gives somebody something that a role may need an approval for."""
+    lists_assets = False
+    """Whether observing for it must list what the account owns."""
+
+    @abstractmethod
+    def fulfilled(self, item: str, seen: Observed | None, arguments: Arguments) -> bool:
+        """Whether nothing (more) is to be done."""
+
+    def facet(self, item: str, seen: Observed) -> Facet:
+        """The part of an observation that the step is about."""
+        return account_facet(seen, bool(seen.sessions or seen.keys))
+
+    def origins(self, step: Step) -> tuple[tuple[LedgerKey, Origin | None], ...]:
+        """What the ledger says once the step is done; None takes an entry away."""
+        return ()
+
+    @abstractmethod
+    def take_back(self, undoing: Undoing, account: Account, step: DoneStep) -> None:
+        """Plan and report the way back from a step that was done, as things stand now."""
+
+    def after_task(
+        self,
+        before: Observed,
+        item: str,
+        arguments: Arguments,
+    ) -> Observed | None:
+        """The account in the book of an application without interface once somebody did it."""
+        return before
+
+
+def account_facet(seen: Observed, with_ways_in: bool) -> Facet:
+    """The account's state, and with its sessions and keys if so asked."""
+    until = seen.recoverable_until
+    return Facet(
+        account=seen.state.value,
+        sessions=seen.sessions if with_ways_in else None,
+        keys=seen.keys if with_ways_in else None,
+        back_until=until.isoformat() if until is not None else None,
+    )
+
+
+def held_facet(kind: HoldingKind, item: str, held: bool) -> Facet:
+    """Whether an entitlement or a seat is held."""
+    if kind is HoldingKind.SEAT:
+        return Facet(seat=item, held=held)
+    return Facet(entitlement=item, held=held)

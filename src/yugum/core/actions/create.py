@@ -1,0 +1,89 @@
+"""Creating an account; a joiner's is made ahead and stays closed until the first day."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from yugum.core.accounts import Account, AccountState, HoldingKind, Observed, is_open
+from yugum.core.actions import GONE, Action, ActionSpec, Arguments, Needs, Phase, Words
+from yugum.core.actions.delete import delete_again
+from yugum.core.applications import Capability
+from yugum.core.people import full_name
+
+if TYPE_CHECKING:
+    from collections.abc import Mapping
+
+    from yugum.core.applications import Application
+    from yugum.core.decisions import LedgerKey, Origin
+    from yugum.core.dockets import DoneStep, Step
+    from yugum.core.drafts import Draft
+    from yugum.core.fidelity import Undoing
+
+
+class Create(ActionSpec):
+    """An account that carries our correlation id, so that it is made once."""
+
+    action = Action.CREATE
+    phase = Phase.ACCOUNT
+    needs = Needs()
+    adds = True
+    gives = True
+    words = Words(
+        past="created",
+        does="create account",
+        counted=("account", "accounts"),
+        counted_past="created",
+        first=True,
+        task="Make an account {login} for {name}{closed}.",
+    )
+
+    def fulfilled(self, item: str, seen: Observed | None, arguments: Arguments) -> bool:
+        return seen is not None and seen.state not in GONE
+
+    def origins(self, step: Step) -> tuple[tuple[LedgerKey, Origin | None], ...]:
+        return (((step.account_id, HoldingKind.ACCOUNT, ""), step.origin),)
+
+    def take_back(self, undoing: Undoing, account: Account, step: DoneStep) -> None:
+        out_again(undoing, account)
+        if account.state is not AccountState.DELETED:
+            delete_again(undoing, account)
+
+
+def create(
+    draft: Draft,
+    application: Application,
+    why: tuple[Origin, str],
+    settings: Mapping[str, str],
+    *,
+    closed: bool,
+) -> None:
+    """Plan an account for the person, with what the standard sets it to."""
+    person = draft.subject.person
+    origin, reason = why
+    arguments = Arguments(
+        login=person.user_name,
+        display_name=full_name(person),
+        given_name=person.given_name,
+        family_name=person.family_name,
+        settings=settings,
+        mail=person.mail,
+        closed=closed and application.can(Capability.SUSPEND),
+    )
+    after = f"suspended until {person.starts}" if closed else "active"
+    draft.add(
+        application,
+        None,
+        Action.CREATE,
+        "no account",
+        after,
+        reason,
+        arguments=arguments,
+        origin=origin,
+    )
+
+
+def out_again(undoing: Undoing, account: Account) -> None:
+    """No access, as before the docket."""
+    if is_open(account):
+        undoing.returns("no access", "as before the docket")
+        undoing.plan(account, Action.CUT_OFF, "active", "suspended")

@@ -1,0 +1,87 @@
+"""Credentials: an initial one that is told of by a link, or one that its owner has chosen."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from yugum.core.accounts import Account, Observed
+from yugum.core.actions import (
+    NO_ARGUMENTS,
+    Action,
+    ActionSpec,
+    Arguments,
+    Needs,
+    Phase,
+    Settle,
+    Words,
+)
+from yugum.core.applications import Application, Capability
+
+if TYPE_CHECKING:
+    from yugum.core.dockets import DoneStep
+    from yugum.core.drafts import Draft
+    from yugum.core.fidelity import Undoing
+
+
+class SetCredential(ActionSpec):
+    """It cannot be read back, so it is never fulfilled by looking; setting it again is safe."""
+
+    action = Action.SET_CREDENTIAL
+    phase = Phase.CREDENTIAL
+    needs = Needs(Capability.CREDENTIAL)
+    settle = Settle.REPEAT_SAFE
+    adds = True
+    words = Words(
+        past="credential set",
+        does="initial credential",
+        counted=("initial credential", "initial credentials"),
+        counted_past="set",
+    )
+
+    def fulfilled(self, item: str, seen: Observed | None, arguments: Arguments) -> bool:
+        return False
+
+    def take_back(self, undoing: Undoing, account: Account, step: DoneStep) -> None:
+        undoing.lost("the credential before", "it cannot be read back")
+
+
+def new_credential(
+    draft: Draft, application: Application, account: Account | None, reason: str
+) -> None:
+    """An initial credential, to be changed at the first sign-in where the profile says so."""
+    if not application.can(Capability.CREDENTIAL):
+        return
+    after, arguments = "new initial one", NO_ARGUMENTS
+    if application.profile.must_change:
+        if application.can(Capability.MUST_CHANGE):
+            after = f"{after}, to be changed at the first sign-in"
+            arguments = Arguments(must_change=True)
+        else:
+            draft.warn(
+                "cannot-force-change",
+                f"{application.name} cannot ask for another password at the first sign-in.",
+            )
+    draft.add(
+        application,
+        account,
+        Action.SET_CREDENTIAL,
+        "none known",
+        after,
+        reason,
+        arguments=arguments,
+    )
+
+
+def chosen_credential(
+    draft: Draft, application: Application, account: Account, sealed: str
+) -> None:
+    """The credential that the account's owner chose, encrypted."""
+    draft.add(
+        application,
+        account,
+        Action.SET_CREDENTIAL,
+        "unknown",
+        "chosen by its owner",
+        "asked for",
+        arguments=Arguments(sealed=sealed, must_change=False),
+    )

@@ -1,0 +1,106 @@
+"""Cutting off: suspended and every way in ended, in one step; and the way back, resuming."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import TYPE_CHECKING
+
+from yugum.core.accounts import Account, AccountState, Observed, is_open
+from yugum.core.actions import (
+    Action,
+    ActionSpec,
+    Arguments,
+    Facet,
+    Needs,
+    Phase,
+    Words,
+    account_facet,
+)
+from yugum.core.actions.create import out_again
+from yugum.core.actions.credential import new_credential
+from yugum.core.applications import Application, Capability
+from yugum.core.wording import plural
+
+if TYPE_CHECKING:
+    from yugum.core.dockets import DoneStep
+    from yugum.core.fidelity import Report, Undoing
+
+
+class CutOff(ActionSpec):
+    """Only what is seen shut with every way in ended is cut off."""
+
+    action = Action.CUT_OFF
+    phase = Phase.SECURE
+    needs = Needs(Capability.SUSPEND)
+    words = Words(
+        past="cut off",
+        does="cut off",
+        counted=("account", "accounts"),
+        counted_past="cut off",
+        first=True,
+        task="Suspend {login} now and end every way in: sessions, keys, shared codes.",
+    )
+
+    def fulfilled(self, item: str, seen: Observed | None, arguments: Arguments) -> bool:
+        return seen is None or not is_open(seen)
+
+    def facet(self, item: str, seen: Observed) -> Facet:
+        return account_facet(seen, True)
+
+    def take_back(self, undoing: Undoing, account: Account, step: DoneStep) -> None:
+        report_ways_in(undoing.report, undoing.application, step)
+        if account.state is AccountState.SUSPENDED:
+            undoing.returns("access", "resumed with a new credential")
+            undoing.plan(account, Action.RESUME, "suspended", "active")
+            new_credential(undoing.draft, undoing.application, account, "put back")
+        elif account.state is AccountState.DELETED:
+            undoing.restore(account)
+
+    def after_task(self, before: Observed, item: str, arguments: Arguments) -> Observed | None:
+        return replace(before, state=AccountState.SUSPENDED, sessions=0, keys=0)
+
+
+class Resume(ActionSpec):
+    """A suspended account is open again; its credential is a step of its own."""
+
+    action = Action.RESUME
+    phase = Phase.ACCOUNT
+    needs = Needs(Capability.SUSPEND)
+    adds = True
+    words = Words(
+        past="resumed",
+        does="resume",
+        counted=("account", "accounts"),
+        counted_past="resumed",
+        first=True,
+        task="Let {login} in again.",
+    )
+
+    def fulfilled(self, item: str, seen: Observed | None, arguments: Arguments) -> bool:
+        return seen is not None and seen.state is AccountState.ACTIVE
+
+    def take_back(self, undoing: Undoing, account: Account, step: DoneStep) -> None:
+        out_again(undoing, account)
+
+    def after_task(self, before: Observed, item: str, arguments: Arguments) -> Observed | None:
+        return replace(before, state=AccountState.ACTIVE)
+
+
+def report_ways_in(report: Report, application: Application, step: DoneStep) -> None:
+    """What a cut-off ended for good: whoever comes back starts these anew."""
+    sessions, keys = step.found.sessions or 0, step.found.keys or 0
+    if sessions:
+        report.lost(f"{application.name}: {plural(sessions, 'session')}", "ended; sign in again")
+    if keys:
+        report.lost(f"{application.name}: {plural(keys, 'API key')}", "revoked; issue new ones")
+    report.lost(f"{application.name}: password", "replaced at the cut-off; a new one is set")
+
+
+def ways_in(application: Application, account: Account) -> str:
+    """``, 2 sessions, 1 API key``: what a cut-off ends besides the password."""
+    parts = []
+    if account.sessions and application.can(Capability.SESSIONS):
+        parts.append(plural(account.sessions, "session"))
+    if account.keys and application.can(Capability.KEYS):
+        parts.append(plural(account.keys, "API key"))
+    return f", {', '.join(parts)}" if parts else ""

@@ -1,0 +1,148 @@
+"""The end of an account: deleted or parked while it can come back, purged; and restoring it."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from datetime import datetime
+from typing import TYPE_CHECKING
+
+from yugum.core.accounts import Account, AccountState, Observed
+from yugum.core.actions import (
+    EVERYTHING,
+    GONE,
+    Action,
+    ActionSpec,
+    Arguments,
+    Needs,
+    Phase,
+    Words,
+)
+from yugum.core.applications import Application, Capability, Deletion, effective_deletion
+
+if TYPE_CHECKING:
+    from yugum.core.dockets import DoneStep
+    from yugum.core.drafts import Draft
+    from yugum.core.fidelity import Undoing
+
+
+class Delete(ActionSpec):
+    """By the application's own means, which keeps it for its window."""
+
+    action = Action.DELETE
+    phase = Phase.CLOSE
+    needs = Needs(Capability.DELETE, after=EVERYTHING)
+    takes = True
+    words = Words(
+        past="deleted",
+        does="delete",
+        counted=("account", "accounts"),
+        counted_past="deleted",
+        first=True,
+    )
+
+    def fulfilled(self, item: str, seen: Observed | None, arguments: Arguments) -> bool:
+        return seen is None or seen.state in GONE
+
+    def take_back(self, undoing: Undoing, account: Account, step: DoneStep) -> None:
+        undoing.restore(account)
+
+
+class Park(Delete):
+    """Suspended, marked and moved until its window ends, where nothing is deleted recoverably."""
+
+    action = Action.PARK
+    needs = Needs(Capability.SUSPEND, after=EVERYTHING)
+    words = Words(
+        past="parked",
+        does="park",
+        counted=("account", "accounts"),
+        counted_past="parked",
+        first=True,
+        task="Keep {login} suspended and marked as left until {until}.",
+    )
+
+    def after_task(self, before: Observed, item: str, arguments: Arguments) -> Observed | None:
+        until = datetime.fromisoformat(arguments.until)
+        return replace(before, state=AccountState.DELETED, recoverable_until=until)
+
+
+class Restore(ActionSpec):
+    """A deleted account comes back suspended; who brings it back resumes it in a step of its own."""
+
+    action = Action.RESTORE
+    phase = Phase.ACCOUNT
+    needs = Needs()
+    adds = True
+    words = Words(
+        past="restored",
+        does="restore",
+        counted=("account", "accounts"),
+        counted_past="restored",
+        first=True,
+        task="Take the mark off {login}; it stays suspended.",
+    )
+
+    def fulfilled(self, item: str, seen: Observed | None, arguments: Arguments) -> bool:
+        return seen is not None and seen.state not in GONE
+
+    def take_back(self, undoing: Undoing, account: Account, step: DoneStep) -> None:
+        delete_again(undoing, account)
+
+    def after_task(self, before: Observed, item: str, arguments: Arguments) -> Observed | None:
+        return replace(before, state=AccountState.SUSPENDED, recoverable_until=None)
+
+
+class Purge(ActionSpec):
+    """Gone for good."""
+
+    action = Action.PURGE
+    phase = Phase.PURGE
+    needs = Needs(Capability.PURGE, after=EVERYTHING)
+    irreversible = True
+    takes = True
+    words = Words(
+        past="purged",
+        does="purge",
+        counted=("account", "accounts"),
+        counted_past="purged",
+        first=True,
+        task="Delete {login} for good.",
+    )
+
+    def fulfilled(self, item: str, seen: Observed | None, arguments: Arguments) -> bool:
+        return seen is None or seen.state is AccountState.PURGED
+
+    def take_back(self, undoing: Undoing, account: Account, step: DoneStep) -> None:
+        undoing.lost(f"account {account.login}", "purged for good")
+
+    def after_task(self, before: Observed, item: str, arguments: Arguments) -> Observed | None:
+        return None
+
+
+CLOSING = {
+    Deletion.RECOVERABLE: Action.DELETE,
+    Deletion.PARK: Action.PARK,
+    Deletion.FINAL: Action.PURGE,
+}
+"""The action by which an application closes an account for each way a deletion can go."""
+
+
+def close(
+    draft: Draft, application: Application, account: Account, before: str, reason: str
+) -> None:
+    """Deleted, parked or purged: whichever way this application closes accounts."""
+    action = CLOSING[effective_deletion(application)]
+    after = "gone for good"
+    if action is not Action.PURGE:
+        word = "parked" if action is Action.PARK else "deleted"
+        after = f"{word}, back for {application.profile.window_days} days"
+    draft.add(application, account, action, before, after, reason)
+
+
+def delete_again(undoing: Undoing, account: Account) -> None:
+    """An account that was made or restored is closed again, unless that would be for good."""
+    action = CLOSING[effective_deletion(undoing.application)]
+    if action is Action.PURGE:
+        undoing.lost("no account", "it could only be deleted for good")
+        return
+    undoing.plan(account, action, account.state.value, "deleted, can come back")

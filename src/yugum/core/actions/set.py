@@ -1,0 +1,94 @@
+"""Settings of accounts: container, hidden, forwarding and whatever else an application has."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from yugum.core.accounts import Account, HoldingKind, Observed
+from yugum.core.actions import Action, ActionSpec, Arguments, Facet, Needs, Phase, Words
+from yugum.core.applications import Application, Capability
+
+if TYPE_CHECKING:
+    from yugum.core.decisions import LedgerKey, Origin
+    from yugum.core.dockets import DoneStep, Step
+    from yugum.core.drafts import Draft
+    from yugum.core.fidelity import Undoing
+
+MAIL_SETTINGS = frozenset({"forward", "reply"})
+"""Settings by which a leaver's mail goes on; they are made in the phase of that name."""
+
+
+class Set(ActionSpec):
+    """One setting; ``item`` is its name, ``value`` "" takes it away."""
+
+    action = Action.SET
+    phase = Phase.RECLAIM
+    needs = Needs(Capability.SETTINGS)
+    words = Words(past="set", does="set", counted=("setting", "settings"), counted_past="changed")
+
+    def fulfilled(self, item: str, seen: Observed | None, arguments: Arguments) -> bool:
+        return seen is None or seen.settings.get(item, "") == arguments.value
+
+    def facet(self, item: str, seen: Observed) -> Facet:
+        return Facet(setting=item, value=seen.settings.get(item, ""))
+
+    def origins(self, step: Step) -> tuple[tuple[LedgerKey, Origin | None], ...]:
+        if step.origin is None:
+            return ()
+        origin = step.origin if step.arguments.value else None
+        return (((step.account_id, HoldingKind.SETTING, step.item), origin),)
+
+    def take_back(self, undoing: Undoing, account: Account, step: DoneStep) -> None:
+        set_back(undoing, account, step)
+
+
+def set_back(undoing: Undoing, account: Account, step: DoneStep) -> None:
+    """Put a setting back where it still is what the step made of it."""
+    before = step.arguments.was if step.found.value is None else step.found.value
+    now = account.settings.get(step.item, "")
+    if now == before:
+        undoing.returns(step.item, "already as before; nothing to do")
+    elif now != step.arguments.value:
+        undoing.lost(step.item, f"changed since to {now or 'nothing'}; left as it is")
+    else:
+        undoing.returns(step.item, f"{before or 'nothing'} again")
+        plan_setting(
+            undoing.draft,
+            undoing.application,
+            account,
+            step.item,
+            before,
+            "undo",
+            phase=Phase.ACCOUNT,
+        )
+
+
+def plan_setting(
+    draft: Draft,
+    application: Application,
+    account: Account | None,
+    name: str,
+    value: str,
+    why: str,
+    phase: Phase | None = None,
+    origin: Origin | None = None,
+    ground: str = "",
+) -> None:
+    """Set one setting of an account, where it is not so already."""
+    was = account.settings.get(name, "") if account else ""
+    if was == value or not application.can(Capability.SETTINGS):
+        return
+    if name in MAIL_SETTINGS:
+        phase = phase or Phase.MAIL
+    draft.add(
+        application,
+        account,
+        Action.SET,
+        f"{name}: {was or 'nothing'}",
+        value or "nothing",
+        why,
+        item=name,
+        arguments=Arguments(value=value, was=was, ground=ground),
+        origin=origin,
+        phase=phase,
+    )

@@ -1,0 +1,103 @@
+"""Handing over what an account owns, one kind of thing a step."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from yugum.core.accounts import Account, Observed
+from yugum.core.actions import Action, ActionSpec, Arguments, Facet, Needs, Phase, Words
+from yugum.core.applications import Application, Capability
+from yugum.core.people import full_name
+from yugum.core.wording import plural
+
+if TYPE_CHECKING:
+    from yugum.core.desired import Successor
+    from yugum.core.dockets import DoneStep
+    from yugum.core.drafts import Draft
+    from yugum.core.fidelity import Undoing
+
+
+class Transfer(ActionSpec):
+    """``item`` is the kind of thing; with ``only`` some of them, wherever they are by now."""
+
+    action = Action.TRANSFER
+    phase = Phase.HAND_OVER
+    needs = Needs(Capability.ASSETS)
+    takes = True
+    lists_assets = True
+    words = Words(
+        past="handed over",
+        does="hand over",
+        counted=("kind of item", "kinds of items"),
+        counted_past="handed over",
+        task="Hand over what {login} owns ({item}) to {to_name}.",
+    )
+
+    def fulfilled(self, item: str, seen: Observed | None, arguments: Arguments) -> bool:
+        assets = () if seen is None else seen.assets
+        if assets is None:
+            return False
+        only = arguments.only
+        return not any(a.kind == item and (only is None or a.external_id in only) for a in assets)
+
+    def facet(self, item: str, seen: Observed) -> Facet:
+        return Facet(kind=item, owned=sum(a.kind == item for a in seen.assets or ()))
+
+    def take_back(self, undoing: Undoing, account: Account, step: DoneStep) -> None:
+        transfer_back(undoing, account, step)
+
+
+def transfer(
+    draft: Draft,
+    application: Application,
+    account: Account,
+    target: Account,
+    successor: Successor,
+    kind: str,
+    count: int,
+    why: str,
+) -> None:
+    """Plan that a successor gets every thing of a kind."""
+    name = full_name(successor.person)
+    draft.add(
+        application,
+        account,
+        Action.TRANSFER,
+        f"{plural(count, kind)} owned",
+        f"with {name}",
+        why,
+        item=kind,
+        arguments=Arguments(
+            to_person=successor.person.id,
+            to_name=name,
+            to_account=target.id,
+            to_external_id=target.external_id,
+        ),
+    )
+
+
+def transfer_back(undoing: Undoing, account: Account, step: DoneStep) -> None:
+    """What was handed over comes back, as far as the successor still has it."""
+    moved = step.did.assets
+    if not moved:
+        return
+    holder = step.arguments.to_name or "the successor"
+    person = undoing.draft.subject.person
+    undoing.returns(plural(len(moved), step.item), f"those still with {holder}")
+    undoing.plan(
+        account,
+        Action.TRANSFER,
+        f"with {holder}",
+        f"with {full_name(person)}",
+        step,
+        Arguments(
+            to_person=person.id,
+            to_name=full_name(person),
+            to_account=account.id,
+            to_external_id=account.external_id,
+            from_external_id=step.arguments.to_external_id,
+            only=tuple(a.external_id for a in moved),
+        ),
+        # What comes back needs its account first, whatever phase it went in.
+        phase=Phase.ACCESS,
+    )

@@ -1,0 +1,63 @@
+"""Approvals: who must agree before a docket starts, and how far that has come."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from datetime import datetime
+from enum import StrEnum
+
+from yugum.core.actions.registry import ACTIONS
+from yugum.core.decisions import OriginKind
+from yugum.core.plans import PlannedStep
+from yugum.core.roles import Rules
+from yugum.core.verbs import Verb
+
+
+class ApprovalState(StrEnum):
+    OPEN = "open"
+    GIVEN = "given"
+    REFUSED = "refused"
+    EXPIRED = "expired"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class AskedPerson:
+    """Somebody who is asked: ``key`` is ``operator:LOGIN`` or ``person:ID``, ``why`` them."""
+
+    key: str
+    name: str
+    mail: str = ""
+    why: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Answer:
+    """What somebody who was asked said."""
+
+    key: str
+    name: str
+    agrees: bool
+    note: str
+    at: datetime
+
+
+def needed(verb: Verb, steps: Iterable[PlannedStep], rules: Rules) -> tuple[str, ...]:
+    """The approvals a plan needs: its procedure's, and those of the roles it newly gives."""
+    names = []
+    if rules.procedure(verb).approval:
+        names.append(rules.procedure(verb).approval)
+    by_role = {r.name: r.approval for r in rules.roles if r.approval}
+    for step in steps:
+        gives = ACTIONS[step.action].gives
+        if gives and step.origin and step.origin.kind is OriginKind.ROLE:
+            name = by_role.get(step.origin.name, "")
+            if name and name not in names:
+                names.append(name)
+    return tuple(names)
+
+
+def afterwards(verb: Verb, rules: Rules) -> tuple[str, ...]:
+    """The approvals asked for when an urgent docket of this verb has begun already."""
+    procedure = rules.procedure(verb)
+    return (procedure.approval,) if procedure.approval and procedure.urgent_afterwards else ()

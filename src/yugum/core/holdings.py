@@ -1,0 +1,184 @@
+"""What an account holds against what it should: entitlements, seats and settings as steps."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from yugum.core.accounts import Account, AccountState, HoldingKind
+from yugum.core.actions import Action, Phase
+from yugum.core.actions.set import plan_setting
+from yugum.core.applications import Application, Capability, SeatReturn
+from yugum.core.decisions import OriginKind
+from yugum.core.desired import Wanted
+from yugum.core.drafts import Draft
+from yugum.core.people import PersonState, full_name, state_at
+
+
+def plan_holdings(
+    draft: Draft, application: Application, account: Account | None, want: Wanted
+) -> None:
+    """The steps that bring what an account holds to what it should hold."""
+    for text in want.kept_out:
+        draft.warn("excluded", f"{application.name}: {text}", "grant")
+    _entitlements(draft, application, account, want)
+    _seats(draft, application, account, want)
+    _settings(draft, application, account, want)
+
+
+def _settings(
+    draft: Draft, application: Application, account: Account | None, want: Wanted
+) -> None:
+    """Settings that roles and exceptions give; one that nothing gives any more goes back."""
+    if want.settings and not application.can(Capability.SETTINGS):
+        names = ", ".join(sorted(want.settings))
+        draft.warn("cannot-set", f"{application.name} has no settings; {names} stay as they are.")
+        return
+    for name, (value, origin, reason) in sorted(want.settings.items()):
+        plan_setting(draft, application, account, name, value, reason, Phase.ACCESS, origin)
+    if account is None:
+        return
+    standard = filled_settings(draft, application.profile.standard_settings)
+    ledger = sorted(draft.subject.ledger.items(), key=lambda entry: entry[0])
+    for (owner, kind, name), origin in ledger:
+        if owner == account.id and kind is HoldingKind.SETTING and name not in want.settings:
+            why = f"role {origin.name} no longer applies"
+            if origin.kind is OriginKind.DECISION:
+                why = "its time is over"
+            value = standard.get(name, "")
+            plan_setting(draft, application, account, name, value, why, Phase.ACCESS, origin)
+
+
+def _entitlements(
+    draft: Draft, application: Application, account: Account | None, want: Wanted
+) -> None:
+    held = account.entitlements if account else frozenset()
+    missing = [item for item in want.entitlements if item not in held]
+    if missing and not application.can(Capability.ENTITLEMENTS):
+        draft.warn(
+            "cannot-grant",
+            f"{application.name} offers no groups; {', '.join(missing)} cannot be granted.",
+            "grant",
+        )
+        missing = []
+    for item in missing:
+        origin, reason = want.entitlements[item]
+        draft.add(
+            application,
+            account,
+            Action.GRANT,
+            "not held",
+            "held",
+            reason,
+            item=item,
+            origin=origin,
+        )
+    for item in sorted(held):
+        assert account is not None
+        _stays_or_goes(draft, application, account, HoldingKind.ENTITLEMENT, item, want)
+
+
+def _seats(draft: Draft, application: Application, account: Account | None, want: Wanted) -> None:
+    held = account.seats if account else frozenset()
+    restored = account is not None and account.state is AccountState.DELETED
+    by_itself = restored and application.profile.seat_at_restore is SeatReturn.RETURNED
+    for item in want.seats:
+        if item not in held and not by_itself:
+            _missing_seat(draft, application, account, item, want)
+    for item in sorted(held):
+        assert account is not None
+        _stays_or_goes(draft, application, account, HoldingKind.SEAT, item, want)
+
+
+def _missing_seat(
+    draft: Draft, application: Application, account: Account | None, item: str, want: Wanted
+) -> None:
+    origin, reason = want.seats[item]
+    pool = draft.world.pools.get((application.id, item))
+    if pool is None:
+        draft.warn(
+            "no-pool",
+            f"No pool holds seats of {item} in {application.name}; add one first.",
+            "take_seat",
+        )
+        return
+    if pool.free <= 0:
+        draft.warn(
+            "no-seat",
+            f"No seat of {item} is free ({pool.held} of {pool.bought} held); "
+            f"{full_name(draft.subject.person)} waits as number {pool.waiting + 1} in line.",
+            "take_seat",
+        )
+    draft.add(
+        application,
+        account,
+        Action.TAKE_SEAT,
+        "no seat",
+        "one seat",
+        reason,
+        item=item,
+        origin=origin,
+    )
+
+
+def _stays_or_goes(
+    draft: Draft,
+    application: Application,
+    account: Account,
+    kind: HoldingKind,
+    item: str,
+    want: Wanted,
+) -> None:
+    wanted = want.entitlements if kind is HoldingKind.ENTITLEMENT else want.seats
+    origin = draft.origin_of(account, kind, item)
+    if item in wanted:
+        draft.stay(application, item, wanted[item][1])
+    elif origin.kind is OriginKind.FOUND:
+        draft.stay(application, item, "found there, no rule gave it")
+    else:
+        why = f"role {origin.name} no longer applies"
+        if origin.kind is OriginKind.DECISION:
+            why = "the exception has ended"
+        take(draft, application, account, kind, item, why)
+
+
+def take(
+    draft: Draft,
+    application: Application,
+    account: Account,
+    kind: HoldingKind,
+    item: str,
+    why: str,
+) -> None:
+    """Take an entitlement or a seat away; groups of an application that offers none stay."""
+    origin = draft.origin_of(account, kind, item)
+    action, before, after = Action.REVOKE, "held", "not held"
+    if kind is HoldingKind.SEAT:
+        action, before, after = Action.FREE_SEAT, "one seat", "no seat"
+    elif not application.can(Capability.ENTITLEMENTS):
+        return
+    draft.add(application, account, action, before, after, why, item=item, origin=origin)
+
+
+def filled_settings(draft: Draft, wanted: Mapping[str, str]) -> dict[str, str]:
+    """Settings with their places filled in: ``{date}`` the day, ``{name}`` the person's name.
+
+    A leaver's day is the one on which the access ended, so that it stays the same in later plans.
+    One that needs a successor is left out when there is none.
+    """
+    person, successor = draft.subject.person, draft.subject.successor
+    left = state_at(person, draft.at) is PersonState.LEFT
+    day = person.access_ends if left and person.access_ends else draft.at
+    places = {"{date}": f"{day:%Y-%m-%d}", "{name}": full_name(person)}
+    if successor is not None:
+        places |= {
+            "{successor}": successor.person.user_name,
+            "{successor_name}": full_name(successor.person),
+            "{successor_mail}": successor.person.mail,
+        }
+    filled = {}
+    for key, value in sorted(wanted.items()):
+        for place, word in places.items():
+            value = value.replace(place, word)
+        if "{successor" not in value:
+            filled[key] = value
+    return filled

@@ -1,0 +1,116 @@
+"""What is withdrawn from somebody's account: cut off, handed over, set for leavers, reclaimed."""
+
+from __future__ import annotations
+
+from collections import Counter
+
+from yugum.core.accounts import Account, AccountState, HoldingKind, is_open
+from yugum.core.actions import GONE, Action, Phase
+from yugum.core.actions.cut_off import ways_in
+from yugum.core.actions.set import MAIL_SETTINGS, plan_setting
+from yugum.core.actions.transfer import transfer
+from yugum.core.applications import Application, Capability
+from yugum.core.drafts import Draft
+from yugum.core.holdings import filled_settings, take
+from yugum.core.people import full_name
+from yugum.core.windows import setting_ends
+from yugum.core.wording import plural
+
+
+def withdraw(draft: Draft, application: Application, account: Account, why: str) -> None:
+    """Cut off, hand over, reclaim; closing is an obligation of a later day."""
+    if account.state in GONE:
+        return
+    if is_open(account):
+        cut_off(draft, application, account, why)
+    hand_over(draft, application, account, why)
+    _leaver_settings(draft, application, account, why)
+    for item in sorted(account.entitlements - {application.profile.primary_group}):
+        take(draft, application, account, HoldingKind.ENTITLEMENT, item, why)
+    for item in sorted(account.seats):
+        take(draft, application, account, HoldingKind.SEAT, item, why)
+
+
+def cut_off(draft: Draft, application: Application, account: Account, why: str) -> None:
+    """Plan that an account is suspended with every way in ended, or say that it cannot be."""
+    if not application.can(Capability.SUSPEND):
+        draft.warn(
+            "cannot-suspend",
+            f"{application.name} cannot suspend an account; close it by hand.",
+            Action.CUT_OFF.value,
+        )
+        return
+    draft.add(
+        application,
+        account,
+        Action.CUT_OFF,
+        f"{account.state.value}{ways_in(application, account)}",
+        "suspended, every way in ended",
+        why,
+        origin=draft.origin_of(account, HoldingKind.ACCOUNT),
+    )
+
+
+def hand_over(draft: Draft, application: Application, account: Account, why: str) -> None:
+    """One transfer for each kind of thing the account owns, or a warning that nobody takes it."""
+    kinds = Counter(asset.kind for asset in account.assets)
+    if not kinds:
+        return
+    successor = draft.subject.successor
+    counted = ", ".join(plural(n, kind) for kind, n in sorted(kinds.items()))
+    if successor is None:
+        draft.warn(
+            "no-successor",
+            f"Nobody takes over {counted} in {application.name}: no successor is named and no "
+            "manager is left in the chain. Name one; the account is not deleted before.",
+            Action.TRANSFER.value,
+        )
+        return
+    target = successor.accounts.get(application.id)
+    if target is None or target.state is not AccountState.ACTIVE:
+        draft.warn(
+            "successor-without-account",
+            f"{full_name(successor.person)} has no open account in {application.name} to receive "
+            f"{counted}. Give one, or name another successor.",
+            Action.TRANSFER.value,
+        )
+        return
+    for kind, count in sorted(kinds.items()):
+        transfer(draft, application, account, target, successor, kind, count, why)
+
+
+def _leaver_settings(draft: Draft, application: Application, account: Account, why: str) -> None:
+    """What a leaver's account is set to, each for its time; then it is the standard again."""
+    profile, ended = application.profile, draft.subject.person.access_ends
+    ends = setting_ends(ended, application) if ended else {}
+    filled = filled_settings(draft, profile.leaver_settings)
+    standard = filled_settings(draft, profile.standard_settings)
+    for name in sorted(profile.leaver_settings):
+        until, reason = ends.get(name), why
+        if until is not None and until <= draft.at:
+            plan_setting(
+                draft, application, account, name, standard.get(name, ""), "its time is over"
+            )
+            continue
+        if name not in filled:
+            draft.warn(
+                "no-successor",
+                f"{application.name}: {name} is not set, for there is no successor. Name one.",
+            )
+            continue
+        if until is not None:
+            reason = f"{why}; until {until:%-d %b %Y}"
+        ground = profile.leaver_ground if name in MAIL_SETTINGS else ""
+        if ground:
+            reason += f"; ground: {ground}"
+        plan_setting(draft, application, account, name, filled[name], reason, ground=ground)
+
+
+def standard_again(draft: Draft, application: Application, account: Account) -> None:
+    """What a leaver's account was set to goes back to the standard."""
+    left = filled_settings(draft, application.profile.leaver_settings)
+    for name, value in filled_settings(draft, application.profile.standard_settings).items():
+        if name in left and account.state is not AccountState.ACTIVE:
+            plan_setting(
+                draft, application, account, name, value, "in use again", phase=Phase.ACCOUNT
+            )

@@ -1,0 +1,37 @@
+"""What an operator asks for: the verb, whom, when, with which changes."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+
+from yugum.core.facts import Fields
+from yugum.core.verbs import Quick, Verb
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PlanRequest:
+    """A verb for some people. ``at`` is as typed; ``changes`` are fields of a mover or a rename.
+
+    ``since`` is when a late fact came true, ``overlap_days`` how long a mover keeps the roles that
+    no longer apply (None: as the rules say), ``left_out`` steps that are not to be done:
+    ``application`` or ``application/action`` each with a reason.
+    """
+
+    verb: Verb
+    who: Sequence[str] = ()
+    at: str = ""
+    until: str = ""
+    changes: Fields = field(default_factory=dict)
+    since: str = ""
+    overlap_days: int | None = None
+    successor: str = ""
+    docket: str = ""
+    accounts: Sequence[str] = ()
+    action: Quick | None = None
+    urgent: bool = False
+    confidential: bool = False
+    sensitive: bool = False
+    left_out: Mapping[str, str] = field(default_factory=dict)
+    last_day: str = ""
+    contract_ends: str = ""

@@ -1,0 +1,84 @@
+"""Coming back: what the rules give now, and what was somebody's before they left."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from datetime import datetime
+
+from yugum.core.accounts import Account, AccountState
+from yugum.core.actions import Action
+from yugum.core.actions.cut_off import report_ways_in
+from yugum.core.actions.grant import grant_back
+from yugum.core.actions.set import set_back
+from yugum.core.actions.transfer import transfer_back
+from yugum.core.applications import Capability
+from yugum.core.decisions import OriginKind
+from yugum.core.desired import Subject, World
+from yugum.core.dockets import DoneStep, Outcome
+from yugum.core.drafts import Draft
+from yugum.core.fidelity import Report, Undoing
+from yugum.core.planning import plan_subject
+from yugum.core.plans import Plan
+from yugum.core.verbs import Verb
+from yugum.core.windows import can_come_back
+
+Planned = set[tuple[str, Action, str]]
+"""What a plan does already: account, action, item."""
+
+
+def plan_return(subject: Subject, world: World, at: datetime, done: Sequence[DoneStep]) -> Plan:
+    """The plan for somebody who comes back: what the rules give now, and what was theirs.
+
+    Rights come from today's rules; from the leaver docket (``done``) come the things handed over and
+    the entitlements no rule had given.
+    """
+    base = plan_subject(subject, world, at, Verb.RETURNER)
+    draft = Draft(subject, world, at, list(base.steps), list(base.cautions), list(base.stays))
+    report = Report()
+    accounts = {a.id: a for a in subject.accounts}
+    _report_accounts(report, subject, world, at)
+    for planned_step in base.steps:
+        if planned_step.action in (Action.GRANT, Action.TAKE_SEAT):
+            name = world.applications[planned_step.application_id].name
+            report.returns(f"{name}: {planned_step.item}", planned_step.reason)
+    planned = {(s.account_id, s.action, s.item) for s in base.steps}
+    for step in sorted(done, key=lambda s: s.position, reverse=True):
+        application = world.applications.get(step.application_id)
+        account = accounts.get(step.account_id)
+        if application is None or account is None or step.outcome is not Outcome.DONE:
+            continue
+        _give_back(Undoing(draft, report, application), account, step, planned)
+    return replace(draft.finish(Verb.RETURNER), fidelity=tuple(report.lines))
+
+
+def _give_back(undoing: Undoing, account: Account, step: DoneStep, planned: Planned) -> None:
+    """What one step of leaving took, where no rule gives it anyway."""
+    if step.action is Action.CUT_OFF:
+        report_ways_in(undoing.report, undoing.application, step)
+    if account.state is AccountState.PURGED:
+        return
+    match step.action:
+        case Action.SET if (account.id, Action.SET, step.item) not in planned:
+            set_back(undoing, account, step)
+        case Action.TRANSFER:
+            transfer_back(undoing, account, step)
+        case Action.REVOKE if (account.id, Action.GRANT, step.item) not in planned:
+            if step.origin is None or step.origin.kind is OriginKind.FOUND:
+                grant_back(undoing, account, step)
+            else:
+                undoing.lost(step.item, "no rule gives it any more")
+
+
+def _report_accounts(report: Report, subject: Subject, world: World, at: datetime) -> None:
+    for account in subject.accounts:
+        application = world.applications.get(account.application_id)
+        if application is None or application.can(Capability.RUN):
+            continue
+        name = f"{application.name}: account {account.login}"
+        if account.state is AccountState.PURGED:
+            report.lost(name, "purged; a new account is created if a role gives one")
+        elif account.state is AccountState.DELETED and not can_come_back(account, at):
+            report.lost(name, "the window is over; a new account is created if a role gives one")
+        else:
+            report.returns(name, f"was {account.state.value}")

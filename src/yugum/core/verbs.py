@@ -1,0 +1,50 @@
+"""The verbs: why a docket runs."""
+
+from __future__ import annotations
+
+from enum import StrEnum
+
+
+class Verb(StrEnum):
+    """Why a docket runs."""
+
+    JOINER = "joiner"
+    MOVER = "mover"
+    LEAVER = "leaver"
+    RETURNER = "returner"
+    ABSENCE = "absence"
+    UNDO = "undo"
+    CLOSE = "close"
+    PURGE = "purge"
+    RECHECK = "recheck"
+    REVERT = "revert"
+    RENAME = "rename"
+    EXTENSION = "extension"
+    CREDENTIAL = "credential"
+    ACCOUNT = "account"
+
+
+class Quick(StrEnum):
+    """What can be done to some accounts at once, whoever they belong to."""
+
+    SUSPEND = "suspend"
+    RESUME = "resume"
+    ARCHIVE = "archive"
+    REOPEN = "reopen"
+    DELETE = "delete"
+    RESTORE = "restore"
+    PURGE = "purge"
+
+
+PERSON_VERBS = frozenset(
+    {
+        Verb.JOINER,
+        Verb.MOVER,
+        Verb.LEAVER,
+        Verb.RETURNER,
+        Verb.ABSENCE,
+        Verb.RENAME,
+        Verb.EXTENSION,
+    }
+)
+"""What is asked for about people; each has a procedure in the rules."""

@@ -1,0 +1,58 @@
+"""What comes with a docket: changes of people, recorded as facts, and decisions."""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import datetime
+
+from yugum.core.causes import Cause
+from yugum.core.facts import Fields, difference, with_fields
+from yugum.ports.people import Fact
+from yugum.ports.units import UnitOfWork
+
+
+@dataclass(frozen=True, slots=True)
+class Change:
+    """Fields of somebody that change with a docket, and when that came true."""
+
+    docket_id: str
+    fields: Fields
+    effective: datetime
+
+
+async def apply_changes(
+    unit: UnitOfWork, changes: Mapping[str, Change], author: str, reason: str, now: datetime
+) -> None:
+    """Record facts about people, by person."""
+    if not changes:
+        return
+    people = await unit.people.many(list(changes))
+    after, facts = [], []
+    for person_id, change in changes.items():
+        before = people[person_id][0]
+        person = with_fields(before, change.fields)
+        was, becomes = difference(before, person, {*change.fields, "display_name"})
+        after.append(person)
+        facts.append(
+            Fact(
+                id=str(uuid.uuid4()),
+                person_id=person_id,
+                effective_at=change.effective,
+                known_at=now,
+                before=was,
+                after=becomes,
+                author=author,
+                reason=reason,
+                docket_id=change.docket_id,
+            )
+        )
+    await unit.people.change(after)
+    await unit.people.record(facts)
+
+
+async def put_decisions(unit: UnitOfWork, cause: Cause, docket_id: str, now: datetime) -> None:
+    """Store the decisions that come with a docket; a second time changes nothing."""
+    for decision in cause.decisions:
+        await unit.decisions.put(decision, now, docket_id)

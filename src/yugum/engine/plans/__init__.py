@@ -1,0 +1,1 @@
+"""Plans for operators: prepared, looked at, confirmed into dockets."""

@@ -1,0 +1,96 @@
+"""Batches of plans as they are kept: stored, found again by whoever may, and viewed."""
+
+from __future__ import annotations
+
+import hashlib
+import uuid
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import datetime
+
+from yugum.core.causes import Cause
+from yugum.core.plans import Plan
+from yugum.core.verbs import Verb
+from yugum.engine.context import Loaded
+from yugum.engine.plans.safeguards import Actor
+from yugum.errors import NotFound
+from yugum.ports.plans import KeptPlan, NewPlan
+from yugum.ports.units import UnitOfWork
+
+
+@dataclass(frozen=True, slots=True)
+class Made:
+    """A plan that was made, why, and when it is due."""
+
+    plan: Plan
+    cause: Cause
+    due: datetime
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class BatchView:
+    """Plans made together; a confirmation binds to ``digest``. ``applications`` are names by id."""
+
+    id: str
+    digest: str
+    verb: Verb
+    confirmed: bool
+    applications: Mapping[str, str]
+    plans: Sequence[KeptPlan]
+
+
+async def keep(
+    unit: UnitOfWork, made: Sequence[Made], loaded: Loaded, actor: Actor, now: datetime
+) -> BatchView:
+    """Store plans made together until they are confirmed."""
+    batch = str(uuid.uuid4())
+    await unit.plans.keep(
+        [
+            NewPlan(
+                id=str(uuid.uuid4()),
+                batch_id=batch,
+                subject_id=m.plan.subject_id,
+                verb=m.plan.verb,
+                cause=m.cause,
+                steps=m.plan.steps,
+                notes=m.plan.notes,
+                inputs=loaded.inputs(m.plan.subject_id),
+                digest=m.plan.digest,
+                due_at=m.due,
+                made_at=now,
+                author=actor.login,
+            )
+            for m in made
+        ]
+    )
+    return await view(unit, batch, actor)
+
+
+async def batch_of(
+    unit: UnitOfWork, batch_id: str, actor: Actor, *, whole: bool = True
+) -> Sequence[KeptPlan]:
+    """A batch's plans; one kept in confidence is not there for anybody but its author."""
+    plans = await unit.plans.batch(batch_id, whole=whole)
+    hidden = bool(plans) and plans[0].cause.confidential and plans[0].confirmed is None
+    if not plans or (hidden and plans[0].author != actor.login):
+        raise NotFound(f"There is no plan {batch_id}.", remedy="Make a new one.")
+    return plans
+
+
+async def view(unit: UnitOfWork, batch_id: str, actor: Actor) -> BatchView:
+    """A batch as it is looked at before it is confirmed."""
+    plans = await batch_of(unit, batch_id, actor)
+    return BatchView(
+        id=batch_id,
+        digest=batch_digest(plans),
+        verb=plans[0].verb,
+        confirmed=plans[0].confirmed is not None,
+        applications={a.id: a.name for a in (await unit.applications.all()).values()},
+        plans=plans,
+    )
+
+
+def batch_digest(plans: Sequence[KeptPlan]) -> str:
+    """What a confirmation of a whole batch binds to."""
+    text = "".join(sorted(f"{p.subject_id}{p.digest}{p.due_at.isoformat()}" for p in plans))
+    return hashlib.sha256(text.encode()).hexdigest()

@@ -1,0 +1,112 @@
+"""Plans: prepared for any verb, shown, confirmed, and fired when they were kept in confidence."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from yugum.core.requests import PlanRequest
+from yugum.core.verbs import Verb
+from yugum.engine.approvals import Approvals
+from yugum.engine.plans.confirm import Confirmation, made_before
+from yugum.engine.plans.kept import BatchView, batch_of, view
+from yugum.engine.plans.prepare import prepare_people
+from yugum.engine.plans.quick import prepare_accounts
+from yugum.engine.plans.safeguards import Actor
+from yugum.engine.plans.undo import prepare_undo
+from yugum.errors import Conflict
+from yugum.ports.clock import Clock
+from yugum.ports.connectors import Connectors
+from yugum.ports.plans import ConfirmedDocket, PreparedBatch
+from yugum.ports.services import Vault
+from yugum.ports.units import Database
+
+
+class Plans:
+    """Prepares and confirms plans."""
+
+    def __init__(
+        self,
+        database: Database,
+        connectors: Connectors,
+        clock: Clock,
+        vault: Vault,
+        approvals: Approvals,
+    ) -> None:
+        self._vault = vault
+        self._approvals = approvals
+        self._database = database
+        self._connectors = connectors
+        self._clock = clock
+
+    async def prepare(self, request: PlanRequest, actor: Actor) -> BatchView:
+        """A batch of plans, from what the applications show now.
+
+        Nothing is changed but what Yugum knows. An application that does not answer is named in
+        the cautions, and its accounts are planned as last seen.
+        """
+        now = await self._clock.now()
+        prepare = {Verb.UNDO: prepare_undo, Verb.ACCOUNT: prepare_accounts}.get(
+            request.verb, prepare_people
+        )
+        return await prepare(self._database, self._connectors, request, actor, now)
+
+    async def prepared(self, actor: Actor) -> Sequence[PreparedBatch]:
+        """What an operator keeps in confidence and has not carried out."""
+        async with self._database.unit() as unit:
+            return await unit.plans.prepared(actor.login)
+
+    async def fire(
+        self, batch_id: str, actor: Actor, *, reference: str, reason: str
+    ) -> Sequence[ConfirmedDocket]:
+        """Carry out at once what was prepared in confidence, planned again from what is now."""
+        async with self._database.unit() as unit:
+            plans = await batch_of(unit, batch_id, actor)
+            if plans[0].confirmed is not None:
+                return await made_before(unit, plans)
+            request = plans[0].cause.request
+        if request is None:
+            raise Conflict("Only what was prepared in confidence is fired.", remedy="Confirm it.")
+        batch = await self.prepare(request, actor)
+        made = await self.confirm(
+            batch.id, batch.digest, actor, reference=reference, reason=reason, override=reason
+        )
+        async with self._database.unit() as unit:
+            await unit.plans.forget(batch_id)
+        return made
+
+    async def show(self, batch_id: str, actor: Actor) -> BatchView:
+        async with self._database.unit() as unit:
+            return await view(unit, batch_id, actor)
+
+    async def confirm(
+        self,
+        batch_id: str,
+        digest: str,
+        actor: Actor,
+        *,
+        reference: str,
+        reason: str,
+        typed: str = "",
+        override: str = "",
+    ) -> Sequence[ConfirmedDocket]:
+        """Make dockets of a batch whose digest is ``digest``, in one transaction.
+
+        Confirming a second time returns the same dockets. A purge is confirmed by typing what is
+        purged, a guard that can be overridden by saying why.
+
+        Raises:
+            PlanStale: what the plan was made from has changed; make it again.
+            Conflict: a guard forbids it, or the purge was not confirmed by typing.
+        """
+        now = await self._clock.now()
+        async with self._database.unit() as unit:
+            confirmation = Confirmation(
+                unit,
+                self._approvals,
+                self._vault,
+                actor,
+                now,
+                reference=reference,
+                reason=reason,
+            )
+            return await confirmation.confirm(batch_id, digest, typed=typed, override=override)

@@ -1,0 +1,191 @@
+"""Preparing plans for people: what a request means for each, from what the applications show now."""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
+from datetime import datetime, timedelta
+
+from yugum.core.approvals import needed
+from yugum.core.causes import CAUSES, Cause, LeaverCause, RenameCause
+from yugum.core.decisions import Decision, DecisionKind, Payload
+from yugum.core.desired import Subject, World
+from yugum.core.people import Person, full_name
+from yugum.core.plans import PlannedStep
+from yugum.core.renames import aliases
+from yugum.core.requests import PlanRequest
+from yugum.core.verbs import Verb
+from yugum.core.veils import former_names
+from yugum.engine.context import Loaded, load_subjects, load_world, observe_all
+from yugum.engine.plans.kept import BatchView, Made, keep
+from yugum.engine.plans.making import (
+    charge,
+    first_due,
+    last_leaving,
+    make_plan,
+    overlaps,
+    told_of_later,
+    without,
+)
+from yugum.engine.plans.meanings import Meaning, meaning_of
+from yugum.engine.plans.safeguards import (
+    Actor,
+    guard_done,
+    guard_self,
+    guarded,
+    surroundings,
+    with_silence,
+)
+from yugum.errors import InvalidInput
+from yugum.ports.connectors import Connectors
+from yugum.ports.units import Database, UnitOfWork
+
+LIMIT = 500
+"""People in one request."""
+
+
+async def prepare_people(
+    database: Database,
+    connectors: Connectors,
+    request: PlanRequest,
+    actor: Actor,
+    now: datetime,
+) -> BatchView:
+    """A batch of plans, one a person.
+
+    Raises:
+        InvalidInput: nobody or too many are named, or a date cannot be.
+        Conflict: somebody's state does not fit, or nothing is left to be done about a leaver.
+    """
+    if not request.who or len(request.who) > LIMIT:
+        raise InvalidInput(
+            f"Name between one and {LIMIT} people.", place="who", remedy="Split the list."
+        )
+    async with database.unit() as unit:
+        people = await _resolve_all(unit, request.who)
+        known = await unit.accounts.known(list(people))
+    meanings = {i: meaning_of(request, p, now) for i, p in people.items()}
+    guard_self(request, actor, people)
+    silent, _ = await observe_all(database, connectors, known, now)
+    async with database.unit() as unit:
+        world = await load_world(unit)
+        known = await unit.accounts.known(list(people))
+        after = {i: meanings[i].after for i in people}
+        latest = max(m.due for m in meanings.values())
+        subjects = await load_subjects(unit, after, known, latest, request.successor)
+        loaded = Loaded(known, world.rules.version)
+        meanings = {
+            i: _settled(request, people[i], meaning, subjects[i], world, actor, now)
+            for i, meaning in meanings.items()
+        }
+        around = await surroundings(unit, request, subjects, world, now)
+        made = []
+        for person_id, person in people.items():
+            meaning, subject = meanings[person_id], subjects[person_id]
+            done = await last_leaving(unit, request.verb, person_id)
+            subject = replace(subject, decisions=(*subject.decisions, *meaning.decisions))
+            at = max(meaning.due, now)
+            plan = make_plan(
+                subject, world, at, request.verb, done, renamed_from=meaning.renamed_from
+            )
+            plan, later = told_of_later(plan, subject, world, meaning.due)
+            plan = without(guarded(plan, subject, world, around), request.left_out)
+            guard_done(request, person, plan, now)
+            world = charge(world, plan)
+            plan = with_silence(plan, silent, world)
+            cause = _cause(request, meaning, subject.successor is not None)
+            needs = needed(request.verb, (*plan.steps, *later), world.rules)
+            made.append(Made(plan, replace(cause, needs=needs), meaning.due))
+        return await keep(unit, made, loaded, actor, now)
+
+
+def _settled(
+    request: PlanRequest,
+    before: Person,
+    meaning: Meaning,
+    subject: Subject,
+    world: World,
+    actor: Actor,
+    now: datetime,
+) -> Meaning:
+    """The meaning with what the rules make of it: its day, and decisions that come with it."""
+    rules, person = world.rules, meaning.after
+    match request.verb:
+        case Verb.JOINER:
+            return replace(meaning, due=first_due(subject, world, meaning.due, now))
+        case Verb.MOVER:
+            made = overlaps(before, person, rules, meaning.due, request.overlap_days, actor.login)
+            return replace(meaning, decisions=tuple(made))
+        case Verb.RENAME:
+            veil = _veil(before, person, actor.login) if request.sensitive else ()
+            kept = _aliases(meaning, before, subject, world, actor)
+            return replace(meaning, decisions=(*veil, *kept))
+        case Verb.EXTENSION:
+            longest = rules.procedure(Verb.EXTENSION).longest_days
+            if longest and person.access_ends and person.access_ends > now + timedelta(longest):
+                raise InvalidInput(
+                    f"A term goes on for at most {longest} days from today.",
+                    place="until",
+                    remedy="Name an earlier day, or change the rules.",
+                )
+    return meaning
+
+
+def _aliases(
+    meaning: Meaning, before: Person, subject: Subject, world: World, actor: Actor
+) -> list[Decision]:
+    """The exceptions that keep an old login as an alias for the time that the rules say."""
+    if meaning.renamed_from == meaning.after.user_name:
+        return []
+    mine = {a.application_id: str(uuid.uuid4()) for a in subject.accounts}
+    days = world.rules.procedure(Verb.RENAME).alias_days
+    return aliases(
+        before.id, mine, world.applications, before.user_name, days, meaning.due, actor.login
+    )
+
+
+def _veil(before: Person, after: Person, author: str) -> tuple[Decision, ...]:
+    """The decision that hides what somebody was called; in force at once, for good."""
+    names = former_names(before, after)
+    if not names:
+        return ()
+    return (
+        Decision(
+            id=str(uuid.uuid4()),
+            subject_id=after.id,
+            kind=DecisionKind.VEIL,
+            payload=Payload(names=tuple(names)),
+            author=author,
+            reason="the former name is nobody's business",
+        ),
+    )
+
+
+def _cause(request: PlanRequest, meaning: Meaning, has_successor: bool) -> Cause:
+    cause = CAUSES[request.verb](
+        urgent=request.urgent,
+        confidential=request.confidential,
+        request=request if request.confidential else None,
+        decisions=meaning.decisions,
+        left_out=request.left_out,
+        changes=meaning.changes,
+        applied=meaning.applied,
+        effective=meaning.effective,
+    )
+    if isinstance(cause, LeaverCause) and has_successor:
+        return replace(cause, successor=request.successor)
+    if isinstance(cause, RenameCause):
+        return replace(cause, renamed_from=meaning.renamed_from)
+    return cause
+
+
+async def _resolve_all(unit: UnitOfWork, who: Sequence[str]) -> Mapping[str, Person]:
+    found: dict[str, Person] = {}
+    by_id = await unit.people.many(who)
+    for name in who:
+        person = by_id[name][0] if name in by_id else await unit.people.resolve(name)
+        if person.id in found:
+            raise InvalidInput(f"{full_name(person)} is named twice.", place="who")
+        found[person.id] = person
+    return found

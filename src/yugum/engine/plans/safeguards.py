@@ -1,0 +1,123 @@
+"""What stands before a plan: guards of leavers, the operator's own person, purges, silence."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from datetime import datetime
+
+from yugum.core.causes import AccountCause
+from yugum.core.desired import Subject, World
+from yugum.core.guards import PREFIX, Surroundings, guard_leaver
+from yugum.core.people import Person, PersonState, full_name, state_at
+from yugum.core.plans import Caution, Plan
+from yugum.core.requests import PlanRequest
+from yugum.core.roles import GuardForce
+from yugum.core.verbs import Quick, Verb
+from yugum.errors import Conflict
+from yugum.ports.plans import KeptPlan
+from yugum.ports.units import UnitOfWork
+
+PURGE = "purge"
+"""The approval that every purge asked for needs: a second operator's."""
+
+
+@dataclass(frozen=True, slots=True)
+class Actor:
+    """Who asks: an operator's login, and the person the operator is, if one."""
+
+    login: str
+    person_id: str | None = None
+
+
+def guard_self(request: PlanRequest, actor: Actor, people: Mapping[str, Person]) -> None:
+    """Nobody lets themselves go."""
+    if request.verb is Verb.LEAVER and (actor.person_id or "") in people:
+        raise Conflict(
+            "You cannot make yourself a leaver.", remedy="Ask another operator to do it."
+        )
+
+
+def guard_done(request: PlanRequest, person: Person, plan: Plan, now: datetime) -> None:
+    """A leaver of whom nothing is open any more needs no second docket.
+
+    Something is open when a caution holds a step back; what is merely told is not.
+    """
+    left = state_at(person, now) is PersonState.LEFT
+    held_back = any(c.blocks for c in plan.cautions)
+    if request.verb is Verb.LEAVER and left and not plan.steps and not held_back:
+        raise Conflict(
+            f"{full_name(person)} has left already.",
+            remedy=f"Look at what was done: yugum people show {person.user_name}.",
+        )
+
+
+async def surroundings(
+    unit: UnitOfWork,
+    request: PlanRequest,
+    subjects: Mapping[str, Subject],
+    world: World,
+    now: datetime,
+) -> Surroundings | None:
+    """What the guards look at; only a leaver plan has any."""
+    if request.verb is not Verb.LEAVER:
+        return None
+    reports, alike = await unit.people.around(list(subjects), now)
+    groups = {i: g for i, a in world.applications.items() if (g := a.profile.admin_group)}
+    others = await unit.accounts.others_in(groups, list(subjects))
+    knows = await unit.shared.known_to(list(subjects))
+    return Surroundings(reports=reports, alike=alike, others=others, knows=knows)
+
+
+def guarded(plan: Plan, subject: Subject, world: World, around: Surroundings | None) -> Plan:
+    """The plan with what speaks against it first."""
+    if around is None:
+        return plan
+    return replace(plan, cautions=(*guard_leaver(subject, world, around), *plan.cautions))
+
+
+def with_silence(plan: Plan, silent: Mapping[str, str], world: World) -> Plan:
+    """The plan with a caution for each of its applications that did not answer just now."""
+    touched = {s.application_id for s in plan.steps}
+    cautions = [
+        Caution(
+            "not-seen",
+            f"{world.applications[a].name} was not seen just now ({text}) "
+            "Its steps are planned as last seen and run when it answers.",
+        )
+        for a, text in sorted(silent.items())
+        if a in touched
+    ]
+    return replace(plan, cautions=(*plan.cautions, *cautions)) if cautions else plan
+
+
+def must_be_typed(plans: Sequence[KeptPlan], typed: str) -> None:
+    """A purge cannot be put back: whoever confirms it types what goes."""
+    causes = [p.cause for p in plans if isinstance(p.cause, AccountCause)]
+    if not causes or causes[0].action is not Quick.PURGE:
+        return
+    count = sum(len(c.accounts) for c in causes)
+    wanted = {f"purge {count}"} | ({plans[0].user_name} if count == 1 else set())
+    if typed.strip() not in wanted:
+        raise Conflict(
+            "A purge cannot be put back.",
+            place="typed",
+            remedy=f"Type '{max(wanted, key=len)}' to confirm it.",
+        )
+
+
+async def overridden(
+    unit: UnitOfWork, plans: Sequence[KeptPlan], override: str
+) -> list[str]:
+    """The guards that are overridden with a reason; refused where that is not allowed."""
+    if plans[0].verb is not Verb.LEAVER:
+        return []
+    passed = []
+    for caution in await unit.plans.blocked_by(plans[0].batch_id):
+        if caution.blocks == GuardForce.BLOCK or not override.strip():
+            how = "The rules let nobody override this."
+            if caution.blocks == GuardForce.OVERRIDE:
+                how = "Say why it is right all the same: --override REASON."
+            raise Conflict(caution.text, place="override", remedy=how)
+        passed.append(caution.code.removeprefix(PREFIX))
+    return passed

@@ -1,0 +1,69 @@
+"""Preparing an undo: the inverse of what a docket did, and its cause taken back."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from yugum.core.causes import UndoCause
+from yugum.core.dockets import Docket, DocketState
+from yugum.core.facts import difference, taken_back
+from yugum.core.people import Person
+from yugum.core.requests import PlanRequest
+from yugum.core.undo import plan_undo
+from yugum.engine.context import (
+    Loaded,
+    load_subjects,
+    load_world,
+    observe_all,
+    with_account_ids,
+)
+from yugum.engine.plans.kept import BatchView, Made, keep
+from yugum.engine.plans.safeguards import Actor, with_silence
+from yugum.errors import Conflict
+from yugum.ports.connectors import Connectors
+from yugum.ports.units import Database, UnitOfWork
+
+HAS_DONE = frozenset({DocketState.DONE, DocketState.RUNNING, DocketState.SUPERSEDED})
+
+
+async def prepare_undo(
+    database: Database,
+    connectors: Connectors,
+    request: PlanRequest,
+    actor: Actor,
+    now: datetime,
+) -> BatchView:
+    """A plan that puts back what a docket did, with what cannot come back said first.
+
+    Raises:
+        NotFound: there is no such docket.
+        Conflict: it has done nothing yet.
+    """
+    async with database.unit() as unit:
+        docket = await unit.dockets.by_name(request.docket)
+        if docket.state not in HAS_DONE:
+            raise Conflict(
+                "This docket has done nothing that could be undone.",
+                remedy="Cancel it instead: yugum dockets cancel NUMBER.",
+            )
+        known = await unit.accounts.known([docket.subject_id])
+    silent, _ = await observe_all(database, connectors, known, now)
+    async with database.unit() as unit:
+        known = await unit.accounts.known([docket.subject_id])
+        before = known.people[docket.subject_id]
+        after = await _taken_back(unit, docket, before)
+        world = await load_world(unit)
+        subjects = await load_subjects(unit, {docket.subject_id: after}, known, now)
+        done = await unit.dockets.done_steps(docket.id)
+        plan = with_account_ids(plan_undo(subjects[docket.subject_id], world, now, done))
+        plan = with_silence(plan, silent, world)
+        _, changes = difference(before, after)
+        cause = UndoCause(undoes=docket.id, changes=changes)
+        loaded = Loaded(known, world.rules.version)
+        return await keep(unit, [Made(plan, cause, now)], loaded, actor, now)
+
+
+async def _taken_back(unit: UnitOfWork, docket: Docket, person: Person) -> Person:
+    for fact in await unit.dockets.facts(docket.id):
+        person = taken_back(person, fact.before, fact.after)
+    return person

@@ -1,0 +1,1 @@
+"""What a worker does: claims subjects under leases, begins their dockets, runs lanes, ends dockets."""

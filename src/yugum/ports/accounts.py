@@ -1,0 +1,125 @@
+"""Accounts as last seen, why they hold what they hold, and what they held before."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Protocol
+
+from yugum.core.accounts import Account, AccountKind, AccountState
+from yugum.core.decisions import Decision, LedgerKey, Origin
+from yugum.core.people import Person
+from yugum.ports.pages import ListPage
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Known:
+    """Everything stored about some subjects, loaded in a handful of statements.
+
+    An account that is nobody's stands among the people as if it were one; ``nobody`` names those.
+    """
+
+    people: Mapping[str, Person]
+    revisions: Mapping[str, int]
+    accounts: Mapping[str, Sequence[Account]]
+    nobody: frozenset[str]
+    ledger: Mapping[LedgerKey, Origin]
+    decisions: Mapping[str, Sequence[Decision]]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class AccountLine:
+    """An account in a list."""
+
+    id: str
+    application_id: str
+    application_name: str
+    person_id: str | None
+    person_name: str | None
+    kind: AccountKind
+    login: str
+    external_id: str
+    state: AccountState
+    entitlements: Sequence[str]
+    seats: Sequence[str]
+    sessions: int
+    keys: int
+    settings: Mapping[str, str]
+    recoverable_until: datetime | None
+    seen_at: datetime | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class HistoryEntry:
+    """A state an account was in, or something it held, from when until when (None: still).
+
+    ``kind`` is ``state``, ``entitlement`` or ``seat``; ``item`` the state or the name.
+    """
+
+    account_id: str
+    kind: str
+    item: str
+    from_at: datetime
+    until_at: datetime | None
+
+
+class AccountStore(Protocol):
+    async def last_used(self, account_ids: Sequence[str]) -> Mapping[str, datetime]:
+        """When accounts were last used, as far as their applications tell."""
+        ...
+
+    async def known(self, person_ids: Sequence[str]) -> Known:
+        """All that is stored about some subjects, in five statements whatever their number."""
+        ...
+
+    async def refresh(self, accounts: Sequence[Account], at: datetime) -> None:
+        """Store what was just seen of known accounts, with what they own."""
+        ...
+
+    async def get(self, account_id: str) -> Account:
+        """One account, without what it owns.
+
+        Raises:
+            NotFound: there is none of that id.
+        """
+        ...
+
+    async def some(self, account_ids: Iterable[str]) -> dict[str, Account]:
+        """Accounts by id, without what they own; those that do not exist yet are left out."""
+        ...
+
+    async def page(
+        self,
+        *,
+        application: str = "",
+        state: AccountState | None = None,
+        person_id: str = "",
+        query: str = "",
+        cursor: str | None = None,
+        limit: int = 50,
+    ) -> ListPage[AccountLine]:
+        """Accounts by application and login; ``query`` is any part of the login."""
+        ...
+
+    async def history(self, account_ids: Sequence[str]) -> Sequence[HistoryEntry]:
+        """What accounts were and held, in the order in which it began."""
+        ...
+
+    async def others_in(
+        self, groups: Mapping[str, str], person_ids: Sequence[str]
+    ) -> Mapping[str, int]:
+        """How many open accounts of others hold a group, by application."""
+        ...
+
+    async def be_of_kind(self, account_id: str, kind: AccountKind) -> None:
+        """Say whose kind of account it is."""
+        ...
+
+    async def set_seats(self, seats: Mapping[str, Iterable[str]]) -> None:
+        """Set the seats that Yugum keeps the books of, by account."""
+        ...
+
+    async def adopt(self, origins: Sequence[tuple[LedgerKey, Origin]], at: datetime) -> None:
+        """Write origins of things found that a rule would give anyway; known ones stay."""
+        ...

@@ -1,0 +1,65 @@
+"""Decisions operators made; ended ones stay as a record."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Protocol
+
+from yugum.core.decisions import Decision, DecisionKind, Payload
+from yugum.ports.pages import ListPage
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DecisionLine:
+    """A decision in a list, with when it was made and by which docket."""
+
+    id: str
+    subject_id: str
+    kind: DecisionKind
+    payload: Payload
+    author: str
+    reason: str
+    starts_at: datetime | None
+    ends_at: datetime | None
+    made_at: datetime
+    docket_id: str | None
+
+
+class DecisionStore(Protocol):
+    async def former_names(
+        self, subject_ids: Collection[str], at: datetime
+    ) -> dict[str, list[str]]:
+        """The former names that are hidden, by subject; the longest first."""
+        ...
+
+    async def put(self, decision: Decision, at: datetime, docket_id: str | None) -> None:
+        """Store a decision; one of the same id stays. Plans made before are stale by it."""
+        ...
+
+    async def end(self, decision_id: str, at: datetime) -> DecisionLine:
+        """End a decision.
+
+        Raises:
+            NotFound: none of that id is in force.
+        """
+        ...
+
+    async def end_of_docket(self, docket_id: str, at: datetime) -> None:
+        """End every decision that came with a docket."""
+        ...
+
+    async def holds_on_applications(self) -> dict[str, tuple[Decision, ...]]:
+        """Every hold on an application as a whole, by application."""
+        ...
+
+    async def end_of(
+        self, subject_id: str, application_id: str, kinds: Sequence[DecisionKind], at: datetime
+    ) -> None:
+        """End the decisions of some kinds about somebody's account in an application."""
+        ...
+
+    async def page(self, subject_id: str, cursor: str | None, limit: int) -> ListPage[DecisionLine]:
+        """The decisions about a subject, the newest first."""
+        ...

@@ -1,0 +1,164 @@
+"""Dockets, their steps and receipts."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Protocol
+
+from yugum.core.actions import Phase
+from yugum.core.causes import Cause
+from yugum.core.dockets import (
+    Docket,
+    DocketDetail,
+    DocketLine,
+    DocketState,
+    DoneStep,
+    Inputs,
+    Settlement,
+    Step,
+)
+from yugum.core.plans import PlannedStep, PlanNotes
+from yugum.core.verbs import Verb
+from yugum.ports.obligations import Obligation
+from yugum.ports.pages import ListPage
+from yugum.ports.people import Fact
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DueDocket:
+    """A docket that is due, and whether it must be planned (again) before it begins."""
+
+    docket: Docket
+    stale: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SettledStep:
+    """A step that somebody settled."""
+
+    id: str
+    docket_id: str
+    subject_id: str
+
+
+class DocketStore(Protocol):
+    async def schedule(self, obligations: Sequence[Obligation], now: datetime, author: str) -> None:
+        """Dockets without steps yet: they are planned when a worker takes them up."""
+        ...
+
+    async def due(self, subject_ids: Sequence[str], now: datetime) -> Sequence[DueDocket]:
+        """The earliest due docket of each subject."""
+        ...
+
+    async def begin(self, docket_ids: Sequence[str], now: datetime) -> None:
+        """Let scheduled dockets run."""
+        ...
+
+    async def replace_steps(
+        self,
+        docket_id: str,
+        steps: Sequence[PlannedStep],
+        notes: PlanNotes,
+        inputs: Inputs,
+        digest: str,
+    ) -> None:
+        """Put the steps of a plan that was made again in the place of those before."""
+        ...
+
+    async def supersede(self, subject_ids: Sequence[str], now: datetime) -> None:
+        """End the running dockets of subjects for which a later one begins.
+
+        Steps that were started keep what they did; those not started are left out.
+        """
+        ...
+
+    async def open_steps(
+        self, subject_ids: Sequence[str], heads: Phase | None = None
+    ) -> Sequence[Step]:
+        """The unfinished steps of running dockets, in lane order.
+
+        With ``heads`` only the first of each account, and only where it is of that phase.
+        """
+        ...
+
+    async def finish(self, subject_ids: Sequence[str], now: datetime) -> Sequence[Docket]:
+        """End the running dockets that have no open step left, and return them."""
+        ...
+
+    async def done_steps(self, docket_id: str) -> Sequence[DoneStep]:
+        """The steps of a docket that have a receipt, in order."""
+        ...
+
+    async def latest(self, subject_id: str, verb: Verb) -> Docket | None:
+        """The last docket of a verb that has begun, if there is one."""
+        ...
+
+    async def by_name(self, name: str) -> Docket:
+        """The docket of an id, or of a number as it is shown (MS-0321, 321).
+
+        Raises:
+            NotFound: there is none.
+        """
+        ...
+
+    async def page(
+        self,
+        *,
+        state: DocketState | None = None,
+        verb: Verb | None = None,
+        subject_id: str = "",
+        batch_id: str = "",
+        stuck: bool = False,
+        cursor: str | None = None,
+        limit: int = 50,
+    ) -> ListPage[DocketLine]:
+        """Dockets, the newest first; with ``stuck`` running ones with a step that is."""
+        ...
+
+    async def one(self, docket_id: str) -> DocketDetail:
+        """A docket with its steps and receipts.
+
+        Raises:
+            NotFound: there is none of that id.
+        """
+        ...
+
+    async def settle_step(
+        self, step_id: str, how: Settlement, note: str, at: datetime
+    ) -> SettledStep:
+        """Retry a step, leave it out, or note that it was done by hand.
+
+        Raises:
+            Conflict: it does not wait for anybody.
+        """
+        ...
+
+    async def cancel(self, docket_id: str, now: datetime) -> None:
+        """Cancel a docket that has not begun.
+
+        Raises:
+            Conflict: it has begun, or has ended.
+        """
+        ...
+
+    async def put_off(self, docket_id: str, verb: Verb) -> None:
+        """Nothing of a docket has happened yet: it is planned when it may begin."""
+        ...
+
+    async def cancel_scheduled(self, subject_ids: Sequence[str], verb: Verb, now: datetime) -> None:
+        """Cancel dockets that a new one of the same verb replaces."""
+        ...
+
+    async def drop(self, docket_ids: Sequence[str], now: datetime) -> None:
+        """Cancel dockets that turned out to have nothing to do."""
+        ...
+
+    async def note_cause(self, docket_id: str, cause: Cause, verb: Verb) -> None:
+        """Store what a docket's cause, or its verb, turned out to be."""
+        ...
+
+    async def facts(self, docket_id: str) -> Sequence[Fact]:
+        """The changes of people that came with a docket, last first."""
+        ...

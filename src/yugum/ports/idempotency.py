@@ -1,0 +1,34 @@
+"""Replies kept by Idempotency-Key."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Protocol
+
+from yugum.core.documents import Json
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class KeptReply:
+    """What the first request with a key was and got; ``status`` is None while it runs.
+
+    ``reply`` is the body as JSON, None where it is not kept because it holds a secret.
+    """
+
+    fingerprint: str
+    status: int | None
+    reply: Json
+
+
+class IdempotencyStore(Protocol):
+    async def begin(self, operator_id: str, key: str, fingerprint: str) -> KeptReply | None:
+        """None when this request is the first with its key, else what the first got."""
+        ...
+
+    async def end(self, operator_id: str, key: str, status: int, reply: Json) -> None:
+        """Keep what a request got."""
+        ...
+
+    async def drop(self, operator_id: str, key: str) -> None:
+        """Let a key that got no reply be used again."""
+        ...

@@ -1,0 +1,164 @@
+"""People as they are stored and listed, and the facts recorded about them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from datetime import date, datetime
+from typing import Protocol
+
+from yugum.core.conditions import Condition
+from yugum.core.facts import Fields
+from yugum.core.guards import Namesake
+from yugum.core.names import TakenLogin
+from yugum.core.people import Person, PersonState
+from yugum.ports.pages import ListPage
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Fact:
+    """A change of somebody's fields: when it came true, when it was known, by whom and why."""
+
+    id: str
+    person_id: str
+    effective_at: datetime
+    known_at: datetime
+    before: Fields
+    after: Fields
+    author: str
+    reason: str
+    docket_id: str | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PersonLine:
+    """A person in a list; ``open_accounts`` counts the active ones."""
+
+    id: str
+    user_name: str
+    display_name: str
+    given_name: str
+    family_name: str
+    employee_number: str
+    user_type: str
+    department: str
+    title: str
+    site: str
+    manager_id: str | None
+    manager_name: str | None
+    time_zone: str
+    starts: date | None
+    access_ends: datetime | None
+    contract_ends: date | None
+    state: PersonState
+    open_accounts: int
+    rev: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Starter:
+    """Somebody who begins on a day."""
+
+    id: str
+    user_name: str
+    display_name: str
+    department: str
+    title: str
+    site: str
+    starts: date
+    time_zone: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PersonKey:
+    """What names a person."""
+
+    id: str
+    user_name: str
+    employee_number: str
+
+
+class PeopleStore(Protocol):
+    async def many(self, ids: Iterable[str]) -> dict[str, tuple[Person, int]]:
+        """People by id, each with the revision of their row; ids of nobody are left out."""
+        ...
+
+    async def resolve(self, who: str) -> Person:
+        """The one person that an id, a login, a number or a name stands for.
+
+        Raises:
+            NotFound: nobody is called that.
+            Ambiguous: several are; the message tells them apart by number and place.
+        """
+        ...
+
+    async def insert(self, people: Sequence[Person]) -> None:
+        """Store new people, each with a subject to plan about.
+
+        Raises:
+            Conflict: a login is taken.
+        """
+        ...
+
+    async def change(self, people: Sequence[Person]) -> None:
+        """Store changed people; each gets a new revision."""
+        ...
+
+    async def record(self, facts: Sequence[Fact]) -> None:
+        """Write down changes of people's fields."""
+        ...
+
+    async def page(
+        self,
+        now: datetime,
+        *,
+        condition: Condition | None,
+        query: str,
+        state: PersonState | None,
+        cursor: str | None,
+        limit: int,
+    ) -> ListPage[PersonLine]:
+        """People by family name; ``query`` is any part of a name, login or number."""
+        ...
+
+    async def login_held_by(
+        self, logins: Sequence[str], since: datetime, now: datetime
+    ) -> dict[str, TakenLogin]:
+        """Why logins cannot be had: a person's, an account's, or in quarantine ``since``."""
+        ...
+
+    async def mail_held_by(self, addresses: Sequence[str]) -> dict[str, str]:
+        """Whose mail addresses are, by address in lower case; free ones are left out."""
+        ...
+
+    async def around(
+        self, ids: Sequence[str], now: datetime
+    ) -> tuple[Mapping[str, Sequence[str]], Mapping[str, Sequence[Namesake]]]:
+        """By person: the names of who reports to them, and who could be taken for them."""
+        ...
+
+    async def merge(self, keep: str, gone: str) -> int:
+        """Make one person of two; returns how many accounts came along.
+
+        Raises:
+            Conflict: a docket of one of the two has not ended.
+        """
+        ...
+
+    async def starting(
+        self, begin: date, until: date, cursor: str | None, limit: int
+    ) -> ListPage[Starter]:
+        """Who begins between two days, the first day first; who has left does not count."""
+        ...
+
+    async def logins_taken(self, logins: Iterable[str]) -> set[str]:
+        """Which of these logins people have, as written."""
+        ...
+
+    async def by_keys(self, logins: Iterable[str], numbers: Iterable[str]) -> Sequence[PersonKey]:
+        """The people that have one of the logins or numbers."""
+        ...
+
+    async def facts_of(self, person_id: str, limit: int = 50) -> Sequence[Fact]:
+        """What was changed of somebody, the latest known first."""
+        ...

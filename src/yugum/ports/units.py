@@ -1,0 +1,84 @@
+"""One transaction over all stores."""
+
+from __future__ import annotations
+
+from contextlib import AbstractAsyncContextManager
+from typing import Protocol
+
+from yugum.ports.accounts import AccountStore
+from yugum.ports.applications import ApplicationStore
+from yugum.ports.approvals import ApprovalStore
+from yugum.ports.audit import AuditStore
+from yugum.ports.clock import ClockStore
+from yugum.ports.credentials import CredentialStore
+from yugum.ports.decisions import DecisionStore
+from yugum.ports.deviations import DeviationStore
+from yugum.ports.dockets import DocketStore
+from yugum.ports.findings import FindingStore
+from yugum.ports.gates import GateStore
+from yugum.ports.idempotency import IdempotencyStore
+from yugum.ports.journal import JournalStore
+from yugum.ports.leases import LeaseStore
+from yugum.ports.mails import MailStore
+from yugum.ports.obligations import ObligationStore
+from yugum.ports.operators import OperatorStore
+from yugum.ports.people import PeopleStore
+from yugum.ports.plans import PlanStore
+from yugum.ports.population import PopulationStore
+from yugum.ports.proposals import ProposalStore
+from yugum.ports.readings import ReadingStore
+from yugum.ports.rules import RuleStore
+from yugum.ports.seats import SeatStore
+from yugum.ports.shared import SharedStore
+from yugum.ports.tasks import TaskStore
+from yugum.ports.views import ViewStore
+
+
+class UnitOfWork(Protocol):
+    """One transaction over all stores: committed at the end, rolled back on an error."""
+
+    people: PeopleStore
+    accounts: AccountStore
+    applications: ApplicationStore
+    seats: SeatStore
+    rules: RuleStore
+    decisions: DecisionStore
+    plans: PlanStore
+    dockets: DocketStore
+    deviations: DeviationStore
+    proposals: ProposalStore
+    population: PopulationStore
+    obligations: ObligationStore
+    readings: ReadingStore
+    findings: FindingStore
+    tasks: TaskStore
+    gates: GateStore
+    leases: LeaseStore
+    journal: JournalStore
+    credentials: CredentialStore
+    approvals: ApprovalStore
+    mails: MailStore
+    shared: SharedStore
+    audit: AuditStore
+    clock: ClockStore
+    operators: OperatorStore
+    idempotency: IdempotencyStore
+    views: ViewStore
+
+    async def hint(self) -> None:
+        """Tell the workers, once this is committed, that something is due."""
+        ...
+
+
+class Database(Protocol):
+    def unit(self) -> AbstractAsyncContextManager[UnitOfWork]:
+        """A transaction.
+
+        Raises:
+            InvalidInput: a value from outside fits no column.
+        """
+        ...
+
+    async def close(self) -> None:
+        """Let go of all connections."""
+        ...

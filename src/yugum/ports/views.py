@@ -1,0 +1,174 @@
+"""Read models that no use case decides on: the installation, the day sheet, windows, handovers."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Protocol
+
+from yugum.core.actions import Action
+from yugum.core.dockets import DocketState, StepProblem, StepState
+from yugum.core.facts import Fields
+from yugum.core.people import PersonState
+from yugum.core.verbs import Verb
+from yugum.ports.pages import ListPage
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Installation:
+    """Whose installation this is; ``prefix`` leads docket numbers, ``zone`` is its time zone."""
+
+    organisation: str
+    prefix: str
+    zone: str
+    demo: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DayDocket:
+    """A docket on the day sheet; ``problem`` is of its first open step that has one."""
+
+    id: str
+    number: int
+    verb: Verb
+    state: DocketState
+    due_at: datetime
+    reason: str
+    changes: Fields
+    summary: Sequence[str]
+    person_id: str
+    display_name: str
+    title: str
+    department: str
+    site: str
+    time_zone: str
+    steps_total: int
+    steps_done: int
+    problem: StepProblem | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class OpenLate:
+    """An account that is open past its person's time, and what keeps its cut-off."""
+
+    person_id: str
+    display_name: str
+    application_name: str
+    contact: str
+    login: str
+    access_ends: datetime
+    problem: StepProblem | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StuckStep:
+    """A step that is stuck."""
+
+    docket_id: str
+    number: int
+    verb: Verb
+    person_id: str
+    display_name: str
+    application_name: str
+    contact: str
+    action: Action
+    item: str
+    state: StepState
+    problem: StepProblem | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DayRows:
+    """What is due between two moments, what is late, what is stuck."""
+
+    dockets: Sequence[DayDocket]
+    open_late: Sequence[OpenLate]
+    stuck: Sequence[StuckStep]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Window:
+    """A deleted account that can come back until a moment; ``held`` when a hold protects it."""
+
+    account_id: str
+    login: str
+    recoverable_until: datetime
+    application_name: str
+    person_id: str | None
+    display_name: str | None
+    held: bool = False
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class HandoverLine:
+    """A thing and its new home; ``from_name`` is None where it came back from a successor."""
+
+    kind: str
+    name: str
+    at: datetime
+    number: int
+    application_name: str
+    person_id: str
+    from_name: str | None
+    from_login: str | None
+    to_person_id: str | None
+    to_name: str | None
+    to_login: str | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Counts:
+    """Numbers for navigation and health; ``rules`` is the version in force."""
+
+    people: Mapping[PersonState, int]
+    dockets: int
+    waiting_seats: int
+    accounts: int
+    tasks: int
+    approvals: int
+    outside: int
+    applications: int
+    rules: int
+
+
+class ViewStore(Protocol):
+    async def installation(self) -> Installation | None:
+        """Whose installation this is; None in a database that is nobody's yet."""
+        ...
+
+    async def found(self, installation: Installation) -> None:
+        """Write down whose installation this is, once.
+
+        Raises:
+            Conflict: it belongs to an organisation already.
+        """
+        ...
+
+    async def day(self, begin: datetime, now: datetime, until: datetime) -> DayRows:
+        """What is due between two moments, what is late, what is stuck."""
+        ...
+
+    async def last_call(self, now: datetime, until: datetime) -> Sequence[Window]:
+        """Windows that end between two moments, a hundred at the most."""
+        ...
+
+    async def windows(
+        self, now: datetime, until: datetime, application_id: str, cursor: str | None, limit: int
+    ) -> ListPage[Window]:
+        """Deleted accounts that can come back, the one lost first at the top."""
+        ...
+
+    async def handovers(
+        self, docket_id: str, person_id: str, cursor: str | None, limit: int
+    ) -> ListPage[HandoverLine]:
+        """Every thing that got a new home, the newest first: of a docket, of a person, or all."""
+        ...
+
+    async def counts(self, now: datetime) -> Counts:
+        """Numbers for the console's navigation and for ``yugum status``."""
+        ...
+
+    async def ping(self) -> float:
+        """Milliseconds a trivial statement takes."""
+        ...

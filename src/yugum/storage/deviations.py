@@ -1,0 +1,103 @@
+"""Changes made outside, and what was decided about each."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import sqlalchemy as sa
+from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.ext.asyncio import AsyncConnection
+
+from yugum.core.deviations import Deviation, DeviationState
+from yugum.errors import Conflict, NotFound
+from yugum.ports.deviations import DeviationLine, SeenDeviation
+from yugum.ports.pages import ListPage
+from yugum.storage import tables as t
+from yugum.storage.pages import fetch
+from yugum.storage.rows import read, reader
+
+
+class Deviations:
+    def __init__(self, connection: AsyncConnection) -> None:
+        self.connection = connection
+
+    async def add(self, found: Sequence[SeenDeviation]) -> None:
+        if not found:
+            return
+        statement = insert(t.deviations)
+        statement = statement.on_conflict_do_update(
+            index_elements=["account_id", "kind", "item"],
+            index_where=sa.text("state = 'open'"),
+            set_={"now_is": statement.excluded.now_is, "seen_at": statement.excluded.seen_at},
+        )
+        rows = [
+            {
+                "id": d.id,
+                "application_id": d.application_id,
+                "account_id": d.account_id,
+                "kind": d.change.kind.value,
+                "item": d.change.item,
+                "was": d.change.was,
+                "now_is": d.change.now_is,
+                "seen_at": d.seen_at,
+            }
+            for d in found
+        ]
+        await self.connection.execute(statement, rows)
+
+    async def page(
+        self, application_id: str, state: DeviationState | None, cursor: str | None, limit: int
+    ) -> ListPage[DeviationLine]:
+        d, a, who = t.deviations.c, t.accounts.c, t.people.c
+        query = (
+            sa.select(
+                t.deviations,
+                a.login,
+                a.person_id,
+                who.display_name.label("person_name"),
+                t.applications.c.name.label("application_name"),
+            )
+            .select_from(t.deviations)
+            .join(t.accounts, a.id == d.account_id)
+            .join(t.applications, t.applications.c.id == d.application_id)
+            .outerjoin(t.people, who.id == a.person_id)
+        )
+        if application_id:
+            query = query.where(d.application_id == application_id)
+        if state:
+            query = query.where(d.state == state.value)
+        keys = [d.seen_at, d.id]
+        return await fetch(
+            self.connection,
+            query,
+            keys,
+            reader(DeviationLine),
+            cursor=cursor,
+            limit=limit,
+            count=not cursor,
+        )
+
+    async def one(self, deviation_id: str) -> SeenDeviation:
+        d = t.deviations
+        query = sa.select(d).where(d.c.id == deviation_id)
+        row = (await self.connection.execute(query)).mappings().first()
+        if row is None:
+            raise NotFound(f"There is no change {deviation_id}.")
+        return read(SeenDeviation, {**row, "change": read(Deviation, row)})
+
+    async def settle(
+        self, deviation_id: str, state: DeviationState, by: str, docket_id: str | None
+    ) -> None:
+        """Keep or revert, once.
+
+        Raises:
+            Conflict: somebody has decided already.
+        """
+        d = t.deviations
+        changed = await self.connection.execute(
+            sa.update(d)
+            .where(d.c.id == deviation_id, d.c.state == "open")
+            .values(state=state.value, decided_by=by, docket_id=docket_id)
+        )
+        if not changed.rowcount:
+            raise Conflict("This change has been decided already.")

@@ -1,0 +1,216 @@
+"""The steps of dockets and their receipts."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from datetime import datetime
+from typing import Any
+
+import sqlalchemy as sa
+from sqlalchemy.dialects.postgresql import distinct_on
+from sqlalchemy.ext.asyncio import AsyncConnection
+
+from yugum.core.actions import Action, Phase, arguments_from, done_from, facet_from
+from yugum.core.decisions import Origin
+from yugum.core.dockets import (
+    ASKING,
+    FINISHED,
+    DoneStep,
+    Outcome,
+    Receipt,
+    Settlement,
+    Step,
+    StepDetail,
+    StepState,
+)
+from yugum.errors import Conflict
+from yugum.ports.dockets import SettledStep
+from yugum.storage import tables as t
+from yugum.storage.pages import Row
+from yugum.storage.rows import among, read
+
+STEP = (
+    "id",
+    "docket_id",
+    "subject_id",
+    "position",
+    "application_id",
+    "account_id",
+    "phase",
+    "action",
+    "item",
+    "arguments",
+    "origin",
+    "state",
+    "attempts",
+)
+OPEN = t.steps.c.state.notin_([s.value for s in sorted(FINISHED)])
+STUCK = sa.or_(
+    t.steps.c.state.in_([s.value for s in sorted(ASKING)]),
+    sa.and_(OPEN, t.steps.c.problem.isnot(None)),
+)
+"""The twin of ``core.dockets.is_stuck``."""
+
+
+class Steps:
+    def __init__(self, connection: AsyncConnection) -> None:
+        self.connection = connection
+
+    async def open_steps(
+        self, subject_ids: Sequence[str], heads: Phase | None = None
+    ) -> Sequence[Step]:
+        """The unfinished steps of running dockets, in lane order.
+
+        With ``heads`` only the first of each account, and only where it is of that phase.
+        """
+        s, d = t.steps.c, t.dockets.c
+        query = (
+            sa.select(*(s[name] for name in STEP), d.cause["urgent"].as_boolean().label("urgent"))
+            .join(t.dockets, d.id == s.docket_id)
+            .where(among(d.subject_id, subject_ids), d.state == "running")
+            .where(OPEN)
+        )
+        if heads is None:
+            query = query.order_by(s.docket_id, s.position)
+        else:
+            first = (
+                query.ext(distinct_on(s.subject_id, s.account_id))
+                .order_by(s.subject_id, s.account_id, s.docket_id, s.position)
+                .subquery()
+            )
+            query = sa.select(first).where(first.c.phase == heads.value)
+        return [step_from(r) for r in await self.connection.execute(query)]
+
+    async def done_steps(self, docket_id: str) -> Sequence[DoneStep]:
+        s, r = t.steps.c, t.receipts.c
+        query = (
+            sa.select(t.steps, r.outcome, r.found.label("was"), r.did, r.at)
+            .join(t.receipts, r.step_id == s.id)
+            .where(s.docket_id == docket_id)
+            .order_by(s.position)
+        )
+        rows = (await self.connection.execute(query)).mappings()
+        return [_done_from(row) for row in rows]
+
+    async def settle_step(
+        self, step_id: str, how: Settlement, note: str, at: datetime
+    ) -> SettledStep:
+        s = t.steps
+        values: dict[str, Any] = {"retry_at": None}
+        if how is Settlement.RETRY:
+            values |= {"state": "due", "problem": None}
+        else:
+            values |= {
+                "state": "left_out",
+                "done_at": at,
+                "problem": {"code": how.value, "text": note},
+            }
+        running = sa.select(t.dockets.c.id).where(t.dockets.c.state == "running")
+        query = (
+            sa.update(s)
+            .where(s.c.id == step_id, s.c.docket_id.in_(running))
+            .where(s.c.state.in_(["due", "waiting", "attention", "settling"]))
+            .values(**values)
+            .returning(s.c.id, s.c.docket_id, s.c.subject_id)
+        )
+        row = (await self.connection.execute(query)).mappings().first()
+        if row is None:
+            raise Conflict(
+                "This step is not one that waits for anybody.",
+                remedy="Look at the docket again; it may be done or running.",
+            )
+        if how is Settlement.BY_HAND:
+            await self.connection.execute(
+                sa.insert(t.receipts).values(
+                    step_id=step_id,
+                    docket_id=row["docket_id"],
+                    outcome=Outcome.BY_HAND.value,
+                    found={},
+                    did={"note": note},
+                    seen={},
+                    at=at,
+                    took_ms=0,
+                )
+            )
+        return read(SettledStep, row)
+
+
+async def details_of(connection: AsyncConnection, docket_id: str) -> tuple[StepDetail, ...]:
+    """The steps of a docket with everything people read of them, in order."""
+    s, r = t.steps.c, t.receipts.c
+    query = (
+        sa.select(
+            t.steps,
+            t.applications.c.name.label("application_name"),
+            t.applications.c.contact,
+            r.outcome,
+            r.found.label("receipt_found"),
+            r.did,
+            r.seen,
+            r.at.label("receipt_at"),
+            r.took_ms,
+            r.machine_at.label("receipt_machine_at"),
+        )
+        .join(t.applications, t.applications.c.id == s.application_id)
+        .outerjoin(t.receipts, r.step_id == s.id)
+        .where(s.docket_id == docket_id)
+        .order_by(s.position)
+    )
+    rows = (await connection.execute(query)).mappings()
+    return tuple(read(StepDetail, {**row, "receipt": _receipt(row)}) for row in rows)
+
+
+def _receipt(row: Mapping[Any, Any]) -> Receipt | None:
+    if row["outcome"] is None:
+        return None
+    return Receipt(
+        outcome=Outcome(row["outcome"]),
+        found=facet_from(row["receipt_found"]),
+        did=done_from(row["did"]),
+        seen=facet_from(row["seen"]),
+        at=row["receipt_at"],
+        machine_at=row["receipt_machine_at"],
+        took_ms=row["took_ms"],
+    )
+
+
+def _done_from(row: Mapping[Any, Any]) -> DoneStep:
+    return DoneStep(
+        position=row["position"],
+        application_id=row["application_id"],
+        account_id=row["account_id"],
+        action=Action(row["action"]),
+        item=row["item"],
+        arguments=arguments_from(row["arguments"]),
+        origin=origin_from(row["origin"]),
+        outcome=Outcome(row["outcome"]),
+        found=facet_from(row["was"]),
+        did=done_from(row["did"]),
+        at=row["at"],
+    )
+
+
+def origin_from(document: Row | None) -> Origin | None:
+    return read(Origin, document) if document else None
+
+
+def step_from(row: Sequence[Any]) -> Step:
+    """A step from the columns of ``STEP`` and whether its docket is urgent, in their order."""
+    id_, docket, subject, place, application, account, phase, action, item, *rest = row
+    arguments, origin, state, attempts, urgent = rest
+    return Step(
+        id=id_,
+        docket_id=docket,
+        subject_id=subject,
+        position=place,
+        application_id=application,
+        account_id=account,
+        phase=Phase(phase),
+        action=Action(action),
+        item=item,
+        arguments=arguments_from(arguments),
+        origin=origin_from(origin),
+        state=StepState(state),
+        attempts=attempts,
+        urgent=bool(urgent),
+    )
