@@ -6,6 +6,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, fields, replace
 from enum import StrEnum
 
+from yugum.core.passwords import CharacterClass
+
 
 class Capability(StrEnum):
     """What an application can do at all, as found by discovery."""
@@ -87,7 +89,11 @@ class Profile:
     never_returns: tuple[str, ...] = ("sessions", "keys")
     must_change: bool = False
     password_length: int = 20
-    password_needs: tuple[str, ...] = ("upper", "lower", "digit")
+    password_needs: tuple[CharacterClass, ...] = (
+        CharacterClass.UPPER,
+        CharacterClass.LOWER,
+        CharacterClass.DIGIT,
+    )
     login_length: int = 64
     prepare_days: int = 0
     alias_setting: str = ""
@@ -116,7 +122,7 @@ class ProfileChange:
     never_returns: tuple[str, ...] | None = None
     must_change: bool | None = None
     password_length: int | None = None
-    password_needs: tuple[str, ...] | None = None
+    password_needs: tuple[CharacterClass, ...] | None = None
     login_length: int | None = None
     prepare_days: int | None = None
     alias_setting: str | None = None

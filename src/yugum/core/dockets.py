@@ -7,7 +7,16 @@ from dataclasses import dataclass
 from datetime import datetime
 from enum import StrEnum
 
-from yugum.core.actions import NO_ARGUMENTS, NOT_SHOWN, NOTHING_DONE, Action, Arguments, Done, Facet, Phase
+from yugum.core.actions import (
+    NO_ARGUMENTS,
+    NOT_SHOWN,
+    NOTHING_DONE,
+    Action,
+    Arguments,
+    Done,
+    Facet,
+    Phase,
+)
 from yugum.core.causes import Cause
 from yugum.core.decisions import Origin
 from yugum.core.plans import PlanNotes

@@ -33,6 +33,11 @@ def _defaults(kind: type[DataclassInstance]) -> Mapping[str, Json]:
     return found
 
 
+def full(value: DataclassInstance) -> Document:
+    """A dataclass as JSON carries it."""
+    return dict(msgspec.to_builtins(value))
+
+
 def sparse(value: DataclassInstance) -> Document:
     """A dataclass as JSON carries it, less the fields that have their default."""
     default = _defaults(type(value))

@@ -4,23 +4,35 @@ from __future__ import annotations
 
 import string
 from collections.abc import Callable, Sequence
+from enum import StrEnum
 
 SIGNS = "!#%+,-./:=?@_~"
+
+
+class CharacterClass(StrEnum):
+    """What a password can be asked to have one of."""
+
+    UPPER = "upper"
+    LOWER = "lower"
+    DIGIT = "digit"
+    SIGN = "sign"
+
+
 CLASSES = {
-    "upper": string.ascii_uppercase,
-    "lower": string.ascii_lowercase,
-    "digit": string.digits,
-    "sign": SIGNS,
+    CharacterClass.UPPER: string.ascii_uppercase,
+    CharacterClass.LOWER: string.ascii_lowercase,
+    CharacterClass.DIGIT: string.digits,
+    CharacterClass.SIGN: SIGNS,
 }
 WORDS = {
-    "upper": "a capital letter",
-    "lower": "a small letter",
-    "digit": "a digit",
-    "sign": "a sign",
+    CharacterClass.UPPER: "a capital letter",
+    CharacterClass.LOWER: "a small letter",
+    CharacterClass.DIGIT: "a digit",
+    CharacterClass.SIGN: "a sign",
 }
 
 
-def make(length: int, needs: Sequence[str], choose: Callable[[str], str]) -> str:
+def make(length: int, needs: Sequence[CharacterClass], choose: Callable[[str], str]) -> str:
     """A password of ``length`` with one of each class in ``needs``; ``choose`` picks at random."""
     alphabet = "".join(CLASSES[n] for n in needs) or string.ascii_letters + string.digits
     while True:  # drawn anew until it fits, so that every fitting password is as likely
@@ -29,7 +41,9 @@ def make(length: int, needs: Sequence[str], choose: Callable[[str], str]) -> str
             return password
 
 
-def shortcomings(password: str, length: int, needs: Sequence[str], login: str) -> list[str]:
+def shortcomings(
+    password: str, length: int, needs: Sequence[CharacterClass], login: str
+) -> list[str]:
     """What a password still lacks, in words; empty when it can be taken."""
     lacking = []
     if len(password) < length:

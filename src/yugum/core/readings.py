@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from dataclasses import asdict, dataclass
 from enum import StrEnum
 
 FALL = 0.7
@@ -24,6 +26,23 @@ class ReadingState(StrEnum):
     DONE = "done"
     HELD = "held"
     FAILED = "failed"
+
+
+@dataclass(slots=True)
+class ReadingCounts:
+    """What a reading found; ``outside`` counts changes that Yugum did not make."""
+
+    accounts: int = 0
+    new: int = 0
+    changed: int = 0
+    linked: int = 0
+    nobody: int = 0
+    unreadable: int = 0
+    gone: int = 0
+    outside: int = 0
+
+    def by_name(self) -> Mapping[str, int]:
+        return asdict(self)
 
 
 def is_fall(seen: int, before: int) -> bool:

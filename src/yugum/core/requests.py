@@ -35,3 +35,38 @@ class PlanRequest:
     left_out: Mapping[str, str] = field(default_factory=dict)
     last_day: str = ""
     contract_ends: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class NewPerson:
+    """A person to create; days as ISO 8601 or as typed, the manager by login, number or name."""
+
+    user_name: str
+    given_name: str = ""
+    family_name: str = ""
+    display_name: str = ""
+    employee_number: str = ""
+    user_type: str = ""
+    department: str = ""
+    title: str = ""
+    site: str = ""
+    manager: str = ""
+    time_zone: str = ""
+    mail: str = ""
+    outside_mail: str = ""
+    starts: str = ""
+    contract_ends: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Somebody:
+    """Fields of somebody who may not exist yet."""
+
+    user_name: str = ""
+    given_name: str = ""
+    family_name: str = ""
+    department: str = ""
+    title: str = ""
+    site: str = ""
+    user_type: str = ""
+    mail: str = ""

@@ -56,6 +56,14 @@ class GuardForce(StrEnum):
     WARN = "warn"
 
 
+class DeliverTo(StrEnum):
+    """Who gets the link to an initial credential."""
+
+    MANAGER = "manager"
+    OUTSIDE_MAIL = "outside_mail"
+    HELP_DESK = "help_desk"
+
+
 @dataclass(frozen=True, slots=True)
 class Given:
     """One thing a role gives in an application: ``item`` is "" for the account itself.
@@ -136,7 +144,7 @@ class Procedure:
 class Delivery:
     """How initial credentials reach people: the receivers in order, the first that there is."""
 
-    to: tuple[str, ...] = ("manager",)
+    to: tuple[DeliverTo, ...] = (DeliverTo.MANAGER,)
     valid_hours: float = 72.0
 
 

@@ -8,29 +8,23 @@ import secrets
 import uuid
 from asyncio import to_thread
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import UTC, datetime, timedelta
-from enum import StrEnum
-from typing import Any
 
 from argon2 import PasswordHasher
 from argon2.exceptions import InvalidHashError, VerificationError
 
+from yugum.core.documents import Document
+from yugum.core.operators import RANK, OperatorRole
 from yugum.engine.events import make_event
 from yugum.errors import InvalidInput, NotFound, Throttled, Unauthenticated
-from yugum.ports import Clock, Database, ListPage, Row
+from yugum.ports.clock import Clock
+from yugum.ports.operators import OperatorRecord, TokenLine, TokenRecord
+from yugum.ports.pages import ListPage
+from yugum.ports.units import Database
 from yugum.settings import Settings
 
 SHORTEST = 12
-
-
-class OperatorRole(StrEnum):
-    VIEWER = "viewer"
-    OPERATOR = "operator"
-    ADMINISTRATOR = "administrator"
-
-
-RANK = {OperatorRole.VIEWER: 0, OperatorRole.OPERATOR: 1, OperatorRole.ADMINISTRATOR: 2}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -84,17 +78,17 @@ class Access:
                         retry_after=max(1.0, seconds),
                         remedy="Wait, or ask an administrator for a one-time link.",
                     )
-            row = await unit.operators.by_login(login)
-        stored = (row or {}).get("password_hash") or self._nobody
+            found = await unit.operators.by_login(login)
+        stored = (found.password_hash if found else None) or self._nobody
         good = await to_thread(self._fits, stored, password)
-        if row is None or not row["active"] or not row["password_hash"] or not good:
+        if found is None or not found.active or not found.password_hash or not good:
             async with self._database.unit() as unit:
                 for key in keys:
                     await unit.operators.fail(key)
             raise Unauthenticated("Login and password do not fit.", remedy="Try again.")
         async with self._database.unit() as unit:
-            await unit.operators.forgive(keys[0])
-        return await self._session(row)
+            await unit.operators.clear_failures(keys[0])
+        return await self._session(found)
 
     def _fits(self, stored: str, password: str) -> bool:
         try:
@@ -105,23 +99,24 @@ class Access:
     async def sign_in_by_link(self, token: str) -> SignIn:
         """A session for a one-time link, which is used up with this."""
         async with self._database.unit() as unit:
-            row = await unit.operators.use_link(hashed(token))
-        if row is None or not row["active"]:
+            found = await unit.operators.use_link(hashed(token))
+        if found is None or not found.active:
             raise Unauthenticated(
                 "This link was used already, or has expired.",
                 remedy="Make a new one on the server: yugum operators link LOGIN.",
             )
-        return await self._session(row)
+        return await self._session(found)
 
-    async def _session(self, row: Row) -> SignIn:
+    async def _session(self, operator: OperatorRecord) -> SignIn:
         cookie, csrf = secrets.token_urlsafe(32), secrets.token_urlsafe(24)
         now = await self._clock.now()
         async with self._database.unit() as unit:
             await unit.operators.add_session(
-                hashed(cookie), row["id"], csrf, self._settings.session_hours
+                hashed(cookie), operator.id, csrf, self._settings.session_hours
             )
-            await unit.audit.add([make_event(now, row["login"], "session.begun", row["id"], {})])
-        return SignIn(cookie, _operator({**row, "csrf": csrf}))
+            event = make_event(now, operator.login, "session.begun", operator.id, {})
+            await unit.audit.add([event])
+        return SignIn(cookie, _operator(operator, csrf=csrf))
 
     async def sign_out(self, cookie: str) -> None:
         async with self._database.unit() as unit:
@@ -129,18 +124,18 @@ class Access:
 
     async def by_session(self, cookie: str) -> Operator | None:
         async with self._database.unit() as unit:
-            row = await unit.operators.session(hashed(cookie))
-        return _operator(row) if row else None
+            session = await unit.operators.session(hashed(cookie))
+        return _operator(session.operator, csrf=session.csrf) if session else None
 
     async def by_token(self, token: str) -> Operator | None:
         """The operator of an API token, with no more rights than the token's scope."""
         async with self._database.unit() as unit:
-            row = await unit.operators.token(hashed(token))
-        if row is None:
+            found = await unit.operators.token(hashed(token))
+        if found is None:
             return None
-        scope = OperatorRole(row["scopes"][0])
-        own = OperatorRole(row["role"])
-        return _operator({**row, "role": min(scope, own, key=lambda r: RANK[r])})
+        operator, scope = found
+        role = min(scope, operator.role, key=lambda r: RANK[r])
+        return _operator(replace(operator, role=role))
 
     async def set_password(self, operator_id: str, password: str) -> None:
         """Set an own password; argon2id at rest."""
@@ -152,10 +147,10 @@ class Access:
             )
         digest = await to_thread(self._hasher.hash, password)
         async with self._database.unit() as unit:
-            row = await unit.operators.get(operator_id)
-            await unit.operators.put({"id": row["id"], "password_hash": digest})
+            operator = await unit.operators.get(operator_id)
+            await unit.operators.put(replace(operator, password_hash=digest))
 
-    async def page(self, cursor: str | None, limit: int) -> ListPage:
+    async def page(self, cursor: str | None, limit: int) -> ListPage[OperatorRecord]:
         async with self._database.unit() as unit:
             return await unit.operators.page(cursor, limit)
 
@@ -167,83 +162,81 @@ class Access:
         token = secrets.token_urlsafe(24)
         async with self._database.unit() as unit:
             person_id = (await unit.people.resolve(person)).id if person else None
-            row: dict[str, Any] = {
-                "id": str(uuid.uuid4()),
-                "login": login,
-                "name": name,
-                "role": role.value,
-                "person_id": person_id,
-            }
-            await unit.operators.put(row)
-            await unit.operators.add_link(hashed(token), row["id"], self._settings.link_hours)
+            record = OperatorRecord(
+                id=str(uuid.uuid4()), login=login, name=name, role=role, person_id=person_id
+            )
+            await unit.operators.put(record)
+            await unit.operators.add_link(hashed(token), record.id, self._settings.link_hours)
             payload = {"login": login, "role": role.value}
-            await unit.audit.add([make_event(now, author, "operator.added", row["id"], payload)])
-        return _operator(row), token
+            await unit.audit.add([make_event(now, author, "operator.added", record.id, payload)])
+        return _operator(record), token
 
     async def change(
         self, operator_id: str, *, role: OperatorRole | None, active: bool | None, author: str
-    ) -> Row:
+    ) -> OperatorRecord:
         """Change role or standing; the last active administrator keeps both."""
         now = await self._clock.now()
         async with self._database.unit() as unit:
-            row = dict(await unit.operators.get(operator_id))
-            values: dict[str, Any] = {"id": operator_id}
-            if role is not None:
-                values["role"] = role.value
-            if active is not None:
-                values["active"] = active
-            is_one = row["active"] and row["role"] == OperatorRole.ADMINISTRATOR
-            loses = is_one and (
-                values.get("role", row["role"]) != OperatorRole.ADMINISTRATOR
-                or values.get("active") is False
+            before = await unit.operators.get(operator_id)
+            after = replace(
+                before,
+                role=before.role if role is None else role,
+                active=before.active if active is None else active,
             )
-            if loses and await unit.operators.administrators() <= 1:
+            if (
+                _administers(before)
+                and not _administers(after)
+                and await unit.operators.administrators() <= 1
+            ):
                 raise InvalidInput(
                     "This is the last administrator.",
                     place="role",
                     remedy="Make somebody else one first.",
                 )
-            await unit.operators.put(values)
-            await unit.audit.add([make_event(now, author, "operator.changed", operator_id, values)])
-            return await unit.operators.get(operator_id)
+            await unit.operators.put(after)
+            payload: Document = {"role": after.role.value, "active": after.active}
+            await unit.audit.add(
+                [make_event(now, author, "operator.changed", operator_id, payload)]
+            )
+            return after
 
     async def link(self, login: str, author: str) -> str:
         """The token of a new one-time sign-in link."""
         now = await self._clock.now()
         token = secrets.token_urlsafe(24)
         async with self._database.unit() as unit:
-            row = await unit.operators.by_login(login)
-            if row is None:
+            found = await unit.operators.by_login(login)
+            if found is None:
                 raise NotFound(f"There is no operator {login}.", remedy="yugum operators list")
-            await unit.operators.add_link(hashed(token), row["id"], self._settings.link_hours)
-            await unit.audit.add([make_event(now, author, "operator.link", row["id"], {})])
+            await unit.operators.add_link(hashed(token), found.id, self._settings.link_hours)
+            await unit.audit.add([make_event(now, author, "operator.link", found.id, {})])
         return token
 
     async def add_token(
         self, operator: Operator, name: str, scope: OperatorRole, days: int | None
-    ) -> tuple[Row, str]:
+    ) -> tuple[TokenLine, str]:
         """A new API token; its text is shown this once and stored as a hash."""
         if not operator.may(scope):
             raise InvalidInput("A token cannot have more rights than its operator.", place="scope")
         token = f"yg_{secrets.token_urlsafe(32)}"
-        row = {
-            "id": str(uuid.uuid4()),
-            "hash": hashed(token),
-            "operator_id": operator.id,
-            "name": name,
-            "scopes": [scope.value],
-            "expires": datetime.now(UTC) + timedelta(days=days) if days else None,
-        }
+        record = TokenRecord(
+            id=str(uuid.uuid4()),
+            hash=hashed(token),
+            operator_id=operator.id,
+            name=name,
+            scope=scope,
+            expires=datetime.now(UTC) + timedelta(days=days) if days else None,
+        )
         now = await self._clock.now()
         async with self._database.unit() as unit:
-            await unit.operators.add_token(row)
+            await unit.operators.add_token(record)
             payload = {"name": name, "scope": scope.value}
             await unit.audit.add(
                 [make_event(now, operator.login, "token.added", operator.id, payload)]
             )
-        return {k: v for k, v in row.items() if k != "hash"}, token
+        return record, token
 
-    async def tokens(self, operator: Operator) -> Sequence[Row]:
+    async def tokens(self, operator: Operator) -> Sequence[TokenLine]:
         async with self._database.unit() as unit:
             return await unit.operators.tokens(operator.id)
 
@@ -258,12 +251,16 @@ def same(one: str, other: str) -> bool:
     return hmac.compare_digest(one.encode(), other.encode())
 
 
-def _operator(row: Row) -> Operator:
+def _administers(operator: OperatorRecord) -> bool:
+    return operator.active and operator.role is OperatorRole.ADMINISTRATOR
+
+
+def _operator(record: OperatorRecord, csrf: str = "") -> Operator:
     return Operator(
-        id=row["id"],
-        login=row["login"],
-        name=row["name"],
-        role=OperatorRole(row["role"]),
-        csrf=row.get("csrf", ""),
-        person_id=row.get("person_id"),
+        id=record.id,
+        login=record.login,
+        name=record.name,
+        role=record.role,
+        csrf=csrf,
+        person_id=record.person_id,
     )

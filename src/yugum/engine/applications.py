@@ -4,16 +4,35 @@ from __future__ import annotations
 
 import asyncio
 import uuid
-from collections.abc import Mapping, Sequence
-from dataclasses import replace
-from typing import Any
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
-from yugum.core.applications import Application, Trust, with_profile
+from yugum.core.applications import (
+    NO_CHANGE,
+    Application,
+    ProfileChange,
+    Trust,
+    with_profile,
+)
+from yugum.core.documents import Document, Json, full
 from yugum.core.seats import Pool
 from yugum.engine.context import load_rules
 from yugum.engine.events import make_event
 from yugum.errors import ApplicationError, YugumError
-from yugum.ports import Clock, Connectors, Database, Row, Vault
+from yugum.ports.applications import Access, ApplicationLine
+from yugum.ports.clock import Clock
+from yugum.ports.connectors import Connectors
+from yugum.ports.gates import Stop
+from yugum.ports.services import Vault
+from yugum.ports.units import Database
+
+
+@dataclass(frozen=True, slots=True)
+class ListedApplication:
+    """An application in a list, with what the rules say over its profile."""
+
+    line: ApplicationLine
+    ruled: ProfileChange
 
 
 class Applications:
@@ -25,22 +44,22 @@ class Applications:
         self._clock = clock
         self._vault = vault
 
-    async def rows(self) -> Sequence[Row]:
-        """Every application, with what the rules say over its profile as ``ruled``."""
+    async def list(self) -> Sequence[ListedApplication]:
+        """Every application; an organisation has tens of them, so this is no page."""
         async with self._database.unit() as unit:
-            rows = await unit.applications.rows()
+            lines = await unit.applications.lines()
             said = (await load_rules(unit)).profiles
-        return [{**row, "ruled": dict(said.get(row["id"], {}))} for row in rows]
+        return [ListedApplication(line, said.get(line.id, NO_CHANGE)) for line in lines]
 
     async def connect(
         self,
         application: Application,
-        config: Mapping[str, Any],
+        access: Access,
         secret: str | None,
         author: str,
         *,
         trust: Trust | None,
-        profile: Mapping[str, Any],
+        profile: ProfileChange,
     ) -> Application:
         """Store how an application is reached and ask it what it can do.
 
@@ -61,7 +80,7 @@ class Applications:
                 replace(application, trust=trust or before.trust, profile=before.profile), profile
             )
             await unit.applications.put(
-                replace(application, capabilities=frozenset()), config, sealed
+                replace(application, capabilities=frozenset()), access, sealed
             )
         try:
             connector = await self._connectors.of(application.id)
@@ -83,7 +102,8 @@ class Applications:
                     bought=bought,
                 )
                 await unit.seats.put(pool)
-            payload = {"kind": application.kind, "can": sorted(found.capabilities)}
+            can: list[Json] = [c.value for c in sorted(found.capabilities)]
+            payload: Document = {"kind": application.kind, "can": can}
             await unit.audit.add(
                 [make_event(now, author, "application.connected", application.id, payload)]
             )
@@ -100,9 +120,7 @@ class Applications:
                 [make_event(now, author, "application.trusted", application_id, payload)]
             )
 
-    async def change_profile(
-        self, application_id: str, said: Mapping[str, Any], author: str
-    ) -> None:
+    async def change_profile(self, application_id: str, said: ProfileChange, author: str) -> None:
         """Change fields of an application's profile from the next plan on.
 
         Dates that follow from it (when suspended accounts are closed) are renewed; a window that is
@@ -113,19 +131,23 @@ class Applications:
             await unit.applications.connection_of(application_id)
             application = (await unit.applications.all())[application_id]
             before, after = application.profile, with_profile(application, said).profile
-            changed = {
-                name: [getattr(before, name), getattr(after, name)]
-                for name in said
-                if getattr(before, name) != getattr(after, name)
-            }
-            if not changed:
+            if before == after:
                 return
+            was, becomes = full(before), full(after)
+            changed: Document = {
+                name: [was[name], becomes[name]] for name in was if was[name] != becomes[name]
+            }
             await unit.applications.change_profile(application_id, after)
             await unit.rules.renew_all()
             await unit.audit.add(
                 [make_event(now, author, "application.profile", application_id, changed)]
             )
             await unit.hint()
+
+    async def stopped(self) -> Stop | None:
+        """The stop that is in force, if there is one."""
+        async with self._database.unit() as unit:
+            return await unit.gates.stopped()
 
     async def stop(self, author: str, reason: str) -> None:
         """Stop everything but cut-offs; a second stop changes nothing."""
@@ -144,8 +166,9 @@ class Applications:
 
     async def check(self) -> None:
         """Ask every application whether it answers, and note what it says."""
-        rows = await self.rows()
-        await asyncio.gather(*(self._check(row["id"]) for row in rows))
+        async with self._database.unit() as unit:
+            ids = list(await unit.applications.all())
+        await asyncio.gather(*(self._check(i) for i in ids))
 
     async def _check(self, application_id: str) -> None:
         now = await self._clock.now()

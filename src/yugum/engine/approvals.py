@@ -4,26 +4,32 @@ from __future__ import annotations
 
 import secrets
 import uuid
-from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
-from typing import Any
 
-from yugum.core.actions import Action
-from yugum.core.decisions import OriginKind
-from yugum.core.mails import Mail, approval_mail
+from yugum.core import roles
+from yugum.core.approvals import Answer, ApprovalState, AskedPerson
+from yugum.core.dockets import DocketDetail
+from yugum.core.documents import Document
+from yugum.core.mails import Mail, MailKind, approval_mail
+from yugum.core.operators import OperatorRole
 from yugum.core.people import Person, full_name
-from yugum.core.plans import PlannedStep
-from yugum.core.roles import Approval, Rules
+from yugum.core.roles import Rules
+from yugum.core.verbs import Verb
 from yugum.engine.access import hashed
 from yugum.engine.events import make_event
 from yugum.engine.mails import post
 from yugum.engine.managers import manager_of
 from yugum.errors import Conflict, Forbidden, InvalidInput
-from yugum.ports import Clock, Database, ListPage, Row, UnitOfWork, Vault
+from yugum.ports.approvals import Approval, ApprovalLine
+from yugum.ports.clock import Clock
+from yugum.ports.operators import OperatorRecord
+from yugum.ports.pages import ListPage
+from yugum.ports.services import Vault
+from yugum.ports.units import Database, UnitOfWork
 from yugum.settings import Settings
 
-GIVING = frozenset({Action.CREATE, Action.GRANT, Action.TAKE_SEAT})
 LINK_DAYS = 14
 
 
@@ -33,7 +39,7 @@ class Waiting:
 
     docket_id: str
     number: str
-    verb: str
+    verb: Verb
     person: Person
     author: str
     reason: str
@@ -42,24 +48,13 @@ class Waiting:
     applications: frozenset[str]
 
 
-def needed(verb: str, steps: Iterable[PlannedStep], rules: Rules) -> tuple[str, ...]:
-    """The approvals a plan needs: its procedure's, and those of the roles it newly gives."""
-    names = []
-    if rules.procedure(verb).approval:
-        names.append(rules.procedure(verb).approval)
-    by_role = {r.name: r.approval for r in rules.roles if r.approval}
-    for step in steps:
-        if step.action in GIVING and step.origin and step.origin.kind is OriginKind.ROLE:
-            name = by_role.get(step.origin.name, "")
-            if name and name not in names:
-                names.append(name)
-    return tuple(names)
+@dataclass(frozen=True, slots=True)
+class OpenedApproval:
+    """What a link from a mail shows: the approval with its docket, and who opened it."""
 
-
-def afterwards(verb: str, rules: Rules) -> tuple[str, ...]:
-    """The approvals asked for when an urgent docket of this verb has begun already."""
-    procedure = rules.procedure(verb)
-    return (procedure.approval,) if procedure.approval and procedure.urgent_afterwards else ()
+    approval: Approval
+    docket: DocketDetail
+    name: str
 
 
 class Approvals:
@@ -69,7 +64,9 @@ class Approvals:
         self._vault = vault
         self._settings = settings
 
-    async def page(self, state: str, docket_id: str, cursor: str | None, limit: int) -> ListPage:
+    async def page(
+        self, state: ApprovalState | None, docket_id: str, cursor: str | None, limit: int
+    ) -> ListPage[ApprovalLine]:
         async with self._database.unit() as unit:
             return await unit.approvals.page(state, docket_id, cursor, limit)
 
@@ -87,26 +84,26 @@ class Approvals:
 
         Without ``wait`` the docket has begun already: what they answer is written down.
         """
-        rows: list[dict[str, Any]] = []
+        made = []
         for name in names:
-            approval = rules.approvals.get(name) or Approval(name, (), remind_hours=24)
-            asked = await _asked(unit, approval, waiting, now)
-            row: dict[str, Any] = {
-                "id": str(uuid.uuid4()),
-                "docket_id": waiting.docket_id,
-                "subject_id": waiting.person.id,
-                "name": name,
-                "digest": waiting.digest,
-                "asked": asked,
-                "everyone": approval.everyone,
-                "made_at": now,
-                "remind_at": now + timedelta(hours=approval.remind_hours),
-                "expires_at": now + timedelta(hours=approval.expire_hours),
-            }
-            rows.append(row)
-        await unit.approvals.ask(rows, wait=wait)
-        for row in rows:
-            await self._tell(unit, row, row["asked"], waiting, now)
+            rule = rules.approvals.get(name) or roles.Approval(name, (), remind_hours=24)
+            made.append(
+                Approval(
+                    id=str(uuid.uuid4()),
+                    docket_id=waiting.docket_id,
+                    subject_id=waiting.person.id,
+                    name=name,
+                    digest=waiting.digest,
+                    asked=await _asked(unit, rule, waiting, now),
+                    everyone=rule.everyone,
+                    made_at=now,
+                    remind_at=now + timedelta(hours=rule.remind_hours),
+                    expires_at=now + timedelta(hours=rule.expire_hours),
+                )
+            )
+        await unit.approvals.ask(made, wait=wait)
+        for approval in made:
+            await self._tell(unit, approval, waiting, now)
         await unit.audit.add(
             [
                 make_event(
@@ -114,31 +111,26 @@ class Approvals:
                     waiting.author,
                     "approval.asked",
                     waiting.person.id,
-                    {"name": r["name"], "asked": [a["name"] for a in r["asked"]]},
+                    {"name": a.name, "asked": [one.name for one in a.asked]},
                     waiting.docket_id,
                 )
-                for r in rows
+                for a in made
             ]
         )
 
     async def _tell(
-        self,
-        unit: UnitOfWork,
-        row: Row,
-        asked: Sequence[Row],
-        waiting: Waiting,
-        now: datetime,
+        self, unit: UnitOfWork, approval: Approval, waiting: Waiting, now: datetime
     ) -> None:
-        until = f"{row['expires_at']:%a %-d %b %H:%M} UTC"
-        for one in asked:
-            if not one["mail"]:
+        until = f"{approval.expires_at:%a %-d %b %H:%M} UTC"
+        for one in approval.asked:
+            if not one.mail:
                 continue
             token = secrets.token_urlsafe(24)
-            await unit.approvals.link(hashed(token), row["id"], one["key"], one["name"], LINK_DAYS)
+            await unit.approvals.link(hashed(token), approval.id, one.key, one.name, LINK_DAYS)
             subject, text = approval_mail(
-                one["name"],
-                row["name"],
-                waiting.verb,
+                one.name,
+                approval.name,
+                waiting.verb.value,
                 full_name(waiting.person),
                 waiting.author,
                 waiting.reason,
@@ -146,10 +138,10 @@ class Approvals:
                 until,
             )
             mail = Mail(
-                address=one["mail"],
+                address=one.mail,
                 subject=subject,
                 text=text,
-                kind="approval",
+                kind=MailKind.APPROVAL,
                 secret=f"{self._settings.console_url}/a#{token}",
                 subject_id=waiting.person.id,
                 docket_id=waiting.docket_id,
@@ -158,7 +150,7 @@ class Approvals:
 
     async def answer(
         self, approval_id: str, login: str, person_id: str | None, *, agrees: bool, note: str
-    ) -> Row:
+    ) -> Approval:
         """An operator agrees or refuses.
 
         Raises:
@@ -167,199 +159,209 @@ class Approvals:
         keys = {f"operator:{login}"} | ({f"person:{person_id}"} if person_id else set())
         return await self._answer(approval_id, keys, login, agrees=agrees, note=note)
 
-    async def opened(self, token: str) -> Row:
-        """What a link from a mail shows: the approval with its docket."""
+    async def opened(self, token: str) -> OpenedApproval:
+        """What a link from a mail shows."""
         async with self._database.unit() as unit:
             behind = await unit.approvals.behind(hashed(token))
-            row = await unit.approvals.one(behind["approval_id"])
-            docket = await unit.dockets.one(row["docket_id"])
-            return {"approval": row, "docket": docket, "name": behind["name"]}
+            approval = await unit.approvals.one(behind.approval_id)
+            docket = await unit.dockets.one(approval.docket_id)
+            return OpenedApproval(approval, docket, behind.name)
 
-    async def answer_link(self, token: str, *, agrees: bool, note: str) -> Row:
+    async def answer_link(self, token: str, *, agrees: bool, note: str) -> Approval:
         """Somebody answers by the link in their mail, which is used up by it."""
         digest = hashed(token)
         async with self._database.unit() as unit:
             behind = await unit.approvals.behind(digest)
-        row = await self._answer(
-            behind["approval_id"], {behind["who"]}, behind["name"], agrees=agrees, note=note
+        approval = await self._answer(
+            behind.approval_id, {behind.who}, behind.name, agrees=agrees, note=note
         )
         async with self._database.unit() as unit:
             await unit.approvals.used(digest)
-        return row
+        return approval
 
     async def _answer(
         self, approval_id: str, keys: set[str], name: str, *, agrees: bool, note: str
-    ) -> Row:
+    ) -> Approval:
         now = await self._clock.now()
         if not agrees and not note.strip():
             raise InvalidInput("Say why you refuse.", place="note")
         async with self._database.unit() as unit:
-            row = await unit.approvals.one(approval_id)
-            asked = {a["key"] for a in row["asked"]}
-            mine = asked & keys
+            before = await unit.approvals.one(approval_id)
+            mine = {a.key for a in before.asked} & keys
             if not mine:
                 raise Forbidden(
                     "You were not asked for this approval.",
-                    remedy=f"Asked are: {', '.join(a['name'] for a in row['asked'])}.",
+                    remedy=f"Asked are: {', '.join(a.name for a in before.asked)}.",
                 )
-            if row["state"] != "open":
-                raise Conflict(f"This approval is {row['state']} already.")
-            answers = [a for a in row["answers"] if a["key"] not in mine]
-            answers.append(
-                {
-                    "key": min(mine),
-                    "name": name,
-                    "agrees": agrees,
-                    "note": note,
-                    "at": now.isoformat(),
-                }
-            )
-            agreed = {a["key"] for a in answers if a["agrees"]}
-            state = "open"
-            if not agrees:
-                state = "refused"
-            elif not row["everyone"] or agreed >= asked:
-                state = "given"
-            await unit.approvals.answer(approval_id, answers, state, now)
-            if state == "refused":
-                await unit.approvals.drop(row["docket_id"], "refused", now)
-            elif state == "given" and not await unit.approvals.open_for(row["docket_id"]):
-                await unit.approvals.release(row["docket_id"])
-                await unit.leases.wake([row["subject_id"]], priority=5)
-                await unit.hint()
-            payload = {"approval": row["name"], "agrees": agrees, "note": note}
+            if before.state is not ApprovalState.OPEN:
+                raise Conflict(f"This approval is {before.state.value} already.")
+            answer = Answer(key=min(mine), name=name, agrees=agrees, note=note, at=now)
+            answers = (*(a for a in before.answers if a.key not in mine), answer)
+            after = replace(before, answers=answers, state=_comes_to(before, answers))
+            await unit.approvals.answer(approval_id, answers, after.state, now)
+            await self._follow_up(unit, after, now)
+            payload: Document = {"approval": after.name, "agrees": agrees, "note": note}
             await unit.audit.add(
                 [
                     make_event(
-                        now, name, "approval.answered", row["subject_id"], payload, row["docket_id"]
+                        now,
+                        name,
+                        "approval.answered",
+                        after.subject_id,
+                        payload,
+                        after.docket_id,
                     )
                 ]
             )
-            return {**row, "answers": answers, "state": state}
+            return after
 
-    async def delegate(self, approval_id: str, login: str, person_id: str | None, to: str) -> Row:
+    async def _follow_up(self, unit: UnitOfWork, approval: Approval, now: datetime) -> None:
+        """What an answer does to the docket: drop it, or let it go once nobody else is waited for."""
+        if approval.state is ApprovalState.REFUSED:
+            await unit.approvals.drop(approval.docket_id, ApprovalState.REFUSED, now)
+        elif approval.state is ApprovalState.GIVEN and not await unit.approvals.open_for(
+            approval.docket_id
+        ):
+            await unit.approvals.release(approval.docket_id)
+            await unit.leases.wake([approval.subject_id], priority=5)
+            await unit.hint()
+
+    async def delegate(
+        self, approval_id: str, login: str, person_id: str | None, to: str
+    ) -> Approval:
         """Somebody who was asked asks another operator as well."""
         now = await self._clock.now()
         async with self._database.unit() as unit:
-            row = await unit.approvals.one(approval_id)
+            before = await unit.approvals.one(approval_id)
             keys = {f"operator:{login}", f"person:{person_id}"}
-            if not keys & {a["key"] for a in row["asked"]}:
+            if not keys & {a.key for a in before.asked}:
                 raise Forbidden("Only who was asked can ask somebody else.")
-            docket = await unit.dockets.one(row["docket_id"])
+            docket = await unit.dockets.one(before.docket_id)
             other = await unit.operators.by_login(to)
-            if other is None or not other["active"]:
+            if other is None or not other.active:
                 raise InvalidInput(f"There is no operator {to}.", place="to")
-            if other["login"] == docket["author"] or other["person_id"] == row["subject_id"]:
+            if other.login == docket.author or other.person_id == before.subject_id:
                 raise Conflict("Nobody approves their own doing.", remedy="Name somebody else.")
             who = _operator(other)
             await unit.approvals.also_ask(approval_id, who)
-            payload = {"approval": row["name"], "to": to}
+            payload = {"approval": before.name, "to": to}
             await unit.audit.add(
                 [
                     make_event(
                         now,
                         login,
                         "approval.delegated",
-                        row["subject_id"],
+                        before.subject_id,
                         payload,
-                        row["docket_id"],
+                        before.docket_id,
                     )
                 ]
             )
-            return {**row, "asked": [*row["asked"], who]}
+            return replace(before, asked=(*before.asked, who))
 
-    async def press(self, now: datetime) -> int:
-        """Remind of approvals and end those nobody answered in time."""
+    async def remind_or_expire(self, now: datetime) -> int:
+        """Remind of approvals and end those nobody answered in time; how many."""
         async with self._database.unit() as unit:
-            rows = await unit.approvals.press(now)
-            for row in rows:
-                if row["state"] == "expired":
-                    await unit.approvals.drop(row["docket_id"], "expired", now)
-                    continue
-                subject = f"Reminder: your approval ({row['name']})"
-                text = "A docket still waits for you. The link is in the first mail."
-                mails = [
-                    Mail(
-                        address=a["mail"],
-                        subject=subject,
-                        text=text,
-                        kind="reminder",
-                        subject_id=row["subject_id"],
-                        docket_id=row["docket_id"],
-                    )
-                    for a in row["asked"]
-                    if a["mail"]
-                ]
-                await post(unit, mails, self._vault, now)
+            late = await unit.approvals.remind_or_expire(now)
+            for approval in late:
+                if approval.state is ApprovalState.EXPIRED:
+                    await unit.approvals.drop(approval.docket_id, ApprovalState.EXPIRED, now)
+                else:
+                    await post(unit, _reminders(approval), self._vault, now)
             await unit.audit.add(
                 [
                     make_event(
                         now,
                         "schedule",
-                        "approval.expired" if r["state"] == "expired" else "approval.reminded",
-                        r["subject_id"],
-                        {"approval": r["name"]},
-                        r["docket_id"],
+                        "approval.expired"
+                        if a.state is ApprovalState.EXPIRED
+                        else "approval.reminded",
+                        a.subject_id,
+                        {"approval": a.name},
+                        a.docket_id,
                     )
-                    for r in rows
+                    for a in late
                 ]
             )
-            return len(rows)
+            return len(late)
 
 
-def _operator(row: Row) -> dict[str, Any]:
-    return {
-        "key": f"operator:{row['login']}",
-        "name": row["name"] or row["login"],
-        "mail": "",
-        "why": "",
-    }
+def _comes_to(approval: Approval, answers: Sequence[Answer]) -> ApprovalState:
+    """What the answers come to: one refusal is enough, and one assent unless everyone must."""
+    if any(not a.agrees for a in answers):
+        return ApprovalState.REFUSED
+    agreed = {a.key for a in answers}
+    if not approval.everyone or agreed >= {a.key for a in approval.asked}:
+        return ApprovalState.GIVEN
+    return ApprovalState.OPEN
+
+
+def _reminders(approval: Approval) -> list[Mail]:
+    subject = f"Reminder: your approval ({approval.name})"
+    text = "A docket still waits for you. The link is in the first mail."
+    return [
+        Mail(
+            address=one.mail,
+            subject=subject,
+            text=text,
+            kind=MailKind.REMINDER,
+            subject_id=approval.subject_id,
+            docket_id=approval.docket_id,
+        )
+        for one in approval.asked
+        if one.mail
+    ]
+
+
+def _operator(operator: OperatorRecord, why: str = "") -> AskedPerson:
+    return AskedPerson(
+        key=f"operator:{operator.login}", name=operator.name or operator.login, why=why
+    )
 
 
 async def _asked(
-    unit: UnitOfWork, approval: Approval, waiting: Waiting, now: datetime
-) -> list[dict[str, Any]]:
+    unit: UnitOfWork, rule: roles.Approval, waiting: Waiting, now: datetime
+) -> tuple[AskedPerson, ...]:
     """Who is asked; where a rule leads to nobody, the administrators are, and it says why."""
-    found: dict[str, dict[str, Any]] = {}
+    found: list[AskedPerson] = []
     missing = ""
-    for who in approval.by:
+    for who in rule.by:
         if who == "manager":
             boss = await manager_of(unit, waiting.person, now)
             if boss is None:
                 missing = "there is no manager"
                 continue
-            found[f"person:{boss.id}"] = {
-                "key": f"person:{boss.id}",
-                "name": full_name(boss),
-                "mail": boss.mail or boss.outside_mail,
-                "why": "manager",
-            }
+            mail = boss.mail or boss.outside_mail
+            found.append(
+                AskedPerson(key=f"person:{boss.id}", name=full_name(boss), mail=mail, why="manager")
+            )
         elif who == "owner":
             applications = await unit.applications.all()
             owners = {applications[a].owner for a in waiting.applications if a in applications}
             if not owners - {""}:
                 missing = "no application touched has an owner"
             for login in sorted(owners - {""}):
-                row = await unit.operators.by_login(login)
-                if row is not None and row["active"]:
-                    found[f"operator:{login}"] = {**_operator(row), "why": "owner"}
+                found += await _of_login(unit, login, "owner")
         else:
-            row = await unit.operators.by_login(who)
-            if row is not None and row["active"]:
-                found[f"operator:{who}"] = _operator(row)
+            found += await _of_login(unit, who, "")
     own = {f"operator:{waiting.author}", f"person:{waiting.person.id}"}
     author = await unit.operators.by_login(waiting.author)
-    if author is not None and author["person_id"]:
-        own.add(f"person:{author['person_id']}")
-    asked = [a for key, a in found.items() if key not in own]
+    if author is not None and author.person_id:
+        own.add(f"person:{author.person_id}")
+    asked = {one.key: one for one in found if one.key not in own}
     if asked:
-        return asked
+        return tuple(asked.values())
     missing = missing or (
-        "nobody may approve their own doing" if approval.by else "a second operator must agree"
+        "nobody may approve their own doing" if rule.by else "a second operator must agree"
     )
     page = await unit.operators.page(None, 200)
-    return [
-        {**_operator(row), "why": f"{missing}, so administrators are asked"}
-        for row in page.items
-        if row["role"] == "administrator" and row["active"] and row["login"] != waiting.author
-    ]
+    return tuple(
+        _operator(one, f"{missing}, so administrators are asked")
+        for one in page.items
+        if one.role is OperatorRole.ADMINISTRATOR and one.active and one.login != waiting.author
+    )
+
+
+async def _of_login(unit: UnitOfWork, login: str, why: str) -> list[AskedPerson]:
+    operator = await unit.operators.by_login(login)
+    return [_operator(operator, why)] if operator is not None and operator.active else []

@@ -3,24 +3,19 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import datetime
-from typing import Any
 
 from yugum.core.accounts import Account
+from yugum.core.causes import Cause
 from yugum.core.desired import Subject, World
-from yugum.core.dockets import Verb
 from yugum.core.plans import Plan
-from yugum.engine.context import (
-    Loaded,
-    load_subjects,
-    load_world,
-    plan_document,
-    step_documents,
-)
+from yugum.core.verbs import Verb
+from yugum.engine.context import Loaded, load_subjects, load_world
 from yugum.errors import Conflict
-from yugum.ports import Draft, Row, UnitOfWork
+from yugum.ports.plans import ConfirmedDocket, NewPlan
+from yugum.ports.units import UnitOfWork
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -28,7 +23,7 @@ class Asked:
     """Who asks for what and why; ``nothing`` and ``remedy`` are said when there is nothing to do."""
 
     verb: Verb
-    cause: Mapping[str, Any]
+    cause: Cause
     author: str
     reason: str
     reference: str
@@ -43,7 +38,7 @@ async def start_at_once(
     asked: Asked,
     planned: Callable[[Subject, World, Account], Plan],
     now: datetime,
-) -> Row:
+) -> ConfirmedDocket:
     """The docket of the steps that ``planned`` gives; its worker is told when this is committed.
 
     Raises:
@@ -58,14 +53,14 @@ async def start_at_once(
     if not plan.steps:
         text = plan.cautions[0].text if plan.cautions else asked.nothing
         raise Conflict(text, remedy=asked.remedy)
-    draft = Draft(
+    kept = NewPlan(
         id=str(uuid.uuid4()),
         batch_id=str(uuid.uuid4()),
         subject_id=subject_id,
-        verb=asked.verb.value,
-        cause={**asked.cause, "changes": {}, "applied": True},
-        steps=step_documents(plan),
-        document=plan_document(plan),
+        verb=asked.verb,
+        cause=asked.cause,
+        steps=plan.steps,
+        notes=plan.notes,
         inputs=Loaded(known, world.rules.version).inputs(subject_id),
         digest=plan.digest,
         due_at=now,
@@ -73,9 +68,9 @@ async def start_at_once(
         author=asked.author,
     )
     await unit.leases.make_subjects([subject_id])
-    await unit.plans.keep([draft])
+    await unit.plans.keep([kept])
     dockets = await unit.plans.confirm(
-        draft.batch_id, now=now, reference=asked.reference, reason=asked.reason, undoes=None
+        kept.batch_id, now=now, reference=asked.reference, reason=asked.reason, undoes=None
     )
     await unit.leases.wake([subject_id], priority=asked.priority)
     await unit.hint()

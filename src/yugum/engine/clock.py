@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import asyncio
+from dataclasses import dataclass
 from datetime import UTC, datetime
-from typing import Any
 
 from yugum.core.dates import parse_moment
 from yugum.engine.schedule import Remind, tick
 from yugum.errors import Conflict
-from yugum.ports import Database, UnitOfWork
+from yugum.ports.units import Database, UnitOfWork
 
 DRAIN_SECONDS = 60.0
 
@@ -31,8 +31,31 @@ class BusinessClock:
         if self._real is None:
             installation = await unit.views.installation()
             # Only a demo can ever simulate, so anybody else need not ask again.
-            self._real = installation is not None and not installation["demo"]
+            self._real = installation is not None and not installation.demo
         return moment if simulated and moment else datetime.now(UTC)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ClockReading:
+    """Business time, and the installation's zone."""
+
+    now: datetime
+    simulated: bool
+    zone: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Advance:
+    """How far simulated time was moved: ``reached`` its target, ``due`` so much by it.
+
+    ``drained``: all that was due was worked off.
+    """
+
+    now: datetime
+    target: datetime
+    reached: bool
+    drained: bool
+    due: int
 
 
 class Clock:
@@ -43,44 +66,38 @@ class Clock:
         self._clock = clock
         self._remind = remind
 
-    async def read(self) -> dict[str, Any]:
+    async def read(self) -> ClockReading:
         async with self._database.unit() as unit:
             simulated, moment = await unit.clock.read()
             installation = await unit.views.installation()
-        zone = installation["zone"] if installation else "UTC"
+        zone = installation.zone if installation else "UTC"
         now = moment if simulated and moment else datetime.now(UTC)
-        return {"now": now, "simulated": simulated, "zone": zone}
+        return ClockReading(now=now, simulated=simulated, zone=zone)
 
-    async def advance(self, to: str) -> dict[str, Any]:
+    async def advance(self, to: str) -> Advance:
         """Move to the next due moment on the way to ``to``, and wait until its work has drained.
 
         Call again until ``reached``; between two calls it can be left off at any time.
         """
         state = await self.read()
-        if not state["simulated"]:
+        if not state.simulated:
             raise Conflict(
                 "Time is real here and cannot be advanced.",
                 remedy="Start a demo: scripts/demo --fresh.",
             )
-        target = parse_moment(to, state["now"], state["zone"])
+        target = parse_moment(to, state.now, state.zone)
         await self._drain()
         async with self._database.unit() as unit:
-            following = await unit.obligations.next_moment(state["now"])
+            following = await unit.obligations.next_moment(state.now)
             stop = min(target, following) if following else target
-            if stop > state["now"]:
+            if stop > state.now:
                 await unit.clock.set(stop)
         due = await tick(self._database, stop, self._remind)
         if due:
             async with self._database.unit() as unit:
                 await unit.hint()
         drained = await self._drain()
-        return {
-            "now": stop,
-            "target": target,
-            "reached": stop >= target,
-            "drained": drained,
-            "due": due,
-        }
+        return Advance(now=stop, target=target, reached=stop >= target, drained=drained, due=due)
 
     async def _drain(self) -> bool:
         """Wait until no subject is leased or due (those waiting for a retry do not count)."""

@@ -32,7 +32,9 @@ CHAIN = 6
 async def load_rules(unit: UnitOfWork) -> Rules:
     """The rules in force; none at all are version 0."""
     stored = await unit.rules.current()
-    return Rules() if stored is None else _parsed(stored.version, stored.document, stored.adopted_at)
+    return (
+        Rules() if stored is None else _parsed(stored.version, stored.document, stored.adopted_at)
+    )
 
 
 @lru_cache(maxsize=8)
@@ -45,9 +47,7 @@ async def load_applications(unit: UnitOfWork) -> dict[str, Application]:
     """Every application with what the rules in force say over its own profile."""
     rules = await load_rules(unit)
     applications = await unit.applications.all()
-    return {
-        i: with_profile(a, rules.profiles.get(i, NO_CHANGE)) for i, a in applications.items()
-    }
+    return {i: with_profile(a, rules.profiles.get(i, NO_CHANGE)) for i, a in applications.items()}
 
 
 async def load_world(unit: UnitOfWork) -> World:

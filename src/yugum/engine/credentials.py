@@ -4,20 +4,61 @@ from __future__ import annotations
 
 import base64
 import secrets
-from typing import Any
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
 
+from yugum.core.causes import CredentialCause
 from yugum.core.closing import plan_credential
-from yugum.core.dockets import Verb
-from yugum.core.passwords import shortcomings
+from yugum.core.passwords import CharacterClass, shortcomings
+from yugum.core.verbs import Verb
 from yugum.engine.access import hashed
 from yugum.engine.at_once import Asked, start_at_once
-from yugum.engine.context import (
-    load_applications,
-)
+from yugum.engine.context import load_applications
 from yugum.engine.events import make_event
 from yugum.errors import InvalidInput
-from yugum.ports import Clock, Database, UnitOfWork, Vault
+from yugum.ports.clock import Clock
+from yugum.ports.credentials import CredentialLine
+from yugum.ports.services import Vault
+from yugum.ports.units import Database, UnitOfWork
 from yugum.settings import Settings
+
+
+@dataclass(frozen=True, slots=True)
+class CredentialOf:
+    """A credential with the account it is for."""
+
+    line: CredentialLine
+    login: str
+    application_name: str
+
+
+@dataclass(frozen=True, slots=True)
+class Opened:
+    """What was behind a link, shown this once."""
+
+    application: str
+    login: str
+    secret: str
+
+
+@dataclass(frozen=True, slots=True)
+class PasswordRules:
+    """Whose account a link is about and what a password there must be like."""
+
+    application: str
+    login: str
+    length: int
+    needs: Sequence[CharacterClass]
+
+
+@dataclass(frozen=True, slots=True)
+class Chosen:
+    """A password of one's own was taken; ``docket`` is the number of what sets it."""
+
+    application: str
+    login: str
+    docket: int
 
 
 class Credentials:
@@ -27,21 +68,21 @@ class Credentials:
         self._vault = vault
         self._settings = settings
 
-    async def of_person(self, who: str) -> list[dict[str, Any]]:
+    async def of_person(self, who: str) -> list[CredentialOf]:
         """The newest initial credential of each account of somebody, and who was told of it."""
         async with self._database.unit() as unit:
             person = await unit.people.resolve(who)
             known = await unit.accounts.known([person.id])
             accounts = {a.id: a for a in known.accounts.get(person.id, ())}
             applications = await unit.applications.all()
-            rows = await unit.credentials.of(list(accounts))
+            lines = await unit.credentials.of(list(accounts))
         return [
-            {
-                **row,
-                "login": accounts[row["account_id"]].login,
-                "application_name": applications[accounts[row["account_id"]].application_id].name,
-            }
-            for row in rows
+            CredentialOf(
+                line,
+                accounts[line.account_id].login,
+                applications[accounts[line.account_id].application_id].name,
+            )
+            for line in lines
         ]
 
     async def link(self, account_id: str, author: str, check: str = "") -> tuple[str, float]:
@@ -60,38 +101,35 @@ class Credentials:
             await unit.audit.add([make_event(now, author, "credential.link", subject, payload)])
         return token, hours
 
-    async def open(self, token: str, source: str) -> dict[str, str]:
+    async def open(self, token: str, source: str) -> Opened:
         """What is behind a link: application, login and the secret, shown this once."""
         now = await self._clock.now()
         async with self._database.unit() as unit:
-            row = await unit.credentials.open(hashed(token), now)
-            secret = self._vault.open(row["cipher"])
+            opened = await unit.credentials.open(hashed(token), now)
+            secret = self._vault.open(opened.cipher)
             await unit.audit.add(
                 [
                     make_event(
                         now,
                         f"link from {source}",
                         "credential.opened",
-                        row["account_id"],
-                        {"account": row["account_id"]},
+                        opened.account_id,
+                        {"account": opened.account_id},
                     )
                 ]
             )
-        return {"application": row["application_name"], "login": row["login"], "secret": secret}
+        return Opened(opened.application_name, opened.login, secret)
 
-    async def rules_behind(self, token: str) -> dict[str, Any]:
+    async def rules_behind(self, token: str) -> PasswordRules:
         """Whose account a link is about and what a password there must be like; opens nothing."""
         async with self._database.unit() as unit:
             row = await unit.credentials.behind(hashed(token))
-            profile = (await load_applications(unit))[row["application_id"]].profile
-        return {
-            "application": row["application_name"],
-            "login": row["login"],
-            "length": profile.password_length,
-            "needs": list(profile.password_needs),
-        }
+            profile = (await load_applications(unit))[row.application_id].profile
+        return PasswordRules(
+            row.application_name, row.login, profile.password_length, profile.password_needs
+        )
 
-    async def choose(self, token: str, password: str, source: str) -> dict[str, Any]:
+    async def choose(self, token: str, password: str, source: str) -> Chosen:
         """A password of one's own instead of the one behind the link, which is used up by it.
 
         Raises:
@@ -101,9 +139,9 @@ class Credentials:
         digest = hashed(token)
         async with self._database.unit() as unit:
             row = await unit.credentials.behind(digest)
-            profile = (await load_applications(unit))[row["application_id"]].profile
+            profile = (await load_applications(unit))[row.application_id].profile
             lacking = shortcomings(
-                password, profile.password_length, profile.password_needs, row["login"]
+                password, profile.password_length, profile.password_needs, row.login
             )
             if lacking:
                 raise InvalidInput(
@@ -115,16 +153,16 @@ class Credentials:
             sealed = base64.b64encode(self._vault.seal(password)).decode()
             number = await _start(
                 unit,
-                row["account_id"],
+                row.account_id,
                 sealed,
                 f"link from {source}",
                 "chosen by its owner",
                 "",
                 now,
             )
-        return {"application": row["application_name"], "login": row["login"], "docket": number}
+        return Chosen(row.application_name, row.login, number)
 
-    async def renew(self, account_id: str, author: str, reason: str, reference: str) -> str:
+    async def renew(self, account_id: str, author: str, reason: str, reference: str) -> int:
         """A new initial credential for an account, told of as the first was; its docket's number."""
         now = await self._clock.now()
         async with self._database.unit() as unit:
@@ -138,12 +176,12 @@ async def _start(
     author: str,
     reason: str,
     reference: str,
-    now: Any,
-) -> str:
+    now: datetime,
+) -> int:
     """A docket of one step that starts at once."""
     asked = Asked(
         verb=Verb.CREDENTIAL,
-        cause={"account": account_id, "sealed": sealed},
+        cause=CredentialCause(account=account_id, sealed=sealed),
         author=author,
         reason=reason,
         reference=reference,
@@ -159,6 +197,6 @@ async def _start(
         now,
     )
     payload = {"account": account_id, "reason": reason}
-    event = make_event(now, author, "credential.asked", docket["subject_id"], payload, docket["id"])
+    event = make_event(now, author, "credential.asked", docket.subject_id, payload, docket.id)
     await unit.audit.add([event])
-    return str(docket["number"])
+    return docket.number

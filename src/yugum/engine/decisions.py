@@ -3,17 +3,21 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Mapping
 from datetime import datetime
-from typing import Any
 
+from yugum.core.accounts import HoldingKind
 from yugum.core.dates import parse_moment
-from yugum.core.decisions import Decision, DecisionKind
+from yugum.core.decisions import NO_PAYLOAD, Decision, DecisionKind, Payload
+from yugum.core.documents import Document
+from yugum.core.people import Person
 from yugum.engine.context import check_successor, load_rules
 from yugum.engine.events import make_event
 from yugum.engine.obligations import renew_obligations
 from yugum.errors import InvalidInput, NotFound
-from yugum.ports import Clock, Database, ListPage, Row
+from yugum.ports.clock import Clock
+from yugum.ports.decisions import DecisionLine
+from yugum.ports.pages import ListPage
+from yugum.ports.units import Database, UnitOfWork
 
 
 class Decisions:
@@ -21,13 +25,13 @@ class Decisions:
         self._database = database
         self._clock = clock
 
-    async def page(self, who: str, cursor: str | None, limit: int) -> ListPage:
+    async def page(self, who: str, cursor: str | None, limit: int) -> ListPage[DecisionLine]:
         async with self._database.unit() as unit:
             person = await unit.people.resolve(who)
             return await unit.decisions.page(person.id, cursor, limit)
 
     async def make(
-        self, who: str, kind: str, payload: Mapping[str, Any], reason: str, ends: str, author: str
+        self, who: str, kind: DecisionKind, said: Payload, reason: str, ends: str, author: str
     ) -> Decision:
         """A decision for one person; the next plan reads it."""
         if not reason.strip():
@@ -36,37 +40,23 @@ class Decisions:
         async with self._database.unit() as unit:
             person = await unit.people.resolve(who)
             until: datetime | None = parse_moment(ends, now, person.time_zone) if ends else None
-            cleaned = dict(payload)
-            decision_kind = DecisionKind(kind)
-            if decision_kind is DecisionKind.SUCCESSOR:
-                heir = await unit.people.resolve(str(payload.get("person", "")))
-                check_successor(heir, {person.id: person}, now)
-                cleaned = {"person": heir.id}
-            elif decision_kind is DecisionKind.ROLE:
-                names = [r.name for r in (await load_rules(unit)).roles]
-                if payload.get("role") not in names:
-                    raise InvalidInput(
-                        f"There is no role {payload.get('role', '')}.",
-                        place="payload.role",
-                        remedy=f"Known are: {', '.join(names) or 'none'}.",
-                    )
-                cleaned = {"role": str(payload["role"])}
-            elif decision_kind in (DecisionKind.GRANT, DecisionKind.DENY):
-                cleaned = await _holding(unit, payload)
-            else:
-                cleaned = {}
+            payload = await _checked(unit, kind, said, person, now)
             decision = Decision(
                 id=str(uuid.uuid4()),
                 subject_id=person.id,
-                kind=decision_kind,
-                payload=cleaned,
+                kind=kind,
+                payload=payload,
                 author=author,
                 reason=reason,
                 ends=until,
             )
             await unit.decisions.put(decision, now, None)
             await renew_obligations(unit, [person.id], now)
-            event = {"kind": kind, "payload": cleaned, "reason": reason}
+            event: Document = {
+                "kind": kind.value,
+                "payload": dict(payload.document()),
+                "reason": reason,
+            }
             await unit.audit.add([make_event(now, author, "decision.made", person.id, event)])
             return decision
 
@@ -81,7 +71,7 @@ class Decisions:
             if application_id not in await unit.applications.all():
                 raise NotFound(f"There is no application {application_id}.", place="application")
             installation = await unit.views.installation()
-            zone = installation["zone"] if installation else "UTC"
+            zone = installation.zone if installation else "UTC"
             decision = Decision(
                 id=str(uuid.uuid4()),
                 subject_id=application_id,
@@ -96,31 +86,59 @@ class Decisions:
             await unit.audit.add([make_event(now, author, "decision.made", application_id, event)])
             return decision
 
-    async def end(self, decision_id: str, author: str) -> Row:
+    async def end(self, decision_id: str, author: str) -> DecisionLine:
+        """End a decision; what it kept follows with the next plan."""
         now = await self._clock.now()
         async with self._database.unit() as unit:
-            row = await unit.decisions.end(decision_id, now)
-            if row["subject_id"] in await unit.applications.all():
+            ended = await unit.decisions.end(decision_id, now)
+            if ended.subject_id in await unit.applications.all():
                 await unit.rules.renew_all()
             else:
-                await renew_obligations(unit, [row["subject_id"]], now)
+                await renew_obligations(unit, [ended.subject_id], now)
             await unit.audit.add(
-                [make_event(now, author, "decision.ended", row["subject_id"], {"id": decision_id})]
+                [make_event(now, author, "decision.ended", ended.subject_id, {"id": decision_id})]
             )
-            return row
+            return ended
 
 
-async def _holding(unit: Any, payload: Mapping[str, Any]) -> dict[str, Any]:
-    application = str(payload.get("application", ""))
-    kind = str(payload.get("kind", "entitlement"))
-    item = str(payload.get("item", ""))
+async def _checked(
+    unit: UnitOfWork, kind: DecisionKind, said: Payload, person: Person, now: datetime
+) -> Payload:
+    """What of ``said`` a decision of this kind keeps, once it is known to make sense."""
+    match kind:
+        case DecisionKind.SUCCESSOR:
+            heir = await unit.people.resolve(said.person)
+            check_successor(heir, {person.id: person}, now)
+            return Payload(person=heir.id)
+        case DecisionKind.ROLE:
+            names = [r.name for r in (await load_rules(unit)).roles]
+            if said.role not in names:
+                raise InvalidInput(
+                    f"There is no role {said.role}.",
+                    place="payload.role",
+                    remedy=f"Known are: {', '.join(names) or 'none'}.",
+                )
+            return Payload(role=said.role)
+        case DecisionKind.GRANT | DecisionKind.DENY:
+            return await _holding(unit, said)
+        case DecisionKind.SUSPEND:
+            await _application(unit, said.application)
+            return Payload(application=said.application)
+    return NO_PAYLOAD
+
+
+async def _application(unit: UnitOfWork, application: str) -> None:
     if application not in await unit.applications.all():
         raise InvalidInput(f"There is no application {application}.", place="payload.application")
-    known = ("account", "entitlement", "seat", "setting")
-    if kind not in known or (kind != "account" and not item):
+
+
+async def _holding(unit: UnitOfWork, said: Payload) -> Payload:
+    kind = said.kind or HoldingKind.ENTITLEMENT
+    await _application(unit, said.application)
+    if kind is not HoldingKind.ACCOUNT and not said.item:
         raise InvalidInput(
             "An exception names an account, an entitlement, a seat or a setting.",
             place="payload.kind",
         )
-    holding = {"application": application, "kind": kind, "item": item}
-    return holding | ({"value": str(payload.get("value", ""))} if kind == "setting" else {})
+    value = said.value if kind is HoldingKind.SETTING else ""
+    return Payload(application=said.application, kind=kind, item=said.item, value=value)

@@ -2,20 +2,41 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict
+from dataclasses import dataclass, replace
 from datetime import datetime
-from typing import Any
 
+from yugum.core.approvals import afterwards
+from yugum.core.dockets import (
+    Docket,
+    DocketDetail,
+    DocketLine,
+    DocketState,
+    Settlement,
+    Verb,
+)
+from yugum.core.documents import Document
 from yugum.core.facts import difference, taken_back
-from yugum.core.roles import Rules
-from yugum.engine.approvals import Approvals, Waiting, afterwards
+from yugum.core.roles import NoticeAt, Rules
+from yugum.engine.approvals import Approvals, Waiting
 from yugum.engine.context import load_rules
 from yugum.engine.events import make_event
-from yugum.engine.mails import notify
+from yugum.engine.mails import Told, notify
 from yugum.errors import InvalidInput
-from yugum.ports import Clock, Database, DocketRow, ListPage, Row, UnitOfWork, Vault
+from yugum.ports.clock import Clock
+from yugum.ports.pages import ListPage
+from yugum.ports.services import Vault
+from yugum.ports.units import Database, UnitOfWork
 
-WAYS = ("retry", "left_out", "by_hand")
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DocketFilter:
+    """Which dockets to list; with ``stuck`` running ones with a step that is."""
+
+    state: DocketState | None = None
+    verb: Verb | None = None
+    who: str = ""
+    batch_id: str = ""
+    stuck: bool = False
 
 
 class Dockets:
@@ -27,28 +48,39 @@ class Dockets:
         self._vault = vault
         self._approvals = approvals
 
-    async def page(self, **choices: Any) -> ListPage:
+    async def page(
+        self, chosen: DocketFilter, cursor: str | None, limit: int
+    ) -> ListPage[DocketLine]:
         async with self._database.unit() as unit:
-            return await unit.dockets.page(**choices)
+            subject_id = (await unit.people.resolve(chosen.who)).id if chosen.who else ""
+            return await unit.dockets.page(
+                state=chosen.state,
+                verb=chosen.verb,
+                subject_id=subject_id,
+                batch_id=chosen.batch_id,
+                stuck=chosen.stuck,
+                cursor=cursor,
+                limit=limit,
+            )
 
-    async def show(self, name: str) -> Row:
+    async def show(self, name: str) -> tuple[DocketDetail, bool]:
+        """A docket with its steps, and whether it is about to begin."""
         async with self._database.unit() as unit:
             found = await unit.dockets.by_name(name)
-            now = await self._clock.now()
-            row = await unit.dockets.one(found.id)
-            begins = row["state"] == "scheduled" and row["due_at"] <= now
-            return {**row, "begins_now": begins}
+            now = await self._clock.now(unit)
+            docket = await unit.dockets.one(found.id)
+            return docket, docket.state is DocketState.SCHEDULED and docket.due_at <= now
 
-    async def tell(self, name: str, author: str) -> Row:
+    async def tell(self, name: str, author: str) -> DocketDetail:
         """Send the notices of a docket that was prepared in confidence; a second time sends none."""
         now = await self._clock.now()
         async with self._database.unit() as unit:
             docket = await unit.dockets.by_name(name)
-            if docket.cause.get("confidential"):
+            if docket.cause.confidential:
                 rules = await load_rules(unit)
-                for at in ("planned", "done"):
-                    await notify(unit, [asdict(docket)], at, rules, self._vault, now)
-                told = {**docket.cause, "confidential": False}
+                for at in NoticeAt:
+                    await notify(unit, [Told.of(docket)], at, rules, self._vault, now)
+                told = replace(docket.cause, confidential=False)
                 await unit.dockets.note_cause(docket.id, told, docket.verb)
                 await self._ask_afterwards(unit, docket, rules, now)
                 await unit.audit.add(
@@ -57,13 +89,13 @@ class Dockets:
             return await unit.dockets.one(docket.id)
 
     async def _ask_afterwards(
-        self, unit: UnitOfWork, docket: DocketRow, rules: Rules, now: datetime
+        self, unit: UnitOfWork, docket: Docket, rules: Rules, now: datetime
     ) -> None:
         """What was fired in confidence is agreed to, if it has to be, once it may be told."""
-        names = afterwards(docket.verb, rules) if docket.cause.get("urgent") else ()
+        names = afterwards(docket.verb, rules) if docket.cause.urgent else ()
         if not names:
             return
-        row = await unit.dockets.one(docket.id)
+        detail = await unit.dockets.one(docket.id)
         people = await unit.people.many([docket.subject_id])
         steps = await unit.plans.steps_of(docket.id)
         waiting = Waiting(
@@ -74,12 +106,12 @@ class Dockets:
             author=docket.author,
             reason=docket.reason,
             digest="",
-            summary=" ".join((row["document"] or {}).get("summary", ())),
-            applications=frozenset(str(s["application_id"]) for s in steps),
+            summary=" ".join(detail.notes.summary),
+            applications=frozenset(s.application_id for s in steps),
         )
         await self._approvals.ask(unit, waiting, names, rules, now, wait=False)
 
-    async def cancel(self, name: str, author: str, reason: str) -> Row:
+    async def cancel(self, name: str, author: str, reason: str) -> DocketDetail:
         """Take a docket back that has not begun, with the change of the person that caused it."""
         now = await self._clock.now()
         async with self._database.unit() as unit:
@@ -88,40 +120,39 @@ class Dockets:
             person = (await unit.people.many([docket.subject_id]))[docket.subject_id][0]
             after = person
             for fact in await unit.dockets.facts(docket.id):
-                after = taken_back(after, fact["before"], fact["after"])
+                after = taken_back(after, fact.before, fact.after)
             was, becomes = difference(person, after)
             if becomes:
                 await unit.people.change([after])
             await unit.decisions.end_of_docket(docket.id, now)
-            payload = {"reason": reason, "before": was, "after": becomes}
+            payload: Document = {"reason": reason, "before": dict(was), "after": dict(becomes)}
             await unit.audit.add(
                 [make_event(now, author, "docket.cancelled", docket.subject_id, payload, docket.id)]
             )
             return await unit.dockets.one(docket.id)
 
-    async def settle(self, step_id: str, how: str, note: str, author: str) -> Row:
+    async def settle(self, step_id: str, how: Settlement, note: str, author: str) -> DocketDetail:
         """Retry a stuck step, leave it out with a reason, or record that it was done by hand."""
-        if how not in WAYS:
-            raise InvalidInput(f"A step is settled by one of: {', '.join(WAYS)}.", place="how")
-        if how != "retry" and not note.strip():
+        if how is not Settlement.RETRY and not note.strip():
             raise InvalidInput(
                 "Say why: leaving a step out or doing it by hand needs a note.", place="note"
             )
         now = await self._clock.now()
         async with self._database.unit() as unit:
             step = await unit.dockets.settle_step(step_id, how, note, now)
-            await unit.leases.wake([step["subject_id"]], priority=1)
+            await unit.leases.wake([step.subject_id], priority=1)
+            payload = {"step": step_id, "note": note}
             await unit.audit.add(
                 [
                     make_event(
                         now,
                         author,
-                        f"step.{how}",
-                        step["subject_id"],
-                        {"step": step_id, "note": note},
-                        step["docket_id"],
+                        f"step.{how.value}",
+                        step.subject_id,
+                        payload,
+                        step.docket_id,
                     )
                 ]
             )
             await unit.hint()
-            return await unit.dockets.one(step["docket_id"])
+            return await unit.dockets.one(step.docket_id)

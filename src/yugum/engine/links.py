@@ -3,31 +3,55 @@
 from __future__ import annotations
 
 import uuid
+from dataclasses import dataclass
 from datetime import datetime
 
-from yugum.core.accounts import AccountKind
-from yugum.core.decisions import Decision, DecisionKind, OriginKind
+from yugum.core.accounts import AccountKind, HoldingKind
+from yugum.core.causes import RevertCause
+from yugum.core.decisions import Decision, DecisionKind, OriginKind, Payload
 from yugum.core.desired import Subject, World
-from yugum.core.dockets import Verb
-from yugum.core.drafts import Draft as PlanDraft
+from yugum.core.deviations import NOT_HELD, DeviationState
+from yugum.core.documents import Document
+from yugum.core.drafts import Draft
 from yugum.core.plans import Plan
 from yugum.core.reverts import plan_revert
+from yugum.core.verbs import Verb
 from yugum.engine.at_once import Asked, start_at_once
 from yugum.engine.events import make_event
 from yugum.engine.obligations import renew_obligations
 from yugum.errors import Conflict
-from yugum.ports import Clock, Database, ListPage, Row, UnitOfWork
+from yugum.ports.clock import Clock
+from yugum.ports.deviations import DeviationLine, SeenDeviation
+from yugum.ports.pages import ListPage
+from yugum.ports.proposals import ProposalLine
+from yugum.ports.units import Database, UnitOfWork
 
 
-def revert_of(subject: Subject, world: World, at: datetime, row: Row) -> Plan:
-    """The plan that puts back one change made outside (``row`` as kept of it)."""
-    draft = PlanDraft(subject, world, at)
-    account = next((a for a in subject.accounts if a.id == row["account_id"]), None)
+@dataclass(frozen=True, slots=True)
+class Linked:
+    """Whose an account is now; nobody's without a person."""
+
+    account_id: str
+    person_id: str | None
+
+
+@dataclass(frozen=True, slots=True)
+class DeviationDecision:
+    """What was decided about a change made outside; ``docket`` is the number of its revert."""
+
+    id: str
+    state: DeviationState
+    docket: int | None
+
+
+def revert_of(subject: Subject, world: World, at: datetime, found: SeenDeviation) -> Plan:
+    """The plan that puts back one change made outside."""
+    draft = Draft(subject, world, at)
+    account = next((a for a in subject.accounts if a.id == found.account_id), None)
     if account is None:
         raise Conflict("The account is somebody else's by now.", remedy="Read it again.")
-    application = world.applications[row["application_id"]]
-    plan_revert(draft, application, account, row["kind"], row["item"], row["was"], row["now_is"])
-    return draft.finish(Verb.REVERT.value)
+    plan_revert(draft, world.applications[found.application_id], account, found.change)
+    return draft.finish(Verb.REVERT)
 
 
 class Links:
@@ -35,61 +59,62 @@ class Links:
         self._database = database
         self._clock = clock
 
-    async def proposals(self, cursor: str | None, limit: int) -> ListPage:
+    async def proposals(self, cursor: str | None, limit: int) -> ListPage[ProposalLine]:
         async with self._database.unit() as unit:
-            return await unit.readings.proposals(cursor, limit)
+            return await unit.proposals.page(cursor, limit)
 
     async def deviations(
-        self, application_id: str, state: str, cursor: str | None, limit: int
-    ) -> ListPage:
+        self, application_id: str, state: DeviationState | None, cursor: str | None, limit: int
+    ) -> ListPage[DeviationLine]:
         async with self._database.unit() as unit:
-            return await unit.readings.deviations(application_id, state, cursor, limit)
+            return await unit.deviations.page(application_id, state, cursor, limit)
 
-    async def link(self, account_id: str, who: str, kind: str, author: str) -> Row:
+    async def link(
+        self, account_id: str, who: str, kind: AccountKind | None, author: str
+    ) -> Linked:
         """Say who is behind an account (nobody, when ``who`` is empty) and of what kind it is."""
         now = await self._clock.now()
         async with self._database.unit() as unit:
             account = await unit.accounts.get(account_id)
             person = await unit.people.resolve(who) if who else None
             person_id = person.id if person else None
-            await unit.readings.decide(account_id, person_id, author)
-            if kind:
-                await unit.accounts.be_of_kind(account_id, AccountKind(kind))
+            await unit.proposals.decide(account_id, person_id, author)
+            if kind is not None:
+                await unit.accounts.be_of_kind(account_id, kind)
             touched = [i for i in (account.person_id, person_id) if i]
             await renew_obligations(unit, touched, now)
             await unit.seats.reconcile(account.application_id, now)
-            payload = {"account": account_id, "from": account.person_id, "to": person_id}
+            payload: Document = {"account": account_id, "from": account.person_id, "to": person_id}
             await unit.audit.add(
                 [make_event(now, author, "account.linked", person_id or account_id, payload)]
             )
-            return {"account_id": account_id, "person_id": person_id}
+            return Linked(account_id, person_id)
 
-    async def keep(self, deviation_id: str, author: str) -> Row:
+    async def keep(self, deviation_id: str, author: str) -> DeviationDecision:
         """Take a change made outside as right: no rule and no reading takes it back."""
         now = await self._clock.now()
         async with self._database.unit() as unit:
-            row = await unit.readings.deviation(deviation_id)
-            await unit.readings.settle_deviation(deviation_id, "kept", author, None)
-            account = await unit.accounts.get(row["account_id"])
-            if row["now_is"] == "not held" and account.person_id:
+            found = await unit.deviations.one(deviation_id)
+            await unit.deviations.settle(deviation_id, DeviationState.KEPT, author, None)
+            account = await unit.accounts.get(found.account_id)
+            if found.change.now_is == NOT_HELD and account.person_id:
+                kind = HoldingKind(found.change.kind.value)
                 origins = (await unit.accounts.known([account.person_id])).ledger
-                origin = origins.get((account.id, row["kind"], row["item"]))
+                origin = origins.get((account.id, kind, found.change.item))
                 if origin is not None and origin.kind is OriginKind.ROLE:
-                    await self._except(unit, row, account.person_id, author, now)
+                    payload = Payload(
+                        application=found.application_id, kind=kind, item=found.change.item
+                    )
+                    await self._except(unit, payload, account.person_id, author, now)
             await unit.audit.add(
-                [make_event(now, author, "deviation.kept", account.id, _told(row))]
+                [make_event(now, author, "deviation.kept", account.id, _told(found))]
             )
-            return {"id": deviation_id, "state": "kept", "docket": None}
+            return DeviationDecision(deviation_id, DeviationState.KEPT, None)
 
     async def _except(
-        self, unit: UnitOfWork, row: Row, person_id: str, author: str, now: datetime
+        self, unit: UnitOfWork, payload: Payload, person_id: str, author: str, now: datetime
     ) -> None:
         """A role would give it again: an exception says that it stays away."""
-        payload = {
-            "application": row["application_id"],
-            "kind": row["kind"],
-            "item": row["item"],
-        }
         decision = Decision(
             id=str(uuid.uuid4()),
             subject_id=person_id,
@@ -100,7 +125,7 @@ class Links:
         )
         await unit.decisions.put(decision, now, None)
 
-    async def revert(self, deviation_id: str, author: str, reference: str) -> Row:
+    async def revert(self, deviation_id: str, author: str, reference: str) -> DeviationDecision:
         """Put a change made outside back, as a docket of its own that starts at once.
 
         Raises:
@@ -108,10 +133,10 @@ class Links:
         """
         now = await self._clock.now()
         async with self._database.unit() as unit:
-            row = await unit.readings.deviation(deviation_id)
+            found = await unit.deviations.one(deviation_id)
             asked = Asked(
                 verb=Verb.REVERT,
-                cause={"deviation": deviation_id},
+                cause=RevertCause(deviation=deviation_id),
                 author=author,
                 reason="changed outside",
                 reference=reference,
@@ -121,19 +146,26 @@ class Links:
             )
             docket = await start_at_once(
                 unit,
-                row["account_id"],
+                found.account_id,
                 asked,
-                lambda subject, world, _: revert_of(subject, world, now, row),
+                lambda subject, world, _: revert_of(subject, world, now, found),
                 now,
             )
-            await unit.readings.settle_deviation(deviation_id, "reverted", author, docket["id"])
+            await unit.deviations.settle(deviation_id, DeviationState.REVERTED, author, docket.id)
             event = make_event(
-                now, author, "deviation.reverted", docket["subject_id"], _told(row), docket["id"]
+                now, author, "deviation.reverted", docket.subject_id, _told(found), docket.id
             )
             await unit.audit.add([event])
-            return {"id": deviation_id, "state": "reverted", "docket": docket["number"]}
+            return DeviationDecision(deviation_id, DeviationState.REVERTED, docket.number)
 
 
-def _told(row: Row) -> dict[str, str]:
+def _told(found: SeenDeviation) -> Document:
     """What the audit log says of a change made outside."""
-    return {k: str(row[k]) for k in ("application_id", "kind", "item", "was", "now_is")}
+    change = found.change
+    return {
+        "application_id": found.application_id,
+        "kind": change.kind.value,
+        "item": change.item,
+        "was": change.was,
+        "now_is": change.now_is,
+    }

@@ -5,19 +5,28 @@ from __future__ import annotations
 import secrets
 import uuid
 from collections.abc import Sequence
+from dataclasses import dataclass
 from datetime import datetime
 
 import structlog
 
-from yugum.core.mails import Mail, credential_mail, filled, term_mail
+from yugum.core.dockets import Docket
+from yugum.core.mails import Mail, MailKind, credential_mail, filled, term_mail
 from yugum.core.people import Person, full_name
-from yugum.core.roles import Notice, Rules
+from yugum.core.roles import DeliverTo, Notice, NoticeAt, Rules
+from yugum.core.verbs import Verb
 from yugum.engine.access import hashed
 from yugum.engine.context import load_rules
 from yugum.engine.events import make_event
 from yugum.engine.managers import manager_of
 from yugum.errors import MailFailed
-from yugum.ports import Clock, Database, ListPage, Mailer, Row, UnitOfWork, Vault
+from yugum.ports.clock import Clock
+from yugum.ports.credentials import UntoldCredential
+from yugum.ports.mails import MailLine, StoredMail
+from yugum.ports.pages import ListPage
+from yugum.ports.plans import ConfirmedDocket
+from yugum.ports.services import Mailer, Vault
+from yugum.ports.units import Database, UnitOfWork
 from yugum.settings import Settings
 
 log = structlog.get_logger("yugum.mail")
@@ -28,17 +37,17 @@ async def post(unit: UnitOfWork, mails: Sequence[Mail], vault: Vault, now: datet
     """Store mails to be sent; the secret part is encrypted."""
     await unit.mails.post(
         [
-            {
-                "id": str(uuid.uuid4()),
-                "address": m.address,
-                "subject": m.subject,
-                "text": m.text,
-                "sealed": vault.seal(m.secret) if m.secret else None,
-                "kind": m.kind,
-                "subject_id": m.subject_id,
-                "docket_id": m.docket_id,
-                "made_at": now,
-            }
+            StoredMail(
+                id=str(uuid.uuid4()),
+                address=m.address,
+                subject=m.subject,
+                text=m.text,
+                sealed=vault.seal(m.secret) if m.secret else None,
+                kind=m.kind,
+                subject_id=m.subject_id,
+                docket_id=m.docket_id,
+                made_at=now,
+            )
             for m in mails
         ]
     )
@@ -54,7 +63,7 @@ class Mails:
         self._settings = settings
         self._mailer = mailer
 
-    async def page(self, who: str, cursor: str | None, limit: int) -> ListPage:
+    async def page(self, who: str, cursor: str | None, limit: int) -> ListPage[MailLine]:
         async with self._database.unit() as unit:
             subject_id = (await unit.people.resolve(who)).id if who else ""
             return await unit.mails.page(subject_id, cursor, limit)
@@ -65,19 +74,19 @@ class Mails:
             rows = await unit.mails.claim(PORTION)
         sent = 0
         for row in rows:
-            text = row["text"]
-            if row["sealed"]:
-                text = f"{text}\n\n{self._vault.open(row['sealed'])}\n"
+            text = row.text
+            if row.sealed:
+                text = f"{text}\n\n{self._vault.open(row.sealed)}\n"
             try:
-                await self._mailer.send(row["id"], row["address"], row["subject"], text)
+                await self._mailer.send(row.id, row.address, row.subject, text)
             except MailFailed as error:
-                log.warning("mail failed", mail=row["id"], error=error.message)
+                log.warning("mail failed", mail=row.id, error=error.message)
                 async with self._database.unit() as unit:
-                    await unit.mails.failed(row["id"], error.message)
+                    await unit.mails.failed(row.id, error.message)
                 continue
             now = await self._clock.now()
             async with self._database.unit() as unit:
-                await unit.mails.sent(row["id"], now)
+                await unit.mails.sent(row.id, now)
             sent += 1
         return sent
 
@@ -97,34 +106,36 @@ class Mails:
                 await self._tell(unit, row, rules, now)
         return len(rows)
 
-    async def _tell(self, unit: UnitOfWork, row: Row, rules: Rules, now: datetime) -> None:
-        people = await unit.people.many([row["person_id"]] if row["person_id"] else [])
-        person = people[row["person_id"]][0] if people else None
-        how, address, receiver = "help_desk", "", "the help desk"
+    async def _tell(
+        self, unit: UnitOfWork, row: UntoldCredential, rules: Rules, now: datetime
+    ) -> None:
+        people = await unit.people.many([row.person_id] if row.person_id else [])
+        person = next((p for p, _ in people.values()), None)
+        how, address, receiver = DeliverTo.HELP_DESK, "", "the help desk"
         if person is not None:
             how, address, receiver = await _receiver(unit, person, rules, now)
         if address and person is not None:
             hours = rules.delivery.valid_hours
             token = secrets.token_urlsafe(24)
-            await unit.credentials.link_one(row["id"], hashed(token), hours * 3600)
+            await unit.credentials.link_one(row.id, hashed(token), hours * 3600)
             subject, text = credential_mail(
-                address, receiver, full_name(person), row["application_name"], row["login"], hours
+                address, receiver, full_name(person), row.application_name, row.login, hours
             )
             mail = Mail(
                 address=address,
                 subject=subject,
                 text=text,
-                kind="credential",
+                kind=MailKind.CREDENTIAL,
                 secret=f"{self._settings.console_url}/c#{token}",
                 subject_id=person.id,
-                docket_id=row["docket_id"],
+                docket_id=row.docket_id,
             )
             await post(unit, [mail], self._vault, now)
-        await unit.credentials.told(row["id"], now, receiver, how)
-        payload = {"account": row["account_id"], "to": receiver, "how": how, "address": address}
-        subject_id = row["person_id"] or row["account_id"]
+        await unit.credentials.told(row.id, now, receiver, how.value)
+        payload = {"account": row.account_id, "to": receiver, "how": how.value, "address": address}
+        subject_id = row.person_id or row.account_id
         await unit.audit.add(
-            [make_event(now, "schedule", "credential.told", subject_id, payload, row["docket_id"])]
+            [make_event(now, "schedule", "credential.told", subject_id, payload, row.docket_id)]
         )
 
     async def remind(self, unit: UnitOfWork, subject_ids: Sequence[str], now: datetime) -> None:
@@ -147,7 +158,7 @@ class Mails:
                     address=address,
                     subject=subject,
                     text=text,
-                    kind="reminder",
+                    kind=MailKind.REMINDER,
                     subject_id=person.id,
                 )
             )
@@ -156,38 +167,53 @@ class Mails:
 
 async def _receiver(
     unit: UnitOfWork, person: Person, rules: Rules, now: datetime
-) -> tuple[str, str, str]:
+) -> tuple[DeliverTo, str, str]:
     for how in rules.delivery.to:
-        if how == "outside_mail" and person.outside_mail:
+        if how is DeliverTo.OUTSIDE_MAIL and person.outside_mail:
             return how, person.outside_mail, full_name(person)
-        if how == "manager":
+        if how is DeliverTo.MANAGER:
             boss = await manager_of(unit, person, now)
             if boss is not None and (boss.mail or boss.outside_mail):
                 return how, boss.mail or boss.outside_mail, full_name(boss)
-    return "help_desk", "", "the help desk"
+    return DeliverTo.HELP_DESK, "", "the help desk"
+
+
+@dataclass(frozen=True, slots=True)
+class Told:
+    """What a notice says of a docket."""
+
+    docket_id: str
+    number: int
+    verb: Verb
+    subject_id: str
+    due_at: datetime
+
+    @classmethod
+    def of(cls, docket: Docket | ConfirmedDocket) -> Told:
+        return cls(docket.id, docket.number, docket.verb, docket.subject_id, docket.due_at)
 
 
 async def notify(
     unit: UnitOfWork,
-    rows: Sequence[Row],
-    at: str,
+    dockets: Sequence[Told],
+    at: NoticeAt,
     rules: Rules,
     vault: Vault,
     now: datetime,
 ) -> None:
-    """The notices the rules name for dockets (rows with verb, subject and number)."""
-    verbs = {n.verb for n in rules.notices if n.at == at}
-    mine = [r for r in rows if r["verb"] in verbs]
+    """The notices the rules name for dockets."""
+    verbs = {n.verb for n in rules.notices if n.at is at}
+    mine = [d for d in dockets if d.verb in verbs]
     if not mine:
         return
-    people = await unit.people.many([r["subject_id"] for r in mine])
+    people = await unit.people.many([d.subject_id for d in mine])
     mails: list[Mail] = []
-    for row in mine:
-        if row["subject_id"] not in people:
+    for docket in mine:
+        if docket.subject_id not in people:
             continue
-        person = people[row["subject_id"]][0]
+        person = people[docket.subject_id][0]
         for notice in rules.notices:
-            if notice.verb != row["verb"] or notice.at != at:
+            if notice.verb is not docket.verb or notice.at is not at:
                 continue
             for to in notice.to:
                 address = to
@@ -195,22 +221,22 @@ async def notify(
                     boss = await manager_of(unit, person, now)
                     address = (boss.mail or boss.outside_mail) if boss else ""
                 if "@" in address:
-                    mails.append(_notice(notice, row, person, address))
+                    mails.append(_notice(notice, docket, person, address))
     await post(unit, mails, vault, now)
 
 
-def _notice(notice: Notice, row: Row, person: Person, address: str) -> Mail:
+def _notice(notice: Notice, docket: Told, person: Person, address: str) -> Mail:
     values = {
         "name": full_name(person),
-        "verb": row["verb"],
-        "when": f"{row['due_at']:%a %-d %b %Y %H:%M} UTC",
-        "docket": str(row["number"]),
+        "verb": docket.verb.value,
+        "when": f"{docket.due_at:%a %-d %b %Y %H:%M} UTC",
+        "docket": str(docket.number),
     }
     return Mail(
         address=address,
         subject=filled(notice.subject, values),
         text=filled(notice.text, values),
-        kind="notice",
+        kind=MailKind.NOTICE,
         subject_id=person.id,
-        docket_id=row["id"],
+        docket_id=docket.docket_id,
     )

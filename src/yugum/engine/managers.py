@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from datetime import datetime
 
 from yugum.core.people import Person, PersonState, state_at
-from yugum.ports import UnitOfWork
+from yugum.ports.units import UnitOfWork
 
 CHAIN = 6
 """How many managers up somebody is looked for."""

@@ -7,17 +7,19 @@ from collections.abc import Mapping
 from datetime import datetime, timedelta
 
 from yugum.core.applications import Application, Capability
-from yugum.core.naming import KINDS, Limits, Suggestion, Tried, suggest
+from yugum.core.names import Limits, NameKind, Suggestion, Taken, TakenLogin, Tried, suggest
 from yugum.core.roles import Rules
 from yugum.engine.context import load_applications, load_rules
 from yugum.errors import ApplicationError
-from yugum.ports import AccountRef, Clock, Connectors, Database
+from yugum.ports.clock import Clock
+from yugum.ports.connectors import AccountRef, Connectors
+from yugum.ports.units import Database
 
 ROUNDS = 40
 """How many names are asked for in the applications before it is given up."""
 
 
-class Namings:
+class Names:
     def __init__(self, database: Database, connectors: Connectors, clock: Clock) -> None:
         self._database = database
         self._connectors = connectors
@@ -37,16 +39,16 @@ class Namings:
         known: dict[str, str] = {}
         silent: set[str] = set()
         values = dict(fields)
-        values.setdefault("mail_domain", next(iter(rules.naming.domains), ""))
+        values.setdefault("mail_domain", next(iter(rules.names.domains), ""))
         login, login_tried = await self._login(rules, applications, values, known, silent, now)
         values["login"] = login
-        found = [Suggestion("login", login, login_tried)]
-        for kind in KINDS[1:]:
-            if not rules.naming.patterns.get(kind):
+        found = [Suggestion(NameKind.LOGIN, login, login_tried)]
+        for kind in NameKind:
+            if kind is NameKind.LOGIN or not rules.names.patterns.get(kind):
                 continue
             limits = _limits(rules, applications)
-            one = suggest(kind, rules.naming, values, {}, limits)
-            if kind in ("mail", "alias"):
+            one = suggest(kind, rules.names, values, {}, limits)
+            if kind in (NameKind.MAIL, NameKind.ALIAS):
                 one = await self._address(kind, rules, values, limits)
             found.append(one)
         return found, sorted(applications[i].name for i in silent)
@@ -63,16 +65,18 @@ class Namings:
         """The first login that nobody has anywhere; each round asks the applications once."""
         limits = _limits(rules, applications)
         for _ in range(ROUNDS):
-            one = suggest("login", rules.naming, values, known, limits)
+            one = suggest(NameKind.LOGIN, rules.names, values, known, limits)
             if not one.name or one.name in known:
                 return one.name, one.tried
             async with self._database.unit() as unit:
-                since = now - timedelta(days=rules.naming.quarantine_days)
-                known |= await unit.people.login_held_by([one.name], since, now)
+                since = now - timedelta(days=rules.names.quarantine_days)
+                held = await unit.people.login_held_by([one.name], since, now)
+                known |= {login: taken.told() for login, taken in held.items()}
             if one.name not in known:
-                taken = await self._ask(one.name, applications, silent)
-                if taken:
-                    known[one.name] = f"{taken} has an account of that login"
+                holder = await self._ask(one.name, applications, silent)
+                if holder:
+                    taken = TakenLogin(login=one.name, by=Taken.ACCOUNT, holder=holder)
+                    known[one.name] = taken.told()
             if not known.get(one.name):
                 return one.name, one.tried
         return "", one.tried
@@ -95,16 +99,16 @@ class Namings:
         return next(filter(None, await asyncio.gather(*(look(a) for a in asked))), "")
 
     async def _address(
-        self, kind: str, rules: Rules, values: Mapping[str, str], limits: Limits
+        self, kind: NameKind, rules: Rules, values: Mapping[str, str], limits: Limits
     ) -> Suggestion:
         known: dict[str, str] = {}
         for _ in range(ROUNDS):
-            one = suggest(kind, rules.naming, values, known, limits)
+            one = suggest(kind, rules.names, values, known, limits)
             async with self._database.unit() as unit:
                 held = await unit.people.mail_held_by([one.name])
             if not one.name or one.name not in held:
                 return one
-            known |= held
+            known |= {name: f"{holder} has it" for name, holder in held.items()}
         return one
 
 
@@ -115,4 +119,4 @@ def _own(application: Application) -> bool:
 def _limits(rules: Rules, applications: Mapping[str, Application]) -> Limits:
     """The strictest of all applications, for a login is the same everywhere."""
     lengths = [a.profile.login_length for a in applications.values()]
-    return Limits(length=min([rules.naming.length, *lengths]))
+    return Limits(length=min([rules.names.length, *lengths]))

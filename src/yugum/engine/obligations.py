@@ -6,9 +6,10 @@ from collections.abc import Sequence
 from datetime import datetime
 
 from yugum.core.desired import Subject, World
-from yugum.core.obligations import owed
+from yugum.core.obligations import ObligationKind, owed
 from yugum.engine.context import load_subjects, load_world
-from yugum.ports import Database, Obligation, UnitOfWork
+from yugum.ports.obligations import Obligation
+from yugum.ports.units import Database, UnitOfWork
 
 PORTION = 500
 
@@ -23,7 +24,7 @@ async def follow_rules(database: Database, now: datetime) -> bool:
         if found is None:
             return False
         version, after = found
-        ids = await unit.people.ids_after(after, PORTION)
+        ids = await unit.population.ids_after(after, PORTION)
         if ids:
             await renew_obligations(unit, ids, now)
         await unit.rules.renewed(version, ids[-1] if len(ids) == PORTION else None)
@@ -60,7 +61,9 @@ async def look_again(
 ) -> None:
     """A docket for each subject, at once, with whatever the rules say now."""
     due = [
-        Obligation(subject_id=i, account_id=None, kind="recheck", due_at=now, basis=basis)
+        Obligation(
+            subject_id=i, account_id=None, kind=ObligationKind.RECHECK, due_at=now, basis=basis
+        )
         for i in subject_ids
     ]
     await unit.dockets.schedule(due, now, author)

@@ -4,33 +4,82 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 from datetime import datetime
-from typing import Any
 
-from yugum.core.accounts import AccountState
+from yugum.core.accounts import Account, AccountState, HoldingKind
+from yugum.core.applications import Application
 from yugum.core.dates import parse_day
-from yugum.core.facts import difference, from_document
+from yugum.core.decisions import Ledger, OriginKind
+from yugum.core.desired import World
+from yugum.core.dockets import DocketLine
+from yugum.core.documents import Document
+from yugum.core.facts import Fields, difference, with_fields
 from yugum.core.lifeline import Bar, Change, future, past
 from yugum.core.nesting import held_through
 from yugum.core.people import (
     CHANGEABLE,
     FILTER_ATTRIBUTES,
     Person,
-    changed,
+    PersonState,
     folded,
-    full_name,
     state_at,
     term_end,
 )
 from yugum.core.procedures import ready_steps
+from yugum.core.requests import NewPerson
+from yugum.core.roles import Role
 from yugum.engine.context import load_subjects, load_world
 from yugum.engine.events import make_event
 from yugum.engine.obligations import look_again, renew_obligations
 from yugum.errors import Conflict, InvalidInput, PlanStale
-from yugum.ports import Clock, Database, ListPage
+from yugum.ports.accounts import HistoryEntry
+from yugum.ports.clock import Clock
+from yugum.ports.decisions import DecisionLine
+from yugum.ports.pages import ListPage
+from yugum.ports.people import Fact, PersonLine
+from yugum.ports.seats import SeatOf
+from yugum.ports.units import Database, UnitOfWork
 from yugum.wire.filters import parse_filter
 
-DAYS = ("starts", "last_working_day", "contract_ends")
+
+@dataclass(frozen=True, slots=True)
+class HeldThing:
+    """Something an account holds, and because of what; ``nested`` is held through other groups."""
+
+    kind: HoldingKind
+    item: str
+    because: str
+    nested: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class ShownAccount:
+    """An account on somebody's page; None where one is still to come."""
+
+    account: Account | None
+    application: Application
+    holdings: Sequence[HeldThing]
+    bars: Sequence[Bar]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PersonShown:
+    """One person over all applications: accounts, what is held and why, what comes next."""
+
+    person: Person
+    rev: int
+    state: PersonState
+    now: datetime
+    manager: Person | None
+    successor: Person | None
+    roles: Sequence[Role]
+    accounts: Sequence[ShownAccount]
+    coming: Sequence[ShownAccount]
+    seats: Sequence[SeatOf]
+    decisions: Sequence[DecisionLine]
+    dockets: Sequence[DocketLine]
+    facts: Sequence[Fact]
 
 
 class People:
@@ -39,8 +88,14 @@ class People:
         self._clock = clock
 
     async def page(
-        self, *, filter_text: str, query: str, state: str, cursor: str | None, limit: int
-    ) -> ListPage:
+        self,
+        *,
+        filter_text: str,
+        query: str,
+        state: PersonState | None,
+        cursor: str | None,
+        limit: int,
+    ) -> ListPage[PersonLine]:
         condition = parse_filter(filter_text, FILTER_ATTRIBUTES) if filter_text else None
         now = await self._clock.now()
         async with self._database.unit() as unit:
@@ -48,48 +103,18 @@ class People:
                 now, condition=condition, query=query, state=state, cursor=cursor, limit=limit
             )
 
-    async def create(self, rows: Sequence[Mapping[str, Any]], author: str) -> list[Person]:
-        """New people; all are checked before any is stored.
-
-        Days may be written as operators do (``Monday``). Managers are named by anything
-        `resolve` takes.
-        """
+    async def create(self, new: Sequence[NewPerson], author: str) -> list[Person]:
+        """New people; all are checked before any is stored."""
         now = await self._clock.now()
         async with self._database.unit() as unit:
-            people = []
-            ids = {row["user_name"]: str(uuid.uuid4()) for row in rows}
-            bosses = {str(row["manager"]) for row in rows if row.get("manager")} - set(ids)
-            known = await unit.people.by_keys(bosses, bosses)
-            ids_of = {k: r["id"] for r in known for k in (r["user_name"], r["employee_number"])}
-            installation = await unit.views.installation()
-            zone = installation["zone"] if installation else "UTC"
-            for row in rows:
-                fields = {k: v for k, v in row.items() if k != "manager" and v not in (None, "")}
-                fields.setdefault("time_zone", zone)
-                for name in DAYS:
-                    if fields.get(name):
-                        fields[name] = parse_day(
-                            str(fields[name]), now, fields["time_zone"]
-                        ).isoformat()
-                if row.get("manager"):
-                    name = str(row["manager"])
-                    found = ids.get(name) or ids_of.get(name)
-                    fields["manager_id"] = found or (await unit.people.resolve(name)).id
-                base = Person(id=ids[row["user_name"]], user_name=row["user_name"])
-                person = changed(base, from_document(fields))
-                if person.contract_ends and person.access_ends is None:
-                    ends = term_end(person.contract_ends, person.time_zone)
-                    person = changed(person, {"access_ends": ends})
-                if not person.display_name:
-                    person = changed(
-                        person,
-                        {"display_name": f"{person.given_name} {person.family_name}".strip()},
-                    )
-                people.append(person)
-            taken = await unit.people.logins_taken([p.user_name for p in people])
-            if len(ids) < len(people):
+            ids = {n.user_name: str(uuid.uuid4()) for n in new}
+            if len(ids) < len(new):
                 raise InvalidInput("A login is named twice.", place="user_name")
-            if taken:
+            bosses = await _managers(unit, new, ids)
+            installation = await unit.views.installation()
+            zone = installation.zone if installation else "UTC"
+            people = [_made(n, ids[n.user_name], bosses.get(n.manager), zone, now) for n in new]
+            if taken := await unit.people.logins_taken([p.user_name for p in people]):
                 raise Conflict(
                     f"The login {min(taken)} is taken.",
                     place="user_name",
@@ -106,7 +131,7 @@ class People:
             return people
 
     async def change(
-        self, who: str, changes: Mapping[str, Any], rev: int | None, author: str, reason: str
+        self, who: str, changes: Fields, rev: int | None, author: str, reason: str
     ) -> tuple[Person, int]:
         """Correct fields without a move; access follows with the next plan.
 
@@ -128,32 +153,32 @@ class People:
                     place="access_ends",
                     remedy=f"Use: yugum leaver {before.user_name} --at DATE.",
                 )
-            after = changed(before, from_document(changes))
+            after = with_fields(before, changes)
             was, becomes = difference(before, after)
             if becomes:
-                await unit.people.change([after])
-                await unit.people.record(
-                    [
-                        {
-                            "id": str(uuid.uuid4()),
-                            "person_id": after.id,
-                            "effective_at": now,
-                            "known_at": now,
-                            "before": was,
-                            "after": becomes,
-                            "author": author,
-                            "reason": reason,
-                            "docket_id": None,
-                        }
-                    ]
+                fact = Fact(
+                    id=str(uuid.uuid4()),
+                    person_id=after.id,
+                    effective_at=now,
+                    known_at=now,
+                    before=was,
+                    after=becomes,
+                    author=author,
+                    reason=reason,
                 )
-                subjects, world = await renew_obligations(unit, [after.id], now)
-                if ready_steps(subjects[after.id], world, now):
-                    basis = "a step need not wait any longer"
-                    await look_again(unit, [after.id], now, author, basis)
-                payload = {"before": was, "after": becomes}
-                await unit.audit.add([make_event(now, author, "person.changed", after.id, payload)])
+                await self._store(unit, after, fact)
             return after, current + bool(becomes)
+
+    async def _store(self, unit: UnitOfWork, after: Person, fact: Fact) -> None:
+        now = fact.known_at
+        await unit.people.change([after])
+        await unit.people.record([fact])
+        subjects, world = await renew_obligations(unit, [after.id], now)
+        if ready_steps(subjects[after.id], world, now):
+            basis = "a step need not wait any longer"
+            await look_again(unit, [after.id], now, fact.author, basis)
+        payload: Document = {"before": dict(fact.before), "after": dict(fact.after)}
+        await unit.audit.add([make_event(now, fact.author, "person.changed", after.id, payload)])
 
     async def merge(self, keep: str, gone: str, author: str, reason: str) -> Person:
         """Make one person of two who are the same: everything of ``gone`` becomes ``keep``'s.
@@ -167,119 +192,147 @@ class People:
             other = await unit.people.resolve(gone)
             if person.id == other.id:
                 raise InvalidInput("These are one person already.", place="other")
-            fields = {
-                name: getattr(other, name)
+            filled = [
+                name
                 for name in CHANGEABLE
-                if name != "user_name"
-                and getattr(person, name) in (None, "")
-                and getattr(other, name) not in (None, "")
-            }
-            if fields.get("manager_id") == person.id:
-                del fields["manager_id"]
+                if name != "user_name" and not getattr(person, name) and getattr(other, name)
+            ]
+            if other.manager_id == person.id and "manager_id" in filled:
+                filled.remove("manager_id")
             moved = await unit.people.merge(person.id, other.id)
-            merged = changed(person, fields) if fields else person
+            merged = replace(person, **{name: getattr(other, name) for name in filled})
             await unit.people.change([merged])
             await renew_obligations(unit, [person.id], now)
-            payload = {
+            payload: Document = {
                 "gone": other.user_name,
                 "number": other.employee_number,
                 "accounts": moved,
-                "filled": sorted(fields),
+                "filled": [*sorted(filled)],
                 "reason": reason,
             }
             await unit.audit.add([make_event(now, author, "person.merged", person.id, payload)])
             return merged
 
-    async def show(self, who: str) -> dict[str, Any]:
-        """One person over all applications: accounts, what is held and why, what comes next."""
+    async def show(self, who: str) -> PersonShown:
+        """One person over all applications."""
         now = await self._clock.now()
         async with self._database.unit() as unit:
             person = await unit.people.resolve(who)
             world = await load_world(unit)
             known = await unit.accounts.known([person.id])
-            subjects = await load_subjects(unit, {person.id: person}, known, now)
-            accounts = known.accounts[person.id]
-            ids = [a.id for a in accounts]
-            history = await unit.accounts.history(ids)
+            subject = (await load_subjects(unit, {person.id: person}, known, now))[person.id]
+            history = await unit.accounts.history([a.id for a in subject.accounts])
             decisions = await unit.decisions.page(person.id, None, 50)
-            obligations = await unit.obligations.of(person.id)
             dockets = await unit.dockets.page(subject_id=person.id, limit=20)
             seats = await unit.seats.held_by([person.id])
             facts = await unit.people.facts_of(person.id)
-            manager = None
-            if person.manager_id:
-                found = await unit.people.many([person.manager_id])
-                manager = found[person.manager_id][0] if person.manager_id in found else None
-        states: dict[str, list[Change]] = {}
-        for row in history:
-            if row["kind"] == "state":
-                change = Change(row["from_at"], AccountState(row["item"]))
-                states.setdefault(row["account_id"], []).append(change)
-        successor = subjects[person.id].successor
-        reasons = {d["id"]: d["reason"] for d in decisions.items}
-        return {
-            "person": person,
-            "rev": known.revisions[person.id],
-            "state": state_at(person, now).value,
-            "now": now,
-            "manager": {"id": manager.id, "name": full_name(manager)} if manager else None,
-            "successor": {"id": successor.person.id, "name": full_name(successor.person)}
-            if successor
-            else None,
-            "roles": [
-                {"name": r.name, "when": r.when_text} for r in world.rules.roles_of(folded(person))
-            ],
-            "accounts": [
-                {
-                    "account": a,
-                    "application": world.applications[a.application_id],
-                    "holdings": _holdings(
-                        a, known.ledger, reasons, world.applications[a.application_id].nested
-                    ),
-                    "bars": past(states.get(a.id, ()), now)
+            bosses = await unit.people.many([person.manager_id] if person.manager_id else [])
+        reasons = {d.id: d.reason for d in decisions.items}
+        changes = _changes(history)
+        return PersonShown(
+            person=person,
+            rev=known.revisions[person.id],
+            state=state_at(person, now),
+            now=now,
+            manager=next((boss for boss, _ in bosses.values()), None),
+            successor=subject.successor.person if subject.successor else None,
+            roles=world.rules.roles_of(folded(person)),
+            accounts=[
+                ShownAccount(
+                    a,
+                    world.applications[a.application_id],
+                    _holdings(a, subject.ledger, reasons, world),
+                    past(changes.get(a.id, ()), now)
                     + future(a, person, world.applications[a.application_id], now),
-                }
-                for a in accounts
+                )
+                for a in subject.accounts
             ],
-            "coming": _coming(person, world, {a.application_id for a in accounts}, now),
-            "seats": seats,
-            "decisions": decisions.items,
-            "obligations": obligations,
-            "dockets": dockets.items,
-            "facts": facts,
-        }
+            coming=_coming(person, world, {a.application_id for a in subject.accounts}, now),
+            seats=seats,
+            decisions=decisions.items,
+            dockets=dockets.items,
+            facts=facts,
+        )
+
+
+async def _managers(
+    unit: UnitOfWork, new: Sequence[NewPerson], ids: Mapping[str, str]
+) -> dict[str, str]:
+    """The ids of the managers that new people name; some may be new themselves."""
+    names = {n.manager for n in new if n.manager} - set(ids)
+    found = {
+        key: p.id
+        for p in await unit.people.by_keys(names, names)
+        for key in (p.user_name, p.employee_number)
+    }
+    for name in names - set(found):
+        found[name] = (await unit.people.resolve(name)).id
+    return {**found, **ids}
+
+
+def _made(
+    new: NewPerson, person_id: str, manager_id: str | None, zone: str, now: datetime
+) -> Person:
+    zone = new.time_zone or zone
+    ends = parse_day(new.contract_ends, now, zone) if new.contract_ends else None
+    return Person(
+        id=person_id,
+        user_name=new.user_name,
+        given_name=new.given_name,
+        family_name=new.family_name,
+        display_name=new.display_name or f"{new.given_name} {new.family_name}".strip(),
+        employee_number=new.employee_number,
+        user_type=new.user_type,
+        department=new.department,
+        title=new.title,
+        site=new.site,
+        manager_id=manager_id,
+        time_zone=zone,
+        mail=new.mail,
+        outside_mail=new.outside_mail,
+        starts=parse_day(new.starts, now, zone) if new.starts else None,
+        contract_ends=ends,
+        access_ends=term_end(ends, zone),
+    )
+
+
+def _changes(history: Sequence[HistoryEntry]) -> dict[str, list[Change]]:
+    states: dict[str, list[Change]] = {}
+    for entry in history:
+        if entry.kind == "state":
+            change = Change(entry.from_at, AccountState(entry.item))
+            states.setdefault(entry.account_id, []).append(change)
+    return states
 
 
 def _holdings(
-    account: Any,
-    ledger: Mapping[Any, Any],
-    reasons: Mapping[str, str],
-    nested: Mapping[str, Sequence[str]],
-) -> list[dict[str, str]]:
+    account: Account, ledger: Ledger, reasons: Mapping[str, str], world: World
+) -> list[HeldThing]:
     """Everything the account holds, each with where it comes from.
 
-    What is held through other groups (kind ``nested``) tells the path and where it is cut.
+    What is held through other groups tells the path and where it is cut.
     """
-    rows = []
-    held = [("entitlement", e) for e in sorted(account.entitlements)]
-    held += [("seat", s) for s in sorted(account.seats)]
+    found = []
+    held = [(HoldingKind.ENTITLEMENT, e) for e in sorted(account.entitlements)]
+    held += [(HoldingKind.SEAT, s) for s in sorted(account.seats)]
     for kind, item in held:
         origin = ledger.get((account.id, kind, item))
         because = "found there, no rule gave it"
-        if origin is not None and origin.kind.value == "role":
+        if origin is not None and origin.kind is OriginKind.ROLE:
             because = f"role {origin.name}"
-        elif origin is not None and origin.kind.value == "decision":
+        elif origin is not None and origin.kind is OriginKind.DECISION:
             because = f"exception: {reasons.get(origin.name, origin.name)}"
-        rows.append({"kind": kind, "item": item, "because": because})
+        found.append(HeldThing(kind, item, because))
+    nested = world.applications[account.application_id].nested
     for item, ways in sorted(held_through(account.entitlements, nested).items()):
         paths = ", ".join(" → ".join(way) for way in ways)
         first = " and ".join(way[0] for way in ways)
         because = f"{paths}; ends when {first} {'is' if len(ways) == 1 else 'are'} taken away"
-        rows.append({"kind": "nested", "item": item, "because": because})
-    return rows
+        found.append(HeldThing(HoldingKind.ENTITLEMENT, item, because, nested=True))
+    return found
 
 
-def _coming(person: Person, world: Any, have: set[str], now: datetime) -> list[dict[str, Any]]:
+def _coming(person: Person, world: World, have: set[str], now: datetime) -> list[ShownAccount]:
     """Applications in which the person will get an account, with hatched bars."""
     given = {
         g.application_id
@@ -287,10 +340,9 @@ def _coming(person: Person, world: Any, have: set[str], now: datetime) -> list[d
         for g in role.gives
         if g.application_id in world.applications and g.application_id not in have
     }
-    result = []
+    found = []
     for application_id in sorted(given):
         application = world.applications[application_id]
-        bars: list[Bar] = future(None, person, application, now)
-        if bars:
-            result.append({"application": application, "bars": bars})
-    return result
+        if bars := future(None, person, application, now):
+            found.append(ShownAccount(None, application, (), bars))
+    return found

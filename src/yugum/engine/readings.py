@@ -8,36 +8,33 @@ from __future__ import annotations
 
 import asyncio
 import uuid
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Iterator, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime, timedelta
 from hashlib import blake2b
-from typing import Any
 
 import orjson
 
-from yugum.core.accounts import AccountKind, AccountState, Observed, Unreadable
+from yugum.core.accounts import AccountKind, AccountState, HoldingKind, Observed, Unreadable
 from yugum.core.applications import Application, Capability
 from yugum.core.decisions import LedgerKey, Origin, OriginKind
+from yugum.core.deviations import NOT_THERE, Deviation, DeviationKind, deviations
+from yugum.core.documents import Document
 from yugum.core.matching import CERTAIN, Candidates
 from yugum.core.people import folded
-from yugum.core.readings import deviations, is_fall
+from yugum.core.readings import ReadingCounts, ReadingMode, ReadingState, is_fall
 from yugum.core.roles import Rules
 from yugum.engine.context import load_rules
 from yugum.engine.events import make_event
 from yugum.errors import ApplicationError, Conflict, NotFound, YugumError
-from yugum.ports import (
-    AccountRef,
-    Clock,
-    Connectors,
-    Database,
-    KnownAccount,
-    ListPage,
-    Nesting,
-    Row,
-    Sighting,
-    UnitOfWork,
-)
+from yugum.ports.accounts import AccountLine
+from yugum.ports.clock import Clock
+from yugum.ports.connectors import AccountRef, Connectors, Nesting
+from yugum.ports.deviations import SeenDeviation
+from yugum.ports.pages import ListPage
+from yugum.ports.proposals import Proposal
+from yugum.ports.readings import KnownAccount, Reading, Sighting, UnreadableLine
+from yugum.ports.units import Database, UnitOfWork
 
 HOLDING = (AccountState.ACTIVE, AccountState.SUSPENDED)
 AHEAD = 2
@@ -65,11 +62,7 @@ class _Progress:
     now: datetime
     keys: set[int] = field(default_factory=set)
     again: list[Observed] = field(default_factory=list)
-    counts: dict[str, int] = field(
-        default_factory=lambda: dict.fromkeys(
-            ("accounts", "new", "changed", "linked", "nobody", "unreadable", "gone", "outside"), 0
-        )
-    )
+    counts: ReadingCounts = field(default_factory=ReadingCounts)
 
 
 class Readings:
@@ -79,8 +72,13 @@ class Readings:
         self._clock = clock
 
     async def read(
-        self, application_id: str, author: str, *, mode: str = "full", believe: bool = False
-    ) -> dict[str, int]:
+        self,
+        application_id: str,
+        author: str,
+        *,
+        mode: ReadingMode = ReadingMode.FULL,
+        believe: bool = False,
+    ) -> ReadingCounts:
         """Read an application's accounts; returns how many were new, changed, gone and so on.
 
         ``mode`` ``changes`` asks only for what has changed since the last reading, where the
@@ -99,54 +97,57 @@ class Readings:
                 )
             last = await unit.readings.last(application_id)
             before = await unit.readings.in_use(application_id)
-            empty = await unit.readings.rows_of(application_id) == 0
+            empty = not await unit.readings.any_known(application_id)
             rules = await load_rules(unit)
             progress = _Progress(application, rules, last is None, empty, now)
-            reading: dict[str, Any] = {
-                "id": str(uuid.uuid4()),
-                "application_id": application_id,
-                "mode": mode,
-                "state": "running",
-                "author": author,
-                "began_at": datetime.now(UTC),
-                "counts": {},
-            }
+            reading = Reading(
+                id=str(uuid.uuid4()),
+                application_id=application_id,
+                mode=mode,
+                state=ReadingState.RUNNING,
+                author=author,
+                began_at=datetime.now(UTC),
+                counts={},
+            )
             await unit.readings.begin(reading)
-        since = last["began_at"] - OVERLAP if last and mode == "changes" else None
+        changes = mode is ReadingMode.CHANGES
+        since = last.began_at - OVERLAP if last and changes else None
         try:
             await self._stream(progress, since)
             if since is None:
                 await self._miss(progress, before, believe=believe)
                 await self._nest(application_id)
         except Exception as error:  # whatever ended it, a reading is never left running
-            text = error.message if isinstance(error, YugumError) else type(error).__name__
-            async with self._database.unit() as unit:
-                state = "held" if isinstance(error, Conflict) else "failed"
-                await unit.readings.end(
-                    reading["id"], state, progress.counts, text, datetime.now(UTC)
-                )
-                await unit.applications.problem(application_id, text)
+            await self._failed(progress, reading, error)
             raise
-        await self._finish(progress, reading, last, author)
+        await self._finish(progress, reading, last)
         return progress.counts
 
-    async def _finish(
-        self, progress: _Progress, reading: Row, last: Row | None, author: str
-    ) -> None:
+    async def _failed(self, progress: _Progress, reading: Reading, error: Exception) -> None:
+        text = error.message if isinstance(error, YugumError) else type(error).__name__
+        state = ReadingState.HELD if isinstance(error, Conflict) else ReadingState.FAILED
+        async with self._database.unit() as unit:
+            await unit.readings.end(
+                reading.id, state, progress.counts.by_name(), text, datetime.now(UTC)
+            )
+            await unit.applications.problem(reading.application_id, text)
+
+    async def _finish(self, progress: _Progress, reading: Reading, last: Reading | None) -> None:
         application_id, now = progress.application.id, progress.now
         version = progress.rules.version
-        if last is not None and last["counts"].get("rules") != version:
+        if last is not None and last.counts.get("rules") != version:
             await self._adopt_all(progress)
-        counts = {**progress.counts, "rules": version}
+        counts = {**progress.counts.by_name(), "rules": version}
+        told: Document = {**counts}
         async with self._database.unit() as unit:
-            await unit.readings.end(reading["id"], "done", counts, "", datetime.now(UTC))
+            await unit.readings.end(reading.id, ReadingState.DONE, counts, "", datetime.now(UTC))
             in_use = await unit.readings.in_use(application_id)
             await unit.applications.read_at(application_id, now, in_use)
             await unit.seats.reconcile(application_id, now)
-            if progress.counts["new"] > MANY:
+            if progress.counts.new > MANY:
                 await unit.readings.settle_statistics()
             await unit.audit.add(
-                [make_event(now, author, "application.read", application_id, counts)]
+                [make_event(now, reading.author, "application.read", application_id, told)]
             )
 
     async def _stream(self, progress: _Progress, since: datetime | None) -> None:
@@ -186,11 +187,11 @@ class Readings:
                 (progress.again if key in progress.keys else seen).append(r)
             progress.keys.add(key)
         counts, application_id = progress.counts, progress.application.id
-        counts["accounts"] += len(seen)
-        counts["unreadable"] += len(bad)
+        counts.accounts += len(seen)
+        counts.unreadable += len(bad)
         async with self._database.unit() as unit:
             await self._compare(unit, progress, seen)
-            await unit.readings.complain(application_id, bad, progress.now)
+            await unit.readings.keep_unreadable(application_id, bad, progress.now)
 
     async def _compare(
         self, unit: UnitOfWork, progress: _Progress, seen: Sequence[Observed]
@@ -206,7 +207,7 @@ class Readings:
             if before != digest:
                 differ.append((o, digest))
             if linked is not None:
-                counts["linked" if linked else "nobody"] += 1
+                _count_link(counts, linked)
         if differ:
             ids = [o.external_id for o, _ in differ if o.external_id in kept]
             known = await unit.readings.known(application_id, ids) if ids else {}
@@ -215,7 +216,7 @@ class Readings:
             if news:
                 await self._take_in(unit, progress, news)
         if not progress.first:
-            await unit.readings.forgive(application_id, [o.external_id for o in seen])
+            await unit.readings.clear_unreadable(application_id, [o.external_id for o in seen])
 
     async def _take_in(
         self,
@@ -231,54 +232,47 @@ class Readings:
             application_id, [o.correlation for o in fresh if o.correlation]
         )
         sightings: list[Sighting] = []
-        outside: list[dict[str, Any]] = []
-        proposals: list[dict[str, Any]] = []
+        outside: list[SeenDeviation] = []
+        proposals: list[Proposal] = []
         for o, digest, before in news:
             if before is not None:
                 account_id = before.id
+                counts.changed += 1
             else:
                 account_id = o.correlation if o.correlation in ours else str(uuid.uuid4())
+                counts.new += 1
             person = before.person_id if before else None
             if person is None and (match := candidates.match(o)) is not None:
                 if match.confidence >= CERTAIN:
                     person = match.person_id
                 else:
                     proposals.append(
-                        {
-                            "account_id": account_id,
-                            "person_id": match.person_id,
-                            "rule": match.rule,
-                            "confidence": match.confidence,
-                            "made_at": now,
-                        }
+                        Proposal(
+                            account_id=account_id,
+                            person_id=match.person_id,
+                            rule=match.rule,
+                            confidence=match.confidence,
+                            made_at=now,
+                        )
                     )
-            counts["new" if before is None else "changed"] += 1
             if before is None:
-                counts["linked" if person else "nobody"] += 1
-                found = [("account", "", "not there", o.state.value)]
-            else:
-                held = (AccountState(before.state), before.entitlements, before.seats)
-                found = [(d.kind, d.item, d.was, d.now_is) for d in deviations(*held, o)]
+                _count_link(counts, person is not None)
             if not progress.first and account_id not in ours:
                 outside += [
-                    {
-                        "id": str(uuid.uuid4()),
-                        "application_id": application_id,
-                        "account_id": account_id,
-                        "kind": kind,
-                        "item": item,
-                        "was": was,
-                        "now_is": now_is,
-                        "seen_at": now,
-                    }
-                    for kind, item, was, now_is in found
+                    SeenDeviation(
+                        id=str(uuid.uuid4()),
+                        application_id=application_id,
+                        account_id=account_id,
+                        change=change,
+                        seen_at=now,
+                    )
+                    for change in _outside(before, o)
                 ]
-            kind = before.kind if before else o.kind.value
             sightings.append(
                 Sighting(
                     id=account_id,
                     person_id=person,
-                    kind=kind,
+                    kind=before.kind if before else o.kind,
                     seen=o,
                     digest=digest,
                     new=before is None and account_id not in ours,
@@ -289,9 +283,9 @@ class Readings:
             kept = {before.id: before.seats for _, _, before in news if before is not None}
             sightings = [_with_seats(s, kept.get(s.id, frozenset())) for s in sightings]
         await unit.readings.store(application_id, sightings, now)
-        await unit.readings.deviate(outside)
-        await unit.readings.propose(proposals)
-        counts["outside"] += len(outside)
+        await unit.deviations.add(outside)
+        await unit.proposals.add(proposals)
+        counts.outside += len(outside)
         await self._adopt(unit, progress, sightings)
 
     async def _adopt(
@@ -301,7 +295,7 @@ class Readings:
 
         Where an application knows no seats, whoever has what a role gives holds its seat.
         """
-        mine = [s for s in sightings if s.person_id and s.kind == AccountKind.PERSON.value]
+        mine = [s for s in sightings if s.person_id and s.kind is AccountKind.PERSON]
         if not mine or not progress.rules.roles:
             return
         application = progress.application
@@ -316,12 +310,8 @@ class Readings:
                 for given in role.gives:
                     if given.application_id != application.id:
                         continue
-                    held: Collection[str] = {
-                        "account": {""},
-                        "entitlement": seen.entitlements,
-                        "seat": seen.seats or (),
-                    }[given.kind]
-                    if books and given.kind == "seat" and seen.state in HOLDING:
+                    held = _held(seen, given.kind)
+                    if books and given.kind is HoldingKind.SEAT and seen.state in HOLDING:
                         seats.setdefault(sighting.id, set(seen.seats or ())).add(given.item)
                         held = {given.item}
                     if given.item in held:
@@ -338,7 +328,7 @@ class Readings:
                 page = await unit.accounts.page(
                     application=progress.application.id, cursor=cursor, limit=PORTION
                 )
-                sightings = [_as_sighting(row) for row in page.items]
+                sightings = [_as_sighting(line) for line in page.items]
                 await self._adopt(unit, progress, sightings)
             cursor = page.next
             if cursor is None:
@@ -347,8 +337,8 @@ class Readings:
     async def _miss(self, progress: _Progress, before: int, *, believe: bool) -> None:
         """What was not seen any more is gone, unless so much is that it is not believed."""
         application, counts = progress.application, progress.counts
-        seen = counts["accounts"] + counts["unreadable"]
-        if counts["new"] + before == seen:
+        seen = counts.accounts + counts.unreadable
+        if counts.new + before == seen:
             return
         if is_fall(seen, before) and not believe:
             raise Conflict(
@@ -365,7 +355,7 @@ class Readings:
             async with self._database.unit() as unit:
                 portion = gone[begin : begin + PORTION]
                 await unit.readings.vanished(application.id, portion, progress.now)
-        counts["gone"] = len(gone)
+        counts.gone = len(gone)
 
     async def _nest(self, application_id: str) -> None:
         """Keep which groups are inside which others, where the application has such."""
@@ -375,7 +365,7 @@ class Readings:
             async with self._database.unit() as unit:
                 await unit.applications.nest(application_id, nested)
 
-    async def retry(self, application_id: str, external_id: str) -> dict[str, int]:
+    async def retry(self, application_id: str, external_id: str) -> ReadingCounts:
         """Look again at one record that could not be understood."""
         now = await self._clock.now()
         connector = await self._connectors.of(application_id)
@@ -385,7 +375,7 @@ class Readings:
             progress = _Progress(application, await load_rules(unit), False, False, now)
         if seen is None:
             async with self._database.unit() as unit:
-                await unit.readings.forgive(application_id, [external_id])
+                await unit.readings.clear_unreadable(application_id, [external_id])
         else:
             await self._page(progress, [seen])
         return progress.counts
@@ -397,18 +387,20 @@ class Readings:
             due = await unit.readings.due(now)
         for application_id in due:
             try:
-                await self.read(application_id, author, mode="changes")
+                await self.read(application_id, author, mode=ReadingMode.CHANGES)
             except (ApplicationError, Conflict):
                 continue  # written down with the reading
         return len(due)
 
-    async def page(self, application_id: str, cursor: str | None, limit: int) -> ListPage:
+    async def page(self, application_id: str, cursor: str | None, limit: int) -> ListPage[Reading]:
         async with self._database.unit() as unit:
             return await unit.readings.page(application_id, cursor, limit)
 
-    async def problems(self, application_id: str, cursor: str | None, limit: int) -> ListPage:
+    async def unreadable(
+        self, application_id: str, cursor: str | None, limit: int
+    ) -> ListPage[UnreadableLine]:
         async with self._database.unit() as unit:
-            return await unit.readings.problems(application_id, cursor, limit)
+            return await unit.readings.unreadable(application_id, cursor, limit)
 
 
 def key_of(external_id: str) -> int:
@@ -440,15 +432,41 @@ def _with_seats(sighting: Sighting, seats: frozenset[str]) -> Sighting:
     return replace(sighting, seen=replace(sighting.seen, seats=seats))
 
 
-def _as_sighting(row: Row) -> Sighting:
+def _count_link(counts: ReadingCounts, linked: bool) -> None:
+    if linked:
+        counts.linked += 1
+    else:
+        counts.nobody += 1
+
+
+def _outside(before: KnownAccount | None, seen: Observed) -> Iterator[Deviation]:
+    """What an account shows that Yugum did not do."""
+    if before is None:
+        yield Deviation(DeviationKind.ACCOUNT, "", NOT_THERE, seen.state.value)
+    else:
+        yield from deviations(before.state, before.entitlements, before.seats, seen)
+
+
+def _held(seen: Observed, kind: HoldingKind) -> Collection[str]:
+    """What of a kind an account holds, as far as a role can have given it."""
+    match kind:
+        case HoldingKind.ACCOUNT:
+            return ("",)
+        case HoldingKind.ENTITLEMENT:
+            return seen.entitlements
+        case HoldingKind.SEAT:
+            return seen.seats or ()
+        case HoldingKind.SETTING:
+            return ()
+
+
+def _as_sighting(line: AccountLine) -> Sighting:
     """A stored account as if it had just been seen."""
     seen = Observed(
-        external_id=row["external_id"],
-        login=row["login"],
-        state=AccountState(row["state"]),
-        entitlements=frozenset(row["entitlements"]),
-        seats=frozenset(row["seats"]),
+        external_id=line.external_id,
+        login=line.login,
+        state=line.state,
+        entitlements=frozenset(line.entitlements),
+        seats=frozenset(line.seats),
     )
-    return Sighting(
-        id=row["id"], person_id=row["person_id"], kind=row["kind"], seen=seen, digest=b""
-    )
+    return Sighting(id=line.id, person_id=line.person_id, kind=line.kind, seen=seen, digest=b"")

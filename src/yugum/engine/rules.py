@@ -5,16 +5,19 @@ from __future__ import annotations
 import asyncio
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any
 
 from yugum.core.applications import Capability
+from yugum.core.documents import Document
 from yugum.core.roles import Rules as CoreRules
 from yugum.engine.context import load_rules
 from yugum.engine.events import make_event
 from yugum.engine.obligations import look_again
-from yugum.engine.trials import Stock, Trial, explain, try_rules
+from yugum.engine.trials import Explanation, Stock, Trial, explain, try_rules
 from yugum.errors import Conflict, InvalidInput, PlanStale
-from yugum.ports import Clock, Database, ListPage, Row, UnitOfWork
+from yugum.ports.clock import Clock
+from yugum.ports.pages import ListPage
+from yugum.ports.rules import RulesVersion
+from yugum.ports.units import Database, UnitOfWork
 from yugum.wire.rulefile import Known, RuleProblem, read_rules, rules_in
 from yugum.wire.rules import RulesDocument
 
@@ -34,20 +37,16 @@ class Rules:
         self._database = database
         self._clock = clock
 
-    async def current(self) -> Row:
-        """The version in force with its text; version 0 is no rules at all."""
+    async def current(self) -> RulesVersion | None:
+        """The version in force; None while there are no rules."""
         async with self._database.unit() as unit:
-            version, document, _ = await unit.rules.current()
-            if not version:
-                return {"version": 0, "text": "", "document": {}}
-            row = await unit.rules.version(version)
-            return {"version": version, "text": row["text"], "document": dict(document)}
+            return await unit.rules.current()
 
-    async def version(self, number: int) -> Row:
+    async def version(self, number: int) -> RulesVersion:
         async with self._database.unit() as unit:
             return await unit.rules.version(number)
 
-    async def history(self, cursor: str | None, limit: int) -> ListPage:
+    async def history(self, cursor: str | None, limit: int) -> ListPage[RulesVersion]:
         async with self._database.unit() as unit:
             return await unit.rules.page(cursor, limit)
 
@@ -122,14 +121,12 @@ class Rules:
                     f"This would take away {trial.lost} things; {limit} are allowed at once.",
                     remedy=f"Try it first, then allow it: --take-away {trial.lost}.",
                 )
-            version = await unit.rules.adopt(
-                document.model_dump(mode="json"), text, now, author, note
-            )
+            version = await unit.rules.adopt(document.model_dump_json(), text, now, author, note)
             touched = list(trial.people) if carry_out else []
             for begin in range(0, len(touched), PORTION):
                 ids = touched[begin : begin + PORTION]
                 await look_again(unit, ids, now, author, f"rules version {version}")
-            payload: dict[str, Any] = {
+            payload: Document = {
                 "version": version,
                 "note": note,
                 "gained": trial.gained,
@@ -140,7 +137,7 @@ class Rules:
                 await unit.hint()
         return Adopted(version, len(touched))
 
-    async def explain(self, who: str) -> Row:
+    async def explain(self, who: str) -> Explanation:
         """What a person should have in each application and why."""
         now = await self._clock.now()
         async with self._database.unit() as unit:

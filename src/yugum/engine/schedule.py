@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Awaitable, Callable, Sequence
+from dataclasses import replace
 from datetime import datetime
 
+from yugum.core.obligations import ObligationKind, ObligationState
 from yugum.engine.obligations import renew_obligations
-from yugum.ports import Database, Obligation, UnitOfWork
+from yugum.ports.obligations import Obligation
+from yugum.ports.units import Database, UnitOfWork
 
 PORTION = 500
-REMIND = "remind"
 Remind = Callable[[UnitOfWork, Sequence[str], datetime], Awaitable[None]]
 """Tells the managers of some people that a fixed term ends."""
 
@@ -24,10 +26,10 @@ async def tick(database: Database, now: datetime, remind: Remind) -> int:
         async with database.unit() as unit:
             due = await unit.obligations.due(now, PORTION)
             if due:
-                dockets = [o for o in due if o.kind != REMIND]
+                dockets = [o for o in due if o.kind is not ObligationKind.REMIND]
                 await unit.dockets.schedule(_one_each(dockets), now, "schedule")
-                await unit.obligations.settle([o.id for o in due], "done")
-                if reminded := [o.subject_id for o in due if o.kind == REMIND]:
+                await unit.obligations.settle([o.id for o in due], ObligationState.DONE)
+                if reminded := [o.subject_id for o in due if o.kind is ObligationKind.REMIND]:
                     await remind(unit, reminded, now)
                     await renew_obligations(unit, reminded, now)
             found += len(due)
@@ -42,13 +44,4 @@ async def tick(database: Database, now: datetime, remind: Remind) -> int:
 
 def _one_each(due: Sequence[Obligation]) -> list[Obligation]:
     """Dockets get ids of their own: an obligation's id stays the obligation's."""
-    return [
-        Obligation(
-            subject_id=o.subject_id,
-            account_id=o.account_id,
-            kind=o.kind,
-            due_at=o.due_at,
-            basis=o.basis,
-        )
-        for o in due
-    ]
+    return [replace(o, id="") for o in due]

@@ -5,10 +5,14 @@ from __future__ import annotations
 import uuid
 from collections.abc import Sequence
 
-from yugum.core.seats import Pool
+from yugum.core.documents import Document
+from yugum.core.seats import Pool, SeatState
 from yugum.engine.events import make_event
 from yugum.errors import NotFound
-from yugum.ports import Clock, Database, ListPage, Row
+from yugum.ports.clock import Clock
+from yugum.ports.pages import ListPage
+from yugum.ports.seats import PoolLine, SeatHolder
+from yugum.ports.units import Database
 
 
 class Seats:
@@ -16,11 +20,12 @@ class Seats:
         self._database = database
         self._clock = clock
 
-    async def rows(self) -> Sequence[Row]:
+    async def list(self) -> Sequence[PoolLine]:
+        """Every pool; an organisation has tens of them, so this is no page."""
         async with self._database.unit() as unit:
-            return await unit.seats.rows()
+            return await unit.seats.lines()
 
-    async def holders(self, pool_id: str, cursor: str | None, limit: int) -> ListPage:
+    async def holders(self, pool_id: str, cursor: str | None, limit: int) -> ListPage[SeatHolder]:
         async with self._database.unit() as unit:
             return await unit.seats.holders(pool_id, cursor, limit)
 
@@ -42,12 +47,14 @@ class Seats:
                 price_cents=price_cents,
             )
             await unit.seats.put(pool)
-            payload = {"bought": bought, "before": before.bought if before else 0}
+            payload: Document = {"bought": bought, "before": before.bought if before else 0}
             await unit.audit.add(
                 [make_event(now, author, "seats.pool", f"{application_id}/{license}", payload)]
             )
             waiting = await unit.seats.holders(pool.id, None, 200)
-            people = [r["person_id"] for r in waiting.items if r["state"] == "waiting"]
+            people = [
+                h.person_id for h in waiting.items if h.state is SeatState.WAITING and h.person_id
+            ]
             if people:
                 await unit.leases.wake(people, priority=5)
                 await unit.hint()

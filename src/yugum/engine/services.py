@@ -5,9 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from yugum.engine.access import Access
+from yugum.engine.accounts import Accounts
 from yugum.engine.applications import Applications
 from yugum.engine.approvals import Approvals
-from yugum.engine.audit import Exports
+from yugum.engine.audit import AuditLog
 from yugum.engine.clock import Clock
 from yugum.engine.compare import Comparing
 from yugum.engine.credentials import Credentials
@@ -15,44 +16,49 @@ from yugum.engine.decisions import Decisions
 from yugum.engine.dockets import Dockets
 from yugum.engine.links import Links
 from yugum.engine.mails import Mails
-from yugum.engine.namings import Namings
+from yugum.engine.names import Names
+from yugum.engine.overview import Overview
 from yugum.engine.people import People
-from yugum.engine.plans import Plans
+from yugum.engine.plans.plans import Plans
 from yugum.engine.readiness import Readiness
 from yugum.engine.readings import Readings
 from yugum.engine.records import Records
+from yugum.engine.replies import Replies
 from yugum.engine.rules import Rules
 from yugum.engine.seats import Seats
 from yugum.engine.shared import Shared
 from yugum.engine.tasks import Tasks
 from yugum.engine.veils import Veils
-from yugum.ports import Clock as ClockPort
-from yugum.ports import Database
+from yugum.ports.connectors import Connectors
 from yugum.settings import Settings
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Services:
+    """``connectors`` are here for their kinds, and to be looked up anew when one has changed."""
+
     settings: Settings
-    database: Database
-    now: ClockPort
     access: Access
+    accounts: Accounts
     applications: Applications
     approvals: Approvals
+    audit: AuditLog
     clock: Clock
     comparing: Comparing
+    connectors: Connectors
     credentials: Credentials
     decisions: Decisions
     dockets: Dockets
-    exports: Exports
     links: Links
     mails: Mails
-    namings: Namings
+    names: Names
+    overview: Overview
     people: People
     plans: Plans
     readings: Readings
     readiness: Readiness
     records: Records
+    replies: Replies
     rules: Rules
     seats: Seats
     shared: Shared

@@ -4,9 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from yugum.core.documents import Document, full
 from yugum.engine.events import make_event
 from yugum.errors import NotFound
-from yugum.ports import Clock, Database, ListPage, UnitOfWork
+from yugum.ports.clock import Clock
+from yugum.ports.pages import ListPage
+from yugum.ports.shared import Knower, SharedCredential, SharedLine
+from yugum.ports.units import Database, UnitOfWork
 
 
 class Shared:
@@ -14,13 +18,13 @@ class Shared:
         self._database = database
         self._clock = clock
 
-    async def page(self, *, only_due: bool, cursor: str | None, limit: int) -> ListPage:
+    async def page(self, *, only_due: bool, cursor: str | None, limit: int) -> ListPage[SharedLine]:
         """All of them, or those to be changed because somebody who knew them has left."""
         now = await self._clock.now()
         async with self._database.unit() as unit:
             return await unit.shared.page(now, only_due=only_due, cursor=cursor, limit=limit)
 
-    async def knowers(self, shared_id: str, cursor: str | None, limit: int) -> ListPage:
+    async def knowers(self, shared_id: str, cursor: str | None, limit: int) -> ListPage[Knower]:
         async with self._database.unit() as unit:
             return await unit.shared.knowers(shared_id, cursor, limit)
 
@@ -29,9 +33,9 @@ class Shared:
         now = await self._clock.now()
         async with self._database.unit() as unit:
             holder = (await unit.people.resolve(owner)).id if owner else None
-            row = {"id": shared_id, "name": name, "place": place, "owner_id": holder}
-            await unit.shared.put({**row, "changed_at": now})
-            await unit.audit.add([make_event(now, author, "shared.put", shared_id, row)])
+            shared = SharedCredential(id=shared_id, name=name, place=place, owner_id=holder)
+            await unit.shared.put(shared, now)
+            await unit.audit.add([make_event(now, author, "shared.put", shared_id, full(shared))])
 
     async def drop(self, shared_id: str, author: str) -> None:
         now = await self._clock.now()
@@ -49,7 +53,7 @@ class Shared:
             fewer = await _people(unit, remove)
             await unit.shared.know(shared_id, more, now)
             await unit.shared.forget(shared_id, fewer)
-            payload = {"add": more, "remove": fewer}
+            payload: Document = {"add": [*more], "remove": [*fewer]}
             await unit.audit.add([make_event(now, author, "shared.known", shared_id, payload)])
 
     async def changed(self, shared_id: str, note: str, author: str) -> None:
@@ -69,8 +73,8 @@ async def _people(unit: UnitOfWork, names: Sequence[str]) -> list[str]:
     """
     if not names:
         return []
-    rows = await unit.people.by_keys(names, names)
-    ids = {key: r["id"] for r in rows for key in (r["user_name"], r["employee_number"])}
+    found = await unit.people.by_keys(names, names)
+    ids = {key: p.id for p in found for key in (p.user_name, p.employee_number)}
     for name in names:
         if name not in ids:
             raise NotFound(

@@ -5,14 +5,17 @@ from __future__ import annotations
 import csv
 import io
 import uuid
+from dataclasses import replace
 from datetime import datetime
 
 from yugum.core.accounts import AccountState, Observed
-from yugum.core.actions import Action
 from yugum.core.tasks import TaskState, after_task
 from yugum.engine.events import make_event
 from yugum.errors import Conflict, InvalidInput, NotFound
-from yugum.ports import Clock, Database, ListPage, Row
+from yugum.ports.clock import Clock
+from yugum.ports.pages import ListPage
+from yugum.ports.tasks import Task, TaskLine
+from yugum.ports.units import Database
 
 COLUMNS = ("login", "name", "number", "state", "groups")
 LIMIT = 20_000
@@ -24,12 +27,12 @@ class Tasks:
         self._clock = clock
 
     async def page(
-        self, state: str, application_id: str, cursor: str | None, limit: int
-    ) -> ListPage:
+        self, state: TaskState | None, application_id: str, cursor: str | None, limit: int
+    ) -> ListPage[TaskLine]:
         async with self._database.unit() as unit:
             return await unit.tasks.page(state, application_id, cursor, limit)
 
-    async def done(self, task_id: str, evidence: str, author: str) -> Row:
+    async def done(self, task_id: str, evidence: str, author: str) -> Task:
         """The task was carried out: the book says so, and the docket goes on and reads it back.
 
         Raises:
@@ -38,81 +41,75 @@ class Tasks:
         now = await self._clock.now()
         async with self._database.unit() as unit:
             task = await unit.tasks.one(task_id)
-            if task["state"] == TaskState.DONE:
+            if task.state is TaskState.DONE:
                 return task
-            if task["state"] != TaskState.OPEN:
+            if task.state is not TaskState.OPEN:
                 raise Conflict("This task was refused; retry its step to ask again.")
-            action, application_id = Action(task["action"]), task["application_id"]
-            external_id = task["external_id"] or f"m-{uuid.uuid4().hex[:12]}"
+            application_id = task.application_id
+            external_id = task.external_id or f"m-{uuid.uuid4().hex[:12]}"
             before = await unit.tasks.entry(
-                application_id, task["external_id"], task["account_id"], task["login"]
+                application_id, task.external_id, task.account_id, task.login
             )
             after = after_task(
-                before, action, task["item"], task["arguments"], external_id, task["account_id"]
+                before, task.action, task.item, task.arguments, external_id, task.account_id
             )
             if after is not None:
                 await unit.tasks.write(application_id, [after])
             elif before is not None:
-                await unit.tasks.strike(application_id, before.external_id)
+                await unit.tasks.remove(application_id, before.external_id)
             await unit.tasks.close(task_id, TaskState.DONE, author, evidence, now)
-            await unit.leases.wake([task["subject_id"]], priority=5)
+            await unit.leases.wake([task.subject_id], priority=5)
             await unit.hint()
-            payload = {"task": task_id, "evidence": evidence, "step": task["step_id"]}
+            payload = {"task": task_id, "evidence": evidence, "step": task.step_id}
             await unit.audit.add(
-                [
-                    make_event(
-                        now, author, "task.done", task["subject_id"], payload, task["docket_id"]
-                    )
-                ]
+                [make_event(now, author, "task.done", task.subject_id, payload, task.docket_id)]
             )
-            return {**task, "state": TaskState.DONE.value}
+            return replace(task, state=TaskState.DONE)
 
-    async def refuse(self, task_id: str, reason: str, author: str) -> Row:
+    async def refuse(self, task_id: str, reason: str, author: str) -> Task:
         """The owner does not do it: the step needs somebody's attention, with the reason."""
         if not reason.strip():
             raise InvalidInput("Say why.", place="reason")
         now = await self._clock.now()
         async with self._database.unit() as unit:
             task = await unit.tasks.one(task_id)
-            if task["state"] != TaskState.OPEN:
-                raise Conflict(f"This task is {task['state']} already.")
+            if task.state is not TaskState.OPEN:
+                raise Conflict(f"This task is {task.state.value} already.")
             await unit.tasks.close(task_id, TaskState.REFUSED, author, reason, now)
             await unit.tasks.refuse_step(
-                task["step_id"],
+                task.step_id,
                 f"{author} does not do it: {reason}",
                 "Settle it with them; then retry the step, or leave it out with a reason.",
             )
             payload = {"task": task_id, "reason": reason}
             await unit.audit.add(
-                [
-                    make_event(
-                        now, author, "task.refused", task["subject_id"], payload, task["docket_id"]
-                    )
-                ]
+                [make_event(now, author, "task.refused", task.subject_id, payload, task.docket_id)]
             )
-            return {**task, "state": TaskState.REFUSED.value}
+            return replace(task, state=TaskState.REFUSED)
 
-    async def press(self, now: datetime) -> int:
+    async def escalate(self, now: datetime) -> int:
         """Remind and escalate what is due; returns how many tasks that were."""
         async with self._database.unit() as unit:
-            rows = await unit.tasks.press(now)
+            late = await unit.tasks.escalate_due(now)
             await unit.audit.add(
                 [
                     make_event(
                         now,
                         "schedule",
-                        "task.escalated" if row["escalated_at"] else "task.reminded",
-                        row["subject_id"],
-                        {"task": row["id"], "instructions": row["instructions"]},
-                        row["docket_id"],
+                        "task.escalated" if t.escalated_at else "task.reminded",
+                        t.subject_id,
+                        {"task": t.id, "instructions": t.instructions},
+                        t.docket_id,
                     )
-                    for row in rows
+                    for t in late
                 ]
             )
-        return len(rows)
+        return len(late)
 
-    async def upload(self, application_id: str, text: str, author: str) -> Row:
-        """Take a CSV file as what a manual application holds; every row is checked first.
+    async def upload(self, application_id: str, text: str, author: str) -> int:
+        """Take a CSV file as what a manual application holds; returns how many accounts.
+
+        Every row is checked first.
 
         Raises:
             InvalidInput: the file is not of this form, with the line; nothing is taken then.
@@ -133,7 +130,7 @@ class Tasks:
             await unit.audit.add(
                 [make_event(now, author, "application.uploaded", application_id, event)]
             )
-        return {"accounts": len(entries)}
+        return len(entries)
 
 
 def parse_accounts(text: str) -> list[Observed]:

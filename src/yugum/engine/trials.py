@@ -7,26 +7,48 @@ once for each combination of values, and only people of a combination that chang
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
-from typing import Any
 
-from yugum.core.accounts import AccountState
+from yugum.core.accounts import Account, AccountState, HoldingKind
+from yugum.core.actions import GONE
 from yugum.core.conditions import Values, matches
 from yugum.core.decisions import DecisionKind, OriginKind, in_force
-from yugum.core.desired import desired
-from yugum.core.people import PersonState, folded, state_at
-from yugum.core.roles import Role, Rules, merged
+from yugum.core.desired import Subject, Wanted, desired
+from yugum.core.people import Person, PersonState, folded, state_at
+from yugum.core.roles import Precedence, Role, Rules, merged
 from yugum.core.seats import Pool
 from yugum.engine.context import load_subjects, load_world
 from yugum.errors import NotFound
-from yugum.ports import Row, UnitOfWork
+from yugum.ports.population import HeldIn, PersonHolding
+from yugum.ports.units import UnitOfWork
 
 SAMPLES = 5
 PORTION = 2000
-Thing = tuple[str, str, str]
-"""application, kind (account, entitlement, seat, setting), item (of a setting with its value)"""
+Thing = tuple[str, HoldingKind, str]
+"""application, kind, item (of a setting with its value)"""
+
+
+@dataclass(frozen=True, slots=True)
+class Sample:
+    """Somebody to open."""
+
+    id: str
+    name: str
+    user_name: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Shortage:
+    """A pool that a candidate needs more seats of than are free, and what these cost a month."""
+
+    application_id: str
+    license: str
+    free: int
+    wanted: int
+    lacking: int
+    cents: int
 
 
 @dataclass(slots=True)
@@ -34,12 +56,12 @@ class Line:
     """One thing that is gained or lost, by how many, with some of them to open."""
 
     application_id: str
-    kind: str
+    kind: HoldingKind
     item: str
     gained: int = 0
     lost: int = 0
     roles: tuple[str, ...] = ()
-    samples: list[dict[str, str]] = field(default_factory=list)
+    samples: list[Sample] = field(default_factory=list)
 
 
 @dataclass(slots=True)
@@ -53,7 +75,7 @@ class Trial:
     lost: int = 0
     lines: dict[Thing, Line] = field(default_factory=dict)
     people: dict[str, None] = field(default_factory=dict)
-    short: list[dict[str, Any]] = field(default_factory=list)
+    short: list[Shortage] = field(default_factory=list)
     approvals: Counter[str] = field(default_factory=Counter)
     tasks: Counter[str] = field(default_factory=Counter)
 
@@ -64,19 +86,21 @@ def things_of(roles: Iterable[Role], rules: Rules) -> dict[Thing, tuple[str, ...
     values: dict[tuple[str, str], list[tuple[str, str]]] = {}
     for role in roles:
         for given in role.gives:
-            if given.kind == "setting":
+            if given.kind is HoldingKind.SETTING:
                 key = (given.application_id, given.item)
                 values.setdefault(key, []).append((given.value, role.name))
             else:
-                thing = (given.application_id, given.kind, given.item)
+                thing: Thing = (given.application_id, given.kind, given.item)
                 found.setdefault(thing, []).append(role.name)
     for (application, item), offers in values.items():
-        value = merged([v for v, _ in offers], rules.precedence.get(item, "first"))
-        found[(application, "setting", f"{item} = {value}")] = [n for v, n in offers if v == value]
+        value = merged([v for v, _ in offers], rules.precedence.get(item, Precedence.FIRST))
+        found[(application, HoldingKind.SETTING, f"{item} = {value}")] = [
+            n for v, n in offers if v == value
+        ]
     for exclusion in rules.exclusions:
-        held = [(a, "entitlement", i) for a, i in exclusion.items if (a, "entitlement", i) in found]
-        for thing in held[1:]:
-            del found[thing]
+        excluded: list[Thing] = [(a, HoldingKind.ENTITLEMENT, i) for a, i in exclusion.items]
+        for surplus in [t for t in excluded if t in found][1:]:
+            del found[surplus]
     return {thing: tuple(dict.fromkeys(names)) for thing, names in found.items()}
 
 
@@ -155,55 +179,60 @@ async def try_rules(
     among: list[str] | None = None
     if who:
         among = []
-        some, missing = await unit.people.combinations_of(attributes, now, who)
+        some, missing = await unit.population.combinations_of(attributes, now, who)
         if missing:
             raise NotFound(f"Nobody is called '{missing[0]}'.", place="who")
-        for key, values, ids in some:
-            weigh(key, values, len(ids))
-            among += ids if key in changing else ()
+        for found in some:
+            weigh(found.key, found.values, found.count)
+            among += found.ids if found.key in changing else ()
     else:
-        for key, values, count in await unit.people.combinations(attributes, now):
-            weigh(key, values, count)
+        for found in await unit.population.combinations(attributes, now):
+            weigh(found.key, found.values, found.count)
     if changing:
         applications = sorted({t[0] for c in changing.values() for t in (*c.gains, *c.losses)})
-        async for rows in unit.people.holding(
+        async for portion in unit.population.holding(
             attributes, list(changing), applications, now, PORTION, among
         ):
-            for row in rows:
-                _count(trial, row, changing[row["key"]])
+            for person in portion:
+                _count(trial, person, changing[person.key])
     _consequences(trial, stock, after)
     return trial
 
 
-def _count(trial: Trial, row: Row, change: _Change) -> None:
+def _count(trial: Trial, person: PersonHolding, change: _Change) -> None:
     """One person: what is held already is no gain, what no rule gave is no loss."""
-    held: dict[str, Any] = row["held"]
     for thing, roles in change.gains.items():
         application, kind, item = thing
-        if not _holds(held.get(application), kind, item):
-            _note(trial, thing, roles, row, gained=True)
+        if not _holds(person.held.get(application), kind, item):
+            _note(trial, thing, roles, person, gained=True)
     for thing, roles in change.losses.items():
         application, kind, item = thing
-        mine = held.get(application)
+        mine = person.held.get(application)
         if mine is None or not _holds(mine, kind, item):
             continue
-        name = "" if kind == "account" else item.partition(" = ")[0]
-        if f"{kind}:{name}" in mine["ruled"]:
-            _note(trial, thing, roles, row, gained=False)
+        name = "" if kind is HoldingKind.ACCOUNT else item.partition(" = ")[0]
+        if f"{kind.value}:{name}" in mine.ruled:
+            _note(trial, thing, roles, person, gained=False)
 
 
-def _holds(mine: Mapping[str, Any] | None, kind: str, item: str) -> bool:
+def _holds(mine: HeldIn | None, kind: HoldingKind, item: str) -> bool:
     if mine is None:
         return False
-    if kind == "account":
-        return mine["state"] not in ("purged", "deleted")
-    if kind == "setting":
-        name, _, value = item.partition(" = ")
-        return bool(mine["settings"].get(name, "") == value)
-    return item in mine["entitlements" if kind == "entitlement" else "seats"]
+    match kind:
+        case HoldingKind.ACCOUNT:
+            return mine.state not in GONE
+        case HoldingKind.SETTING:
+            name, _, value = item.partition(" = ")
+            return mine.settings.get(name, "") == value
+        case HoldingKind.ENTITLEMENT:
+            return item in mine.entitlements
+        case HoldingKind.SEAT:
+            return item in mine.seats
 
 
-def _note(trial: Trial, thing: Thing, roles: tuple[str, ...], row: Row, *, gained: bool) -> None:
+def _note(
+    trial: Trial, thing: Thing, roles: tuple[str, ...], person: PersonHolding, *, gained: bool
+) -> None:
     line = trial.lines.setdefault(thing, Line(*thing, roles=roles))
     if gained:
         line.gained += 1
@@ -211,29 +240,27 @@ def _note(trial: Trial, thing: Thing, roles: tuple[str, ...], row: Row, *, gaine
     else:
         line.lost += 1
         trial.lost += 1
-    trial.people[row["id"]] = None
+    trial.people[person.id] = None
     if len(line.samples) < SAMPLES:
-        line.samples.append(
-            {"id": row["id"], "name": row["display_name"], "user_name": row["user_name"]}
-        )
+        line.samples.append(Sample(person.id, person.display_name, person.user_name))
 
 
 def _consequences(trial: Trial, stock: Stock, after: Rules) -> None:
     """Pools that run short, approvals and tasks that this makes."""
     by_name = {r.name: r.approval for r in after.roles if r.approval}
     for (application, kind, item), line in trial.lines.items():
-        if kind == "seat" and (pool := stock.pools.get((application, item))):
+        if kind is HoldingKind.SEAT and (pool := stock.pools.get((application, item))):
             lacking = line.gained - line.lost - pool.free
             if lacking > 0:
                 trial.short.append(
-                    {
-                        "application_id": application,
-                        "license": item,
-                        "free": pool.free,
-                        "wanted": line.gained,
-                        "lacking": lacking,
-                        "cents": lacking * pool.price_cents,
-                    }
+                    Shortage(
+                        application_id=application,
+                        license=item,
+                        free=pool.free,
+                        wanted=line.gained,
+                        lacking=lacking,
+                        cents=lacking * pool.price_cents,
+                    )
                 )
         if line.gained:
             for role in line.roles:
@@ -243,66 +270,84 @@ def _consequences(trial: Trial, stock: Stock, after: Rules) -> None:
             trial.tasks[application] += line.gained + line.lost
 
 
-async def explain(unit: UnitOfWork, who: str, now: datetime) -> dict[str, Any]:
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Explained:
+    """One thing: whether somebody should have it and has it, and why."""
+
+    application_id: str
+    kind: HoldingKind
+    item: str
+    why: str
+    held: bool
+    wanted: bool = True
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Explanation:
+    """What a person should have in each application."""
+
+    person: Person
+    state: PersonState
+    roles: Sequence[str]
+    lines: Sequence[Explained]
+
+
+async def explain(unit: UnitOfWork, who: str, now: datetime) -> Explanation:
     """What a person should have in each application, each line with its reason."""
     person = await unit.people.resolve(who)
     known = await unit.accounts.known([person.id])
     world = await load_world(unit)
     subject = (await load_subjects(unit, {person.id: person}, known, now))[person.id]
-    wanted = desired(subject, world.rules, now)
     accounts = {a.application_id: a for a in subject.accounts if a.state is not AccountState.PURGED}
-    also = [
-        d.payload["role"] for d in in_force(subject.decisions, now) if d.kind is DecisionKind.ROLE
+    also = [d.payload.role for d in in_force(subject.decisions, now) if d.kind is DecisionKind.ROLE]
+    return Explanation(
+        person=person,
+        state=state_at(person, now),
+        roles=[r.name for r in world.rules.roles_of(folded(person), also)],
+        lines=[
+            line
+            for application, want in sorted(desired(subject, world.rules, now).items())
+            for line in _explained(application, want, accounts.get(application), subject)
+        ],
+    )
+
+
+def _explained(
+    application: str, want: Wanted, account: Account | None, subject: Subject
+) -> list[Explained]:
+    def line(
+        kind: HoldingKind, item: str, why: str, held: bool, *, wanted: bool = True
+    ) -> Explained:
+        return Explained(
+            application_id=application, kind=kind, item=item, why=why, held=held, wanted=wanted
+        )
+
+    entitlements: Collection[str] = account.entitlements if account else ()
+    seats: Collection[str] = account.seats if account else ()
+    settings = account.settings if account else {}
+    lines = [
+        line(HoldingKind.ENTITLEMENT, item, why, item in entitlements)
+        for item, (_, why) in want.entitlements.items()
     ]
-    lines: list[dict[str, Any]] = []
-    for application, want in sorted(wanted.items()):
-        account = accounts.get(application)
-        for kind, items in (("entitlement", want.entitlements), ("seat", want.seats)):
-            held = (
-                (account.entitlements if kind == "entitlement" else account.seats)
-                if account
-                else ()
-            )
-            lines += [
-                _explained(application, kind, item, reason, item in held)
-                for item, (_, reason) in items.items()
-            ]
-        lines += [
-            _explained(
-                application,
-                "setting",
-                f"{name} = {value}",
-                reason,
-                account is not None and account.settings.get(name, "") == value,
-            )
-            for name, (value, _, reason) in want.settings.items()
-        ]
-        if not (want.entitlements or want.seats or want.settings) and want.account:
-            lines.append(
-                _explained(application, "account", "", want.account[1], account is not None)
-            )
-        for item in sorted(account.entitlements - want.entitlements.keys()) if account else ():
-            origin = subject.ledger.get((account.id, "entitlement", item)) if account else None
-            ruled = origin is not None and origin.kind is OriginKind.ROLE
-            why = "goes with the next plan" if ruled else "found there, no rule gave it"
-            lines.append(
-                {**_explained(application, "entitlement", item, why, True), "wanted": False}
-            )
-    return {
-        "person": person,
-        "state": state_at(person, now).value,
-        "roles": [r.name for r in world.rules.roles_of(folded(person), also)],
-        "expected": state_at(person, now) is PersonState.EXPECTED,
-        "lines": lines,
-    }
-
-
-def _explained(application: str, kind: str, item: str, why: str, held: bool) -> dict[str, Any]:
-    return {
-        "application_id": application,
-        "kind": kind,
-        "item": item,
-        "why": why,
-        "held": held,
-        "wanted": True,
-    }
+    lines += [
+        line(HoldingKind.SEAT, item, why, item in seats) for item, (_, why) in want.seats.items()
+    ]
+    lines += [
+        line(
+            HoldingKind.SETTING,
+            f"{name} = {value}",
+            why,
+            account is not None and settings.get(name, "") == value,
+        )
+        for name, (value, _, why) in want.settings.items()
+    ]
+    if not lines and want.account:
+        lines.append(line(HoldingKind.ACCOUNT, "", want.account[1], account is not None))
+    if account is None:
+        return lines
+    for item in sorted(account.entitlements - want.entitlements.keys()):
+        origin = subject.ledger.get((account.id, HoldingKind.ENTITLEMENT, item))
+        ruled = origin is not None and origin.kind is OriginKind.ROLE
+        why = "goes with the next plan" if ruled else "found there, no rule gave it"
+        lines.append(line(HoldingKind.ENTITLEMENT, item, why, True, wanted=False))
+    return lines

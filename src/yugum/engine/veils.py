@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Collection
 from datetime import datetime
 
+from yugum.core.operators import OperatorRole
 from yugum.core.veils import Veil
-from yugum.engine.access import OperatorRole
-from yugum.ports import Clock, Database, UnitOfWork
+from yugum.ports.clock import Clock
+from yugum.ports.units import Database, UnitOfWork
 
 
 class Veils:
@@ -15,9 +16,9 @@ class Veils:
         self._database = database
         self._clock = clock
 
-    async def before(self, role: str, subject_ids: Collection[str]) -> Veil:
+    async def before(self, role: OperatorRole, subject_ids: Collection[str]) -> Veil:
         """What an operator of this role must not read about some subjects."""
-        if role == OperatorRole.ADMINISTRATOR:
+        if role is OperatorRole.ADMINISTRATOR:
             return Veil()
         now = await self._clock.now()
         async with self._database.unit() as unit:
@@ -25,8 +26,8 @@ class Veils:
 
 
 async def veil_before(
-    unit: UnitOfWork, role: str, subject_ids: Collection[str], now: datetime
+    unit: UnitOfWork, role: OperatorRole, subject_ids: Collection[str], now: datetime
 ) -> Veil:
-    if role == OperatorRole.ADMINISTRATOR or not subject_ids:
+    if role is OperatorRole.ADMINISTRATOR or not subject_ids:
         return Veil()
     return Veil(await unit.decisions.former_names(subject_ids, now))

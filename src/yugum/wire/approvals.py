@@ -1,12 +1,14 @@
-"""Approvals, mail, and credentials that people are told of."""
+"""Approvals: what somebody is asked to agree to."""
 
 from __future__ import annotations
 
 from typing import Annotated
 
-from pydantic import ConfigDict, Field
+from pydantic import Field
 
-from yugum.wire.common import Line, Model, Moment, Request
+from yugum.core.approvals import ApprovalState
+from yugum.core.verbs import Verb
+from yugum.wire.common import Line, Model, Moment, Request, Seen
 
 
 class Asked(Model):
@@ -28,7 +30,7 @@ class ApprovalRow(Model):
     id: str
     docket_id: str
     number: str
-    verb: str
+    verb: Seen[Verb]
     subject_id: str
     subject_name: str
     employee_number: str
@@ -36,7 +38,7 @@ class ApprovalRow(Model):
     reason: str
     name: str
     everyone: bool
-    state: str
+    state: Seen[ApprovalState]
     summary: list[str]
     asked: list[Asked]
     answers: list[Answer]
@@ -62,7 +64,7 @@ class AnswerByLink(AnswerApproval):
 class Answered(Model):
     id: str
     name: str
-    state: str
+    state: Seen[ApprovalState]
 
 
 class ApprovalByLink(Model):
@@ -70,77 +72,11 @@ class ApprovalByLink(Model):
 
     asked: str
     name: str
-    state: str
-    verb: str
+    state: Seen[ApprovalState]
+    verb: Seen[Verb]
     subject_name: str
     author: str
     reason: str
     summary: list[str]
     due_at: Moment
     expires_at: Moment
-
-
-class MailRow(Model):
-    """A mail: when it was sent, or what keeps it. Links that open something are not kept."""
-
-    id: str
-    address: str
-    subject: str
-    text: str
-    kind: str
-    subject_id: str | None
-    docket_id: str | None
-    made_at: Moment
-    sent_at: Moment | None
-    tries: int
-    problem: str
-
-
-class CredentialRules(Model):
-    """Behind a link that still opens: whose account it is and what its password must be like."""
-
-    application: str
-    login: str
-    length: int
-    needs: list[str]
-
-
-class ChosenCredential(Request):
-    """A blank at its end belongs to a password."""
-
-    model_config = ConfigDict(extra="forbid", str_strip_whitespace=False)
-
-    token: Annotated[str, Field(max_length=200)]
-    password: Annotated[str, Field(max_length=256)]
-
-
-class ChosenReply(Model):
-    application: str
-    login: str
-    docket: str
-
-
-class NewCredential(Request):
-    reason: Line = ""
-    reference: Line = ""
-
-
-class HandOver(Request):
-    """What the help desk checked before it hands a credential over."""
-
-    check: Annotated[Line, Field(min_length=3)]
-
-
-class CredentialState(Model):
-    """The newest initial credential of an account: told to whom, opened, still to be fetched."""
-
-    account_id: str
-    application_name: str
-    login: str
-    set_at: Moment
-    told_at: Moment | None
-    told_to: str
-    told_how: str
-    opened_at: Moment | None
-    unopened: bool
-    expired: bool | None

@@ -2,15 +2,35 @@
 
 from __future__ import annotations
 
+import dataclasses
 import re
+from collections.abc import Mapping
 from datetime import datetime
-from typing import Annotated, Any, Generic, TypeVar
+from enum import StrEnum
+from typing import TYPE_CHECKING, Annotated, Any, Generic, TypeVar
 
-from pydantic import AfterValidator, BaseModel, ConfigDict, Field
+from pydantic import (
+    AfterValidator,
+    BaseModel,
+    BeforeValidator,
+    ConfigDict,
+    Field,
+    GetCoreSchemaHandler,
+    ValidationInfo,
+    ValidatorFunctionWrapHandler,
+)
+from pydantic_core import CoreSchema, core_schema
 
 from yugum.core.dates import is_zone
 
+if TYPE_CHECKING:
+    from _typeshed import DataclassInstance
+
 Item = TypeVar("Item")
+E = TypeVar("E", bound=StrEnum)
+D = TypeVar("D", bound="DataclassInstance")
+LENIENT: Mapping[str, bool] = {"lenient": True}
+"""The context under which a value that this version does not know is taken as it is."""
 
 
 CONTROL = re.compile(r"[\x00-\x1f]")
@@ -22,6 +42,7 @@ def _no_control(text: str) -> str:
     return text
 
 
+Slug = Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9-]{0,59}$")]
 Line = Annotated[str, Field(max_length=300), AfterValidator(_no_control)]
 """One line of text from outside."""
 
@@ -36,6 +57,57 @@ Zone = Annotated[str, AfterValidator(_known_zone)]
 """A time zone of the IANA database; empty where the organisation's counts."""
 
 
+class _Open:
+    """A closed set in the schema that whoever reads leniently may find more in.
+
+    A client meets services newer than itself; what these add must not break it.
+    """
+
+    def __get_pydantic_core_schema__(
+        self, source: type[StrEnum], handler: GetCoreSchemaHandler
+    ) -> CoreSchema:
+        def read(
+            value: object, known: ValidatorFunctionWrapHandler, info: ValidationInfo
+        ) -> StrEnum:
+            if not (info.context or {}).get("lenient") or value in set(source):
+                return known(value)  # type: ignore[no-any-return]
+            return unknown(source, str(value))
+
+        return core_schema.with_info_wrap_validator_function(read, handler(source))
+
+
+def unknown(kind: type[E], value: str) -> E:
+    """A member that ``kind`` does not have, for a value from a newer service."""
+    member = str.__new__(kind, value)
+    member._name_, member._value_ = value.upper(), value
+    return member
+
+
+Seen = Annotated[E, _Open()]
+"""One of a closed set, in a response."""
+
+ConnectorKind = Annotated[
+    str, Field(description="The name of an installed connector; an open set.", max_length=60)
+]
+AssetKind = Annotated[str, Field(description="What an application calls a thing; an open set.")]
+EventName = Annotated[str, Field(description="noun.verb of an audit event; an open set.")]
+
+
+def _blank(value: object) -> object:
+    return None if value == "" else value
+
+
+BlankIsNone = BeforeValidator(_blank)
+"""An empty text stands for nothing chosen."""
+
+
+T = TypeVar("T")
+Said = Annotated[T | None, Field(exclude_if=lambda value: value is None)]
+"""What is left out of a response where it is not said."""
+Filled = Annotated[T, Field(exclude_if=lambda value: not value)]
+"""What is left out of a response where there is nothing of it."""
+
+
 class Model(BaseModel):
     """A response; built from mappings and objects alike."""
 
@@ -46,6 +118,22 @@ class Request(BaseModel):
     """A request: unknown fields are refused, so that a typing error is not passed over."""
 
     model_config = ConfigDict(extra="forbid", str_strip_whitespace=True)
+
+
+def as_dataclass(model: BaseModel, kind: type[D], *, only_set: bool = False) -> D:
+    """A dataclass of the fields that a request has in common with it, lists as tuples.
+
+    With ``only_set`` those that were not said keep the dataclass's default.
+    """
+    said = model.model_fields_set if only_set else type(model).model_fields
+    values = {f.name: getattr(model, f.name) for f in dataclasses.fields(kind) if f.name in said}
+    return kind(**{n: tuple(v) if isinstance(v, list) else v for n, v in values.items()})
+
+
+class LinkRequest(Request):
+    """The token behind the ``#`` of a one-time link."""
+
+    token: Annotated[str, Field(max_length=200)]
 
 
 class Page(BaseModel, Generic[Item]):

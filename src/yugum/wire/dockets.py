@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Literal
-
-from yugum.wire.common import Document, Line, Model, Moment, Request
+from yugum.core.actions import Action, Phase
+from yugum.core.dockets import DocketState, Outcome, Settlement, StepState
+from yugum.core.verbs import Verb
+from yugum.wire.common import AssetKind, Filled, Line, Model, Moment, Request, Said, Seen
 from yugum.wire.plans import Caution, Fidelity, Stays
 
 
@@ -14,8 +15,8 @@ class DocketRow(Model):
     subject_id: str
     subject_name: str
     subject_login: str
-    verb: str
-    state: str
+    verb: Seen[Verb]
+    state: Seen[DocketState]
     reference: str
     reason: str
     author: str
@@ -34,13 +35,61 @@ class StepProblem(Model):
     remedy: str = ""
 
 
+class Facet(Model):
+    """The part of an observation that a step is about; what is not part of it is left out.
+
+    ``account`` is a state, or ``none``.
+    """
+
+    account: Said[str] = None
+    sessions: Said[int] = None
+    keys: Said[int] = None
+    devices: Said[int] = None
+    back_until: Said[Moment] = None
+    entitlement: Said[str] = None
+    seat: Said[str] = None
+    held: Said[bool] = None
+    setting: Said[str] = None
+    value: Said[str] = None
+    login: Said[str] = None
+    step: Said[str] = None
+    run: Said[str] = None
+    kind: Said[AssetKind] = None
+    owned: Said[int] = None
+
+
+class Asset(Model):
+    kind: AssetKind
+    external_id: str
+    name: str
+    container: str = ""
+
+
+class Done(Model):
+    """What an application was made to do; what does not apply is left out. Never a secret."""
+
+    external_id: Filled[str] = ""
+    login: Filled[str] = ""
+    task: Filled[str] = ""
+    until: Filled[str] = ""
+    note: Filled[str] = ""
+    to: Filled[str] = ""
+    kept_by: Filled[str] = ""
+    license: Filled[str] = ""
+    assets: Filled[list[Asset]] = []
+    suspended: Filled[bool] = False
+    password_replaced: Filled[bool] = False
+    ended: Filled[dict[str, int]] = {}
+    values: Filled[dict[str, str]] = {}
+
+
 class Receipt(Model):
     """What a step found, did and saw afterwards. ``took_ms`` is machine time."""
 
-    outcome: str
-    found: Document
-    did: Document
-    seen: Document
+    outcome: Seen[Outcome]
+    found: Facet
+    did: Done
+    seen: Facet
     at: Moment
     took_ms: float
 
@@ -52,16 +101,17 @@ class StepView(Model):
     application_name: str
     contact: str
     account_id: str
-    phase: str
-    action: str
+    phase: Seen[Phase]
+    action: Seen[Action]
     item: str
     before: str
     after: str
     reason: str
-    state: str
+    state: Seen[StepState]
     attempts: int
     retry_at: Moment | None
     problem: StepProblem | None
+    stuck: bool
     receipt: Receipt | None
 
 
@@ -88,7 +138,7 @@ class DocketView(DocketRow):
 
 
 class SettleStep(Request):
-    how: Literal["retry", "left_out", "by_hand"]
+    how: Settlement
     note: Line = ""
 
 

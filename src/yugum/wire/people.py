@@ -7,7 +7,23 @@ from typing import Annotated
 
 from pydantic import Field
 
-from yugum.wire.common import Document, Line, Model, Moment, Named, Request, Zone
+from yugum.core.accounts import AccountState, HoldingKind
+from yugum.core.dockets import DocketState
+from yugum.core.people import PersonState
+from yugum.core.seats import SeatState
+from yugum.core.verbs import Verb
+from yugum.wire.common import (
+    AssetKind,
+    ConnectorKind,
+    Line,
+    Model,
+    Moment,
+    Named,
+    Request,
+    Seen,
+    Zone,
+)
+from yugum.wire.decisions import DecisionLine, PayloadView
 
 
 class NewPerson(Request):
@@ -61,7 +77,7 @@ class GivenLine(Model):
 
     application_id: str
     application_name: str
-    kind: str
+    kind: Seen[HoldingKind]
     item: str
     because: str
     note: str
@@ -72,7 +88,7 @@ class ReadyLine(Model):
 
     application_id: str
     application_name: str
-    state: str
+    state: Seen[AccountState] | None
     lacks: list[str]
     credential: str
     signed_in: bool | None
@@ -93,14 +109,14 @@ class JoinerRow(Model):
 
 
 class SameAsException(Model):
-    payload: dict[str, str]
+    payload: PayloadView
     reason: str
     ends: Moment | None
 
 
 class FoundLine(Model):
     application_id: str
-    kind: str
+    kind: Seen[HoldingKind]
     item: str
 
 
@@ -125,6 +141,13 @@ class MergePeople(Request):
     reason: Line = ""
 
 
+class NamedPerson(Model):
+    """A person that was made or changed."""
+
+    id: str
+    user_name: str
+
+
 class PersonRow(Model):
     """A person in a list."""
 
@@ -144,7 +167,7 @@ class PersonRow(Model):
     starts: date | None
     access_ends: Moment | None
     contract_ends: date | None
-    state: str
+    state: Seen[PersonState]
     open_accounts: int
     rev: int
 
@@ -152,16 +175,17 @@ class PersonRow(Model):
 class Bar(Model):
     """A piece of a lifeline: a state from ``start`` until ``until`` (open-ended when null)."""
 
-    state: str
+    state: Seen[AccountState]
     start: Moment
     until: Moment | None
     planned: bool
 
 
 class Holding(Model):
-    kind: str
+    kind: Seen[HoldingKind]
     item: str
     because: str
+    nested: bool
 
 
 class AccountLine(Model):
@@ -170,15 +194,15 @@ class AccountLine(Model):
     id: str
     application_id: str
     application_name: str
-    application_kind: str
+    application_kind: ConnectorKind
     window: str
     login: str
-    state: str
+    state: Seen[AccountState]
     sessions: int
     keys: int
     recoverable_until: Moment | None
     seen_at: Moment | None
-    owned: dict[str, int]
+    owned: dict[AssetKind, int]
     holdings: list[Holding]
     bars: list[Bar]
 
@@ -188,7 +212,7 @@ class ComingLine(Model):
 
     application_id: str
     application_name: str
-    application_kind: str
+    application_kind: ConnectorKind
     bars: list[Bar]
 
 
@@ -209,7 +233,7 @@ class RoleLine(Model):
 class SeatLine(Model):
     license: str
     application_id: str
-    state: str
+    state: Seen[SeatState]
     place: int | None
     price_cents: int
     currency: str
@@ -218,27 +242,17 @@ class SeatLine(Model):
 class FactLine(Model):
     effective_at: Moment
     known_at: Moment
-    before: Document
-    after: Document
+    before: dict[str, str | None]
+    after: dict[str, str | None]
     author: str
     reason: str
-
-
-class DecisionLine(Model):
-    id: str
-    kind: str
-    payload: Document
-    author: str
-    reason: str
-    made_at: Moment
-    ends_at: Moment | None
 
 
 class PersonDocket(Model):
     id: str
     number: str
-    verb: str
-    state: str
+    verb: Seen[Verb]
+    state: Seen[DocketState]
     due_at: Moment
     steps_total: int
     steps_done: int
@@ -267,7 +281,7 @@ class PersonView(Model):
     contract_ends: date | None
     absent_from: Moment | None
     absent_until: Moment | None
-    state: str
+    state: Seen[PersonState]
     rev: int
     now: Moment
     manager: Named | None

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated
 
 from pydantic import Field
 
-from yugum.core.dockets import Verb
-from yugum.wire.common import Line, Model, Moment, Request
+from yugum.core.actions import Action, Phase
+from yugum.core.dockets import DocketState
+from yugum.core.verbs import Quick, Verb
+from yugum.wire.common import BlankIsNone, Line, Model, Moment, Request, Seen
 
 
 class NewPlan(Request):
@@ -31,7 +33,7 @@ class NewPlan(Request):
     successor: Line = ""
     docket: Line = ""
     accounts: Annotated[list[Line], Field(max_length=500)] = []
-    action: Literal["", "suspend", "resume", "archive", "reopen", "delete", "restore", "purge"] = ""
+    action: Annotated[Quick | None, BlankIsNone] = None
     urgent: bool = False
     confidential: bool = False
     sensitive: bool = False
@@ -43,8 +45,8 @@ class NewPlan(Request):
 class PlanStep(Model):
     application_id: str
     account_id: str
-    phase: str
-    action: str
+    phase: Seen[Phase]
+    action: Seen[Action]
     item: str
     before: str
     after: str
@@ -78,7 +80,7 @@ class PlanView(Model):
     person_name: str
     user_name: str
     employee_number: str
-    verb: str
+    verb: Seen[Verb]
     due_at: Moment
     digest: str
     stale: bool
@@ -95,7 +97,7 @@ class BatchView(Model):
 
     id: str
     digest: str
-    verb: str
+    verb: Seen[Verb]
     confirmed: bool
     applications: dict[str, str]
     plans: list[PlanView]
@@ -118,7 +120,7 @@ class Prepared(Model):
     """A plan its author keeps in confidence."""
 
     batch_id: str
-    verb: str
+    verb: Seen[Verb]
     made_at: Moment
     due_at: Moment
     names: list[str]
@@ -128,8 +130,8 @@ class ConfirmedDocket(Model):
     id: str
     number: str
     subject_id: str
-    verb: str
-    state: str
+    verb: Seen[Verb]
+    state: Seen[DocketState]
     due_at: Moment
 
 

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterator, Mapping, Sequence
 from datetime import datetime, time
-from typing import Any, TypeVar
+from typing import TypeVar
 
+from yugum.core.accounts import HoldingKind
+from yugum.core.actions import Phase
+from yugum.core.applications import ProfileChange, SeatRule
 from yugum.core.conditions import EVERYONE, Condition
-from yugum.core.naming import FIELDS, KINDS, PLACE, Naming, places
+from yugum.core.names import FIELDS, PLACE, NameKind, NameRules, places
 from yugum.core.offsets import WorkingHours, parse_days, parse_offset
 from yugum.core.people import FILTER_ATTRIBUTES
 from yugum.core.roles import (
@@ -21,9 +24,12 @@ from yugum.core.roles import (
     Role,
     Rules,
 )
+from yugum.core.verbs import Verb
 from yugum.errors import InvalidInput
+from yugum.wire.common import as_dataclass
 from yugum.wire.filters import parse_filter
 from yugum.wire.rules import (
+    ApprovalMode,
     ProcedureDocument,
     RoleDocument,
     RulesDocument,
@@ -50,8 +56,8 @@ def rules_from(document: RulesDocument, version: int, since: datetime | None = N
         since=since,
         working_hours=_working(document.working_hours),
         roles=tuple(_role(name, role) for name, role in document.roles.items()),
-        naming=Naming(
-            patterns={k: tuple(getattr(document.naming, k)) for k in KINDS},
+        names=NameRules(
+            patterns=_patterns(document),
             domains=tuple(document.naming.domains),
             quarantine_days=document.naming.quarantine_days,
             length=document.naming.length,
@@ -61,12 +67,11 @@ def rules_from(document: RulesDocument, version: int, since: datetime | None = N
             Exclusion(name, tuple(pair for e in x.entitlements for pair in e.items()))
             for name, x in document.exclusive.items()
         ),
-        procedures={
-            verb: _procedure(getattr(document.procedures, verb))
-            for verb in type(document.procedures).model_fields
-        },
+        procedures={verb: _procedure(p) for verb, p in _procedures(document)},
         approvals={
-            name: Approval(name, tuple(a.by), a.mode == "all", a.remind_hours, a.expire_hours)
+            name: Approval(
+                name, tuple(a.by), a.mode is ApprovalMode.ALL, a.remind_hours, a.expire_hours
+            )
             for name, a in document.approvals.items()
         },
         notices=tuple(
@@ -75,29 +80,59 @@ def rules_from(document: RulesDocument, version: int, since: datetime | None = N
         ),
         delivery=Delivery(tuple(document.credentials.to), document.credentials.valid_hours),
         profiles=_profiles(document),
-        absence_frees_seats=document.seats.absence == "freed",
+        absence_frees_seats=document.seats.absence is SeatRule.FREED,
         adoption_ceiling=document.limits.adoption_takes_away,
-        guards={str(k): str(v) for k, v in document.guards.items()},
+        guards=dict(document.guards),
     )
 
 
-def _profiles(document: RulesDocument) -> Mapping[str, Mapping[str, Any]]:
+def _patterns(document: RulesDocument) -> Mapping[NameKind, tuple[str, ...]]:
+    naming = document.naming
+    return {
+        NameKind.LOGIN: tuple(naming.login),
+        NameKind.MAIL: tuple(naming.mail),
+        NameKind.ALIAS: tuple(naming.alias),
+        NameKind.DISPLAY_NAME: tuple(naming.display_name),
+        NameKind.HOME: tuple(naming.home),
+    }
+
+
+def _procedures(document: RulesDocument) -> Iterator[tuple[Verb, ProcedureDocument]]:
+    said = document.procedures
+    yield Verb.JOINER, said.joiner
+    yield Verb.MOVER, said.mover
+    yield Verb.LEAVER, said.leaver
+    yield Verb.RETURNER, said.returner
+    yield Verb.ABSENCE, said.absence
+    yield Verb.RENAME, said.rename
+    yield Verb.EXTENSION, said.extension
+
+
+def _profiles(document: RulesDocument) -> Mapping[str, ProfileChange]:
     """What the rules say over the applications' own profiles, by application."""
-    found: dict[str, dict[str, Any]] = {}
-    for part in (document.windows, document.profiles):
-        for application, values in part.items():
-            given = values.model_dump(exclude_none=True)
-            found.setdefault(application, {}).update(given)
+    found = {
+        name: ProfileChange(
+            deletion=w.deletion,
+            window_days=w.window_days,
+            close_after_days=w.close_after_days,
+        )
+        for name, w in document.windows.items()
+    }
+    for name, said in document.profiles.items():
+        change = as_dataclass(said, ProfileChange)
+        found[name] = change.over(found[name]) if name in found else change
     return found
 
 
 def _role(name: str, role: RoleDocument) -> Role:
     given: list[Given] = []
     for gives in role.gives:
-        given.append(Given(gives.application, "account"))
-        given += [Given(gives.application, "entitlement", e) for e in gives.entitlements]
-        given += [Given(gives.application, "seat", s) for s in gives.seats]
-        given += [Given(gives.application, "setting", k, v) for k, v in gives.settings.items()]
+        given.append(Given(gives.application, HoldingKind.ACCOUNT))
+        given += [Given(gives.application, HoldingKind.ENTITLEMENT, e) for e in gives.entitlements]
+        given += [Given(gives.application, HoldingKind.SEAT, s) for s in gives.seats]
+        given += [
+            Given(gives.application, HoldingKind.SETTING, k, v) for k, v in gives.settings.items()
+        ]
     when = parse_filter(role.when, FILTER_ATTRIBUTES)
     return Role(name, when, role.when, tuple(given), role.overlap_days, role.approval)
 
@@ -110,7 +145,7 @@ def _procedure(document: ProcedureDocument) -> Procedure:
             OwnStep(
                 s.name,
                 s.application,
-                s.phase,
+                Phase(s.phase.replace("_", " ")),
                 _when(s.when),
                 s.undo,
                 parse_offset(s.at) if s.at else None,
@@ -140,9 +175,8 @@ def problems_in(document: RulesDocument) -> Iterator[Found]:
     for name, role in document.roles.items():
         yield from _condition(("roles", name, "when"), role.when)
         yield from _named(("roles", name, "approval"), role.approval, document.approvals)
-    for verb in type(document.procedures).model_fields:
-        procedure: ProcedureDocument = getattr(document.procedures, verb)
-        place: Place = ("procedures", verb)
+    for verb, procedure in _procedures(document):
+        place: Place = ("procedures", verb.value)
         yield from _named((*place, "approval"), procedure.approval, document.approvals)
         for index, step in enumerate(procedure.steps):
             for field, text in (("when", step.when), ("wait_for", step.wait_for)):
@@ -151,9 +185,9 @@ def problems_in(document: RulesDocument) -> Iterator[Found]:
             if step.at:
                 yield from _tried((*place, "steps", index, "at"), parse_offset, step.at)
     yield from _tried(("working_hours",), _working, document.working_hours)
-    for kind in KINDS:
-        for index, pattern in enumerate(getattr(document.naming, kind)):
-            yield from _pattern(("naming", kind, index), pattern, document.naming.domains)
+    for kind, patterns in _patterns(document).items():
+        for index, pattern in enumerate(patterns):
+            yield from _pattern(("naming", kind.value, index), pattern, document.naming.domains)
 
 
 def _condition(place: Place, text: str) -> Iterator[Found]:
@@ -167,7 +201,7 @@ def _tried(place: Place, reader: Callable[[T], object], given: T) -> Iterator[Fo
         yield place, error
 
 
-def _named(place: Place, name: str, known: Mapping[str, Any]) -> Iterator[Found]:
+def _named(place: Place, name: str, known: Collection[str]) -> Iterator[Found]:
     if name and name not in known:
         listed = ", ".join(sorted(known)) or "none; add one under approvals"
         yield place, InvalidInput(f"There is no approval {name}.", remedy=f"Known are: {listed}.")

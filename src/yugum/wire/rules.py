@@ -5,9 +5,15 @@ Every field's description stands in the published JSON Schema (``yugum rules sch
 
 from __future__ import annotations
 
+from enum import StrEnum
 from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
+
+from yugum.core.applications import CredentialRule, Deletion, SeatReturn, SeatRule
+from yugum.core.passwords import CharacterClass
+from yugum.core.roles import DeliverTo, Guard, GuardForce, NoticeAt, Precedence
+from yugum.core.verbs import Verb
 
 Name = Annotated[str, Field(min_length=1, max_length=120)]
 Text = Annotated[str, Field(max_length=4000)]
@@ -69,9 +75,16 @@ class RoleDocument(_Part):
     approval: str = Field("", description="Who must agree before it is given: an approval's name.")
 
 
+class ApprovalMode(StrEnum):
+    """Whether everybody who is asked must agree, or one of them."""
+
+    ANY = "any"
+    ALL = "all"
+
+
 class ApprovalDocument(_Part):
     by: Annotated[list[WhoAgrees], Field(min_length=1)]
-    mode: Literal["any", "all"] = "any"
+    mode: ApprovalMode = ApprovalMode.ANY
     remind_hours: Hours = 24
     expire_hours: Hours = 168
 
@@ -128,13 +141,13 @@ class ProceduresDocument(_Part):
 class WindowDocument(_Part):
     """How long something deleted can come back, and when a leaver's account is closed."""
 
-    deletion: Literal["recoverable", "park", "final"] | None = None
+    deletion: Deletion | None = None
     window_days: Days | None = None
     close_after_days: Days | None = None
 
 
 class SeatsDocument(_Part):
-    absence: Literal["kept", "freed"] = "kept"
+    absence: SeatRule = SeatRule.KEPT
 
 
 class RuledProfile(_Part):
@@ -143,19 +156,19 @@ class RuledProfile(_Part):
     prepare_days: Days | None = Field(
         None, description="Joiners: days before the first day on which the account is made."
     )
-    credential_on_resume: Literal["new", "kept"] | None = None
+    credential_on_resume: CredentialRule | None = None
     must_change: bool | None = Field(
         None, description="An initial credential has to be changed at the first sign-in."
     )
-    seat_at_suspension: Literal["kept", "freed"] | None = None
-    seat_at_deletion: Literal["kept", "freed"] | None = None
-    seat_at_restore: Literal["returned", "assign"] | None = None
+    seat_at_suspension: SeatRule | None = None
+    seat_at_deletion: SeatRule | None = None
+    seat_at_restore: SeatReturn | None = None
     primary_group: Name | None = None
     alias_setting: Name | None = None
     admin_group: Name | None = None
     login_length: Annotated[int, Field(ge=1, le=256, strict=True)] | None = None
     password_length: Annotated[int, Field(ge=8, le=128, strict=True)] | None = None
-    password_needs: list[Literal["upper", "lower", "digit", "sign"]] | None = None
+    password_needs: list[CharacterClass] | None = None
     leaver_settings: dict[Name, Text] | None = Field(
         None,
         description="What a leaver's account is set to. {date}, {name}, {successor}, "
@@ -171,17 +184,23 @@ class RuledProfile(_Part):
 
 
 class CredentialsDocument(_Part):
-    to: Annotated[list[Literal["manager", "outside_mail", "help_desk"]], Field(min_length=1)] = [
-        "manager"
-    ]
+    to: Annotated[list[DeliverTo], Field(min_length=1)] = [DeliverTo.MANAGER]
     valid_hours: Hours = 72
 
 
 class NoticeDocument(_Part):
     """A mail about dockets. In subject and text {name}, {verb}, {when} and {docket} are filled in."""
 
-    verb: Literal["joiner", "mover", "leaver", "returner", "absence", "rename", "extension"]
-    at: Literal["planned", "done"] = "planned"
+    verb: Literal[
+        Verb.JOINER,
+        Verb.MOVER,
+        Verb.LEAVER,
+        Verb.RETURNER,
+        Verb.ABSENCE,
+        Verb.RENAME,
+        Verb.EXTENSION,
+    ]
+    at: NoticeAt = NoticeAt.PLANNED
     to: Annotated[list[Name], Field(min_length=1)]
     subject: Annotated[str, Field(min_length=1, max_length=200)]
     text: Text = ""
@@ -206,7 +225,7 @@ class RulesDocument(_Part):
 
     naming: NamingDocument = NamingDocument()
     roles: dict[Name, RoleDocument] = {}
-    settings: dict[Name, Literal["largest", "smallest", "first", "all"]] = Field(
+    settings: dict[Name, Precedence] = Field(
         {}, description="Which value of a setting wins when several roles give one."
     )
     exclusive: dict[Name, ExclusionDocument] = {}
@@ -219,9 +238,6 @@ class RulesDocument(_Part):
     notices: dict[Name, NoticeDocument] = {}
     profiles: dict[Name, RuledProfile] = {}
     limits: LimitsDocument = LimitsDocument()
-    guards: dict[
-        Literal["last-administrator", "service-accounts", "reports", "look-alike"],
-        Literal["block", "override", "warn"],
-    ] = Field(
+    guards: dict[Guard, GuardForce] = Field(
         {}, description="What speaks against a leaver plan, and whether it can be overridden."
     )

@@ -6,8 +6,7 @@ from typing import Annotated
 
 from pydantic import Field
 
-from yugum.wire.common import Line, Model, Moment, Request
-from yugum.wire.nouns import Slug
+from yugum.wire.common import Line, Model, Moment, Request, Slug
 
 
 class NewShared(Request):

@@ -6,8 +6,11 @@ from typing import Annotated
 
 from pydantic import ConfigDict, Field
 
-from yugum.wire.common import Document, Line, Model, Moment, Request
-from yugum.wire.rules import RulesDocument
+from yugum.core.accounts import HoldingKind
+from yugum.core.names import NameKind
+from yugum.core.people import PersonState
+from yugum.wire.common import Line, Model, Moment, Request, Seen
+from yugum.wire.rules import Gives, RulesDocument
 
 
 class RulesView(Model):
@@ -66,14 +69,31 @@ class AdoptedRules(Model):
     rechecked: int
 
 
+class TrialSample(Model):
+    id: str
+    name: str
+    user_name: str
+
+
+class Shortage(Model):
+    """A pool that a candidate needs more seats of than are free, and what these cost a month."""
+
+    application_id: str
+    license: str
+    free: int
+    wanted: int
+    lacking: int
+    cents: int
+
+
 class TrialLine(Model):
     application_id: str
-    kind: str
+    kind: Seen[HoldingKind]
     item: str
     gained: int
     lost: int
     roles: list[str]
-    samples: list[Document]
+    samples: list[TrialSample]
 
 
 class TrialView(Model):
@@ -86,14 +106,14 @@ class TrialView(Model):
     gained: int
     lost: int
     lines: list[TrialLine]
-    short: list[Document]
+    short: list[Shortage]
     approvals: dict[str, int]
     tasks: dict[str, int]
 
 
 class ShouldHave(Model):
     application_id: str
-    kind: str
+    kind: Seen[HoldingKind]
     item: str
     why: str
     held: bool
@@ -105,7 +125,7 @@ class Explanation(Model):
 
     id: str
     name: str
-    state: str
+    state: Seen[PersonState]
     roles: list[str]
     lines: list[ShouldHave]
 
@@ -114,7 +134,7 @@ class CompareLine(Model):
     """One thing of two people or two roles: who has it; ``because`` of a role or an exception."""
 
     application_id: str
-    kind: str
+    kind: Seen[HoldingKind]
     item: str
     left: str
     right: str
@@ -137,7 +157,7 @@ class Tried(Model):
 class Suggestion(Model):
     """A name and everything that was tried before it, each with why it was not taken."""
 
-    kind: str
+    kind: Seen[NameKind]
     name: str
     tried: list[Tried]
 
@@ -156,3 +176,11 @@ class SuggestedNames(Model):
 
     names: list[Suggestion]
     not_asked: list[str]
+
+
+class RoleView(Model):
+    """A role of the rules in force."""
+
+    name: str
+    when: str
+    gives: list[Gives]

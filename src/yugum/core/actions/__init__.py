@@ -265,6 +265,12 @@ class ActionSpec(ABC):
     """Whether it gives somebody something that a role may need an approval for."""
     lists_assets = False
     """Whether observing for it must list what the account owns."""
+    readable = True
+    """Whether looking shows that it was done."""
+    told_until = False
+    """Whether it is told when, by our own window, the account cannot come back any more."""
+    seats = 0
+    """Seats of ``item`` that it takes (1) or gives back (-1); these are claimed before any call."""
 
     @abstractmethod
     def fulfilled(self, item: str, seen: Observed | None, arguments: Arguments) -> bool:

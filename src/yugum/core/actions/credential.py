@@ -30,6 +30,7 @@ class SetCredential(ActionSpec):
     phase = Phase.CREDENTIAL
     needs = Needs(Capability.CREDENTIAL)
     settle = Settle.REPEAT_SAFE
+    readable = False
     adds = True
     words = Words(
         past="credential set",

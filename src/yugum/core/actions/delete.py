@@ -51,6 +51,7 @@ class Park(Delete):
     """Suspended, marked and moved until its window ends, where nothing is deleted recoverably."""
 
     action = Action.PARK
+    told_until = True
     needs = Needs(Capability.SUSPEND, after=EVERYTHING)
     words = Words(
         past="parked",

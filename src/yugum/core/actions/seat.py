@@ -30,6 +30,7 @@ class TakeSeat(ActionSpec):
     needs = Needs()
     adds = True
     gives = True
+    seats = 1
     words = Words(
         past="seat taken", does="take seat", counted=("seat", "seats"), counted_past="taken"
     )
@@ -58,6 +59,7 @@ class FreeSeat(ActionSpec):
     phase = Phase.RECLAIM
     needs = Needs()
     takes = True
+    seats = -1
     words = Words(
         past="seat freed", does="free seat", counted=("seat", "seats"), counted_past="freed"
     )

@@ -155,9 +155,7 @@ class Confirmation:
         names = afterwards(plans[0].verb, rules) if plans[0].cause.urgent else ()
         if names:
             for _, waiting in await self._waiting(listed, plans[0].batch_id):
-                await self._approvals.ask(
-                    self._unit, waiting, names, rules, self._now, wait=False
-                )
+                await self._approvals.ask(self._unit, waiting, names, rules, self._now, wait=False)
 
     async def _waiting(
         self, dockets: Sequence[ConfirmedDocket], batch_id: str
@@ -195,9 +193,7 @@ class Confirmation:
         if due:
             await self._unit.hint()
 
-    async def _note(
-        self, plans: Sequence[KeptPlan], passed: Sequence[str], override: str
-    ) -> None:
+    async def _note(self, plans: Sequence[KeptPlan], passed: Sequence[str], override: str) -> None:
         events = []
         for plan in plans:
             payload: dict[str, Json] = {
@@ -222,9 +218,7 @@ class Confirmation:
         await self._unit.audit.add(events)
 
 
-async def made_before(
-    unit: UnitOfWork, plans: Sequence[KeptPlan]
-) -> Sequence[ConfirmedDocket]:
+async def made_before(unit: UnitOfWork, plans: Sequence[KeptPlan]) -> Sequence[ConfirmedDocket]:
     """The dockets of a batch that was confirmed already."""
     found = []
     for plan in plans[:SHOWN]:

@@ -12,11 +12,10 @@ from yugum.core.causes import CAUSES, Cause, LeaverCause, RenameCause
 from yugum.core.decisions import Decision, DecisionKind, Payload
 from yugum.core.desired import Subject, World
 from yugum.core.people import Person, full_name
-from yugum.core.plans import PlannedStep
 from yugum.core.renames import aliases
 from yugum.core.requests import PlanRequest
-from yugum.core.verbs import Verb
 from yugum.core.veils import former_names
+from yugum.core.verbs import Verb
 from yugum.engine.context import Loaded, load_subjects, load_world, observe_all
 from yugum.engine.plans.kept import BatchView, Made, keep
 from yugum.engine.plans.making import (

@@ -106,9 +106,7 @@ def must_be_typed(plans: Sequence[KeptPlan], typed: str) -> None:
         )
 
 
-async def overridden(
-    unit: UnitOfWork, plans: Sequence[KeptPlan], override: str
-) -> list[str]:
+async def overridden(unit: UnitOfWork, plans: Sequence[KeptPlan], override: str) -> list[str]:
     """The guards that are overridden with a reason; refused where that is not allowed."""
     if plans[0].verb is not Verb.LEAVER:
         return []

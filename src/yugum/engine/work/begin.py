@@ -2,41 +2,50 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
+from dataclasses import replace
 from datetime import datetime
-from typing import Any
 
+from yugum.core.actions.registry import ACTIONS
+from yugum.core.approvals import needed
+from yugum.core.causes import (
+    AccountCause,
+    Cause,
+    CloseCause,
+    CredentialCause,
+    PurgeCause,
+    RenameCause,
+    RevertCause,
+    UndoCause,
+)
 from yugum.core.closing import plan_close, plan_credential, plan_purge
 from yugum.core.decisions import OriginKind
-from yugum.core.dockets import Verb
-from yugum.core.people import PersonState, state_at
-from yugum.core.plans import Caution, Plan, step_from
-from yugum.core.quick import Quick, plan_quick
+from yugum.core.desired import Subject, World
+from yugum.core.dockets import Docket
+from yugum.core.people import Person, PersonState, state_at
+from yugum.core.plans import Caution, Plan
+from yugum.core.quick import plan_quick
 from yugum.core.undo import plan_undo
-from yugum.engine.approvals import GIVING, Approvals, Waiting, needed
+from yugum.core.verbs import Verb
+from yugum.engine.approvals import Approvals, Waiting
+from yugum.engine.changes import Change, apply_changes, put_decisions
 from yugum.engine.context import (
     Loaded,
     load_rules,
     load_subjects,
     load_world,
     observe_all,
-    plan_document,
-    step_documents,
     with_account_ids,
 )
 from yugum.engine.events import make_event
 from yugum.engine.links import revert_of
 from yugum.engine.obligations import renew_obligations
-from yugum.engine.planning import (
-    apply_changes,
-    effective_of,
-    last_leaving,
-    make_plan,
-    put_decisions,
-    without,
-)
+from yugum.engine.plans.making import last_leaving, make_plan, without
 from yugum.errors import Conflict
-from yugum.ports import Clock, Connectors, Database, DocketRow, Known, UnitOfWork
+from yugum.ports.accounts import Known
+from yugum.ports.clock import Clock
+from yugum.ports.connectors import Connectors
+from yugum.ports.units import Database, UnitOfWork
 
 JOINING = ("first day", "accounts are prepared")
 QUIET = frozenset({Verb.RECHECK, Verb.CLOSE, Verb.PURGE})
@@ -60,24 +69,26 @@ class Beginner:
         self._clock = clock
         self._actor = actor
 
-    async def begin(self, unit: UnitOfWork, subject_ids: Sequence[str]) -> Sequence[DocketRow]:
+    async def begin(self, unit: UnitOfWork, subject_ids: Sequence[str]) -> Sequence[Docket]:
         """Begin at most one due docket a subject; returns those that must be planned again first."""
         now = await self._clock.now(unit)
         due = await unit.dockets.due(subject_ids, now)
-        ready = [row for row, stale in due if not stale]
+        ready = [d.docket for d in due if not d.stale]
         if ready:
             await self._start(unit, ready, now)
-        return [row for row, stale in due if stale]
+        return [d.docket for d in due if d.stale]
 
-    async def _start(self, unit: UnitOfWork, rows: Sequence[DocketRow], now: datetime) -> None:
-        await unit.dockets.supersede([r.subject_id for r in rows], now)
-        await unit.dockets.begin([r.id for r in rows], now)
-        if leaving := [r.subject_id for r in rows if r.verb == Verb.LEAVER]:
+    async def _start(self, unit: UnitOfWork, dockets: Sequence[Docket], now: datetime) -> None:
+        await unit.dockets.supersede([d.subject_id for d in dockets], now)
+        await unit.dockets.begin([d.id for d in dockets], now)
+        if leaving := [d.subject_id for d in dockets if d.verb is Verb.LEAVER]:
             await self._end_operators(unit, leaving, now)
         await unit.audit.add(
             [
-                make_event(now, self._actor, "docket.begun", r.subject_id, {"verb": r.verb}, r.id)
-                for r in rows
+                make_event(
+                    now, self._actor, "docket.begun", d.subject_id, {"verb": d.verb.value}, d.id
+                )
+                for d in dockets
             ]
         )
 
@@ -88,68 +99,71 @@ class Beginner:
         ended = await unit.operators.end_access(subject_ids)
         await unit.audit.add(
             [
-                make_event(
-                    now, self._actor, "operator.ended", row["person_id"], {"login": row["login"]}
-                )
-                for row in ended
+                make_event(now, self._actor, "operator.ended", str(o.person_id), {"login": o.login})
+                for o in ended
             ]
         )
 
-    async def plan_again(self, rows: Sequence[DocketRow]) -> None:
+    async def plan_again(self, dockets: Sequence[Docket]) -> None:
         """Plan from what is seen now, under the rules, decisions and holds of this day, and begin."""
         now = await self._clock.now()
-        ids = [r.subject_id for r in rows]
+        ids = [d.subject_id for d in dockets]
         async with self._database.unit() as unit:
-            late = [r for r in rows if r.cause.get("changes") and not r.cause.get("applied")]
-            await apply_changes(
-                unit,
-                {
-                    r.subject_id: (r.id, r.cause["changes"], effective_of(r.cause, r.due_at))
-                    for r in late
-                },
-                rows[0].author,
-                late[0].reason if late else "",
-                now,
-            )
-            for row in rows:
-                await put_decisions(unit, row.cause, row.id, now)
-            for row in late:
-                await unit.dockets.note_cause(row.id, {**row.cause, "applied": True}, row.verb)
+            dockets = await self._applied(unit, dockets, now)
             known = await unit.accounts.known(ids)
         await observe_all(self._database, self._connectors, known, now)
         async with self._database.unit() as unit:
             world = await load_world(unit)
             known = await unit.accounts.known(ids)
             subjects = await load_subjects(unit, dict(known.people), known, now)
-            loaded = Loaded(known, world.rules.version)
             started, dropped = [], []
-            for row in rows:
-                plan = await self._plan(unit, row, subjects[row.subject_id], world, now)
-                plan = without(plan, row.cause.get("left_out") or {})
-                if not plan.steps and row.verb in QUIET:
-                    dropped.append(row)
-                    continue
-                if await self._must_ask(unit, row, plan, known, now):
-                    continue
-                await unit.dockets.replace_steps(
-                    row.id,
-                    step_documents(plan),
-                    plan_document(plan),
-                    loaded.inputs(row.subject_id),
-                    plan.digest,
+            for docket in dockets:
+                subject = subjects[docket.subject_id]
+                plan = without(
+                    await self._plan(unit, docket, subject, world, now), docket.cause.left_out
                 )
-                if row.verb == Verb.RECHECK:
-                    verb = _verb_of(plan, subjects[row.subject_id].person, row.cause, now)
-                    await unit.dockets.note_cause(row.id, row.cause, verb)
-                started.append(row)
+                if not plan.steps and docket.verb in QUIET:
+                    dropped.append(docket)
+                elif not await self._must_ask(unit, docket, plan, known, now):
+                    await self._made_anew(unit, docket, plan, Loaded(known, world.rules.version))
+                    if docket.verb is Verb.RECHECK:
+                        verb = _verb_of(plan, subject.person, docket.cause, now)
+                        await unit.dockets.note_cause(docket.id, docket.cause, verb)
+                    started.append(docket)
             if dropped:
-                await unit.dockets.drop([r.id for r in dropped], now)
-                await renew_obligations(unit, [r.subject_id for r in dropped], now)
+                await unit.dockets.drop([d.id for d in dropped], now)
+                await renew_obligations(unit, [d.subject_id for d in dropped], now)
             if started:
                 await self._start(unit, started, now)
 
+    async def _applied(
+        self, unit: UnitOfWork, dockets: Sequence[Docket], now: datetime
+    ) -> Sequence[Docket]:
+        """The dockets with the changes and decisions that come with them stored."""
+        late = [d for d in dockets if d.cause.changes and not d.cause.applied]
+        together: dict[tuple[str, str], dict[str, Change]] = {}
+        for docket in late:
+            moment = docket.cause.came_true(docket.due_at)
+            change = Change(docket.id, docket.cause.changes, moment)
+            said = together.setdefault((docket.author, docket.reason), {})
+            said[docket.subject_id] = change
+        for (author, reason), changes in together.items():
+            await apply_changes(unit, changes, author, reason, now)
+        for docket in dockets:
+            await put_decisions(unit, docket.cause, docket.id, now)
+        applied = {d.id: replace(d, cause=replace(d.cause, applied=True)) for d in late}
+        for docket in applied.values():
+            await unit.dockets.note_cause(docket.id, docket.cause, docket.verb)
+        return [applied.get(d.id, d) for d in dockets]
+
+    async def _made_anew(
+        self, unit: UnitOfWork, docket: Docket, plan: Plan, loaded: Loaded
+    ) -> None:
+        inputs = loaded.inputs(docket.subject_id)
+        await unit.dockets.replace_steps(docket.id, plan.steps, plan.notes, inputs, plan.digest)
+
     async def _must_ask(
-        self, unit: UnitOfWork, row: DocketRow, plan: Plan, known: Known, now: datetime
+        self, unit: UnitOfWork, docket: Docket, plan: Plan, known: Known, now: datetime
     ) -> bool:
         """Whether somebody must agree first; then they are asked.
 
@@ -157,35 +171,35 @@ class Beginner:
         (a date has come, rules have changed) needs what was not agreed to for this person before.
         """
         rules = await load_rules(unit)
-        names = needed(row.verb, plan.steps, rules) if rules.approvals else ()
+        names = needed(docket.verb, plan.steps, rules) if rules.approvals else ()
         if not names:
             return False
         lead = "Nobody has agreed to this yet."
-        if row.cause.get("approval"):
-            agreed = [step_from(s) for s in await unit.plans.steps_of(row.id)]
+        if docket.cause.approval:
+            agreed = await unit.plans.steps_of(docket.id)
             before = {(s.application_id, s.action, s.item) for s in agreed}
             if all(
                 (s.application_id, s.action, s.item) in before
                 for s in plan.steps
-                if s.action in GIVING
+                if ACTIONS[s.action].gives
             ):
                 return False
-            await unit.plans.keep_steps(row.id, step_documents(plan), plan.digest)
+            await unit.plans.keep_steps(docket.id, plan.steps, plan.digest)
             lead = "It has grown since it was approved."
-        elif row.verb != Verb.RECHECK:
+        elif docket.verb is not Verb.RECHECK:
             return False
         else:
-            given = await unit.approvals.given_for(row.subject_id)
+            given = await unit.approvals.given_for(docket.subject_id)
             names = tuple(n for n in names if n not in given)
             if not names:
                 return False
         waiting = Waiting(
-            docket_id=row.id,
-            number=str(row.number),
-            verb=row.verb,
-            person=known.people[row.subject_id],
-            author=row.author,
-            reason=row.reason,
+            docket_id=docket.id,
+            number=str(docket.number),
+            verb=docket.verb,
+            person=known.people[docket.subject_id],
+            author=docket.author,
+            reason=docket.reason,
             digest=plan.digest,
             summary=" ".join((lead, *plan.summary)),
             applications=frozenset(s.application_id for s in plan.steps),
@@ -194,44 +208,48 @@ class Beginner:
         return True
 
     async def _plan(
-        self, unit: UnitOfWork, row: DocketRow, subject: Any, world: Any, now: datetime
+        self, unit: UnitOfWork, docket: Docket, subject: Subject, world: World, now: datetime
     ) -> Plan:
-        account_id = row.cause.get("account")
-        account = next((a for a in subject.accounts if a.id == account_id), None)
-        if row.verb == Verb.CLOSE and account is not None:
-            return plan_close(subject, world, account, now)
-        if row.verb == Verb.PURGE and account is not None:
-            return plan_purge(subject, world, account, now)
-        if row.verb == Verb.REVERT:
-            deviation = await unit.readings.deviation(str(row.cause["deviation"]))
-            return revert_of(subject, world, now, deviation)
-        if row.verb == Verb.ACCOUNT:
-            chosen = [a for a in subject.accounts if a.id in row.cause["accounts"]]
-            what = Quick(row.cause["action"])
-            try:
-                return plan_quick(subject, world, chosen, what, now)
-            except Conflict as error:  # things have changed since it was asked for
-                caution = Caution(error.code, error.message, what.value)
-                return Plan(subject_id=row.subject_id, verb=row.verb, steps=(), cautions=(caution,))
-        if row.verb == Verb.CREDENTIAL and account is not None:
-            return plan_credential(subject, world, account, now, str(row.cause.get("sealed", "")))
-        if row.verb == Verb.UNDO:
-            done = await unit.dockets.done_steps(str(row.cause["undoes"]))
-            return with_account_ids(plan_undo(subject, world, now, done))
-        done = await last_leaving(unit, row.verb, row.subject_id)
-        before = str(row.cause.get("renamed_from", ""))
-        return make_plan(subject, world, now, row.verb, done, renamed_from=before)
+        accounts = {a.id: a for a in subject.accounts}
+        match docket.cause:
+            case PurgeCause(account=id_) if id_ in accounts:
+                return plan_purge(subject, world, accounts[id_], now)
+            case CloseCause(account=id_) if id_ in accounts:
+                return plan_close(subject, world, accounts[id_], now)
+            case RevertCause(deviation=deviation):
+                return revert_of(subject, world, now, await unit.deviations.one(deviation))
+            case AccountCause(action=action, accounts=ids):
+                chosen = [a for a in subject.accounts if a.id in ids]
+                try:
+                    return plan_quick(subject, world, chosen, action, now)
+                except Conflict as error:  # things have changed since it was asked for
+                    caution = Caution(error.code, error.message, action.value)
+                    return Plan(
+                        subject_id=docket.subject_id,
+                        verb=docket.verb,
+                        steps=(),
+                        cautions=(caution,),
+                    )
+            case CredentialCause(account=id_, sealed=sealed) if id_ in accounts:
+                return plan_credential(subject, world, accounts[id_], now, sealed)
+            case UndoCause(undoes=undone):
+                done = await unit.dockets.done_steps(undone)
+                return with_account_ids(plan_undo(subject, world, now, done))
+        done = await last_leaving(unit, docket.verb, docket.subject_id)
+        before = docket.cause.renamed_from if isinstance(docket.cause, RenameCause) else ""
+        return make_plan(subject, world, now, docket.verb, done, renamed_from=before)
 
 
-def _verb_of(plan: Plan, person: Any, cause: Mapping[str, Any], now: datetime) -> str:
+def _verb_of(plan: Plan, person: Person, cause: Cause, now: datetime) -> Verb:
     """What a recheck turned out to be."""
-    if cause.get("basis") in JOINING and state_at(person, now) is not PersonState.LEFT:
-        return Verb.JOINER.value
-    match state_at(person, now):
+    state = state_at(person, now)
+    if cause.basis in JOINING and state is not PersonState.LEFT:
+        return Verb.JOINER
+    match state:
         case PersonState.LEFT:
-            return Verb.LEAVER.value
+            return Verb.LEAVER
         case PersonState.ABSENT:
-            return Verb.ABSENCE.value
+            return Verb.ABSENCE
         case _:
             created = any(s.origin and s.origin.kind is OriginKind.ROLE for s in plan.steps)
-            return Verb.RETURNER.value if not created else Verb.MOVER.value
+            return Verb.MOVER if created else Verb.RETURNER

@@ -5,12 +5,16 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from datetime import datetime
 
+from yugum.core.actions import NOT_SHOWN, describe
 from yugum.core.dockets import StepState
-from yugum.core.effects import describe
-from yugum.engine.batching import Batcher
+from yugum.core.documents import Json
 from yugum.engine.events import make_event
+from yugum.engine.work.batching import Batcher
 from yugum.errors import LeaseLost
-from yugum.ports import Clock, Database, Entry, Event
+from yugum.ports.audit import Event
+from yugum.ports.clock import Clock
+from yugum.ports.journal import Entry
+from yugum.ports.units import Database
 
 
 class Journal:
@@ -54,14 +58,14 @@ class Journal:
 
     def _event(self, entry: Entry, now: datetime) -> Event:
         step = entry.step
-        payload = {
+        payload: dict[str, Json] = {
             "step": step.id,
             "application": step.application_id,
             "account": step.account_id,
             "item": step.item,
-            "outcome": entry.outcome,
-            "effect": describe(entry.found or {}, entry.seen),
-            "did": dict(entry.did),
+            "outcome": entry.outcome.value if entry.outcome else None,
+            "effect": describe(entry.found or NOT_SHOWN, entry.seen),
+            "did": dict(entry.did.document()),
         }
         return make_event(
             now,

@@ -1,0 +1,129 @@
+"""What is due, late, stuck or about to be lost; findings; handovers; numbers."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from zoneinfo import ZoneInfo
+
+from yugum.core.findings import Finding, FindingCount, FindingKind
+from yugum.core.people import day_begins
+from yugum.ports.clock import Clock
+from yugum.ports.obligations import DatedLine
+from yugum.ports.pages import ListPage
+from yugum.ports.units import Database
+from yugum.ports.views import Counts, DayRows, HandoverLine, Window
+
+WEEK = timedelta(days=7)
+YEAR = timedelta(days=366)
+FEED_ENTRIES = 10_000
+PORTION = 1000
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DaySheet:
+    """Today and the week ahead."""
+
+    now: datetime
+    today: DayRows
+    later: DayRows
+    last_call: Sequence[Window]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Health:
+    """How the service is, in numbers."""
+
+    database_ms: float
+    counts: Counts
+    working: int
+
+
+class Overview:
+    def __init__(self, database: Database, clock: Clock) -> None:
+        self._database = database
+        self._clock = clock
+
+    async def day(self, zone: str) -> DaySheet:
+        """What is due and when, who is past their time, what is stuck, what is about to be lost."""
+        now = await self._clock.now()
+        begin = day_begins(now.astimezone(ZoneInfo(zone)).date(), zone)
+        end = begin + timedelta(days=1)
+        async with self._database.unit() as unit:
+            return DaySheet(
+                now=now,
+                today=await unit.views.day(begin, now, end),
+                later=await unit.views.day(end, now, end + WEEK),
+                last_call=await unit.views.last_call(now, now + WEEK),
+            )
+
+    async def findings(
+        self, kind: FindingKind | None, cursor: str | None, limit: int
+    ) -> ListPage[Finding]:
+        now = await self._clock.now()
+        async with self._database.unit() as unit:
+            return await unit.findings.page(now, kind=kind, cursor=cursor, limit=limit)
+
+    async def finding_counts(self) -> Sequence[FindingCount]:
+        now = await self._clock.now()
+        async with self._database.unit() as unit:
+            return await unit.findings.counts(now)
+
+    async def handovers(
+        self, docket: str, who: str, cursor: str | None, limit: int
+    ) -> ListPage[HandoverLine]:
+        """Every thing that got a new home, the newest first: of a docket, of a person, or all."""
+        async with self._database.unit() as unit:
+            docket_id = (await unit.dockets.by_name(docket)).id if docket else ""
+            person_id = (await unit.people.resolve(who)).id if who else ""
+            return await unit.views.handovers(docket_id, person_id, cursor, limit)
+
+    async def last_call(
+        self, application_id: str, days: int, cursor: str | None, limit: int
+    ) -> ListPage[Window]:
+        """Deleted accounts that can come back for so many days, the one lost first at the top."""
+        now = await self._clock.now()
+        until = now + timedelta(days=days)
+        async with self._database.unit() as unit:
+            return await unit.views.windows(now, until, application_id, cursor, limit)
+
+    async def calendar(
+        self,
+        begin: datetime | None,
+        until: datetime | None,
+        kinds: Sequence[str],
+        cursor: str | None,
+        limit: int,
+    ) -> ListPage[DatedLine]:
+        """Dated dockets and obligations from ``begin`` (now) until ``until`` (a year on)."""
+        begin = begin or await self._clock.now()
+        async with self._database.unit() as unit:
+            return await unit.obligations.calendar(
+                begin, until or begin + YEAR, kinds=kinds, cursor=cursor, limit=limit
+            )
+
+    async def year(self) -> tuple[datetime, Sequence[DatedLine]]:
+        """Now, and what has a date within the next year, so much as a calendar program takes."""
+        now = await self._clock.now()
+        found: list[DatedLine] = []
+        cursor = None
+        async with self._database.unit() as unit:
+            while len(found) < FEED_ENTRIES:
+                page = await unit.obligations.calendar(
+                    now, now + YEAR, cursor=cursor, limit=PORTION
+                )
+                found += page.items
+                cursor = page.next
+                if cursor is None:
+                    break
+        return now, found
+
+    async def health(self) -> Health:
+        now = await self._clock.now()
+        async with self._database.unit() as unit:
+            return Health(
+                database_ms=await unit.views.ping(),
+                counts=await unit.views.counts(now),
+                working=await unit.leases.working(),
+            )

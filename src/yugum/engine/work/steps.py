@@ -1,0 +1,225 @@
+"""One step: observe; if it is so already, record that; else intent, act, read back, receipt."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from dataclasses import replace
+
+from yugum.core.accounts import Observed
+from yugum.core.actions import NOT_SHOWN, NOTHING_DONE, Done, Facet, Phase, Settle
+from yugum.core.actions.registry import ACTIONS, observed_facet
+from yugum.core.dockets import Outcome, Step, StepProblem, StepState
+from yugum.engine.work.sight import Sight
+from yugum.engine.work.tools import LaneTools
+from yugum.errors import ApplicationError, LeaseLost, RateLimited
+from yugum.ports.journal import Entry
+
+BACKOFF_LIMIT = 60.0
+SETTLE_LIMIT = 30.0
+SETTLE_TRIES = 8
+STOPPED_SECONDS = 2.0
+CEILING_SECONDS = 60.0
+SETTLING = StepProblem(code="settling", text="Accepted, not seen to have arrived yet.")
+UNCLEAR = StepProblem(code="unclear", text="It is not known whether this was done.")
+
+
+class StepRunner:
+    """Carries out steps of one account; ``on_cut`` is told when a cut-off is made."""
+
+    def __init__(self, tools: LaneTools, sight: Sight, on_cut: Callable[[], None]) -> None:
+        self._tools = tools
+        self._sight = sight
+        self._on_cut = on_cut
+
+    async def run(self, step: Step) -> StepState:
+        """Carry a step as far as it goes now; problems end up in the journal."""
+        began = time.perf_counter()
+        acted = step.state is StepState.INTENT
+        spec = ACTIONS[step.action]
+        try:
+            seen = await self._sight.look(step)
+            found = observed_facet(step.action, step.item, seen)
+            if step.state in (StepState.INTENT, StepState.SETTLING):
+                return await self._settle(step, seen, found, began)
+            if self._sight.is_fulfilled(step, seen):
+                return await self._receipt(step, seen, Outcome.ALREADY, found, began)
+            if spec.seats > 0 and (place := await self._claim(step)):
+                return await self._wait_for_seat(step, place, found)
+            if spec.takes and not await self._tools.ceiling(self._sight.application):
+                return await self._ceiling(step)
+            await self._note(step, StepState.INTENT, found=found, attempts=step.attempts + 1)
+            self._tools.on_intent()
+            acted = True
+            return await self._act(replace(step, attempts=step.attempts + 1), found, began)
+        except LeaseLost:
+            raise
+        except ApplicationError as error:
+            return await self._failed(step, error, acted)
+
+    async def stopped(self, step: Step, why: str) -> StepState:
+        """Everything but cut-offs is stopped: look again soon."""
+        remedy = "It goes on by itself once the stop is lifted: yugum go-on."
+        problem = StepProblem(code="stopped", text=why, remedy=remedy)
+        await self._note(step, step.state, problem=problem, retry=STOPPED_SECONDS)
+        return StepState.WAITING
+
+    async def _settle(
+        self, step: Step, seen: Observed | None, found: Facet, began: float
+    ) -> StepState:
+        """After a crash or a late effect: look first, act again only where that is right."""
+        spec = ACTIONS[step.action]
+        if self._sight.is_fulfilled(step, seen):
+            is_new = seen is not None and self._sight.account is None
+            external_id = seen.external_id if seen is not None and is_new else ""
+            did = Done(note="seen after an interruption", external_id=external_id)
+            return await self._receipt(step, seen, Outcome.DONE, None, began, did)
+        if step.state is StepState.SETTLING:
+            if step.attempts >= SETTLE_TRIES:
+                problem = StepProblem(
+                    code="not-settled",
+                    text=f"{self._sight.application.name} accepted it but does not show it.",
+                    remedy="Look there; then retry the step or note it as done by hand.",
+                )
+                await self._note(step, StepState.ATTENTION, problem=problem)
+                return StepState.ATTENTION
+            return await self._settling(step)
+        if spec.settle is Settle.ASK:
+            await self._note(step, StepState.ATTENTION, problem=UNCLEAR)
+            return StepState.ATTENTION
+        if spec.seats > 0 and (place := await self._claim(step)):
+            return await self._wait_for_seat(step, place, found)
+        return await self._act(step, None, began)
+
+    async def _act(self, step: Step, found: Facet | None, began: float) -> StepState:
+        did, kept = await self._sight.act(step)
+        if did.task:
+            return await self._wait_for_owner(step)
+        if not ACTIONS[step.action].readable:
+            return await self._receipt(step, None, Outcome.DONE, found, began, did, kept)
+        if step.phase is Phase.SECURE:
+            self._on_cut()
+            await self._tools.lookback.wait()
+        seen = await self._sight.look(step, after=True)
+        if not self._sight.is_fulfilled(step, seen):
+            return await self._settling(step)
+        return await self._receipt(step, seen, Outcome.DONE, found, began, did)
+
+    # --- writing down ------------------------------------------------------------------------
+
+    async def _note(
+        self,
+        step: Step,
+        state: StepState,
+        *,
+        found: Facet | None = None,
+        problem: StepProblem | None = None,
+        retry: float | None = None,
+        attempts: int | None = None,
+    ) -> None:
+        await self._tools.journal.write(
+            Entry(
+                step=step,
+                epoch=self._sight.epoch,
+                state=state,
+                attempts=step.attempts if attempts is None else attempts,
+                retry_seconds=retry,
+                problem=problem,
+                found=found,
+            )
+        )
+
+    async def _receipt(
+        self,
+        step: Step,
+        seen: Observed | None,
+        outcome: Outcome,
+        found: Facet | None,
+        began: float,
+        did: Done = NOTHING_DONE,
+        credential: bytes | None = None,
+    ) -> StepState:
+        freed = await self._sight.take_in(step, seen)
+        spec = ACTIONS[step.action]
+        await self._tools.journal.write(
+            Entry(
+                step=step,
+                epoch=self._sight.epoch,
+                state=StepState.DONE,
+                attempts=step.attempts,
+                found=found,
+                outcome=outcome,
+                did=did,
+                seen=spec.facet(step.item, seen) if seen is not None else NOT_SHOWN,
+                took_ms=round((time.perf_counter() - began) * 1000, 2),
+                account=self._sight.account,
+                origins=spec.origins(step),
+                freed_licenses=freed,
+                credential=credential,
+            )
+        )
+        return StepState.DONE
+
+    async def _failed(self, step: Step, error: ApplicationError, acted: bool) -> StepState:
+        """Retryable: back off and stay in doubt if the effect may have happened."""
+        attempts = step.attempts + (0 if acted and step.state is StepState.DUE else 1)
+        problem = StepProblem(code=error.code, text=error.message, remedy=error.remedy)
+        if not error.retryable:
+            await self._note(step, StepState.ATTENTION, problem=problem, attempts=attempts)
+            return StepState.ATTENTION
+        if isinstance(error, RateLimited):
+            wait = error.retry_after
+            await self._tools.pause(self._sight.application.id, wait)
+        else:
+            exponent = min(max(attempts - 1, 0), 10)
+            wait = min(self._tools.retry_base * 2**exponent, BACKOFF_LIMIT)
+        state = StepState.INTENT if acted else StepState.DUE
+        await self._note(step, state, problem=problem, retry=wait, attempts=attempts)
+        return state
+
+    async def _settling(self, step: Step) -> StepState:
+        wait = min(self._tools.retry_base * 2**step.attempts, SETTLE_LIMIT)
+        attempts = step.attempts + 1
+        await self._note(step, StepState.SETTLING, problem=SETTLING, retry=wait, attempts=attempts)
+        return StepState.SETTLING
+
+    # --- waiting -----------------------------------------------------------------------------
+
+    async def _ceiling(self, step: Step) -> StepState:
+        application = self._sight.application
+        limit = application.profile.ceiling_per_hour
+        problem = StepProblem(
+            code="ceiling",
+            text=f"{limit} things were taken away this hour in {application.name}.",
+            remedy="It goes on in the next hour, or when the application's ceiling is raised.",
+        )
+        await self._note(step, step.state, problem=problem, retry=CEILING_SECONDS)
+        return StepState.WAITING
+
+    async def _wait_for_owner(self, step: Step) -> StepState:
+        application = self._sight.application
+        call = f"; call {application.contact}." if application.contact else "."
+        problem = StepProblem(
+            code="task",
+            text=f"A task for the owner of {application.name} is open.",
+            remedy=f"They report it done or refuse it{call}",
+        )
+        await self._note(step, StepState.INTENT, problem=problem)
+        return StepState.WAITING
+
+    async def _claim(self, step: Step) -> int | None:
+        """Claim the seat in a short transaction of its own; the place in line, if none is free."""
+        now = await self._tools.clock.now()
+        async with self._tools.database.unit() as unit:
+            return await unit.seats.claim(
+                step.application_id, step.item, step.account_id, step.subject_id, now
+            )
+
+    async def _wait_for_seat(self, step: Step, place: int, found: Facet) -> StepState:
+        problem = StepProblem(
+            code="no-seat",
+            text=f"No seat of {step.item} is free; number {place} in line.",
+            remedy="Buy or reclaim one; the step goes on by itself when a seat returns.",
+        )
+        await self._note(step, StepState.WAITING, problem=problem, found=found)
+        return StepState.WAITING

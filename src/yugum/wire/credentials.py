@@ -1,0 +1,71 @@
+"""Initial credentials: links, what is behind them, one's own choice."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from pydantic import ConfigDict, Field
+
+from yugum.core.passwords import CharacterClass
+from yugum.wire.common import Line, Model, Moment, Request, Seen
+
+
+class CredentialLink(Model):
+    link: str
+    hours: float
+
+
+class OpenedCredential(Model):
+    application: str
+    login: str
+    secret: str
+
+
+class CredentialRules(Model):
+    """Behind a link that still opens: whose account it is and what its password must be like."""
+
+    application: str
+    login: str
+    length: int
+    needs: list[Seen[CharacterClass]]
+
+
+class ChosenCredential(Request):
+    """A blank at its end belongs to a password."""
+
+    model_config = ConfigDict(extra="forbid", str_strip_whitespace=False)
+
+    token: Annotated[str, Field(max_length=200)]
+    password: Annotated[str, Field(max_length=256)]
+
+
+class ChosenReply(Model):
+    application: str
+    login: str
+    docket: str
+
+
+class NewCredential(Request):
+    reason: Line = ""
+    reference: Line = ""
+
+
+class HandOver(Request):
+    """What the help desk checked before it hands a credential over."""
+
+    check: Annotated[Line, Field(min_length=3)]
+
+
+class CredentialState(Model):
+    """The newest initial credential of an account: told to whom, opened, still to be fetched."""
+
+    account_id: str
+    application_name: str
+    login: str
+    set_at: Moment
+    told_at: Moment | None
+    told_to: str
+    told_how: str
+    opened_at: Moment | None
+    unopened: bool
+    expired: bool | None

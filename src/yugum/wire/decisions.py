@@ -1,0 +1,75 @@
+"""Decisions: exceptions, successors, roles, holds."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from yugum.core.accounts import HoldingKind
+from yugum.core.decisions import DecisionKind
+from yugum.wire.common import Filled, Line, Model, Moment, Request, Said, Seen
+
+
+class DecisionPayload(Request):
+    """What a decision is about, by its kind.
+
+    Grant and deny: ``application``, ``kind`` and ``item``, of a setting its ``value``. Suspend:
+    ``application``. Role: ``role``. Successor: ``person``. Hold: nothing.
+    """
+
+    application: Line = ""
+    kind: HoldingKind | None = None
+    item: Line = ""
+    value: Line = ""
+    role: Line = ""
+    person: Line = ""
+
+
+class NewDecision(Request):
+    """A decision for one person."""
+
+    who: Line
+    kind: Literal[
+        DecisionKind.GRANT,
+        DecisionKind.DENY,
+        DecisionKind.SUCCESSOR,
+        DecisionKind.HOLD,
+        DecisionKind.ROLE,
+        DecisionKind.SUSPEND,
+    ]
+    payload: DecisionPayload = DecisionPayload()
+    reason: Line
+    ends: Line = ""
+
+
+class PayloadView(Model):
+    """What a decision is about; what its kind does not say is left out. See DecisionPayload."""
+
+    application: Filled[str] = ""
+    kind: Said[Seen[HoldingKind]] = None
+    item: Filled[str] = ""
+    value: Filled[str] = ""
+    role: Filled[str] = ""
+    person: Filled[str] = ""
+    names: Filled[list[str]] = []
+
+
+class DecisionView(Model):
+    id: str
+    subject_id: str
+    kind: Seen[DecisionKind]
+    payload: PayloadView
+    author: str
+    reason: str
+    ends_at: Moment | None = None
+
+
+class DecisionLine(Model):
+    """A decision in a list, with when it was made."""
+
+    id: str
+    kind: Seen[DecisionKind]
+    payload: PayloadView
+    author: str
+    reason: str
+    made_at: Moment
+    ends_at: Moment | None

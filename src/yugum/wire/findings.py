@@ -1,0 +1,55 @@
+"""Findings, and changes made outside."""
+
+from __future__ import annotations
+
+from yugum.core.deviations import DeviationKind, DeviationState
+from yugum.core.findings import FindingKind
+from yugum.wire.common import Model, Moment, Seen
+
+
+class FindingCount(Model):
+    """``cents`` is what the seats of these accounts cost a month."""
+
+    kind: Seen[FindingKind]
+    count: int
+    cents: int
+
+
+class Finding(Model):
+    """``key`` is the id of the change for kind ``outside``."""
+
+    kind: Seen[FindingKind]
+    key: str
+    cents: int
+    account_id: str | None
+    person_id: str | None
+    display_name: str | None
+    login: str
+    application_name: str
+    since: Moment | None
+    text: str
+
+
+class Deviation(Model):
+    """A change made outside Yugum."""
+
+    id: str
+    application_id: str
+    application_name: str
+    account_id: str
+    login: str
+    person_id: str | None
+    person_name: str | None
+    kind: Seen[DeviationKind]
+    item: str
+    was: str
+    now_is: str
+    seen_at: Moment
+    state: Seen[DeviationState]
+    decided_by: str
+
+
+class Decided(Model):
+    id: str
+    state: Seen[DeviationState]
+    docket: str | None

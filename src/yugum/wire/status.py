@@ -1,0 +1,67 @@
+"""Health, the stop, and business time."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from pydantic import Field
+
+from yugum.core.people import PersonState
+from yugum.wire.applications import ApplicationRow
+from yugum.wire.common import Line, Model, Moment, Request, Seen
+
+
+class Counts(Model):
+    """Numbers for navigation and health; ``rules`` is the version in force."""
+
+    people: dict[Seen[PersonState], int]
+    dockets: int
+    waiting_seats: int
+    accounts: int
+    tasks: int
+    approvals: int
+    outside: int
+    applications: int
+    rules: int
+
+
+class Status(Model):
+    version: str
+    organisation: str
+    demo: bool
+    database_ms: float
+    counts: Counts
+    applications: list[ApplicationRow]
+
+
+class StopView(Model):
+    """Whether everything but cut-offs is stopped."""
+
+    stopped: bool
+    author: str = ""
+    reason: str = ""
+    since_at: Moment | None = None
+
+
+class StopRequest(Request):
+    reason: Annotated[Line, Field(min_length=1)]
+
+
+class ClockView(Model):
+    now: Moment
+    simulated: bool
+    zone: str
+
+
+class Advance(Request):
+    to: Line
+
+
+class Advanced(Model):
+    """``reached`` False: stopped at a due moment on the way; call again to go on."""
+
+    now: Moment
+    target: Moment
+    reached: bool
+    drained: bool
+    due: int
