@@ -6,7 +6,7 @@ import asyncio
 import os
 import socket
 import time
-from collections.abc import AsyncIterator, Callable, Mapping
+from collections.abc import AsyncIterator, Callable
 from contextlib import asynccontextmanager
 from dataclasses import dataclass
 from importlib.metadata import entry_points
@@ -14,9 +14,10 @@ from importlib.metadata import entry_points
 from yugum.cluster import Cluster
 from yugum.connectors.smtp import NoMailer, SmtpMailer
 from yugum.engine.access import Access
+from yugum.engine.accounts import Accounts
 from yugum.engine.applications import Applications
 from yugum.engine.approvals import Approvals
-from yugum.engine.audit import Exports
+from yugum.engine.audit import AuditLog
 from yugum.engine.clock import BusinessClock, Clock
 from yugum.engine.compare import Comparing
 from yugum.engine.credentials import Credentials
@@ -24,21 +25,26 @@ from yugum.engine.decisions import Decisions
 from yugum.engine.dockets import Dockets
 from yugum.engine.links import Links
 from yugum.engine.mails import Mails
-from yugum.engine.namings import Namings
+from yugum.engine.names import Names
+from yugum.engine.overview import Overview
 from yugum.engine.people import People
-from yugum.engine.plans import Plans
+from yugum.engine.plans.plans import Plans
 from yugum.engine.readiness import Readiness
 from yugum.engine.readings import Readings
 from yugum.engine.records import Records
+from yugum.engine.replies import Replies
 from yugum.engine.rules import Rules
 from yugum.engine.seats import Seats
 from yugum.engine.services import Services
 from yugum.engine.shared import Shared
 from yugum.engine.tasks import Tasks
 from yugum.engine.veils import Veils
-from yugum.engine.work import Worker
+from yugum.engine.work.worker import Worker
 from yugum.errors import InvalidInput
-from yugum.ports import Connector, ConnectorSpec, Database, Mailer, Vault
+from yugum.ports.applications import Connection
+from yugum.ports.connectors import Connector, ConnectorSpec
+from yugum.ports.services import Mailer, Vault
+from yugum.ports.units import Database
 from yugum.settings import Settings
 from yugum.storage.database import PostgresDatabase, migrate
 from yugum.storage.keys import Keys
@@ -86,30 +92,26 @@ class ConnectorRegistry:
             if found is not None and time.monotonic() - found.checked < self.LOOK_AGAIN:
                 return found.connector
             async with self._database.unit() as unit:
-                row = await unit.applications.connection_of(application_id)
-            url = row["config"].get("url", "")
-            options = dict(row["config"].get("options", {}))
-            settings = (row["kind"], row["name"], url, sorted(options.items()), row["secret"])
+                connection = await unit.applications.connection_of(application_id)
+            access = connection.access
+            settings = (
+                connection.kind,
+                connection.name,
+                access.url,
+                sorted(access.options.items()),
+                connection.secret,
+            )
             if found is not None and found.settings == settings:
                 found.checked = time.monotonic()
                 return found.connector
             if found is not None:
                 self._retired.append(found.connector)
-            secret = self._vault.open(row["secret"]) if row["secret"] else ""
-            connector = self._make(application_id, row["kind"], row["name"], url, secret, options)
+            connector = self._make(connection)
             self._open[application_id] = _Opened(settings, connector, time.monotonic())
             return connector
 
-    def _make(
-        self,
-        application_id: str,
-        kind: str,
-        name: str,
-        url: str,
-        secret: str,
-        options: Mapping[str, str],
-    ) -> Connector:
-        installed = entry_points(group="yugum.connectors")
+    def _make(self, connection: Connection) -> Connector:
+        installed, kind = entry_points(group="yugum.connectors"), connection.kind
         if kind not in installed.names:
             raise InvalidInput(
                 f"No connector of kind {kind} is installed.",
@@ -119,12 +121,12 @@ class ConnectorRegistry:
         connect: Callable[[ConnectorSpec], Connector] = installed[kind].load()
         return connect(
             ConnectorSpec(
-                name=name,
-                application_id=application_id,
+                name=connection.name,
+                application_id=connection.id,
                 database=self._database,
-                url=url,
-                secret=secret,
-                options=options,
+                url=connection.access.url,
+                secret=self._vault.open(connection.secret) if connection.secret else "",
+                options=connection.access.options,
                 scripts=self._settings.script_folder,
                 timeout=self._settings.call_timeout,
                 connections=self._settings.concurrency,
@@ -183,26 +185,28 @@ async def open_house(settings: Settings) -> AsyncIterator[House]:
     mails = Mails(database, clock, keys, settings, mailer)
     services = Services(
         settings=settings,
-        database=database,
-        now=clock,
         access=Access(database, clock, settings),
+        accounts=Accounts(database),
         approvals=approvals,
         mails=mails,
-        namings=Namings(database, connectors, clock),
+        names=Names(database, connectors, clock),
         readiness=Readiness(database, clock),
         shared=Shared(database, clock),
         applications=Applications(database, connectors, clock, keys),
         clock=Clock(database, clock, mails.remind),
-        comparing=Comparing(database, clock),
+        comparing=Comparing(database),
+        connectors=connectors,
         credentials=Credentials(database, clock, keys, settings),
         decisions=Decisions(database, clock),
         dockets=Dockets(database, clock, keys, approvals),
-        exports=Exports(database, keys.public_key),
+        audit=AuditLog(database, keys.public_key),
         links=Links(database, clock),
+        overview=Overview(database, clock),
         people=People(database, clock),
         plans=Plans(database, connectors, clock, keys, approvals),
         readings=Readings(database, connectors, clock),
         records=Records(database, clock),
+        replies=Replies(database),
         rules=Rules(database, clock),
         seats=Seats(database, clock),
         veils=Veils(database, clock),

@@ -12,11 +12,11 @@ from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 
 from yugum.core.accounts import AccountState, Observed
-from yugum.core.actions import Action
+from yugum.core.actions import NO_ARGUMENTS, Action, Arguments
+from yugum.core.actions.registry import is_fulfilled
 from yugum.core.applications import Capability
-from yugum.core.effects import fulfilled
 from yugum.errors import ApplicationRejected
-from yugum.ports import AccountRef, Connector
+from yugum.ports.connectors import AccountRef, Connector
 
 SECRET = "Canary-" + "correct-horse-battery"
 
@@ -92,13 +92,14 @@ class Contract:
 
     # --- helpers -----------------------------------------------------------------------------
 
-    async def _make(self, **more: object) -> AccountRef:
+    async def _make(self, *, closed: bool = False) -> AccountRef:
         key = str(uuid.uuid4())
         login = self._sample.odd_login.format(key[:8])
-        arguments: dict[str, object] = {"login": login, "display_name": "Contract", **more}
-        arguments["family_name"] = "Contract"
+        arguments = Arguments(
+            login=login, display_name="Contract", family_name="Contract", closed=closed
+        )
         did = await self._connector.act(Action.CREATE, AccountRef(key, "", login), "", arguments)
-        return AccountRef(key, str(did["external_id"]), login)
+        return AccountRef(key, did.external_id, login)
 
     async def _see(self, ref: AccountRef) -> Observed:
         seen = await self._connector.observe(ref)
@@ -106,7 +107,13 @@ class Contract:
             raise _Failed("the account is not seen any more")
         return seen
 
-    async def _do(self, action: Action, ref: AccountRef, item: str = "", **arguments: str) -> None:
+    async def _do(
+        self,
+        action: Action,
+        ref: AccountRef,
+        item: str = "",
+        arguments: Arguments = NO_ARGUMENTS,
+    ) -> None:
         await self._connector.act(action, ref, item, arguments)
 
     # --- checks ------------------------------------------------------------------------------
@@ -122,7 +129,7 @@ class Contract:
     async def _taken(self) -> None:
         ref = await self._make()
         other = AccountRef(str(uuid.uuid4()), "", ref.login)
-        arguments = {"login": ref.login, "display_name": "Other", "family_name": "Other"}
+        arguments = Arguments(login=ref.login, display_name="Other", family_name="Other")
         try:
             await self._connector.act(Action.CREATE, other, "", arguments)
         except ApplicationRejected:
@@ -140,7 +147,7 @@ class Contract:
         ref = await self._make()
         login = f"new-{uuid.uuid4().hex[:8]}"
         for _ in range(2):
-            await self._do(Action.RENAME, ref, login, display_name="Contract New")
+            await self._do(Action.RENAME, ref, login, Arguments(display_name="Contract New"))
         seen = await self._see(ref)
         _must(seen.login == login, f"its login is {seen.login}")
         _must(seen.external_id == ref.external_id, "it is another account now")
@@ -180,7 +187,7 @@ class Contract:
 
     async def _credential(self) -> None:
         ref = await self._make()
-        did = await self._connector.act(Action.SET_CREDENTIAL, ref, "", {}, SECRET)
+        did = await self._connector.act(Action.SET_CREDENTIAL, ref, "", NO_ARGUMENTS, SECRET)
         _must(SECRET not in repr(did), "the receipt tells the secret")
         _must(SECRET not in repr(await self._see(ref)), "the secret is seen")
 
@@ -189,7 +196,10 @@ class Contract:
         for _ in range(2):
             await self._do(Action.CUT_OFF, ref)
         seen = await self._see(ref)
-        _must(fulfilled(Action.CUT_OFF, "", seen), f"it is {seen.state}, {seen.sessions} sessions")
+        _must(
+            is_fulfilled(Action.CUT_OFF, "", seen, NO_ARGUMENTS),
+            f"it is {seen.state}, {seen.sessions} sessions",
+        )
         await self._do(Action.RESUME, ref)
         _must((await self._see(ref)).state is AccountState.ACTIVE, "it does not come back")
 
@@ -199,7 +209,7 @@ class Contract:
         until = (datetime.now(UTC) + timedelta(days=30)).replace(microsecond=0)
         parks = Capability.RESTORE not in self._can
         if parks:
-            await self._do(Action.PARK, ref, until=until.isoformat())
+            await self._do(Action.PARK, ref, arguments=Arguments(until=until.isoformat()))
         else:
             await self._do(Action.DELETE, ref)
         gone = await self._see(ref)

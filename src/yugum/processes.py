@@ -18,8 +18,9 @@ import uvloop
 
 from yugum.bootstrap import House, open_house, with_database
 from yugum.cluster import die_with_parent, free_port
-from yugum.engine.access import OperatorRole
+from yugum.core.operators import OperatorRole
 from yugum.engine.audit import verify
+from yugum.ports.views import Installation
 from yugum.settings import Settings
 from yugum.worker.run import work
 
@@ -86,7 +87,7 @@ async def _serve(settings: Settings) -> None:
         installation = await _installation(house)
         await _first_administrator(house, url)
         background = _worker_inside(house) if settings.worker_inside else None
-        app = create_app(house.services, house.connectors, installation, url, background)
+        app = create_app(house.services, installation, url, background)
         server = uvicorn.Server(
             uvicorn.Config(
                 app,
@@ -102,14 +103,18 @@ async def _serve(settings: Settings) -> None:
         await server.serve()
 
 
-async def _installation(house: House) -> Mapping[str, Any]:
+async def _installation(house: House) -> Installation:
     settings = house.settings
     async with house.database.unit() as unit:
         found = await unit.views.installation()
         if found is None:
-            await unit.views.found(settings.organisation, settings.prefix, settings.zone, False)
-            found = await unit.views.installation()
-    assert found is not None
+            found = Installation(
+                organisation=settings.organisation,
+                prefix=settings.prefix,
+                zone=settings.zone,
+                demo=False,
+            )
+            await unit.views.found(found)
     return found
 
 

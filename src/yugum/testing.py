@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import AsyncIterator, Mapping, Sequence
+from collections.abc import AsyncIterator, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime, timedelta
-from typing import Any
 
 from yugum.core.accounts import AccountState, Observed, Unreadable
-from yugum.core.actions import Action
+from yugum.core.actions import NOTHING_DONE, Action, Arguments, Done
 from yugum.core.applications import Capability
 from yugum.errors import ApplicationError, ApplicationRejected
-from yugum.ports import AccountRef, Discovery, UnitOfWork
+from yugum.ports.connectors import AccountRef, Discovery
+from yugum.ports.units import UnitOfWork
 
 
 @dataclass(slots=True)
@@ -54,11 +54,11 @@ class ScriptedConnector:
         action: Action,
         ref: AccountRef,
         item: str,
-        arguments: Mapping[str, Any],
+        arguments: Arguments,
         secret: str = "",
-    ) -> Mapping[str, Any]:
+    ) -> Done:
         self.acted.append((action, item))
-        return {}
+        return NOTHING_DONE
 
     async def close(self) -> None:
         return None
@@ -107,25 +107,25 @@ class MemoryConnector:
         action: Action,
         ref: AccountRef,
         item: str,
-        arguments: Mapping[str, Any],
+        arguments: Arguments,
         secret: str = "",
-    ) -> Mapping[str, Any]:
+    ) -> Done:
         if action is Action.CREATE:
-            made = self.create(ref, str(arguments["login"]))
-            if arguments.get("closed"):
-                key = str(made["external_id"])
+            made = self.create(ref, arguments.login)
+            if arguments.closed:
+                key = made.external_id
                 self.rows[key] = self.changed(self.rows[key], Action.CUT_OFF, "")
             return made
         row = self.rows.get(ref.external_id)
         if row is None:
-            return {}
+            return NOTHING_DONE
         if action is Action.PURGE:
             del self.rows[ref.external_id]
-            return {}
+            return NOTHING_DONE
         self.rows[ref.external_id] = self.changed(row, action, item)
-        return {}
+        return NOTHING_DONE
 
-    def create(self, ref: AccountRef, login: str) -> Mapping[str, Any]:
+    def create(self, ref: AccountRef, login: str) -> Done:
         if any(r.login == login for r in self.rows.values()):
             raise ApplicationRejected(f"{login} is taken.", remedy="Choose another login.")
         key = f"m{len(self.rows) + 1}"
@@ -137,7 +137,7 @@ class MemoryConnector:
             sessions=1,
             correlation=ref.account_id,
         )
-        return {"external_id": key, "login": login}
+        return Done(external_id=key, login=login)
 
     def changed(self, row: Observed, action: Action, item: str) -> Observed:
         seats = row.seats or frozenset()

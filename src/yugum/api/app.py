@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import AsyncIterator, Mapping
-from contextlib import asynccontextmanager
+from collections.abc import AsyncIterator
+from contextlib import AbstractAsyncContextManager, asynccontextmanager
 from pathlib import Path
-from typing import Any
 
 from fastapi import FastAPI, Response
 from fastapi.responses import FileResponse, JSONResponse
@@ -15,20 +14,27 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from yugum import __version__
 from yugum.api import (
+    accounts,
     applications,
     approvals,
+    audit,
+    credentials,
+    day,
     dockets,
-    nouns,
+    findings,
     operators,
     people,
     plans,
     problems,
     records,
     rules,
+    seats,
     shared,
+    status,
     tasks,
 )
 from yugum.engine.services import Services
+from yugum.ports.views import Installation
 
 CONSOLE = Path(__file__).parent / "console"
 POLICY = (
@@ -67,10 +73,9 @@ class SecurityHeaders:
 
 def create_app(
     services: Services,
-    connectors: Any,
-    installation: Mapping[str, Any],
+    installation: Installation,
     public_url: str,
-    background: Any = None,
+    background: AbstractAsyncContextManager[None] | None = None,
 ) -> FastAPI:
     """The service as an ASGI application.
 
@@ -97,7 +102,6 @@ def create_app(
         responses=problems.RESPONSES,
     )
     app.state.services = services
-    app.state.connectors = connectors
     app.state.installation = installation
     app.state.public_url = public_url
     problems.install(app)
@@ -110,9 +114,10 @@ def create_app(
         plans.router,
         dockets.router,
         applications.router,
-        applications.accounts,
-        applications.credentials,
-        nouns.seats,
+        accounts.router,
+        credentials.accounts,
+        credentials.credentials,
+        seats.router,
         records.router,
         rules.router,
         rules.roles,
@@ -120,11 +125,11 @@ def create_app(
         approvals.router,
         approvals.links,
         approvals.mails,
-        nouns.findings,
-        nouns.audit,
-        nouns.day,
-        nouns.clock,
-        nouns.status,
+        findings.router,
+        audit.router,
+        day.router,
+        status.clock,
+        status.router,
         shared.router,
         tasks.router,
     ):
@@ -143,8 +148,7 @@ def _health(app: FastAPI, services: Services) -> None:
     @app.get("/readyz", include_in_schema=False)
     async def readyz() -> Response:
         try:
-            async with services.database.unit() as unit:
-                await unit.views.ping()
+            await services.overview.ping()
         except Exception as error:  # whatever is wrong, the answer is "not ready"
             return JSONResponse({"status": "not ready", "why": type(error).__name__}, 503)
         return JSONResponse({"status": "ready"})
@@ -152,16 +156,21 @@ def _health(app: FastAPI, services: Services) -> None:
     @app.get("/metrics", include_in_schema=False)
     async def metrics() -> Response:
         registry = CollectorRegistry()
-        now = await services.now.now()
-        async with services.database.unit() as unit:
-            counts = await unit.views.counts(now)
-            working = await unit.leases.working()
+        health = await services.overview.health()
+        counts = health.counts
         people_gauge = Gauge("yugum_people", "People by state", ["state"], registry=registry)
-        for state, count in counts["people"].items():
-            people_gauge.labels(state).set(count)
-        for name in ("dockets", "waiting_seats", "accounts", "applications"):
-            Gauge(f"yugum_{name}", f"Number of {name}", registry=registry).set(counts[name])
-        Gauge("yugum_subjects_working", "Subjects due or leased", registry=registry).set(working)
+        for state, count in counts.people.items():
+            people_gauge.labels(state.value).set(count)
+        for name, count in (
+            ("dockets", counts.dockets),
+            ("waiting_seats", counts.waiting_seats),
+            ("accounts", counts.accounts),
+            ("applications", counts.applications),
+        ):
+            Gauge(f"yugum_{name}", f"Number of {name}", registry=registry).set(count)
+        Gauge("yugum_subjects_working", "Subjects due or leased", registry=registry).set(
+            health.working
+        )
         return Response(generate_latest(registry), media_type=CONTENT_TYPE_LATEST)
 
 

@@ -11,8 +11,9 @@ from typing import Annotated
 
 from fastapi import Depends, Request
 
-from yugum.engine.access import Operator, OperatorRole, same
-from yugum.engine.plans import Actor
+from yugum.core.operators import OperatorRole
+from yugum.engine.access import Operator, same
+from yugum.engine.plans.safeguards import Actor
 from yugum.engine.services import Services
 from yugum.errors import Forbidden, Unauthenticated
 

@@ -8,18 +8,19 @@ from datetime import datetime, timedelta
 import icalendar
 
 from yugum import __version__
-from yugum.wire import nouns as wn
+from yugum.core.obligations import ObligationKind
+from yugum.wire import day as wy
 
 WORDS = {
-    "close": "closes",
-    "purge": "is purged",
-    "recheck": "is looked at again",
-    "remind": "term ends soon",
+    ObligationKind.CLOSE: "closes",
+    ObligationKind.PURGE: "is purged",
+    ObligationKind.RECHECK: "is looked at again",
+    ObligationKind.REMIND: "term ends soon",
 }
 
 
 def feed(
-    entries: Iterable[wn.CalendarEntry], now: datetime, organisation: str, address: str
+    entries: Iterable[wy.CalendarEntry], now: datetime, organisation: str, address: str
 ) -> bytes:
     """A calendar of ``entries``; ``address`` is where Yugum's console is found."""
     made = icalendar.Calendar()
@@ -45,9 +46,9 @@ def feed(
     return bytes(made.to_ical())
 
 
-def title(entry: wn.CalendarEntry) -> str:
+def title(entry: wy.CalendarEntry) -> str:
     """``Leaver: Ada Vik (MS-204)`` or ``Ada Vik: Crew rosters closes``."""
     if entry.number:
         return f"{entry.kind.capitalize()}: {entry.display_name} ({entry.number})"
     what = f"{entry.application_name} " if entry.application_name else ""
-    return f"{entry.display_name}: {what}{WORDS.get(entry.kind, entry.kind)}"
+    return f"{entry.display_name}: {what}{WORDS[ObligationKind(entry.kind.value)]}"

@@ -4,74 +4,67 @@ from __future__ import annotations
 
 import asyncio
 from collections.abc import AsyncIterator
-from typing import Annotated, Literal
+from typing import Annotated
 
-from fastapi import APIRouter, Query, Request
+from fastapi import APIRouter, Request
 from sse_starlette import EventSourceResponse, ServerSentEvent
 
 from yugum.api.auth import Acting, Use, Viewer
-from yugum.api.discretion import discreet, discreet_rows
+from yugum.api.discretion import discreet, discreet_page
 from yugum.api.idempotency import IdempotentRoute
-from yugum.api.people import Cursor, Limit
-from yugum.api.shapes import docket_row, docket_view, page_of
+from yugum.api.parameters import Cursor, Limit, OneOf, Who
+from yugum.api.shapes import docket_row, docket_view
+from yugum.core.dockets import ENDED, DocketState, Verb
 from yugum.engine.access import Operator
+from yugum.engine.dockets import DocketFilter
 from yugum.engine.services import Services
 from yugum.wire import dockets as wd
-from yugum.wire.common import Page
+from yugum.wire.common import BlankIsNone, Page
 
 router = APIRouter(prefix="/dockets", tags=["dockets"], route_class=IdempotentRoute)
 
 POLL_SECONDS = 0.25
 
 
-@router.get("")
+@router.get("", operation_id="dockets.list")
 async def list_dockets(
     request: Request,
     use: Use,
     operator: Viewer,
-    state: Literal["", "awaiting", "scheduled", "running", "done", "cancelled", "superseded"] = "",
-    verb: Annotated[str, Query(max_length=20)] = "",
-    who: Annotated[str, Query(max_length=200)] = "",
-    batch: Annotated[str, Query(max_length=60)] = "",
+    state: Annotated[DocketState | None, BlankIsNone] = None,
+    verb: Annotated[Verb | None, BlankIsNone] = None,
+    who: Who = "",
+    batch: OneOf = "",
     stuck: bool = False,
     cursor: Cursor = None,
     limit: Limit = 50,
 ) -> Page[wd.DocketRow]:
-    subject = ""
-    if who:
-        async with use.database.unit() as unit:
-            subject = (await unit.people.resolve(who)).id
-    page = await use.dockets.page(
-        state=state,
-        verb=verb,
-        subject_id=subject,
-        batch_id=batch,
-        stuck=stuck,
-        cursor=cursor,
-        limit=limit,
+    chosen = DocketFilter(state=state, verb=verb, who=who, batch_id=batch, stuck=stuck)
+    page = await use.dockets.page(chosen, cursor, limit)
+    return await discreet_page(
+        use, operator, page, lambda d: d.subject_id, lambda d: docket_row(request, d)
     )
-    page = await discreet_rows(use, operator, page, "subject_id")
-    return page_of(page, lambda row: docket_row(request, row))
 
 
-@router.get("/{name}")
+@router.get("/{name}", operation_id="dockets.show")
 async def show_docket(name: str, request: Request, use: Use, operator: Viewer) -> wd.DocketView:
     """A docket by its id or number (MS-0321)."""
     return await _shown(name, request, use, operator)
 
 
 async def _shown(name: str, request: Request, use: Services, operator: Operator) -> wd.DocketView:
-    row = await use.dockets.show(name)
-    return await discreet(use, operator, docket_view(request, row), row["subject_id"])
+    docket, begins_now = await use.dockets.show(name)
+    view = docket_view(request, docket, begins_now=begins_now)
+    return await discreet(use, operator, view, docket.subject_id)
 
 
-@router.post("/{name}/tell")
+@router.post("/{name}/tell", operation_id="dockets.tell")
 async def tell_docket(name: str, request: Request, use: Use, operator: Acting) -> wd.DocketView:
     """Send the notices that were withheld while it was confidential."""
     return docket_view(request, await use.dockets.tell(name, operator.login))
 
 
-@router.get("/{name}/events", response_class=EventSourceResponse)
+@router.get("/{name}/events", response_class=EventSourceResponse, operation_id="dockets.events")
 async def docket_events(
     name: str, request: Request, use: Use, operator: Viewer
 ) -> EventSourceResponse:
@@ -91,13 +84,13 @@ async def _changes(
         if text != last:
             last = text
             yield ServerSentEvent(text, event="docket")
-        if view.state in ("done", "cancelled", "superseded"):
+        if view.state in ENDED:
             yield ServerSentEvent("", event="end")
             return
         await asyncio.sleep(POLL_SECONDS)
 
 
-@router.post("/{name}/cancel")
+@router.post("/{name}/cancel", operation_id="dockets.cancel")
 async def cancel_docket(
     name: str, body: wd.Cancel, request: Request, use: Use, operator: Acting
 ) -> wd.DocketView:
@@ -105,10 +98,10 @@ async def cancel_docket(
     return docket_view(request, await use.dockets.cancel(name, operator.login, body.reason))
 
 
-@router.post("/steps/{step_id}")
+@router.post("/steps/{step_id}", operation_id="dockets.settle-step")
 async def settle_step(
     step_id: str, body: wd.SettleStep, request: Request, use: Use, operator: Acting
 ) -> wd.DocketView:
     """Retry a stuck step, leave it out, or note that it was done by hand."""
-    row = await use.dockets.settle(step_id, body.how, body.note, operator.login)
-    return docket_view(request, row)
+    docket = await use.dockets.settle(step_id, body.how, body.note, operator.login)
+    return docket_view(request, docket)

@@ -13,6 +13,7 @@ from fastapi.routing import APIRoute
 
 from yugum.api.auth import authenticate, services
 from yugum.errors import Conflict, InvalidInput
+from yugum.ports.idempotency import KeptReply
 
 HEADER = "Idempotency-Key"
 SECRET = "secret-reply"
@@ -45,34 +46,31 @@ class IdempotentRoute(APIRoute):
         body = await request.body()
         text = f"{request.method} {request.url.path}\n".encode() + body
         fingerprint = hashlib.sha256(text).hexdigest()
-        database = services(request).database
-        async with database.unit() as unit:
-            before = await unit.idempotency.begin(operator.id, key, fingerprint)
+        replies = services(request).replies
+        before = await replies.begin(operator.id, key, fingerprint)
         if before is not None:
             return _again(before, fingerprint)
         try:
             response = await handler(request)
         except BaseException:
-            async with database.unit() as unit:
-                await unit.idempotency.drop(operator.id, key)
+            await replies.drop(operator.id, key)
             raise
         kept = None if SECRET in (self.tags or ()) else json.loads(bytes(response.body) or b"null")
-        async with database.unit() as unit:
-            await unit.idempotency.end(operator.id, key, response.status_code, kept)
+        await replies.end(operator.id, key, response.status_code, kept)
         return response
 
 
-def _again(before: Any, fingerprint: str) -> Response:
-    if before["fingerprint"] != fingerprint:
+def _again(before: KeptReply, fingerprint: str) -> Response:
+    if before.fingerprint != fingerprint:
         raise Conflict(
             f"This {HEADER} was used for another request.", remedy="Use a new key.", place=HEADER
         )
-    if before["status"] is None:
+    if before.status is None:
         raise Conflict(
             "The first request with this key is still running.", remedy="Ask again in a moment."
         )
-    if before["reply"] is None:
+    if before.reply is None:
         raise Conflict(
             "This was done, and its secret is shown only once.", remedy="Make a new one."
         )
-    return JSONResponse(before["reply"], status_code=before["status"])
+    return JSONResponse(before.reply, status_code=before.status)

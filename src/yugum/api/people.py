@@ -2,26 +2,28 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated
 
 from fastapi import APIRouter, Header, Query, Request, Response
 
 from yugum.api.auth import Acting, Use, Viewer
-from yugum.api.discretion import discreet, discreet_rows
+from yugum.api.discretion import discreet, discreet_page
 from yugum.api.idempotency import IdempotentRoute
-from yugum.api.shapes import page_of, person_view
+from yugum.api.parameters import Cursor, Limit
+from yugum.api.shapes import decision_view, page_of, person_view, shape
+from yugum.core.decisions import Payload
+from yugum.core.people import PersonState
+from yugum.core.requests import NewPerson, Somebody
+from yugum.engine.readiness import Joiner
 from yugum.errors import InvalidInput
-from yugum.wire import nouns as wn
+from yugum.wire import decisions as wx
 from yugum.wire import people as wp
-from yugum.wire.common import Page
+from yugum.wire.common import BlankIsNone, Page, as_dataclass
 
 router = APIRouter(prefix="/people", tags=["people"], route_class=IdempotentRoute)
 
-Limit = Annotated[int, Query(ge=1, le=200)]
-Cursor = Annotated[str | None, Query(max_length=2000)]
 
-
-@router.get("")
+@router.get("", operation_id="people.list")
 async def list_people(
     use: Use,
     _: Viewer,
@@ -29,7 +31,7 @@ async def list_people(
         str, Query(max_length=200, description="Any part of a name, login or number.")
     ] = "",
     filter: Annotated[str, Query(max_length=4000, description="RFC 7644 3.4.2.2")] = "",
-    state: Literal["", "expected", "active", "absent", "left"] = "",
+    state: Annotated[PersonState | None, BlankIsNone] = None,
     cursor: Cursor = None,
     limit: Limit = 50,
 ) -> Page[wp.PersonRow]:
@@ -39,21 +41,21 @@ async def list_people(
     return page_of(page, wp.PersonRow.model_validate)
 
 
-@router.post("", status_code=201)
-async def create_people(body: wp.NewPeople, use: Use, operator: Acting) -> list[dict[str, str]]:
+@router.post("", status_code=201, operation_id="people.create")
+async def create_people(body: wp.NewPeople, use: Use, operator: Acting) -> list[wp.NamedPerson]:
     """Create people; all are checked before any is stored."""
-    people = await use.people.create([p.model_dump() for p in body.people], operator.login)
-    return [{"id": p.id, "user_name": p.user_name} for p in people]
+    new = [as_dataclass(p, NewPerson) for p in body.people]
+    return [wp.NamedPerson.model_validate(p) for p in await use.people.create(new, operator.login)]
 
 
-@router.post("/would-get")
+@router.post("/would-get", operation_id="people.would-get")
 async def would_get(body: wp.WouldGet, use: Use, _: Viewer) -> list[wp.GivenLine]:
     """What somebody with these fields would have, and why, before anything is stored."""
-    fields = {k: v for k, v in body.model_dump().items() if v}
-    return [wp.GivenLine.model_validate(line) for line in await use.readiness.would_get(fields)]
+    found = await use.readiness.would_get(as_dataclass(body, Somebody))
+    return [wp.GivenLine.model_validate(line) for line in found]
 
 
-@router.get("/joiners")
+@router.get("/joiners", operation_id="people.joiners")
 async def list_joiners(
     use: Use,
     _: Viewer,
@@ -63,19 +65,21 @@ async def list_joiners(
     limit: Limit = 50,
 ) -> Page[wp.JoinerRow]:
     """Who begins these days, and what is still missing for each."""
-    rows, page = await use.readiness.page(before, ahead, cursor, limit)
-    return Page(
-        items=[wp.JoinerRow.model_validate(row) for row in rows], next=page.next, total=page.total
-    )
+    return page_of(await use.readiness.page(before, ahead, cursor, limit), _joiner)
 
 
-@router.get("/{who}/same-as/{like}")
+def _joiner(joiner: Joiner) -> wp.JoinerRow:
+    lines = [shape(wp.ReadyLine, line, application_name=name) for line, name in joiner.lines]
+    return shape(wp.JoinerRow, joiner.starter, ready=joiner.ready, lines=lines)
+
+
+@router.get("/{who}/same-as/{like}", operation_id="people.same-as")
 async def same_as(who: str, like: str, use: Use, _: Viewer) -> wp.SameAs:
     """What it takes for one person to be as another, roles apart from exceptions."""
     return wp.SameAs.model_validate(await use.readiness.same_as(who, like))
 
 
-@router.get("/{who}")
+@router.get("/{who}", operation_id="people.show")
 async def show_person(
     who: str, request: Request, response: Response, use: Use, operator: Viewer
 ) -> wp.PersonView:
@@ -86,7 +90,7 @@ async def show_person(
     return view
 
 
-@router.patch("/{who}")
+@router.patch("/{who}", operation_id="people.change")
 async def change_person(
     who: str,
     body: wp.PersonChange,
@@ -94,7 +98,7 @@ async def change_person(
     use: Use,
     operator: Acting,
     if_match: Annotated[str | None, Header()] = None,
-) -> dict[str, str]:
+) -> wp.NamedPerson:
     """Correct fields. With If-Match the change is refused when somebody else came first."""
     rev = None
     if if_match is not None:
@@ -104,48 +108,41 @@ async def change_person(
         rev = int(text)
     person, after = await use.people.change(who, body.changes, rev, operator.login, body.reason)
     response.headers["ETag"] = f'"{after}"'
-    return {"id": person.id, "user_name": person.user_name}
+    return wp.NamedPerson.model_validate(person)
 
 
-@router.post("/{who}/merge")
+@router.post("/{who}/merge", operation_id="people.merge")
 async def merge_people(
     who: str, body: wp.MergePeople, use: Use, operator: Acting
-) -> dict[str, str]:
+) -> wp.NamedPerson:
     """Make one person of two who are the same; a split is linking accounts anew."""
     person = await use.people.merge(who, body.other, operator.login, body.reason)
-    return {"id": person.id, "user_name": person.user_name}
+    return wp.NamedPerson.model_validate(person)
 
 
-@router.get("/{who}/decisions")
+@router.get("/{who}/decisions", operation_id="people.decisions")
 async def list_decisions(
     who: str, use: Use, operator: Viewer, cursor: Cursor = None, limit: Limit = 50
-) -> Page[wp.DecisionLine]:
+) -> Page[wx.DecisionLine]:
     page = await use.decisions.page(who, cursor, limit)
-    page = await discreet_rows(use, operator, page, "subject_id")
-    return page_of(page, wp.DecisionLine.model_validate)
+    return await discreet_page(
+        use, operator, page, lambda d: d.subject_id, wx.DecisionLine.model_validate
+    )
 
 
 decisions = APIRouter(prefix="/decisions", tags=["decisions"], route_class=IdempotentRoute)
 
 
-@decisions.post("", status_code=201)
-async def make_decision(body: wn.NewDecision, use: Use, operator: Acting) -> wn.DecisionView:
+@decisions.post("", status_code=201, operation_id="decisions.make")
+async def make_decision(body: wx.NewDecision, use: Use, operator: Acting) -> wx.DecisionView:
     """An exception, a successor or a hold; the next plan reads it."""
+    payload = as_dataclass(body.payload, Payload)
     made = await use.decisions.make(
-        body.who, body.kind, body.payload, body.reason, body.ends, operator.login
+        body.who, body.kind, payload, body.reason, body.ends, operator.login
     )
-    return wn.DecisionView(
-        id=made.id,
-        subject_id=made.subject_id,
-        kind=made.kind.value,
-        payload=dict(made.payload),
-        author=made.author,
-        reason=made.reason,
-        ends_at=made.ends,
-    )
+    return decision_view(made)
 
 
-@decisions.delete("/{decision_id}")
-async def end_decision(decision_id: str, use: Use, operator: Acting) -> wn.DecisionView:
-    row = await use.decisions.end(decision_id, operator.login)
-    return wn.DecisionView.model_validate(dict(row))
+@decisions.delete("/{decision_id}", operation_id="decisions.end")
+async def end_decision(decision_id: str, use: Use, operator: Acting) -> wx.DecisionView:
+    return wx.DecisionView.model_validate(await use.decisions.end(decision_id, operator.login))

@@ -2,58 +2,56 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from fastapi import APIRouter, Request
 
 from yugum.api.auth import Acting, Use, Viewer, actor
 from yugum.api.idempotency import IdempotentRoute
-from yugum.api.shapes import number
-from yugum.engine.requests import PlanRequest
+from yugum.api.shapes import number, shape
+from yugum.core.requests import PlanRequest
+from yugum.engine.plans.kept import BatchView
+from yugum.ports.plans import ConfirmedDocket, KeptPlan
 from yugum.wire import plans as wl
+from yugum.wire.common import as_dataclass
 
 router = APIRouter(prefix="/plans", tags=["plans"], route_class=IdempotentRoute)
 
 
-@router.post("", status_code=201)
+@router.post("", status_code=201, operation_id="plans.make")
 async def make_plan(body: wl.NewPlan, use: Use, operator: Acting) -> wl.BatchView:
     """What a verb would do, from what the applications show now. Nothing happens yet."""
-    return wl.BatchView.model_validate(
-        await use.plans.prepare(PlanRequest(**body.model_dump()), actor(operator))
-    )
+    return _batch(await use.plans.prepare(as_dataclass(body, PlanRequest), actor(operator)))
 
 
-@router.get("")
+@router.get("", operation_id="plans.list")
 async def list_prepared(use: Use, operator: Acting) -> list[wl.Prepared]:
     """What you keep in confidence and have not carried out; nobody else sees it."""
-    return [wl.Prepared.model_validate(r) for r in await use.plans.prepared(actor(operator))]
+    return [wl.Prepared.model_validate(p) for p in await use.plans.prepared(actor(operator))]
 
 
-@router.post("/{batch_id}/fire", status_code=201)
+@router.post("/{batch_id}/fire", status_code=201, operation_id="plans.fire")
 async def fire_plan(
     batch_id: str, body: wl.Fire, request: Request, use: Use, operator: Acting
 ) -> wl.Confirmed:
     """Carry out at once what was prepared in confidence, planned again from what is now."""
-    rows = await use.plans.fire(
+    made = await use.plans.fire(
         batch_id, actor(operator), reference=body.reference, reason=body.reason
     )
-    return wl.Confirmed(
-        dockets=[
-            wl.ConfirmedDocket.model_validate({**r, "number": number(request, r["number"])})
-            for r in rows
-        ]
-    )
+    return _confirmed(request, made)
 
 
-@router.get("/{batch_id}")
+@router.get("/{batch_id}", operation_id="plans.show")
 async def show_plan(batch_id: str, use: Use, operator: Viewer) -> wl.BatchView:
-    return wl.BatchView.model_validate(await use.plans.show(batch_id, actor(operator)))
+    return _batch(await use.plans.show(batch_id, actor(operator)))
 
 
-@router.post("/{batch_id}/confirm", status_code=201)
+@router.post("/{batch_id}/confirm", status_code=201, operation_id="plans.confirm")
 async def confirm_plan(
     batch_id: str, body: wl.Confirm, request: Request, use: Use, operator: Acting
 ) -> wl.Confirmed:
     """Carry the plan out: dockets are made and begin when they are due."""
-    rows = await use.plans.confirm(
+    made = await use.plans.confirm(
         batch_id,
         body.digest,
         actor(operator),
@@ -62,9 +60,30 @@ async def confirm_plan(
         typed=body.typed,
         override=body.override,
     )
+    return _confirmed(request, made)
+
+
+def _confirmed(request: Request, made: Sequence[ConfirmedDocket]) -> wl.Confirmed:
     return wl.Confirmed(
-        dockets=[
-            wl.ConfirmedDocket.model_validate({**r, "number": number(request, r["number"])})
-            for r in rows
-        ]
+        dockets=[shape(wl.ConfirmedDocket, d, number=number(request, d.number)) for d in made]
+    )
+
+
+def _batch(batch: BatchView) -> wl.BatchView:
+    return shape(wl.BatchView, batch, plans=[_plan(p) for p in batch.plans])
+
+
+def _plan(plan: KeptPlan) -> wl.PlanView:
+    notes = plan.notes
+    return shape(
+        wl.PlanView,
+        plan,
+        person_id=plan.subject_id,
+        person_name=plan.display_name,
+        changes=plan.cause.changes,
+        summary=notes.summary,
+        cautions=notes.cautions,
+        stays=notes.stays,
+        fidelity=notes.fidelity,
+        steps=[shape(wl.PlanStep, s, phase=s.in_phase) for s in plan.steps],
     )

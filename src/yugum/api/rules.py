@@ -2,20 +2,20 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict
 from functools import cache
-from typing import Annotated, Any
+from typing import Annotated
 
 from fastapi import APIRouter, Query
 
 from yugum.api.auth import Acting, Administrator, Use, Viewer
 from yugum.api.idempotency import NO_EFFECT, IdempotentRoute
-from yugum.api.people import Cursor, Limit
-from yugum.api.shapes import page_of
+from yugum.api.parameters import Cursor, Limit
+from yugum.api.shapes import page_of, shape
+from yugum.core.names import NameFields
 from yugum.core.people import full_name
-from yugum.wire import nouns as wn
+from yugum.ports.rules import RulesVersion
 from yugum.wire import trials as wt
-from yugum.wire.common import Page
+from yugum.wire.common import Document, Page, as_dataclass
 from yugum.wire.rules import RulesDocument
 
 router = APIRouter(prefix="/rules", tags=["rules"], route_class=IdempotentRoute)
@@ -23,62 +23,59 @@ roles = APIRouter(prefix="/roles", tags=["roles"])
 names = APIRouter(prefix="/names", tags=["people"])
 
 
-@router.get("")
+@router.get("", operation_id="rules.show")
 async def show_rules(use: Use, _: Viewer) -> wt.RulesView:
     """The rules in force, as text and as read."""
-    return wt.RulesView.model_validate(await use.rules.current())
+    return _view(await use.rules.current())
 
 
-@router.get("/schema")
-async def rules_schema(_: Viewer) -> dict[str, Any]:
+def _view(version: RulesVersion | None) -> wt.RulesView:
+    """A version as it is shown; version 0 is no rules at all."""
+    if version is None:
+        return wt.RulesView(version=0, text="", document=RulesDocument())
+    document = RulesDocument.model_validate_json(version.document)
+    return wt.RulesView(version=version.version, text=version.text, document=document)
+
+
+@router.get("/schema", operation_id="rules.schema")
+async def rules_schema(_: Viewer) -> Document:
     """The JSON Schema (2020-12) of a rules file."""
     return _schema()
 
 
 @cache
-def _schema() -> dict[str, Any]:
+def _schema() -> Document:
     schema = RulesDocument.model_json_schema()
     return {"$schema": "https://json-schema.org/draft/2020-12/schema", **schema}
 
 
-@router.get("/versions")
+@router.get("/versions", operation_id="rules.versions")
 async def list_versions(
     use: Use, _: Viewer, cursor: Cursor = None, limit: Limit = 50
 ) -> Page[wt.RulesVersion]:
     return page_of(await use.rules.history(cursor, limit), wt.RulesVersion.model_validate)
 
 
-@router.get("/versions/{version}")
+@router.get("/versions/{version}", operation_id="rules.version")
 async def show_version(version: int, use: Use, _: Viewer) -> wt.RulesView:
-    return wt.RulesView.model_validate(await use.rules.version(version))
+    return _view(await use.rules.version(version))
 
 
-@router.post("/check", tags=[NO_EFFECT])
+@router.post("/check", tags=[NO_EFFECT], operation_id="rules.check")
 async def check_rules(body: wt.RulesText, use: Use, _: Viewer) -> list[wt.RuleProblem]:
     """Every mistake in a rules file, with line, column and remedy; an empty list when sound."""
-    return [wt.RuleProblem(**asdict(p)) for p in await use.rules.check(body.text)]
+    return [wt.RuleProblem.model_validate(p) for p in await use.rules.check(body.text)]
 
 
-@router.post("/try", tags=[NO_EFFECT])
+@router.post("/try", tags=[NO_EFFECT], operation_id="rules.try")
 async def try_rules(body: wt.TryRules, use: Use, _: Acting) -> wt.TrialView:
     """Who would gain and lose what; nothing is changed."""
     trial = await use.rules.try_out(body.text, body.who)
     lines = sorted(trial.lines.values(), key=lambda x: (x.application_id, x.kind, x.item))
-    return wt.TrialView(
-        version=trial.version,
-        looked_at=trial.looked_at,
-        combinations=trial.combinations,
-        people=len(trial.people),
-        gained=trial.gained,
-        lost=trial.lost,
-        lines=[wt.TrialLine(**{**asdict(x), "roles": list(x.roles)}) for x in lines],
-        short=trial.short,
-        approvals=dict(trial.approvals),
-        tasks=dict(trial.tasks),
-    )
+    return shape(wt.TrialView, trial, people=len(trial.people), lines=lines)
 
 
-@router.post("", status_code=201)
+@router.post("", status_code=201, operation_id="rules.adopt")
 async def adopt_rules(body: wt.AdoptRules, use: Use, operator: Administrator) -> wt.AdoptedRules:
     """Adopt rules as the next version; every name in them must exist."""
     made = await use.rules.adopt(
@@ -92,45 +89,39 @@ async def adopt_rules(body: wt.AdoptRules, use: Use, operator: Administrator) ->
     return wt.AdoptedRules(version=made.version, rechecked=made.rechecked)
 
 
-@roles.get("")
-async def list_roles(use: Use, _: Viewer) -> list[wn.RoleView]:
-    document = (await use.rules.current())["document"]
-    return [
-        wn.RoleView(name=name, when=role["when"], gives=role["gives"])
-        for name, role in document.get("roles", {}).items()
-    ]
+@roles.get("", operation_id="roles.list")
+async def list_roles(use: Use, _: Viewer) -> list[wt.RoleView]:
+    """The roles of the rules in force."""
+    roles = _view(await use.rules.current()).document.roles
+    return [shape(wt.RoleView, role, name=name) for name, role in roles.items()]
 
 
 Name = Annotated[str, Query(min_length=1, max_length=200)]
 
 
-@roles.get("/compare")
+@roles.get("/compare", operation_id="roles.compare")
 async def compare_roles(left: Name, right: Name, use: Use, _: Viewer) -> wt.Comparison:
     """What two roles give, line by line."""
     return wt.Comparison.model_validate(await use.comparing.roles(left, right))
 
 
-@names.get("/compare")
+@names.get("/compare", operation_id="names.compare")
 async def compare_people(left: Name, right: Name, use: Use, _: Viewer) -> wt.Comparison:
     """What two people hold, line by line, with what comes from roles and what is an exception."""
     return wt.Comparison.model_validate(await use.comparing.people(left, right))
 
 
-@names.get("/explain")
+@names.get("/explain", operation_id="names.explain")
 async def explain(who: Name, use: Use, _: Viewer) -> wt.Explanation:
     """What somebody should have, has, and why."""
     found = await use.rules.explain(who)
-    person = found["person"]
-    return wt.Explanation.model_validate(
-        {**found, "id": person.id, "name": full_name(person)}, from_attributes=False
-    )
+    return shape(wt.Explanation, found, id=found.person.id, name=full_name(found.person))
 
 
-@names.post("/suggest")
+@names.post("/suggest", operation_id="names.suggest")
 async def suggest_names(body: wt.SuggestNames, use: Use, _: Viewer) -> wt.SuggestedNames:
     """A login, an address and a name for somebody new, with everything that was tried."""
-    fields = {k: v for k, v in body.model_dump().items() if v}
-    found, silent = await use.namings.suggest(fields)
+    found, silent = await use.names.suggest(as_dataclass(body, NameFields))
     return wt.SuggestedNames(
-        names=[wt.Suggestion.model_validate(asdict(s)) for s in found], not_asked=silent
+        names=[wt.Suggestion.model_validate(s) for s in found], not_asked=silent
     )

@@ -2,49 +2,45 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated
 
-from fastapi import APIRouter, Query, Request
+from fastapi import APIRouter, Request
 
 from yugum.api.auth import Acting, Use, Viewer
 from yugum.api.idempotency import IdempotentRoute
-from yugum.api.people import Cursor, Limit
-from yugum.api.shapes import number, page_of
-from yugum.wire import nouns as wn
-from yugum.wire.common import Page
+from yugum.api.parameters import Cursor, Limit, OneOf
+from yugum.api.shapes import number, page_of, shape
+from yugum.core.tasks import TaskState
+from yugum.wire import tasks as wt
+from yugum.wire.common import BlankIsNone, Page
 
 router = APIRouter(prefix="/tasks", tags=["tasks"], route_class=IdempotentRoute)
 
 
-@router.get("")
+@router.get("", operation_id="tasks.list")
 async def list_tasks(
     request: Request,
     use: Use,
     _: Viewer,
-    state: Literal["", "open", "done", "refused"] = "open",
-    application: Annotated[str, Query(max_length=60)] = "",
+    state: Annotated[TaskState | None, BlankIsNone] = TaskState.OPEN,
+    application: OneOf = "",
     cursor: Cursor = None,
     limit: Limit = 50,
-) -> Page[wn.TaskRow]:
-    """Tasks, the most pressing first."""
+) -> Page[wt.TaskRow]:
+    """Tasks, the most urgent first."""
     page = await use.tasks.page(state, application, cursor, limit)
-    return page_of(
-        page,
-        lambda row: wn.TaskRow.model_validate({**row, "number": number(request, row["number"])}),
-    )
+    return page_of(page, lambda t: shape(wt.TaskRow, t, number=number(request, t.number)))
 
 
-@router.post("/{task_id}/done")
-async def task_done(task_id: str, body: wn.TaskDone, use: Use, operator: Acting) -> wn.TaskState:
+@router.post("/{task_id}/done", operation_id="tasks.done")
+async def task_done(task_id: str, body: wt.TaskDone, use: Use, operator: Acting) -> wt.ClosedTask:
     """Report a task done, with what proves it; the docket goes on."""
-    return wn.TaskState.model_validate(
-        await use.tasks.done(task_id, body.evidence, operator.login), from_attributes=False
-    )
+    return shape(wt.ClosedTask, await use.tasks.done(task_id, body.evidence, operator.login))
 
 
-@router.post("/{task_id}/refuse")
+@router.post("/{task_id}/refuse", operation_id="tasks.refuse")
 async def refuse_task(
-    task_id: str, body: wn.TaskRefused, use: Use, operator: Acting
-) -> wn.TaskState:
+    task_id: str, body: wt.TaskRefused, use: Use, operator: Acting
+) -> wt.ClosedTask:
     """Say why a task is not done; its step then needs attention."""
-    return wn.TaskState.model_validate(await use.tasks.refuse(task_id, body.reason, operator.login))
+    return shape(wt.ClosedTask, await use.tasks.refuse(task_id, body.reason, operator.login))

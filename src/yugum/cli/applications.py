@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from pathlib import Path
 from typing import IO, Any
 
@@ -11,8 +11,9 @@ from pydantic import BaseModel, ValidationError
 
 from yugum.cli.context import Context, pass_context
 from yugum.core.applications import Trust
+from yugum.core.readings import ReadingMode
 from yugum.errors import InvalidInput, NotFound
-from yugum.wire import nouns as wn
+from yugum.wire import applications as wap
 
 TRUST = click.Choice([t.value for t in Trust])
 
@@ -93,9 +94,9 @@ def connect(
     secret = secret_file.read().strip() if secret_file else None
     client = context.client()
     known = next((a for a in client.applications.all() if a.id == id), None)
-    profile = profile_said(said, known.profile if known else {})
+    profile = profile_said(said, known.profile if known else None)
     row = client.applications.connect(
-        wn.ConnectApplication(
+        wap.ConnectApplication(
             id=id,
             name=name,
             kind=kind,
@@ -137,30 +138,34 @@ def profile_of(context: Context, id: str, said: tuple[str, ...]) -> None:
     if said:
         row = client.applications.change_profile(id, profile_said(said, row.profile))
     rows = [
-        ProfileLine(field=n, value=_shown(row.profile[n]), rules=_shown(row.ruled.get(n, "")))
-        for n in wn.ProfileDocument.model_fields
+        ProfileLine(
+            field=n,
+            value=_shown(getattr(row.profile, n)),
+            rules=_shown(getattr(row.ruled, n, None)),
+        )
+        for n in wap.ProfileDocument.model_fields
     ]
     columns = {"field": "field", "value": "value", "the rules say": "rules"}
     context.output().rows(rows, columns, empty="")
 
 
-def profile_said(said: Sequence[str], before: Mapping[str, Any]) -> wn.ProfileDocument:
+def profile_said(said: Sequence[str], before: wap.ProfileView | None) -> wap.ProfileDocument:
     """A profile with only what was said, checked; single names of a field go over ``before``."""
     values: dict[str, Any] = {}
     for text in said:
         path, value = _pair(text, "--set")
         name, dot, key = path.partition(".")
-        default = wn.ProfileDocument.model_fields.get(name)
+        default = wap.ProfileDocument.model_fields.get(name)
         if default is None or bool(dot) != isinstance(default.default, dict):
             known = ", ".join(
                 f"{n}.NAME" if isinstance(f.default, dict) else n
-                for n, f in wn.ProfileDocument.model_fields.items()
+                for n, f in wap.ProfileDocument.model_fields.items()
             )
             raise InvalidInput(
                 f"A profile has no field {path}.", place="--set", remedy=f"Use one of: {known}."
             )
         if dot:
-            held = values.setdefault(name, dict(before.get(name, {})))
+            held = values.setdefault(name, dict(getattr(before, name, {})))
             held.pop(key, None)
             if value:
                 held[key] = value
@@ -169,7 +174,7 @@ def profile_said(said: Sequence[str], before: Mapping[str, Any]) -> wn.ProfileDo
         else:
             values[name] = value
     try:
-        return wn.ProfileDocument.model_validate(values)
+        return wap.ProfileDocument.model_validate(values)
     except ValidationError as error:
         first = error.errors()[0]
         raise InvalidInput(
@@ -178,6 +183,8 @@ def profile_said(said: Sequence[str], before: Mapping[str, Any]) -> wn.ProfileDo
 
 
 def _shown(value: Any) -> str:
+    if value is None:
+        return ""
     if isinstance(value, dict):
         return ", ".join(f"{k}={v}" for k, v in sorted(value.items()))
     return ", ".join(value) if isinstance(value, list) else str(value)
@@ -211,7 +218,7 @@ def hold_app(context: Context, id: str, reason: str, ends: str) -> None:
 @pass_context
 def read(context: Context, id: str, changes: bool, believe: bool) -> None:
     """Read the accounts of an application."""
-    mode = "changes" if changes else "full"
+    mode = ReadingMode.CHANGES if changes else ReadingMode.FULL
     result = context.client().applications.read(id, mode=mode, believe=believe)
     context.output().one(
         result,

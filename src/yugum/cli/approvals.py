@@ -7,6 +7,7 @@ import click
 from yugum.cli.context import Context, pass_context
 from yugum.cli.output import moment
 from yugum.cli.rules import show_comparison
+from yugum.core.approvals import ApprovalState
 
 
 @click.group()
@@ -15,7 +16,7 @@ def approvals() -> None:
 
 
 @approvals.command("list")
-@click.option("--state", type=click.Choice(["open", "given", "refused", "expired"]), default="open")
+@click.option("--state", type=click.Choice([s.value for s in ApprovalState]), default="open")
 @click.option("--docket", default="")
 @pass_context
 def list_approvals(context: Context, state: str, docket: str) -> None:

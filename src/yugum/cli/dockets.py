@@ -8,21 +8,22 @@ import click
 
 from yugum.cli.context import Context, pass_context
 from yugum.cli.output import moment
-from yugum.cli.plans import WORDS, carry_out, follow
+from yugum.cli.plans import carry_out, does, follow
 from yugum.cli.verbs import confirming
-from yugum.core.dockets import Verb
-from yugum.core.effects import describe
+from yugum.core.actions import Facet, describe
+from yugum.core.dockets import DocketState, Outcome, Settlement, StepState, Verb
 from yugum.wire import dockets as wd
 from yugum.wire import plans as wl
+from yugum.wire.common import as_dataclass
 
 SIGNS = {
-    "done": "✓",
-    "left_out": "–",
-    "due": "○",
-    "intent": "…",
-    "settling": "◌",
-    "waiting": "!",
-    "attention": "!",
+    StepState.DONE: "✓",
+    StepState.LEFT_OUT: "–",
+    StepState.DUE: "○",
+    StepState.INTENT: "…",
+    StepState.SETTLING: "◌",
+    StepState.WAITING: "!",
+    StepState.ATTENTION: "!",
 }
 
 
@@ -32,12 +33,14 @@ def dockets() -> None:
 
 
 @dockets.command("list")
-@click.option("--state", default="")
-@click.option("--verb", default="")
+@click.option("--state", type=click.Choice([s.value for s in DocketState]), default=None)
+@click.option("--verb", type=click.Choice([v.value for v in Verb]), default=None)
 @click.option("--who", default="")
 @click.option("--stuck", is_flag=True, help="Only those that wait for somebody.")
 @pass_context
-def list_dockets(context: Context, state: str, verb: str, who: str, stuck: bool) -> None:
+def list_dockets(
+    context: Context, state: str | None, verb: str | None, who: str, stuck: bool
+) -> None:
     """List dockets, the newest first."""
     rows = context.client().dockets.all(state=state, verb=verb, who=who, stuck=stuck)
     context.output().rows(
@@ -77,21 +80,26 @@ def docket_lines(view: wd.DocketView, zone: str) -> list[str]:
         lines.append(f"  every account cut off in {view.cut_off_ms / 1000:.2f} s")
     for step in view.steps:
         item = f" {step.item}" if step.item else ""
-        word = WORDS.get(step.action, step.action)
+        word = does(step.action)
         line = (
             f"  {SIGNS.get(step.state, '?')} {step.phase:10} {step.application_name}: {word}{item}"
         )
         if step.receipt:
-            effect = describe(step.receipt.found, step.receipt.seen) if step.receipt.seen else ""
-            how = "" if step.receipt.outcome == "done" else f" ({step.receipt.outcome})"
+            effect, outcome = _effect(step.receipt), step.receipt.outcome
+            how = "" if outcome is Outcome.DONE else f" ({outcome})"
             line += f"  [{effect}]{how}" if effect else how
         lines.append(f"{line}  because {step.reason}")
-        if step.problem and step.state != "done":
+        if step.problem and step.state is not StepState.DONE:
             lines.append(f"      {step.problem.text}  step {step.id}")
             if step.problem.remedy:
                 lines.append(f"      → {step.problem.remedy}")
     lines += [f"  {'back' if f.comes_back else 'LOST'} {f.what} ({f.why})" for f in view.fidelity]
     return lines
+
+
+def _effect(receipt: wd.Receipt) -> str:
+    found, seen = (as_dataclass(x, Facet) for x in (receipt.found, receipt.seen))
+    return describe(found, seen) if seen else ""
 
 
 @dockets.command("follow")
@@ -128,12 +136,12 @@ def cancel(context: Context, number: str, reason: str) -> None:
 
 @dockets.command("settle")
 @click.argument("step")
-@click.argument("how", type=click.Choice(["retry", "left_out", "by_hand"]))
+@click.argument("how", type=click.Choice([s.value for s in Settlement]))
 @click.option("--note", default="", help="Why, or what was done by hand.")
 @pass_context
 def settle(context: Context, step: str, how: str, note: str) -> None:
     """Retry a stuck STEP, leave it out, or note that it was done by hand."""
-    view = context.client().dockets.settle(step, how, note)
+    view = context.client().dockets.settle(step, Settlement(how), note)
     context.output().one(view, docket_lines(view, context.zone()))
 
 

@@ -5,6 +5,8 @@ from __future__ import annotations
 import click
 
 from yugum.cli.context import Context, pass_context
+from yugum.core.deviations import DeviationState
+from yugum.core.findings import FindingKind
 
 
 @click.group()
@@ -13,7 +15,7 @@ def findings() -> None:
 
 
 @findings.command("list")
-@click.option("--kind", default="")
+@click.option("--kind", type=click.Choice([k.value for k in FindingKind]), default="")
 @pass_context
 def list_findings(context: Context, kind: str) -> None:
     """List findings."""
@@ -45,7 +47,9 @@ def count_findings(context: Context) -> None:
 
 @findings.command("outside")
 @click.option("--application", default="")
-@click.option("--state", type=click.Choice(["open", "kept", "reverted", ""]), default="open")
+@click.option(
+    "--state", type=click.Choice([*(s.value for s in DeviationState), ""]), default="open"
+)
 @pass_context
 def outside(context: Context, application: str, state: str) -> None:
     """Changes made outside Yugum."""

@@ -8,7 +8,10 @@ import click
 
 from yugum.cli.context import Context, pass_context
 from yugum.cli.output import moment
-from yugum.wire import nouns as wn
+from yugum.core.accounts import AccountKind, AccountState, HoldingKind
+from yugum.core.decisions import DecisionKind
+from yugum.core.people import PersonState
+from yugum.wire import decisions as wde
 from yugum.wire import people as wp
 
 
@@ -20,7 +23,7 @@ def people() -> None:
 @people.command("list")
 @click.option("--search", default="", help="Any part of a name, login or number.")
 @click.option("--filter", "filter_", default="", help='For example: department eq "Deck".')
-@click.option("--state", type=click.Choice(["expected", "active", "absent", "left"]), default=None)
+@click.option("--state", type=click.Choice([s.value for s in PersonState]), default=None)
 @pass_context
 def list_people(context: Context, search: str, filter_: str, state: str | None) -> None:
     """List people."""
@@ -140,7 +143,8 @@ def same_as(context: Context, who: str, like: str) -> None:
     else:
         lines.append("The roles are the same already.")
     for exception in found.exceptions:
-        payload = " ".join(f"{k}={v}" for k, v in exception.payload.items())
+        said = exception.payload.model_dump(mode="json")
+        payload = " ".join(f"{k}={v}" for k, v in said.items())
         lines.append(f"Exception, to be decided anew: {payload} ({exception.reason})")
     for thing in found.found:
         lines.append(f"Not proposed, nobody decided it: {thing.application_id} {thing.item}")
@@ -194,20 +198,25 @@ def decide(
     ends: str,
 ) -> None:
     """Make an exception, give a role, name a successor, or put a hold on somebody."""
-    payload: dict[str, str] = {}
-    if kind in ("grant", "deny"):
-        kinds = {"seat": seat, "entitlement": entitlement, "setting": setting, "account": "-"}
-        item_kind = next(k for k, item in kinds.items() if item)
-        item = "" if item_kind == "account" else kinds[item_kind]
-        payload = {"application": application, "kind": item_kind, "item": item}
-        if setting:
-            payload["value"] = value
-    elif kind == "role":
-        payload = {"role": role}
-    elif kind == "successor":
-        payload = {"person": person}
+    payload = wde.DecisionPayload()
+    chosen = DecisionKind(kind)
+    if chosen in (DecisionKind.GRANT, DecisionKind.DENY):
+        kinds = {
+            HoldingKind.SEAT: seat,
+            HoldingKind.ENTITLEMENT: entitlement,
+            HoldingKind.SETTING: setting,
+        }
+        named = [(k, item) for k, item in kinds.items() if item]
+        holding, item = named[0] if named else (HoldingKind.ACCOUNT, "")
+        payload = wde.DecisionPayload(
+            application=application, kind=holding, item=item, value=value if setting else ""
+        )
+    elif chosen is DecisionKind.ROLE:
+        payload = wde.DecisionPayload(role=role)
+    elif chosen is DecisionKind.SUCCESSOR:
+        payload = wde.DecisionPayload(person=person)
     made = context.client().decisions.make(
-        wn.NewDecision(who=who, kind=kind, payload=payload, reason=reason, ends=ends)
+        wde.NewDecision(who=who, kind=chosen, payload=payload, reason=reason, ends=ends)
     )
     context.output().one(made, [f"{made.kind} {made.id}"])
 
@@ -230,7 +239,7 @@ def merge(context: Context, who: str, other: str, reason: str, yes: bool) -> Non
         click.echo("Nothing was changed.", err=True)
         return
     merged = client.people.merge(keep.id, gone.id, reason)
-    context.output().one(merged, [f"One person: {merged['user_name']}"])
+    context.output().one(merged, [f"One person: {merged.user_name}"])
 
 
 @people.command("end-decision")
@@ -249,10 +258,10 @@ def accounts() -> None:
 
 @accounts.command("list")
 @click.option("--application", default="")
-@click.option("--state", default="")
+@click.option("--state", type=click.Choice([s.value for s in AccountState]), default=None)
 @click.option("--who", default="")
 @pass_context
-def list_accounts(context: Context, application: str, state: str, who: str) -> None:
+def list_accounts(context: Context, application: str, state: str | None, who: str) -> None:
     """List accounts."""
     rows = context.client().accounts.all(application=application, state=state, who=who)
     context.output().rows(
@@ -294,11 +303,11 @@ def proposals(context: Context) -> None:
 @accounts.command("link")
 @click.argument("account")
 @click.argument("who", default="")
-@click.option("--kind", type=click.Choice(["person", "shared", "service"]), default=None)
+@click.option("--kind", type=click.Choice([k.value for k in AccountKind]), default=None)
 @pass_context
 def link(context: Context, account: str, who: str, kind: str | None) -> None:
     """Say WHO is behind an ACCOUNT; without WHO nobody is."""
-    done = context.client().accounts.link(account, who, kind or "")
+    done = context.client().accounts.link(account, who, AccountKind(kind) if kind else None)
     context.output().one(done, [f"{account}: {who or 'nobody'}"])
 
 

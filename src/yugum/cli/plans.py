@@ -8,29 +8,20 @@ import click
 
 from yugum.cli.context import Context
 from yugum.cli.output import STUCK, moment
-from yugum.client.client import at_rest
+from yugum.client.work import at_rest
+from yugum.core.actions import Action
+from yugum.core.actions.registry import ACTIONS
+from yugum.core.dockets import DocketState
+from yugum.core.verbs import Quick
 from yugum.wire import plans as wl
 
-WORDS = {
-    "create": "create account",
-    "cut_off": "cut off",
-    "resume": "resume",
-    "grant": "grant",
-    "revoke": "remove",
-    "take_seat": "take seat",
-    "free_seat": "free seat",
-    "transfer": "hand over",
-    "set_credential": "initial credential",
-    "delete": "delete",
-    "park": "park",
-    "archive": "archive",
-    "reopen": "reopen",
-    "rename": "rename to",
-    "run": "own step",
-    "set": "set",
-    "restore": "restore",
-    "purge": "purge",
-}
+
+def does(action: Action) -> str:
+    """What a step does, in a word; one that a newer service knows as it is called."""
+    spec = ACTIONS.get(action)
+    return spec.words.does if spec else action.replace("_", " ")
+
+
 SHOWN = 5
 """Plans of a batch that are shown in full."""
 
@@ -64,7 +55,7 @@ def _steps(batch: wl.BatchView, plan: wl.PlanView) -> None:
             phase = step.phase
             click.echo(f"  {phase}")
         name = batch.applications.get(step.application_id, step.application_id)
-        word = WORDS.get(step.action, step.action)
+        word = does(step.action)
         item = f" {step.item}" if step.item else ""
         warn = "  cannot be put back" if step.irreversible else ""
         click.echo(
@@ -97,7 +88,7 @@ def carry_out(
     if plan.confidential:
         context.output().one(batch, [f"Prepared in confidence: yugum plans fire {batch.id}"])
         return 0
-    if plan.action == "purge" and not typed and not yes:
+    if plan.action is Quick.PURGE and not typed and not yes:
         typed = click.prompt("It cannot be put back. Type the login, or 'purge N'", err=True)
     dockets = client.plans.confirm(
         batch, reference=reference, reason=reason, typed=typed, override=override
@@ -105,7 +96,7 @@ def carry_out(
     code = follow(context, [d.number for d in dockets]) if wait else 0
     if context.form == "table":
         for docket in dockets[:SHOWN]:
-            if docket.state == "scheduled" and not wait:
+            if docket.state is DocketState.SCHEDULED and not wait:
                 click.echo(f"{docket.number}: due {moment(docket.due_at, context.zone())}")
     else:
         views = [client.dockets.show(d.number) for d in dockets]
@@ -121,22 +112,22 @@ def follow(context: Context, numbers: Sequence[str]) -> int:
     for number in numbers:
         view = None
         for view in client.dockets.follow(number):
-            if not quiet and view.state == "running":
+            if not quiet and view.state is DocketState.RUNNING:
                 line = f"\r{number}: {view.steps_done} of {view.steps_total} steps done"
                 click.echo(line, nl=False, err=True)
         if view is None:
             continue
         if not quiet:
             click.echo("\r", nl=False, err=True)
-            if view.state == "awaiting":
+            if view.state is DocketState.AWAITING:
                 asked = context.client().approvals.all(docket=number)
                 names = "; ".join(f"{r.name}: {', '.join(a.name for a in r.asked)}" for r in asked)
                 click.echo(f"{number}: waits for {names}")
-            elif view.state == "scheduled":
+            elif view.state is DocketState.SCHEDULED:
                 click.echo(f"{number}: due {moment(view.due_at, context.zone())}")
             else:
                 click.echo(f"{number}: {view.state}, {view.steps_done} of {view.steps_total} steps")
-        if view.state == "running" and at_rest(view):
+        if view.state is DocketState.RUNNING and at_rest(view):
             code = STUCK
             for step in view.steps:
                 if step.problem and not quiet:

@@ -14,8 +14,7 @@ from yugum.cli.output import moment
 from yugum.cli.people import accounts
 from yugum.cli.plans import carry_out, follow, show
 from yugum.cli.verbs import confirming
-from yugum.core.dockets import Verb
-from yugum.core.quick import Quick
+from yugum.core.verbs import Quick, Verb
 from yugum.wire import plans as wl
 
 WORDS = {
@@ -48,7 +47,7 @@ def _command(what: Quick) -> Callable[..., None]:
         plan = wl.NewPlan(
             verb=Verb.ACCOUNT,
             accounts=list(account),
-            action=what.value,
+            action=what,
             successor=successor,
         )
         sys.exit(

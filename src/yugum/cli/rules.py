@@ -101,15 +101,15 @@ def told(trial: wt.TrialView) -> list[str]:
     ]
     for line in trial.lines:
         what = f"{line.application_id}: {line.kind} {line.item}".rstrip()
-        names = ", ".join(s["name"] for s in line.samples)
+        names = ", ".join(s.name for s in line.samples)
         for count, word in ((line.gained, "gain"), (line.lost, "lose")):
             if count:
                 roles = ", ".join(line.roles)
                 lines.append(f"  {count:5} {word}  {what}  ({roles})  such as {names}")
     for short in trial.short:
         lines.append(
-            f"  ! {short['application_id']}: {short['lacking']} seats of {short['license']} are "
-            f"missing ({short['free']} free)."
+            f"  ! {short.application_id}: {short.lacking} seats of {short.license} are "
+            f"missing ({short.free} free)."
         )
     lines += [f"  {count} approvals by {name}" for name, count in trial.approvals.items()]
     lines += [f"  {count} tasks in {name}" for name, count in trial.tasks.items()]

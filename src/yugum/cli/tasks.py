@@ -5,6 +5,7 @@ from __future__ import annotations
 import click
 
 from yugum.cli.context import Context, pass_context
+from yugum.core.tasks import TaskState
 
 
 @click.group()
@@ -13,11 +14,11 @@ def tasks() -> None:
 
 
 @tasks.command("list")
-@click.option("--state", type=click.Choice(["open", "done", "refused", ""]), default="open")
+@click.option("--state", type=click.Choice([*(s.value for s in TaskState), ""]), default="open")
 @click.option("--application", default="")
 @pass_context
 def list_tasks(context: Context, state: str, application: str) -> None:
-    """List tasks, the most pressing first."""
+    """List tasks, the most urgent first."""
     context.output().rows(
         context.client().tasks.all(state=state, application=application),
         {

@@ -11,7 +11,8 @@ import click
 
 from yugum.cli.context import Context, pass_context
 from yugum.cli.plans import carry_out
-from yugum.core.dockets import Verb
+from yugum.core.names import NameKind
+from yugum.core.verbs import Verb
 from yugum.errors import InvalidInput
 from yugum.wire import people as wp
 from yugum.wire import plans as wl
@@ -116,7 +117,7 @@ def _suggested(context: Context, given: str, family: str, number: str, departmen
     found = context.client().names.suggest(
         given=given, family=family, number=number, department=department
     )
-    login = next(s for s in found.names if s.kind == "login")
+    login = next(s for s in found.names if s.kind is NameKind.LOGIN)
     if not login.name:
         raise InvalidInput("No login fits.", remedy="Name one, or change the naming rules.")
     for tried in login.tried:

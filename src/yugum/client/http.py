@@ -11,7 +11,7 @@ import httpx
 from pydantic import BaseModel
 
 from yugum import errors
-from yugum.wire.common import Page
+from yugum.wire.common import LENIENT, Page
 
 M = TypeVar("M", bound=BaseModel)
 
@@ -89,14 +89,18 @@ class Http:
         raise AssertionError("not reached")
 
     def model(self, model: type[M], method: str, path: str, /, **more: Any) -> M:
-        return model.model_validate(self.send(method, path, **more).json())
+        return model.model_validate(self.send(method, path, **more).json(), context=LENIENT)
+
+    def many(self, model: type[M], method: str, path: str, /, **more: Any) -> list[M]:
+        rows = self.send(method, path, **more).json()
+        return [model.model_validate(row, context=LENIENT) for row in rows]
 
     def models(self, model: type[M], path: str, /, **params: Any) -> list[M]:
-        return [model.model_validate(row) for row in self.send("GET", path, params=params).json()]
+        return self.many(model, "GET", path, params=params)
 
     def page(self, model: type[M], path: str, /, **params: Any) -> Page[M]:
         document = self.send("GET", path, params=params).json()
-        return Page[model].model_validate(document)  # type: ignore[valid-type]
+        return Page[model].model_validate(document, context=LENIENT)  # type: ignore[valid-type]
 
     def stream_lines(self, path: str) -> Iterator[str]:
         with self._client.stream("GET", path) as response:

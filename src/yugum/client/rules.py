@@ -7,8 +7,10 @@ from typing import Any
 
 from yugum.client.http import Noun, every
 from yugum.wire import approvals as wa
-from yugum.wire import nouns as wn
+from yugum.wire import credentials as wcr
+from yugum.wire import mails as wma
 from yugum.wire import trials as wt
+from yugum.wire.common import LinkRequest
 
 
 class Rules(Noun):
@@ -28,8 +30,7 @@ class Rules(Noun):
 
     def check(self, text: str) -> list[wt.RuleProblem]:
         """Every mistake in a rules file."""
-        reply = self._http.send("POST", "/rules/check", body=wt.RulesText(text=text)).json()
-        return [wt.RuleProblem.model_validate(p) for p in reply]
+        return self._http.many(wt.RuleProblem, "POST", "/rules/check", body=wt.RulesText(text=text))
 
     def try_out(self, text: str, who: Sequence[str] = ()) -> wt.TrialView:
         """Who would gain and lose what, among some people if named; nothing is changed."""
@@ -53,8 +54,8 @@ class Rules(Noun):
 
 
 class Roles(Noun):
-    def all(self) -> list[wn.RoleView]:
-        return self._http.models(wn.RoleView, "/roles")
+    def all(self) -> list[wt.RoleView]:
+        return self._http.models(wt.RoleView, "/roles")
 
     def compare(self, left: str, right: str) -> wt.Comparison:
         params = {"left": left, "right": right}
@@ -98,30 +99,32 @@ class Approvals(Noun):
 
 
 class Mails(Noun):
-    def all(self, who: str = "") -> list[wa.MailRow]:
+    def all(self, who: str = "") -> list[wma.MailRow]:
         """What was told to whom, the newest first."""
-        return list(every(lambda c: self._http.page(wa.MailRow, "/mails", cursor=c, who=who)))
+        return list(every(lambda c: self._http.page(wma.MailRow, "/mails", cursor=c, who=who)))
 
 
 class Credentials(Noun):
-    def of(self, who: str) -> list[wa.CredentialState]:
-        return self._http.models(wa.CredentialState, "/credentials", who=who)
+    def of(self, who: str) -> list[wcr.CredentialState]:
+        return self._http.models(wcr.CredentialState, "/credentials", who=who)
 
-    def renew(self, account_id: str, reason: str = "") -> wa.ChosenReply:
+    def renew(self, account_id: str, reason: str = "") -> wcr.ChosenReply:
         """A new initial credential, told of as the first was."""
         path = f"/accounts/{account_id}/credential"
-        return self._http.model(wa.ChosenReply, "POST", path, body=wa.NewCredential(reason=reason))
-
-    def hand_over(self, account_id: str, check: str) -> wn.CredentialLink:
-        """A link for the help desk; ``check`` is how the receiver was identified."""
-        path = f"/accounts/{account_id}/hand-over"
-        return self._http.model(wn.CredentialLink, "POST", path, body=wa.HandOver(check=check))
-
-    def rules(self, token: str) -> wa.CredentialRules:
         return self._http.model(
-            wa.CredentialRules, "POST", "/credentials/rules", body=wn.LinkRequest(token=token)
+            wcr.ChosenReply, "POST", path, body=wcr.NewCredential(reason=reason)
         )
 
-    def choose(self, token: str, password: str) -> wa.ChosenReply:
-        body = wa.ChosenCredential(token=token, password=password)
-        return self._http.model(wa.ChosenReply, "POST", "/credentials/choose", body=body)
+    def hand_over(self, account_id: str, check: str) -> wcr.CredentialLink:
+        """A link for the help desk; ``check`` is how the receiver was identified."""
+        path = f"/accounts/{account_id}/hand-over"
+        return self._http.model(wcr.CredentialLink, "POST", path, body=wcr.HandOver(check=check))
+
+    def rules(self, token: str) -> wcr.CredentialRules:
+        return self._http.model(
+            wcr.CredentialRules, "POST", "/credentials/rules", body=LinkRequest(token=token)
+        )
+
+    def choose(self, token: str, password: str) -> wcr.ChosenReply:
+        body = wcr.ChosenCredential(token=token, password=password)
+        return self._http.model(wcr.ChosenReply, "POST", "/credentials/choose", body=body)

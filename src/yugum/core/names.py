@@ -54,6 +54,18 @@ class NameRules:
     length: int = 20
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class NameFields:
+    """What names are made of."""
+
+    given: str = ""
+    family: str = ""
+    number: str = ""
+    department: str = ""
+    site: str = ""
+    mail_domain: str = ""
+
+
 @dataclass(frozen=True, slots=True)
 class Tried:
     """One name that was considered: ``problem`` is empty for the one to take."""

@@ -65,9 +65,10 @@ class Approvals:
         self._settings = settings
 
     async def page(
-        self, state: ApprovalState | None, docket_id: str, cursor: str | None, limit: int
+        self, state: ApprovalState | None, docket: str, cursor: str | None, limit: int
     ) -> ListPage[ApprovalLine]:
         async with self._database.unit() as unit:
+            docket_id = (await unit.dockets.by_name(docket)).id if docket else ""
             return await unit.approvals.page(state, docket_id, cursor, limit)
 
     async def ask(

@@ -7,7 +7,16 @@ from collections.abc import Mapping
 from datetime import datetime, timedelta
 
 from yugum.core.applications import Application, Capability
-from yugum.core.names import Limits, NameKind, Suggestion, Taken, TakenLogin, Tried, suggest
+from yugum.core.names import (
+    Limits,
+    NameFields,
+    NameKind,
+    Suggestion,
+    Taken,
+    TakenLogin,
+    Tried,
+    suggest,
+)
 from yugum.core.roles import Rules
 from yugum.engine.context import load_applications, load_rules
 from yugum.errors import ApplicationError
@@ -25,10 +34,10 @@ class Names:
         self._connectors = connectors
         self._clock = clock
 
-    async def suggest(self, fields: Mapping[str, str]) -> tuple[list[Suggestion], list[str]]:
+    async def suggest(self, fields: NameFields) -> tuple[list[Suggestion], list[str]]:
         """A name of every kind that the rules have patterns for, and who did not answer.
 
-        ``fields`` are given, family, number, department, site, mail_domain. A login is looked up
+        A login is looked up
         among people, among accounts as last seen, in the quarantine of former logins, and then in
         every application itself.
         """
@@ -38,8 +47,14 @@ class Names:
             applications = await load_applications(unit)
         known: dict[str, str] = {}
         silent: set[str] = set()
-        values = dict(fields)
-        values.setdefault("mail_domain", next(iter(rules.names.domains), ""))
+        values = {
+            "given": fields.given,
+            "family": fields.family,
+            "number": fields.number,
+            "department": fields.department,
+            "site": fields.site,
+            "mail_domain": fields.mail_domain or next(iter(rules.names.domains), ""),
+        }
         login, login_tried = await self._login(rules, applications, values, known, silent, now)
         values["login"] = login
         found = [Suggestion(NameKind.LOGIN, login, login_tried)]

@@ -119,6 +119,11 @@ class Overview:
                     break
         return now, found
 
+    async def ping(self) -> float:
+        """Milliseconds that the database takes for nothing."""
+        async with self._database.unit() as unit:
+            return await unit.views.ping()
+
     async def health(self) -> Health:
         now = await self._clock.now()
         async with self._database.unit() as unit:

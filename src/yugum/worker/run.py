@@ -8,7 +8,7 @@ from contextlib import suppress
 import procrastinate
 import structlog
 
-from yugum.engine.work import Worker
+from yugum.engine.work.worker import Worker
 from yugum.storage.queue import QUEUE, TASK, make_app
 
 PASS_ON_SECONDS = 0.05

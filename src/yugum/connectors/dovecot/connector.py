@@ -24,10 +24,10 @@ from yugum.connectors.dovecot.layout import SCRIPT, read
 from yugum.connectors.dovecot.scripts import Scripts
 from yugum.connectors.pooled import Connection, Pooled
 from yugum.core.accounts import AccountState, Asset, Observed, Unreadable
-from yugum.core.actions import Action
+from yugum.core.actions import NOTHING_DONE, Action, Arguments, Done
 from yugum.core.applications import Capability
 from yugum.errors import ApplicationRejected, CannotDo
-from yugum.ports import AccountRef, ConnectorSpec, Discovery
+from yugum.ports.connectors import AccountRef, ConnectorSpec, Discovery
 
 CAPABILITIES = frozenset(
     {
@@ -188,9 +188,9 @@ class DovecotConnector:
         action: Action,
         ref: AccountRef,
         item: str,
-        arguments: Mapping[str, Any],
+        arguments: Arguments,
         secret: str = "",
-    ) -> Mapping[str, Any]:
+    ) -> Done:
         async with self._pool.connect() as connection:
             if action is Action.CREATE:
                 return await self._create(connection, ref, arguments)
@@ -214,9 +214,9 @@ class DovecotConnector:
                 case Action.REOPEN:
                     await _put(connection, row, state="suspended")
                 case Action.PARK:
-                    until = datetime.fromisoformat(arguments["until"])
+                    until = datetime.fromisoformat(arguments.until)
                     await _put(connection, row, state="parked", parked_until=until)
-                    return {"until": arguments["until"]}
+                    return Done(until=arguments.until)
                 case Action.RESTORE:
                     await _put(connection, row, state="suspended", parked_until=None)
                 case Action.PURGE:
@@ -226,24 +226,22 @@ class DovecotConnector:
                     return await self._rename(connection, row, item, arguments)
                 case _:
                     raise CannotDo(f"{self._name} cannot {action.value.replace('_', ' ')}.")
-        return {}
+        return NOTHING_DONE
 
-    async def _create(
-        self, connection: Connection, ref: AccountRef, arguments: Mapping[str, Any]
-    ) -> Mapping[str, Any]:
-        login = arguments["login"]
+    async def _create(self, connection: Connection, ref: AccountRef, arguments: Arguments) -> Done:
+        login = arguments.login
         self._speakable(login)
-        settings = arguments.get("settings", {})
+        settings = arguments.settings
         try:
             made = await connection.execute(
                 "INSERT INTO mailboxes (login, display_name, address, account, state, quota_mb)"
                 " VALUES (%s, %s, %s, %s, %s, %s) RETURNING id",
                 (
                     login,
-                    arguments["display_name"],
-                    arguments.get("mail") or f"{login}@{self._domain}",
+                    arguments.display_name,
+                    arguments.mail or f"{login}@{self._domain}",
                     ref.account_id,
-                    "suspended" if arguments.get("closed") else "active",
+                    "suspended" if arguments.closed else "active",
                     _megabytes(settings.get("quota") or "1024"),
                 ),
             )
@@ -251,7 +249,7 @@ class DovecotConnector:
             self._taken(login, error)
         row = await made.fetchone()
         assert row is not None
-        return {"external_id": str(row["id"]), "login": login}
+        return Done(external_id=str(row["id"]), login=login)
 
     def _speakable(self, login: str) -> None:
         """doveadm takes ``*`` and ``?`` for wild cards, Dovecot's look-ups ``%`` for a variable."""
@@ -267,7 +265,7 @@ class DovecotConnector:
             remedy="Link it to the person, or choose another login.",
         ) from error
 
-    async def _cut_off(self, connection: Connection, row: Mapping[str, Any]) -> Mapping[str, Any]:
+    async def _cut_off(self, connection: Connection, row: Mapping[str, Any]) -> Done:
         """After the row is written nobody gets in any more, so that what is open can be ended."""
         async with connection.transaction():
             await connection.execute(
@@ -277,16 +275,17 @@ class DovecotConnector:
             )
             await connection.execute("DELETE FROM app_passwords WHERE mailbox = %s", (row["id"],))
         ended = await self._doveadm.end(row["login"], seconds=min(4.0, self.call_timeout / 2))
-        return {"suspended": True, "sessions_ended": ended, "app_passwords": row["keys"]}
+        counts = {"sessions": ended, "app passwords": row["keys"]}
+        return Done(suspended=True, ended=counts)
 
     async def _set(
         self,
         connection: Connection,
         row: Mapping[str, Any],
         name: str,
-        arguments: Mapping[str, Any],
-    ) -> Mapping[str, Any]:
-        value = str(arguments["value"])
+        arguments: Arguments,
+    ) -> Done:
+        value = arguments.value
         if name == "quota":
             await _put(connection, row, quota_mb=_megabytes(value or "1024"))
         elif name == "alias":
@@ -300,7 +299,7 @@ class DovecotConnector:
                 row["login"],
                 name,
                 value,
-                str(arguments.get("ground", "")),
+                str(arguments.ground),
                 self._addresses(row),
             )
         else:
@@ -308,7 +307,7 @@ class DovecotConnector:
                 f"{self._name} has no setting {name}.",
                 remedy="It has quota, alias, forward and reply.",
             )
-        return {name: value}
+        return Done(values={name: value})
 
     def _addresses(self, row: Mapping[str, Any]) -> tuple[str, ...]:
         """The addresses under which this mailbox is written to."""
@@ -322,36 +321,36 @@ class DovecotConnector:
         connection: Connection,
         row: Mapping[str, Any],
         login: str,
-        arguments: Mapping[str, Any],
-    ) -> Mapping[str, Any]:
+        arguments: Arguments,
+    ) -> Done:
         self._speakable(login)
         values = {"login": login}
-        if name := arguments.get("display_name"):
-            values["display_name"] = name
-        if mail := arguments.get("mail"):
-            values["address"] = mail
+        if arguments.display_name:
+            values["display_name"] = arguments.display_name
+        if arguments.mail:
+            values["address"] = arguments.mail
         try:
             await _put(connection, row, **values)
         except psycopg.errors.UniqueViolation as error:
             self._taken(login, error)
-        return {"login": login}
+        return Done(login=login)
 
     async def _transfer(
-        self, connection: Connection, row: Mapping[str, Any], arguments: Mapping[str, Any]
-    ) -> Mapping[str, Any]:
+        self, connection: Connection, row: Mapping[str, Any], arguments: Arguments
+    ) -> Done:
         """Copy a mailbox into a folder of its new owner, then write down whose it is.
 
         Given back to itself, the folder goes from who had it; what they filed elsewhere stays.
         """
-        source = UUID(arguments.get("from_external_id") or str(row["id"]))
-        target = await self._row(connection, AccountRef("", arguments["to_external_id"], ""))
+        source = UUID(arguments.from_external_id or str(row["id"]))
+        target = await self._row(connection, AccountRef("", arguments.to_external_id, ""))
         holder = await self._row(connection, AccountRef("", str(source), ""))
         if target is None or holder is None:
             raise ApplicationRejected(
-                f"{arguments['to_name']} has no mailbox in {self._name} any more.",
+                f"{arguments.to_name} has no mailbox in {self._name} any more.",
                 remedy="Name another successor.",
             )
-        only = arguments.get("only")
+        only = arguments.only
         moving = [(k, n) for k, n in holder["owned"] or () if only is None or k in only]
         for key, login in moving:
             folder = f"{HANDED}/{login}"
@@ -364,10 +363,8 @@ class DovecotConnector:
                 "UPDATE mailboxes SET owner = %s WHERE id = %s",
                 (None if home else target["id"], key),
             )
-        return {
-            "assets": [{"external_id": k, "kind": "mailbox", "name": n} for k, n in moving],
-            "to": arguments["to_name"],
-        }
+        moved = tuple(Asset("mailbox", key, name) for key, name in moving)
+        return Done(assets=moved, to=arguments.to_name)
 
 
 async def _put(connection: Connection, row: Mapping[str, Any], **values: object) -> None:

@@ -12,7 +12,7 @@ from sievelib.managesieve import Client, Error
 
 from yugum.connectors.dovecot.layout import SCRIPT, Sieve, read
 from yugum.errors import ApplicationRejected, ApplicationUnavailable
-from yugum.ports import ConnectorSpec
+from yugum.ports.connectors import ConnectorSpec
 
 # `Scripts.of` allows it to a loopback address only.
 warnings.filterwarnings("ignore", "Credentials are sent over an unencrypted", UserWarning)

@@ -6,29 +6,25 @@ container, and removed when their window is over.
 
 from __future__ import annotations
 
-import asyncio
-import re
 import secrets
 import zlib
 from collections.abc import AsyncIterator, Mapping, Sequence
-from contextlib import asynccontextmanager
 from datetime import datetime
-from typing import Any
 
 import bonsai
 from bonsai import LDAPEntry, LDAPModOp, LDAPSearchScope
-from bonsai.asyncio import AIOConnectionPool, AIOLDAPConnection
+from bonsai.asyncio import AIOLDAPConnection
 
+from yugum.connectors.ldap.directory import Directory
+from yugum.connectors.ldap.entries import group_names, observed
 from yugum.connectors.ldap.layout import PERMANENT, Layout, first, parent, rdn_value
-from yugum.core.accounts import AccountKind, AccountState, Observed, Unreadable
-from yugum.core.actions import Action
+from yugum.core.accounts import Observed, Unreadable
+from yugum.core.actions import NOTHING_DONE, Action, Arguments, Done
 from yugum.core.applications import Capability
-from yugum.errors import ApplicationError, ApplicationRejected, ApplicationUnavailable, CannotDo
-from yugum.ports import AccountRef, ConnectorSpec, Discovery
+from yugum.errors import ApplicationRejected, CannotDo
+from yugum.ports.connectors import AccountRef, ConnectorSpec, Discovery
 
-PARKED = re.compile(r"parked until (\S+)")
 PAGE = 500
-LOST = (bonsai.ConnectionError, bonsai.ClosedConnection, bonsai.TimeoutError, TimeoutError, OSError)
 CAPABILITIES = frozenset(
     {
         Capability.SUSPEND,
@@ -70,49 +66,14 @@ class LdapConnector:
         self.call_timeout = timeout
         self._name = name
         self._layout = layout
-        client = bonsai.LDAPClient(url)
-        client.set_credentials("SIMPLE", user=layout.bind, password=password)
-        client.set_cert_policy("demand")
-        if layout.ca_file:
-            client.set_ca_cert(layout.ca_file)
-        self._pool = AIOConnectionPool(client, 0, connections, timeout=timeout)
+        self._directory = Directory(
+            name, url, password, layout, timeout=timeout, connections=connections
+        )
+        self._connect = self._directory.connect
         self._groups: dict[str, str] = {}
 
     async def close(self) -> None:
-        await self._pool.close()
-
-    @asynccontextmanager
-    async def _connect(self) -> AsyncIterator[AIOLDAPConnection]:
-        """A connection from the pool; errors translated, a broken connection thrown away."""
-        connection = None
-        try:
-            if self._pool.closed:
-                await self._pool.open()
-            connection = await asyncio.wait_for(self._pool.get(), self.call_timeout)
-            yield connection
-        except ApplicationError:
-            raise
-        except LOST as error:
-            if connection is not None:
-                connection.close()
-            raise ApplicationUnavailable(
-                f"{self._name} does not answer ({type(error).__name__})."
-            ) from error
-        except bonsai.AuthenticationError as error:
-            raise ApplicationRejected(
-                f"{self._name} does not accept Yugum's credentials.",
-                remedy="Renew them: yugum apps connect.",
-            ) from error
-        except bonsai.InsufficientAccess as error:
-            raise ApplicationRejected(
-                f"{self._name} does not let {self._layout.bind} do this.",
-                remedy="Give it write access below the people's, leavers' and groups' containers.",
-            ) from error
-        except bonsai.LDAPError as error:
-            raise ApplicationRejected(f"{self._name} refused: {error}") from error
-        finally:
-            if connection is not None:
-                await self._pool.put(connection)
+        await self._directory.close()
 
     # --- looking -----------------------------------------------------------------------------
 
@@ -159,7 +120,7 @@ class LdapConnector:
             )
             page: list[Observed | Unreadable] = []
             async for entry in result:
-                page.append(self._observed(entry))
+                page.append(observed(self._layout, entry))
                 if len(page) == PAGE:
                     yield page
                     page = []
@@ -178,18 +139,12 @@ class LdapConnector:
                 ["cn", "memberOf"],
                 timeout=self.call_timeout,
             )
-        return {first(entry, "cn"): self._group_names(entry) for entry in found}
-
-    def _group_names(self, entry: LDAPEntry) -> list[str]:
-        """The groups an entry is a direct member of, by name."""
-        below = f",{self._layout.groups},{self._layout.base}".lower()
-        member_of = (str(g) for g in entry.get("memberOf", []))
-        return [rdn_value(g) for g in member_of if g.lower().endswith(below)]
+        return {first(entry, "cn"): group_names(self._layout, entry) for entry in found}
 
     async def observe(self, ref: AccountRef, *, assets: bool = False) -> Observed | None:  # noqa: ARG002
         async with self._connect() as connection:
             entry = await self._entry(connection, ref)
-        return None if entry is None else self._observed(entry)
+        return None if entry is None else observed(self._layout, entry)
 
     async def _entry(self, connection: AIOLDAPConnection, ref: AccountRef) -> LDAPEntry | None:
         layout = self._layout
@@ -210,40 +165,6 @@ class LdapConnector:
         entry: LDAPEntry | None = next(iter([*ours, *found]), None)
         return entry
 
-    def _observed(self, entry: LDAPEntry) -> Observed:
-        layout = self._layout
-        mark = first(entry, layout.mark)
-        locked = first(entry, "pwdAccountLockedTime") == PERMANENT
-        parked = PARKED.search(mark) if locked else None
-        state = AccountState.SUSPENDED if locked else AccountState.ACTIVE
-        settings = {
-            "container": layout.container_name(parent(str(entry.dn))),
-            "hidden": "yes" if first(entry, layout.hidden).upper() == "TRUE" else "no",
-            "manager": rdn_value(first(entry, "manager")),
-            "mark": "" if parked else mark,
-            "alias": " ".join(sorted(str(a) for a in entry.get(layout.alias, []))),
-            "login": first(entry, layout.login),
-        }
-        return Observed(
-            external_id=first(entry, "entryUUID"),
-            login=first(entry, layout.login),
-            state=AccountState.DELETED if parked else state,
-            entitlements=frozenset(self._group_names(entry)),
-            recoverable_until=datetime.fromisoformat(parked[1]) if parked else None,
-            correlation=first(entry, layout.correlation),
-            assets=(),
-            display_name=first(entry, "cn"),
-            mail=first(entry, "mail"),
-            employee_number=first(entry, "employeeNumber"),
-            settings={k: v for k, v in settings.items() if self._offers(k)},
-            kind=AccountKind.SERVICE
-            if first(entry, layout.login).startswith("svc-")
-            else AccountKind.PERSON,
-        )
-
-    def _offers(self, setting: str) -> bool:
-        return bool(getattr(self._layout, setting, True))
-
     # --- acting ------------------------------------------------------------------------------
 
     async def act(
@@ -251,9 +172,9 @@ class LdapConnector:
         action: Action,
         ref: AccountRef,
         item: str,
-        arguments: Mapping[str, Any],
+        arguments: Arguments,
         secret: str = "",
-    ) -> Mapping[str, Any]:
+    ) -> Done:
         layout = self._layout
         async with self._connect() as connection:
             if action is Action.CREATE:
@@ -261,7 +182,7 @@ class LdapConnector:
             entry = await self._entry(connection, ref)
             if entry is None:
                 if action is Action.PURGE:
-                    return {}
+                    return NOTHING_DONE
                 raise ApplicationRejected(f"{self._name} has no entry {ref.login}.")
             match action:
                 case Action.CUT_OFF:
@@ -269,27 +190,27 @@ class LdapConnector:
                     scrambled = [secrets.token_urlsafe(32)]
                     await self._modify(connection, entry, {"userPassword": scrambled})
                     await self._modify(connection, entry, {"pwdAccountLockedTime": [PERMANENT]})
-                    return {"suspended": True, "password_replaced": True}
+                    return Done(suspended=True, password_replaced=True)
                 case Action.RESUME:
                     await self._modify(connection, entry, {"pwdAccountLockedTime": []})
                 case Action.SET_CREDENTIAL:
                     await connection.modify_password(
                         entry.dn, new_password=secret, timeout=self.call_timeout
                     )
-                    if "must_change" in arguments:  # else it is as the server's policy says
-                        must = ["TRUE"] if arguments["must_change"] else []
+                    if arguments.must_change is not None:  # else it is as the server's policy says
+                        must = ["TRUE"] if arguments.must_change else []
                         await self._modify(connection, entry, {"pwdReset": must})
                 case Action.GRANT:
                     await self._join(connection, entry, item)
                 case Action.REVOKE:
                     await self._leave(connection, entry, item)
                 case Action.SET:
-                    await self._set(connection, entry, item, str(arguments["value"]))
+                    await self._set(connection, entry, item, arguments.value)
                 case Action.PARK:
-                    mark = f"parked until {arguments['until']}"
+                    mark = f"parked until {arguments.until}"
                     changes = {"pwdAccountLockedTime": [PERMANENT], layout.mark: [mark]}
                     await self._modify(connection, entry, changes)
-                    return {"until": arguments["until"]}
+                    return Done(until=arguments.until)
                 case Action.RESTORE:
                     await self._modify(connection, entry, {layout.mark: []})
                 case Action.RENAME:
@@ -298,7 +219,7 @@ class LdapConnector:
                     await connection.delete(entry.dn, self.call_timeout)  # type: ignore[no-untyped-call]
                 case _:
                     raise CannotDo(f"{self._name} cannot {action.value.replace('_', ' ')}.")
-        return {}
+        return NOTHING_DONE
 
     async def _modify(
         self,
@@ -313,20 +234,22 @@ class LdapConnector:
         await changed.modify(timeout=self.call_timeout)
 
     async def _create(
-        self, connection: AIOLDAPConnection, ref: AccountRef, arguments: Mapping[str, Any]
-    ) -> Mapping[str, Any]:
-        layout, login = self._layout, str(arguments["login"])
-        settings = arguments.get("settings", {})
+        self, connection: AIOLDAPConnection, ref: AccountRef, arguments: Arguments
+    ) -> Done:
+        layout, login = self._layout, arguments.login
+        settings = arguments.settings
         entry = LDAPEntry(layout.entry_dn(login, settings.get("container", "people")))
         entry["objectClass"] = layout.classes.split()
-        entry["cn"] = [arguments["display_name"]]
-        entry["sn"] = [arguments.get("family_name") or arguments["display_name"]]
-        if mail := arguments.get("mail"):
-            entry["mail"] = [mail]
-        if given := arguments.get("given_name"):
-            entry["givenName"] = [given]
-        if number := arguments.get("employee_number"):
-            entry["employeeNumber"] = [number]
+        said = {
+            "cn": arguments.display_name,
+            "sn": arguments.family_name or arguments.display_name,
+            "mail": arguments.mail,
+            "givenName": arguments.given_name,
+            "employeeNumber": arguments.employee_number,
+        }
+        for attribute, value in said.items():
+            if value:
+                entry[attribute] = [value]
         if "posixAccount" in layout.classes:
             number = 10000 + zlib.crc32(ref.account_id.encode()) % 2_000_000_000
             entry["uidNumber"], entry["gidNumber"] = [number], [100]
@@ -344,36 +267,34 @@ class LdapConnector:
             raise self._taken(login) from error
         made = await self._entry(connection, AccountRef(ref.account_id, "", login))
         assert made is not None
-        if arguments.get("closed"):
+        if arguments.closed:
             await self._modify(connection, made, {"pwdAccountLockedTime": [PERMANENT]})
         for name, value in settings.items():
             if name != "container" and value:
                 await self._set(connection, made, name, value)
-        return {"external_id": first(made, "entryUUID"), "login": login}
+        return Done(external_id=first(made, "entryUUID"), login=login)
 
     async def _new_name(
         self,
         connection: AIOLDAPConnection,
         entry: LDAPEntry,
         login: str,
-        arguments: Mapping[str, Any],
-    ) -> Mapping[str, Any]:
+        arguments: Arguments,
+    ) -> Done:
         """The names first, then the entry's own: a crash in between is seen by the old login."""
         layout = self._layout
-        names: dict[str, list[str]] = {}
-        for field, attribute in (
-            ("display_name", "cn"),
-            ("family_name", "sn"),
-            ("given_name", "givenName"),
-            ("mail", "mail"),
-        ):
-            if value := str(arguments.get(field, "")):
-                names[attribute] = [value]
+        said = {
+            "cn": arguments.display_name,
+            "sn": arguments.family_name,
+            "givenName": arguments.given_name,
+            "mail": arguments.mail,
+        }
+        names = {attribute: [value] for attribute, value in said.items() if value}
         if names:
             await self._modify(connection, entry, names)
         below = layout.container_name(parent(str(entry.dn)))
         await self._rename(connection, entry, layout.entry_dn(login, below))
-        return {"login": login}
+        return Done(login=login)
 
     def _taken(self, login: str) -> ApplicationRejected:
         return ApplicationRejected(

@@ -7,14 +7,15 @@ from __future__ import annotations
 
 from collections.abc import AsyncIterator, Mapping, Sequence
 from datetime import UTC, datetime, timedelta
-from typing import Any
 
 from yugum.core.accounts import Observed, Unreadable
-from yugum.core.actions import Action
+from yugum.core.actions import Action, Arguments, Done
 from yugum.core.applications import Capability
 from yugum.core.tasks import instructions
 from yugum.errors import ApplicationRejected, ConfigError, InvalidInput
-from yugum.ports import AccountRef, ConnectorSpec, Database, Discovery
+from yugum.ports.connectors import AccountRef, ConnectorSpec, Discovery
+from yugum.ports.tasks import NewTask
+from yugum.ports.units import Database
 
 CAPABILITIES = frozenset({Capability.SUSPEND, Capability.ENTITLEMENTS, Capability.PURGE})
 OPTIONS = {"hours": "24", "cut_off_hours": "4", "help": "", "groups": ""}
@@ -86,9 +87,9 @@ class ManualConnector:
         action: Action,
         ref: AccountRef,
         item: str,
-        arguments: Mapping[str, Any],
+        arguments: Arguments,
         secret: str = "",  # noqa: ARG002 - nobody is handed a secret on paper
-    ) -> Mapping[str, Any]:
+    ) -> Done:
         """A task for the owner; the same one when it is open already.
 
         Raises:
@@ -98,7 +99,7 @@ class ManualConnector:
         return await self._ask(action, ref, item, arguments)
 
     async def _refuse_the_impossible(
-        self, action: Action, ref: AccountRef, item: str, arguments: Mapping[str, Any]
+        self, action: Action, ref: AccountRef, item: str, arguments: Arguments
     ) -> None:
         groups = [g.strip() for g in self._options["groups"].split(";") if g.strip()]
         if action is Action.GRANT and groups and item not in groups:
@@ -107,15 +108,13 @@ class ManualConnector:
                 remedy=f"Known are: {', '.join(groups)}; see its option groups.",
             )
         if action is Action.CREATE:
-            login = str(arguments.get("login", ref.login))
+            login = arguments.login or ref.login
             async with self._database.unit() as unit:
                 there = await unit.tasks.entry(self._id, "", "", login)
             if there is not None and there.correlation != ref.account_id:
                 raise ApplicationRejected(f"{self._name} has an account {login} already.")
 
-    async def _ask(
-        self, action: Action, ref: AccountRef, item: str, arguments: Mapping[str, Any]
-    ) -> Mapping[str, Any]:
+    async def _ask(self, action: Action, ref: AccountRef, item: str, arguments: Arguments) -> Done:
         urgent = action is Action.CUT_OFF
         hours = float(self._options["cut_off_hours" if urgent else "hours"])
         text = instructions(action, ref.login, item, arguments, self._name)
@@ -124,18 +123,20 @@ class ManualConnector:
         async with self._database.unit() as unit:
             simulated, moment = await unit.clock.read()
             task_id = await unit.tasks.open(
-                application_id=self._id,
-                account_id=ref.account_id,
-                external_id=ref.external_id,
-                login=ref.login,
-                action=action.value,
-                item=item,
-                arguments=dict(arguments),
-                instructions=text,
-                now=moment if simulated and moment else datetime.now(UTC),
-                within=timedelta(hours=hours),
+                NewTask(
+                    application_id=self._id,
+                    account_id=ref.account_id,
+                    external_id=ref.external_id,
+                    login=ref.login,
+                    action=action,
+                    item=item,
+                    arguments=arguments,
+                    instructions=text,
+                ),
+                moment if simulated and moment else datetime.now(UTC),
+                timedelta(hours=hours),
             )
-        return {"task": task_id}
+        return Done(task=task_id)
 
 
 class SignOnConnector:
@@ -165,7 +166,7 @@ class SignOnConnector:
         action: Action,
         ref: AccountRef,  # noqa: ARG002
         item: str,  # noqa: ARG002
-        arguments: Mapping[str, Any],  # noqa: ARG002
+        arguments: Arguments,  # noqa: ARG002
         secret: str = "",  # noqa: ARG002
-    ) -> Mapping[str, Any]:
+    ) -> Done:
         raise InvalidInput(f"An application behind a sign-on has nothing to {action.value}.")

@@ -13,7 +13,7 @@ from standardwebhooks import Webhook
 from yugum.connectors.own.runs import LONGEST_REPLY, Runner
 from yugum.connectors.web import Web
 from yugum.errors import ApplicationUnavailable, InvalidInput, RateLimited
-from yugum.ports import ConnectorSpec
+from yugum.ports.connectors import ConnectorSpec
 
 
 def connect_hook(spec: ConnectorSpec) -> HookRunner:

@@ -13,10 +13,10 @@ from datetime import datetime
 from typing import Any
 
 from yugum.core.accounts import AccountState, Observed, Unreadable
-from yugum.core.actions import Action
+from yugum.core.actions import Action, Arguments, Done
 from yugum.core.applications import Capability
 from yugum.errors import ApplicationRejected, CannotDo
-from yugum.ports import AccountRef, Discovery
+from yugum.ports.connectors import AccountRef, Discovery
 
 LONGEST_REPLY = 64_000
 
@@ -69,28 +69,25 @@ class Runner(ABC):
         action: Action,
         ref: AccountRef,
         item: str,
-        arguments: Mapping[str, Any],
+        arguments: Arguments,
         secret: str = "",  # noqa: ARG002 - no secret is ever handed to a step
-    ) -> Mapping[str, Any]:
+    ) -> Done:
         if action is not Action.RUN:
             raise CannotDo(f"{self._name} runs steps and has no accounts.")
-        back = bool(arguments.get("back"))
+        login = arguments.login or ref.login
         data = {
             "key": ref.account_id,
-            "login": arguments.get("login", ref.login),
+            "login": login,
             "step": item,
-            "run": arguments.get("run", ""),
-            "verb": arguments.get("verb", ""),
-            "person": arguments.get("person", {}),
+            "run": arguments.run,
+            "verb": arguments.verb,
+            "person": dict(arguments.person),
         }
-        what = "back" if back else "run"
+        what = "back" if arguments.back else "run"
         reply = await self.ask(what, f"{ref.account_id}.{item}.{data['run']}.{what}", data)
         if reply.get("state") != "done":
             raise self.rejected(f"did not do {item}", reply)
-        did: dict[str, Any] = {"external_id": ref.account_id, "login": str(data["login"])}
-        if note := str(reply.get("note", ""))[:500]:
-            did["note"] = note
-        return did
+        return Done(external_id=ref.account_id, login=login, note=str(reply.get("note", ""))[:500])
 
     def parsed(self, text: str) -> Mapping[str, Any]:
         """A reply as JSON, or an error that shows its beginning."""

@@ -17,7 +17,7 @@ from typing import Any
 
 from yugum.connectors.own.runs import LONGEST_REPLY, Runner
 from yugum.errors import ApplicationUnavailable, InvalidInput
-from yugum.ports import ConnectorSpec
+from yugum.ports.connectors import ConnectorSpec
 
 SAFE_ENVIRONMENT = {"PATH": "/usr/local/bin:/usr/bin:/bin", "LANG": "C.UTF-8"}
 

@@ -19,10 +19,10 @@ from psycopg import sql
 from yugum.connectors.pooled import Connection, Pooled
 from yugum.connectors.postgres import queries
 from yugum.core.accounts import AccountKind, AccountState, Asset, Observed, Unreadable
-from yugum.core.actions import Action
+from yugum.core.actions import NOTHING_DONE, Action, Arguments, Done
 from yugum.core.applications import Capability
 from yugum.errors import ApplicationRejected, CannotDo
-from yugum.ports import AccountRef, ConnectorSpec, Discovery
+from yugum.ports.connectors import AccountRef, ConnectorSpec, Discovery
 
 CAPABILITIES = frozenset(
     {
@@ -160,9 +160,9 @@ class PostgresConnector:
         action: Action,
         ref: AccountRef,
         item: str,
-        arguments: Mapping[str, Any],
+        arguments: Arguments,
         secret: str = "",
-    ) -> Mapping[str, Any]:
+    ) -> Done:
         async with self._connect() as connection:
             if action is Action.CREATE:
                 return await self._create(connection, ref, arguments)
@@ -188,8 +188,8 @@ class PostgresConnector:
                     return await self._transfer(connection, row, item, arguments)
                 case Action.PARK:
                     await self._alter(connection, role, "NOLOGIN")
-                    await self._mark(connection, role, ref, f"parked until {arguments['until']}")
-                    return {"until": arguments["until"]}
+                    await self._mark(connection, role, ref, f"parked until {arguments.until}")
+                    return Done(until=arguments.until)
                 case Action.RESTORE:
                     await self._mark(connection, role, ref, "suspended")
                 case Action.PURGE:
@@ -198,36 +198,32 @@ class PostgresConnector:
                     return await self._rename(connection, row, item)
                 case _:
                     raise CannotDo(f"{self._name} cannot {action.value.replace('_', ' ')}.")
-        return {}
+        return NOTHING_DONE
 
-    async def _create(
-        self, connection: Connection, ref: AccountRef, arguments: Mapping[str, Any]
-    ) -> Mapping[str, Any]:
-        role = sql.Identifier(arguments["login"])
+    async def _create(self, connection: Connection, ref: AccountRef, arguments: Arguments) -> Done:
+        role = sql.Identifier(arguments.login)
         async with connection.transaction():
             try:
-                word = sql.SQL("NOLOGIN" if arguments.get("closed") else "LOGIN")
+                word = sql.SQL("NOLOGIN" if arguments.closed else "LOGIN")
                 await connection.execute(sql.SQL("CREATE ROLE {} {}").format(role, word))
             except psycopg.errors.DuplicateObject as error:
                 raise ApplicationRejected(
-                    f"{self._name} has a role {arguments['login']} already that is not ours.",
+                    f"{self._name} has a role {arguments.login} already that is not ours.",
                     remedy="Link it to the person, or choose another login.",
                 ) from error
-            await self._mark(connection, role, ref, "suspended" if arguments.get("closed") else "")
+            await self._mark(connection, role, ref, "suspended" if arguments.closed else "")
         row = await (
             await connection.execute(
-                "SELECT oid FROM pg_roles WHERE rolname = %s", (arguments["login"],)
+                "SELECT oid FROM pg_roles WHERE rolname = %s", (arguments.login,)
             )
         ).fetchone()
         assert row is not None
-        return {"external_id": str(row["oid"]), "login": arguments["login"]}
+        return Done(external_id=str(row["oid"]), login=arguments.login)
 
-    async def _rename(
-        self, connection: Connection, row: Mapping[str, Any], login: str
-    ) -> Mapping[str, Any]:
+    async def _rename(self, connection: Connection, row: Mapping[str, Any], login: str) -> Done:
         """A SCRAM password outlives a rename (unlike MD5's, in which the name is mixed)."""
         if row["rolname"] == login:
-            return {"login": login}
+            return Done(login=login)
         names = sql.Identifier(row["rolname"]), sql.Identifier(login)
         try:
             await connection.execute(sql.SQL("ALTER ROLE {} RENAME TO {}").format(*names))
@@ -235,11 +231,11 @@ class PostgresConnector:
             raise ApplicationRejected(
                 f"{self._name} has a role {login} already.", remedy="Choose another login."
             ) from error
-        return {"login": login}
+        return Done(login=login)
 
     async def _cut_off(
         self, connection: Connection, ref: AccountRef, row: Mapping[str, Any]
-    ) -> Mapping[str, Any]:
+    ) -> Done:
         login = row["rolname"]
         verifier = self._verifier(connection, login, secrets.token_urlsafe(32))
         # One message, so that the server does all of it or nothing, whatever becomes of us.
@@ -257,7 +253,7 @@ class PostgresConnector:
             "SELECT pg_terminate_backend(pid, 2000) FROM pg_stat_activity WHERE usesysid = %s",
             (row["oid"],),
         )
-        return {"suspended": True, "sessions_ended": len(await result.fetchall())}
+        return Done(suspended=True, ended={"sessions": len(await result.fetchall())})
 
     async def _alter(self, connection: Connection, role: sql.Identifier, word: str) -> None:
         await connection.execute(sql.SQL("ALTER ROLE {} {}").format(role, sql.SQL(word)))
@@ -291,21 +287,21 @@ class PostgresConnector:
         connection: Connection,
         row: Mapping[str, Any],
         kind: str,
-        arguments: Mapping[str, Any],
-    ) -> Mapping[str, Any]:
+        arguments: Arguments,
+    ) -> Done:
         """ALTER … OWNER TO for each object of one kind, one transaction a database."""
-        source = int(arguments.get("from_external_id") or row["oid"])
+        source = int(arguments.from_external_id or row["oid"])
         target = await (
             await connection.execute(
-                "SELECT rolname FROM pg_roles WHERE oid = %s", (arguments["to_external_id"],)
+                "SELECT rolname FROM pg_roles WHERE oid = %s", (arguments.to_external_id,)
             )
         ).fetchone()
         if target is None:
             raise ApplicationRejected(
-                f"{arguments['to_name']} has no role in {self._name} any more.",
+                f"{arguments.to_name} has no role in {self._name} any more.",
                 remedy="Name another successor.",
             )
-        only = arguments.get("only")
+        only = arguments.only
         owned = (await self._assets(source)).get(source, [])
         moving = [a for a in owned if a.kind == kind and (only is None or a.external_id in only)]
         owner = sql.Identifier(target["rolname"])
@@ -314,12 +310,8 @@ class PostgresConnector:
                 for asset in moving:
                     if asset.container == database:
                         await other.execute(_alter_owner(asset, owner))
-        return {
-            "assets": [
-                {"external_id": a.external_id, "kind": a.kind, "name": a.name} for a in moving
-            ],
-            "to": arguments["to_name"],
-        }
+        moved = tuple(Asset(a.kind, a.external_id, a.name) for a in moving)
+        return Done(assets=moved, to=arguments.to_name)
 
     async def _purge(self, connection: Connection, row: Mapping[str, Any]) -> None:
         """Drop a role that owns nothing any more, with the privileges granted to it."""

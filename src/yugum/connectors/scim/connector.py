@@ -7,28 +7,33 @@ offers our extension; elsewhere its capabilities lack them and plans fall back.
 from __future__ import annotations
 
 import asyncio
-import re
 from collections.abc import AsyncIterator, Callable, Mapping, Sequence
 from datetime import datetime
 from typing import Any
 from weakref import WeakValueDictionary
 
 from yugum.connectors.scim.http import ClientCredentials, ScimHttp, at, quoted
-from yugum.core.accounts import AccountKind, AccountState, Asset, Observed, Unreadable
-from yugum.core.actions import Action
+from yugum.connectors.scim.resources import (
+    ACCOUNT,
+    ENTERPRISE,
+    PARKED,
+    PATCH,
+    USER,
+    asset,
+    deleted,
+    observed,
+    readable,
+    replacing,
+    same,
+)
+from yugum.core.accounts import Asset, Observed, Unreadable
+from yugum.core.actions import NOTHING_DONE, Action, Arguments, Done
 from yugum.core.applications import Capability
 from yugum.errors import ApplicationRejected, ApplicationUnavailable, CannotDo
-from yugum.ports import AccountRef, ConnectorSpec, Discovery
-
-USER = "urn:ietf:params:scim:schemas:core:2.0:User"
-ENTERPRISE = "urn:ietf:params:scim:schemas:extension:enterprise:2.0:User"
-PATCH = "urn:ietf:params:scim:api:messages:2.0:PatchOp"
-ACCOUNT = "urn:yugum:scim:schemas:1.0:Account"
+from yugum.ports.connectors import AccountRef, ConnectorSpec, Discovery
 
 REWRITES = 5
 """How often a resource that others change as well is read again before a step has to wait."""
-PARKED = re.compile(r" \(parked until ([^)]+)\)$")
-"""The visible mark of an account that waits for its end where nothing can be deleted recoverably."""
 BASE = {
     Capability.SUSPEND,
     Capability.DELETE,
@@ -140,14 +145,14 @@ class ScimConnector:
         if has_assets:
             async for page in self._http.listed("/OwnedItems"):
                 for item in page:
-                    owned.setdefault(item["owner"]["value"], []).append(_asset(item))
+                    owned.setdefault(item["owner"]["value"], []).append(asset(item))
         async for page in self._http.listed("/Users", changed):
             yield [
-                _readable(u, owned.get(u.get("id", ""), []) if has_assets else None) for u in page
+                readable(u, owned.get(u.get("id", ""), []) if has_assets else None) for u in page
             ]
         if await self._can(Capability.RESTORE):
             async for page in self._http.listed("/DeletedUsers"):
-                yield [_deleted(u) for u in page]
+                yield [deleted(u) for u in page]
 
     async def observe(self, ref: AccountRef, *, assets: bool = False) -> Observed | None:
         user = await self._user(ref)
@@ -156,9 +161,9 @@ class ScimConnector:
         owned = None
         if assets and await self._can(Capability.ASSETS):
             owned = [
-                _asset(i) async for i in self._found("/OwnedItems", ("owner", "value"), user["id"])
+                asset(i) async for i in self._found("/OwnedItems", ("owner", "value"), user["id"])
             ]
-        return _observed(user, owned)
+        return observed(user, owned)
 
     async def _user(self, ref: AccountRef) -> dict[str, Any] | None:
         if ref.external_id:
@@ -187,16 +192,16 @@ class ScimConnector:
         if not ref.external_id or not await self._can(Capability.RESTORE):
             return None
         reply = await self._http.send("GET", at("DeletedUsers", ref.external_id), allow=(404,))
-        return None if reply.status == 404 else _deleted(reply.body)
+        return None if reply.status == 404 else deleted(reply.body)
 
     async def act(
         self,
         action: Action,
         ref: AccountRef,
         item: str,
-        arguments: Mapping[str, Any],
+        arguments: Arguments,
         secret: str = "",
-    ) -> Mapping[str, Any]:
+    ) -> Done:
         user = at("Users", ref.external_id)
         match action:
             case Action.CREATE:
@@ -208,9 +213,7 @@ class ScimConnector:
             case Action.SET_CREDENTIAL:
                 await self._change(user, {"password": secret})
             case Action.SET:
-                await self._patch(
-                    user, [_replace(f"{ACCOUNT}:settings.{item}", arguments["value"])]
-                )
+                await self._patch(user, [replacing(f"{ACCOUNT}:settings.{item}", arguments.value)])
             case Action.GRANT | Action.REVOKE:
                 await self._member(item, ref.external_id, joins=action is Action.GRANT)
             case Action.TAKE_SEAT:
@@ -223,12 +226,12 @@ class ScimConnector:
             case Action.PARK:
                 found = await self._http.send("GET", user)
                 name = PARKED.sub("", found.body.get("displayName", ""))
-                name = f"{name} (parked until {arguments['until']})"
+                name = f"{name} (parked until {arguments.until})"
                 await self._change(user, {"active": False, "displayName": name})
-                return {"until": arguments["until"]}
+                return Done(until=arguments.until)
             case Action.ARCHIVE | Action.REOPEN:
-                archived = _replace(f"{ACCOUNT}:archived", action is Action.ARCHIVE)
-                await self._patch(user, [_replace("active", False), archived])
+                archived = replacing(f"{ACCOUNT}:archived", action is Action.ARCHIVE)
+                await self._patch(user, [replacing("active", False), archived])
             case Action.RENAME:
                 await self._rename(user, item, arguments)
             case Action.DELETE:
@@ -239,7 +242,7 @@ class ScimConnector:
                 await self._purge(ref)
             case _:
                 raise CannotDo(f"{self._name} cannot {action.value.replace('_', ' ')}.")
-        return {}
+        return NOTHING_DONE
 
     async def _patch(self, path: str, operations: list[dict[str, Any]], etag: str = "") -> None:
         await self._http.send(
@@ -250,7 +253,7 @@ class ScimConnector:
         """Replace attributes of a user, by PATCH or, where there is none, by PUT of the whole."""
         await self._can(Capability.SUSPEND)
         if self._patches:
-            await self._patch(path, [_replace(k, v) for k, v in values.items()])
+            await self._patch(path, [replacing(k, v) for k, v in values.items()])
             return
         await self._rewrite(path, lambda _: values)
 
@@ -288,35 +291,35 @@ class ScimConnector:
 
         await self._rewrite(group, edit)
 
-    async def _create(self, ref: AccountRef, arguments: Mapping[str, Any]) -> Mapping[str, Any]:
-        body = {
+    async def _create(self, ref: AccountRef, arguments: Arguments) -> Done:
+        body: dict[str, Any] = {
             "schemas": [USER],
-            "userName": arguments["login"],
-            "displayName": arguments["display_name"],
+            "userName": arguments.login,
+            "displayName": arguments.display_name,
             "externalId": ref.account_id,
-            "active": not arguments.get("closed"),
+            "active": not arguments.closed,
         }
-        if mail := arguments.get("mail"):
+        if mail := arguments.mail:
             body["emails"] = [{"value": mail, "primary": True}]
-        if number := arguments.get("employee_number"):
+        if number := arguments.employee_number:
             body["schemas"].append(ENTERPRISE)
             body[ENTERPRISE] = {"employeeNumber": number}
-        if settings := {k: v for k, v in arguments.get("settings", {}).items() if v}:
+        if settings := {k: v for k, v in arguments.settings.items() if v}:
             body["schemas"].append(ACCOUNT)
             body[ACCOUNT] = {"settings": settings}
         reply = await self._http.send("POST", "/Users", body, allow=(409,))
         if reply.status == 409:
             raise ApplicationRejected(
-                f"{self._name} has an account {arguments['login']} already that is not ours.",
+                f"{self._name} has an account {arguments.login} already that is not ours.",
                 remedy="Link that account to the person, or choose another login.",
             )
-        return {"external_id": reply.body["id"], "login": reply.body["userName"]}
+        return Done(external_id=reply.body["id"], login=reply.body["userName"])
 
-    async def _rename(self, user: str, login: str, arguments: Mapping[str, Any]) -> None:
+    async def _rename(self, user: str, login: str, arguments: Arguments) -> None:
         values: dict[str, Any] = {"userName": login}
-        if name := arguments.get("display_name"):
+        if name := arguments.display_name:
             values["displayName"] = name
-        if mail := arguments.get("mail"):
+        if mail := arguments.mail:
             values["emails"] = [{"value": mail, "primary": True}]
         try:
             await self._change(user, values)
@@ -327,7 +330,7 @@ class ScimConnector:
                 ) from error
             raise
 
-    async def _cut_off(self, user: str) -> Mapping[str, Any]:
+    async def _cut_off(self, user: str) -> Done:
         if await self._can(Capability.SUSPEND) and not self._patches:
             ends = await self._can(Capability.SESSIONS)
 
@@ -336,8 +339,8 @@ class ScimConnector:
                 return {"active": False, **({ACCOUNT: more} if ends else {})}
 
             await self._rewrite(user, edit)
-            return {"suspended": True}
-        operations = [_replace("active", False)]
+            return Done(suspended=True)
+        operations = [replacing("active", False)]
         if await self._can(Capability.SESSIONS):
             operations += [
                 {"op": "remove", "path": f"{ACCOUNT}:sessions"},
@@ -346,7 +349,7 @@ class ScimConnector:
             if await self._can(Capability.ARCHIVE):
                 operations.append({"op": "remove", "path": f"{ACCOUNT}:waysIn"})
         await self._patch(user, operations)
-        return {"suspended": True, "ways_in_ended": len(operations) > 1}
+        return Done(suspended=True)
 
     async def _group(self, name: str) -> str:
         if name not in self._groups:
@@ -360,18 +363,16 @@ class ScimConnector:
             )
         return at("Groups", self._groups[name])
 
-    async def _free_seat(self, ref: AccountRef, item: str) -> Mapping[str, Any]:
+    async def _free_seat(self, ref: AccountRef, item: str) -> Done:
         mine = self._found("/Seats", ("user", "value"), ref.external_id)
         for seat in [s async for s in mine if s["license"] == item]:
             await self._http.send("DELETE", at("Seats", seat["id"]), allow=(404,))
-        return {"license": item}
+        return Done(license=item)
 
-    async def _transfer(
-        self, ref: AccountRef, kind: str, arguments: Mapping[str, Any]
-    ) -> Mapping[str, Any]:
-        source = arguments.get("from_external_id") or ref.external_id
-        target = arguments["to_external_id"] or ref.external_id
-        only = arguments.get("only")
+    async def _transfer(self, ref: AccountRef, kind: str, arguments: Arguments) -> Done:
+        source = arguments.from_external_id or ref.external_id
+        target = arguments.to_external_id or ref.external_id
+        only = arguments.only
         moved = []
         found = [i async for i in self._found("/OwnedItems", ("owner", "value"), source)]
         for item in found:
@@ -380,8 +381,8 @@ class ScimConnector:
             operation = {"op": "replace", "path": "owner", "value": {"value": target}}
             etag = item.get("meta", {}).get("version", "")
             await self._patch(at("OwnedItems", item["id"]), [operation], etag)
-            moved.append({"external_id": item["id"], "kind": kind, "name": item["name"]})
-        return {"assets": moved, "to": arguments["to_name"]}
+            moved.append(Asset(kind, item["id"], item["name"]))
+        return Done(assets=tuple(moved), to=arguments.to_name)
 
     async def _restore(self, ref: AccountRef) -> None:
         if not await self._can(Capability.RESTORE):  # then it can only have been parked
@@ -389,73 +390,10 @@ class ScimConnector:
             name = PARKED.sub("", found.body.get("displayName", ""))
             await self._change(at("Users", ref.external_id), {"displayName": name})
             return
-        await self._patch(at("DeletedUsers", ref.external_id), [_replace("restore", True)])
+        await self._patch(at("DeletedUsers", ref.external_id), [replacing("restore", True)])
 
     async def _purge(self, ref: AccountRef) -> None:
         path = at("DeletedUsers", ref.external_id)
         if not await self._can(Capability.RESTORE):
             path = at("Users", ref.external_id)
         await self._http.send("DELETE", path, allow=(404,))
-
-
-def same(shown: object, wanted: str) -> bool:
-    """Whether two logins are one: userName does not tell upper from lower case (RFC 7643 4.1.1)."""
-    return isinstance(shown, str) and shown.lower() == wanted.lower()
-
-
-def _replace(path: str, value: object) -> dict[str, Any]:
-    return {"op": "replace", "path": path, "value": value}
-
-
-def _readable(user: Mapping[str, Any], assets: list[Asset] | None) -> Observed | Unreadable:
-    """A user as seen, or why it cannot be understood: one bad record must not end a reading."""
-    try:
-        return _observed(user, assets)
-    except (KeyError, TypeError, ValueError, AttributeError) as error:
-        missing = isinstance(error, KeyError)
-        reason = f"has no {error.args[0]}" if missing else f"a value cannot be read: {error}"
-        return Unreadable(str(user.get("id", "")), str(user.get("userName", "")), reason)
-
-
-def _observed(user: Mapping[str, Any], assets: list[Asset] | None) -> Observed:
-    more = user.get(ACCOUNT, {})
-    name = user.get("displayName", "")
-    active = user.get("active", True)
-    parked = None if active else PARKED.search(name)
-    state = AccountState.ACTIVE if active else AccountState.SUSPENDED
-    if more.get("archived") and not active:
-        state = AccountState.ARCHIVED
-    return Observed(
-        external_id=user["id"],
-        login=user["userName"],
-        state=AccountState.DELETED if parked else state,
-        recoverable_until=datetime.fromisoformat(parked[1]) if parked else None,
-        entitlements=frozenset(g["display"] for g in user.get("groups", ()) if g.get("display")),
-        seats=frozenset(s["license"] for s in more.get("seats", ())),
-        sessions=len(more.get("sessions", ())),
-        keys=len(more.get("apiKeys", ())) + len(more.get("waysIn", ())),
-        correlation=user.get("externalId", ""),
-        assets=None if assets is None else tuple(assets),
-        display_name=PARKED.sub("", name),
-        employee_number=user.get(ENTERPRISE, {}).get("employeeNumber", ""),
-        settings={k: str(v) for k, v in more.get("settings", {}).items()},
-        mail=next((str(m["value"]) for m in user.get("emails", ()) if m.get("value")), ""),
-        kind=AccountKind(more.get("kind", "person")),
-        last_used=datetime.fromisoformat(used) if (used := more.get("lastUsed")) else None,
-    )
-
-
-def _deleted(user: Mapping[str, Any]) -> Observed:
-    return Observed(
-        external_id=user["id"],
-        login=user["userName"],
-        state=AccountState.DELETED,
-        recoverable_until=datetime.fromisoformat(user["recoverableUntil"]),
-        correlation=user.get("externalId", ""),
-        display_name=user.get("displayName", ""),
-        employee_number=user.get("employeeNumber", ""),
-    )
-
-
-def _asset(item: Mapping[str, Any]) -> Asset:
-    return Asset(item["kind"], item["id"], item["name"], item.get("container", ""))

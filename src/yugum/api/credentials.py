@@ -1,0 +1,83 @@
+"""Initial credentials."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter, Query, Request
+
+from yugum.api.auth import Acting, Use, Viewer
+from yugum.api.idempotency import SECRET, IdempotentRoute
+from yugum.api.shapes import number, shape
+from yugum.wire import credentials as wc
+from yugum.wire.common import LinkRequest
+
+accounts = APIRouter(prefix="/accounts", tags=["accounts"], route_class=IdempotentRoute)
+credentials = APIRouter(prefix="/credentials", tags=["credentials"])
+
+
+@accounts.post(
+    "/{account_id}/credential-link", tags=[SECRET], operation_id="accounts.credential-link"
+)
+async def credential_link(
+    account_id: str, request: Request, use: Use, operator: Acting
+) -> wc.CredentialLink:
+    """A one-time link to the account's initial credential; an earlier link stops working."""
+    token, hours = await use.credentials.link(account_id, operator.login)
+    return wc.CredentialLink(link=f"{request.app.state.public_url}/c#{token}", hours=hours)
+
+
+@accounts.post("/{account_id}/credential", status_code=201, operation_id="accounts.new-credential")
+async def new_credential(
+    account_id: str, body: wc.NewCredential, request: Request, use: Use, operator: Acting
+) -> wc.ChosenReply:
+    """A new initial credential, told of as the first one was; the account is not touched else."""
+    made = await use.credentials.renew(account_id, operator.login, body.reason, body.reference)
+    account = await use.accounts.one(account_id)
+    return wc.ChosenReply(
+        application=account.application_id, login=account.login, docket=number(request, made)
+    )
+
+
+@accounts.post("/{account_id}/hand-over", tags=[SECRET], operation_id="accounts.hand-over")
+async def hand_credential_over(
+    account_id: str, body: wc.HandOver, request: Request, use: Use, operator: Acting
+) -> wc.CredentialLink:
+    """For the help desk: a one-time link, with how the receiver was identified on record."""
+    token, hours = await use.credentials.link(account_id, operator.login, body.check)
+    return wc.CredentialLink(link=f"{request.app.state.public_url}/c#{token}", hours=hours)
+
+
+@credentials.post("/open", operation_id="credentials.open")
+async def open_credential(body: LinkRequest, request: Request, use: Use) -> wc.OpenedCredential:
+    """Open a one-time link; needs no sign-in, works once."""
+    source = request.client.host if request.client else "?"
+    found = await use.credentials.open(body.token, source)
+    return wc.OpenedCredential.model_validate(found)
+
+
+@credentials.post("/rules", operation_id="credentials.rules")
+async def credential_rules(body: LinkRequest, use: Use) -> wc.CredentialRules:
+    """Whose account a link is about and what a password there must be like; opens nothing."""
+    return wc.CredentialRules.model_validate(await use.credentials.rules_behind(body.token))
+
+
+@credentials.post("/choose", tags=[SECRET], operation_id="credentials.choose")
+async def choose_credential(
+    body: wc.ChosenCredential, request: Request, use: Use
+) -> wc.ChosenReply:
+    """A password of one's own instead of the one behind the link; needs no sign-in, works once."""
+    source = request.client.host if request.client else "?"
+    made = await use.credentials.choose(body.token, body.password, source)
+    return shape(wc.ChosenReply, made, docket=number(request, made.docket))
+
+
+@credentials.get("", operation_id="credentials.list")
+async def list_credentials(
+    use: Use, _: Viewer, who: Annotated[str, Query(min_length=1, max_length=200)]
+) -> list[wc.CredentialState]:
+    """Somebody's initial credentials: told to whom, opened or not. No secret is told."""
+    return [
+        shape(wc.CredentialState, c.line, login=c.login, application_name=c.application_name)
+        for c in await use.credentials.of_person(who)
+    ]

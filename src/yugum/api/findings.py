@@ -1,0 +1,72 @@
+"""Findings, and changes made outside, each to be kept or reverted."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter, Request
+
+from yugum.api.auth import Acting, Use, Viewer
+from yugum.api.idempotency import IdempotentRoute
+from yugum.api.parameters import Cursor, Limit, OneOf
+from yugum.api.shapes import number, page_of, shape
+from yugum.core.deviations import DeviationState
+from yugum.core.findings import FindingKind
+from yugum.ports.deviations import DeviationLine
+from yugum.wire import findings as wf
+from yugum.wire.common import BlankIsNone, Page
+
+router = APIRouter(prefix="/findings", tags=["findings"], route_class=IdempotentRoute)
+
+
+@router.get("", operation_id="findings.list")
+async def list_findings(
+    use: Use,
+    _: Viewer,
+    kind: Annotated[FindingKind | None, BlankIsNone] = None,
+    cursor: Cursor = None,
+    limit: Limit = 50,
+) -> Page[wf.Finding]:
+    page = await use.overview.findings(kind, cursor, limit)
+    return page_of(page, wf.Finding.model_validate)
+
+
+@router.get("/counts", operation_id="findings.count")
+async def count_findings(use: Use, _: Viewer) -> list[wf.FindingCount]:
+    """How many findings there are of each kind, and what their seats cost."""
+    counts = await use.overview.finding_counts()
+    return [wf.FindingCount.model_validate(c) for c in sorted(counts, key=lambda c: c.kind)]
+
+
+@router.get("/outside", operation_id="findings.outside")
+async def list_deviations(
+    use: Use,
+    _: Viewer,
+    application: OneOf = "",
+    state: Annotated[DeviationState | None, BlankIsNone] = DeviationState.OPEN,
+    cursor: Cursor = None,
+    limit: Limit = 50,
+) -> Page[wf.Deviation]:
+    """Changes made outside Yugum, each to be kept or reverted."""
+    page = await use.links.deviations(application, state, cursor, limit)
+    return page_of(page, _deviation)
+
+
+def _deviation(line: DeviationLine) -> wf.Deviation:
+    return wf.Deviation.model_validate(line)
+
+
+@router.post("/outside/{deviation_id}/keep", operation_id="findings.keep")
+async def keep_deviation(deviation_id: str, use: Use, operator: Acting) -> wf.Decided:
+    decided = await use.links.keep(deviation_id, operator.login)
+    return shape(wf.Decided, decided, docket=None)
+
+
+@router.post("/outside/{deviation_id}/revert", operation_id="findings.revert")
+async def revert_deviation(
+    deviation_id: str, request: Request, use: Use, operator: Acting, reference: OneOf = ""
+) -> wf.Decided:
+    """Put the change back by a docket that starts at once."""
+    decided = await use.links.revert(deviation_id, operator.login, reference)
+    docket = number(request, decided.docket) if decided.docket else None
+    return shape(wf.Decided, decided, docket=docket)

@@ -1,0 +1,107 @@
+"""Applications, their accounts and seats."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Any
+
+from yugum.client.http import Noun, every
+from yugum.core.accounts import AccountKind
+from yugum.core.applications import Trust
+from yugum.core.readings import ReadingMode
+from yugum.wire import accounts as wac
+from yugum.wire import applications as wap
+from yugum.wire import credentials as wcr
+from yugum.wire import seats as wse
+from yugum.wire.common import LinkRequest, Page
+
+
+class Applications(Noun):
+    def all(self) -> list[wap.ApplicationRow]:
+        return self._http.models(wap.ApplicationRow, "/applications")
+
+    def kinds(self) -> list[str]:
+        """The kinds of application for which a connector is installed."""
+        return [str(kind) for kind in self._http.send("GET", "/applications/kinds").json()]
+
+    def connect(self, application: wap.ConnectApplication) -> wap.ApplicationRow:
+        """Connect an application, or connect a known one again; what is not set stays."""
+        body = application.model_dump(mode="json", exclude_unset=True)
+        return self._http.model(wap.ApplicationRow, "POST", "/applications", body=body)
+
+    def read(
+        self, application_id: str, *, mode: ReadingMode = ReadingMode.FULL, believe: bool = False
+    ) -> wap.ReadingResult:
+        path = f"/applications/{application_id}/read"
+        params = {"mode": mode, "believe": believe}
+        return self._http.model(wap.ReadingResult, "POST", path, params=params)
+
+    def readings(self, application_id: str) -> Page[wap.ReadingRow]:
+        return self._http.page(wap.ReadingRow, f"/applications/{application_id}/readings")
+
+    def unreadable(self, application_id: str) -> list[wap.ReadingProblem]:
+        """Records that could not be understood, each with its reason."""
+        path = f"/applications/{application_id}/unreadable"
+        return list(every(lambda c: self._http.page(wap.ReadingProblem, path, cursor=c)))
+
+    def retry(self, application_id: str, external_id: str) -> wap.ReadingResult:
+        path = f"/applications/{application_id}/unreadable/{external_id}/retry"
+        return self._http.model(wap.ReadingResult, "POST", path)
+
+    def trust(self, application_id: str, trust: Trust) -> wap.ApplicationRow:
+        path = f"/applications/{application_id}/trust"
+        body = wap.TrustChange(trust=trust)
+        return self._http.model(wap.ApplicationRow, "PATCH", path, body=body)
+
+    def change_profile(
+        self, application_id: str, profile: wap.ProfileDocument
+    ) -> wap.ApplicationRow:
+        """Change what is set in ``profile``; the rest stays."""
+        path = f"/applications/{application_id}/profile"
+        body = profile.model_dump(mode="json", exclude_unset=True)
+        return self._http.model(wap.ApplicationRow, "PATCH", path, body=body)
+
+    def upload(self, application_id: str, text: str) -> wap.Uploaded:
+        """Take a CSV file as what a manual application holds."""
+        path = f"/applications/{application_id}/accounts-file"
+        return self._http.model(
+            wap.Uploaded, "POST", path, content=text.encode(), headers={"Content-Type": "text/csv"}
+        )
+
+
+class Accounts(Noun):
+    def page(self, **choices: Any) -> Page[wac.AccountRow]:
+        return self._http.page(wac.AccountRow, "/accounts", **choices)
+
+    def all(self, **choices: Any) -> Iterator[wac.AccountRow]:
+        return every(lambda cursor: self.page(cursor=cursor, limit=200, **choices))
+
+    def proposals(self) -> list[wac.Proposal]:
+        """Links that somebody should look at, the most likely first."""
+        return list(every(lambda c: self._http.page(wac.Proposal, "/accounts/proposals", cursor=c)))
+
+    def link(self, account_id: str, who: str, kind: AccountKind | None = None) -> wac.Linked:
+        """Say who is behind an account; ``who`` empty: nobody."""
+        body = wac.LinkAccount(who=who, kind=kind)
+        return self._http.model(wac.Linked, "PUT", f"/accounts/{account_id}/person", body=body)
+
+    def credential_link(self, account_id: str) -> wcr.CredentialLink:
+        path = f"/accounts/{account_id}/credential-link"
+        return self._http.model(wcr.CredentialLink, "POST", path)
+
+    def open_credential(self, token: str) -> wcr.OpenedCredential:
+        """What is behind a one-time link's token; works once."""
+        body = LinkRequest(token=token)
+        return self._http.model(wcr.OpenedCredential, "POST", "/credentials/open", body=body)
+
+
+class Seats(Noun):
+    def all(self) -> list[wse.PoolRow]:
+        return self._http.models(wse.PoolRow, "/seats")
+
+    def put(self, pool: wse.PutPool) -> wse.PoolRow:
+        return self._http.model(wse.PoolRow, "POST", "/seats", body=pool)
+
+    def holders(self, pool_id: str) -> list[wse.SeatHolder]:
+        path = f"/seats/{pool_id}/holders"
+        return list(every(lambda c: self._http.page(wse.SeatHolder, path, cursor=c, limit=200)))

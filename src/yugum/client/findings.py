@@ -1,0 +1,58 @@
+"""Findings, tasks and the audit log."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Any
+
+from yugum.client.http import Noun, every
+from yugum.wire import audit as wau
+from yugum.wire import findings as wfi
+from yugum.wire import tasks as wta
+from yugum.wire.common import Page
+
+
+class Findings(Noun):
+    def all(self, kind: str = "") -> Iterator[wfi.Finding]:
+        return every(
+            lambda c: self._http.page(wfi.Finding, "/findings", kind=kind, cursor=c, limit=200)
+        )
+
+    def counts(self) -> list[wfi.FindingCount]:
+        return self._http.models(wfi.FindingCount, "/findings/counts")
+
+    def outside(self, application: str = "", state: str = "open") -> list[wfi.Deviation]:
+        """Changes made outside Yugum."""
+        params = {"application": application, "state": state}
+        return list(
+            every(lambda c: self._http.page(wfi.Deviation, "/findings/outside", cursor=c, **params))
+        )
+
+    def keep(self, deviation_id: str) -> wfi.Decided:
+        return self._http.model(wfi.Decided, "POST", f"/findings/outside/{deviation_id}/keep")
+
+    def revert(self, deviation_id: str) -> wfi.Decided:
+        return self._http.model(wfi.Decided, "POST", f"/findings/outside/{deviation_id}/revert")
+
+
+class Tasks(Noun):
+    def all(self, **choices: Any) -> Iterator[wta.TaskRow]:
+        """Tasks; choices are ``state`` and ``application``."""
+        return every(lambda c: self._http.page(wta.TaskRow, "/tasks", cursor=c, **choices))
+
+    def done(self, task_id: str, evidence: str = "") -> wta.ClosedTask:
+        body = wta.TaskDone(evidence=evidence)
+        return self._http.model(wta.ClosedTask, "POST", f"/tasks/{task_id}/done", body=body)
+
+    def refuse(self, task_id: str, reason: str) -> wta.ClosedTask:
+        body = wta.TaskRefused(reason=reason)
+        return self._http.model(wta.ClosedTask, "POST", f"/tasks/{task_id}/refuse", body=body)
+
+
+class Audit(Noun):
+    def page(self, **choices: Any) -> Page[wau.AuditEvent]:
+        return self._http.page(wau.AuditEvent, "/audit", **choices)
+
+    def export(self) -> Iterator[str]:
+        """The sealed log, line by line, the signed head last."""
+        return self._http.stream_lines("/audit/export")

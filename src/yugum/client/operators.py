@@ -1,0 +1,52 @@
+"""Operators, API tokens and business time."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from yugum.client.http import Noun, every
+from yugum.wire import operators as wop
+from yugum.wire import status as wst
+
+
+class Operators(Noun):
+    def all(self) -> list[wop.OperatorRow]:
+        return list(every(lambda c: self._http.page(wop.OperatorRow, "/operators", cursor=c)))
+
+    def add(self, operator: wop.NewOperator) -> wop.OperatorLink:
+        return self._http.model(wop.OperatorLink, "POST", "/operators", body=operator)
+
+    def change(self, operator_id: str, change: wop.OperatorChange) -> wop.OperatorRow:
+        path = f"/operators/{operator_id}"
+        return self._http.model(wop.OperatorRow, "PATCH", path, body=change)
+
+    def link(self, login: str) -> wop.OperatorLink:
+        return self._http.model(wop.OperatorLink, "POST", f"/operators/{login}/link")
+
+
+class Tokens(Noun):
+    def all(self) -> list[wop.TokenRow]:
+        return self._http.models(wop.TokenRow, "/tokens")
+
+    def add(self, token: wop.NewToken) -> wop.NewTokenReply:
+        return self._http.model(wop.NewTokenReply, "POST", "/tokens", body=token)
+
+    def revoke(self, token_id: str) -> None:
+        self._http.send("DELETE", f"/tokens/{token_id}")
+
+
+class Clock(Noun):
+    def show(self) -> wst.ClockView:
+        return self._http.model(wst.ClockView, "GET", "/clock")
+
+    def advance(self, to: str) -> Iterator[wst.Advanced]:
+        """In a demo: each stop on the way to a moment; leaving off between two is safe."""
+        target = to
+        while True:
+            stop = self._http.model(
+                wst.Advanced, "POST", "/clock/advance", body=wst.Advance(to=target)
+            )
+            yield stop
+            if stop.reached:
+                return
+            target = stop.target.isoformat()

@@ -1,0 +1,80 @@
+"""People and decisions about them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from typing import Any
+
+from yugum.client.http import Noun, every
+from yugum.wire import decisions as wde
+from yugum.wire import people as wp
+from yugum.wire.common import Page
+
+
+class People(Noun):
+    def page(self, **choices: Any) -> Page[wp.PersonRow]:
+        """A page; choices are ``q``, ``filter``, ``state``, ``cursor`` and ``limit``."""
+        return self._http.page(wp.PersonRow, "/people", **choices)
+
+    def all(self, **choices: Any) -> Iterator[wp.PersonRow]:
+        return every(lambda cursor: self.page(cursor=cursor, limit=200, **choices))
+
+    def show(self, who: str) -> wp.PersonView:
+        return self._http.model(wp.PersonView, "GET", f"/people/{who}")
+
+    def joiners(self, before: int = 7, ahead: int = 14) -> Iterator[wp.JoinerRow]:
+        """Who begins from ``before`` days ago to ``ahead`` days on, with what is missing."""
+        days = {"before": before, "ahead": ahead}
+        return every(
+            lambda cursor: self._http.page(
+                wp.JoinerRow, "/people/joiners", cursor=cursor, limit=200, **days
+            )
+        )
+
+    def would_get(self, **fields: str) -> list[wp.GivenLine]:
+        """What somebody with these fields would have, and why."""
+        body = wp.WouldGet.model_validate(fields)
+        return self._http.many(wp.GivenLine, "POST", "/people/would-get", body=body)
+
+    def same_as(self, who: str, like: str) -> wp.SameAs:
+        """What it takes for ``who`` to be as ``like``, roles apart from exceptions."""
+        return self._http.model(wp.SameAs, "GET", f"/people/{who}/same-as/{like}")
+
+    def create(self, people: Sequence[wp.NewPerson]) -> list[wp.NamedPerson]:
+        body = wp.NewPeople(people=list(people))
+        return self._http.many(wp.NamedPerson, "POST", "/people", body=body)
+
+    def change(
+        self,
+        who: str,
+        changes: Mapping[str, str | None],
+        *,
+        reason: str = "",
+        rev: int | None = None,
+    ) -> wp.NamedPerson:
+        headers = {"If-Match": f'"{rev}"'} if rev is not None else {}
+        body = wp.PersonChange(changes=dict(changes), reason=reason)
+        path = f"/people/{who}"
+        return self._http.model(wp.NamedPerson, "PATCH", path, body=body, headers=headers)
+
+    def merge(self, who: str, other: str, reason: str = "") -> wp.NamedPerson:
+        """Make one person of two who are the same; ``other`` goes."""
+        body = wp.MergePeople(other=other, reason=reason)
+        return self._http.model(wp.NamedPerson, "POST", f"/people/{who}/merge", body=body)
+
+    def decisions(self, who: str) -> list[wde.DecisionLine]:
+        return list(
+            every(
+                lambda cursor: self._http.page(
+                    wde.DecisionLine, f"/people/{who}/decisions", cursor=cursor
+                )
+            )
+        )
+
+
+class Decisions(Noun):
+    def make(self, decision: wde.NewDecision) -> wde.DecisionView:
+        return self._http.model(wde.DecisionView, "POST", "/decisions", body=decision)
+
+    def end(self, decision_id: str) -> wde.DecisionView:
+        return self._http.model(wde.DecisionView, "DELETE", f"/decisions/{decision_id}")

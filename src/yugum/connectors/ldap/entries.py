@@ -1,0 +1,54 @@
+"""Entries of a directory as accounts."""
+
+from __future__ import annotations
+
+import re
+from datetime import datetime
+
+from bonsai import LDAPEntry
+
+from yugum.connectors.ldap.layout import PERMANENT, Layout, first, parent, rdn_value
+from yugum.core.accounts import AccountKind, AccountState, Observed
+
+PARKED = re.compile(r"parked until (\S+)")
+
+
+def observed(layout: Layout, entry: LDAPEntry) -> Observed:
+    """What an entry says of its account."""
+    mark = first(entry, layout.mark)
+    locked = first(entry, "pwdAccountLockedTime") == PERMANENT
+    parked = PARKED.search(mark) if locked else None
+    state = AccountState.SUSPENDED if locked else AccountState.ACTIVE
+    login = first(entry, layout.login)
+    settings = {
+        "container": layout.container_name(parent(str(entry.dn))),
+        "manager": rdn_value(first(entry, "manager")),
+        "login": login,
+    }
+    if layout.hidden:
+        settings["hidden"] = "yes" if first(entry, layout.hidden).upper() == "TRUE" else "no"
+    if layout.mark:
+        settings["mark"] = "" if parked else mark
+    if layout.alias:
+        settings["alias"] = " ".join(sorted(str(a) for a in entry.get(layout.alias, [])))
+    return Observed(
+        external_id=first(entry, "entryUUID"),
+        login=login,
+        state=AccountState.DELETED if parked else state,
+        entitlements=frozenset(group_names(layout, entry)),
+        recoverable_until=datetime.fromisoformat(parked[1]) if parked else None,
+        correlation=first(entry, layout.correlation),
+        assets=(),
+        display_name=first(entry, "cn"),
+        mail=first(entry, "mail"),
+        employee_number=first(entry, "employeeNumber"),
+        settings=settings,
+        kind=AccountKind.SERVICE if login.startswith("svc-") else AccountKind.PERSON,
+    )
+
+
+def group_names(layout: Layout, entry: LDAPEntry) -> list[str]:
+    """The groups an entry is a direct member of, by name."""
+    below = f",{layout.groups},{layout.base}".lower()
+    member_of = (str(g) for g in entry.get("memberOf", []))
+    return [rdn_value(g) for g in member_of if g.lower().endswith(below)]
