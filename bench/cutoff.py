@@ -24,7 +24,7 @@ from yugum.client import Client
 from yugum.core.applications import Trust
 from yugum.core.dockets import Verb
 from yugum.settings import Settings
-from yugum.wire import nouns as wn
+from yugum.wire import applications as wap
 from yugum.wire import people as wp
 from yugum.wire import plans as wl
 from yugum_standins.load import found
@@ -151,7 +151,7 @@ def prepare(client: Client, standins: dict[str, dict[str, Any]], size: int, roun
         client.people.create(people[begin : begin + 500])
     for name, standin in standins.items():
         client.applications.connect(
-            wn.ConnectApplication(
+            wap.ConnectApplication(
                 trust=Trust.FULL,
                 id=name,
                 name=name,

@@ -20,7 +20,7 @@ import yaml
 from bench.cutoff import _database_settings, _peak, time_of_day
 from yugum.client import Client
 from yugum.core.applications import Trust
-from yugum.wire import nouns as wn
+from yugum.wire import applications as wap
 from yugum_standins.load import found
 from yugum_standins.stage import Stage
 
@@ -64,7 +64,7 @@ def _run(name: str, stage: Stage, size: int, rounds: int, *, change: bool) -> di
     with Client(stage.url, token, timeout=600) as client:
         for n in range(APPLICATIONS):
             client.applications.connect(
-                wn.ConnectApplication(
+                wap.ConnectApplication(
                     trust=Trust.WATCH, id=f"app-{n}", name=f"App {n}", kind="manual"
                 )
             )

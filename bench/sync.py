@@ -19,7 +19,7 @@ import uvloop
 from bench.cutoff import _database_settings, _panel, _peak, time_of_day
 from yugum.client import Client
 from yugum.core.applications import Trust
-from yugum.wire import nouns as wn
+from yugum.wire import applications as wap
 from yugum.wire import people as wp
 from yugum_standins.load import found
 from yugum_standins.stage import Stage
@@ -69,7 +69,7 @@ def _run(name: str, stage: Stage, size: int, rounds: int, *, unchanged: bool) ->
         for begin in range(0, PEOPLE, 500):
             client.people.create(people[begin : begin + 500])
         client.applications.connect(
-            wn.ConnectApplication(
+            wap.ConnectApplication(
                 trust=Trust.WATCH,
                 id="alpha",
                 name="alpha",

@@ -18,7 +18,7 @@ from tests.proofs.play import Play, Report
 from yugum.client import Client
 from yugum.cluster import Cluster
 from yugum.storage.database import PostgresDatabase, migrate
-from yugum.wire import nouns as wn
+from yugum.wire import seats as wse
 from yugum_standins.load import connect, found, loaded, raise_stage
 from yugum_standins.look import CrewLook, ReportingLook
 from yugum_standins.stage import Stage
@@ -98,7 +98,7 @@ def theatre() -> Iterator[Theatre]:
             connect(client, stage, lambda _: None)
             for pool in client.seats.all():  # so that tests do not run out of them
                 client.seats.put(
-                    wn.PutPool(
+                    wse.PutPool(
                         application_id=pool.application_id,
                         license=pool.license,
                         bought=pool.held + 150,

@@ -15,13 +15,17 @@ import bonsai
 
 from yugum.bootstrap import open_house
 from yugum.client import Client
-from yugum.core.applications import Trust
+from yugum.core.applications import Deletion, Trust
+from yugum.core.decisions import DecisionKind
 from yugum.core.dockets import Verb
-from yugum.engine.access import OperatorRole
+from yugum.core.operators import OperatorRole
+from yugum.ports.views import Installation
 from yugum.settings import Settings
-from yugum.wire import nouns as wn
+from yugum.wire import applications as wap
+from yugum.wire import decisions as wde
 from yugum.wire import people as wp
 from yugum.wire import plans as wl
+from yugum.wire import seats as wse
 from yugum_standins.directory import BASE, person_entry
 from yugum_standins.look import PostLook
 from yugum_standins.morrow import (
@@ -99,7 +103,11 @@ def found(stage: Stage, begins: datetime) -> str:
         settings = Settings(state=stage.folder, database_url=stage.env["YUGUM_DATABASE_URL"])
         async with open_house(settings) as house:
             async with house.database.unit() as unit:
-                await unit.views.found("Morrow Sound Ferries", "MS", ZONE, True)
+                await unit.views.found(
+                    Installation(
+                        organisation="Morrow Sound Ferries", prefix="MS", zone=ZONE, demo=True
+                    )
+                )
                 await unit.clock.set(begins)
             access = house.services.access
             operator, _ = await access.add("iholm", "Ines Holm", OperatorRole.ADMINISTRATOR, "demo")
@@ -212,7 +220,7 @@ def connect(
     client.people.create(people)
     say("ten applications")
     client.applications.connect(
-        wn.ConnectApplication(
+        wap.ConnectApplication(
             trust=trust,
             id=CREW,
             name="Crew rosters",
@@ -220,35 +228,35 @@ def connect(
             url=f"{organisation.crew['url']}/scim/v2",
             secret=organisation.crew["token"],
             contact="Jun Aster, +00 555 0142",
-            profile=wn.ProfileDocument(window_days=CREW_WINDOW, close_after_days=7),
+            profile=wap.ProfileDocument(window_days=CREW_WINDOW, close_after_days=7),
         )
     )
     client.applications.connect(
-        wn.ConnectApplication(
+        wap.ConnectApplication(
             trust=trust,
             id=REPORTING,
             name="Reporting database",
             kind="postgres",
             secret=organisation.reporting,
             contact="Olav Brandt, +00 555 0177",
-            profile=wn.ProfileDocument(
-                deletion="park",
+            profile=wap.ProfileDocument(
+                deletion=Deletion.PARK,
                 window_days=PARK_WINDOW,
                 close_after_days=14,
             ),
         )
     )
     client.seats.put(
-        wn.PutPool(application_id=CREW, license=PLANNER, bought=PLANNER_SEATS, price_cents=1900)
+        wse.PutPool(application_id=CREW, license=PLANNER, bought=PLANNER_SEATS, price_cents=1900)
     )
     client.seats.put(
-        wn.PutPool(
+        wse.PutPool(
             application_id=REPORTING, license=REPORTER, bought=REPORTER_SEATS, price_cents=700
         )
     )
     directory = stage.directories[0]
     client.applications.connect(
-        wn.ConnectApplication(
+        wap.ConnectApplication(
             trust=trust,
             id=DIRECTORY,
             name="Staff directory",
@@ -257,8 +265,8 @@ def connect(
             secret=directory.password,
             options=directory.options,
             contact="Edda Vik, +00 555 0133",
-            profile=wn.ProfileDocument(
-                deletion="park",
+            profile=wap.ProfileDocument(
+                deletion=Deletion.PARK,
                 window_days=DIRECTORY_WINDOW,
                 close_after_days=30,
                 leaver_settings={
@@ -273,7 +281,7 @@ def connect(
     )
     for other in OTHERS:
         client.applications.connect(
-            wn.ConnectApplication(
+            wap.ConnectApplication(
                 trust=trust,
                 id=other.id,
                 name=other.name,
@@ -281,13 +289,13 @@ def connect(
                 url=f"{organisation.others[other.id]['url']}/scim/v2",
                 secret=organisation.others[other.id]["token"],
                 contact=other.contact,
-                profile=wn.ProfileDocument(**other.profile),
+                profile=wap.ProfileDocument(**other.profile),
             )
         )
         if other.license:
             pool = next(p for p in client.seats.all() if p.application_id == other.id)
             client.seats.put(
-                wn.PutPool(
+                wse.PutPool(
                     application_id=other.id,
                     license=other.license,
                     bought=pool.bought - SPARE + FREE_SEATS,
@@ -296,7 +304,7 @@ def connect(
             )
     store = stage.mail_stores[0]
     client.applications.connect(
-        wn.ConnectApplication(
+        wap.ConnectApplication(
             trust=trust,
             id=SHIP_MAIL,
             name="Ship mail",
@@ -305,8 +313,8 @@ def connect(
             secret=store.secret,
             options=store.options,
             contact="Runa Frost, +00 555 0119",
-            profile=wn.ProfileDocument(
-                deletion="park",
+            profile=wap.ProfileDocument(
+                deletion=Deletion.PARK,
                 window_days=30,
                 close_after_days=60,
                 leaver_settings={
@@ -320,19 +328,21 @@ def connect(
         )
     )
     client.applications.connect(
-        wn.ConnectApplication(
+        wap.ConnectApplication(
             trust=trust,
             id=RADIO,
             name="Radio licences",
             kind="manual",
             contact="Marit Sund, harbour office, +00 555 0188",
             options={"help": "The register is the green folder in the harbour office."},
-            profile=wn.ProfileDocument(deletion="park", window_days=30, close_after_days=30),
+            profile=wap.ProfileDocument(
+                deletion=Deletion.PARK, window_days=30, close_after_days=30
+            ),
         )
     )
     client.applications.upload(RADIO, radio_csv(organisation.people))
     client.applications.connect(
-        wn.ConnectApplication(
+        wap.ConnectApplication(
             trust=trust,
             id=MAPS,
             name="Harbour maps",
@@ -411,7 +421,9 @@ def tell_story(client: Client, organisation: Loaded, stage: Stage, say: Say) -> 
     advance(client, "2031-02-17 09:00")
     held = of("Deck", "Bosun", skip=9).user_name
     client.decisions.make(
-        wn.NewDecision(who=held, kind="hold", reason="wage dispute, do not delete anything")
+        wde.NewDecision(
+            who=held, kind=DecisionKind.HOLD, reason="wage dispute, do not delete anything"
+        )
     )
     do(client, Verb.LEAVER, manager, reason="resigned")
     do(client, Verb.LEAVER, head.user_name, reason="retired", successor=director.user_name)
@@ -525,5 +537,5 @@ def _leave_no_seat(client: Client) -> None:
     """Buy so few planner seats that whoever needs one next finds none."""
     pool = next(p for p in client.seats.all() if p.license == PLANNER)
     client.seats.put(
-        wn.PutPool(application_id=CREW, license=PLANNER, bought=pool.held, price_cents=1900)
+        wse.PutPool(application_id=CREW, license=PLANNER, bought=pool.held, price_cents=1900)
     )

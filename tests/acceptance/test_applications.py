@@ -18,9 +18,10 @@ from tests.conftest import Theatre
 from yugum.core.applications import Trust
 from yugum.core.dockets import Verb
 from yugum.errors import ApplicationRejected, Conflict, InvalidInput, NotFound
-from yugum.wire import nouns as wn
+from yugum.wire import applications as wap
 from yugum.wire import people as wp
 from yugum.wire import plans as wl
+from yugum.wire import tasks as wta
 from yugum_standins.directory import BASE, person_entry
 from yugum_standins.load import do
 from yugum_standins.morrow import CREW, DIRECTORY, INCIDENTS, RADIO
@@ -35,7 +36,7 @@ def bosun(theatre: Theatre) -> str:
     return login
 
 
-def task_of(theatre: Theatre, login: str) -> wn.TaskRow:
+def task_of(theatre: Theatre, login: str) -> wta.TaskRow:
     return next(t for t in theatre.client.tasks.all() if login in t.instructions)
 
 
@@ -160,12 +161,12 @@ def test_what_was_changed_outside_is_kept_or_put_back(theatre: Theatre) -> None:
 def test_connecting_wrongly_is_refused_with_the_remedy(theatre: Theatre) -> None:
     connect = theatre.client.applications.connect
     with pytest.raises(InvalidInput) as unknown:
-        connect(wn.ConnectApplication(id="odd", name="Odd", kind="teleprinter"))
+        connect(wap.ConnectApplication(id="odd", name="Odd", kind="teleprinter"))
     assert "ldap" in unknown.value.remedy
     directory = theatre.stage.directories[0]
     with pytest.raises(InvalidInput) as option:
         connect(
-            wn.ConnectApplication(
+            wap.ConnectApplication(
                 id="odd",
                 name="Odd",
                 kind="ldap",
@@ -177,7 +178,7 @@ def test_connecting_wrongly_is_refused_with_the_remedy(theatre: Theatre) -> None
     assert "shoe" in option.value.place
     with pytest.raises(ApplicationRejected) as secret:
         connect(
-            wn.ConnectApplication(
+            wap.ConnectApplication(
                 id="odd",
                 name="Odd",
                 kind="ldap",
@@ -218,9 +219,9 @@ def test_a_profile_is_changed_field_by_field(theatre: Theatre) -> None:
             assert why in told.stderr
         assert profile() == {**before, **after}
         with pytest.raises(NotFound):
-            theatre.client.applications.change_profile("nowhere", wn.ProfileDocument(window_days=1))
+            theatre.client.applications.change_profile("nowhere", wap.ProfileDocument(window_days=1))
     finally:
-        theatre.client.applications.change_profile(CREW, wn.ProfileDocument.model_validate(before))
+        theatre.client.applications.change_profile(CREW, wap.ProfileDocument.model_validate(before))
     assert profile() == before
 
 
@@ -237,7 +238,7 @@ def test_a_closing_date_follows_the_profile(theatre: Theatre) -> None:
     before = closing()
     own = next(a.profile for a in theatre.client.applications.all() if a.id == INCIDENTS)
     theatre.client.applications.change_profile(
-        INCIDENTS, wn.ProfileDocument(close_after_days=own["close_after_days"] + 3)
+        INCIDENTS, wap.ProfileDocument(close_after_days=own["close_after_days"] + 3)
     )
     try:
         deadline = time.monotonic() + 20
@@ -246,14 +247,14 @@ def test_a_closing_date_follows_the_profile(theatre: Theatre) -> None:
         assert closing() > before
     finally:
         theatre.client.applications.change_profile(
-            INCIDENTS, wn.ProfileDocument.model_validate(own)
+            INCIDENTS, wap.ProfileDocument.model_validate(own)
         )
 
 
 def test_connecting_again_keeps_trust_profile_and_secret(theatre: Theatre) -> None:
     directory = theatre.stage.directories[0]
     before = next(a for a in theatre.client.applications.all() if a.id == DIRECTORY)
-    again = wn.ConnectApplication(
+    again = wap.ConnectApplication(
         id=DIRECTORY,
         name=before.name,
         kind="ldap",

@@ -17,7 +17,7 @@ from tests.conftest import Theatre
 from tests.proofs.joiner import rules_text
 from yugum.core.dockets import Verb
 from yugum.errors import Conflict, Forbidden, NotFound, Unauthenticated
-from yugum.wire import nouns as wn
+from yugum.wire import operators as wop
 from yugum.wire import plans as wl
 from yugum_standins.load import do
 from yugum_standins.morrow import CREW, MAIL, REPORTING
@@ -58,7 +58,7 @@ def test_what_is_prepared_in_confidence_is_nowhere_to_be_found(theatre: Theatre)
     assert client.plans.prepared() == []
     for row in client.operators.all():
         if row.login in OTHERS and row.active:
-            client.operators.change(row.id, wn.OperatorChange(active=False))
+            client.operators.change(row.id, wop.OperatorChange(active=False))
 
 
 @pytest.mark.usefixtures("restored")
@@ -98,7 +98,7 @@ def test_a_leaver_loses_access_to_yugum_itself(theatre: Theatre) -> None:
     login = joined(theatre)
     name = f"op{uuid.uuid4().hex[:6]}"
     theatre.client.operators.add(
-        wn.NewOperator(login=name, name="Op", role="administrator", person=login)
+        wop.NewOperator(login=name, name="Op", role="administrator", person=login)
     )
     with operator(theatre, name) as theirs:
         with pytest.raises(Conflict, match="yourself"):
@@ -148,7 +148,7 @@ def test_a_purge_is_typed_and_agreed_to_by_a_second_operator(theatre: Theatre) -
         list(client.dockets.follow(number))
         assert theatre.reporting.role(login) is None
         other_row = next(o for o in client.operators.all() if o.login == OTHERS[0])
-    client.operators.change(other_row.id, wn.OperatorChange(active=False))
+    client.operators.change(other_row.id, wop.OperatorChange(active=False))
     lines = list(csv.DictReader(io.StringIO(client.dockets.record(number, "csv"))))
     assert lines[0]["what"] == "purged"
     assert lines[0]["agreed_by"] == OTHERS[0]

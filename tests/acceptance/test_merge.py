@@ -11,7 +11,7 @@ from tests.commands import cli
 from tests.conftest import Theatre
 from yugum.core.dockets import Verb
 from yugum.errors import Conflict, NotFound
-from yugum.wire import nouns as wn
+from yugum.wire import decisions as wde
 from yugum.wire import people as wp
 from yugum.wire import plans as wl
 from yugum_standins.load import do
@@ -22,7 +22,7 @@ def test_a_provisional_person_is_merged_with_the_one_from_the_source(theatre: Th
     login = joined(theatre)
     before = client.people.show(login)
     client.decisions.make(
-        wn.NewDecision(
+        wde.NewDecision(
             who=login,
             kind="grant",
             payload={"application": "crew-rosters", "kind": "entitlement", "item": "Night duty"},

@@ -15,7 +15,7 @@ from tests.commands import cli
 from tests.conftest import Theatre
 from yugum.core.dockets import Verb
 from yugum.errors import NotFound
-from yugum.wire import nouns as wn
+from yugum.wire import decisions as wde
 from yugum.wire import plans as wl
 from yugum.wire import shared as ws
 from yugum_standins.load import do
@@ -111,7 +111,7 @@ def test_the_same_as_somebody_keeps_roles_and_exceptions_apart(theatre: Theatre)
     who, like = joined(theatre, "Safety"), joined(theatre, "Timetables")
     payload = {"application": CREW, "kind": "entitlement", "item": "Night duty"}
     client.decisions.make(
-        wn.NewDecision(who=like, kind="grant", payload=payload, reason="night rota")
+        wde.NewDecision(who=like, kind="grant", payload=payload, reason="night rota")
     )
     found = client.people.same_as(who, like)
     assert found.changes == {"department": "Timetables"}

@@ -9,7 +9,7 @@ import httpx
 import pytest
 
 from tests.conftest import Theatre
-from yugum.wire import nouns as wn
+from yugum.wire import operators as wop
 
 Call = tuple[str, str]
 
@@ -139,7 +139,7 @@ def test_a_token_has_at_most_its_owners_rights(theatre: Theatre, tokens: dict[st
 
 def test_who_is_no_operator_any_more_is_out_at_once(theatre: Theatre) -> None:
     made = theatre.client.operators.add(
-        wn.NewOperator(login="temporary", name="Temporary", role="operator")
+        wop.NewOperator(login="temporary", name="Temporary", role="operator")
     )
     with httpx.Client(base_url=f"{theatre.stage.url}/api/v1") as browser:
         link = made.link.rsplit("#", 1)[1]
@@ -149,14 +149,14 @@ def test_who_is_no_operator_any_more_is_out_at_once(theatre: Theatre) -> None:
         bearer = {"Authorization": f"Bearer {token}"}
         assert httpx.get(f"{theatre.stage.url}/api/v1/people", headers=bearer).status_code == 200
         operator = next(o for o in theatre.client.operators.all() if o.login == "temporary")
-        theatre.client.operators.change(operator.id, wn.OperatorChange(active=False))
+        theatre.client.operators.change(operator.id, wop.OperatorChange(active=False))
         assert browser.get("/people").status_code == 401
         assert httpx.get(f"{theatre.stage.url}/api/v1/people", headers=bearer).status_code == 401
 
 
 def test_a_lower_role_counts_for_sessions_that_are_open(theatre: Theatre) -> None:
     made = theatre.client.operators.add(
-        wn.NewOperator(login="lowered", name="Lowered", role="operator")
+        wop.NewOperator(login="lowered", name="Lowered", role="operator")
     )
     with httpx.Client(base_url=f"{theatre.stage.url}/api/v1") as browser:
         link = made.link.rsplit("#", 1)[1]
@@ -165,14 +165,14 @@ def test_a_lower_role_counts_for_sessions_that_are_open(theatre: Theatre) -> Non
         headers = {"X-Yugum-CSRF": csrf}
         assert browser.post("/plans", json=plan, headers=headers).status_code == 404
         operator = next(o for o in theatre.client.operators.all() if o.login == "lowered")
-        theatre.client.operators.change(operator.id, wn.OperatorChange(role="viewer"))
+        theatre.client.operators.change(operator.id, wop.OperatorChange(role="viewer"))
         assert browser.post("/plans", json=plan, headers=headers).status_code == 403
         assert browser.get("/people").status_code == 200
 
 
 def test_a_sign_in_link_is_good_once_and_the_newest_only(theatre: Theatre) -> None:
     made = theatre.client.operators.add(
-        wn.NewOperator(login="forgetful", name="Forgetful", role="viewer")
+        wop.NewOperator(login="forgetful", name="Forgetful", role="viewer")
     )
     newer = theatre.client.operators.link("forgetful")
     url = f"{theatre.stage.url}/api/v1/session/link"

@@ -20,7 +20,7 @@ from tests.proofs.play import Play
 from yugum.client import Client
 from yugum.core.dockets import Verb
 from yugum.errors import Conflict, Forbidden, InvalidInput, NotFound, PlanStale
-from yugum.wire import nouns as wn
+from yugum.wire import operators as wop
 from yugum.wire import people as wp
 from yugum.wire import plans as wl
 from yugum_standins.morrow import DIRECTORY, RULES
@@ -35,7 +35,7 @@ def restored(theatre: Theatre) -> Any:
     theatre.client.rules.adopt(RULES, "as before", take_away=10_000)
     for other in theatre.client.operators.all():
         if other.login in OTHERS and other.active:
-            theatre.client.operators.change(other.id, wn.OperatorChange(active=False))
+            theatre.client.operators.change(other.id, wop.OperatorChange(active=False))
 
 
 def person(theatre: Theatre, **more: str) -> str:
@@ -157,9 +157,9 @@ def operator(theatre: Theatre, login: str) -> Client:
     """A second operator's client; made when first needed."""
     client = theatre.client
     if login not in {o.login for o in client.operators.all()}:
-        client.operators.add(wn.NewOperator(login=login, name=login.title(), role="administrator"))
+        client.operators.add(wop.NewOperator(login=login, name=login.title(), role="administrator"))
     row = next(o for o in client.operators.all() if o.login == login)
-    client.operators.change(row.id, wn.OperatorChange(active=True))
+    client.operators.change(row.id, wop.OperatorChange(active=True))
     link = client.operators.link(login).link
     with httpx.Client(base_url=theatre.stage.url) as browser:
         token = link.rsplit("#", 1)[1]

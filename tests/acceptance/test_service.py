@@ -16,9 +16,11 @@ from tests.commands import cli
 from tests.conftest import Theatre
 from yugum import errors
 from yugum.core.dockets import Verb
-from yugum.wire import nouns as wn
+from yugum.wire import decisions as wde
+from yugum.wire import operators as wop
 from yugum.wire import people as wp
 from yugum.wire import plans as wl
+from yugum.wire import seats as wse
 from yugum_standins.load import do
 from yugum_standins.morrow import CREW, PLANNER, REPORTING
 
@@ -144,7 +146,7 @@ def test_a_full_pool_makes_the_newcomer_wait_until_a_seat_returns(theatre: Theat
     client = theatre.client
     pool = next(p for p in client.seats.all() if p.license == PLANNER)
     holder = joined(theatre, "Timetables")
-    full = wn.PutPool(application_id=CREW, license=PLANNER, bought=pool.held + 1)
+    full = wse.PutPool(application_id=CREW, license=PLANNER, bought=pool.held + 1)
     try:
         client.seats.put(full)
         login = newcomer(theatre, "Timetables")
@@ -160,13 +162,13 @@ def test_a_full_pool_makes_the_newcomer_wait_until_a_seat_returns(theatre: Theat
             time.sleep(0.1)
         assert theatre.crew.seats(login) == [PLANNER]
     finally:
-        client.seats.put(wn.PutPool(application_id=CREW, license=PLANNER, bought=pool.bought))
+        client.seats.put(wse.PutPool(application_id=CREW, license=PLANNER, bought=pool.bought))
 
 
 def test_a_stuck_step_is_left_out_with_a_reason(theatre: Theatre) -> None:
     login = joined(theatre)
     theatre.client.decisions.make(
-        wn.NewDecision(
+        wde.NewDecision(
             who=login,
             kind="grant",
             reason="trial",
@@ -329,7 +331,7 @@ def test_lists_are_paged_without_gaps(theatre: Theatre) -> None:
 def test_rights_tokens_and_signing_in(theatre: Theatre) -> None:
     url = f"{theatre.stage.url}/api/v1"
     assert httpx.get(f"{url}/people").status_code == 401
-    made = theatre.client.operators.add(wn.NewOperator(login="vera", name="Vera", role="viewer"))
+    made = theatre.client.operators.add(wop.NewOperator(login="vera", name="Vera", role="viewer"))
     with httpx.Client(base_url=url) as browser:
         link = made.link.rsplit("#", 1)[1]
         session = browser.post("/session/link", json={"token": link}).json()
@@ -356,7 +358,7 @@ def test_rights_tokens_and_signing_in(theatre: Theatre) -> None:
 def test_the_last_administrator_stays(theatre: Theatre) -> None:
     me = theatre.client.session().operator
     with pytest.raises(errors.InvalidInput, match="last administrator"):
-        theatre.client.operators.change(me.id, wn.OperatorChange(role="viewer"))
+        theatre.client.operators.change(me.id, wop.OperatorChange(role="viewer"))
 
 
 def test_headers_keep_the_console_to_itself(theatre: Theatre) -> None:

@@ -8,6 +8,7 @@ from datetime import UTC, datetime
 from typing import Any
 
 import pytest
+from yugum.core.effects import fulfilled
 
 from tests.conftest import Theatre
 from yugum.connectors.ldap import connect as ldap
@@ -16,7 +17,6 @@ from yugum.connectors.scim import ScimConnector
 from yugum.core.accounts import AccountState, Observed
 from yugum.core.actions import Action
 from yugum.core.applications import Capability
-from yugum.core.effects import fulfilled
 from yugum.errors import ApplicationRejected, ApplicationUnavailable
 from yugum.ports import AccountRef, Connector, ConnectorSpec
 from yugum_standins.morrow import INCIDENTS, MAINTENANCE

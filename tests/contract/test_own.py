@@ -15,13 +15,13 @@ from pathlib import Path
 import httpx
 import psutil
 import pytest
+from yugum.core.effects import fulfilled
 
 from yugum.cluster import free_port
 from yugum.connectors.own import connect_hook, connect_script
 from yugum.connectors.own.runs import Runner
 from yugum.core.accounts import AccountState
 from yugum.core.actions import Action
-from yugum.core.effects import fulfilled
 from yugum.errors import ApplicationRejected, ApplicationUnavailable, InvalidInput
 from yugum.ports import AccountRef, ConnectorSpec
 from yugum_standins import stage as standins

@@ -15,7 +15,7 @@ from tests.proofs.play import Play
 from yugum.core.applications import Trust
 from yugum.core.dockets import Verb
 from yugum.errors import YugumError
-from yugum.wire import nouns as wn
+from yugum.wire import applications as wap
 from yugum.wire import people as wp
 from yugum_standins.load import advance
 from yugum_standins.morrow import CREW, REPORTING, RULES, ZONE
@@ -47,7 +47,7 @@ def _own_steps(play: Play) -> None:
     refused = ""
     try:
         client.applications.connect(
-            wn.ConnectApplication(
+            wap.ConnectApplication(
                 id=DESK, name="Badge desk", kind="web-hook", url=url, secret=desk["secret"]
             )
         )
@@ -55,7 +55,7 @@ def _own_steps(play: Play) -> None:
         refused = error.message
     report.check("an address that is not on the allow-list is refused", "hosts" in refused, refused)
     client.applications.connect(
-        wn.ConnectApplication(
+        wap.ConnectApplication(
             id=DESK,
             name="Badge desk",
             kind="web-hook",
@@ -67,7 +67,7 @@ def _own_steps(play: Play) -> None:
         )
     )
     client.applications.connect(
-        wn.ConnectApplication(
+        wap.ConnectApplication(
             id=LOCKERS,
             name="Locker list",
             kind="script",

@@ -16,8 +16,9 @@ from tests.proofs.play import Play
 from yugum.client import Client
 from yugum.core.dockets import Verb
 from yugum.errors import YugumError
+from yugum.wire import decisions as wde
 from yugum.wire import dockets as wd
-from yugum.wire import nouns as wn
+from yugum.wire import operators as wop
 from yugum.wire import plans as wl
 from yugum_standins.load import advance
 from yugum_standins.morrow import CREW, MAIL, MAINTENANCE, REPORTING
@@ -51,7 +52,7 @@ def second(play: Play, login: str = "bkrog") -> Client:
     """Another operator's client."""
     client = play.client
     if login not in {o.login for o in client.operators.all()}:
-        client.operators.add(wn.NewOperator(login=login, name=login.title(), role="administrator"))
+        client.operators.add(wop.NewOperator(login=login, name=login.title(), role="administrator"))
     return Client(play.stage.url, token_of(play, login))
 
 
@@ -275,7 +276,7 @@ def _operator(play: Play) -> None:
     report.section("A leaver who works with Yugum")
     who = play.organisation.of("Finance", skip=1)
     client.operators.add(
-        wn.NewOperator(login="fhelp", name="Help", role="operator", person=who.user_name)
+        wop.NewOperator(login="fhelp", name="Help", role="operator", person=who.user_name)
     )
     token = token_of(play, "fhelp", "operator")
     with Client(play.stage.url, token) as other:
@@ -386,7 +387,7 @@ def _delete_and_restore(play: Play) -> None:
     )
     said = refused(lambda: _quick(play, [account], "resume"))
     report.check("what is deleted cannot be resumed; it says what to do", "Restore" in said, said)
-    client.decisions.make(wn.NewDecision(who=who, kind="hold", reason="inquiry"))
+    client.decisions.make(wde.NewDecision(who=who, kind="hold", reason="inquiry"))
     advance(client, "+1h")
     back = client.accounts.page(who=who, application=MAINTENANCE).items[0]
     report.equal("a hold brings back what is deleted already, suspended", back.state, "suspended")

@@ -13,7 +13,8 @@ from tests.proofs.play import Play
 from yugum.core.applications import Trust
 from yugum.core.dockets import Verb
 from yugum.errors import YugumError
-from yugum.wire import nouns as wn
+from yugum.wire import applications as wap
+from yugum.wire import decisions as wde
 from yugum.wire import plans as wl
 from yugum_standins.load import advance
 from yugum_standins.morrow import CREW, DIRECTORY, MAIL
@@ -170,7 +171,7 @@ def _exceptions(play: Play) -> None:
     who = play.organisation.of("Safety", "Drill", skip=1)
     other = play.organisation.of("Safety", "Drill", skip=2)
     client.decisions.make(
-        wn.NewDecision(
+        wde.NewDecision(
             who=who.user_name,
             kind="role",
             payload={"role": "Timetables"},
@@ -268,7 +269,7 @@ def _misbehaving(play: Play) -> None:
     ):
         hook = kind == "web-hook"
         client.applications.connect(
-            wn.ConnectApplication(
+            wap.ConnectApplication(
                 id=name,
                 name=name,
                 kind=kind,

@@ -11,8 +11,8 @@ import click
 
 from yugum.client import Client
 from yugum.core.dockets import Verb
+from yugum.wire import accounts as wac
 from yugum.wire import dockets as wd
-from yugum.wire import nouns as wn
 from yugum.wire import plans as wl
 from yugum_standins.load import loaded
 from yugum_standins.look import CrewLook, DirectoryLook, PostLook, ReportingLook
@@ -101,7 +101,7 @@ class Play:
             for _ in self.client.dockets.follow(docket.number):
                 pass
 
-    def account(self, login: str, application: str) -> wn.AccountRow:
+    def account(self, login: str, application: str) -> wac.AccountRow:
         """What Yugum says of somebody's account, also of a deleted one."""
         return self.client.accounts.page(who=login, application=application).items[0]
 

@@ -29,7 +29,8 @@ from yugum.core.applications import Trust
 from yugum.core.dockets import Verb
 from yugum.core.quick import Quick
 from yugum.errors import Conflict, YugumError
-from yugum.wire import nouns as wn
+from yugum.wire import applications as wap
+from yugum.wire import decisions as wde
 from yugum.wire import people as wp
 from yugum.wire import plans as wl
 from yugum_standins.directory import person_entry
@@ -151,12 +152,12 @@ class Machine:
 
     def _connect(self, name: str, kind: str, profile: dict[str, Any], **more: Any) -> None:
         self.client.applications.connect(
-            wn.ConnectApplication(
+            wap.ConnectApplication(
                 id=name,
                 name=name,
                 kind=kind,
                 trust=Trust.FULL,
-                profile=wn.ProfileDocument(**profile),
+                profile=wap.ProfileDocument(**profile),
                 **more,
             )
         )
@@ -356,7 +357,7 @@ class Machine:
             if login not in self.holds:
                 self.done.append(f"hold on {login}")
                 made = self.client.decisions.make(
-                    wn.NewDecision(who=login, kind="hold", reason="inquiry")
+                    wde.NewDecision(who=login, kind="hold", reason="inquiry")
                 )
                 self.holds[login] = made.id
         else:

@@ -19,7 +19,7 @@ from tests.conftest import FAST, NOW, scratch
 from yugum.client import Client
 from yugum.core.applications import Trust
 from yugum.core.dockets import Verb
-from yugum.wire import nouns as wn
+from yugum.wire import applications as wap
 from yugum.wire import people as wp
 from yugum.wire import plans as wl
 from yugum_standins.load import found
@@ -57,7 +57,7 @@ class Works:
                 [wp.NewPerson(user_name=n, given_name=n) for n in names[begin : begin + 500]]
             )
         self.client.applications.connect(
-            wn.ConnectApplication(
+            wap.ConnectApplication(
                 trust=Trust.FULL,
                 id="crew",
                 name="Crew",
@@ -67,7 +67,7 @@ class Works:
             )
         )
         self.client.applications.connect(
-            wn.ConnectApplication(
+            wap.ConnectApplication(
                 trust=Trust.FULL,
                 id="reporting",
                 name="Reporting",

@@ -5,6 +5,7 @@ from __future__ import annotations
 from datetime import UTC, date, datetime, timedelta
 
 import pytest
+from yugum.engine.requests import PlanRequest, intend
 
 from tests.builders import account, person, subject, world
 from yugum.core.accounts import AccountState
@@ -12,7 +13,6 @@ from yugum.core.dockets import Verb
 from yugum.core.obligations import owed
 from yugum.core.people import PersonState, day_begins, state_at
 from yugum.core.windows import can_come_back
-from yugum.engine.requests import PlanRequest, intend
 
 NOW = datetime(2031, 3, 3, 8, 40, tzinfo=UTC)
 

@@ -11,6 +11,7 @@ from typing import Any
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from yugum.core.effects import describe, facet, fulfilled
 
 from tests.builders import account, asset, by_role, person, subject, world
 from yugum.core import merkle
@@ -18,7 +19,6 @@ from yugum.core.accounts import MOVES, AccountState, Observed
 from yugum.core.actions import ACTIONS, Action
 from yugum.core.applications import Application, Capability, Deletion, effective_deletion
 from yugum.core.dockets import DoneStep
-from yugum.core.effects import describe, facet, fulfilled
 from yugum.core.facts import difference, from_document, taken_back
 from yugum.core.lifeline import Change, future, past, upcoming
 from yugum.core.people import PersonState, state_at

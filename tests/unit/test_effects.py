@@ -10,11 +10,11 @@ from typing import Any
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from yugum.core.effects import describe, facet, fulfilled, needs_assets
 
 from tests.builders import account, asset, world
 from yugum.core.accounts import AccountState, Observed
 from yugum.core.actions import ACTIONS, ADDING, PHASE_ORDER, TAKING, Action, Phase
-from yugum.core.effects import describe, facet, fulfilled, needs_assets
 from yugum.core.projection import project
 from yugum.ports import AccountRef
 from yugum.testing import MemoryConnector

@@ -7,13 +7,13 @@ from collections.abc import Sequence
 from datetime import UTC, date, datetime
 
 import pytest
-
-from tests.builders import person
-from yugum.core.dockets import Verb
 from yugum.engine.batching import Batcher
 from yugum.engine.permits import Permits
 from yugum.engine.precedence import Precedence
 from yugum.engine.requests import PlanRequest, intend
+
+from tests.builders import person
+from yugum.core.dockets import Verb
 from yugum.errors import Conflict, InvalidInput
 
 NOW = datetime(2031, 3, 3, 8, 40, tzinfo=UTC)

@@ -8,8 +8,8 @@ from typing import Any
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-
 from yugum.core.naming import LOGIN_ALPHABET, Limits, Naming, suggest
+
 from yugum.core.passwords import CLASSES, make, shortcomings
 
 NAMING = Naming(

@@ -42,6 +42,9 @@ class Cause:
         return self.effective or due
 
 
+NO_CAUSE = Cause()
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class JoinerCause(Cause):
     """Somebody begins, or their first day has come."""

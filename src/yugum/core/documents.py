@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import MISSING, fields
 from functools import cache
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import msgspec
 
@@ -13,7 +13,10 @@ if TYPE_CHECKING:
     from _typeshed import DataclassInstance
 
 Scalar = str | int | float | bool | None
-Json = Scalar | list["Json"] | dict[str, "Json"]
+if TYPE_CHECKING:
+    Json = Scalar | list["Json"] | dict[str, "Json"]
+else:  # codecs that read type hints take it as it comes
+    Json = Any
 Document = Mapping[str, Json]
 """A JSON object at the border: as a table, a queue or a wire carries it, not yet read into its type.
 

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Sequence
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from datetime import datetime
 from typing import Any
 
 import sqlalchemy as sa
 from sqlalchemy.dialects.postgresql import JSONB
 
-from yugum.core.causes import Cause, cause_document, cause_from
+from yugum.core.causes import NO_CAUSE, Cause, cause_document, cause_from
 from yugum.core.dockets import Docket, DocketDetail, DocketLine, DocketState, Inputs
 from yugum.core.documents import Document
 from yugum.core.plans import PlannedStep, PlanNotes, notes_from, step_document
@@ -47,7 +47,7 @@ def docket_from(row: Row) -> Docket:
     verb = Verb(row["verb"])
     inputs = read(Inputs, row["inputs"]) if row["inputs"] else None
     cause = cause_from(verb, row["cause"])
-    return read(Docket, {**row, "inputs": inputs, "cause": cause})
+    return replace(read(Docket, {**row, "inputs": inputs, "cause": NO_CAUSE}), cause=cause)
 
 
 def _cause_of(obligation: Obligation) -> Document:

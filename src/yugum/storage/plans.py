@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from datetime import datetime
 from typing import Any
 
 import sqlalchemy as sa
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from yugum.core.causes import cause_document, cause_from
+from yugum.core.causes import NO_CAUSE, cause_document, cause_from
 from yugum.core.plans import Caution, PlannedStep, PlanNotes, notes_from, step_document, step_from
 from yugum.core.verbs import Verb
 from yugum.ports.plans import ConfirmedDocket, KeptPlan, NewPlan, PreparedBatch
@@ -182,8 +182,9 @@ def _row(plan: NewPlan) -> dict[str, Any]:
 
 
 def _kept(row: Mapping[Any, Any]) -> KeptPlan:
-    values = {**row, "cause": cause_from(Verb(row["verb"]), row["cause"])}
+    values = {**row, "cause": NO_CAUSE}
     if "steps" in row:
         values["steps"] = tuple(step_from(s) for s in row["steps"])
         values["notes"] = notes_from(row["document"]) if row["document"] else PlanNotes()
-    return read(KeptPlan, values)
+    cause = cause_from(Verb(row["verb"]), row["cause"])
+    return replace(read(KeptPlan, values), cause=cause)

@@ -2,25 +2,36 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Mapping, Sequence
-from typing import Any, TypeVar
+from collections.abc import Callable, Hashable, Iterable, Mapping, Sequence
+from dataclasses import fields
+from functools import cache
+from typing import TYPE_CHECKING, Any, TypeVar, cast
 
 import msgspec
 import orjson
 import sqlalchemy as sa
 from sqlalchemy.dialects.postgresql import ARRAY
 
+if TYPE_CHECKING:
+    from _typeshed import DataclassInstance
+
 T = TypeVar("T")
 
 
 def read(kind: type[T], row: Mapping[Any, Any]) -> T:
     """A row as a dataclass: columns by the names of its fields, others are left out."""
-    return msgspec.convert(dict(row), kind)
+    found = dict(row)  # whose keys may be subclasses of str, which the codec does not take
+    return msgspec.convert({n: found[n] for n in _names(kind) if n in found}, kind)
+
+
+@cache
+def _names(kind: Hashable) -> tuple[str, ...]:
+    return tuple(f.name for f in fields(cast("type[DataclassInstance]", kind)))
 
 
 def reader(kind: type[T]) -> Callable[[Mapping[str, Any]], T]:
     """`read` for one dataclass."""
-    return lambda row: msgspec.convert(dict(row), kind)
+    return lambda row: read(kind, row)
 
 
 def to_json(rows: Sequence[Mapping[str, Any]]) -> str:

@@ -132,7 +132,7 @@ class Tasks:
         await self.connection.execute(sa.insert(t.tasks), [values])
         return str(values["id"])
 
-    async def _step_of(self, task: NewTask) -> sa.Row[Any]:
+    async def _step_of(self, task: NewTask) -> sa.Row[Any, Any, Any]:
         """The step of a running docket that a task is for."""
         s, d = t.steps.c, t.dockets.c
         query = (
