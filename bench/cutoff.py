@@ -22,7 +22,7 @@ import uvloop
 
 from yugum.client import Client
 from yugum.core.applications import Trust
-from yugum.core.dockets import Verb
+from yugum.core.verbs import Verb
 from yugum.settings import Settings
 from yugum.wire import applications as wap
 from yugum.wire import people as wp

@@ -2,21 +2,28 @@
 
 from __future__ import annotations
 
+from datetime import UTC, datetime
 from typing import Any
 
-from yugum.core.accounts import Account, AccountState, Asset
+from yugum.core.accounts import Account, AccountState, Asset, HoldingKind
+from yugum.core.actions import Action
+from yugum.core.actions.registry import ACTIONS
 from yugum.core.applications import Application, Capability, Deletion, Profile
 from yugum.core.conditions import Compare, Op
 from yugum.core.decisions import Origin, OriginKind
 from yugum.core.desired import Subject, World
+from yugum.core.dockets import DocketDetail, DocketState, StepDetail, StepState
 from yugum.core.people import Person
+from yugum.core.plans import NO_NOTES
 from yugum.core.roles import Given, Role, Rules
 from yugum.core.seats import Pool
+from yugum.core.verbs import Verb
 
 APPS = ("crew", "reports")
+NOW = datetime(2031, 3, 3, 8, 40, tzinfo=UTC)
 
 
-def role(name: str, department: str, *given: tuple[str, str, str]) -> Role:
+def role(name: str, department: str, *given: tuple[str, HoldingKind, str]) -> Role:
     condition = Compare("department", Op.EQ, department.casefold())
     return Role(name, condition, f'department eq "{department}"', tuple(Given(*g) for g in given))
 
@@ -27,18 +34,18 @@ RULES = Rules(
         role(
             "Deck",
             "Deck",
-            ("crew", "account", ""),
-            ("crew", "entitlement", "deck"),
-            ("crew", "seat", "planner"),
-            ("reports", "account", ""),
-            ("reports", "entitlement", "deck_reports"),
+            ("crew", HoldingKind.ACCOUNT, ""),
+            ("crew", HoldingKind.ENTITLEMENT, "deck"),
+            ("crew", HoldingKind.SEAT, "planner"),
+            ("reports", HoldingKind.ACCOUNT, ""),
+            ("reports", HoldingKind.ENTITLEMENT, "deck_reports"),
         ),
         role(
             "Timetables",
             "Timetables",
-            ("crew", "account", ""),
-            ("crew", "entitlement", "timetables"),
-            ("crew", "seat", "planner"),
+            ("crew", HoldingKind.ACCOUNT, ""),
+            ("crew", HoldingKind.ENTITLEMENT, "timetables"),
+            ("crew", HoldingKind.SEAT, "planner"),
         ),
     ),
 )
@@ -99,3 +106,63 @@ def by_role(name: str) -> Origin:
 
 def subject(**more: Any) -> Subject:
     return Subject(**{"person": person(), **more})
+
+
+def made_step(**more: Any) -> StepDetail:
+    """A step with everything people read of it: a cut-off that is done, if nothing else is said."""
+    action = more.get("action", Action.CUT_OFF)
+    return StepDetail(
+        **{
+            "id": "s1",
+            "position": 1,
+            "application_id": "crew",
+            "application_name": "Crew",
+            "contact": "",
+            "account_id": "a-crew",
+            "phase": ACTIONS[action].phase,
+            "action": action,
+            "item": "",
+            "before": "active",
+            "after": "suspended",
+            "reason": "has left",
+            "state": StepState.DONE,
+            "attempts": 1,
+            "retry_at": None,
+            "problem": None,
+            "receipt": None,
+            **more,
+        }
+    )
+
+
+def made_docket(*steps: StepDetail, **more: Any) -> DocketDetail:
+    """A docket with steps, as it is shown."""
+    return DocketDetail(
+        **{
+            "id": "d1",
+            "number": 1,
+            "subject_id": "p1",
+            "subject_name": "Mara Quill",
+            "subject_login": "mquill",
+            "verb": Verb.LEAVER,
+            "state": DocketState.DONE,
+            "reference": "",
+            "reason": "",
+            "author": "iholm",
+            "due_at": NOW,
+            "made_at": NOW,
+            "started_at": NOW,
+            "ended_at": NOW,
+            "machine_started": NOW,
+            "machine_ended": NOW,
+            "steps_total": len(steps),
+            "steps_done": len(steps),
+            "steps_stuck": 0,
+            "notes": NO_NOTES,
+            "batch_id": None,
+            "undoes": None,
+            "digest": "",
+            "steps": steps,
+            **more,
+        }
+    )

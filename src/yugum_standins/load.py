@@ -17,8 +17,8 @@ from yugum.bootstrap import open_house
 from yugum.client import Client
 from yugum.core.applications import Deletion, Trust
 from yugum.core.decisions import DecisionKind
-from yugum.core.dockets import Verb
 from yugum.core.operators import OperatorRole
+from yugum.core.verbs import Verb
 from yugum.ports.views import Installation
 from yugum.settings import Settings
 from yugum.wire import applications as wap

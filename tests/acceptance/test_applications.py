@@ -16,7 +16,7 @@ from tests.acceptance.test_service import joined
 from tests.commands import cli
 from tests.conftest import Theatre
 from yugum.core.applications import Trust
-from yugum.core.dockets import Verb
+from yugum.core.verbs import Verb
 from yugum.errors import ApplicationRejected, Conflict, InvalidInput, NotFound
 from yugum.wire import applications as wap
 from yugum.wire import people as wp
@@ -219,7 +219,9 @@ def test_a_profile_is_changed_field_by_field(theatre: Theatre) -> None:
             assert why in told.stderr
         assert profile() == {**before, **after}
         with pytest.raises(NotFound):
-            theatre.client.applications.change_profile("nowhere", wap.ProfileDocument(window_days=1))
+            theatre.client.applications.change_profile(
+                "nowhere", wap.ProfileDocument(window_days=1)
+            )
     finally:
         theatre.client.applications.change_profile(CREW, wap.ProfileDocument.model_validate(before))
     assert profile() == before

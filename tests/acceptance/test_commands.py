@@ -16,7 +16,7 @@ import pytest
 from tests.acceptance.test_service import joined, newcomer
 from tests.commands import cli
 from tests.conftest import Theatre
-from yugum.core.dockets import Verb
+from yugum.core.verbs import Verb
 from yugum.wire import plans as wl
 from yugum_standins.load import do
 from yugum_standins.morrow import CREW, PLANNER

@@ -15,7 +15,7 @@ from tests.acceptance.test_service import joined
 from tests.commands import cli
 from tests.conftest import Theatre
 from tests.proofs.joiner import rules_text
-from yugum.core.dockets import Verb
+from yugum.core.verbs import Verb
 from yugum.errors import Conflict, Forbidden, NotFound, Unauthenticated
 from yugum.wire import operators as wop
 from yugum.wire import plans as wl

@@ -9,7 +9,7 @@ import pytest
 from tests.acceptance.test_service import joined
 from tests.commands import cli
 from tests.conftest import Theatre
-from yugum.core.dockets import Verb
+from yugum.core.verbs import Verb
 from yugum.errors import Conflict, NotFound
 from yugum.wire import decisions as wde
 from yugum.wire import people as wp

@@ -13,7 +13,7 @@ import pytest
 from tests.acceptance.test_service import joined, newcomer
 from tests.commands import cli
 from tests.conftest import Theatre
-from yugum.core.dockets import Verb
+from yugum.core.verbs import Verb
 from yugum.errors import NotFound
 from yugum.wire import decisions as wde
 from yugum.wire import plans as wl

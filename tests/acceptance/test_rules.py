@@ -18,7 +18,7 @@ from tests.commands import cli
 from tests.conftest import Theatre
 from tests.proofs.play import Play
 from yugum.client import Client
-from yugum.core.dockets import Verb
+from yugum.core.verbs import Verb
 from yugum.errors import Conflict, Forbidden, InvalidInput, NotFound, PlanStale
 from yugum.wire import operators as wop
 from yugum.wire import people as wp

@@ -15,7 +15,7 @@ import pytest
 from tests.commands import cli
 from tests.conftest import Theatre
 from yugum import errors
-from yugum.core.dockets import Verb
+from yugum.core.verbs import Verb
 from yugum.wire import decisions as wde
 from yugum.wire import operators as wop
 from yugum.wire import people as wp

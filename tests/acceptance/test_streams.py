@@ -12,7 +12,7 @@ import httpx
 
 from tests.acceptance.test_service import joined
 from tests.conftest import Theatre
-from yugum.core.dockets import Verb
+from yugum.core.verbs import Verb
 from yugum.wire import plans as wl
 from yugum_standins.load import do
 

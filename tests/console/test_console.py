@@ -15,7 +15,7 @@ from playwright.sync_api import Browser, Page, expect
 from tests.acceptance.test_service import joined
 from tests.conftest import Theatre
 from yugum.core.applications import Trust
-from yugum.core.dockets import Verb
+from yugum.core.verbs import Verb
 from yugum.wire import people as wp
 from yugum.wire import plans as wl
 from yugum_standins.load import do

@@ -18,7 +18,7 @@ from yugum.core.accounts import AccountState, Observed
 from yugum.core.actions import Action
 from yugum.core.applications import Capability
 from yugum.errors import ApplicationRejected, ApplicationUnavailable
-from yugum.ports import AccountRef, Connector, ConnectorSpec
+from yugum.ports.connectors import AccountRef, Connector, ConnectorSpec
 from yugum_standins.morrow import INCIDENTS, MAINTENANCE
 
 GROUP = {

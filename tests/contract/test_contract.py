@@ -16,7 +16,7 @@ from yugum.contract import Sample, check
 from yugum.core.accounts import AccountState, Observed, Unreadable
 from yugum.core.actions import Action
 from yugum.core.tasks import after_task
-from yugum.ports import AccountRef, Connector
+from yugum.ports.connectors import AccountRef, Connector
 from yugum.storage.database import PostgresDatabase
 from yugum.testing import MemoryConnector
 from yugum_standins.morrow import PLANNER

@@ -19,7 +19,7 @@ from yugum.connectors.dovecot.layout import Sieve, read
 from yugum.contract import Sample, check
 from yugum.core.actions import Action
 from yugum.errors import ApplicationRejected, ApplicationUnavailable
-from yugum.ports import AccountRef, ConnectorSpec
+from yugum.ports.connectors import AccountRef, ConnectorSpec
 from yugum_standins.mail_store import MailStore
 
 SENDER = "x@outside.example"

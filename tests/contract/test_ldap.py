@@ -15,7 +15,7 @@ from yugum.connectors.ldap.layout import Layout, parent, rdn_value
 from yugum.core.accounts import AccountState
 from yugum.core.actions import Action
 from yugum.errors import ApplicationRejected, ApplicationUnavailable, CannotDo, InvalidInput
-from yugum.ports import AccountRef, ConnectorSpec
+from yugum.ports.connectors import AccountRef, ConnectorSpec
 from yugum_standins.directory import BASE, Directory, group_entry, person_entry
 from yugum_standins.morrow import DIRECTORY
 

@@ -23,7 +23,7 @@ from yugum.connectors.own.runs import Runner
 from yugum.core.accounts import AccountState
 from yugum.core.actions import Action
 from yugum.errors import ApplicationRejected, ApplicationUnavailable, InvalidInput
-from yugum.ports import AccountRef, ConnectorSpec
+from yugum.ports.connectors import AccountRef, ConnectorSpec
 from yugum_standins import stage as standins
 
 REF = AccountRef("a-1", "", "mquill")

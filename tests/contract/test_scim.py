@@ -17,7 +17,7 @@ from yugum.connectors.scim.http import ClientCredentials
 from yugum.core.accounts import Observed, Unreadable
 from yugum.core.actions import Action
 from yugum.errors import ApplicationRejected, ApplicationUnavailable, RateLimited
-from yugum.ports import AccountRef
+from yugum.ports.connectors import AccountRef
 
 USERS: list[dict[str, Any]] = [
     {"id": "1", "userName": "ada", "active": True},

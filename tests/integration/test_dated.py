@@ -15,7 +15,7 @@ from tests.builders import person
 from yugum.core.applications import Application
 from yugum.core.seats import Pool, next_in_line
 from yugum.errors import InvalidInput, NotFound
-from yugum.ports import Obligation
+from yugum.ports.obligations import Obligation
 from yugum.storage.database import PostgresDatabase
 
 NOW = datetime(2031, 3, 3, 8, 40, tzinfo=UTC)

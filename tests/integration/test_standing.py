@@ -10,7 +10,7 @@ import psycopg
 import pytest
 
 from tests.builders import person
-from yugum.engine.work import Worker
+from yugum.engine.work.worker import Worker
 from yugum.storage import database as module
 from yugum.storage.database import PostgresDatabase
 

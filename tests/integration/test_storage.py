@@ -16,11 +16,12 @@ from yugum.core.actions import Phase
 from yugum.core.applications import Application
 from yugum.core.decisions import Origin, OriginKind
 from yugum.core.dockets import Step, StepState
+from yugum.core.drafts import Draft
 from yugum.core.seats import Pool
-from yugum.engine.audit import Exports, Sealer, verify
+from yugum.engine.audit import Entry, Exports, Sealer, verify
 from yugum.engine.events import make_event
 from yugum.errors import Conflict, InvalidInput
-from yugum.ports import Draft, Entry, Lease
+from yugum.ports.leases import Lease
 from yugum.storage.database import PostgresDatabase, migrate
 from yugum.storage.keys import Keys, rotate
 from yugum.testing import FixedClock

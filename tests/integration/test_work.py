@@ -8,8 +8,8 @@ from types import SimpleNamespace
 from typing import Any
 
 from tests.builders import person
-from yugum.engine.work import Worker
-from yugum.ports import UnitOfWork
+from yugum.engine.work.worker import Worker
+from yugum.ports.units import UnitOfWork
 from yugum.settings import Settings
 from yugum.storage.database import PostgresDatabase
 from yugum.testing import FixedClock

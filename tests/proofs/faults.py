@@ -12,7 +12,7 @@ import click
 import httpx
 
 from tests.proofs.play import Play
-from yugum.core.dockets import Verb
+from yugum.core.verbs import Verb
 from yugum.wire import dockets as wd
 from yugum.wire import people as wp
 from yugum.wire import plans as wl

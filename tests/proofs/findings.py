@@ -8,7 +8,7 @@ import bonsai
 
 from tests.proofs.play import Play
 from yugum.core.applications import Trust
-from yugum.core.dockets import Verb
+from yugum.core.verbs import Verb
 from yugum.wire import people as wp
 from yugum.wire import plans as wl
 from yugum_standins.directory import BASE, person_entry

@@ -13,7 +13,7 @@ import yaml
 
 from tests.proofs.play import Play
 from yugum.core.applications import Trust
-from yugum.core.dockets import Verb
+from yugum.core.verbs import Verb
 from yugum.errors import YugumError
 from yugum.wire import applications as wap
 from yugum.wire import people as wp

@@ -14,7 +14,7 @@ from tests.proofs.joiner import rules_text
 from tests.proofs.mail import mail_goes_on
 from tests.proofs.play import Play
 from yugum.client import Client
-from yugum.core.dockets import Verb
+from yugum.core.verbs import Verb
 from yugum.errors import YugumError
 from yugum.wire import decisions as wde
 from yugum.wire import dockets as wd

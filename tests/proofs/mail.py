@@ -8,7 +8,7 @@ from imaplib import IMAP4
 import psycopg
 
 from tests.proofs.play import Play
-from yugum.core.dockets import Verb
+from yugum.core.verbs import Verb
 from yugum.wire import plans as wl
 from yugum_standins.load import advance
 from yugum_standins.mail_store import MailStore

@@ -11,7 +11,7 @@ import httpx
 from tests.proofs.joiner import DESK, LOCKERS, rules_text
 from tests.proofs.play import Play
 from yugum.core.applications import Trust
-from yugum.core.dockets import Verb
+from yugum.core.verbs import Verb
 from yugum.errors import YugumError
 from yugum.wire import applications as wap
 from yugum.wire import decisions as wde

@@ -10,7 +10,7 @@ from typing import Any
 import click
 
 from yugum.client import Client
-from yugum.core.dockets import Verb
+from yugum.core.verbs import Verb
 from yugum.wire import accounts as wac
 from yugum.wire import dockets as wd
 from yugum.wire import plans as wl

@@ -22,7 +22,7 @@ from tests.proofs.mover import mover
 from tests.proofs.play import Play, Report
 from yugum.client import Client
 from yugum.core.applications import Trust
-from yugum.core.dockets import Verb
+from yugum.core.verbs import Verb
 from yugum.processes import verify_export
 from yugum.wire import people as wp
 from yugum_standins.load import advance, connect, do, raise_stage

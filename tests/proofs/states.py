@@ -26,8 +26,7 @@ import psycopg
 from tests.conftest import FAST, NOW, scratch
 from yugum.client import Client
 from yugum.core.applications import Trust
-from yugum.core.dockets import Verb
-from yugum.core.quick import Quick
+from yugum.core.verbs import Quick, Verb
 from yugum.errors import Conflict, YugumError
 from yugum.wire import applications as wap
 from yugum.wire import decisions as wde

@@ -18,7 +18,7 @@ import pytest
 from tests.conftest import FAST, NOW, scratch
 from yugum.client import Client
 from yugum.core.applications import Trust
-from yugum.core.dockets import Verb
+from yugum.core.verbs import Verb
 from yugum.wire import applications as wap
 from yugum.wire import people as wp
 from yugum.wire import plans as wl

@@ -116,10 +116,10 @@ def test_the_state_of_a_person_is_the_same_in_sql(cluster: Cluster) -> None:
         for moment in moments:
             async with database.unit() as unit:
                 page = await unit.people.page(
-                    moment, condition=None, query="", state="", cursor=None, limit=10
+                    moment, condition=None, query="", state=None, cursor=None, limit=10
                 )
-            seen = {r["id"]: r["state"] for r in page.items}
-            assert seen == {p.id: state_at(p, moment).value for p in people}, moment
+            seen = {r.id: r.state for r in page.items}
+            assert seen == {p.id: state_at(p, moment) for p in people}, moment
         await database.close()
 
     asyncio.run(run())

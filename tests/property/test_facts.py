@@ -13,12 +13,12 @@ from hypothesis import strategies as st
 
 from tests.builders import person
 from yugum.core.dates import is_zone, parse_day, parse_moment
-from yugum.core.facts import difference, from_document, taken_back, to_document
+from yugum.core.facts import difference, fields_of, taken_back, with_fields
 from yugum.core.people import (
     CHANGEABLE,
     Person,
     PersonState,
-    changed,
+    as_text,
     day_begins,
     folded,
     search_text,
@@ -52,10 +52,18 @@ VALUES: dict[str, st.SearchStrategy[Any]] = {
 CHANGES = st.fixed_dictionaries({}, optional=VALUES)
 
 
+def changed(who: Person, changes: dict[str, Any]) -> Person:
+    """As somebody would be whose fields came as JSON."""
+    said = {n: v if v is None or isinstance(v, str) else as_text(v) for n, v in changes.items()}
+    return with_fields(who, said)
+
+
 @given(changes=CHANGES)
 def test_changes_are_read_back_as_they_were(changes: dict[str, Any]) -> None:
     assert set(VALUES) <= set(CHANGEABLE)
-    assert from_document(to_document(changes)) == changes
+    who = changed(person(), changes)
+    assert {name: getattr(who, name) for name in changes} == changes
+    assert with_fields(person(), fields_of(who, changes)) == who
 
 
 @given(first=CHANGES, second=CHANGES)
@@ -64,7 +72,7 @@ def test_a_difference_leads_there_and_back(first: dict[str, Any], second: dict[s
     after = changed(before, second)
     was, is_now = difference(before, after)
     assert was.keys() == is_now.keys()
-    assert changed(before, from_document(is_now)) == after
+    assert with_fields(before, is_now) == after
     assert taken_back(after, was, is_now) == before
 
 
@@ -104,7 +112,7 @@ def test_what_was_changed_again_since_is_not_taken_back(
 )
 def test_what_is_no_fact_is_refused_with_its_place(name: str, value: str) -> None:
     with pytest.raises(InvalidInput) as caught:
-        from_document({name: value})
+        with_fields(person(), {name: value})
     assert caught.value.place == name
     assert caught.value.remedy
 

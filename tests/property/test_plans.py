@@ -10,15 +10,16 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.builders import account, asset, by_role, person, world
-from yugum.core.accounts import Account, AccountState, Asset
-from yugum.core.actions import Action
+from yugum.core.accounts import Account, AccountState, Asset, HoldingKind
+from yugum.core.actions import NOTHING_DONE, Action, Done, Facet
 from yugum.core.decisions import Ledger, Origin
 from yugum.core.desired import Subject, Successor
-from yugum.core.dockets import DoneStep
+from yugum.core.dockets import DoneStep, Outcome
 from yugum.core.people import Person
 from yugum.core.planning import plan_subject
 from yugum.core.plans import Plan
 from yugum.core.undo import plan_undo
+from yugum.core.verbs import Verb
 
 NOW = datetime(2031, 3, 3, 8, 40, tzinfo=UTC)
 HEIR = person(id="p2", user_name="svarga", display_name="Signe Varga")
@@ -33,7 +34,7 @@ class Model:
     """The applications as far as plans change them."""
 
     accounts: dict[str, Account]
-    ledger: dict[tuple[str, str, str], Origin] = field(default_factory=dict)
+    ledger: dict[tuple[str, HoldingKind, str], Origin] = field(default_factory=dict)
     with_heir: dict[str, list[Asset]] = field(default_factory=dict)
 
     def subject(self, who: Person) -> Subject:
@@ -51,12 +52,12 @@ class Model:
     def _do(self, number: int, step: Any) -> DoneStep:
         key = step.account_id or f"new-{step.application_id}"
         have = self.accounts.get(key) or account(step.application_id, id=key)
-        found = {"sessions": have.sessions, "keys": have.keys}
-        did: dict[str, Any] = {}
+        found = Facet(sessions=have.sessions, keys=have.keys)
+        did = NOTHING_DONE
         match step.action:
             case Action.CREATE:
                 have = account(step.application_id, id=key, external_id=f"x-{key}")
-                self.ledger[(key, "account", "")] = step.origin
+                self.ledger[(key, HoldingKind.ACCOUNT, "")] = step.origin
             case Action.CUT_OFF:
                 have = replace(have, state=AccountState.SUSPENDED, sessions=0, keys=0)
             case Action.RESUME:
@@ -69,16 +70,16 @@ class Model:
                 )
             case Action.GRANT:
                 have = replace(have, entitlements=have.entitlements | {step.item})
-                self.ledger[(key, "entitlement", step.item)] = step.origin
+                self.ledger[(key, HoldingKind.ENTITLEMENT, step.item)] = step.origin
             case Action.REVOKE:
                 have = replace(have, entitlements=have.entitlements - {step.item})
-                self.ledger.pop((key, "entitlement", step.item), None)
+                self.ledger.pop((key, HoldingKind.ENTITLEMENT, step.item), None)
             case Action.TAKE_SEAT:
                 have = replace(have, seats=have.seats | {step.item})
-                self.ledger[(key, "seat", step.item)] = step.origin
+                self.ledger[(key, HoldingKind.SEAT, step.item)] = step.origin
             case Action.FREE_SEAT:
                 have = replace(have, seats=have.seats - {step.item})
-                self.ledger.pop((key, "seat", step.item), None)
+                self.ledger.pop((key, HoldingKind.SEAT, step.item), None)
             case Action.TRANSFER:
                 have, did = self._transfer(have, step)
         self.accounts[key] = have
@@ -90,32 +91,29 @@ class Model:
             item=step.item,
             arguments=step.arguments,
             origin=step.origin,
-            outcome="done",
+            outcome=Outcome.DONE,
             found=found,
             did=did,
         )
 
-    def _transfer(self, have: Account, step: Any) -> tuple[Account, dict[str, Any]]:
-        if "only" in step.arguments:
+    def _transfer(self, have: Account, step: Any) -> tuple[Account, Done]:
+        if step.arguments.only is not None:
             back = [
-                a
-                for a in self.with_heir.get(have.id, ())
-                if a.external_id in step.arguments["only"]
+                a for a in self.with_heir.get(have.id, ()) if a.external_id in step.arguments.only
             ]
             self.with_heir[have.id] = [a for a in self.with_heir[have.id] if a not in back]
-            return replace(have, assets=(*have.assets, *back)), {}
+            return replace(have, assets=(*have.assets, *back)), NOTHING_DONE
         gone = [a for a in have.assets if a.kind == step.item]
         self.with_heir.setdefault(have.id, []).extend(gone)
         left = tuple(a for a in have.assets if a.kind != step.item)
-        moved = [{"external_id": a.external_id, "kind": a.kind, "name": a.name} for a in gone]
-        return replace(have, assets=left), {"assets": moved}
+        return replace(have, assets=left), Done(assets=tuple(gone))
 
 
 @st.composite
 def models(draw: st.DrawFn) -> Model:
     """Accounts of somebody in Deck, with what roles gave and what was found there."""
     accounts: dict[str, Account] = {}
-    ledger: dict[tuple[str, str, str], Origin] = {}
+    ledger: dict[tuple[str, HoldingKind, str], Origin] = {}
     for application, given_ in (("crew", "deck"), ("reports", "deck_reports")):
         if not draw(st.booleans()):
             continue
@@ -133,10 +131,10 @@ def models(draw: st.DrawFn) -> Model:
         )
         accounts[made.id] = made
         if by_rule:
-            ledger[(made.id, "account", "")] = by_role("Deck")
-            ledger[(made.id, "entitlement", given_)] = by_role("Deck")
+            ledger[(made.id, HoldingKind.ACCOUNT, "")] = by_role("Deck")
+            ledger[(made.id, HoldingKind.ENTITLEMENT, given_)] = by_role("Deck")
         for seat in seats:
-            ledger[(made.id, "seat", seat)] = by_role("Deck")
+            ledger[(made.id, HoldingKind.SEAT, seat)] = by_role("Deck")
     return Model(accounts, ledger)
 
 
@@ -154,8 +152,8 @@ PEOPLE = st.sampled_from(
 @settings(max_examples=200, deadline=None)
 @given(model=models(), who=PEOPLE)
 def test_the_same_inputs_give_the_same_plan(model: Model, who: Person) -> None:
-    first = plan_subject(model.subject(who), world(), NOW, "mover")
-    again = plan_subject(model.subject(who), world(), NOW, "mover")
+    first = plan_subject(model.subject(who), world(), NOW, Verb.MOVER)
+    again = plan_subject(model.subject(who), world(), NOW, Verb.MOVER)
     assert first == again
     assert first.digest == again.digest
 
@@ -163,8 +161,8 @@ def test_the_same_inputs_give_the_same_plan(model: Model, who: Person) -> None:
 @settings(max_examples=300, deadline=None)
 @given(model=models(), who=PEOPLE)
 def test_a_plan_carried_out_leaves_no_difference(model: Model, who: Person) -> None:
-    model.carry_out(plan_subject(model.subject(who), world(), NOW, "mover"))
-    left = plan_subject(model.subject(who), world(), NOW, "mover")
+    model.carry_out(plan_subject(model.subject(who), world(), NOW, Verb.MOVER))
+    left = plan_subject(model.subject(who), world(), NOW, Verb.MOVER)
     assert left.steps == ()
 
 
@@ -174,7 +172,7 @@ def test_undo_gives_the_state_before_but_for_what_the_report_names(
     model: Model, who: Person
 ) -> None:
     before = dict(model.accounts)
-    done = model.carry_out(plan_subject(model.subject(who), world(), NOW, "mover"))
+    done = model.carry_out(plan_subject(model.subject(who), world(), NOW, Verb.MOVER))
     undo = plan_undo(model.subject(person()), world(), NOW, done)
     model.carry_out(undo)
     lost = {line.what.split(": ")[0] for line in undo.fidelity if not line.comes_back}

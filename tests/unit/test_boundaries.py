@@ -5,14 +5,15 @@ from __future__ import annotations
 from datetime import UTC, date, datetime, timedelta
 
 import pytest
-from yugum.engine.requests import PlanRequest, intend
 
 from tests.builders import account, person, subject, world
 from yugum.core.accounts import AccountState
-from yugum.core.dockets import Verb
 from yugum.core.obligations import owed
 from yugum.core.people import PersonState, day_begins, state_at
+from yugum.core.requests import PlanRequest
+from yugum.core.verbs import Verb
 from yugum.core.windows import can_come_back
+from yugum.engine.plans.meanings import meaning_of
 
 NOW = datetime(2031, 3, 3, 8, 40, tzinfo=UTC)
 
@@ -41,11 +42,11 @@ def test_access_ends_when_the_persons_own_clock_says(
     zone: str, now: datetime, at: str, ends: datetime, last: date
 ) -> None:
     who = person(time_zone=zone)
-    intent = intend(PlanRequest(verb=Verb.LEAVER, at=at), who, now)
-    assert intent.due == ends
-    assert intent.after.last_working_day == last
-    assert state_at(intent.after, ends - timedelta(seconds=1)) is PersonState.ACTIVE
-    assert state_at(intent.after, ends) is PersonState.LEFT
+    meaning = meaning_of(PlanRequest(verb=Verb.LEAVER, at=at), who, now)
+    assert meaning.due == ends
+    assert meaning.after.last_working_day == last
+    assert state_at(meaning.after, ends - timedelta(seconds=1)) is PersonState.ACTIVE
+    assert state_at(meaning.after, ends) is PersonState.LEFT
 
 
 @pytest.mark.parametrize(

@@ -11,19 +11,20 @@ from typing import Any
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from yugum.core.effects import describe, facet, fulfilled
 
 from tests.builders import account, asset, by_role, person, subject, world
 from yugum.core import merkle
 from yugum.core.accounts import MOVES, AccountState, Observed
-from yugum.core.actions import ACTIONS, Action
+from yugum.core.actions import NO_ARGUMENTS, Action, Arguments, Done, Facet, describe
+from yugum.core.actions.registry import ACTIONS, is_fulfilled, observed_facet
 from yugum.core.applications import Application, Capability, Deletion, effective_deletion
-from yugum.core.dockets import DoneStep
-from yugum.core.facts import difference, from_document, taken_back
+from yugum.core.dockets import DoneStep, Outcome
+from yugum.core.facts import difference, taken_back, with_fields
 from yugum.core.lifeline import Change, future, past, upcoming
 from yugum.core.people import PersonState, state_at
 from yugum.core.projection import project
 from yugum.core.undo import plan_undo
+from yugum.core.verbs import Verb
 from yugum.core.windows import can_come_back, close_due, recoverable_until
 from yugum.errors import InvalidInput
 
@@ -39,9 +40,6 @@ def done(action: Action, item: str = "", **more: Any) -> DoneStep:
         "account_id": "a-crew",
         "action": action,
         "item": item,
-        "arguments": {},
-        "origin": None,
-        "outcome": "done",
     }
     return DoneStep(**{**base, **more})
 
@@ -119,7 +117,7 @@ def test_undo_puts_back_only_what_is_still_as_the_docket_left_it() -> None:
         done(Action.REVOKE, "deck", position=1),
         done(Action.REVOKE, "night", position=2),
         done(Action.GRANT, "planners", position=3),
-        done(Action.GRANT, "old", position=4, outcome="already"),
+        done(Action.GRANT, "old", position=4, outcome=Outcome.ALREADY),
     ]
     held = account(entitlements=frozenset({"night", "planners"}))
     plan = plan_undo(subject(accounts=(held,)), world(), NOW, steps)
@@ -133,7 +131,7 @@ def test_undo_puts_back_only_what_is_still_as_the_docket_left_it() -> None:
 
 def test_undo_says_what_cannot_come_back_and_why() -> None:
     late = account(state=AccountState.DELETED, recoverable_until=NOW)
-    cut = done(Action.CUT_OFF, found={"sessions": 2, "keys": 1})
+    cut = done(Action.CUT_OFF, found=Facet(sessions=2, keys=1))
     plan = plan_undo(subject(accounts=(late,)), world(), NOW, [cut])
     assert plan.steps == ()
     lost = {f.what: f.why for f in plan.fidelity if not f.comes_back}
@@ -145,8 +143,8 @@ def test_undo_says_what_cannot_come_back_and_why() -> None:
 
 
 def test_undo_hands_back_exactly_what_was_moved_after_the_account_is_there() -> None:
-    moved = {"assets": [{"external_id": "r1", "kind": "roster", "name": "r1"}]}
-    arguments = {"to_external_id": "x2", "to_name": "Signe Varga"}
+    moved = Done(assets=(asset("r1"),))
+    arguments = Arguments(to_external_id="x2", to_name="Signe Varga")
     steps = [
         done(Action.TRANSFER, "roster", did=moved, arguments=arguments, position=2),
         done(Action.DELETE, position=3),
@@ -154,14 +152,19 @@ def test_undo_hands_back_exactly_what_was_moved_after_the_account_is_there() -> 
     gone = account(state=AccountState.DELETED, recoverable_until=NOW + timedelta(days=1))
     plan = plan_undo(subject(accounts=(gone,)), world(), NOW, steps)
     assert [s.action for s in plan.steps] == [Action.RESTORE, Action.TRANSFER]
-    assert plan.steps[1].arguments["only"] == ["r1"]
-    assert plan.steps[1].arguments["from_external_id"] == "x2"
+    assert plan.steps[1].arguments.only == ("r1",)
+    assert plan.steps[1].arguments.from_external_id == "x2"
 
 
-def test_every_inverse_is_an_action_and_every_move_has_a_way() -> None:
-    for spec in ACTIONS.values():
-        assert spec.inverse is None or spec.inverse in ACTIONS
-        assert not (spec.irreversible and spec.inverse)
+@pytest.mark.parametrize("action", list(Action))
+def test_an_undo_puts_each_action_back_or_says_why_not(action: Action) -> None:
+    """Silence would be a promise that it is as before."""
+    for state in AccountState:
+        held = account(state=state, recoverable_until=NOW + timedelta(days=1))
+        plan = plan_undo(subject(accounts=(held,)), world(), NOW, [done(action, "deck")])
+        assert plan.steps or plan.fidelity, state
+        if ACTIONS[action].irreversible:
+            assert not plan.steps
     assert MOVES[AccountState.PURGED] == frozenset()
 
 
@@ -191,12 +194,12 @@ def seen(**more: Any) -> Observed:
 def test_a_wish_is_fulfilled_by_what_is_seen(
     action: Action, item: str, found: Observed | None, wanted: bool
 ) -> None:
-    assert fulfilled(action, item, found) is wanted
+    assert is_fulfilled(action, item, found, NO_ARGUMENTS) is wanted
 
 
 def test_an_effect_is_told_in_words() -> None:
-    before = facet(Action.CUT_OFF, "", seen(sessions=2))
-    after = facet(Action.CUT_OFF, "", seen(state=AccountState.SUSPENDED))
+    before = observed_facet(Action.CUT_OFF, "", seen(sessions=2))
+    after = observed_facet(Action.CUT_OFF, "", seen(state=AccountState.SUSPENDED))
     assert describe(before, after) == "active, 2 sessions → suspended"
 
 
@@ -224,7 +227,7 @@ def test_a_fact_is_taken_back_only_where_it_still_stands() -> None:
 )
 def test_unknown_fields_and_unclear_dates_are_refused(document: dict[str, str]) -> None:
     with pytest.raises(InvalidInput) as caught:
-        from_document(document)
+        with_fields(person(), document)
     assert caught.value.place == next(iter(document))
 
 
@@ -256,6 +259,8 @@ def test_a_role_that_ends_takes_the_account_too() -> None:
         ("a-reports", "entitlement", "deck_reports"): by_role("Deck"),
     }
     moved = subject(person=person(department="Timetables"), accounts=(held,), ledger=ledger)
-    steps = [(s.application_id, s.action) for s in plan_subject(moved, world(), NOW, "mover").steps]
+    steps = [
+        (s.application_id, s.action) for s in plan_subject(moved, world(), NOW, Verb.MOVER).steps
+    ]
     assert ("reports", Action.CUT_OFF) in steps
     assert ("reports", Action.REVOKE) in steps

@@ -10,13 +10,13 @@ from typing import Any
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from yugum.core.effects import describe, facet, fulfilled, needs_assets
 
 from tests.builders import account, asset, world
 from yugum.core.accounts import AccountState, Observed
-from yugum.core.actions import ACTIONS, ADDING, PHASE_ORDER, TAKING, Action, Phase
+from yugum.core.actions import NO_ARGUMENTS, PHASE_ORDER, Action, Arguments, Facet, Phase, describe
+from yugum.core.actions.registry import ACTIONS, is_fulfilled, observed_facet
 from yugum.core.projection import project
-from yugum.ports import AccountRef
+from yugum.ports.connectors import AccountRef
 from yugum.testing import MemoryConnector
 
 NOW = datetime(2031, 3, 3, 8, 40, tzinfo=UTC)
@@ -39,64 +39,82 @@ OPEN, SHUT = seen(), seen(state=AccountState.SUSPENDED)
 DELETED = seen(state=AccountState.DELETED, recoverable_until=LATER)
 ARCHIVED = seen(state=AccountState.ARCHIVED)
 
-WISHES: list[tuple[Action, str, dict[str, Any], list[Observed | None], list[Observed | None]]] = [
-    (Action.CREATE, "", {}, [OPEN, SHUT, ARCHIVED], [None, DELETED]),
+WISHES: list[tuple[Action, str, Arguments, list[Observed | None], list[Observed | None]]] = [
+    (Action.CREATE, "", NO_ARGUMENTS, [OPEN, SHUT, ARCHIVED], [None, DELETED]),
     (
         Action.CUT_OFF,
         "",
-        {},
+        NO_ARGUMENTS,
         [None, SHUT, DELETED, ARCHIVED],
         [OPEN, replace(SHUT, sessions=1), replace(SHUT, keys=1), replace(ARCHIVED, sessions=2)],
     ),
-    (Action.RESUME, "", {}, [OPEN], [None, SHUT, DELETED, ARCHIVED]),
-    (Action.GRANT, "deck", {}, [seen(entitlements=frozenset({"deck", "x"}))], [None, OPEN]),
-    (Action.REVOKE, "deck", {}, [None, OPEN], [seen(entitlements=frozenset({"deck"}))]),
+    (Action.RESUME, "", NO_ARGUMENTS, [OPEN], [None, SHUT, DELETED, ARCHIVED]),
+    (
+        Action.GRANT,
+        "deck",
+        NO_ARGUMENTS,
+        [seen(entitlements=frozenset({"deck", "x"}))],
+        [None, OPEN],
+    ),
+    (Action.REVOKE, "deck", NO_ARGUMENTS, [None, OPEN], [seen(entitlements=frozenset({"deck"}))]),
     (
         Action.TAKE_SEAT,
         "planner",
-        {},
+        NO_ARGUMENTS,
         [seen(seats=frozenset({"planner"}))],
         [None, OPEN, seen(seats=None)],
     ),
     (
         Action.FREE_SEAT,
         "planner",
-        {},
+        NO_ARGUMENTS,
         [None, OPEN, seen(seats=None)],
         [seen(seats=frozenset({"planner"}))],
     ),
     (
         Action.SET,
         "quota",
-        {"value": "5"},
+        Arguments(value="5"),
         [None, seen(settings={"quota": "5"})],
         [OPEN, seen(settings={"quota": "6"})],
     ),
-    (Action.SET, "quota", {"value": ""}, [None, OPEN], [seen(settings={"quota": "6"})]),
-    (Action.RENAME, "mberg", {}, [None, seen(login="mberg")], [OPEN]),
-    (Action.TRANSFER, "roster", {}, [None, seen(assets=())], [OPEN, seen(assets=(asset("a"),))]),
-    (Action.TRANSFER, "table", {}, [seen(assets=(asset("a"),))], []),
-    (Action.DELETE, "", {}, [None, DELETED], [OPEN, SHUT, ARCHIVED]),
-    (Action.PARK, "", {}, [None, DELETED], [OPEN, SHUT]),
-    (Action.ARCHIVE, "", {}, [None, ARCHIVED], [OPEN, SHUT, DELETED]),
-    (Action.REOPEN, "", {}, [SHUT], [None, ARCHIVED, OPEN, DELETED]),
-    (Action.RESTORE, "", {}, [OPEN, SHUT], [None, DELETED]),
-    (Action.PURGE, "", {}, [None, seen(state=AccountState.PURGED)], [OPEN, SHUT, DELETED]),
+    (Action.SET, "quota", Arguments(value=""), [None, OPEN], [seen(settings={"quota": "6"})]),
+    (Action.RENAME, "mberg", NO_ARGUMENTS, [None, seen(login="mberg")], [OPEN]),
+    (
+        Action.TRANSFER,
+        "roster",
+        NO_ARGUMENTS,
+        [None, seen(assets=())],
+        [OPEN, seen(assets=(asset("a"),))],
+    ),
+    (Action.TRANSFER, "table", NO_ARGUMENTS, [seen(assets=(asset("a"),))], []),
+    (Action.DELETE, "", NO_ARGUMENTS, [None, DELETED], [OPEN, SHUT, ARCHIVED]),
+    (Action.PARK, "", NO_ARGUMENTS, [None, DELETED], [OPEN, SHUT]),
+    (Action.ARCHIVE, "", NO_ARGUMENTS, [None, ARCHIVED], [OPEN, SHUT, DELETED]),
+    (Action.REOPEN, "", NO_ARGUMENTS, [SHUT], [None, ARCHIVED, OPEN, DELETED]),
+    (Action.RESTORE, "", NO_ARGUMENTS, [OPEN, SHUT], [None, DELETED]),
+    (
+        Action.PURGE,
+        "",
+        NO_ARGUMENTS,
+        [None, seen(state=AccountState.PURGED)],
+        [OPEN, SHUT, DELETED],
+    ),
     (
         Action.RUN,
         "badge",
-        {"run": "r1"},
+        Arguments(run="r1"),
         [seen(settings={"badge": "r1"})],
         [None, OPEN, seen(settings={"badge": "r0"})],
     ),
     (
         Action.RUN,
         "badge",
-        {"run": "r1", "back": True},
+        Arguments(run="r1", back=True),
         [None, OPEN],
         [seen(settings={"badge": "r1"})],
     ),
-    (Action.SET_CREDENTIAL, "", {}, [], [None, OPEN, SHUT]),
+    (Action.SET_CREDENTIAL, "", NO_ARGUMENTS, [], [None, OPEN, SHUT]),
 ]
 
 
@@ -104,28 +122,29 @@ WISHES: list[tuple[Action, str, dict[str, Any], list[Observed | None], list[Obse
 def test_a_wish_is_fulfilled_by_exactly_what_shows_it(
     action: Action,
     item: str,
-    arguments: dict[str, Any],
+    arguments: Arguments,
     yes: list[Observed | None],
     no: list[Observed | None],
 ) -> None:
-    assert [fulfilled(action, item, s, arguments) for s in yes] == [True] * len(yes)
-    assert [fulfilled(action, item, s, arguments) for s in no] == [False] * len(no)
+    assert [is_fulfilled(action, item, s, arguments) for s in yes] == [True] * len(yes)
+    assert [is_fulfilled(action, item, s, arguments) for s in no] == [False] * len(no)
 
 
 def test_every_action_is_in_the_table_above_and_has_a_phase() -> None:
     assert {w[0] for w in WISHES} == set(Action) == set(ACTIONS)
     assert set(PHASE_ORDER) == set(Phase)
-    assert not ADDING & TAKING, "nothing both adds and takes away"
-    assert Action.CUT_OFF not in TAKING, "no ceiling holds up a cut-off"
+    specs = list(ACTIONS.values())
+    assert not [s.action for s in specs if s.adds and s.takes], "nothing both adds and takes away"
+    assert not ACTIONS[Action.CUT_OFF].takes, "no ceiling holds up a cut-off"
     assert [a for a in Action if ACTIONS[a].irreversible] == [Action.PURGE]
-    assert [a for a in Action if needs_assets(a)] == [Action.TRANSFER]
+    assert [a for a in Action if ACTIONS[a].lists_assets] == [Action.TRANSFER]
 
 
 @pytest.mark.parametrize("action", list(Action))
 def test_a_receipt_tells_before_and_after_in_words(action: Action) -> None:
-    before = facet(action, "deck", OPEN)
-    after = facet(action, "deck", None)
-    assert after == {"account": "none"}
+    before = observed_facet(action, "deck", OPEN)
+    after = observed_facet(action, "deck", None)
+    assert after == Facet(account="none")
     text = describe(before, after)
     assert " → " in text
     assert not text.startswith(" → "), text
@@ -133,8 +152,8 @@ def test_a_receipt_tells_before_and_after_in_words(action: Action) -> None:
 
 
 def test_a_cut_off_is_told_with_the_ways_in_that_were_open() -> None:
-    before = facet(Action.CUT_OFF, "", replace(OPEN, sessions=2, keys=1))
-    text = describe(before, facet(Action.CUT_OFF, "", SHUT))
+    before = observed_facet(Action.CUT_OFF, "", replace(OPEN, sessions=2, keys=1))
+    text = describe(before, observed_facet(Action.CUT_OFF, "", SHUT))
     assert text == "active, 2 sessions, 1 keys → suspended"
 
 
@@ -214,13 +233,17 @@ def test_an_action_makes_its_wish_come_true_and_can_be_repeated() -> None:
     async def live() -> None:
         connector = MemoryConnector()
         ref = AccountRef("a1", "", "mquill")
-        assert not fulfilled(Action.CREATE, "", await connector.observe(ref))
-        did = await connector.act(Action.CREATE, ref, "", {"login": "mquill"})
-        ref = AccountRef("a1", str(did["external_id"]), "mquill")
+        assert not is_fulfilled(Action.CREATE, "", await connector.observe(ref), NO_ARGUMENTS)
+        did = await connector.act(Action.CREATE, ref, "", Arguments(login="mquill"))
+        ref = AccountRef("a1", did.external_id, "mquill")
         for action, item in ORDER:
-            assert not fulfilled(action, item, await connector.observe(ref)), action
+            assert not is_fulfilled(action, item, await connector.observe(ref), NO_ARGUMENTS), (
+                action
+            )
             for _ in range(2):
-                await connector.act(action, ref, item, {})
-                assert fulfilled(action, item, await connector.observe(ref)), action
+                await connector.act(action, ref, item, NO_ARGUMENTS)
+                assert is_fulfilled(action, item, await connector.observe(ref), NO_ARGUMENTS), (
+                    action
+                )
 
     asyncio.run(live())

@@ -7,13 +7,15 @@ from collections.abc import Sequence
 from datetime import UTC, date, datetime
 
 import pytest
-from yugum.engine.batching import Batcher
-from yugum.engine.permits import Permits
-from yugum.engine.precedence import Precedence
-from yugum.engine.requests import PlanRequest, intend
 
 from tests.builders import person
-from yugum.core.dockets import Verb
+from yugum.core.people import Person
+from yugum.core.requests import PlanRequest
+from yugum.core.verbs import Verb
+from yugum.engine.plans.meanings import meaning_of
+from yugum.engine.work.batching import Batcher
+from yugum.engine.work.permits import Permits
+from yugum.engine.work.precedence import Precedence
 from yugum.errors import Conflict, InvalidInput
 
 NOW = datetime(2031, 3, 3, 8, 40, tzinfo=UTC)
@@ -80,16 +82,16 @@ async def test_others_wait_for_cut_offs() -> None:
 
 def test_what_a_request_means_for_a_person() -> None:
     helsinki = person(time_zone="Europe/Helsinki")
-    leaver = intend(PlanRequest(verb=Verb.LEAVER, at="Fri 17:00"), helsinki, NOW)
+    leaver = meaning_of(PlanRequest(verb=Verb.LEAVER, at="Fri 17:00"), helsinki, NOW)
     assert leaver.due == datetime(2031, 3, 7, 15, 0, tzinfo=UTC)
     assert leaver.after.last_working_day == date(2031, 3, 7)
     assert leaver.applied
     mover = PlanRequest(verb=Verb.MOVER, at="+3d", changes={"department": "Safety"})
-    later = intend(mover, helsinki, NOW)
+    later = meaning_of(mover, helsinki, NOW)
     assert later.after.department == "Safety"
     assert not later.applied
     gone = person(access_ends=NOW)
-    back = intend(PlanRequest(verb=Verb.RETURNER), gone, NOW)
+    back = meaning_of(PlanRequest(verb=Verb.RETURNER), gone, NOW)
     assert back.after.access_ends is None
 
 
@@ -105,7 +107,7 @@ def test_what_a_request_means_for_a_person() -> None:
     ],
 )
 def test_requests_that_cannot_be(
-    request_: PlanRequest, who: object, error: type[Exception]
+    request_: PlanRequest, who: Person, error: type[Exception]
 ) -> None:
     with pytest.raises(error):
-        intend(request_, who, NOW)  # type: ignore[arg-type]
+        meaning_of(request_, who, NOW)

@@ -14,6 +14,7 @@ from yugum.core.applications import Application, Profile
 from yugum.core.desired import Subject, Successor, World
 from yugum.core.obligations import owed
 from yugum.core.planning import plan_subject
+from yugum.core.verbs import Verb
 
 LEFT = datetime(2031, 3, 7, 17, tzinfo=UTC)
 MAIL = Application(
@@ -45,8 +46,8 @@ def leaver(settings: dict[str, str] | None = None, heir: Successor | None = HEIR
 
 def settings(who: Subject, at: datetime) -> dict[str, str]:
     """Name to value of each setting the plan at a moment would make."""
-    plan = plan_subject(who, WORLD, at, "leaver")
-    return {s.item: str(s.arguments["value"]) for s in plan.steps if s.action is Action.SET}
+    plan = plan_subject(who, WORLD, at, Verb.LEAVER)
+    return {s.item: str(s.arguments.value) for s in plan.steps if s.action is Action.SET}
 
 
 def test_they_name_the_successor_and_say_until_when_and_why() -> None:
@@ -55,12 +56,12 @@ def test_they_name_the_successor_and_say_until_when_and_why() -> None:
         "reply": "Mara Quill has left; Kaj Lund reads this.",
         "mark": "left 2031-03-07",
     }
-    steps = {s.item: s for s in plan_subject(leaver(), WORLD, LEFT, "leaver").steps}
+    steps = {s.item: s for s in plan_subject(leaver(), WORLD, LEFT, Verb.LEAVER).steps}
     assert "until 21 Apr 2031" in steps["forward"].reason
     assert "works agreement 12" in steps["forward"].reason
-    assert steps["forward"].arguments["ground"] == "works agreement 12"
+    assert steps["forward"].arguments.ground == "works agreement 12"
     assert "works agreement" not in steps["mark"].reason
-    phases = [s.item for s in plan_subject(leaver(), WORLD, LEFT, "leaver").steps]
+    phases = [s.item for s in plan_subject(leaver(), WORLD, LEFT, Verb.LEAVER).steps]
     assert phases.index("forward") < phases.index("mark"), "mail comes before what is reclaimed"
     assert steps["forward"].phase is Phase.MAIL
 
@@ -97,7 +98,7 @@ def test_the_end_is_owed_as_long_as_it_is_ahead() -> None:
 def test_without_a_successor_nothing_is_forwarded_and_the_plan_says_so() -> None:
     made = settings(leaver(heir=None), LEFT)
     assert made == {"mark": "left 2031-03-07"}
-    plan = plan_subject(leaver(heir=None), WORLD, LEFT, "leaver")
+    plan = plan_subject(leaver(heir=None), WORLD, LEFT, Verb.LEAVER)
     assert sum(c.code == "no-successor" and "is not set" in c.text for c in plan.cautions) == 2
 
 

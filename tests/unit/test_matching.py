@@ -9,11 +9,12 @@ import pytest
 
 from tests.builders import subject, world
 from yugum.core.accounts import Account, AccountKind, AccountState, Observed
-from yugum.core.actions import Action
+from yugum.core.actions import NO_ARGUMENTS, Action, Arguments
 from yugum.core.applications import Application, Profile, Trust
+from yugum.core.deviations import Deviation, DeviationKind, deviations
 from yugum.core.drafts import Draft
 from yugum.core.matching import CERTAIN, Candidate, Candidates
-from yugum.core.readings import Deviation, deviations, is_fall
+from yugum.core.readings import is_fall
 from yugum.core.reverts import plan_revert
 from yugum.core.tasks import after_task, instructions
 from yugum.engine.tasks import parse_accounts
@@ -82,10 +83,10 @@ def test_each_difference_is_one_deviation() -> None:
         seats=frozenset(),
     )
     assert set(deviations(*before, after)) == {
-        Deviation("state", "", "active", "suspended"),
-        Deviation("entitlement", "C", "not held", "held"),
-        Deviation("entitlement", "A", "held", "not held"),
-        Deviation("seat", "S", "held", "not held"),
+        Deviation(DeviationKind.STATE, "", "active", "suspended"),
+        Deviation(DeviationKind.ENTITLEMENT, "C", "not held", "held"),
+        Deviation(DeviationKind.ENTITLEMENT, "A", "held", "not held"),
+        Deviation(DeviationKind.SEAT, "S", "held", "not held"),
     }
     unknown = seen(entitlements=frozenset({"A", "B"}), seats=None)
     assert list(deviations(*before, unknown)) == []  # its seats are ours to keep
@@ -99,21 +100,21 @@ def test_a_fall_is_a_third_of_many(found: int, before: int, fall: bool) -> None:
 
 
 def test_a_task_says_what_to_do_and_changes_the_book() -> None:
-    text = instructions(Action.GRANT, "mquill", "VHF", {}, "Radio")
+    text = instructions(Action.GRANT, "mquill", "VHF", NO_ARGUMENTS, "Radio")
     assert text == "Radio: Give mquill: VHF."
-    made = after_task(None, Action.CREATE, "", {"login": "mquill"}, "m-1", "acc")
+    made = after_task(None, Action.CREATE, "", Arguments(login="mquill"), "m-1", "acc")
     assert made is not None
     assert (made.correlation, made.state) == ("acc", AccountState.ACTIVE)
-    given = after_task(made, Action.GRANT, "VHF", {}, "m-1", "acc")
+    given = after_task(made, Action.GRANT, "VHF", NO_ARGUMENTS, "m-1", "acc")
     assert given is not None
-    cut = after_task(given, Action.CUT_OFF, "", {}, "m-1", "acc")
+    cut = after_task(given, Action.CUT_OFF, "", NO_ARGUMENTS, "m-1", "acc")
     assert cut is not None
     assert (cut.state, cut.entitlements) == (AccountState.SUSPENDED, frozenset({"VHF"}))
-    until = {"until": NOW.isoformat()}
+    until = Arguments(until=NOW.isoformat())
     parked = after_task(cut, Action.PARK, "", until, "m-1", "acc")
     assert parked is not None
     assert parked.recoverable_until == NOW
-    assert after_task(parked, Action.PURGE, "", {}, "m-1", "acc") is None
+    assert after_task(parked, Action.PURGE, "", NO_ARGUMENTS, "m-1", "acc") is None
 
 
 def test_a_file_of_accounts_is_read_with_a_mark_and_groups() -> None:
@@ -122,25 +123,27 @@ def test_a_file_of_accounts_is_read_with_a_mark_and_groups() -> None:
     assert row.entitlements == {"VHF", "Radar"}
 
 
-def drafted(kind: str, item: str, was: str, now_is: str, **more: object) -> list[Action]:
+def drafted(kind: DeviationKind, item: str, was: str, now_is: str, **more: object) -> list[Action]:
     application = Application(id="crew", name="Crew", kind="scim", profile=Profile(), **more)  # type: ignore[arg-type]
     account = Account(
         id="a", application_id="crew", person_id=None, entitlements=frozenset({"Night"})
     )
     base = replace(world(), applications={"crew": application})
     draft = Draft(subject(), base, NOW)
-    plan_revert(draft, application, account, kind, item, was, now_is)
+    plan_revert(draft, application, account, Deviation(kind, item, was, now_is))
     return [s.action for s in draft.steps]
 
 
 def test_each_kind_of_change_has_its_way_back() -> None:
-    assert drafted("entitlement", "Night", "not held", "held") == [Action.REVOKE]
-    assert drafted("entitlement", "Night", "held", "not held") == [Action.GRANT]
-    assert drafted("state", "", "suspended", "active") == [Action.CUT_OFF]
-    assert drafted("state", "", "active", "deleted") == [Action.RESTORE, Action.RESUME]
-    away = drafted("account", "", "not there", "active")
+    assert drafted(DeviationKind.ENTITLEMENT, "Night", "not held", "held") == [Action.REVOKE]
+    assert drafted(DeviationKind.ENTITLEMENT, "Night", "held", "not held") == [Action.GRANT]
+    assert drafted(DeviationKind.STATE, "", "suspended", "active") == [Action.CUT_OFF]
+    assert drafted(DeviationKind.STATE, "", "active", "deleted") == [Action.RESTORE, Action.RESUME]
+    away = drafted(DeviationKind.ACCOUNT, "", "not there", "active")
     assert away == [Action.CUT_OFF, Action.REVOKE, Action.DELETE]
-    assert drafted("entitlement", "Night", "not held", "held", trust=Trust.WATCH) == []
-    assert drafted("seat", "S", "held", "not held", trust=Trust.ADD) == [Action.TAKE_SEAT]
+    assert drafted(DeviationKind.ENTITLEMENT, "Night", "not held", "held", trust=Trust.WATCH) == []
+    assert drafted(DeviationKind.SEAT, "S", "held", "not held", trust=Trust.ADD) == [
+        Action.TAKE_SEAT
+    ]
     with pytest.raises(Conflict):
-        drafted("account", "", "there", "gone")
+        drafted(DeviationKind.ACCOUNT, "", "there", "gone")

@@ -8,20 +8,22 @@ from typing import Any
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from yugum.core.naming import LOGIN_ALPHABET, Limits, Naming, suggest
 
-from yugum.core.passwords import CLASSES, make, shortcomings
+from yugum.core.names import LOGIN_ALPHABET, Limits, NameKind, NameRules, suggest
+from yugum.core.passwords import CLASSES, CharacterClass, make, shortcomings
 
-NAMING = Naming(
+NAMING = NameRules(
     patterns={
-        "login": ("{given:1}{family}", "{given:2}{family}", "{given|family}.{family}"),
-        "mail": ("{given|family}.{family}@{mail_domain}",),
-        "display_name": ("{given} {family}", "{given|family}"),
+        NameKind.LOGIN: ("{given:1}{family}", "{given:2}{family}", "{given|family}.{family}"),
+        NameKind.MAIL: ("{given|family}.{family}@{mail_domain}",),
+        NameKind.DISPLAY_NAME: ("{given} {family}", "{given|family}"),
     }
 )
 
 
-def name(kind: str = "login", taken: tuple[str, ...] = (), length: int = 20, **fields: Any) -> str:
+def name(
+    kind: NameKind = NameKind.LOGIN, taken: tuple[str, ...] = (), length: int = 20, **fields: Any
+) -> str:
     values = {"mail_domain": "sound.example", **fields}
     why = dict.fromkeys(taken, "taken")
     return suggest(kind, NAMING, values, why, Limits(length=length)).name
@@ -46,9 +48,9 @@ def test_what_is_taken_is_tried_by_pattern_and_then_by_number() -> None:
     assert name(taken=("mquill",), **fields) == "maquill"
     taken = ("mquill", "maquill", "mara.quill", "mquill2")
     assert name(taken=taken, **fields) == "mquill3"
-    found = suggest("login", NAMING, fields, dict.fromkeys(taken, "taken"), Limits())
+    found = suggest(NameKind.LOGIN, NAMING, fields, dict.fromkeys(taken, "taken"), Limits())
     assert [t.name for t in found.tried if t.problem] == [*taken]
-    mail = name("mail", taken=("mara.quill@sound.example",), **fields)
+    mail = name(NameKind.MAIL, taken=("mara.quill@sound.example",), **fields)
     assert mail == "mara.quill2@sound.example"
 
 
@@ -60,7 +62,7 @@ def test_the_strictest_length_holds_with_its_number() -> None:
 
 
 def test_a_name_without_the_needed_parts_says_what_is_missing() -> None:
-    found = suggest("login", NAMING, {}, {}, Limits())
+    found = suggest(NameKind.LOGIN, NAMING, {}, {}, Limits())
     assert found.name == ""
     assert "family" in found.tried[0].problem
 
@@ -79,14 +81,16 @@ def test_a_suggestion_always_fits(first: str, last: str, length: int, taken: set
 
 
 @given(st.integers(12, 40), st.lists(st.sampled_from(list(CLASSES)), unique=True), st.integers())
-def test_a_made_password_satisfies_its_rules(length: int, needs: list[str], seed: int) -> None:
+def test_a_made_password_satisfies_its_rules(
+    length: int, needs: list[CharacterClass], seed: int
+) -> None:
     password = make(length, needs, random.Random(seed).choice)
     assert len(password) == length
     assert shortcomings(password, length, needs, "mquill") == []
 
 
 def test_what_a_password_lacks_is_said_in_words() -> None:
-    assert shortcomings("mquill", 12, ["upper", "digit"], "mquill") == [
+    assert shortcomings("mquill", 12, [CharacterClass.UPPER, CharacterClass.DIGIT], "mquill") == [
         "12 characters or more",
         "a capital letter",
         "a digit",

@@ -9,7 +9,7 @@ import pytest
 
 from tests.builders import RULES, person
 from yugum.core.accounts import Account, AccountState
-from yugum.core.actions import Action
+from yugum.core.actions import Action, Phase
 from yugum.core.applications import Application, Capability
 from yugum.core.conditions import Compare, Op
 from yugum.core.desired import Subject, World
@@ -18,6 +18,7 @@ from yugum.core.offsets import Offset, WorkingHours, parse_days, parse_offset
 from yugum.core.planning import plan_subject
 from yugum.core.procedures import ready_steps
 from yugum.core.roles import OwnStep, Procedure
+from yugum.core.verbs import Verb
 from yugum.errors import InvalidInput
 
 HOURS = WorkingHours()
@@ -85,22 +86,22 @@ def _subject(site: str = "Oxhaven") -> Subject:
 
 
 def _world(step: OwnStep, since: datetime = MONDAY - timedelta(days=30)) -> World:
-    made = replace(RULES, procedures={"joiner": Procedure(steps=(step,))}, since=since)
+    made = replace(RULES, procedures={Verb.JOINER: Procedure(steps=(step,))}, since=since)
     return World(applications={"desk": DESK}, rules=made)
 
 
-def _runs(subject: Subject, where: World, at: datetime, verb: str) -> list[str]:
+def _runs(subject: Subject, where: World, at: datetime, verb: Verb) -> list[str]:
     plan = plan_subject(subject, where, at, verb)
     return [s.item for s in plan.steps if s.action is Action.RUN]
 
 
 def test_a_later_step_is_owed_then_run_once_and_never_caught_up_from_before_the_rules() -> None:
-    step = OwnStep("call", "desk", "access", at=Offset("starts", days=2, clock=time(9)))
+    step = OwnStep("call", "desk", Phase.ACCESS, at=Offset("starts", days=2, clock=time(9)))
     where, due = _world(step), datetime(2031, 3, 5, 9, tzinfo=UTC)
-    assert _runs(_subject(), where, MONDAY, "joiner") == []
+    assert _runs(_subject(), where, MONDAY, Verb.JOINER) == []
     assert [o.due for o in owed(_subject(), where, MONDAY) if "call" in o.basis] == [due]
-    assert _runs(_subject(), where, due - timedelta(seconds=1), "recheck") == []
-    assert _runs(_subject(), where, due, "recheck") == ["call"]
+    assert _runs(_subject(), where, due - timedelta(seconds=1), Verb.RECHECK) == []
+    assert _runs(_subject(), where, due, Verb.RECHECK) == ["call"]
     account = Account(
         id="x",
         application_id="desk",
@@ -108,28 +109,28 @@ def test_a_later_step_is_owed_then_run_once_and_never_caught_up_from_before_the_
         state=AccountState.ACTIVE,
         settings={"call": "joiner:2031-03-03"},
     )
-    assert _runs(replace(_subject(), accounts=(account,)), where, due, "recheck") == []
+    assert _runs(replace(_subject(), accounts=(account,)), where, due, Verb.RECHECK) == []
     adopted_later = _world(step, since=due + timedelta(hours=1))
-    assert _runs(_subject(), adopted_later, due + timedelta(days=1), "recheck") == []
+    assert _runs(_subject(), adopted_later, due + timedelta(days=1), Verb.RECHECK) == []
 
 
 def test_a_fixed_term_has_the_steps_of_its_beginning_too() -> None:
-    step = OwnStep("call", "desk", "access", at=Offset("starts", days=2, clock=time(9)))
+    step = OwnStep("call", "desk", Phase.ACCESS, at=Offset("starts", days=2, clock=time(9)))
     where, due = _world(step), datetime(2031, 3, 5, 9, tzinfo=UTC)
     term = replace(_subject().person, access_ends=datetime(2031, 9, 1, tzinfo=UTC))
     subject = Subject(person=term)
     assert due in {o.due for o in owed(subject, where, MONDAY)}
-    assert _runs(subject, where, due, "recheck") == ["call"]
+    assert _runs(subject, where, due, Verb.RECHECK) == ["call"]
     gone = Subject(person=replace(term, access_ends=due - timedelta(hours=1)))
-    assert _runs(gone, where, due, "recheck") == [], "who has left is not welcomed any more"
+    assert _runs(gone, where, due, Verb.RECHECK) == [], "who has left is not welcomed any more"
 
 
 def test_a_step_waits_for_what_it_needs_to_know() -> None:
     brae = Compare("site", Op.EQ, "brae point")
-    step = OwnStep("key", "desk", "access", wait_for=brae)
+    step = OwnStep("key", "desk", Phase.ACCESS, wait_for=brae)
     where = _world(step)
-    assert _runs(_subject(), where, MONDAY, "joiner") == []
+    assert _runs(_subject(), where, MONDAY, Verb.JOINER) == []
     assert ready_steps(_subject(), where, MONDAY) == []
     posted = _subject("Brae Point")
     assert [s.name for _, s in ready_steps(posted, where, MONDAY)] == ["key"]
-    assert _runs(posted, where, MONDAY, "recheck") == ["key"]
+    assert _runs(posted, where, MONDAY, Verb.RECHECK) == ["key"]

@@ -5,7 +5,7 @@ from __future__ import annotations
 import asyncio
 import time
 
-from yugum.engine.permits import Permits
+from yugum.engine.work.permits import Permits
 
 
 async def test_a_cut_off_passes_a_line_and_takes_what_is_kept() -> None:

@@ -6,16 +6,17 @@ from dataclasses import replace
 from datetime import UTC, date, datetime, timedelta
 
 from tests.builders import account, asset, by_role, person, subject, world
-from yugum.core.accounts import AccountState
+from yugum.core.accounts import AccountState, HoldingKind
 from yugum.core.actions import Action
 from yugum.core.applications import Capability, Deletion
 from yugum.core.closing import plan_close, plan_purge
-from yugum.core.decisions import Decision, DecisionKind
+from yugum.core.decisions import Decision, DecisionKind, Payload
 from yugum.core.desired import Successor
 from yugum.core.obligations import owed
 from yugum.core.planning import plan_subject
 from yugum.core.plans import Plan
 from yugum.core.seats import Pool
+from yugum.core.verbs import Verb
 
 NOW = datetime(2031, 3, 3, 8, 40, tzinfo=UTC)
 LEFT = {"access_ends": NOW}
@@ -32,7 +33,7 @@ def hold() -> Decision:
 
 
 def test_a_newcomer_gets_account_then_access_then_credential() -> None:
-    plan = plan_subject(subject(), world(), NOW, "joiner")
+    plan = plan_subject(subject(), world(), NOW, Verb.JOINER)
     crew = [a for a in actions(plan) if a[0] == "crew"]
     assert crew == [
         ("crew", Action.CREATE, ""),
@@ -45,21 +46,21 @@ def test_a_newcomer_gets_account_then_access_then_credential() -> None:
 
 def test_nothing_before_the_first_day() -> None:
     expected = subject(person=person(starts=date(2031, 3, 10)))
-    assert plan_subject(expected, world(), NOW, "joiner").steps == ()
+    assert plan_subject(expected, world(), NOW, Verb.JOINER).steps == ()
 
 
 def test_a_move_takes_only_what_a_role_gave() -> None:
     held = account(entitlements=frozenset({"deck", "night"}), seats=frozenset({"planner"}))
     ledger = {
-        ("a-crew", "account", ""): by_role("Deck"),
-        ("a-crew", "entitlement", "deck"): by_role("Deck"),
-        ("a-crew", "seat", "planner"): by_role("Deck"),
+        ("a-crew", HoldingKind.ACCOUNT, ""): by_role("Deck"),
+        ("a-crew", HoldingKind.ENTITLEMENT, "deck"): by_role("Deck"),
+        ("a-crew", HoldingKind.SEAT, "planner"): by_role("Deck"),
     }
     moved = subject(person=person(department="Timetables"), accounts=(held,), ledger=ledger)
-    plan = plan_subject(moved, world(), NOW, "mover")
+    plan = plan_subject(moved, world(), NOW, Verb.MOVER)
     assert actions(plan) == [("crew", Action.REVOKE, "deck"), ("crew", Action.GRANT, "timetables")]
     assert plan.steps[0].reason == "role Deck no longer applies"
-    assert {s["item"] for s in plan.stays} == {"night", "planner"}
+    assert {s.item for s in plan.stays} == {"night", "planner"}
 
 
 def test_a_leaver_is_cut_off_before_anything_else_happens() -> None:
@@ -75,7 +76,7 @@ def test_a_leaver_is_cut_off_before_anything_else_happens() -> None:
     left = subject(
         person=person(**LEFT), accounts=(mine,), successor=Successor(person=heir, accounts=theirs)
     )
-    plan = plan_subject(left, world(), NOW, "leaver")
+    plan = plan_subject(left, world(), NOW, Verb.LEAVER)
     assert [s.action for s in plan.steps] == [
         Action.CUT_OFF,
         Action.TRANSFER,
@@ -83,13 +84,13 @@ def test_a_leaver_is_cut_off_before_anything_else_happens() -> None:
         Action.FREE_SEAT,
     ]
     assert plan.steps[0].before == "active, 2 sessions, 1 API key"
-    assert plan.steps[1].arguments["to_external_id"] == "x2"
+    assert plan.steps[1].arguments.to_external_id == "x2"
 
 
 def test_without_a_successor_the_leaver_is_cut_off_and_the_account_stays() -> None:
     mine = account(assets=(asset("r1"),))
     left = subject(person=person(**LEFT), accounts=(mine,))
-    plan = plan_subject(left, world(), NOW, "leaver")
+    plan = plan_subject(left, world(), NOW, Verb.LEAVER)
     assert [s.action for s in plan.steps] == [Action.CUT_OFF]
     assert plan.cautions[0].code == "no-successor"
     suspended = replace(mine, state=AccountState.SUSPENDED)
@@ -101,14 +102,14 @@ def test_without_a_successor_the_leaver_is_cut_off_and_the_account_stays() -> No
 def test_an_absent_person_keeps_everything() -> None:
     away = person(absent_from=NOW, absent_until=NOW + timedelta(days=90))
     mine = account(entitlements=frozenset({"deck"}), seats=frozenset({"planner"}))
-    plan = plan_subject(subject(person=away, accounts=(mine,)), world(), NOW, "absence")
+    plan = plan_subject(subject(person=away, accounts=(mine,)), world(), NOW, Verb.ABSENCE)
     assert [s.action for s in plan.steps] == [Action.CUT_OFF]
 
 
 def test_an_empty_pool_is_said_in_the_plan() -> None:
     full = Pool(id="p", application_id="crew", license="planner", bought=3, held=3, waiting=1)
     plan = plan_subject(
-        subject(), replace(world(), pools={("crew", "planner"): full}), NOW, "joiner"
+        subject(), replace(world(), pools={("crew", "planner"): full}), NOW, Verb.JOINER
     )
     caution = next(c for c in plan.cautions if c.code == "no-seat")
     assert "number 2 in line" in caution.text
@@ -117,7 +118,7 @@ def test_an_empty_pool_is_said_in_the_plan() -> None:
 
 def test_an_exception_gives_and_a_denial_takes() -> None:
     def decide(kind: DecisionKind, item: str) -> Decision:
-        payload = {"application": "crew", "kind": "entitlement", "item": item}
+        payload = Payload(application="crew", kind=HoldingKind.ENTITLEMENT, item=item)
         return Decision(id=f"d-{item}", subject_id="p1", kind=kind, payload=payload, reason="why")
 
     decided = subject(
@@ -125,7 +126,7 @@ def test_an_exception_gives_and_a_denial_takes() -> None:
     )
     granted = {
         s.item: s.reason
-        for s in plan_subject(decided, world(), NOW, "joiner").steps
+        for s in plan_subject(decided, world(), NOW, Verb.JOINER).steps
         if s.action is Action.GRANT and s.application_id == "crew"
     }
     assert granted == {"night": "exception: why"}
@@ -137,7 +138,10 @@ def test_an_application_without_groups_is_named_and_not_asked() -> None:
         base.applications["crew"], capabilities=frozenset({Capability.SUSPEND, Capability.DELETE})
     )
     plan = plan_subject(
-        subject(), replace(base, applications={**base.applications, "crew": plain}), NOW, "joiner"
+        subject(),
+        replace(base, applications={**base.applications, "crew": plain}),
+        NOW,
+        Verb.JOINER,
     )
     assert ("crew", Action.GRANT, "deck") not in actions(plan)
     assert any(c.code == "cannot-grant" for c in plan.cautions)
@@ -181,11 +185,11 @@ def test_a_deleted_account_is_restored_within_its_window_and_made_anew_after_it(
     back = subject(accounts=(gone,))
     first = [
         s.action
-        for s in plan_subject(back, world(), NOW, "returner").steps
+        for s in plan_subject(back, world(), NOW, Verb.RETURNER).steps
         if s.application_id == "crew"
     ]
     assert first[:2] == [Action.RESTORE, Action.RESUME]
-    late = plan_subject(back, world(), NOW + timedelta(seconds=1), "returner")
+    late = plan_subject(back, world(), NOW + timedelta(seconds=1), Verb.RETURNER)
     assert ("crew", Action.CREATE, "") in actions(late)
 
 
@@ -194,4 +198,4 @@ def test_what_is_owed_later_has_its_exact_moment() -> None:
     gone = account("reports", state=AccountState.DELETED, recoverable_until=NOW)
     left = subject(person=person(**LEFT), accounts=(suspended, gone))
     due = {(o.account_id, o.kind): o.due for o in owed(left, world(), NOW)}
-    assert due == {("a-crew", "close"): NOW + timedelta(days=7), ("a-reports", "purge"): NOW}
+    assert due == {("a-crew", Verb.CLOSE): NOW + timedelta(days=7), ("a-reports", Verb.PURGE): NOW}

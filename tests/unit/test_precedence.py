@@ -5,11 +5,11 @@ from __future__ import annotations
 import asyncio
 
 import pytest
-from yugum.engine.permits import Permits, Turn, priority
-from yugum.engine.precedence import Lookback, Precedence
 
 from yugum.core.actions import Phase
-from yugum.engine import precedence
+from yugum.engine.work import precedence
+from yugum.engine.work.permits import Permits, Turn, priority
+from yugum.engine.work.precedence import Lookback, Precedence
 
 
 @pytest.fixture

@@ -4,22 +4,26 @@ from __future__ import annotations
 
 import csv
 import io
+from collections.abc import Mapping
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
 import pytest
 
-from tests.builders import account, asset, by_role, subject, world
-from yugum.core.accounts import AccountKind, AccountState
-from yugum.core.actions import Action
+from tests.builders import account, asset, by_role, made_docket, made_step, subject, world
+from yugum.core.accounts import AccountKind, AccountState, HoldingKind
+from yugum.core.actions import NOTHING_DONE, Action, Facet
 from yugum.core.applications import Capability
-from yugum.core.decisions import Decision, DecisionKind
+from yugum.core.decisions import Decision, DecisionKind, Payload
 from yugum.core.desired import World
-from yugum.core.guards import Surroundings, guard_leaver
+from yugum.core.dockets import Outcome, Receipt, StepProblem, StepState
+from yugum.core.guards import Namesake, Surroundings, guard_leaver
 from yugum.core.planning import plan_subject
-from yugum.core.quick import Quick, plan_quick
+from yugum.core.quick import plan_quick
 from yugum.core.records import as_csv, as_html, lines_of
+from yugum.core.roles import Guard, GuardForce
+from yugum.core.verbs import Quick, Verb
 from yugum.errors import Conflict, Held, WindowOver
 
 NOW = datetime(2031, 3, 3, 8, 40, tzinfo=UTC)
@@ -88,23 +92,28 @@ def test_rules_do_not_open_what_somebody_closed() -> None:
         id="d",
         subject_id="p1",
         kind=DecisionKind.SUSPEND,
-        payload={"application": "crew"},
+        payload=Payload(application="crew"),
         author="io",
         reason="lost laptop",
     )
     have = account(state=AccountState.SUSPENDED)
-    ledger = {(have.id, "account", ""): by_role("Deck")}
+    ledger = {(have.id, HoldingKind.ACCOUNT, ""): by_role("Deck")}
     who = subject(accounts=(have,), decisions=(closed,), ledger=ledger)
-    crew = [s for s in plan_subject(who, world(), NOW, "recheck").steps if s.account_id == have.id]
+    crew = [
+        s for s in plan_subject(who, world(), NOW, Verb.RECHECK).steps if s.account_id == have.id
+    ]
     assert crew == []
     opened = replace(who, accounts=(account(),))
-    steps = plan_subject(opened, world(), NOW, "recheck").steps
+    steps = plan_subject(opened, world(), NOW, Verb.RECHECK).steps
     assert [s.reason for s in steps if s.action is Action.CUT_OFF] == [
         "suspended by io: lost laptop"
     ]
 
 
-def guarded(around: Surroundings, how: dict[str, str] | None = None) -> dict[str, str]:
+ALIKE = Namesake(name="Mara Quill", employee_number="2", department="Deck", site="Oxhaven")
+
+
+def guarded(around: Surroundings, how: Mapping[Guard, GuardForce] | None = None) -> dict[str, str]:
     made: World = world()
     crew = made.applications["crew"]
     crew = replace(crew, profile=replace(crew.profile, admin_group="admins"))
@@ -120,7 +129,7 @@ def guarded(around: Surroundings, how: dict[str, str] | None = None) -> dict[str
 
 
 def test_guards_say_what_speaks_against_it_and_how_much() -> None:
-    around = Surroundings(reports={"p1": ["A", "B"]}, alike={"p1": ["Mara Quill (no. 2)"]})
+    around = Surroundings(reports={"p1": ["A", "B"]}, alike={"p1": [ALIKE]})
     assert guarded(around) == {
         "last-administrator": "override",
         "service-accounts": "",
@@ -128,35 +137,29 @@ def test_guards_say_what_speaks_against_it_and_how_much() -> None:
         "look-alike": "",
     }
     assert guarded(Surroundings(others={"crew": 1})) == {"service-accounts": ""}
-    how = {"last-administrator": "block", "reports": "override"}
+    how = {Guard.LAST_ADMINISTRATOR: GuardForce.BLOCK, Guard.REPORTS: GuardForce.OVERRIDE}
     assert guarded(around, how)["last-administrator"] == "block"
     assert guarded(around, how)["reports"] == "override"
 
 
-def step(**more: Any) -> dict[str, Any]:
-    return {
-        "application_name": "Crew",
-        "account_id": "a",
-        "action": "cut_off",
-        "item": "",
-        "before": "active",
-        "after": "suspended",
-        "reason": "has left",
-        "state": "done",
-        "problem": None,
-        "outcome": "done",
-        "receipt_found": {"account": "active", "sessions": 2},
-        "seen": {"account": "suspended"},
-        "receipt_at": NOW,
-        **more,
-    }
-
-
 def test_a_record_says_what_was_and_what_is() -> None:
-    undone = step(action="free_seat", item="=cmd", state="attention", outcome=None, seen=None)
-    undone |= {"problem": {"text": "refused"}, "receipt_at": None, "receipt_found": None}
-    docket = {"steps": [step(), undone], "subject_name": "<b>Q</b>", "author": "io"}
-    lines = lines_of(docket, "MS-1", {"a": "mquill"}, ["Boss"])
+    receipt = Receipt(
+        outcome=Outcome.DONE,
+        found=Facet(account="active", sessions=2),
+        did=NOTHING_DONE,
+        seen=Facet(account="suspended"),
+        at=NOW,
+        machine_at=NOW,
+        took_ms=1.0,
+    )
+    undone = made_step(
+        action=Action.FREE_SEAT,
+        item="=cmd",
+        state=StepState.ATTENTION,
+        problem=StepProblem(code="rejected", text="refused"),
+    )
+    docket = made_docket(made_step(receipt=receipt), undone, subject_name="<b>Q</b>")
+    lines = lines_of(docket, "MS-1", "40001", {"a-crew": "mquill"}, ["Boss"])
     assert (lines[0].before, lines[0].after) == ("active, 2 sessions", "suspended")
     assert lines[0].verified == "read back"
     assert lines[1].outcome == "attention: refused"

@@ -6,6 +6,7 @@ import csv
 import io
 import json
 import re
+from collections.abc import Mapping
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from typing import Any
@@ -15,13 +16,16 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import BaseModel
 
-from tests.builders import RULES, account, person, subject, world
+from tests.builders import RULES, account, made_docket, made_step, person, subject, world
 from yugum import errors
 from yugum.cli.output import Output, exit_code, moment
 from yugum.core.accounts import AccountKind, AccountState
+from yugum.core.actions import NOTHING_DONE, Action, Facet
 from yugum.core.desired import World
-from yugum.core.guards import Surroundings, guard_leaver
-from yugum.core.records import RecordLine, as_csv, as_html, csv_cell, cut_off_sheet, lines_of
+from yugum.core.dockets import Outcome, Receipt, StepDetail
+from yugum.core.guards import Namesake, Surroundings, guard_leaver
+from yugum.core.records import RecordLine, WayIn, as_csv, as_html, csv_cell, cut_off_sheet, lines_of
+from yugum.core.roles import Guard, GuardForce
 from yugum.core.veils import MARK, Veil, former_names
 
 NOW = datetime(2031, 3, 3, 8, 40, tzinfo=UTC)
@@ -33,33 +37,23 @@ def line(**more: str) -> RecordLine:
     return RecordLine(**{**plain, "docket": "MS-1", "person": "Mara Quill", **more})
 
 
-def step(**more: Any) -> dict[str, Any]:
-    return {
-        "action": "revoke",
-        "item": "deck",
-        "account_id": "a-crew",
-        "application_name": "Crew",
-        "state": "done",
-        "outcome": "done",
-        "problem": None,
-        "before": "in deck",
-        "after": "",
-        "reason": "has left",
-        "receipt_found": {"held": True},
-        "seen": {"held": False},
-        "receipt_at": NOW,
-        **more,
-    }
+def step(**more: Any) -> StepDetail:
+    receipt = Receipt(
+        outcome=Outcome.DONE,
+        found=Facet(held=True),
+        did=NOTHING_DONE,
+        seen=Facet(held=False),
+        at=NOW,
+        machine_at=NOW,
+        took_ms=1.0,
+    )
+    return made_step(
+        **{"action": Action.REVOKE, "item": "deck", "before": "in deck", "receipt": receipt, **more}
+    )
 
 
-def record(*steps: dict[str, Any]) -> list[RecordLine]:
-    docket = {
-        "steps": steps,
-        "subject_name": "Mara Quill",
-        "employee_number": "40001",
-        "author": "iholm",
-    }
-    return lines_of(docket, "MS-1", {"a-crew": "mquill"}, ["bkrog", "third"])
+def record(*steps: StepDetail) -> list[RecordLine]:
+    return lines_of(made_docket(*steps), "MS-1", "40001", {"a-crew": "mquill"}, ["bkrog", "third"])
 
 
 def test_a_line_says_who_what_when_why_and_how_it_was_verified() -> None:
@@ -73,14 +67,16 @@ def test_a_line_says_who_what_when_why_and_how_it_was_verified() -> None:
 
 
 def test_a_line_tells_what_was_not_done_and_what_somebody_did_by_hand() -> None:
-    left, by_hand, stuck = record(
+    by_hand = step().receipt
+    assert by_hand is not None
+    left, hand, stuck = record(
         step(state="left_out", outcome="", seen=None, receipt_at=None),
-        step(outcome="by_hand", seen={}),
+        step(outcome=Outcome.BY_HAND, seen={}),
         step(state="attention", outcome="", problem={"text": "Mail refused."}, seen=None),
     )
     assert left.outcome == "left_out"
     assert (left.at, left.verified) == ("", "")
-    assert by_hand.verified == "by hand"
+    assert hand.verified == "by hand"
     assert stuck.outcome == "attention: Mail refused."
 
 
@@ -106,7 +102,7 @@ def test_a_page_runs_nothing_and_loads_nothing() -> None:
     assert page.count("&lt;script&gt;") >= 3
     sheet = cut_off_sheet(
         "Sheet",
-        [(NASTY, [dict.fromkeys(("application", "login", "state", "ways", "contact"), NASTY)])],
+        [(NASTY, [WayIn(application=NASTY, login=NASTY, state=NASTY, ways=NASTY, contact=NASTY)])],
     )
     assert "<script" not in sheet
     assert sheet.count("class=box") == 1
@@ -126,7 +122,7 @@ def test_nothing_speaks_against_an_ordinary_leaver() -> None:
     assert guarded(accounts=(account(),)) == {}
 
 
-def administered(**how: str) -> World:
+def administered(how: Mapping[Guard, GuardForce] = {}) -> World:
     made = world()
     crew = made.applications["crew"]
     crew = replace(crew, profile=replace(crew.profile, admin_group="admins"))
@@ -146,17 +142,21 @@ def test_the_last_administrator_of_an_application_stays_unless_overridden() -> N
 
 
 @pytest.mark.parametrize(
-    ("how", "blocks"), [("block", "block"), ("warn", ""), ("override", "override")]
+    ("how", "blocks"),
+    [(GuardForce.BLOCK, "block"), (GuardForce.WARN, ""), (GuardForce.OVERRIDE, "override")],
 )
-def test_the_rules_say_how_much_a_guard_weighs(how: str, blocks: str) -> None:
-    found = guarded(administered(**{"last-administrator": how}), accounts=(ADMIN,))
+def test_the_rules_say_how_much_a_guard_weighs(how: GuardForce, blocks: str) -> None:
+    found = guarded(administered({Guard.LAST_ADMINISTRATOR: how}), accounts=(ADMIN,))
     assert found == {"guard:last-administrator": blocks}
+
+
+ALIKE = Namesake(name="Mara Quell", employee_number="40002", department="Deck", site="Oxhaven")
 
 
 def test_what_else_speaks_against_it_is_told() -> None:
     around = Surroundings(
         reports={"p1": ["A", "B", "C", "D"]},
-        alike={"p1": ["Mara Quell (no. 40002, Deck)"]},
+        alike={"p1": [ALIKE]},
         knows={"p1": ["Key safe"]},
     )
     robot = account("reports", kind=AccountKind.SERVICE, login="nightly")
@@ -179,17 +179,10 @@ def test_a_former_name_is_hidden_as_a_word_and_nothing_else() -> None:
     assert set(names) == {"Mara Quill", "Quill", "mquill"}
     assert names[0] == "Mara Quill", "the longest first"
     veil = Veil({"p1": names})
-    document = {
-        "text": "MARA QUILL, mquill@ships.example; quillwork by Mara",
-        "list": ["quill", ("Quill", 3)],
-        "Quill": None,
-    }
-    assert veil.over(document, "p1") == {
-        "text": f"{MARK}, {MARK}@ships.example; quillwork by Mara",
-        "list": [MARK, (MARK, 3)],
-        "Quill": None,
-    }
-    assert veil.over(document, "p2") == document
+    text = "MARA QUILL, mquill@ships.example; quillwork by Mara"
+    assert veil.hide(text, "p1") == f"{MARK}, {MARK}@ships.example; quillwork by Mara"
+    assert veil.hide("quill", "p1") == MARK
+    assert veil.hide(text, "p2") == text
     assert former_names(before, before) == []
 
 

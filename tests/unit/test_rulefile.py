@@ -6,6 +6,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from yugum.core.verbs import Verb
 from yugum.wire.rulebook import rules_from
 from yugum.wire.rulefile import Known, read_rules
 from yugum_standins.morrow import RULES
@@ -106,8 +107,8 @@ def test_the_demos_rules_are_sound() -> None:
     rules = rules_from(document, 3)
     assert rules.version == 3
     assert rules.precedence == {"quota": "largest"}
-    assert rules.profiles["crew-rosters"]["close_after_days"] == 7
-    assert rules.procedure("rename").alias_days == 30
+    assert rules.profiles["crew-rosters"].close_after_days == 7
+    assert rules.procedure(Verb.RENAME).alias_days == 30
     assert rules.attributes() == {"department", "title", "?userName"}
 
 

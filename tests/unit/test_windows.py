@@ -12,7 +12,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.builders import account, by_role, person, subject, world
-from yugum.core.accounts import Account, AccountKind, AccountState
+from yugum.core.accounts import Account, AccountKind, AccountState, HoldingKind
 from yugum.core.applications import Application, Deletion
 from yugum.core.decisions import Decision, DecisionKind
 from yugum.core.desired import World
@@ -40,7 +40,6 @@ def hold(ends: datetime | None = None) -> Decision:
         id="h",
         subject_id="p1",
         kind=DecisionKind.HOLD,
-        payload={},
         author="iholm",
         reason="claim",
         ends=ends,
@@ -129,7 +128,7 @@ def test_what_is_nobodys_by_rule_is_left_alone() -> None:
     found_there = account(state=AccountState.ACTIVE)
     one = subject(person=person(department="Kitchen"), accounts=(found_there,))
     assert owed(one, world(), NOW) == ()
-    ruled = replace(one, ledger={("a-crew", "account", ""): by_role("Deck")})
+    ruled = replace(one, ledger={("a-crew", HoldingKind.ACCOUNT, ""): by_role("Deck")})
     assert kinds(owed(ruled, world(), NOW)) == {"close": NOW + timedelta(days=7)}
 
 

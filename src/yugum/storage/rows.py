@@ -2,20 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Hashable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import fields
-from functools import cache
-from typing import TYPE_CHECKING, Any, TypeVar, cast
+from typing import Any, TypeVar
 
 import msgspec
 import orjson
 import sqlalchemy as sa
 from sqlalchemy.dialects.postgresql import ARRAY
 
-if TYPE_CHECKING:
-    from _typeshed import DataclassInstance
-
 T = TypeVar("T")
+FIELDS: dict[type[Any], tuple[str, ...]] = {}
+"""The names of the fields of each dataclass that was read."""
 
 
 def read(kind: type[T], row: Mapping[Any, Any]) -> T:
@@ -24,9 +22,11 @@ def read(kind: type[T], row: Mapping[Any, Any]) -> T:
     return msgspec.convert({n: found[n] for n in _names(kind) if n in found}, kind)
 
 
-@cache
-def _names(kind: Hashable) -> tuple[str, ...]:
-    return tuple(f.name for f in fields(cast("type[DataclassInstance]", kind)))
+def _names(kind: type[Any]) -> tuple[str, ...]:
+    found = FIELDS.get(kind)
+    if found is None:
+        found = FIELDS[kind] = tuple(f.name for f in fields(kind))
+    return found
 
 
 def reader(kind: type[T]) -> Callable[[Mapping[str, Any]], T]:
