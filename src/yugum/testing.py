@@ -73,6 +73,12 @@ class OneConnector:
     async def of(self, application_id: str) -> ScriptedConnector:
         return self.connector
 
+    def kinds(self) -> list[str]:
+        return ["scripted"]
+
+    def forget(self, application_id: str) -> None:
+        return None
+
 
 class MemoryConnector:
     """A small application in memory that does everything right: where to begin a new connector."""

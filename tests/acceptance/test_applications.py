@@ -63,7 +63,7 @@ def test_a_manual_application_goes_on_when_its_task_is_done(theatre: Theatre) ->
     assert "no exam yet" in step.problem.text
     created = next(s for s in view.steps if s.application_id == RADIO and s.action == "create")
     assert created.receipt is not None
-    assert created.receipt.seen["account"] == "active"
+    assert created.receipt.seen.account == "active"
     with pytest.raises(Conflict):
         theatre.client.tasks.done(grant.id)
 
@@ -240,7 +240,7 @@ def test_a_closing_date_follows_the_profile(theatre: Theatre) -> None:
     before = closing()
     own = next(a.profile for a in theatre.client.applications.all() if a.id == INCIDENTS)
     theatre.client.applications.change_profile(
-        INCIDENTS, wap.ProfileDocument(close_after_days=own["close_after_days"] + 3)
+        INCIDENTS, wap.ProfileDocument(close_after_days=own.close_after_days + 3)
     )
     try:
         deadline = time.monotonic() + 20

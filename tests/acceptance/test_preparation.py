@@ -13,6 +13,7 @@ import pytest
 from tests.acceptance.test_service import joined, newcomer
 from tests.commands import cli
 from tests.conftest import Theatre
+from yugum.core.accounts import HoldingKind
 from yugum.core.verbs import Verb
 from yugum.errors import NotFound
 from yugum.wire import decisions as wde
@@ -97,9 +98,9 @@ def test_what_somebody_would_get_before_anything_is_stored(theatre: Theatre) -> 
     before = theatre.client.people.page(limit=1).total
     lines = theatre.client.people.would_get(department="Finance", title="Accountant")
     things = {(x.application_id, x.kind, x.item): x for x in lines}
-    assert things[REPORTING, "entitlement", "finance_reports"].because == "role Finance"
-    assert "approval" in things[REPORTING, "entitlement", "finance_reports"].note
-    assert ("staff-directory", "entitlement", "Staff") in things
+    assert things[REPORTING, HoldingKind.ENTITLEMENT, "finance_reports"].because == "role Finance"
+    assert "approval" in things[REPORTING, HoldingKind.ENTITLEMENT, "finance_reports"].note
+    assert ("staff-directory", HoldingKind.ENTITLEMENT, "Staff") in things
     assert not any(x.application_id == CREW for x in lines)
     assert theatre.client.people.page(limit=1).total == before
     shown = cli(theatre, "people", "would-get", "--department", "Finance")
@@ -115,7 +116,9 @@ def test_the_same_as_somebody_keeps_roles_and_exceptions_apart(theatre: Theatre)
     )
     found = client.people.same_as(who, like)
     assert found.changes == {"department": "Timetables"}
-    assert [(e.payload, e.reason) for e in found.exceptions] == [(payload, "night rota")]
+    assert [(e.payload.model_dump(mode="json"), e.reason) for e in found.exceptions] == [
+        (payload, "night rota")
+    ]
     assert "Timetables" in found.roles
     assert client.people.show(who).department == "Safety", "it is a proposal only"
     shown = cli(theatre, "people", "same-as", who, like)

@@ -15,6 +15,7 @@ import pytest
 from tests.commands import cli
 from tests.conftest import Theatre
 from yugum import errors
+from yugum.core.dockets import Settlement
 from yugum.core.verbs import Verb
 from yugum.wire import decisions as wde
 from yugum.wire import operators as wop
@@ -180,8 +181,8 @@ def test_a_stuck_step_is_left_out_with_a_reason(theatre: Theatre) -> None:
     assert step.state == "attention"
     assert "no group" in (step.problem.text if step.problem else "")
     with pytest.raises(errors.InvalidInput):
-        theatre.client.dockets.settle(step.id, "left_out", "")
-    theatre.client.dockets.settle(step.id, "left_out", "not needed after all")
+        theatre.client.dockets.settle(step.id, Settlement.LEFT_OUT, "")
+    theatre.client.dockets.settle(step.id, Settlement.LEFT_OUT, "not needed after all")
     assert list(theatre.client.dockets.follow(number))[-1].state == "done"
 
 

@@ -326,7 +326,7 @@ def test_an_application_is_connected_and_limited_from_the_console(
     panel.get_by_role("button", name="Save").click()
     expect(panel).to_be_hidden()
     row = next(a for a in theatre.client.applications.all() if a.name == name)
-    assert (row.profile["ceiling_per_hour"], row.profile["window_days"]) == (12, 30)
+    assert (row.profile.ceiling_per_hour, row.profile.window_days) == (12, 30)
     theatre.client.applications.trust(row.id, Trust.FULL)  # other tests count what is only watched
 
 

@@ -8,14 +8,14 @@ from datetime import UTC, datetime
 from typing import Any
 
 import pytest
-from yugum.core.effects import fulfilled
 
 from tests.conftest import Theatre
 from yugum.connectors.ldap import connect as ldap
 from yugum.connectors.postgres import PostgresConnector
 from yugum.connectors.scim import ScimConnector
 from yugum.core.accounts import AccountState, Observed
-from yugum.core.actions import Action
+from yugum.core.actions import NO_ARGUMENTS, Action, Arguments
+from yugum.core.actions.registry import is_fulfilled
 from yugum.core.applications import Capability
 from yugum.errors import ApplicationRejected, ApplicationUnavailable
 from yugum.ports.connectors import AccountRef, Connector, ConnectorSpec
@@ -111,9 +111,9 @@ async def subject(
 
 async def create(connector: Connector) -> AccountRef:
     key, login = str(uuid.uuid4()), f"o'brien-{uuid.uuid4().hex[:8]}\"x"
-    arguments = {"login": login, "display_name": "Test"}
+    arguments = Arguments(login=login, display_name="Test")
     did = await connector.act(Action.CREATE, AccountRef(key, "", login), "", arguments)
-    return AccountRef(key, str(did["external_id"]), login)
+    return AccountRef(key, did.external_id, login)
 
 
 async def seen(connector: Connector, ref: AccountRef, **more: bool) -> Observed:
@@ -140,16 +140,16 @@ async def test_an_account_lives_through_create_grant_cut_off_and_resume(
     assert (await seen(connector, AccountRef(ref.account_id, "", ref.login))).correlation == (
         ref.account_id
     )
-    await connector.act(Action.GRANT, ref, GROUP[kind], {})
-    await connector.act(Action.GRANT, ref, GROUP[kind], {})  # twice is once
+    await connector.act(Action.GRANT, ref, GROUP[kind], NO_ARGUMENTS)
+    await connector.act(Action.GRANT, ref, GROUP[kind], NO_ARGUMENTS)  # twice is once
     assert (await seen(connector, ref)).entitlements == {GROUP[kind]}
-    await connector.act(Action.CUT_OFF, ref, "", {})
+    await connector.act(Action.CUT_OFF, ref, "", NO_ARGUMENTS)
     cut = await seen(connector, ref)
-    assert fulfilled(Action.CUT_OFF, "", cut)
+    assert is_fulfilled(Action.CUT_OFF, "", cut, NO_ARGUMENTS)
     assert cut.state is AccountState.SUSPENDED
-    await connector.act(Action.REVOKE, ref, GROUP[kind], {})
+    await connector.act(Action.REVOKE, ref, GROUP[kind], NO_ARGUMENTS)
     assert (await seen(connector, ref)).entitlements == frozenset()
-    await connector.act(Action.RESUME, ref, "", {})
+    await connector.act(Action.RESUME, ref, "", NO_ARGUMENTS)
     assert (await seen(connector, ref)).state is AccountState.ACTIVE
 
 
@@ -161,7 +161,7 @@ async def test_a_login_that_is_taken_is_refused_with_a_remedy(
     other = AccountRef(str(uuid.uuid4()), "", ref.login)
     with pytest.raises(ApplicationRejected) as caught:
         await connector.act(
-            Action.CREATE, other, "", {"login": ref.login, "display_name": "Somebody else"}
+            Action.CREATE, other, "", Arguments(login=ref.login, display_name="Somebody else")
         )
     assert "another login" in caught.value.remedy
 
@@ -170,20 +170,20 @@ async def test_going_and_coming_back(subject: tuple[str, Connector]) -> None:
     kind, connector = subject
     ref = await create(connector)
     if kind in PARKING:
-        await connector.act(Action.CUT_OFF, ref, "", {})
-        await connector.act(Action.PARK, ref, "", {"until": UNTIL.isoformat()})
+        await connector.act(Action.CUT_OFF, ref, "", NO_ARGUMENTS)
+        await connector.act(Action.PARK, ref, "", Arguments(until=UNTIL.isoformat()))
         assert (await seen(connector, ref)).recoverable_until == UNTIL
     else:
-        await connector.act(Action.DELETE, ref, "", {})
+        await connector.act(Action.DELETE, ref, "", NO_ARGUMENTS)
     gone = await connector.observe(ref)
-    assert fulfilled(Action.DELETE, "", gone)
+    assert is_fulfilled(Action.DELETE, "", gone, NO_ARGUMENTS)
     assert gone is not None
     assert gone.state is AccountState.DELETED
-    await connector.act(Action.RESTORE, ref, "", {})
+    await connector.act(Action.RESTORE, ref, "", NO_ARGUMENTS)
     assert (await seen(connector, ref)).state is AccountState.SUSPENDED
     if kind in FULL_SCIM:
-        await connector.act(Action.DELETE, ref, "", {})
-    await connector.act(Action.PURGE, ref, "", {})
+        await connector.act(Action.DELETE, ref, "", NO_ARGUMENTS)
+    await connector.act(Action.PURGE, ref, "", NO_ARGUMENTS)
     assert await connector.observe(ref) is None
 
 
@@ -199,7 +199,7 @@ async def test_an_unknown_group_is_refused(subject: tuple[str, Connector]) -> No
     _, connector = subject
     ref = await create(connector)
     with pytest.raises(ApplicationRejected):
-        await connector.act(Action.GRANT, ref, "no such group; DROP TABLE x", {})
+        await connector.act(Action.GRANT, ref, "no such group; DROP TABLE x", NO_ARGUMENTS)
     assert (await seen(connector, ref)).entitlements == frozenset()
 
 
@@ -227,15 +227,15 @@ async def test_a_role_that_owns_something_is_not_dropped(theatre: Theatre) -> No
         c.execute(psycopg.sql.SQL("ALTER TABLE {0}.t OWNER TO {0}").format(name))
         c.execute(psycopg.sql.SQL("GRANT SELECT ON ALL TABLES IN SCHEMA public TO {}").format(name))
     with pytest.raises(ApplicationRejected) as caught:
-        await connector.act(Action.PURGE, ref, "", {})
+        await connector.act(Action.PURGE, ref, "", NO_ARGUMENTS)
     assert "Hand them over" in caught.value.remedy
     owned = (await seen(connector, ref, assets=True)).assets or ()
     assert {a.kind for a in owned} == {"schema", "table"}
     for kind in ("schema", "table"):
-        arguments = {"to_external_id": heir.external_id, "to_name": "heir"}
+        arguments = Arguments(to_external_id=heir.external_id, to_name="heir")
         did = await connector.act(Action.TRANSFER, ref, kind, arguments)
-        assert len(did["assets"]) == 1
-    await connector.act(Action.PURGE, ref, "", {})
+        assert len(did.assets) == 1
+    await connector.act(Action.PURGE, ref, "", NO_ARGUMENTS)
     assert theatre.reporting.role(ref.login) is None
     await connector.close()
 
@@ -243,7 +243,7 @@ async def test_a_role_that_owns_something_is_not_dropped(theatre: Theatre) -> No
 async def test_a_password_never_reaches_the_server_in_clear(theatre: Theatre) -> None:
     connector = PostgresConnector("Reporting database", theatre.reporting.url)
     ref = await create(connector)
-    await connector.act(Action.SET_CREDENTIAL, ref, "", {}, "canary-Pa55word-xyz")
+    await connector.act(Action.SET_CREDENTIAL, ref, "", NO_ARGUMENTS, "canary-Pa55word-xyz")
     await connector.close()
     log = (theatre.stage.folder / "reporting" / "server.log").read_text(errors="replace")
     assert "ALTER ROLE" in log

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import AsyncIterator, Mapping, Sequence
+from collections.abc import AsyncIterator, Sequence
 from dataclasses import replace
 from datetime import datetime
-from typing import Any
 
 import pytest
 
@@ -14,7 +13,7 @@ from tests.contract.test_connectors import GROUP, plain, subject  # noqa: F401 -
 from yugum.connectors.manual.connector import ManualConnector
 from yugum.contract import Sample, check
 from yugum.core.accounts import AccountState, Observed, Unreadable
-from yugum.core.actions import Action
+from yugum.core.actions import Action, Arguments, Done
 from yugum.core.tasks import after_task
 from yugum.ports.connectors import AccountRef, Connector
 from yugum.storage.database import PostgresDatabase
@@ -37,9 +36,7 @@ async def test_every_connector_of_ours_keeps_the_contract(
 class OwnerAtOnce(ManualConnector):
     """A manual application whose owner carries out every task the moment it is written."""
 
-    async def _ask(
-        self, action: Action, ref: AccountRef, item: str, arguments: Mapping[str, Any]
-    ) -> Mapping[str, Any]:
+    async def _ask(self, action: Action, ref: AccountRef, item: str, arguments: Arguments) -> Done:
         before = await self.observe(ref)
         number = ref.external_id or f"m-{ref.account_id}"
         after = after_task(before, action, item, arguments, number, ref.account_id)
@@ -47,8 +44,8 @@ class OwnerAtOnce(ManualConnector):
             if after is not None:
                 await unit.tasks.write(self._id, [after])
             elif before is not None:
-                await unit.tasks.strike(self._id, before.external_id)
-        return {"external_id": number, "login": ref.login}
+                await unit.tasks.remove(self._id, before.external_id)
+        return Done(external_id=number, login=ref.login)
 
 
 async def test_the_manual_connector_keeps_it_with_an_owner_who_acts(
@@ -70,12 +67,12 @@ SAMPLE = Sample(group="Staff", license=MemoryConnector.LICENSE)
 
 
 class ForgetsWhose(MemoryConnector):
-    def create(self, ref: AccountRef, login: str) -> Mapping[str, Any]:
+    def create(self, ref: AccountRef, login: str) -> Done:
         return super().create(AccountRef("", "", login), login)
 
 
 class TakesOver(MemoryConnector):
-    def create(self, ref: AccountRef, login: str) -> Mapping[str, Any]:
+    def create(self, ref: AccountRef, login: str) -> Done:
         self.rows = {k: r for k, r in self.rows.items() if r.login != login}
         return super().create(ref, login)
 
@@ -99,11 +96,11 @@ class TellsTheSecret(MemoryConnector):
         action: Action,
         ref: AccountRef,
         item: str,
-        arguments: Mapping[str, Any],
+        arguments: Arguments,
         secret: str = "",
-    ) -> Mapping[str, Any]:
+    ) -> Done:
         did = await super().act(action, ref, item, arguments, secret)
-        return {**did, "password": secret}
+        return replace(did, note=secret)
 
 
 class ReadsTwice(MemoryConnector):
@@ -132,10 +129,10 @@ class MakesItOpen(MemoryConnector):
         action: Action,
         ref: AccountRef,
         item: str,
-        arguments: Mapping[str, Any],
+        arguments: Arguments,
         secret: str = "",
-    ) -> Mapping[str, Any]:
-        return await super().act(action, ref, item, {**arguments, "closed": False}, secret)
+    ) -> Done:
+        return await super().act(action, ref, item, replace(arguments, closed=False), secret)
 
 
 class RenamesNothing(MemoryConnector):

@@ -17,7 +17,7 @@ from tests.proofs.mail import APP_PASSWORD, PASSWORD, give_passwords, signs_in, 
 from yugum.connectors.dovecot import DovecotConnector, connect
 from yugum.connectors.dovecot.layout import Sieve, read
 from yugum.contract import Sample, check
-from yugum.core.actions import Action
+from yugum.core.actions import NO_ARGUMENTS, Action, Arguments
 from yugum.errors import ApplicationRejected, ApplicationUnavailable
 from yugum.ports.connectors import AccountRef, ConnectorSpec
 from yugum_standins.mail_store import MailStore
@@ -46,9 +46,12 @@ async def mail(store: MailStore) -> AsyncIterator[DovecotConnector]:
 async def make(mail: DovecotConnector) -> AccountRef:
     key, login = str(uuid.uuid4()), f"d{uuid.uuid4().hex[:8]}"
     did = await mail.act(
-        Action.CREATE, AccountRef(key, "", login), "", {"login": login, "display_name": "Dag Test"}
+        Action.CREATE,
+        AccountRef(key, "", login),
+        "",
+        Arguments(login=login, display_name="Dag Test"),
     )
-    return AccountRef(key, did["external_id"], login)
+    return AccountRef(key, did.external_id, login)
 
 
 async def settings(mail: DovecotConnector, ref: AccountRef) -> dict[str, str]:
@@ -72,14 +75,14 @@ async def test_a_cut_off_ends_password_app_password_and_session(
     seen = await mail.observe(ref)
     assert seen is not None
     assert (seen.sessions, seen.keys) == (1, 1)
-    did = await mail.act(Action.CUT_OFF, ref, "", {})
-    assert did["sessions_ended"] == 1
+    did = await mail.act(Action.CUT_OFF, ref, "", NO_ARGUMENTS)
+    assert did.ended["sessions"] == 1
     with pytest.raises((IMAP4.error, OSError)):
         session.noop()
     assert not await asyncio.to_thread(signs_in, store, ref.login, PASSWORD)
     assert not await asyncio.to_thread(signs_in, store, ref.login, APP_PASSWORD)
     assert await asyncio.to_thread(takes, store, ref.login), "mail goes on arriving"
-    await mail.act(Action.ARCHIVE, ref, "", {})
+    await mail.act(Action.ARCHIVE, ref, "", NO_ARGUMENTS)
     with pytest.raises(smtplib.SMTPException):
         await asyncio.to_thread(store.send, ref.login, SENDER, "too late")
 
@@ -88,7 +91,7 @@ async def test_a_credential_opens_the_mailbox_and_is_stored_as_a_hash(
     mail: DovecotConnector, store: MailStore
 ) -> None:
     ref = await make(mail)
-    await mail.act(Action.SET_CREDENTIAL, ref, "", {}, "Canary-mail-77")
+    await mail.act(Action.SET_CREDENTIAL, ref, "", NO_ARGUMENTS, "Canary-mail-77")
     assert await asyncio.to_thread(signs_in, store, ref.login, "Canary-mail-77")
     assert not await asyncio.to_thread(signs_in, store, ref.login, "Canary-mail-78")
     with psycopg.connect(store.url) as connection:
@@ -109,8 +112,8 @@ async def test_forward_and_reply_are_one_script_that_keeps_the_owners_own(
         client.setactive("mine")
     address = f"{heir.login}@{store.domain}"
     words = 'Gone; "ask" Kaj \\ or {me}'
-    await mail.act(Action.SET, ref, "forward", {"value": address, "ground": "agreement 12"})
-    await mail.act(Action.SET, ref, "reply", {"value": words})
+    await mail.act(Action.SET, ref, "forward", Arguments(value=address, ground="agreement 12"))
+    await mail.act(Action.SET, ref, "reply", Arguments(value=words))
     shown = await settings(mail, ref)
     assert (shown["forward"], shown["reply"]) == (address, words)
     sender = f"{uuid.uuid4().hex[:8]}@outside.example"
@@ -123,16 +126,16 @@ async def test_forward_and_reply_are_one_script_that_keeps_the_owners_own(
     assert await asyncio.to_thread(store.subjects, ref.login, "Filed") == ["Anchors"]
     told = await asyncio.to_thread(theatre.play.post.wait, sender)
     assert told["text"].strip() == words
-    await mail.act(Action.SET, ref, "forward", {"value": ""})
+    await mail.act(Action.SET, ref, "forward", Arguments(value=""))
     assert "forward" not in await settings(mail, ref)
-    await mail.act(Action.SET, ref, "reply", {"value": ""})
+    await mail.act(Action.SET, ref, "reply", Arguments(value=""))
     with scripts._signed_in(ref.login) as client:
         assert client.listscripts() == ("mine", [])
 
 
 async def test_a_script_changed_by_hand_is_not_shown_as_ours(mail: DovecotConnector) -> None:
     ref = await make(mail)
-    await mail.act(Action.SET, ref, "forward", {"value": "kaj@morrowsound.example"})
+    await mail.act(Action.SET, ref, "forward", Arguments(value="kaj@morrowsound.example"))
     with mail._scripts._signed_in(ref.login) as client:
         changed = client.getscript("yugum").replace('copy "kaj@', 'copy "thief@')
         client.putscript("yugum", changed)
@@ -145,19 +148,19 @@ async def test_a_mailbox_is_handed_over_once_and_given_back(
     ref, heir = await make(mail), await make(mail)
     for number in range(3):
         await asyncio.to_thread(store.send, ref.login, SENDER, f"Letter {number}")
-    give = {"to_external_id": heir.external_id, "to_name": "Heir"}
+    give = Arguments(to_external_id=heir.external_id, to_name="Heir")
     folder = f"Handed over/{ref.login}/INBOX"
     did = await mail.act(Action.TRANSFER, ref, "mailbox", give)
     again = await mail.act(Action.TRANSFER, ref, "mailbox", give)
-    assert [a["name"] for a in did["assets"]] == [ref.login]
-    assert again["assets"] == []
+    assert [a.name for a in did.assets] == [ref.login]
+    assert again.assets == ()
     assert len(await asyncio.to_thread(store.subjects, heir.login, folder)) == 3
-    back = {
-        "from_external_id": heir.external_id,
-        "to_external_id": ref.external_id,
-        "to_name": "Dag",
-        "only": [ref.external_id],
-    }
+    back = Arguments(
+        from_external_id=heir.external_id,
+        to_external_id=ref.external_id,
+        to_name="Dag",
+        only=(ref.external_id,),
+    )
     await mail.act(Action.TRANSFER, ref, "mailbox", back)
     assert await asyncio.to_thread(store.subjects, heir.login, folder) == []
     seen = await mail.observe(ref)
@@ -171,10 +174,10 @@ async def test_a_parked_mailbox_is_purged_with_its_mail(
 ) -> None:
     ref = await make(mail)
     await asyncio.to_thread(store.send, ref.login, SENDER, "Letter")
-    await mail.act(Action.CUT_OFF, ref, "", {})
-    await mail.act(Action.PARK, ref, "", {"until": "2031-05-01T12:00:00+00:00"})
+    await mail.act(Action.CUT_OFF, ref, "", NO_ARGUMENTS)
+    await mail.act(Action.PARK, ref, "", Arguments(until="2031-05-01T12:00:00+00:00"))
     assert not await asyncio.to_thread(takes, store, ref.login)
-    await mail.act(Action.PURGE, ref, "", {})
+    await mail.act(Action.PURGE, ref, "", NO_ARGUMENTS)
     assert await mail.observe(ref) is None
     kept = [p for p in (store.folder / "mail" / ref.external_id).rglob("*,S=*") if p.is_file()]
     assert kept == []
@@ -186,7 +189,7 @@ async def test_logins_that_would_be_patterns_are_refused(
 ) -> None:
     with pytest.raises(ApplicationRejected):
         await mail.act(
-            Action.CREATE, AccountRef("k", "", login), "", {"login": login, "display_name": "x"}
+            Action.CREATE, AccountRef("k", "", login), "", Arguments(login=login, display_name="x")
         )
 
 
@@ -194,7 +197,7 @@ async def test_logins_that_would_be_patterns_are_refused(
 async def test_a_bad_setting_is_refused(mail: DovecotConnector, name: str, value: str) -> None:
     ref = await make(mail)
     with pytest.raises(ApplicationRejected):
-        await mail.act(Action.SET, ref, name, {"value": value})
+        await mail.act(Action.SET, ref, name, Arguments(value=value))
 
 
 async def test_what_cannot_work_is_said_at_once(store: MailStore) -> None:

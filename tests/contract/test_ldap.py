@@ -13,7 +13,7 @@ from tests.conftest import Theatre
 from yugum.connectors.ldap import LdapConnector, connect
 from yugum.connectors.ldap.layout import Layout, parent, rdn_value
 from yugum.core.accounts import AccountState
-from yugum.core.actions import Action
+from yugum.core.actions import NO_ARGUMENTS, Action, Arguments
 from yugum.errors import ApplicationRejected, ApplicationUnavailable, CannotDo, InvalidInput
 from yugum.ports.connectors import AccountRef, ConnectorSpec
 from yugum_standins.directory import BASE, Directory, group_entry, person_entry
@@ -36,13 +36,13 @@ def spec(directory: Directory, **more: str) -> ConnectorSpec:
 
 async def make(ldap: LdapConnector, login: str = "") -> AccountRef:
     key, login = str(uuid.uuid4()), login or f"l{uuid.uuid4().hex[:8]}"
-    arguments = {"login": login, "display_name": "Lea Test", "family_name": "Test"}
+    arguments = Arguments(login=login, display_name="Lea Test", family_name="Test")
     did = await ldap.act(Action.CREATE, AccountRef(key, "", login), "", arguments)
-    return AccountRef(key, did["external_id"], login)
+    return AccountRef(key, did.external_id, login)
 
 
 async def put(ldap: LdapConnector, ref: AccountRef, name: str, value: str) -> str:
-    await ldap.act(Action.SET, ref, name, {"value": value})
+    await ldap.act(Action.SET, ref, name, Arguments(value=value))
     seen = await ldap.observe(ref)
     assert seen is not None
     return seen.settings[name]
@@ -68,7 +68,7 @@ async def test_settings_are_set_and_read_back(ldap: LdapConnector, theatre: Thea
 
 async def test_a_renamed_entry_stays_the_same_account_in_its_groups(ldap: LdapConnector) -> None:
     ref = await make(ldap)
-    await ldap.act(Action.GRANT, ref, "Harbour radio", {})
+    await ldap.act(Action.GRANT, ref, "Harbour radio", NO_ARGUMENTS)
     new = f'n, {uuid.uuid4().hex[:6]} + "x"'
     assert await put(ldap, ref, "login", new) == new
     seen = await ldap.observe(ref)
@@ -76,7 +76,7 @@ async def test_a_renamed_entry_stays_the_same_account_in_its_groups(ldap: LdapCo
     assert (seen.external_id, seen.entitlements) == (ref.external_id, frozenset({"Harbour radio"}))
     taken = await make(ldap)
     with pytest.raises(ApplicationRejected) as caught:
-        await ldap.act(Action.SET, ref, "login", {"value": taken.login})
+        await ldap.act(Action.SET, ref, "login", Arguments(value=taken.login))
     assert "another login" in caught.value.remedy
 
 
@@ -89,7 +89,7 @@ async def test_the_last_member_of_a_group_can_leave_it(
     seen = await ldap.observe(ref)
     assert seen is not None
     assert seen.entitlements == {name}
-    await ldap.act(Action.REVOKE, ref, name, {})
+    await ldap.act(Action.REVOKE, ref, name, NO_ARGUMENTS)
     seen = await ldap.observe(ref)
     assert seen is not None
     assert seen.entitlements == frozenset()
@@ -99,14 +99,14 @@ async def test_whoever_is_cut_off_cannot_sign_in_until_resumed(
     ldap: LdapConnector, theatre: Theatre
 ) -> None:
     ref, sign_in = await make(ldap), theatre.play.directory.sign_in
-    await ldap.act(Action.SET_CREDENTIAL, ref, "", {}, "Correct-horse-7")
+    await ldap.act(Action.SET_CREDENTIAL, ref, "", NO_ARGUMENTS, "Correct-horse-7")
     assert sign_in(ref.login, "Correct-horse-7")
-    await ldap.act(Action.CUT_OFF, ref, "", {})
-    await ldap.act(Action.CUT_OFF, ref, "", {})
+    await ldap.act(Action.CUT_OFF, ref, "", NO_ARGUMENTS)
+    await ldap.act(Action.CUT_OFF, ref, "", NO_ARGUMENTS)
     assert not sign_in(ref.login, "Correct-horse-7")
-    await ldap.act(Action.RESUME, ref, "", {})
+    await ldap.act(Action.RESUME, ref, "", NO_ARGUMENTS)
     assert not sign_in(ref.login, "Correct-horse-7")  # the old password is gone for good
-    await ldap.act(Action.SET_CREDENTIAL, ref, "", {}, "Another-horse-8")
+    await ldap.act(Action.SET_CREDENTIAL, ref, "", NO_ARGUMENTS, "Another-horse-8")
     assert sign_in(ref.login, "Another-horse-8")
 
 
@@ -152,11 +152,11 @@ async def test_wrong_containers_and_options_are_named(theatre: Theatre) -> None:
 async def test_a_parked_entry_is_deleted_until_its_moment(ldap: LdapConnector) -> None:
     ref = await make(ldap)
     until = "2031-05-01T12:00:00+00:00"
-    await ldap.act(Action.PARK, ref, "", {"until": until})
+    await ldap.act(Action.PARK, ref, "", Arguments(until=until))
     parked = await ldap.observe(ref)
     assert parked is not None
     assert parked.state is AccountState.DELETED
-    await ldap.act(Action.RESTORE, ref, "", {})
+    await ldap.act(Action.RESTORE, ref, "", NO_ARGUMENTS)
     back = await ldap.observe(ref)
     assert back is not None
     assert (back.state, back.settings["mark"]) == (AccountState.SUSPENDED, "")
@@ -176,7 +176,7 @@ async def test_a_credential_that_must_be_changed_opens_nothing_else(
 ) -> None:
     ref = await make(ldap)
     directory = theatre.stage.directories[0]
-    await ldap.act(Action.SET_CREDENTIAL, ref, "", {"must_change": True}, "First-harbour-1")
+    await ldap.act(Action.SET_CREDENTIAL, ref, "", Arguments(must_change=True), "First-harbour-1")
     dn = f"uid={ref.login},ou=people,{BASE}"
 
     def read_as_owner(password: str) -> int:
@@ -188,7 +188,7 @@ async def test_a_credential_that_must_be_changed_opens_nothing_else(
     with directory.client(dn, "First-harbour-1").connect(timeout=5) as connection:
         connection.modify_password(dn, "Second-harbour-2", "First-harbour-1")
     assert read_as_owner("Second-harbour-2") == 1
-    chosen = {"must_change": False}  # by its owner, through a link
+    chosen = Arguments(must_change=False)  # by its owner, through a link
     await ldap.act(Action.SET_CREDENTIAL, ref, "", chosen, "Third-harbour-3")
     assert read_as_owner("Third-harbour-3") == 1
 
@@ -198,7 +198,7 @@ async def test_groups_inside_groups_are_told(ldap: LdapConnector, theatre: Theat
     assert nested["Harbour radio"] == ["All of Morrow Sound"]
     assert "All of Morrow Sound" not in nested  # it is inside of nothing
     ref = await make(ldap)
-    await ldap.act(Action.GRANT, ref, "Harbour radio", {})
+    await ldap.act(Action.GRANT, ref, "Harbour radio", NO_ARGUMENTS)
     seen = await ldap.observe(ref)
     assert seen is not None
     assert seen.entitlements == {"Harbour radio"}  # the direct one only

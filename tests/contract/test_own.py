@@ -10,24 +10,25 @@ import sys
 import time
 from base64 import b64encode
 from collections.abc import AsyncIterator, Iterator
+from dataclasses import replace
 from pathlib import Path
 
 import httpx
 import psutil
 import pytest
-from yugum.core.effects import fulfilled
 
 from yugum.cluster import free_port
 from yugum.connectors.own import connect_hook, connect_script
 from yugum.connectors.own.runs import Runner
 from yugum.core.accounts import AccountState
-from yugum.core.actions import Action
+from yugum.core.actions import Action, Arguments
+from yugum.core.actions.registry import is_fulfilled
 from yugum.errors import ApplicationRejected, ApplicationUnavailable, InvalidInput
 from yugum.ports.connectors import AccountRef, ConnectorSpec
 from yugum_standins import stage as standins
 
 REF = AccountRef("a-1", "", "mquill")
-RUN = {"run": "joiner:2031-03-10", "login": "mquill", "verb": "joiner"}
+RUN = Arguments(run="joiner:2031-03-10", login="mquill", verb="joiner")
 
 
 class Desk:
@@ -95,14 +96,14 @@ async def test_a_step_is_run_seen_and_put_back(runner: Runner) -> None:
     assert await runner.observe(ref) is None
     for _ in range(2):
         did = await runner.act(Action.RUN, ref, "badge", RUN)
-    assert did["external_id"] == ref.account_id
+    assert did.external_id == ref.account_id
     seen = await runner.observe(ref)
     assert seen is not None
     assert seen.state is AccountState.SUSPENDED, "nobody gets in anywhere by it"
-    assert fulfilled(Action.RUN, "badge", seen, RUN)
-    await runner.act(Action.RUN, ref, "badge", {**RUN, "back": True})
+    assert is_fulfilled(Action.RUN, "badge", seen, RUN)
+    await runner.act(Action.RUN, ref, "badge", replace(RUN, back=True))
     known = AccountRef(ref.account_id, ref.account_id, ref.login)
-    assert fulfilled(Action.RUN, "badge", await runner.observe(known), {**RUN, "back": True})
+    assert is_fulfilled(Action.RUN, "badge", await runner.observe(known), replace(RUN, back=True))
 
 
 @pytest.mark.parametrize(
@@ -179,7 +180,7 @@ async def test_a_program_gets_no_secret_and_leaves_nothing_running(
     options = {"program": "step"}
     runner = connect_script(ConnectorSpec(name="Step", scripts=tmp_path, options=options))
     did = await runner.act(Action.RUN, REF, "badge", RUN)
-    seen = set(json.loads(str(did["note"])))
+    seen = set(json.loads(did.note))
     assert "YUGUM_TOKEN" not in seen
     assert seen <= {"PATH", "LANG", "LC_CTYPE", "PWD"}
     time.sleep(0.2)

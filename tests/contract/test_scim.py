@@ -15,7 +15,7 @@ from yugum.cluster import free_port
 from yugum.connectors.scim import ScimConnector
 from yugum.connectors.scim.http import ClientCredentials
 from yugum.core.accounts import Observed, Unreadable
-from yugum.core.actions import Action
+from yugum.core.actions import NO_ARGUMENTS, Action
 from yugum.errors import ApplicationRejected, ApplicationUnavailable, RateLimited
 from yugum.ports.connectors import AccountRef
 
@@ -182,7 +182,7 @@ async def test_many_who_join_one_group_at_once_are_all_in_it(crowded: Crowded) -
     scim = ScimConnector("Crowded", f"http://127.0.0.1:{crowded.port}/scim", "x")
     crowded.members = ["before"]
     refs = [AccountRef(f"a{n}", f"u{n}", f"u{n}") for n in range(12)]
-    await asyncio.gather(*(scim.act(Action.GRANT, r, "Deck", {}) for r in refs))
+    await asyncio.gather(*(scim.act(Action.GRANT, r, "Deck", NO_ARGUMENTS) for r in refs))
     await scim.close()
     assert sorted(crowded.members) == sorted(["before", *(f"u{n}" for n in range(12))])
     assert crowded.puts == 12, "they take turns instead of refusing each other"
@@ -191,12 +191,12 @@ async def test_many_who_join_one_group_at_once_are_all_in_it(crowded: Crowded) -
 async def test_what_somebody_else_wrote_meanwhile_is_kept(crowded: Crowded) -> None:
     scim = ScimConnector("Crowded", f"http://127.0.0.1:{crowded.port}/scim", "x")
     crowded.meddles = 3
-    await scim.act(Action.GRANT, AccountRef("a", "u1", "u1"), "Deck", {})
+    await scim.act(Action.GRANT, AccountRef("a", "u1", "u1"), "Deck", NO_ARGUMENTS)
     assert len(crowded.members) == 4
     assert "u1" in crowded.members
     crowded.meddles = 1000
     with pytest.raises(ApplicationUnavailable) as caught:
-        await scim.act(Action.GRANT, AccountRef("a", "u2", "u2"), "Deck", {})
+        await scim.act(Action.GRANT, AccountRef("a", "u2", "u2"), "Deck", NO_ARGUMENTS)
     await scim.close()
     assert caught.value.retryable
     assert "u2" not in crowded.members

@@ -10,7 +10,7 @@ import psycopg
 import pytest
 
 from tests.conftest import NOW
-from yugum.engine.audit import Exports, Sealer, verify
+from yugum.engine.audit import AuditLog, Sealer, verify
 from yugum.engine.events import make_event
 from yugum.errors import InvalidInput
 from yugum.storage.database import PostgresDatabase
@@ -30,7 +30,7 @@ async def sealed(database: PostgresDatabase, tmp_path: Path) -> tuple[list[str],
                 [make_event(NOW, "iholm", "step.grant", f"p{n}", {"n": n}) for n in portion]
             )
         await sealer.seal_all()
-    lines = [line async for line in Exports(database, keys.public_key).lines()]
+    lines = [line async for line in AuditLog(database, keys.public_key).lines()]
     return lines, keys.public_key
 
 
@@ -102,7 +102,7 @@ async def test_an_event_changed_in_the_database_shows_in_the_next_export(
             "UPDATE audit_events SET actor = 'nobody' WHERE leaf_index = 4"
         ).rowcount
     assert changed == 1
-    lines = [line async for line in Exports(database, key).lines()]
+    lines = [line async for line in AuditLog(database, key).lines()]
     with pytest.raises(InvalidInput, match="root"):
         verify(lines, key)
 
@@ -112,4 +112,4 @@ async def test_sealing_again_seals_nothing_twice(
 ) -> None:
     lines, key = sealed
     await Sealer(database, Keys.load(tmp_path / "keys.json")).seal_all()
-    assert [line async for line in Exports(database, key).lines()] == lines
+    assert [line async for line in AuditLog(database, key).lines()] == lines

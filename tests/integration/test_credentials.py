@@ -10,6 +10,7 @@ import sqlalchemy as sa
 from tests.builders import account, person
 from yugum.core.applications import Application
 from yugum.errors import NotFound
+from yugum.ports.applications import Access
 from yugum.storage import tables as t
 from yugum.storage.credentials import Credentials
 from yugum.storage.database import PostgresDatabase
@@ -22,18 +23,20 @@ async def test_nobody_is_mailed_while_a_link_given_by_hand_opens_it(
 ) -> None:
     async with database.unit() as unit:
         assert isinstance(unit.credentials, Credentials)
-        await unit.applications.put(Application(id="crew", name="Crew", kind="scim"), {}, None)
+        await unit.applications.put(
+            Application(id="crew", name="Crew", kind="scim"), Access(), None
+        )
         await unit.people.insert([person()])
         await unit.accounts.refresh([account()], NOW)
         credential = {"id": "c1", "account_id": account().id, "cipher": b"x", "set_at": NOW}
         await unit.credentials.connection.execute(sa.insert(t.credentials).values(**credential))
-        assert [r["id"] for r in await unit.credentials.untold(10)] == ["c1"]
+        assert [r.id for r in await unit.credentials.untold(10)] == ["c1"]
         await unit.credentials.link(account().id, "by hand", 60)
         assert await unit.credentials.untold(10) == []
         await unit.credentials.link(account().id, "by hand", -1)  # it has run out unopened
         with pytest.raises(NotFound, match="expired"):
             await unit.credentials.open("by hand", NOW)
-        assert [r["id"] for r in await unit.credentials.untold(10)] == ["c1"]
+        assert [r.id for r in await unit.credentials.untold(10)] == ["c1"]
         await unit.credentials.link(account().id, "by hand", 60)
         await unit.credentials.open("by hand", NOW)
         assert await unit.credentials.untold(10) == []

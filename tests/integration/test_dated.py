@@ -5,6 +5,7 @@ from __future__ import annotations
 import asyncio
 import random
 from collections.abc import Iterable
+from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
@@ -13,8 +14,14 @@ import pytest
 
 from tests.builders import person
 from yugum.core.applications import Application
+from yugum.core.approvals import Answer, ApprovalState, AskedPerson
+from yugum.core.mails import MailKind
+from yugum.core.obligations import ObligationKind, ObligationState
 from yugum.core.seats import Pool, next_in_line
 from yugum.errors import InvalidInput, NotFound
+from yugum.ports.applications import Access
+from yugum.ports.approvals import Approval
+from yugum.ports.mails import StoredMail
 from yugum.ports.obligations import Obligation
 from yugum.storage.database import PostgresDatabase
 
@@ -24,15 +31,19 @@ DAY = timedelta(days=1)
 
 async def people(database: PostgresDatabase, *ids: str) -> None:
     async with database.unit() as unit:
-        await unit.applications.put(Application(id="crew", name="Crew", kind="scim"), {}, None)
+        await unit.applications.put(
+            Application(id="crew", name="Crew", kind="scim"), Access(), None
+        )
         await unit.people.insert([person(id=i, user_name=i) for i in ids])
 
 
-def owe(subject: str, kind: str, due: datetime, account: str | None = None) -> Obligation:
+def owe(
+    subject: str, kind: ObligationKind, due: datetime, account: str | None = None
+) -> Obligation:
     return Obligation(subject_id=subject, account_id=account, kind=kind, due_at=due, basis="b")
 
 
-async def due(database: PostgresDatabase, now: datetime) -> list[tuple[str, str]]:
+async def due(database: PostgresDatabase, now: datetime) -> list[tuple[str, ObligationKind]]:
     async with database.unit() as unit:
         return [(o.subject_id, o.kind) for o in await unit.obligations.due(now, 100)]
 
@@ -42,21 +53,30 @@ async def test_an_obligation_is_due_at_its_moment_and_not_a_second_before(
 ) -> None:
     await people(database, "p1")
     async with database.unit() as unit:
-        await unit.obligations.replace(["p1"], [owe("p1", "recheck", NOW)])
+        await unit.obligations.replace(["p1"], [owe("p1", ObligationKind.RECHECK, NOW)])
     assert await due(database, NOW - timedelta(seconds=1)) == []
-    assert await due(database, NOW) == [("p1", "recheck")]
+    assert await due(database, NOW) == [("p1", ObligationKind.RECHECK)]
 
 
 async def test_renewed_obligations_take_the_place_of_the_old(database: PostgresDatabase) -> None:
     await people(database, "p1", "p2")
     async with database.unit() as unit:
-        old = [owe("p1", "close", NOW, "a1"), owe("p1", "recheck", NOW), owe("p2", "recheck", NOW)]
+        old = [
+            owe("p1", ObligationKind.CLOSE, NOW, "a1"),
+            owe("p1", ObligationKind.RECHECK, NOW),
+            owe("p2", ObligationKind.RECHECK, NOW),
+        ]
         await unit.obligations.replace(["p1", "p2"], old)
     for _ in range(2):  # again is the same
         async with database.unit() as unit:
-            await unit.obligations.replace(["p1"], [owe("p1", "close", NOW + DAY, "a1")])
-    assert await due(database, NOW) == [("p2", "recheck")], "others are left alone"
-    assert set(await due(database, NOW + DAY)) == {("p2", "recheck"), ("p1", "close")}
+            await unit.obligations.replace(
+                ["p1"], [owe("p1", ObligationKind.CLOSE, NOW + DAY, "a1")]
+            )
+    assert await due(database, NOW) == [("p2", ObligationKind.RECHECK)], "others are left alone"
+    assert set(await due(database, NOW + DAY)) == {
+        ("p2", ObligationKind.RECHECK),
+        ("p1", ObligationKind.CLOSE),
+    }
     async with database.unit() as unit:
         assert await unit.obligations.next_moment(NOW) == NOW + DAY
         assert await unit.obligations.next_moment(NOW + DAY) is None
@@ -66,13 +86,13 @@ async def test_two_workers_never_take_up_the_same_obligation(database: PostgresD
     ids = [f"p{n}" for n in range(20)]
     await people(database, *ids)
     async with database.unit() as unit:
-        await unit.obligations.replace(ids, [owe(i, "recheck", NOW) for i in ids])
+        await unit.obligations.replace(ids, [owe(i, ObligationKind.RECHECK, NOW) for i in ids])
 
     async def take() -> set[str]:
         async with database.unit() as unit:
             mine = await unit.obligations.due(NOW, 10)
             await asyncio.sleep(0.1)
-            await unit.obligations.settle([o.id for o in mine], "done")
+            await unit.obligations.settle([o.id for o in mine], ObligationState.DONE)
             return {o.subject_id for o in mine}
 
     one, two = await asyncio.gather(take(), take())
@@ -156,17 +176,16 @@ async def test_a_seat_of_no_pool_and_a_pool_of_no_seats(database: PostgresDataba
 # --- mails --------------------------------------------------------------------------------
 
 
-def mail(number: int, **more: Any) -> dict[str, Any]:
-    return {
-        "id": f"m{number}",
-        "address": "mara@ships.example",
-        "subject": "Your account",
-        "text": "Open the link.",
-        "kind": "credential",
-        "sealed": b"cipher",
-        "made_at": NOW,
-        **more,
-    }
+def mail(number: int) -> StoredMail:
+    return StoredMail(
+        id=f"m{number}",
+        address="mara@ships.example",
+        subject="Your account",
+        text="Open the link.",
+        kind=MailKind.CREDENTIAL,
+        sealed=b"cipher",
+        made_at=NOW,
+    )
 
 
 async def test_a_mail_goes_out_once_and_what_opens_something_is_erased(
@@ -179,7 +198,7 @@ async def test_a_mail_goes_out_once_and_what_opens_something_is_erased(
         async with database.unit() as unit:
             mine = await unit.mails.claim(3)
             await asyncio.sleep(0.1)
-            return [m["id"] for m in mine]
+            return [m.id for m in mine]
 
     one, two = await asyncio.gather(take(), take())
     assert sorted(one + two) == [f"m{n}" for n in range(6)]
@@ -201,9 +220,9 @@ async def test_a_mail_goes_out_once_and_what_opens_something_is_erased(
     assert await take() == ["m1"], "what was sent is not sent again"
     async with database.unit() as unit:
         page = await unit.mails.page("", None, 10)
-    shown = {r["id"]: (r["tries"], r["problem"]) for r in page.items}
+    shown = {m.id: (m.tries, m.problem) for m in page.items}
     assert shown["m1"] == (2, "the server is away")
-    assert "sealed" not in page.items[0], "no list shows it"
+    assert not hasattr(page.items[0], "sealed"), "no list shows it"
 
 
 async def test_tries_grow_apart_but_never_beyond_an_hour(
@@ -228,27 +247,29 @@ async def test_tries_grow_apart_but_never_beyond_an_hour(
 # --- approvals ----------------------------------------------------------------------------
 
 
-def approval(number: int, **more: Any) -> dict[str, Any]:
-    return {
-        "id": f"ap{number}",
-        "docket_id": "d1",
-        "subject_id": "p1",
-        "name": "owner",
-        "digest": "x",
-        "asked": [{"who": "iholm"}],
-        "everyone": False,
-        "state": "open",
-        "answers": [],
-        "made_at": NOW,
-        "remind_at": NOW + DAY,
-        "expires_at": NOW + 3 * DAY,
-        **more,
-    }
+def approval(number: int, **more: Any) -> Approval:
+    made = Approval(
+        id=f"ap{number}",
+        docket_id="d1",
+        subject_id="p1",
+        name="owner",
+        digest="x",
+        asked=(AskedPerson(key="operator:iholm", name="Ines Holm"),),
+        everyone=False,
+        made_at=NOW,
+        remind_at=NOW + DAY,
+        expires_at=NOW + 3 * DAY,
+    )
+    return replace(made, **more)
 
 
-async def pressed(database: PostgresDatabase, at: datetime) -> list[tuple[str, str]]:
+def answer_of(who: str) -> Answer:
+    return Answer(key=who, name=who, agrees=True, note="", at=NOW)
+
+
+async def marked(database: PostgresDatabase, at: datetime) -> list[tuple[str, str]]:
     async with database.unit() as unit:
-        return sorted((r["id"], r["state"]) for r in await unit.approvals.press(at))
+        return sorted((a.id, a.state.value) for a in await unit.approvals.remind_or_expire(at))
 
 
 async def test_an_approval_is_reminded_of_once_then_expires_once(
@@ -256,18 +277,18 @@ async def test_an_approval_is_reminded_of_once_then_expires_once(
 ) -> None:
     async with database.unit() as unit:
         await unit.approvals.ask([approval(1), approval(2, expires_at=NOW + 9 * DAY)], wait=False)
-    assert await pressed(database, NOW) == []
-    assert await pressed(database, NOW + DAY) == [("ap1", "open"), ("ap2", "open")]
-    assert await pressed(database, NOW + 2 * DAY) == []
-    assert await pressed(database, NOW + 3 * DAY - timedelta(seconds=1)) == []
-    assert await pressed(database, NOW + 3 * DAY) == [("ap1", "expired")]
-    assert await pressed(database, NOW + 4 * DAY) == []
+    assert await marked(database, NOW) == []
+    assert await marked(database, NOW + DAY) == [("ap1", "open"), ("ap2", "open")]
+    assert await marked(database, NOW + 2 * DAY) == []
+    assert await marked(database, NOW + 3 * DAY - timedelta(seconds=1)) == []
+    assert await marked(database, NOW + 3 * DAY) == [("ap1", "expired")]
+    assert await marked(database, NOW + 4 * DAY) == []
     async with database.unit() as unit:
         assert await unit.approvals.open_for("d1") == 1
-        await unit.approvals.answer("ap2", [{"who": "iholm", "yes": True}], "given", NOW)
+        await unit.approvals.answer("ap2", [answer_of("operator:iholm")], ApprovalState.GIVEN, NOW)
         assert await unit.approvals.open_for("d1") == 0
         assert await unit.approvals.given_for("p1") == {"owner"}
-    assert await pressed(database, NOW + 20 * DAY) == [], "what is answered does not expire"
+    assert await marked(database, NOW + 20 * DAY) == [], "what is answered does not expire"
 
 
 async def test_two_who_answer_at_once_are_one_after_the_other(database: PostgresDatabase) -> None:
@@ -276,11 +297,11 @@ async def test_two_who_answer_at_once_are_one_after_the_other(database: Postgres
 
     async def answer(who: str) -> list[str]:
         async with database.unit() as unit:
-            row = await unit.approvals.one("ap1")
-            given = [*row["answers"], {"who": who}]
+            before = await unit.approvals.one("ap1")
+            given = [*before.answers, answer_of(who)]
             await asyncio.sleep(0.05)
-            await unit.approvals.answer("ap1", given, "open", NOW)
-            return [a["who"] for a in given]
+            await unit.approvals.answer("ap1", given, ApprovalState.OPEN, NOW)
+            return [a.key for a in given]
 
     both = await asyncio.gather(answer("a"), answer("b"))
     assert sorted(map(len, both)) == [1, 2], "the second sees what the first said"
@@ -305,7 +326,7 @@ async def test_of_requests_with_one_key_one_is_the_first(database: PostgresDatab
         await unit.idempotency.drop("op", "key")  # an answered one stays
         row = await unit.idempotency.begin("op", "key", "f")
     assert row is not None
-    assert (row["status"], row["reply"]) == (201, {"id": 7})
+    assert (row.status, row.reply) == (201, {"id": 7})
 
 
 BAD: Iterable[tuple[str, Any]] = [

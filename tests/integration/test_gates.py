@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from yugum.core.applications import Application
+from yugum.ports.applications import Access
 from yugum.storage.database import PostgresDatabase
 
 
@@ -11,7 +12,9 @@ async def test_workers_share_an_application_and_learn_of_a_pause(
 ) -> None:
     async with database.unit() as unit:
         for name in ("crew", "mail"):
-            await unit.applications.put(Application(id=name, name=name, kind="scim"), {}, None)
+            await unit.applications.put(
+                Application(id=name, name=name, kind="scim"), Access(), None
+            )
         alone = await unit.gates.share("one", ["crew", "mail"], 5.0)
     assert {s.workers for s in alone.values()} == {1}
     async with database.unit() as unit:
@@ -26,7 +29,7 @@ async def test_workers_share_an_application_and_learn_of_a_pause(
         await unit.gates.leave("two")
     async with database.unit() as unit:
         assert (await unit.gates.share("one", ["crew"], 5.0))["crew"].workers == 1
-        rows = {r["id"]: r["paused_until"] for r in await unit.applications.rows()}
+        rows = {a.id: a.paused_until for a in await unit.applications.lines()}
     assert rows["crew"] is not None
     assert rows["mail"] is None
 
@@ -46,6 +49,6 @@ async def test_the_first_stop_stands_until_it_is_lifted(database: PostgresDataba
         await unit.gates.stop("bo", "me too")
         row = await unit.gates.stopped()
         assert row is not None
-        assert (row["author"], row["reason"]) == ("ines", "a bad rule")
+        assert (row.author, row.reason) == ("ines", "a bad rule")
         await unit.gates.go_on()
         assert await unit.gates.stopped() is None

@@ -11,11 +11,15 @@ import pytest
 
 from yugum.core.accounts import AccountKind, AccountState, Observed, Unreadable
 from yugum.core.applications import Application
+from yugum.core.deviations import DeviationState
+from yugum.core.findings import FindingKind
 from yugum.core.people import Person
+from yugum.core.readings import ReadingState
 from yugum.core.seats import Pool
 from yugum.engine.links import Links
 from yugum.engine.readings import Readings
 from yugum.errors import ApplicationUnavailable, Conflict
+from yugum.ports.applications import Access
 from yugum.storage.database import PostgresDatabase
 from yugum.testing import FixedClock, OneConnector, ScriptedConnector
 
@@ -36,7 +40,9 @@ async def made(
     database: PostgresDatabase, pages: Sequence[Sequence[Observed | Unreadable]]
 ) -> tuple[Readings, ScriptedConnector]:
     async with database.unit() as unit:
-        await unit.applications.put(Application(id="crew", name="Crew", kind="scim"), {}, None)
+        await unit.applications.put(
+            Application(id="crew", name="Crew", kind="scim"), Access(), None
+        )
         await unit.seats.put(Pool(id="x", application_id="crew", license="planner", bought=3))
         await unit.people.insert(
             [
@@ -54,19 +60,19 @@ async def made(
 
 
 async def outside(database: PostgresDatabase) -> list[tuple[str, str, str, str]]:
-    page = await Links(database, FixedClock(NOW)).deviations("", "open", None, 50)
-    return [(r["kind"], r["item"], r["was"], r["now_is"]) for r in page.items]
+    page = await Links(database, FixedClock(NOW)).deviations("", DeviationState.OPEN, None, 50)
+    return [(d.kind.value, d.item, d.was, d.now_is) for d in page.items]
 
 
 async def test_an_unchanged_account_is_not_written_again(database: PostgresDatabase) -> None:
     readings, _ = await made(database, [[seen(0, seats=frozenset({"planner"}))], [seen(7)]])
     first = await readings.read("crew", "ines")
-    assert (first["new"], first["linked"], first["nobody"]) == (2, 1, 1)
+    assert (first.new, first.linked, first.nobody) == (2, 1, 1)
     async with database.unit() as unit:
         before = (await unit.accounts.known(["p0"])).accounts["p0"][0]
-        assert [s["license"] for s in await unit.seats.held_by(["p0"])] == ["planner"]
+        assert [s.license for s in await unit.seats.held_by(["p0"])] == ["planner"]
     again = await readings.read("crew", "ines")
-    assert (again["new"], again["changed"], again["outside"], again["gone"]) == (0, 0, 0, 0)
+    assert (again.new, again.changed, again.outside, again.gone) == (0, 0, 0, 0)
     async with database.unit() as unit:
         after = (await unit.accounts.known(["p0"])).accounts["p0"][0]
     assert after == before
@@ -84,11 +90,11 @@ async def test_who_is_behind_an_account_is_found_or_proposed(database: PostgresD
         ],
     )
     counts = await readings.read("crew", "ines")
-    assert counts["linked"] == 1
+    assert counts.linked == 1
     links = Links(database, FixedClock(NOW))
     (proposal,) = (await links.proposals(None, 10)).items
-    assert (proposal["person_id"], proposal["rule"]) == ("p2", "display name")
-    await links.link(proposal["account_id"], "p2", "", "ines")
+    assert (proposal.person_id, proposal.rule) == ("p2", "display name")
+    await links.link(proposal.account_id, "p2", None, "ines")
     assert (await links.proposals(None, 10)).items == []
     async with database.unit() as unit:
         assert len((await unit.accounts.known(["p2"])).accounts["p2"]) == 1
@@ -116,7 +122,7 @@ async def test_a_list_that_shifts_while_it_is_paged_counts_nobody_twice(
     later = seen(0, state=AccountState.DELETED, recoverable_until=NOW + timedelta(days=9))
     readings, connector = await made(database, [[seen(0), seen(1)], [seen(1)], [later]])
     counts = await readings.read("crew", "ines")
-    assert counts["accounts"] == 2
+    assert counts.accounts == 2
     async with database.unit() as unit:
         known = await unit.accounts.known(["p0", "p1"])
     assert [a.state for p in ("p0", "p1") for a in known.accounts[p]] == ["deleted", "active"]
@@ -129,7 +135,7 @@ async def test_an_account_that_is_gone_is_purged_and_told(database: PostgresData
     readings, connector = await made(database, [[seen(0), seen(1)]])
     await readings.read("crew", "ines")
     connector.pages = [[seen(0)]]
-    assert (await readings.read("crew", "ines"))["gone"] == 1
+    assert (await readings.read("crew", "ines")).gone == 1
     assert await outside(database) == [("account", "", "there", "gone")]
     async with database.unit() as unit:
         assert (await unit.accounts.known(["p1"])).accounts["p1"][0].state is AccountState.PURGED
@@ -146,7 +152,7 @@ async def test_a_sudden_fall_is_not_believed_until_somebody_says_so(
     assert "--believe" in caught.value.remedy
     async with database.unit() as unit:
         assert await unit.readings.in_use("crew") == 40
-    assert (await readings.read("crew", "ines", believe=True))["gone"] == 20
+    assert (await readings.read("crew", "ines", believe=True)).gone == 20
 
 
 async def test_an_interrupted_reading_takes_nothing_as_gone(database: PostgresDatabase) -> None:
@@ -157,19 +163,19 @@ async def test_an_interrupted_reading_takes_nothing_as_gone(database: PostgresDa
         await readings.read("crew", "ines")
     async with database.unit() as unit:
         assert await unit.readings.in_use("crew") == 2
-        assert (await unit.readings.page("crew", None, 5)).items[0]["state"] == "failed"
+        assert (await unit.readings.page("crew", None, 5)).items[0].state is ReadingState.FAILED
 
 
 async def test_a_bad_record_is_listed_and_retried_alone(database: PostgresDatabase) -> None:
     bad = Unreadable("x9", "person9", "has no userName")
     readings, connector = await made(database, [[seen(0), bad]])
     counts = await readings.read("crew", "ines")
-    assert (counts["accounts"], counts["unreadable"]) == (1, 1)
-    (problem,) = (await readings.problems("crew", None, 10)).items
-    assert problem["reason"] == "has no userName"
+    assert (counts.accounts, counts.unreadable) == (1, 1)
+    (problem,) = (await readings.unreadable("crew", None, 10)).items
+    assert problem.reason == "has no userName"
     connector.pages = [[seen(0), seen(9)]]
-    assert (await readings.retry("crew", "x9"))["new"] == 1
-    assert (await readings.problems("crew", None, 10)).items == []
+    assert (await readings.retry("crew", "x9")).new == 1
+    assert (await readings.unreadable("crew", None, 10)).items == []
 
 
 async def test_findings_name_sleepers_owners_and_what_seats_cost(
@@ -196,12 +202,12 @@ async def test_findings_name_sleepers_owners_and_what_seats_cost(
         await unit.people.change([left])
     await readings.read("crew", "ines")
     async with database.unit() as unit:
-        found = await unit.findings.page(NOW, kind="", cursor=None, limit=20)
-        counts = await unit.findings.counts(NOW)
-    assert {(f["kind"], f["login"]) for f in found.items} == {
+        found = await unit.findings.page(NOW, kind=None, cursor=None, limit=20)
+        found_counts = await unit.findings.counts(NOW)
+    assert {(f.kind.value, f.login) for f in found.items} == {
         ("sleeper", "person0"),
         ("leaver-open", "person1"),
         ("without-owner", "desk"),
         ("nobody-behind", "ghost"),
     }
-    assert counts["sleeper"] == (1, 900)
+    assert [(c.count, c.cents) for c in found_counts if c.kind is FindingKind.SLEEPER] == [(1, 900)]

@@ -13,6 +13,7 @@ from hypothesis import strategies as st
 
 from tests.conftest import NOW
 from yugum.cluster import Cluster
+from yugum.ports.applications import Access
 from yugum.storage import tables as t
 from yugum.storage.database import PostgresDatabase
 from yugum.storage.rows import among, to_array, to_json
@@ -101,7 +102,9 @@ async def test_history_keeps_what_was_held_when(database: PostgresDatabase) -> N
 
     mine = account(person_id="p1", entitlements=frozenset({"deck"}))
     async with database.unit() as unit:
-        await unit.applications.put(Application(id="crew", name="Crew", kind="scim"), {}, None)
+        await unit.applications.put(
+            Application(id="crew", name="Crew", kind="scim"), Access(), None
+        )
         await unit.people.insert([person()])
         await unit.accounts.refresh([mine], NOW)
     for held in (frozenset[str](), frozenset({"deck"}), frozenset({"deck", "night"})):
@@ -109,8 +112,8 @@ async def test_history_keeps_what_was_held_when(database: PostgresDatabase) -> N
             await unit.accounts.refresh([replace(mine, entitlements=held)], NOW)
     async with database.unit() as unit:
         rows = await unit.accounts.history([mine.id])
-    deck = [r["until_at"] for r in rows if r["item"] == "deck"]
+    deck = [r.until_at for r in rows if r.item == "deck"]
     assert len(deck) == 2
     assert deck.count(None) == 1
-    assert [r["until_at"] for r in rows if r["item"] == "night"] == [None]
-    assert [r["until_at"] for r in rows if r["kind"] == "state"] == [None]
+    assert [r.until_at for r in rows if r.item == "night"] == [None]
+    assert [r.until_at for r in rows if r.kind == "state"] == [None]

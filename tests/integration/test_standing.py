@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 import asyncio
-from types import SimpleNamespace
 from typing import Any
 
 import psycopg
 import pytest
 
 from tests.builders import person
-from yugum.engine.work.worker import Worker
+from yugum.engine.work.held import HeldLeases
 from yugum.storage import database as module
 from yugum.storage.database import PostgresDatabase
 
@@ -75,14 +74,13 @@ async def test_a_lease_that_was_too_short_leaves_its_subject_due(
 ) -> None:
     (lease,) = await leased(database, 1, 30)
     assert await due(database) == 0
-    hints: list[str] = []
-    worker: Any = SimpleNamespace(_database=database, hint=lambda: hints.append("!"))
-    await Worker._hand_back(worker, lease)
-    assert (await due(database), hints) == (1, ["!"])
+    held = HeldLeases(database, "w1", 30)
+    await held.hand_back(lease)
+    assert await due(database) == 1
     async with database.unit() as unit:
         (again,) = await unit.leases.claim("w2", 5, 30)
     assert again.epoch == lease.epoch + 1
-    await Worker._hand_back(worker, lease)  # late: somebody else has it by now
+    await held.hand_back(lease)  # late: somebody else has it by now
     async with database.unit() as unit:
         renewed = await unit.leases.renew("w2", ["p0"], 30)
     assert [r.epoch for r in renewed] == [again.epoch]

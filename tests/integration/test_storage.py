@@ -12,16 +12,23 @@ import pytest
 
 from tests.builders import account, person
 from yugum.cluster import Cluster
-from yugum.core.actions import Phase
+from yugum.core.accounts import HoldingKind
+from yugum.core.actions import NOT_SHOWN, Action, Phase
 from yugum.core.applications import Application
+from yugum.core.causes import JoinerCause
 from yugum.core.decisions import Origin, OriginKind
-from yugum.core.dockets import Step, StepState
-from yugum.core.drafts import Draft
+from yugum.core.dockets import Inputs, Outcome, Step, StepState
+from yugum.core.plans import NO_NOTES, PlannedStep
 from yugum.core.seats import Pool
-from yugum.engine.audit import Entry, Exports, Sealer, verify
+from yugum.core.verbs import Verb
+from yugum.engine.audit import AuditLog, Sealer, verify
 from yugum.engine.events import make_event
 from yugum.errors import Conflict, InvalidInput
+from yugum.ports.applications import Access
+from yugum.ports.journal import Entry
 from yugum.ports.leases import Lease
+from yugum.ports.plans import NewPlan
+from yugum.ports.views import Installation
 from yugum.storage.database import PostgresDatabase, migrate
 from yugum.storage.keys import Keys, rotate
 from yugum.testing import FixedClock
@@ -32,45 +39,45 @@ NOW = datetime(2031, 3, 3, 8, 40, tzinfo=UTC)
 async def docket(database: PostgresDatabase, count: int = 1) -> tuple[Lease, list[Step]]:
     """A person with a running docket of ``count`` grants, under a lease of worker w1."""
     async with database.unit() as unit:
-        await unit.applications.put(Application(id="crew", name="Crew", kind="scim"), {}, None)
+        await unit.applications.put(
+            Application(id="crew", name="Crew", kind="scim"), Access(), None
+        )
         await unit.people.insert([person()])
         steps = [
-            {
-                "application_id": "crew",
-                "account_id": "a-crew",
-                "phase": "access",
-                "action": "grant",
-                "item": f"g{n}",
-                "arguments": {},
-                "before": "",
-                "after": "",
-                "reason": "",
-                "origin": {"kind": "role", "name": "Deck"},
-            }
+            PlannedStep(
+                application_id="crew",
+                account_id="a-crew",
+                action=Action.GRANT,
+                item=f"g{n}",
+                before="",
+                after="",
+                reason="",
+                origin=Origin(OriginKind.ROLE, "Deck"),
+            )
             for n in range(count)
         ]
-        draft = Draft(
+        plan = NewPlan(
             id=str(uuid.uuid4()),
             batch_id="b",
             subject_id="p1",
-            verb="joiner",
-            cause={"applied": True},
+            verb=Verb.JOINER,
+            cause=JoinerCause(),
             steps=steps,
-            document={},
-            inputs={"person": 1, "accounts": {}, "rules": 0},
+            notes=NO_NOTES,
+            inputs=Inputs(person=1, accounts={}, rules=0),
             digest="d",
             due_at=NOW,
             made_at=NOW,
             author="ines",
         )
-        await unit.plans.keep([draft])
+        await unit.plans.keep([plan])
         await unit.plans.confirm("b", now=NOW, reference="", reason="", undoes=None)
         await unit.leases.wake(["p1"], priority=5)
     async with database.unit() as unit:
         (lease,) = await unit.leases.claim("w1", 10, 30)
-        ((row, stale),) = await unit.dockets.due(["p1"], NOW)
-        assert not stale
-        await unit.dockets.begin([row.id], NOW)
+        (due,) = await unit.dockets.due(["p1"], NOW)
+        assert not due.stale
+        await unit.dockets.begin([due.docket.id], NOW)
         return lease, list(await unit.dockets.open_steps(["p1"]))
 
 
@@ -81,10 +88,10 @@ def receipt(step: Step, epoch: int, **more: Any) -> Entry:
         epoch=epoch,
         state=StepState.DONE,
         attempts=1,
-        outcome="done",
-        found={},
+        outcome=Outcome.DONE,
+        found=NOT_SHOWN,
         account=mine,
-        origins=[(("a-crew", "entitlement", step.item), step.origin)],
+        origins=[(("a-crew", HoldingKind.ENTITLEMENT, step.item), step.origin)],
         **more,
     )
 
@@ -98,12 +105,14 @@ async def test_receipt_projection_ledger_and_history_commit_together(
     async with database.unit() as unit:
         known = await unit.accounts.known(["p1"])
         assert known.accounts["p1"][0].entitlements == {"g0"}
-        assert known.ledger["a-crew", "entitlement", "g0"] == Origin(OriginKind.ROLE, "Deck")
-        kinds = {(h["kind"], h["item"]) for h in await unit.accounts.history(["a-crew"])}
+        assert known.ledger["a-crew", HoldingKind.ENTITLEMENT, "g0"] == Origin(
+            OriginKind.ROLE, "Deck"
+        )
+        kinds = {(h.kind, h.item) for h in await unit.accounts.history(["a-crew"])}
         assert kinds == {("state", "active"), ("entitlement", "g0")}
         assert [d.id for d in await unit.dockets.finish(["p1"], NOW)] == [step.docket_id]
         done = await unit.dockets.done_steps(step.docket_id)
-    assert done[0].outcome == "done"
+    assert done[0].outcome is Outcome.DONE
 
 
 async def test_a_worker_that_lost_its_lease_writes_nothing(database: PostgresDatabase) -> None:
@@ -141,7 +150,7 @@ async def test_a_claim_waits_for_a_journal_that_is_being_written(
 
 
 async def test_a_bad_row_fails_its_own_step_only(database: PostgresDatabase) -> None:
-    from yugum.engine.journal import Journal
+    from yugum.engine.work.journal import Journal
 
     lease, steps = await docket(database, 3)
     journal = Journal(database, FixedClock(NOW), "test", lambda: 0.05)
@@ -159,7 +168,7 @@ async def test_an_intent_does_not_wait_until_receipts_are_gathered(
 ) -> None:
     from dataclasses import replace
 
-    from yugum.engine.journal import Journal
+    from yugum.engine.work.journal import Journal
 
     lease, (one, two) = await docket(database, 2)
     gather = asyncio.Event()
@@ -231,7 +240,9 @@ async def test_two_claims_share_out_and_the_urgent_go_first(database: PostgresDa
 
 async def test_writers_never_take_the_same_last_seat(database: PostgresDatabase) -> None:
     async with database.unit() as unit:
-        await unit.applications.put(Application(id="crew", name="Crew", kind="scim"), {}, None)
+        await unit.applications.put(
+            Application(id="crew", name="Crew", kind="scim"), Access(), None
+        )
         await unit.seats.put(Pool(id="x", application_id="crew", license="planner", bought=3))
         await unit.people.insert([person(id=f"p{n}", user_name=f"u{n}") for n in range(10)])
 
@@ -270,7 +281,7 @@ async def test_the_audit_log_is_sealed_in_order_and_a_change_is_found(
         assert await unit.audit.head() is None
     await slow
     await sealer.seal_all()
-    lines = [line async for line in Exports(database, keys.public_key).lines()]
+    lines = [line async for line in AuditLog(database, keys.public_key).lines()]
     assert verify(lines, keys.public_key) == 2
     for bad in (
         [line.replace("quick", "quack") for line in lines],
@@ -288,7 +299,7 @@ async def test_the_audit_log_is_sealed_in_order_and_a_change_is_found(
 
 async def test_time_goes_forward_in_a_demo_only(database: PostgresDatabase) -> None:
     async with database.unit() as unit:
-        await unit.views.found("Us", "YG", "UTC", False)
+        await unit.views.found(Installation(organisation="Us", prefix="YG", zone="UTC", demo=False))
     with pytest.raises(Conflict):
         async with database.unit() as unit:
             await unit.clock.set(NOW)
@@ -296,7 +307,7 @@ async def test_time_goes_forward_in_a_demo_only(database: PostgresDatabase) -> N
 
 async def test_time_never_goes_back(database: PostgresDatabase) -> None:
     async with database.unit() as unit:
-        await unit.views.found("Us", "YG", "UTC", True)
+        await unit.views.found(Installation(organisation="Us", prefix="YG", zone="UTC", demo=True))
         await unit.clock.set(NOW)
     with pytest.raises(Conflict):
         async with database.unit() as unit:
@@ -337,11 +348,11 @@ async def test_a_connector_follows_what_another_process_changed(
     registry = ConnectorRegistry(database, keys, Settings(state=tmp_path))
     application = Application(id="crew", name="Crew", kind="scim")
     async with database.unit() as unit:
-        await unit.applications.put(application, {"url": "http://x"}, keys.seal("old"))
+        await unit.applications.put(application, Access(url="http://x"), keys.seal("old"))
     first = await registry.of("crew")
     assert await registry.of("crew") is first
     async with database.unit() as unit:
-        await unit.applications.put(application, {"url": "http://x"}, keys.seal("new"))
+        await unit.applications.put(application, Access(url="http://x"), keys.seal("new"))
     assert await registry.of("crew") is first
     monkeypatch.setattr(ConnectorRegistry, "LOOK_AGAIN", 0.0)
     second = await registry.of("crew")

@@ -7,13 +7,14 @@ from datetime import UTC, datetime, timedelta
 
 import pytest
 
-from yugum.core.accounts import Account, AccountState
+from yugum.core.accounts import Account, AccountState, HoldingKind
 from yugum.core.applications import Application
 from yugum.core.decisions import Origin, OriginKind
 from yugum.core.people import Person, PersonState, folded, state_at
 from yugum.core.roles import Rules
 from yugum.engine.trials import Stock, Thing, things_of, try_rules
 from yugum.errors import NotFound
+from yugum.ports.applications import Access
 from yugum.storage.database import PostgresDatabase
 from yugum.wire.rulebook import rules_from
 from yugum.wire.rules import RulesDocument
@@ -78,14 +79,14 @@ async def populated(database: PostgresDatabase) -> tuple[list[Person], dict[str,
             )
             mine.append(made)
             ledger += [
-                ((made.id, "entitlement", e), Origin(OriginKind.ROLE, "x"))
+                ((made.id, HoldingKind.ENTITLEMENT, e), Origin(OriginKind.ROLE, "x"))
                 for e in sorted(held)
                 if rng.random() < 0.5
             ]
         accounts[person.id] = mine
     async with database.unit() as unit:
         for app in ("crew", "log"):
-            await unit.applications.put(Application(id=app, name=app, kind="scim"), {}, None)
+            await unit.applications.put(Application(id=app, name=app, kind="scim"), Access(), None)
         await unit.people.insert(people)
         await unit.accounts.refresh([a for mine in accounts.values() for a in mine], NOW)
         await unit.accounts.adopt(ledger, NOW)
@@ -96,10 +97,7 @@ async def test_a_trial_counts_what_asking_each_person_counts(database: PostgresD
     people, accounts = await populated(database)
     async with database.unit() as unit:
         trial = await try_rules(unit, BEFORE, AFTER, NOW, NO_STOCK)
-        ruled = {
-            (r["account_id"], r["kind"], r["item"])
-            for r in await unit.accounts.ledger_rows([a.id for m in accounts.values() for a in m])
-        }
+        ruled = set((await unit.accounts.known([p.id for p in people])).ledger)
     gained: dict[Thing, int] = {}
     lost: dict[Thing, int] = {}
     touched = set()

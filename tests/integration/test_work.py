@@ -43,13 +43,13 @@ async def test_whose_docket_is_planned_again_holds_up_nobody_else(
         database, nothing, FixedClock(NOW), nothing, nothing, Settings(), "w", nothing, nothing
     )
     slow: Any = SlowPlanning()
-    worker._beginner = slow
+    worker._subjects._beginner = slow
 
     async def until(done: int) -> set[str]:
         async with asyncio.timeout(10):
             while worker.subjects_done < done:
                 await asyncio.sleep(0.02)
-        return {subject_id for subject_id, _ in worker._good_until}
+        return {subject_id for subject_id, _ in worker._held._good_until}
 
     async with asyncio.timeout(10):
         await worker._claim()

@@ -12,6 +12,7 @@ import click
 import httpx
 
 from tests.proofs.play import Play
+from yugum.core.dockets import Settlement
 from yugum.core.verbs import Verb
 from yugum.wire import dockets as wd
 from yugum.wire import people as wp
@@ -192,7 +193,7 @@ def _see_through(play: Play, number: str) -> None:
 def _retry(play: Play, view: wd.DocketView) -> None:
     for step in view.steps:
         if step.state == "attention":
-            play.client.dockets.settle(step.id, "retry")
+            play.client.dockets.settle(step.id, Settlement.RETRY)
 
 
 def _problems(view: wd.DocketView) -> list[str]:

@@ -8,6 +8,8 @@ import bonsai
 
 from tests.proofs.play import Play
 from yugum.core.applications import Trust
+from yugum.core.deviations import DeviationKind
+from yugum.core.findings import FindingKind
 from yugum.core.verbs import Verb
 from yugum.wire import people as wp
 from yugum.wire import plans as wl
@@ -53,7 +55,9 @@ def findings(play: Play) -> None:
     open_late = {f.login for f in rows if f.kind == "leaver-open"}
     report.equal("leavers with open accounts: exactly the three", open_late, set(gone))
     report.check(
-        "their seats are counted in money", counts["leaver-seat"].cents > 0, counts["leaver-seat"]
+        "their seats are counted in money",
+        counts[FindingKind.LEAVER_SEAT].cents > 0,
+        counts[FindingKind.LEAVER_SEAT],
     )
     nobody = {(f.application_name, f.login) for f in rows if f.kind == "nobody-behind"}
     report.equal(
@@ -104,7 +108,7 @@ def _by_hand(play: Play) -> None:
     )
     refused = ""
     try:
-        client.findings.revert(found["backdoor", "account", ""].id)
+        client.findings.revert(found["backdoor", DeviationKind.ACCOUNT, ""].id)
     except Exception as error:
         refused = str(error)
     report.check("watched, it cannot be put back", "only watched" in refused, refused)

@@ -13,6 +13,7 @@ import yaml
 
 from tests.proofs.play import Play
 from yugum.core.applications import Trust
+from yugum.core.names import NameKind
 from yugum.core.verbs import Verb
 from yugum.errors import YugumError
 from yugum.wire import applications as wap
@@ -136,13 +137,17 @@ def _names(play: Play) -> str:
     report.section("Zoë Ångström-O'Hara is hired; her login is suggested")
     found = client.names.suggest(given="Zoë", family="Ångström-O'Hara", department="Deck")
     names = {s.kind: s for s in found.names}
-    report.equal("accents and the apostrophe are gone", names["login"].name, "zangstrom-ohara")
+    report.equal(
+        "accents and the apostrophe are gone", names[NameKind.LOGIN].name, "zangstrom-ohara"
+    )
     report.equal(
         "her address, in the usual domain",
-        names["mail"].name,
+        names[NameKind.MAIL].name,
         "zoe.angstrom-ohara@morrowsound.example",
     )
-    report.equal("the display name keeps them", names["display_name"].name, "Zoë Ångström-O'Hara")
+    report.equal(
+        "the display name keeps them", names[NameKind.DISPLAY_NAME].name, "Zoë Ångström-O'Hara"
+    )
     other = play.organisation.people[30]
     again = client.names.suggest(given=other.given_name, family=other.family_name)
     login = next(s for s in again.names if s.kind == "login")
@@ -153,7 +158,7 @@ def _names(play: Play) -> str:
     )
     for tried in login.tried:
         report.note(f"{tried.name}: {tried.problem or 'free'}")
-    return names["login"].name
+    return names[NameKind.LOGIN].name
 
 
 def _prepared(play: Play, login: str) -> None:

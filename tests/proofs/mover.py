@@ -11,6 +11,7 @@ import httpx
 from tests.proofs.joiner import DESK, LOCKERS, rules_text
 from tests.proofs.play import Play
 from yugum.core.applications import Trust
+from yugum.core.dockets import Settlement
 from yugum.core.verbs import Verb
 from yugum.errors import YugumError
 from yugum.wire import applications as wap
@@ -332,7 +333,7 @@ def _misbehaving(play: Play) -> None:
             step = next(s for s in view.steps if s.application_id == application)
             if step.state in ("attention", "settling") or (step.problem and step.state == "due"):
                 try:
-                    client.dockets.settle(step.id, "retry")
+                    client.dockets.settle(step.id, Settlement.RETRY)
                 except YugumError:
                     time.sleep(0.2)
             time.sleep(0.3)

@@ -21,6 +21,7 @@ from tests.proofs.leaver import leaver, restore
 from tests.proofs.mover import mover
 from tests.proofs.play import Play, Report
 from yugum.client import Client
+from yugum.core.actions import Action
 from yugum.core.applications import Trust
 from yugum.core.verbs import Verb
 from yugum.processes import verify_export
@@ -128,11 +129,11 @@ def _move(play: Play) -> None:
     )
     play.show_steps(batch)
     steps = {(s.action, s.item): s.reason for s in batch.plans[0].steps}
-    goes = steps.get(("revoke", "Deck crew"), "")
+    goes = steps.get((Action.REVOKE, "Deck crew"), "")
     report.equal(
         "what the old role gave goes, with its reason", goes, "role Deck no longer applies"
     )
-    comes = steps.get(("grant", "Timetable planners"), "")
+    comes = steps.get((Action.GRANT, "Timetable planners"), "")
     report.equal("what the new role gives comes, with its reason", comes, "role Timetables")
     stays = {s.item for s in batch.plans[0].stays}
     report.check("what both give stays", {"Rosters", PLANNER, "Reporting user"} <= stays, stays)

@@ -26,6 +26,7 @@ import psycopg
 from tests.conftest import FAST, NOW, scratch
 from yugum.client import Client
 from yugum.core.applications import Trust
+from yugum.core.dockets import Settlement
 from yugum.core.verbs import Quick, Verb
 from yugum.errors import Conflict, YugumError
 from yugum.wire import applications as wap
@@ -237,7 +238,7 @@ class Machine:
                 for step in self.client.dockets.show(docket.number).steps:
                     if step.state == "attention":
                         with suppress(YugumError):
-                            self.client.dockets.settle(step.id, "retry")
+                            self.client.dockets.settle(step.id, Settlement.RETRY)
             time.sleep(0.1)
         running = self.client.dockets.page(state="running").items
         steps = [s for d in running for s in self.client.dockets.show(d.number).steps]

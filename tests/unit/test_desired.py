@@ -12,7 +12,7 @@ from tests.builders import RULES, account, by_role, person, role, subject, world
 from yugum.core.accounts import AccountState, HoldingKind
 from yugum.core.actions import Action, Phase
 from yugum.core.applications import Application, Capability, Profile, Trust
-from yugum.core.causes import decision_document
+from yugum.core.causes import MoverCause, cause_document, cause_from
 from yugum.core.conditions import EVERYONE
 from yugum.core.decisions import Decision, DecisionKind, Payload
 from yugum.core.desired import World, desired
@@ -21,7 +21,6 @@ from yugum.core.planning import plan_subject
 from yugum.core.renames import aliases, plan_rename
 from yugum.core.roles import Exclusion, Given, OwnStep, Precedence, Procedure, Role, Rules, merged
 from yugum.core.verbs import Verb
-from yugum.storage.accounts import decision_from
 
 NOW = datetime(2031, 3, 3, 8, 40, tzinfo=UTC)
 
@@ -102,7 +101,8 @@ def test_a_role_can_be_given_by_decision_for_a_time() -> None:
         starts=NOW,
         ends=ends,
     )
-    assert decision_from(decision_document(decision)) == decision
+    cause = MoverCause(decisions=(decision,))
+    assert cause_from(Verb.MOVER, cause_document(cause)) == cause
     who = subject(decisions=(decision,))
     assert "timetables" in desired(who, RULES, NOW)["crew"].entitlements
     assert "timetables" not in desired(who, RULES, ends)["crew"].entitlements

@@ -12,7 +12,7 @@ from yugum.core.applications import Capability, Deletion
 from yugum.core.closing import plan_close, plan_purge
 from yugum.core.decisions import Decision, DecisionKind, Payload
 from yugum.core.desired import Successor
-from yugum.core.obligations import owed
+from yugum.core.obligations import ObligationKind, owed
 from yugum.core.planning import plan_subject
 from yugum.core.plans import Plan
 from yugum.core.seats import Pool
@@ -198,4 +198,7 @@ def test_what_is_owed_later_has_its_exact_moment() -> None:
     gone = account("reports", state=AccountState.DELETED, recoverable_until=NOW)
     left = subject(person=person(**LEFT), accounts=(suspended, gone))
     due = {(o.account_id, o.kind): o.due for o in owed(left, world(), NOW)}
-    assert due == {("a-crew", Verb.CLOSE): NOW + timedelta(days=7), ("a-reports", Verb.PURGE): NOW}
+    assert due == {
+        ("a-crew", ObligationKind.CLOSE): NOW + timedelta(days=7),
+        ("a-reports", ObligationKind.PURGE): NOW,
+    }

@@ -20,9 +20,9 @@ from tests.builders import RULES, account, made_docket, made_step, person, subje
 from yugum import errors
 from yugum.cli.output import Output, exit_code, moment
 from yugum.core.accounts import AccountKind, AccountState
-from yugum.core.actions import NOTHING_DONE, Action, Facet
+from yugum.core.actions import NOT_SHOWN, NOTHING_DONE, Action, Facet
 from yugum.core.desired import World
-from yugum.core.dockets import Outcome, Receipt, StepDetail
+from yugum.core.dockets import Outcome, Receipt, StepDetail, StepProblem, StepState
 from yugum.core.guards import Namesake, Surroundings, guard_leaver
 from yugum.core.records import RecordLine, WayIn, as_csv, as_html, csv_cell, cut_off_sheet, lines_of
 from yugum.core.roles import Guard, GuardForce
@@ -70,9 +70,13 @@ def test_a_line_tells_what_was_not_done_and_what_somebody_did_by_hand() -> None:
     by_hand = step().receipt
     assert by_hand is not None
     left, hand, stuck = record(
-        step(state="left_out", outcome="", seen=None, receipt_at=None),
-        step(outcome=Outcome.BY_HAND, seen={}),
-        step(state="attention", outcome="", problem={"text": "Mail refused."}, seen=None),
+        step(state=StepState.LEFT_OUT, receipt=None),
+        step(receipt=replace(by_hand, outcome=Outcome.BY_HAND, seen=NOT_SHOWN)),
+        step(
+            state=StepState.ATTENTION,
+            problem=StepProblem(code="rejected", text="Mail refused."),
+            receipt=None,
+        ),
     )
     assert left.outcome == "left_out"
     assert (left.at, left.verified) == ("", "")

@@ -123,7 +123,7 @@ class Journal:
             await self._handovers(done, at)
             await self._credentials(done, at)
         ended = [e for e in entries if e.state is StepState.DONE]
-        kept = [x for e, x in zip(ended, events, strict=True) if e.step.id in taken]
+        kept = [x for e, x in zip(ended, events, strict=bool(events)) if e.step.id in taken]
         await Audit(self.connection).add(kept)
         return taken
 

@@ -184,7 +184,7 @@ def _mistake(read: _Read, error: Mapping[str, Any], data: Any) -> RuleProblem:
         name = place[-1]
         return RuleProblem(*at, dotted(place), f"'{name}' is missing.", f"Add {name}.")
     message, remedy = MESSAGES.get(kind, (str(error["msg"]) + ".", ""))
-    if kind == "literal_error":
+    if kind in ("literal_error", "enum"):
         given = _value_at(data, place)
         allowed = re.findall(r"'([^']+)'", str(error["ctx"]["expected"]))
         close = difflib.get_close_matches(str(given), allowed, n=1)
