@@ -205,6 +205,6 @@ async def test_groups_inside_groups_are_told(ldap: LdapConnector, theatre: Theat
     boss = theatre.play.organisation.people[0].user_name
     accounts = theatre.client.people.show(boss).accounts
     account = next(a for a in accounts if a.application_id == DIRECTORY)
-    through = {h.item: h.because for h in account.holdings if h.kind == "nested"}
+    through = {h.item: h.because for h in account.holdings if h.nested}
     assert "Staff → All of Morrow Sound" in through["All of Morrow Sound"]
     assert "when Harbour radio and Staff are taken away" in through["All of Morrow Sound"]

@@ -15,8 +15,6 @@ export interface Cell {
 }
 
 const OPEN = (s: StepRow) => s.state !== 'done' && s.state !== 'left_out';
-export const STUCK = (s: StepRow) =>
-  s.state === 'waiting' || s.state === 'attention' || (OPEN(s) && s.problem !== null);
 
 export class DocketState {
   view = $state.raw<Docket | null>(null);
@@ -75,7 +73,7 @@ export class DocketState {
     }
   }
 
-  get phases(): string[] {
+  get phases(): Schemas['Phase'][] {
     const used = new Set(this.view?.steps.map((s) => s.phase));
     return PHASES.filter((p) => used.has(p));
   }
@@ -85,12 +83,12 @@ export class DocketState {
   }
 
   /** One application in one phase, in a few words. */
-  cell(application: string, phase: string): Cell {
+  cell(application: string, phase: Schemas['Phase']): Cell {
     const steps = (this.view?.steps ?? []).filter(
       (s) => s.application_name === application && s.phase === phase
     );
     if (!steps.length) return { state: 'none', text: '–', more: '' };
-    const stuck = steps.find(STUCK);
+    const stuck = steps.find((s) => s.stuck);
     if (stuck) {
       return {
         state: 'stuck',
@@ -116,16 +114,16 @@ export class DocketState {
   }
 
   get stuck(): StepRow[] {
-    return (this.view?.steps ?? []).filter(STUCK);
+    return (this.view?.steps ?? []).filter((s) => s.stuck);
   }
 }
 
 function said(steps: StepRow[]): string {
   if (steps.every((s) => s.state === 'left_out')) return 'left out';
-  const kinds = new Map<string, number>();
+  const kinds = new Map<Schemas['Action'], number>();
   for (const step of steps) kinds.set(step.action, (kinds.get(step.action) ?? 0) + 1);
   const words = [...kinds].map(([action, count]) => {
-    const nouns: Record<string, string> = { grant: 'group', revoke: 'group' };
+    const nouns: Partial<Record<Schemas['Action'], string>> = { grant: 'group', revoke: 'group' };
     if (nouns[action]) return `${plural(count, nouns[action])} ${ACTIONS[action]}`;
     if (action === 'transfer') return `${moved(steps)} handed over`;
     return ACTIONS[action] ?? action;
@@ -134,7 +132,7 @@ function said(steps: StepRow[]): string {
 }
 
 function moved(steps: StepRow[]): string {
-  const assets = steps.flatMap((s) => (s.receipt?.did.assets as unknown[] | undefined) ?? []);
+  const assets = steps.flatMap((s) => s.receipt?.did.assets ?? []);
   return plural(assets.length, 'item');
 }
 

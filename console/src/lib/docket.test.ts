@@ -47,12 +47,12 @@ describe('a docket', () => {
     expect(one.stillOpen.map((s) => s.application_name)).toEqual(['Mail']);
   });
 
-  it('calls stuck what waits for somebody or has a problem', () => {
+  it('calls stuck what the service calls so', () => {
     const problem = { code: 'task', text: 'A task is open.', remedy: '' };
     const one = docket(
-      step({ state: 'attention' }),
-      step({ state: 'waiting' }),
-      step({ state: 'due', problem }),
+      step({ state: 'attention', stuck: true }),
+      step({ state: 'waiting', stuck: true }),
+      step({ state: 'due', problem, stuck: true }),
       step({ state: 'done', problem }),
       step({ state: 'due' })
     );

@@ -3,7 +3,9 @@ import type { Schemas } from './api';
 import { plural } from './format';
 import { PLANNED } from './words';
 
-export const PHASES = [
+type Action = Schemas['Action'];
+
+export const PHASES: Schemas['Phase'][] = [
   'secure',
   'mail',
   'hand over',
@@ -15,13 +17,13 @@ export const PHASES = [
   'purge'
 ];
 
-const NOUNS: Record<string, string> = {
+const NOUNS: Partial<Record<Action, string>> = {
   revoke: 'entitlement',
   grant: 'entitlement',
   free_seat: 'seat',
   take_seat: 'seat'
 };
-const DONE: Record<string, string> = {
+const DONE: Partial<Record<Action, string>> = {
   revoke: 'removed',
   grant: 'granted',
   free_seat: 'freed',
@@ -32,14 +34,14 @@ type PlanStep = Schemas['PlanView']['steps'][number];
 
 /** `3 entitlements removed`, `cut off`: one line for each kind of step. */
 export function counted(steps: PlanStep[]): string[] {
-  const counts: Record<string, number> = {};
+  const counts = new Map<Action, number>();
   const named = steps.filter((s) => s.action === 'transfer' || s.action === 'set');
   const lines = named.map((s) =>
     s.action === 'set' ? `${s.item} set` : `${s.before.replace(/ owned$/, '')} ${s.after}`
   );
   steps = steps.filter((s) => !named.includes(s));
-  for (const step of steps) counts[step.action] = (counts[step.action] ?? 0) + 1;
-  const many = Object.entries(counts).map(([action, count]) => {
+  for (const step of steps) counts.set(step.action, (counts.get(step.action) ?? 0) + 1);
+  const many = [...counts].map(([action, count]) => {
     const noun = NOUNS[action];
     if (!noun) return `${PLANNED[action] ?? action}${count > 1 ? ` × ${count}` : ''}`;
     return `${plural(count, noun)} ${DONE[action]}`;

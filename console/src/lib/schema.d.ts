@@ -12,7 +12,7 @@ export interface paths {
             cookie?: never;
         };
         /** List Accounts */
-        get: operations["list_accounts_api_v1_accounts_get"];
+        get: operations["accounts.list"];
         put?: never;
         post?: never;
         delete?: never;
@@ -32,7 +32,7 @@ export interface paths {
          * List Proposals
          * @description Links between accounts and people that are likely but not certain.
          */
-        get: operations["list_proposals_api_v1_accounts_proposals_get"];
+        get: operations["accounts.proposals"];
         put?: never;
         post?: never;
         delete?: never;
@@ -54,7 +54,7 @@ export interface paths {
          * New Credential
          * @description A new initial credential, told of as the first one was; the account is not touched else.
          */
-        post: operations["new_credential_api_v1_accounts__account_id__credential_post"];
+        post: operations["accounts.new-credential"];
         delete?: never;
         options?: never;
         head?: never;
@@ -74,7 +74,7 @@ export interface paths {
          * Credential Link
          * @description A one-time link to the account's initial credential; an earlier link stops working.
          */
-        post: operations["credential_link_api_v1_accounts__account_id__credential_link_post"];
+        post: operations["accounts.credential-link"];
         delete?: never;
         options?: never;
         head?: never;
@@ -94,7 +94,7 @@ export interface paths {
          * Hand Credential Over
          * @description For the help desk: a one-time link, with how the receiver was identified on record.
          */
-        post: operations["hand_credential_over_api_v1_accounts__account_id__hand_over_post"];
+        post: operations["accounts.hand-over"];
         delete?: never;
         options?: never;
         head?: never;
@@ -113,7 +113,7 @@ export interface paths {
          * Link Account
          * @description Say who is behind an account, or that nobody is; and of what kind it is.
          */
-        put: operations["link_account_api_v1_accounts__account_id__person_put"];
+        put: operations["accounts.link"];
         post?: never;
         delete?: never;
         options?: never;
@@ -132,13 +132,13 @@ export interface paths {
          * List Applications
          * @description All applications; an organisation has tens, so this is one page.
          */
-        get: operations["list_applications_api_v1_applications_get"];
+        get: operations["applications.list"];
         put?: never;
         /**
          * Connect Application
          * @description Connect an application, or change how it is reached; it is asked what it can do.
          */
-        post: operations["connect_application_api_v1_applications_post"];
+        post: operations["applications.connect"];
         delete?: never;
         options?: never;
         head?: never;
@@ -156,7 +156,7 @@ export interface paths {
          * List Kinds
          * @description The kinds of application for which a connector is installed.
          */
-        get: operations["list_kinds_api_v1_applications_kinds_get"];
+        get: operations["applications.kinds"];
         put?: never;
         post?: never;
         delete?: never;
@@ -178,7 +178,7 @@ export interface paths {
          * Upload Accounts
          * @description Take a CSV file (columns login, name, number, state, groups) as what the application holds.
          */
-        post: operations["upload_accounts_api_v1_applications__application_id__accounts_file_post"];
+        post: operations["applications.upload"];
         delete?: never;
         options?: never;
         head?: never;
@@ -198,7 +198,7 @@ export interface paths {
          * Hold Application
          * @description Nothing of an application is deleted or purged while this lasts.
          */
-        post: operations["hold_application_api_v1_applications__application_id__hold_post"];
+        post: operations["applications.hold"];
         delete?: never;
         options?: never;
         head?: never;
@@ -222,7 +222,7 @@ export interface paths {
          * Change Profile
          * @description Change windows, seats, limits and the rest of a profile; fields left out stay.
          */
-        patch: operations["change_profile_api_v1_applications__application_id__profile_patch"];
+        patch: operations["applications.change-profile"];
         trace?: never;
     };
     "/api/v1/applications/{application_id}/read": {
@@ -240,7 +240,7 @@ export interface paths {
          *
          *     ``mode`` ``changes`` asks for what has changed only; ``believe`` takes a sudden fall as right.
          */
-        post: operations["read_application_api_v1_applications__application_id__read_post"];
+        post: operations["applications.read"];
         delete?: never;
         options?: never;
         head?: never;
@@ -255,7 +255,7 @@ export interface paths {
             cookie?: never;
         };
         /** List Readings */
-        get: operations["list_readings_api_v1_applications__application_id__readings_get"];
+        get: operations["applications.readings"];
         put?: never;
         post?: never;
         delete?: never;
@@ -281,7 +281,7 @@ export interface paths {
          * Trust Application
          * @description Say what Yugum may do there: watch, add or everything.
          */
-        patch: operations["trust_application_api_v1_applications__application_id__trust_patch"];
+        patch: operations["applications.trust"];
         trace?: never;
     };
     "/api/v1/applications/{application_id}/unreadable": {
@@ -295,7 +295,7 @@ export interface paths {
          * List Unreadable
          * @description Records that could not be understood, each with its reason.
          */
-        get: operations["list_unreadable_api_v1_applications__application_id__unreadable_get"];
+        get: operations["applications.unreadable"];
         put?: never;
         post?: never;
         delete?: never;
@@ -317,7 +317,7 @@ export interface paths {
          * Retry Unreadable
          * @description Look again at one such record.
          */
-        post: operations["retry_unreadable_api_v1_applications__application_id__unreadable__external_id__retry_post"];
+        post: operations["applications.retry-unreadable"];
         delete?: never;
         options?: never;
         head?: never;
@@ -337,7 +337,7 @@ export interface paths {
          * Answer By Link
          * @description Answer by the link in a mail; it works once.
          */
-        post: operations["answer_by_link_api_v1_approval_links_answer_post"];
+        post: operations["approvals.answer-link"];
         delete?: never;
         options?: never;
         head?: never;
@@ -357,7 +357,7 @@ export interface paths {
          * Open Approval
          * @description What the link in a mail is about; needs no sign-in and answers nothing yet.
          */
-        post: operations["open_approval_api_v1_approval_links_open_post"];
+        post: operations["approvals.open-link"];
         delete?: never;
         options?: never;
         head?: never;
@@ -375,7 +375,7 @@ export interface paths {
          * List Approvals
          * @description Approvals, the one that expires first at the top; ``mine`` are those you were asked for.
          */
-        get: operations["list_approvals_api_v1_approvals_get"];
+        get: operations["approvals.list"];
         put?: never;
         post?: never;
         delete?: never;
@@ -397,7 +397,7 @@ export interface paths {
          * Answer Approval
          * @description Agree or refuse; a refusal says why and cancels the docket.
          */
-        post: operations["answer_approval_api_v1_approvals__approval_id__answer_post"];
+        post: operations["approvals.answer"];
         delete?: never;
         options?: never;
         head?: never;
@@ -417,7 +417,7 @@ export interface paths {
          * Delegate Approval
          * @description Ask another operator as well.
          */
-        post: operations["delegate_approval_api_v1_approvals__approval_id__delegate_post"];
+        post: operations["approvals.delegate"];
         delete?: never;
         options?: never;
         head?: never;
@@ -432,7 +432,7 @@ export interface paths {
             cookie?: never;
         };
         /** List Events */
-        get: operations["list_events_api_v1_audit_get"];
+        get: operations["audit.list"];
         put?: never;
         post?: never;
         delete?: never;
@@ -452,7 +452,7 @@ export interface paths {
          * Export Events
          * @description The sealed log as JSON lines with its signed head; check it with ``yugum audit verify``.
          */
-        get: operations["export_events_api_v1_audit_export_get"];
+        get: operations["audit.export"];
         put?: never;
         post?: never;
         delete?: never;
@@ -472,7 +472,7 @@ export interface paths {
          * Calendar
          * @description Dated dockets and obligations from ``begin`` (now) until ``until`` (a year on).
          */
-        get: operations["calendar_api_v1_calendar_get"];
+        get: operations["calendar.list"];
         put?: never;
         post?: never;
         delete?: never;
@@ -494,7 +494,7 @@ export interface paths {
          *
          *     Such programs sign in with a user name and a password (RFC 7617): an API token is the password.
          */
-        get: operations["calendar_feed_api_v1_calendar_ics_get"];
+        get: operations["calendar.feed"];
         put?: never;
         post?: never;
         delete?: never;
@@ -511,7 +511,7 @@ export interface paths {
             cookie?: never;
         };
         /** Show Clock */
-        get: operations["show_clock_api_v1_clock_get"];
+        get: operations["clock.show"];
         put?: never;
         post?: never;
         delete?: never;
@@ -533,7 +533,7 @@ export interface paths {
          * Advance Clock
          * @description In a demo: move to the next due moment on the way and wait until its work is done.
          */
-        post: operations["advance_clock_api_v1_clock_advance_post"];
+        post: operations["clock.advance"];
         delete?: never;
         options?: never;
         head?: never;
@@ -551,7 +551,7 @@ export interface paths {
          * List Credentials
          * @description Somebody's initial credentials: told to whom, opened or not. No secret is told.
          */
-        get: operations["list_credentials_api_v1_credentials_get"];
+        get: operations["credentials.list"];
         put?: never;
         post?: never;
         delete?: never;
@@ -573,7 +573,7 @@ export interface paths {
          * Choose Credential
          * @description A password of one's own instead of the one behind the link; needs no sign-in, works once.
          */
-        post: operations["choose_credential_api_v1_credentials_choose_post"];
+        post: operations["credentials.choose"];
         delete?: never;
         options?: never;
         head?: never;
@@ -593,7 +593,7 @@ export interface paths {
          * Open Credential
          * @description Open a one-time link; needs no sign-in, works once.
          */
-        post: operations["open_credential_api_v1_credentials_open_post"];
+        post: operations["credentials.open"];
         delete?: never;
         options?: never;
         head?: never;
@@ -613,7 +613,7 @@ export interface paths {
          * Credential Rules
          * @description Whose account a link is about and what a password there must be like; opens nothing.
          */
-        post: operations["credential_rules_api_v1_credentials_rules_post"];
+        post: operations["credentials.rules"];
         delete?: never;
         options?: never;
         head?: never;
@@ -631,7 +631,7 @@ export interface paths {
          * Cut Off Sheet
          * @description A page to print beforehand: where some people get in, and whom to call while Yugum is down.
          */
-        get: operations["cut_off_sheet_api_v1_cut_off_sheet_get"];
+        get: operations["people.cut-off-sheet"];
         put?: never;
         post?: never;
         delete?: never;
@@ -651,7 +651,7 @@ export interface paths {
          * Day Sheet
          * @description Today and the week ahead.
          */
-        get: operations["day_sheet_api_v1_day_get"];
+        get: operations["day.show"];
         put?: never;
         post?: never;
         delete?: never;
@@ -673,7 +673,7 @@ export interface paths {
          * Make Decision
          * @description An exception, a successor or a hold; the next plan reads it.
          */
-        post: operations["make_decision_api_v1_decisions_post"];
+        post: operations["decisions.make"];
         delete?: never;
         options?: never;
         head?: never;
@@ -691,7 +691,7 @@ export interface paths {
         put?: never;
         post?: never;
         /** End Decision */
-        delete: operations["end_decision_api_v1_decisions__decision_id__delete"];
+        delete: operations["decisions.end"];
         options?: never;
         head?: never;
         patch?: never;
@@ -705,7 +705,7 @@ export interface paths {
             cookie?: never;
         };
         /** List Dockets */
-        get: operations["list_dockets_api_v1_dockets_get"];
+        get: operations["dockets.list"];
         put?: never;
         post?: never;
         delete?: never;
@@ -727,7 +727,7 @@ export interface paths {
          * Settle Step
          * @description Retry a stuck step, leave it out, or note that it was done by hand.
          */
-        post: operations["settle_step_api_v1_dockets_steps__step_id__post"];
+        post: operations["dockets.settle-step"];
         delete?: never;
         options?: never;
         head?: never;
@@ -745,7 +745,7 @@ export interface paths {
          * Show Docket
          * @description A docket by its id or number (MS-0321).
          */
-        get: operations["show_docket_api_v1_dockets__name__get"];
+        get: operations["dockets.show"];
         put?: never;
         post?: never;
         delete?: never;
@@ -767,7 +767,7 @@ export interface paths {
          * Cancel Docket
          * @description Take back a docket that has not begun.
          */
-        post: operations["cancel_docket_api_v1_dockets__name__cancel_post"];
+        post: operations["dockets.cancel"];
         delete?: never;
         options?: never;
         head?: never;
@@ -785,7 +785,7 @@ export interface paths {
          * Docket Events
          * @description Server-sent events: the docket whenever it has changed, until it has ended.
          */
-        get: operations["docket_events_api_v1_dockets__name__events_get"];
+        get: operations["dockets.events"];
         put?: never;
         post?: never;
         delete?: never;
@@ -805,7 +805,7 @@ export interface paths {
          * Docket Record
          * @description Everything a docket took away or changed: who, what, before and after, when, why, verified.
          */
-        get: operations["docket_record_api_v1_dockets__name__record_get"];
+        get: operations["dockets.record"];
         put?: never;
         post?: never;
         delete?: never;
@@ -827,7 +827,7 @@ export interface paths {
          * Tell Docket
          * @description Send the notices that were withheld while it was confidential.
          */
-        post: operations["tell_docket_api_v1_dockets__name__tell_post"];
+        post: operations["dockets.tell"];
         delete?: never;
         options?: never;
         head?: never;
@@ -842,7 +842,7 @@ export interface paths {
             cookie?: never;
         };
         /** List Findings */
-        get: operations["list_findings_api_v1_findings_get"];
+        get: operations["findings.list"];
         put?: never;
         post?: never;
         delete?: never;
@@ -862,7 +862,7 @@ export interface paths {
          * Count Findings
          * @description How many findings there are of each kind, and what their seats cost.
          */
-        get: operations["count_findings_api_v1_findings_counts_get"];
+        get: operations["findings.count"];
         put?: never;
         post?: never;
         delete?: never;
@@ -879,10 +879,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * List Outside
+         * List Deviations
          * @description Changes made outside Yugum, each to be kept or reverted.
          */
-        get: operations["list_outside_api_v1_findings_outside_get"];
+        get: operations["findings.outside"];
         put?: never;
         post?: never;
         delete?: never;
@@ -900,8 +900,8 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Keep Outside */
-        post: operations["keep_outside_api_v1_findings_outside__deviation_id__keep_post"];
+        /** Keep Deviation */
+        post: operations["findings.keep"];
         delete?: never;
         options?: never;
         head?: never;
@@ -918,10 +918,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Revert Outside
+         * Revert Deviation
          * @description Put the change back by a docket that starts at once.
          */
-        post: operations["revert_outside_api_v1_findings_outside__deviation_id__revert_post"];
+        post: operations["findings.revert"];
         delete?: never;
         options?: never;
         head?: never;
@@ -939,7 +939,7 @@ export interface paths {
          * List Handovers
          * @description Every thing that was handed over, and its new home; the newest first.
          */
-        get: operations["list_handovers_api_v1_handovers_get"];
+        get: operations["handovers.list"];
         put?: never;
         post?: never;
         delete?: never;
@@ -959,7 +959,7 @@ export interface paths {
          * Last Call
          * @description What can still be brought back, what is lost first at the top.
          */
-        get: operations["last_call_api_v1_last_call_get"];
+        get: operations["accounts.last-call"];
         put?: never;
         post?: never;
         delete?: never;
@@ -979,7 +979,7 @@ export interface paths {
          * List Mails
          * @description What was told to whom, the newest first.
          */
-        get: operations["list_mails_api_v1_mails_get"];
+        get: operations["mails.list"];
         put?: never;
         post?: never;
         delete?: never;
@@ -999,7 +999,7 @@ export interface paths {
          * Compare People
          * @description What two people hold, line by line, with what comes from roles and what is an exception.
          */
-        get: operations["compare_people_api_v1_names_compare_get"];
+        get: operations["names.compare"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1019,7 +1019,7 @@ export interface paths {
          * Explain
          * @description What somebody should have, has, and why.
          */
-        get: operations["explain_api_v1_names_explain_get"];
+        get: operations["names.explain"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1041,7 +1041,7 @@ export interface paths {
          * Suggest Names
          * @description A login, an address and a name for somebody new, with everything that was tried.
          */
-        post: operations["suggest_names_api_v1_names_suggest_post"];
+        post: operations["names.suggest"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1056,13 +1056,13 @@ export interface paths {
             cookie?: never;
         };
         /** List Operators */
-        get: operations["list_operators_api_v1_operators_get"];
+        get: operations["operators.list"];
         put?: never;
         /**
          * Add Operator
          * @description A new operator with a one-time sign-in link.
          */
-        post: operations["add_operator_api_v1_operators_post"];
+        post: operations["operators.add"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1079,7 +1079,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Operator Link */
-        post: operations["operator_link_api_v1_operators__login__link_post"];
+        post: operations["operators.link"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1100,7 +1100,7 @@ export interface paths {
         options?: never;
         head?: never;
         /** Change Operator */
-        patch: operations["change_operator_api_v1_operators__operator_id__patch"];
+        patch: operations["operators.change"];
         trace?: never;
     };
     "/api/v1/people": {
@@ -1111,13 +1111,13 @@ export interface paths {
             cookie?: never;
         };
         /** List People */
-        get: operations["list_people_api_v1_people_get"];
+        get: operations["people.list"];
         put?: never;
         /**
          * Create People
          * @description Create people; all are checked before any is stored.
          */
-        post: operations["create_people_api_v1_people_post"];
+        post: operations["people.create"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1135,7 +1135,7 @@ export interface paths {
          * List Joiners
          * @description Who begins these days, and what is still missing for each.
          */
-        get: operations["list_joiners_api_v1_people_joiners_get"];
+        get: operations["people.joiners"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1157,7 +1157,7 @@ export interface paths {
          * Would Get
          * @description What somebody with these fields would have, and why, before anything is stored.
          */
-        post: operations["would_get_api_v1_people_would_get_post"];
+        post: operations["people.would-get"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1175,7 +1175,7 @@ export interface paths {
          * Show Person
          * @description One person, by id, login, number or name.
          */
-        get: operations["show_person_api_v1_people__who__get"];
+        get: operations["people.show"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1185,7 +1185,7 @@ export interface paths {
          * Change Person
          * @description Correct fields. With If-Match the change is refused when somebody else came first.
          */
-        patch: operations["change_person_api_v1_people__who__patch"];
+        patch: operations["people.change"];
         trace?: never;
     };
     "/api/v1/people/{who}/decisions": {
@@ -1196,7 +1196,7 @@ export interface paths {
             cookie?: never;
         };
         /** List Decisions */
-        get: operations["list_decisions_api_v1_people__who__decisions_get"];
+        get: operations["people.decisions"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1218,7 +1218,7 @@ export interface paths {
          * Merge People
          * @description Make one person of two who are the same; a split is linking accounts anew.
          */
-        post: operations["merge_people_api_v1_people__who__merge_post"];
+        post: operations["people.merge"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1236,7 +1236,7 @@ export interface paths {
          * Same As
          * @description What it takes for one person to be as another, roles apart from exceptions.
          */
-        get: operations["same_as_api_v1_people__who__same_as__like__get"];
+        get: operations["people.same-as"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1256,13 +1256,13 @@ export interface paths {
          * List Prepared
          * @description What you keep in confidence and have not carried out; nobody else sees it.
          */
-        get: operations["list_prepared_api_v1_plans_get"];
+        get: operations["plans.list"];
         put?: never;
         /**
          * Make Plan
          * @description What a verb would do, from what the applications show now. Nothing happens yet.
          */
-        post: operations["make_plan_api_v1_plans_post"];
+        post: operations["plans.make"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1277,7 +1277,7 @@ export interface paths {
             cookie?: never;
         };
         /** Show Plan */
-        get: operations["show_plan_api_v1_plans__batch_id__get"];
+        get: operations["plans.show"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1299,7 +1299,7 @@ export interface paths {
          * Confirm Plan
          * @description Carry the plan out: dockets are made and begin when they are due.
          */
-        post: operations["confirm_plan_api_v1_plans__batch_id__confirm_post"];
+        post: operations["plans.confirm"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1319,7 +1319,7 @@ export interface paths {
          * Fire Plan
          * @description Carry out at once what was prepared in confidence, planned again from what is now.
          */
-        post: operations["fire_plan_api_v1_plans__batch_id__fire_post"];
+        post: operations["plans.fire"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1333,8 +1333,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** List Roles */
-        get: operations["list_roles_api_v1_roles_get"];
+        /**
+         * List Roles
+         * @description The roles of the rules in force.
+         */
+        get: operations["roles.list"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1354,7 +1357,7 @@ export interface paths {
          * Compare Roles
          * @description What two roles give, line by line.
          */
-        get: operations["compare_roles_api_v1_roles_compare_get"];
+        get: operations["roles.compare"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1374,13 +1377,13 @@ export interface paths {
          * Show Rules
          * @description The rules in force, as text and as read.
          */
-        get: operations["show_rules_api_v1_rules_get"];
+        get: operations["rules.show"];
         put?: never;
         /**
          * Adopt Rules
          * @description Adopt rules as the next version; every name in them must exist.
          */
-        post: operations["adopt_rules_api_v1_rules_post"];
+        post: operations["rules.adopt"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1400,7 +1403,7 @@ export interface paths {
          * Check Rules
          * @description Every mistake in a rules file, with line, column and remedy; an empty list when sound.
          */
-        post: operations["check_rules_api_v1_rules_check_post"];
+        post: operations["rules.check"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1418,7 +1421,7 @@ export interface paths {
          * Rules Schema
          * @description The JSON Schema (2020-12) of a rules file.
          */
-        get: operations["rules_schema_api_v1_rules_schema_get"];
+        get: operations["rules.schema"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1440,7 +1443,7 @@ export interface paths {
          * Try Rules
          * @description Who would gain and lose what; nothing is changed.
          */
-        post: operations["try_rules_api_v1_rules_try_post"];
+        post: operations["rules.try"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1455,7 +1458,7 @@ export interface paths {
             cookie?: never;
         };
         /** List Versions */
-        get: operations["list_versions_api_v1_rules_versions_get"];
+        get: operations["rules.versions"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1472,7 +1475,7 @@ export interface paths {
             cookie?: never;
         };
         /** Show Version */
-        get: operations["show_version_api_v1_rules_versions__version__get"];
+        get: operations["rules.version"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1490,15 +1493,15 @@ export interface paths {
         };
         /**
          * List Pools
-         * @description All pools with who many are held, free and waited for.
+         * @description All pools with how many are held, free and waited for.
          */
-        get: operations["list_pools_api_v1_seats_get"];
+        get: operations["seats.list"];
         put?: never;
         /**
          * Put Pool
          * @description Add a pool, or change how many seats were bought; the line is served at once.
          */
-        post: operations["put_pool_api_v1_seats_post"];
+        post: operations["seats.put"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1513,7 +1516,7 @@ export interface paths {
             cookie?: never;
         };
         /** List Holders */
-        get: operations["list_holders_api_v1_seats__pool_id__holders_get"];
+        get: operations["seats.holders"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1530,15 +1533,15 @@ export interface paths {
             cookie?: never;
         };
         /** Who Am I */
-        get: operations["who_am_i_api_v1_session_get"];
+        get: operations["session.show"];
         put?: never;
         /**
          * Sign In
          * @description Sign in with login and password; sets the session's cookie.
          */
-        post: operations["sign_in_api_v1_session_post"];
+        post: operations["session.sign-in"];
         /** Sign Out */
-        delete: operations["sign_out_api_v1_session_delete"];
+        delete: operations["session.sign-out"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1557,7 +1560,7 @@ export interface paths {
          * Sign In By Link
          * @description Sign in with a one-time link, which works once.
          */
-        post: operations["sign_in_by_link_api_v1_session_link_post"];
+        post: operations["session.sign-in-by-link"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1576,7 +1579,7 @@ export interface paths {
          * Set Password
          * @description Set one's own password; any role may.
          */
-        put: operations["set_password_api_v1_session_password_put"];
+        put: operations["session.set-password"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1595,12 +1598,12 @@ export interface paths {
          * List Shared
          * @description Credentials several people know, and who of them has left.
          */
-        get: operations["list_shared_api_v1_shared_get"];
+        get: operations["shared.list"];
         /**
          * Put Shared
          * @description A new one, or another name, place or owner.
          */
-        put: operations["put_shared_api_v1_shared_put"];
+        put: operations["shared.put"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1619,7 +1622,7 @@ export interface paths {
         put?: never;
         post?: never;
         /** Drop Shared */
-        delete: operations["drop_shared_api_v1_shared__shared_id__delete"];
+        delete: operations["shared.drop"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1638,7 +1641,7 @@ export interface paths {
          * Shared Changed
          * @description It was changed where it is kept; whoever has left does not know it any more.
          */
-        post: operations["shared_changed_api_v1_shared__shared_id__changed_post"];
+        post: operations["shared.changed"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1656,10 +1659,10 @@ export interface paths {
          * List Knowers
          * @description Who knows it, leavers among them.
          */
-        get: operations["list_knowers_api_v1_shared__shared_id__known_get"];
+        get: operations["shared.knowers"];
         put?: never;
         /** Change Knowers */
-        post: operations["change_knowers_api_v1_shared__shared_id__known_post"];
+        post: operations["shared.know"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1677,7 +1680,7 @@ export interface paths {
          * Show Status
          * @description Health of the service and its database; with ``check`` every application is asked now.
          */
-        get: operations["show_status_api_v1_status_get"];
+        get: operations["status.show"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1694,18 +1697,18 @@ export interface paths {
             cookie?: never;
         };
         /** Show Stop */
-        get: operations["show_stop_api_v1_status_stop_get"];
+        get: operations["status.stopped"];
         put?: never;
         /**
          * Stop Everything
          * @description Stop everything but cut-offs, at once, in all applications.
          */
-        post: operations["stop_everything_api_v1_status_stop_post"];
+        post: operations["status.stop"];
         /**
          * Go On
          * @description Lift the stop; what waits goes on by itself.
          */
-        delete: operations["go_on_api_v1_status_stop_delete"];
+        delete: operations["status.go-on"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1720,9 +1723,9 @@ export interface paths {
         };
         /**
          * List Tasks
-         * @description Tasks, the most pressing first.
+         * @description Tasks, the most urgent first.
          */
-        get: operations["list_tasks_api_v1_tasks_get"];
+        get: operations["tasks.list"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1744,7 +1747,7 @@ export interface paths {
          * Task Done
          * @description Report a task done, with what proves it; the docket goes on.
          */
-        post: operations["task_done_api_v1_tasks__task_id__done_post"];
+        post: operations["tasks.done"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1764,7 +1767,7 @@ export interface paths {
          * Refuse Task
          * @description Say why a task is not done; its step then needs attention.
          */
-        post: operations["refuse_task_api_v1_tasks__task_id__refuse_post"];
+        post: operations["tasks.refuse"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1779,13 +1782,13 @@ export interface paths {
             cookie?: never;
         };
         /** List Tokens */
-        get: operations["list_tokens_api_v1_tokens_get"];
+        get: operations["tokens.list"];
         put?: never;
         /**
          * Add Token
          * @description A new API token, shown this once.
          */
-        post: operations["add_token_api_v1_tokens_post"];
+        post: operations["tokens.add"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1803,7 +1806,7 @@ export interface paths {
         put?: never;
         post?: never;
         /** Revoke Token */
-        delete: operations["revoke_token_api_v1_tokens__token_id__delete"];
+        delete: operations["tokens.revoke"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1814,13 +1817,21 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * AccountKind
+         * @enum {string}
+         */
+        AccountKind: "person" | "shared" | "service";
+        /**
          * AccountLine
          * @description One account on a person's page.
          */
         AccountLine: {
             /** Application Id */
             application_id: string;
-            /** Application Kind */
+            /**
+             * Application Kind
+             * @description The name of an installed connector; an open set.
+             */
             application_kind: string;
             /** Application Name */
             application_name: string;
@@ -1844,8 +1855,7 @@ export interface components {
             seen_at: string | null;
             /** Sessions */
             sessions: number;
-            /** State */
-            state: string;
+            state: components["schemas"]["AccountState"];
             /** Window */
             window: string;
         };
@@ -1863,8 +1873,7 @@ export interface components {
             id: string;
             /** Keys */
             keys: number;
-            /** Kind */
-            kind: string;
+            kind: components["schemas"]["AccountKind"];
             /** Login */
             login: string;
             /** Person Id */
@@ -1883,9 +1892,18 @@ export interface components {
             settings: {
                 [key: string]: string;
             };
-            /** State */
-            state: string;
+            state: components["schemas"]["AccountState"];
         };
+        /**
+         * AccountState
+         * @enum {string}
+         */
+        AccountState: "active" | "suspended" | "archived" | "deleted" | "purged";
+        /**
+         * Action
+         * @enum {string}
+         */
+        Action: "create" | "cut_off" | "resume" | "grant" | "revoke" | "take_seat" | "free_seat" | "set" | "transfer" | "set_credential" | "delete" | "park" | "restore" | "purge" | "archive" | "reopen" | "rename" | "run";
         /**
          * AdoptRules
          * @description ``after``: the version this was written against. ``take_away``: how much may be lost by it.
@@ -1986,8 +2004,7 @@ export interface components {
             id: string;
             /** Name */
             name: string;
-            /** State */
-            state: string;
+            state: components["schemas"]["ApprovalState"];
         };
         /**
          * ApplicationRow
@@ -2002,7 +2019,7 @@ export interface components {
             /** Address */
             address: string;
             /** Capabilities */
-            capabilities: string[];
+            capabilities: components["schemas"]["Capability"][];
             /** Contact */
             contact: string;
             /** Covered */
@@ -2011,7 +2028,10 @@ export interface components {
             credential_ends: string | null;
             /** Id */
             id: string;
-            /** Kind */
+            /**
+             * Kind
+             * @description The name of an installed connector; an open set.
+             */
             kind: string;
             /** Name */
             name: string;
@@ -2024,22 +2044,15 @@ export interface components {
             paused_until: string | null;
             /** Problem */
             problem: string;
-            /** Profile */
-            profile: {
-                [key: string]: unknown;
-            };
+            profile: components["schemas"]["ProfileView"];
             /** Reading At */
             reading_at: string | null;
-            /** Ruled */
-            ruled: {
-                [key: string]: unknown;
-            };
+            ruled: components["schemas"]["RuledView"];
             /** Seen At */
             seen_at: string | null;
             /** Through */
             through: string;
-            /** Trust */
-            trust: string;
+            trust: components["schemas"]["Trust"];
         };
         /**
          * ApprovalByLink
@@ -2064,14 +2077,12 @@ export interface components {
             name: string;
             /** Reason */
             reason: string;
-            /** State */
-            state: string;
+            state: components["schemas"]["ApprovalState"];
             /** Subject Name */
             subject_name: string;
             /** Summary */
             summary: string[];
-            /** Verb */
-            verb: string;
+            verb: components["schemas"]["Verb"];
         };
         /** ApprovalDocument */
         ApprovalDocument: {
@@ -2082,18 +2093,20 @@ export interface components {
              * @default 168
              */
             expire_hours?: number;
-            /**
-             * Mode
-             * @default any
-             * @enum {string}
-             */
-            mode?: "any" | "all";
+            /** @default any */
+            mode?: components["schemas"]["ApprovalMode"];
             /**
              * Remind Hours
              * @default 24
              */
             remind_hours?: number;
         };
+        /**
+         * ApprovalMode
+         * @description Whether everybody who is asked must agree, or one of them.
+         * @enum {string}
+         */
+        ApprovalMode: "any" | "all";
         /**
          * ApprovalRow
          * @description What somebody is asked to agree to, since when, and until when.
@@ -2136,17 +2149,20 @@ export interface components {
             number: string;
             /** Reason */
             reason: string;
-            /** State */
-            state: string;
+            state: components["schemas"]["ApprovalState"];
             /** Subject Id */
             subject_id: string;
             /** Subject Name */
             subject_name: string;
             /** Summary */
             summary: string[];
-            /** Verb */
-            verb: string;
+            verb: components["schemas"]["Verb"];
         };
+        /**
+         * ApprovalState
+         * @enum {string}
+         */
+        ApprovalState: "open" | "given" | "refused" | "expired";
         /** Asked */
         Asked: {
             /** Key */
@@ -2156,9 +2172,29 @@ export interface components {
             /** Why */
             why: string;
         };
+        /** Asset */
+        Asset: {
+            /**
+             * Container
+             * @default
+             */
+            container?: string;
+            /** External Id */
+            external_id: string;
+            /**
+             * Kind
+             * @description What an application calls a thing; an open set.
+             */
+            kind: string;
+            /** Name */
+            name: string;
+        };
         /** AuditEvent */
         AuditEvent: {
-            /** Action */
+            /**
+             * Action
+             * @description noun.verb of an audit event; an open set.
+             */
             action: string;
             /** Actor */
             actor: string;
@@ -2197,8 +2233,7 @@ export interface components {
              * Format: date-time
              */
             start: string;
-            /** State */
-            state: string;
+            state: components["schemas"]["AccountState"];
             /** Until */
             until: string | null;
         };
@@ -2219,8 +2254,7 @@ export interface components {
             id: string;
             /** Plans */
             plans: components["schemas"]["PlanView"][];
-            /** Verb */
-            verb: string;
+            verb: components["schemas"]["Verb"];
         };
         /**
          * CalendarEntry
@@ -2241,7 +2275,7 @@ export interface components {
             /** Id */
             id: string;
             /** Kind */
-            kind: string;
+            kind: components["schemas"]["Verb"] | components["schemas"]["ObligationKind"];
             /** Number */
             number: string | null;
             /** Person Id */
@@ -2257,6 +2291,12 @@ export interface components {
              */
             reason?: string;
         };
+        /**
+         * Capability
+         * @description What an application can do at all, as found by discovery.
+         * @enum {string}
+         */
+        Capability: "suspend" | "entitlements" | "seats" | "assets" | "settings" | "sessions" | "keys" | "credential" | "delete" | "restore" | "purge" | "archive" | "rename" | "run" | "must_change";
         /** Caution */
         Caution: {
             /** Blocks */
@@ -2274,6 +2314,12 @@ export interface components {
              */
             note?: string;
         };
+        /**
+         * CharacterClass
+         * @description What a password can be asked to have one of.
+         * @enum {string}
+         */
+        CharacterClass: "upper" | "lower" | "digit" | "sign";
         /**
          * ChosenCredential
          * @description A blank at its end belongs to a password.
@@ -2305,6 +2351,12 @@ export interface components {
             /** Zone */
             zone: string;
         };
+        /** ClosedTask */
+        ClosedTask: {
+            /** Id */
+            id: string;
+            state: components["schemas"]["TaskState"];
+        };
         /**
          * ComingLine
          * @description An application in which the person will get an account.
@@ -2312,7 +2364,10 @@ export interface components {
         ComingLine: {
             /** Application Id */
             application_id: string;
-            /** Application Kind */
+            /**
+             * Application Kind
+             * @description The name of an installed connector; an open set.
+             */
             application_kind: string;
             /** Application Name */
             application_name: string;
@@ -2328,8 +2383,7 @@ export interface components {
             application_id: string;
             /** Item */
             item: string;
-            /** Kind */
-            kind: string;
+            kind: components["schemas"]["HoldingKind"];
             /** Left */
             left: string;
             /** Right */
@@ -2391,12 +2445,10 @@ export interface components {
             id: string;
             /** Number */
             number: string;
-            /** State */
-            state: string;
+            state: components["schemas"]["DocketState"];
             /** Subject Id */
             subject_id: string;
-            /** Verb */
-            verb: string;
+            verb: components["schemas"]["Verb"];
         };
         /**
          * ConnectApplication
@@ -2420,7 +2472,10 @@ export interface components {
             credential_ends?: string;
             /** Id */
             id: string;
-            /** Kind */
+            /**
+             * Kind
+             * @description The name of an installed connector.
+             */
             kind: string;
             /** Name */
             name: string;
@@ -2480,6 +2535,32 @@ export interface components {
              */
             url?: string;
         };
+        /**
+         * Counts
+         * @description Numbers for navigation and health; ``rules`` is the version in force.
+         */
+        Counts: {
+            /** Accounts */
+            accounts: number;
+            /** Applications */
+            applications: number;
+            /** Approvals */
+            approvals: number;
+            /** Dockets */
+            dockets: number;
+            /** Outside */
+            outside: number;
+            /** People */
+            people: {
+                [key: string]: number;
+            };
+            /** Rules */
+            rules: number;
+            /** Tasks */
+            tasks: number;
+            /** Waiting Seats */
+            waiting_seats: number;
+        };
         /** CredentialLink */
         CredentialLink: {
             /** Hours */
@@ -2505,7 +2586,7 @@ export interface components {
             /** Login */
             login: string;
             /** Needs */
-            needs: string[];
+            needs: components["schemas"]["CharacterClass"][];
         };
         /**
          * CredentialState
@@ -2544,7 +2625,7 @@ export interface components {
              *       "manager"
              *     ]
              */
-            to?: ("manager" | "outside_mail" | "help_desk")[];
+            to?: components["schemas"]["DeliverTo"][];
             /**
              * Valid Hours
              * @default 72
@@ -2574,16 +2655,14 @@ export interface components {
             person_id: string;
             /** Site */
             site: string;
-            /** State */
-            state: string;
+            state: components["schemas"]["DocketState"];
             /** Steps Done */
             steps_done: number;
             /** Steps Total */
             steps_total: number;
             /** Title */
             title: string;
-            /** Verb */
-            verb: string;
+            verb: components["schemas"]["Verb"];
         };
         /**
          * DaySheet
@@ -2614,10 +2693,17 @@ export interface components {
             docket: string | null;
             /** Id */
             id: string;
-            /** State */
-            state: string;
+            state: components["schemas"]["DeviationState"];
         };
-        /** DecisionLine */
+        /**
+         * DecisionKind
+         * @enum {string}
+         */
+        DecisionKind: "grant" | "deny" | "successor" | "hold" | "role" | "suspend" | "veil";
+        /**
+         * DecisionLine
+         * @description A decision in a list, with when it was made.
+         */
         DecisionLine: {
             /** Author */
             author: string;
@@ -2625,19 +2711,50 @@ export interface components {
             ends_at: string | null;
             /** Id */
             id: string;
-            /** Kind */
-            kind: string;
+            kind: components["schemas"]["DecisionKind"];
             /**
              * Made At
              * Format: date-time
              */
             made_at: string;
-            /** Payload */
-            payload: {
-                [key: string]: unknown;
-            };
+            payload: components["schemas"]["PayloadView"];
             /** Reason */
             reason: string;
+        };
+        /**
+         * DecisionPayload
+         * @description What a decision is about, by its kind.
+         *
+         *     Grant and deny: ``application``, ``kind`` and ``item``, of a setting its ``value``. Suspend:
+         *     ``application``. Role: ``role``. Successor: ``person``. Hold: nothing.
+         */
+        DecisionPayload: {
+            /**
+             * Application
+             * @default
+             */
+            application?: string;
+            /**
+             * Item
+             * @default
+             */
+            item?: string;
+            kind?: components["schemas"]["HoldingKind"] | null;
+            /**
+             * Person
+             * @default
+             */
+            person?: string;
+            /**
+             * Role
+             * @default
+             */
+            role?: string;
+            /**
+             * Value
+             * @default
+             */
+            value?: string;
         };
         /** DecisionView */
         DecisionView: {
@@ -2647,12 +2764,8 @@ export interface components {
             ends_at?: string | null;
             /** Id */
             id: string;
-            /** Kind */
-            kind: string;
-            /** Payload */
-            payload: {
-                [key: string]: unknown;
-            };
+            kind: components["schemas"]["DecisionKind"];
+            payload: components["schemas"]["PayloadView"];
             /** Reason */
             reason: string;
             /** Subject Id */
@@ -2670,6 +2783,12 @@ export interface components {
          */
         Deletion: "recoverable" | "park" | "final";
         /**
+         * DeliverTo
+         * @description Who gets the link to an initial credential.
+         * @enum {string}
+         */
+        DeliverTo: "manager" | "outside_mail" | "help_desk";
+        /**
          * Deviation
          * @description A change made outside Yugum.
          */
@@ -2686,8 +2805,7 @@ export interface components {
             id: string;
             /** Item */
             item: string;
-            /** Kind */
-            kind: string;
+            kind: components["schemas"]["DeviationKind"];
             /** Login */
             login: string;
             /** Now Is */
@@ -2701,11 +2819,22 @@ export interface components {
              * Format: date-time
              */
             seen_at: string;
-            /** State */
-            state: string;
+            state: components["schemas"]["DeviationState"];
             /** Was */
             was: string;
         };
+        /**
+         * DeviationKind
+         * @description What of an account was changed outside.
+         * @enum {string}
+         */
+        DeviationKind: "state" | "entitlement" | "seat" | "account";
+        /**
+         * DeviationState
+         * @description What was decided about it.
+         * @enum {string}
+         */
+        DeviationState: "open" | "kept" | "reverted";
         /** DocketRow */
         DocketRow: {
             /** Author */
@@ -2732,8 +2861,7 @@ export interface components {
             reference: string;
             /** Started At */
             started_at: string | null;
-            /** State */
-            state: string;
+            state: components["schemas"]["DocketState"];
             /** Steps Done */
             steps_done: number;
             /** Steps Stuck */
@@ -2746,9 +2874,13 @@ export interface components {
             subject_login: string;
             /** Subject Name */
             subject_name: string;
-            /** Verb */
-            verb: string;
+            verb: components["schemas"]["Verb"];
         };
+        /**
+         * DocketState
+         * @enum {string}
+         */
+        DocketState: "awaiting" | "scheduled" | "running" | "done" | "cancelled" | "superseded";
         /**
          * DocketView
          * @description ``begins_now``: it is due and a worker is about to take it up.
@@ -2792,8 +2924,7 @@ export interface components {
             reference: string;
             /** Started At */
             started_at: string | null;
-            /** State */
-            state: string;
+            state: components["schemas"]["DocketState"];
             /** Stays */
             stays: components["schemas"]["Stays"][];
             /** Steps */
@@ -2814,8 +2945,82 @@ export interface components {
             summary: string[];
             /** Undoes */
             undoes: string | null;
-            /** Verb */
-            verb: string;
+            verb: components["schemas"]["Verb"];
+        };
+        /**
+         * Done
+         * @description What an application was made to do; what does not apply is left out. Never a secret.
+         */
+        Done: {
+            /**
+             * Assets
+             * @default []
+             */
+            assets?: components["schemas"]["Asset"][];
+            /**
+             * Ended
+             * @default {}
+             */
+            ended?: {
+                [key: string]: number;
+            };
+            /**
+             * External Id
+             * @default
+             */
+            external_id?: string;
+            /**
+             * Kept By
+             * @default
+             */
+            kept_by?: string;
+            /**
+             * License
+             * @default
+             */
+            license?: string;
+            /**
+             * Login
+             * @default
+             */
+            login?: string;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /**
+             * Password Replaced
+             * @default false
+             */
+            password_replaced?: boolean;
+            /**
+             * Suspended
+             * @default false
+             */
+            suspended?: boolean;
+            /**
+             * Task
+             * @default
+             */
+            task?: string;
+            /**
+             * To
+             * @default
+             */
+            to?: string;
+            /**
+             * Until
+             * @default
+             */
+            until?: string;
+            /**
+             * Values
+             * @default {}
+             */
+            values?: {
+                [key: string]: string;
+            };
         };
         /**
          * ExclusionDocument
@@ -2840,20 +3045,57 @@ export interface components {
             name: string;
             /** Roles */
             roles: string[];
-            /** State */
-            state: string;
+            state: components["schemas"]["PersonState"];
+        };
+        /**
+         * Facet
+         * @description The part of an observation that a step is about; what is not part of it is left out.
+         *
+         *     ``account`` is a state, or ``none``.
+         */
+        Facet: {
+            /** Account */
+            account?: string | null;
+            /** Back Until */
+            back_until?: string | null;
+            /** Devices */
+            devices?: number | null;
+            /** Entitlement */
+            entitlement?: string | null;
+            /** Held */
+            held?: boolean | null;
+            /** Keys */
+            keys?: number | null;
+            /** Kind */
+            kind?: string | null;
+            /** Login */
+            login?: string | null;
+            /** Owned */
+            owned?: number | null;
+            /** Run */
+            run?: string | null;
+            /** Seat */
+            seat?: string | null;
+            /** Sessions */
+            sessions?: number | null;
+            /** Setting */
+            setting?: string | null;
+            /** Step */
+            step?: string | null;
+            /** Value */
+            value?: string | null;
         };
         /** FactLine */
         FactLine: {
             /** After */
             after: {
-                [key: string]: unknown;
+                [key: string]: string | null;
             };
             /** Author */
             author: string;
             /** Before */
             before: {
-                [key: string]: unknown;
+                [key: string]: string | null;
             };
             /**
              * Effective At
@@ -2892,8 +3134,7 @@ export interface components {
             display_name: string | null;
             /** Key */
             key: string;
-            /** Kind */
-            kind: string;
+            kind: components["schemas"]["FindingKind"];
             /** Login */
             login: string;
             /** Person Id */
@@ -2912,9 +3153,13 @@ export interface components {
             cents: number;
             /** Count */
             count: number;
-            /** Kind */
-            kind: string;
+            kind: components["schemas"]["FindingKind"];
         };
+        /**
+         * FindingKind
+         * @enum {string}
+         */
+        FindingKind: "leaver-open" | "nobody-behind" | "without-owner" | "sleeper" | "leaver-seat" | "person-twice" | "outside" | "credential-ends" | "uncovered";
         /** Fire */
         Fire: {
             /**
@@ -2934,8 +3179,7 @@ export interface components {
             application_id: string;
             /** Item */
             item: string;
-            /** Kind */
-            kind: string;
+            kind: components["schemas"]["HoldingKind"];
         };
         /**
          * GivenLine
@@ -2950,8 +3194,7 @@ export interface components {
             because: string;
             /** Item */
             item: string;
-            /** Kind */
-            kind: string;
+            kind: components["schemas"]["HoldingKind"];
             /** Note */
             note: string;
         };
@@ -2982,6 +3225,18 @@ export interface components {
             };
         };
         /**
+         * Guard
+         * @description What can speak against a leaver plan.
+         * @enum {string}
+         */
+        Guard: "last-administrator" | "service-accounts" | "reports" | "look-alike";
+        /**
+         * GuardForce
+         * @description What a guard does: forbid, ask for a reason, or only say so.
+         * @enum {string}
+         */
+        GuardForce: "block" | "override" | "warn";
+        /**
          * HandOver
          * @description What the help desk checked before it hands a credential over.
          */
@@ -3005,7 +3260,10 @@ export interface components {
             from_login: string | null;
             /** From Name */
             from_name: string | null;
-            /** Kind */
+            /**
+             * Kind
+             * @description What an application calls a thing; an open set.
+             */
             kind: string;
             /** Name */
             name: string;
@@ -3034,9 +3292,16 @@ export interface components {
             because: string;
             /** Item */
             item: string;
-            /** Kind */
-            kind: string;
+            kind: components["schemas"]["HoldingKind"];
+            /** Nested */
+            nested: boolean;
         };
+        /**
+         * HoldingKind
+         * @description What a role or a decision can give in an application; the account itself is one.
+         * @enum {string}
+         */
+        HoldingKind: "account" | "entitlement" | "seat" | "setting";
         /**
          * JoinerRow
          * @description Somebody who begins, and whether everything for the first day is there.
@@ -3133,23 +3398,36 @@ export interface components {
          * @description ``who`` empty: nobody is behind the account. ``kind`` says whose kind of account it is.
          */
         LinkAccount: {
-            /**
-             * Kind
-             * @default
-             * @enum {string}
-             */
-            kind?: "" | "person" | "shared" | "service";
+            kind?: components["schemas"]["AccountKind"] | null;
             /**
              * Who
              * @default
              */
             who?: string;
         };
-        /** LinkRequest */
+        /**
+         * LinkRequest
+         * @description The token behind the ``#`` of a one-time link.
+         */
         LinkRequest: {
             /** Token */
             token: string;
         };
+        /**
+         * Linked
+         * @description Whose an account is now; nobody's without a person.
+         */
+        Linked: {
+            /** Account Id */
+            account_id: string;
+            /** Person Id */
+            person_id: string | null;
+        };
+        /**
+         * MailKind
+         * @enum {string}
+         */
+        MailKind: "credential" | "approval" | "reminder" | "notice";
         /**
          * MailRow
          * @description A mail: when it was sent, or what keeps it. Links that open something are not kept.
@@ -3161,8 +3439,7 @@ export interface components {
             docket_id: string | null;
             /** Id */
             id: string;
-            /** Kind */
-            kind: string;
+            kind: components["schemas"]["MailKind"];
             /**
              * Made At
              * Format: date-time
@@ -3194,12 +3471,28 @@ export interface components {
              */
             reason?: string;
         };
+        /**
+         * NameKind
+         * @description What a name is for.
+         * @enum {string}
+         */
+        NameKind: "login" | "mail" | "alias" | "display_name" | "home";
         /** Named */
         Named: {
             /** Id */
             id: string;
             /** Name */
             name: string;
+        };
+        /**
+         * NamedPerson
+         * @description A person that was made or changed.
+         */
+        NamedPerson: {
+            /** Id */
+            id: string;
+            /** User Name */
+            user_name: string;
         };
         /**
          * NamingDocument
@@ -3271,7 +3564,7 @@ export interface components {
         };
         /**
          * NewDecision
-         * @description ``payload``: grant and deny ``{application, kind, item}``; successor ``{person}``; role ``{role}``.
+         * @description A decision for one person.
          */
         NewDecision: {
             /**
@@ -3285,12 +3578,15 @@ export interface components {
              */
             kind: "grant" | "deny" | "successor" | "hold" | "role" | "suspend";
             /**
-             * Payload
-             * @default {}
+             * @default {
+             *       "application": "",
+             *       "item": "",
+             *       "person": "",
+             *       "role": "",
+             *       "value": ""
+             *     }
              */
-            payload?: {
-                [key: string]: string;
-            };
+            payload?: components["schemas"]["DecisionPayload"];
             /** Reason */
             reason: string;
             /** Who */
@@ -3307,11 +3603,7 @@ export interface components {
              * @default
              */
             person?: string;
-            /**
-             * Role
-             * @enum {string}
-             */
-            role: "viewer" | "operator" | "administrator";
+            role: components["schemas"]["OperatorRole"];
         };
         /** NewPeople */
         NewPeople: {
@@ -3414,12 +3706,7 @@ export interface components {
              * @default []
              */
             accounts?: string[];
-            /**
-             * Action
-             * @default
-             * @enum {string}
-             */
-            action?: "" | "suspend" | "resume" | "archive" | "reopen" | "delete" | "restore" | "purge";
+            action?: components["schemas"]["Quick"] | null;
             /**
              * At
              * @default
@@ -3524,12 +3811,8 @@ export interface components {
             days?: number | null;
             /** Name */
             name: string;
-            /**
-             * Scope
-             * @default operator
-             * @enum {string}
-             */
-            scope?: "viewer" | "operator" | "administrator";
+            /** @default operator */
+            scope?: components["schemas"]["OperatorRole"];
         };
         /** NewTokenReply */
         NewTokenReply: {
@@ -3539,8 +3822,7 @@ export interface components {
             id: string;
             /** Name */
             name: string;
-            /** Scopes */
-            scopes: string[];
+            scope: components["schemas"]["OperatorRole"];
             /** Token */
             token: string;
         };
@@ -3558,16 +3840,18 @@ export interface components {
             text: string;
         };
         /**
+         * NoticeAt
+         * @description When a notice goes out.
+         * @enum {string}
+         */
+        NoticeAt: "planned" | "done";
+        /**
          * NoticeDocument
          * @description A mail about dockets. In subject and text {name}, {verb}, {when} and {docket} are filled in.
          */
         NoticeDocument: {
-            /**
-             * At
-             * @default planned
-             * @enum {string}
-             */
-            at?: "planned" | "done";
+            /** @default planned */
+            at?: components["schemas"]["NoticeAt"];
             /** Subject */
             subject: string;
             /**
@@ -3583,6 +3867,12 @@ export interface components {
              */
             verb: "joiner" | "mover" | "leaver" | "returner" | "absence" | "rename" | "extension";
         };
+        /**
+         * ObligationKind
+         * @description What falls due: all but a reminder become a docket of that verb.
+         * @enum {string}
+         */
+        ObligationKind: "close" | "purge" | "recheck" | "remind";
         /** OpenLate */
         OpenLate: {
             /**
@@ -3614,8 +3904,7 @@ export interface components {
         OperatorChange: {
             /** Active */
             active?: boolean | null;
-            /** Role */
-            role?: ("viewer" | "operator" | "administrator") | null;
+            role?: components["schemas"]["OperatorRole"] | null;
         };
         /**
          * OperatorLink
@@ -3626,6 +3915,11 @@ export interface components {
             link: string;
             operator?: components["schemas"]["OperatorRow"] | null;
         };
+        /**
+         * OperatorRole
+         * @enum {string}
+         */
+        OperatorRole: "viewer" | "operator" | "administrator";
         /** OperatorRow */
         OperatorRow: {
             /**
@@ -3641,9 +3935,14 @@ export interface components {
             name: string;
             /** Person Id */
             person_id?: string | null;
-            /** Role */
-            role: string;
+            role: components["schemas"]["OperatorRole"];
         };
+        /**
+         * Outcome
+         * @description What a receipt says: done by us, so already, or done by somebody's hand.
+         * @enum {string}
+         */
+        Outcome: "done" | "already" | "by_hand";
         /**
          * OwnStepDocument
          * @description A step of your own, run by an application of kind web-hook or script.
@@ -3953,6 +4252,43 @@ export interface components {
             password: string;
         };
         /**
+         * PayloadView
+         * @description What a decision is about; what its kind does not say is left out. See DecisionPayload.
+         */
+        PayloadView: {
+            /**
+             * Application
+             * @default
+             */
+            application?: string;
+            /**
+             * Item
+             * @default
+             */
+            item?: string;
+            kind?: components["schemas"]["HoldingKind"] | null;
+            /**
+             * Names
+             * @default []
+             */
+            names?: string[];
+            /**
+             * Person
+             * @default
+             */
+            person?: string;
+            /**
+             * Role
+             * @default
+             */
+            role?: string;
+            /**
+             * Value
+             * @default
+             */
+            value?: string;
+        };
+        /**
          * PersonChange
          * @description Fields to correct; those left out stay.
          */
@@ -3978,16 +4314,14 @@ export interface components {
             id: string;
             /** Number */
             number: string;
-            /** State */
-            state: string;
+            state: components["schemas"]["DocketState"];
             /** Steps Done */
             steps_done: number;
             /** Steps Stuck */
             steps_stuck: number;
             /** Steps Total */
             steps_total: number;
-            /** Verb */
-            verb: string;
+            verb: components["schemas"]["Verb"];
         };
         /**
          * PersonRow
@@ -4022,8 +4356,7 @@ export interface components {
             site: string;
             /** Starts */
             starts: string | null;
-            /** State */
-            state: string;
+            state: components["schemas"]["PersonState"];
             /** Time Zone */
             time_zone: string;
             /** Title */
@@ -4033,6 +4366,11 @@ export interface components {
             /** User Type */
             user_type: string;
         };
+        /**
+         * PersonState
+         * @enum {string}
+         */
+        PersonState: "expected" | "active" | "absent" | "left";
         /**
          * PersonView
          * @description One person over all applications, past and future on one time line.
@@ -4092,8 +4430,7 @@ export interface components {
             site: string;
             /** Starts */
             starts: string | null;
-            /** State */
-            state: string;
+            state: components["schemas"]["PersonState"];
             successor: components["schemas"]["Named"] | null;
             /** Time Zone */
             time_zone: string;
@@ -4104,12 +4441,17 @@ export interface components {
             /** User Type */
             user_type: string;
         };
+        /**
+         * Phase
+         * @description The order in which the steps of one application's lane run.
+         * @enum {string}
+         */
+        Phase: "secure" | "mail" | "hand over" | "reclaim" | "account" | "access" | "credential" | "close" | "purge";
         /** PlanStep */
         PlanStep: {
             /** Account Id */
             account_id: string;
-            /** Action */
-            action: string;
+            action: components["schemas"]["Action"];
             /** After */
             after: string;
             /** Application Id */
@@ -4120,8 +4462,7 @@ export interface components {
             irreversible: boolean;
             /** Item */
             item: string;
-            /** Phase */
-            phase: string;
+            phase: components["schemas"]["Phase"];
             /** Reason */
             reason: string;
         };
@@ -4163,8 +4504,7 @@ export interface components {
             summary: string[];
             /** User Name */
             user_name: string;
-            /** Verb */
-            verb: string;
+            verb: components["schemas"]["Verb"];
         };
         /**
          * PoolRow
@@ -4193,6 +4533,12 @@ export interface components {
             waiting: number;
         };
         /**
+         * Precedence
+         * @description Which value of a setting wins when several roles give one.
+         * @enum {string}
+         */
+        Precedence: "largest" | "smallest" | "first" | "all";
+        /**
          * Prepared
          * @description A plan its author keeps in confidence.
          */
@@ -4211,8 +4557,7 @@ export interface components {
             made_at: string;
             /** Names */
             names: string[];
-            /** Verb */
-            verb: string;
+            verb: components["schemas"]["Verb"];
         };
         /**
          * Problem
@@ -4447,7 +4792,7 @@ export interface components {
              *       "digit"
              *     ]
              */
-            password_needs?: ("upper" | "lower" | "digit" | "sign")[];
+            password_needs?: components["schemas"]["CharacterClass"][];
             /**
              * Prepare Days
              * @default 0
@@ -4481,6 +4826,59 @@ export interface components {
              * @default 30
              */
             window_days?: number;
+        };
+        /**
+         * ProfileView
+         * @description A profile as it is kept.
+         */
+        ProfileView: {
+            /** Admin Group */
+            admin_group: string;
+            /** Alias Setting */
+            alias_setting: string;
+            /** Calls Per Second */
+            calls_per_second: number;
+            /** Ceiling Per Hour */
+            ceiling_per_hour: number;
+            /** Close After Days */
+            close_after_days: number;
+            credential_on_resume: components["schemas"]["CredentialRule"];
+            deletion: components["schemas"]["Deletion"];
+            /** Leaver Ground */
+            leaver_ground: string;
+            /** Leaver Setting Days */
+            leaver_setting_days: {
+                [key: string]: number;
+            };
+            /** Leaver Settings */
+            leaver_settings: {
+                [key: string]: string;
+            };
+            /** Login Length */
+            login_length: number;
+            /** Must Change */
+            must_change: boolean;
+            /** Never Returns */
+            never_returns: string[];
+            /** Password Length */
+            password_length: number;
+            /** Password Needs */
+            password_needs: components["schemas"]["CharacterClass"][];
+            /** Prepare Days */
+            prepare_days: number;
+            /** Primary Group */
+            primary_group: string;
+            /** Read Every Hours */
+            read_every_hours: number;
+            seat_at_deletion: components["schemas"]["SeatRule"];
+            seat_at_restore: components["schemas"]["SeatReturn"];
+            seat_at_suspension: components["schemas"]["SeatRule"];
+            /** Standard Settings */
+            standard_settings: {
+                [key: string]: string;
+            };
+            /** Window Days */
+            window_days: number;
         };
         /**
          * Proposal
@@ -4522,6 +4920,18 @@ export interface components {
              */
             price_cents?: number;
         };
+        /**
+         * Quick
+         * @description What can be done to some accounts at once, whoever they belong to.
+         * @enum {string}
+         */
+        Quick: "suspend" | "resume" | "archive" | "reopen" | "delete" | "restore" | "purge";
+        /**
+         * ReadingMode
+         * @description Every account, or only what has changed since the last reading.
+         * @enum {string}
+         */
+        ReadingMode: "full" | "changes";
         /**
          * ReadingProblem
          * @description A record of an application that could not be understood.
@@ -4572,19 +4982,23 @@ export interface components {
             began_at: string;
             /** Counts */
             counts: {
-                [key: string]: unknown;
+                [key: string]: number;
             };
             /** Ended At */
             ended_at: string | null;
             /** Id */
             id: string;
-            /** Mode */
-            mode: string;
+            mode: components["schemas"]["ReadingMode"];
             /** Problem */
             problem: string;
-            /** State */
-            state: string;
+            state: components["schemas"]["ReadingState"];
         };
+        /**
+         * ReadingState
+         * @description How far a reading came; one that is held waits for somebody to believe it.
+         * @enum {string}
+         */
+        ReadingState: "running" | "done" | "held" | "failed";
         /**
          * ReadyLine
          * @description ``credential`` is told, opened, not told, link expired, set before, or nothing.
@@ -4600,8 +5014,7 @@ export interface components {
             lacks: string[];
             /** Signed In */
             signed_in: boolean | null;
-            /** State */
-            state: string;
+            state: components["schemas"]["AccountState"] | null;
         };
         /**
          * Receipt
@@ -4613,23 +5026,19 @@ export interface components {
              * Format: date-time
              */
             at: string;
-            /** Did */
-            did: {
-                [key: string]: unknown;
-            };
-            /** Found */
-            found: {
-                [key: string]: unknown;
-            };
-            /** Outcome */
-            outcome: string;
-            /** Seen */
-            seen: {
-                [key: string]: unknown;
-            };
+            did: components["schemas"]["Done"];
+            found: components["schemas"]["Facet"];
+            outcome: components["schemas"]["Outcome"];
+            seen: components["schemas"]["Facet"];
             /** Took Ms */
             took_ms: number;
         };
+        /**
+         * RecordForm
+         * @description As what a record is had.
+         * @enum {string}
+         */
+        RecordForm: "json" | "csv" | "html";
         /**
          * RoleDocument
          * @description A condition on people (a SCIM filter, RFC 7644 3.4.2.2) and what it gives.
@@ -4659,12 +5068,13 @@ export interface components {
             /** When */
             when: string;
         };
-        /** RoleView */
+        /**
+         * RoleView
+         * @description A role of the rules in force.
+         */
         RoleView: {
             /** Gives */
-            gives: {
-                [key: string]: unknown;
-            }[];
+            gives: components["schemas"]["Gives"][];
             /** Name */
             name: string;
             /** When */
@@ -4695,8 +5105,7 @@ export interface components {
             admin_group?: string | null;
             /** Alias Setting */
             alias_setting?: string | null;
-            /** Credential On Resume */
-            credential_on_resume?: ("new" | "kept") | null;
+            credential_on_resume?: components["schemas"]["CredentialRule"] | null;
             /**
              * Leaver Ground
              * @description Why a leaver's mail may be forwarded and answered; written down.
@@ -4726,7 +5135,7 @@ export interface components {
             /** Password Length */
             password_length?: number | null;
             /** Password Needs */
-            password_needs?: ("upper" | "lower" | "digit" | "sign")[] | null;
+            password_needs?: components["schemas"]["CharacterClass"][] | null;
             /**
              * Prepare Days
              * @description Joiners: days before the first day on which the account is made.
@@ -4734,16 +5143,58 @@ export interface components {
             prepare_days?: number | null;
             /** Primary Group */
             primary_group?: string | null;
-            /** Seat At Deletion */
-            seat_at_deletion?: ("kept" | "freed") | null;
-            /** Seat At Restore */
-            seat_at_restore?: ("returned" | "assign") | null;
-            /** Seat At Suspension */
-            seat_at_suspension?: ("kept" | "freed") | null;
+            seat_at_deletion?: components["schemas"]["SeatRule"] | null;
+            seat_at_restore?: components["schemas"]["SeatReturn"] | null;
+            seat_at_suspension?: components["schemas"]["SeatRule"] | null;
             /** Standard Settings */
             standard_settings?: {
                 [key: string]: string;
             } | null;
+        };
+        /**
+         * RuledView
+         * @description The fields of a profile for which the rules say something else; others are left out.
+         */
+        RuledView: {
+            /** Admin Group */
+            admin_group?: string | null;
+            /** Alias Setting */
+            alias_setting?: string | null;
+            /** Close After Days */
+            close_after_days?: number | null;
+            credential_on_resume?: components["schemas"]["CredentialRule"] | null;
+            deletion?: components["schemas"]["Deletion"] | null;
+            /** Leaver Ground */
+            leaver_ground?: string | null;
+            /** Leaver Setting Days */
+            leaver_setting_days?: {
+                [key: string]: number;
+            } | null;
+            /** Leaver Settings */
+            leaver_settings?: {
+                [key: string]: string;
+            } | null;
+            /** Login Length */
+            login_length?: number | null;
+            /** Must Change */
+            must_change?: boolean | null;
+            /** Password Length */
+            password_length?: number | null;
+            /** Password Needs */
+            password_needs?: components["schemas"]["CharacterClass"][] | null;
+            /** Prepare Days */
+            prepare_days?: number | null;
+            /** Primary Group */
+            primary_group?: string | null;
+            seat_at_deletion?: components["schemas"]["SeatRule"] | null;
+            seat_at_restore?: components["schemas"]["SeatReturn"] | null;
+            seat_at_suspension?: components["schemas"]["SeatRule"] | null;
+            /** Standard Settings */
+            standard_settings?: {
+                [key: string]: string;
+            } | null;
+            /** Window Days */
+            window_days?: number | null;
         };
         /**
          * RulesDocument
@@ -4779,7 +5230,7 @@ export interface components {
              * @default {}
              */
             guards?: {
-                [key: string]: "block" | "override" | "warn";
+                [key: string]: components["schemas"]["GuardForce"];
             };
             /**
              * @default {
@@ -4898,7 +5349,7 @@ export interface components {
              * @default {}
              */
             settings?: {
-                [key: string]: "largest" | "smallest" | "first" | "all";
+                [key: string]: components["schemas"]["Precedence"];
             };
             /**
              * Windows
@@ -4981,10 +5432,7 @@ export interface components {
         SameAsException: {
             /** Ends */
             ends: string | null;
-            /** Payload */
-            payload: {
-                [key: string]: string;
-            };
+            payload: components["schemas"]["PayloadView"];
             /** Reason */
             reason: string;
         };
@@ -4992,8 +5440,7 @@ export interface components {
         SeatHolder: {
             /** Account Id */
             account_id: string;
-            /** Account State */
-            account_state: string | null;
+            account_state: components["schemas"]["AccountState"] | null;
             /** Id */
             id: string;
             /** Login */
@@ -5009,8 +5456,7 @@ export interface components {
              * Format: date-time
              */
             since_at: string;
-            /** State */
-            state: string;
+            state: components["schemas"]["SeatState"];
         };
         /** SeatLine */
         SeatLine: {
@@ -5024,8 +5470,7 @@ export interface components {
             place: number | null;
             /** Price Cents */
             price_cents: number;
-            /** State */
-            state: string;
+            state: components["schemas"]["SeatState"];
         };
         /**
          * SeatReturn
@@ -5038,14 +5483,16 @@ export interface components {
          * @enum {string}
          */
         SeatRule: "kept" | "freed";
+        /**
+         * SeatState
+         * @description Whether a claim on a seat holds one or waits in line.
+         * @enum {string}
+         */
+        SeatState: "held" | "waiting";
         /** SeatsDocument */
         SeatsDocument: {
-            /**
-             * Absence
-             * @default kept
-             * @enum {string}
-             */
-            absence?: "kept" | "freed";
+            /** @default kept */
+            absence?: components["schemas"]["SeatRule"];
         };
         /**
          * SessionView
@@ -5064,17 +5511,19 @@ export interface components {
         };
         /** SettleStep */
         SettleStep: {
-            /**
-             * How
-             * @enum {string}
-             */
-            how: "retry" | "left_out" | "by_hand";
+            how: components["schemas"]["Settlement"];
             /**
              * Note
              * @default
              */
             note?: string;
         };
+        /**
+         * Settlement
+         * @description How somebody settles a step that does not go on by itself.
+         * @enum {string}
+         */
+        Settlement: "retry" | "left_out" | "by_hand";
         /**
          * SharedRow
          * @description ``known_by`` counts who is here; ``left`` who knew it, has left since, and still would.
@@ -5102,6 +5551,24 @@ export interface components {
             /** Place */
             place: string;
         };
+        /**
+         * Shortage
+         * @description A pool that a candidate needs more seats of than are free, and what these cost a month.
+         */
+        Shortage: {
+            /** Application Id */
+            application_id: string;
+            /** Cents */
+            cents: number;
+            /** Free */
+            free: number;
+            /** Lacking */
+            lacking: number;
+            /** License */
+            license: string;
+            /** Wanted */
+            wanted: number;
+        };
         /** ShouldHave */
         ShouldHave: {
             /** Application Id */
@@ -5110,8 +5577,7 @@ export interface components {
             held: boolean;
             /** Item */
             item: string;
-            /** Kind */
-            kind: string;
+            kind: components["schemas"]["HoldingKind"];
             /** Wanted */
             wanted: boolean;
             /** Why */
@@ -5128,10 +5594,7 @@ export interface components {
         Status: {
             /** Applications */
             applications: components["schemas"]["ApplicationRow"][];
-            /** Counts */
-            counts: {
-                [key: string]: unknown;
-            };
+            counts: components["schemas"]["Counts"];
             /** Database Ms */
             database_ms: number;
             /** Demo */
@@ -5179,12 +5642,16 @@ export interface components {
             /** Text */
             text: string;
         };
+        /**
+         * StepState
+         * @enum {string}
+         */
+        StepState: "due" | "intent" | "settling" | "waiting" | "attention" | "done" | "left_out";
         /** StepView */
         StepView: {
             /** Account Id */
             account_id: string;
-            /** Action */
-            action: string;
+            action: components["schemas"]["Action"];
             /** After */
             after: string;
             /** Application Id */
@@ -5201,8 +5668,7 @@ export interface components {
             id: string;
             /** Item */
             item: string;
-            /** Phase */
-            phase: string;
+            phase: components["schemas"]["Phase"];
             /** Position */
             position: number;
             problem: components["schemas"]["StepProblem"] | null;
@@ -5211,8 +5677,9 @@ export interface components {
             receipt: components["schemas"]["Receipt"] | null;
             /** Retry At */
             retry_at: string | null;
-            /** State */
-            state: string;
+            state: components["schemas"]["StepState"];
+            /** Stuck */
+            stuck: boolean;
         };
         /** StopRequest */
         StopRequest: {
@@ -5241,8 +5708,7 @@ export interface components {
         };
         /** Stuck */
         Stuck: {
-            /** Action */
-            action: string;
+            action: components["schemas"]["Action"];
             /** Application Name */
             application_name: string;
             /** Contact */
@@ -5259,8 +5725,7 @@ export interface components {
             person_id: string;
             /** Problem */
             problem: string;
-            /** State */
-            state: string;
+            state: components["schemas"]["StepState"];
         };
         /** SuggestNames */
         SuggestNames: {
@@ -5310,8 +5775,7 @@ export interface components {
          * @description A name and everything that was tried before it, each with why it was not taken.
          */
         Suggestion: {
-            /** Kind */
-            kind: string;
+            kind: components["schemas"]["NameKind"];
             /** Name */
             name: string;
             /** Tried */
@@ -5335,8 +5799,7 @@ export interface components {
          * @description What the owner of a manual application is asked to do.
          */
         TaskRow: {
-            /** Action */
-            action: string;
+            action: components["schemas"]["Action"];
             /** Application Id */
             application_id: string;
             /** Application Name */
@@ -5373,20 +5836,17 @@ export interface components {
             number: string;
             /** Reminded At */
             reminded_at: string | null;
-            /** State */
-            state: string;
+            state: components["schemas"]["TaskState"];
             /** Subject Id */
             subject_id: string;
             /** Subject Name */
             subject_name: string;
         };
-        /** TaskState */
-        TaskState: {
-            /** Id */
-            id: string;
-            /** State */
-            state: string;
-        };
+        /**
+         * TaskState
+         * @enum {string}
+         */
+        TaskState: "open" | "done" | "refused";
         /** TokenRow */
         TokenRow: {
             /** Expires */
@@ -5395,8 +5855,7 @@ export interface components {
             id: string;
             /** Name */
             name: string;
-            /** Scopes */
-            scopes: string[];
+            scope: components["schemas"]["OperatorRole"];
         };
         /** TrialLine */
         TrialLine: {
@@ -5406,16 +5865,22 @@ export interface components {
             gained: number;
             /** Item */
             item: string;
-            /** Kind */
-            kind: string;
+            kind: components["schemas"]["HoldingKind"];
             /** Lost */
             lost: number;
             /** Roles */
             roles: string[];
             /** Samples */
-            samples: {
-                [key: string]: unknown;
-            }[];
+            samples: components["schemas"]["TrialSample"][];
+        };
+        /** TrialSample */
+        TrialSample: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** User Name */
+            user_name: string;
         };
         /**
          * TrialView
@@ -5439,9 +5904,7 @@ export interface components {
             /** People */
             people: number;
             /** Short */
-            short: {
-                [key: string]: unknown;
-            }[];
+            short: components["schemas"]["Shortage"][];
             /** Tasks */
             tasks: {
                 [key: string]: number;
@@ -5499,8 +5962,7 @@ export interface components {
         WindowDocument: {
             /** Close After Days */
             close_after_days?: number | null;
-            /** Deletion */
-            deletion?: ("recoverable" | "park" | "final") | null;
+            deletion?: components["schemas"]["Deletion"] | null;
             /** Window Days */
             window_days?: number | null;
         };
@@ -5588,12 +6050,14 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
-    list_accounts_api_v1_accounts_get: {
+    "accounts.list": {
         parameters: {
             query?: {
                 application?: string;
-                state?: "" | "active" | "suspended" | "archived" | "deleted" | "purged";
+                state?: components["schemas"]["AccountState"] | null;
+                /** @description A person: id, login, number or name; empty is all. */
                 who?: string;
+                /** @description Any part of the login. */
                 q?: string;
                 cursor?: string | null;
                 limit?: number;
@@ -5705,7 +6169,7 @@ export interface operations {
             };
         };
     };
-    list_proposals_api_v1_accounts_proposals_get: {
+    "accounts.proposals": {
         parameters: {
             query?: {
                 cursor?: string | null;
@@ -5818,7 +6282,7 @@ export interface operations {
             };
         };
     };
-    new_credential_api_v1_accounts__account_id__credential_post: {
+    "accounts.new-credential": {
         parameters: {
             query?: never;
             header?: never;
@@ -5934,7 +6398,7 @@ export interface operations {
             };
         };
     };
-    credential_link_api_v1_accounts__account_id__credential_link_post: {
+    "accounts.credential-link": {
         parameters: {
             query?: never;
             header?: never;
@@ -6046,7 +6510,7 @@ export interface operations {
             };
         };
     };
-    hand_credential_over_api_v1_accounts__account_id__hand_over_post: {
+    "accounts.hand-over": {
         parameters: {
             query?: never;
             header?: never;
@@ -6162,7 +6626,7 @@ export interface operations {
             };
         };
     };
-    link_account_api_v1_accounts__account_id__person_put: {
+    "accounts.link": {
         parameters: {
             query?: never;
             header?: never;
@@ -6183,9 +6647,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: string | null;
-                    };
+                    "application/json": components["schemas"]["Linked"];
                 };
             };
             /** @description Bad Request */
@@ -6280,7 +6742,7 @@ export interface operations {
             };
         };
     };
-    list_applications_api_v1_applications_get: {
+    "applications.list": {
         parameters: {
             query?: never;
             header?: never;
@@ -6390,7 +6852,7 @@ export interface operations {
             };
         };
     };
-    connect_application_api_v1_applications_post: {
+    "applications.connect": {
         parameters: {
             query?: never;
             header?: never;
@@ -6504,7 +6966,7 @@ export interface operations {
             };
         };
     };
-    list_kinds_api_v1_applications_kinds_get: {
+    "applications.kinds": {
         parameters: {
             query?: never;
             header?: never;
@@ -6614,7 +7076,7 @@ export interface operations {
             };
         };
     };
-    upload_accounts_api_v1_applications__application_id__accounts_file_post: {
+    "applications.upload": {
         parameters: {
             query?: never;
             header?: never;
@@ -6726,7 +7188,7 @@ export interface operations {
             };
         };
     };
-    hold_application_api_v1_applications__application_id__hold_post: {
+    "applications.hold": {
         parameters: {
             query?: never;
             header?: never;
@@ -6842,7 +7304,7 @@ export interface operations {
             };
         };
     };
-    change_profile_api_v1_applications__application_id__profile_patch: {
+    "applications.change-profile": {
         parameters: {
             query?: never;
             header?: never;
@@ -6958,10 +7420,10 @@ export interface operations {
             };
         };
     };
-    read_application_api_v1_applications__application_id__read_post: {
+    "applications.read": {
         parameters: {
             query?: {
-                mode?: "full" | "changes";
+                mode?: components["schemas"]["ReadingMode"];
                 believe?: boolean;
             };
             header?: never;
@@ -7073,7 +7535,7 @@ export interface operations {
             };
         };
     };
-    list_readings_api_v1_applications__application_id__readings_get: {
+    "applications.readings": {
         parameters: {
             query?: {
                 cursor?: string | null;
@@ -7188,7 +7650,7 @@ export interface operations {
             };
         };
     };
-    trust_application_api_v1_applications__application_id__trust_patch: {
+    "applications.trust": {
         parameters: {
             query?: never;
             header?: never;
@@ -7304,7 +7766,7 @@ export interface operations {
             };
         };
     };
-    list_unreadable_api_v1_applications__application_id__unreadable_get: {
+    "applications.unreadable": {
         parameters: {
             query?: {
                 cursor?: string | null;
@@ -7419,7 +7881,7 @@ export interface operations {
             };
         };
     };
-    retry_unreadable_api_v1_applications__application_id__unreadable__external_id__retry_post: {
+    "applications.retry-unreadable": {
         parameters: {
             query?: never;
             header?: never;
@@ -7532,7 +7994,7 @@ export interface operations {
             };
         };
     };
-    answer_by_link_api_v1_approval_links_answer_post: {
+    "approvals.answer-link": {
         parameters: {
             query?: never;
             header?: never;
@@ -7646,7 +8108,7 @@ export interface operations {
             };
         };
     };
-    open_approval_api_v1_approval_links_open_post: {
+    "approvals.open-link": {
         parameters: {
             query?: never;
             header?: never;
@@ -7760,10 +8222,10 @@ export interface operations {
             };
         };
     };
-    list_approvals_api_v1_approvals_get: {
+    "approvals.list": {
         parameters: {
             query?: {
-                state?: "" | "open" | "given" | "refused" | "expired";
+                state?: components["schemas"]["ApprovalState"] | null;
                 docket?: string;
                 cursor?: string | null;
                 limit?: number;
@@ -7875,7 +8337,7 @@ export interface operations {
             };
         };
     };
-    answer_approval_api_v1_approvals__approval_id__answer_post: {
+    "approvals.answer": {
         parameters: {
             query?: never;
             header?: never;
@@ -7991,7 +8453,7 @@ export interface operations {
             };
         };
     };
-    delegate_approval_api_v1_approvals__approval_id__delegate_post: {
+    "approvals.delegate": {
         parameters: {
             query?: never;
             header?: never;
@@ -8107,9 +8569,10 @@ export interface operations {
             };
         };
     };
-    list_events_api_v1_audit_get: {
+    "audit.list": {
         parameters: {
             query?: {
+                /** @description A person: id, login, number or name; empty is all. */
                 who?: string;
                 docket?: string;
                 action?: string;
@@ -8223,7 +8686,7 @@ export interface operations {
             };
         };
     };
-    export_events_api_v1_audit_export_get: {
+    "audit.export": {
         parameters: {
             query?: never;
             header?: never;
@@ -8331,12 +8794,12 @@ export interface operations {
             };
         };
     };
-    calendar_api_v1_calendar_get: {
+    "calendar.list": {
         parameters: {
             query?: {
                 begin?: string | null;
                 until?: string | null;
-                kind?: string[];
+                kind?: (components["schemas"]["Verb"] | components["schemas"]["ObligationKind"])[];
                 cursor?: string | null;
                 limit?: number;
             };
@@ -8447,7 +8910,7 @@ export interface operations {
             };
         };
     };
-    calendar_feed_api_v1_calendar_ics_get: {
+    "calendar.feed": {
         parameters: {
             query?: never;
             header?: never;
@@ -8555,7 +9018,7 @@ export interface operations {
             };
         };
     };
-    show_clock_api_v1_clock_get: {
+    "clock.show": {
         parameters: {
             query?: never;
             header?: never;
@@ -8665,7 +9128,7 @@ export interface operations {
             };
         };
     };
-    advance_clock_api_v1_clock_advance_post: {
+    "clock.advance": {
         parameters: {
             query?: never;
             header?: never;
@@ -8779,7 +9242,7 @@ export interface operations {
             };
         };
     };
-    list_credentials_api_v1_credentials_get: {
+    "credentials.list": {
         parameters: {
             query: {
                 who: string;
@@ -8891,7 +9354,7 @@ export interface operations {
             };
         };
     };
-    choose_credential_api_v1_credentials_choose_post: {
+    "credentials.choose": {
         parameters: {
             query?: never;
             header?: never;
@@ -9005,7 +9468,7 @@ export interface operations {
             };
         };
     };
-    open_credential_api_v1_credentials_open_post: {
+    "credentials.open": {
         parameters: {
             query?: never;
             header?: never;
@@ -9119,7 +9582,7 @@ export interface operations {
             };
         };
     };
-    credential_rules_api_v1_credentials_rules_post: {
+    "credentials.rules": {
         parameters: {
             query?: never;
             header?: never;
@@ -9233,7 +9696,7 @@ export interface operations {
             };
         };
     };
-    cut_off_sheet_api_v1_cut_off_sheet_get: {
+    "people.cut-off-sheet": {
         parameters: {
             query: {
                 who: string[];
@@ -9343,7 +9806,7 @@ export interface operations {
             };
         };
     };
-    day_sheet_api_v1_day_get: {
+    "day.show": {
         parameters: {
             query?: never;
             header?: never;
@@ -9453,7 +9916,7 @@ export interface operations {
             };
         };
     };
-    make_decision_api_v1_decisions_post: {
+    "decisions.make": {
         parameters: {
             query?: never;
             header?: never;
@@ -9567,7 +10030,7 @@ export interface operations {
             };
         };
     };
-    end_decision_api_v1_decisions__decision_id__delete: {
+    "decisions.end": {
         parameters: {
             query?: never;
             header?: never;
@@ -9679,11 +10142,12 @@ export interface operations {
             };
         };
     };
-    list_dockets_api_v1_dockets_get: {
+    "dockets.list": {
         parameters: {
             query?: {
-                state?: "" | "awaiting" | "scheduled" | "running" | "done" | "cancelled" | "superseded";
-                verb?: string;
+                state?: components["schemas"]["DocketState"] | null;
+                verb?: components["schemas"]["Verb"] | null;
+                /** @description A person: id, login, number or name; empty is all. */
                 who?: string;
                 batch?: string;
                 stuck?: boolean;
@@ -9797,7 +10261,7 @@ export interface operations {
             };
         };
     };
-    settle_step_api_v1_dockets_steps__step_id__post: {
+    "dockets.settle-step": {
         parameters: {
             query?: never;
             header?: never;
@@ -9913,7 +10377,7 @@ export interface operations {
             };
         };
     };
-    show_docket_api_v1_dockets__name__get: {
+    "dockets.show": {
         parameters: {
             query?: never;
             header?: never;
@@ -10025,7 +10489,7 @@ export interface operations {
             };
         };
     };
-    cancel_docket_api_v1_dockets__name__cancel_post: {
+    "dockets.cancel": {
         parameters: {
             query?: never;
             header?: never;
@@ -10141,7 +10605,7 @@ export interface operations {
             };
         };
     };
-    docket_events_api_v1_dockets__name__events_get: {
+    "dockets.events": {
         parameters: {
             query?: never;
             header?: never;
@@ -10251,10 +10715,10 @@ export interface operations {
             };
         };
     };
-    docket_record_api_v1_dockets__name__record_get: {
+    "dockets.record": {
         parameters: {
             query?: {
-                form?: "json" | "csv" | "html";
+                form?: components["schemas"]["RecordForm"];
                 batch?: boolean;
             };
             header?: never;
@@ -10364,7 +10828,7 @@ export interface operations {
             };
         };
     };
-    tell_docket_api_v1_dockets__name__tell_post: {
+    "dockets.tell": {
         parameters: {
             query?: never;
             header?: never;
@@ -10476,10 +10940,10 @@ export interface operations {
             };
         };
     };
-    list_findings_api_v1_findings_get: {
+    "findings.list": {
         parameters: {
             query?: {
-                kind?: string;
+                kind?: components["schemas"]["FindingKind"] | null;
                 cursor?: string | null;
                 limit?: number;
             };
@@ -10590,7 +11054,7 @@ export interface operations {
             };
         };
     };
-    count_findings_api_v1_findings_counts_get: {
+    "findings.count": {
         parameters: {
             query?: never;
             header?: never;
@@ -10700,11 +11164,11 @@ export interface operations {
             };
         };
     };
-    list_outside_api_v1_findings_outside_get: {
+    "findings.outside": {
         parameters: {
             query?: {
                 application?: string;
-                state?: "" | "open" | "kept" | "reverted";
+                state?: components["schemas"]["DeviationState"] | null;
                 cursor?: string | null;
                 limit?: number;
             };
@@ -10815,7 +11279,7 @@ export interface operations {
             };
         };
     };
-    keep_outside_api_v1_findings_outside__deviation_id__keep_post: {
+    "findings.keep": {
         parameters: {
             query?: never;
             header?: never;
@@ -10927,7 +11391,7 @@ export interface operations {
             };
         };
     };
-    revert_outside_api_v1_findings_outside__deviation_id__revert_post: {
+    "findings.revert": {
         parameters: {
             query?: {
                 reference?: string;
@@ -11041,11 +11505,11 @@ export interface operations {
             };
         };
     };
-    list_handovers_api_v1_handovers_get: {
+    "handovers.list": {
         parameters: {
             query?: {
                 docket?: string;
-                /** @description Who gave or received it. */
+                /** @description A person: id, login, number or name; empty is all. */
                 who?: string;
                 cursor?: string | null;
                 limit?: number;
@@ -11157,7 +11621,7 @@ export interface operations {
             };
         };
     };
-    last_call_api_v1_last_call_get: {
+    "accounts.last-call": {
         parameters: {
             query?: {
                 application?: string;
@@ -11272,9 +11736,10 @@ export interface operations {
             };
         };
     };
-    list_mails_api_v1_mails_get: {
+    "mails.list": {
         parameters: {
             query?: {
+                /** @description A person: id, login, number or name; empty is all. */
                 who?: string;
                 cursor?: string | null;
                 limit?: number;
@@ -11386,7 +11851,7 @@ export interface operations {
             };
         };
     };
-    compare_people_api_v1_names_compare_get: {
+    "names.compare": {
         parameters: {
             query: {
                 left: string;
@@ -11499,7 +11964,7 @@ export interface operations {
             };
         };
     };
-    explain_api_v1_names_explain_get: {
+    "names.explain": {
         parameters: {
             query: {
                 who: string;
@@ -11611,7 +12076,7 @@ export interface operations {
             };
         };
     };
-    suggest_names_api_v1_names_suggest_post: {
+    "names.suggest": {
         parameters: {
             query?: never;
             header?: never;
@@ -11725,7 +12190,7 @@ export interface operations {
             };
         };
     };
-    list_operators_api_v1_operators_get: {
+    "operators.list": {
         parameters: {
             query?: {
                 cursor?: string | null;
@@ -11838,7 +12303,7 @@ export interface operations {
             };
         };
     };
-    add_operator_api_v1_operators_post: {
+    "operators.add": {
         parameters: {
             query?: never;
             header?: never;
@@ -11952,7 +12417,7 @@ export interface operations {
             };
         };
     };
-    operator_link_api_v1_operators__login__link_post: {
+    "operators.link": {
         parameters: {
             query?: never;
             header?: never;
@@ -12064,7 +12529,7 @@ export interface operations {
             };
         };
     };
-    change_operator_api_v1_operators__operator_id__patch: {
+    "operators.change": {
         parameters: {
             query?: never;
             header?: never;
@@ -12180,14 +12645,14 @@ export interface operations {
             };
         };
     };
-    list_people_api_v1_people_get: {
+    "people.list": {
         parameters: {
             query?: {
                 /** @description Any part of a name, login or number. */
                 q?: string;
                 /** @description RFC 7644 3.4.2.2 */
                 filter?: string;
-                state?: "" | "expected" | "active" | "absent" | "left";
+                state?: components["schemas"]["PersonState"] | null;
                 cursor?: string | null;
                 limit?: number;
             };
@@ -12298,7 +12763,7 @@ export interface operations {
             };
         };
     };
-    create_people_api_v1_people_post: {
+    "people.create": {
         parameters: {
             query?: never;
             header?: never;
@@ -12317,9 +12782,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: string;
-                    }[];
+                    "application/json": components["schemas"]["NamedPerson"][];
                 };
             };
             /** @description Bad Request */
@@ -12414,7 +12877,7 @@ export interface operations {
             };
         };
     };
-    list_joiners_api_v1_people_joiners_get: {
+    "people.joiners": {
         parameters: {
             query?: {
                 /** @description Days back from today. */
@@ -12531,7 +12994,7 @@ export interface operations {
             };
         };
     };
-    would_get_api_v1_people_would_get_post: {
+    "people.would-get": {
         parameters: {
             query?: never;
             header?: never;
@@ -12645,7 +13108,7 @@ export interface operations {
             };
         };
     };
-    show_person_api_v1_people__who__get: {
+    "people.show": {
         parameters: {
             query?: never;
             header?: never;
@@ -12757,7 +13220,7 @@ export interface operations {
             };
         };
     };
-    change_person_api_v1_people__who__patch: {
+    "people.change": {
         parameters: {
             query?: never;
             header?: {
@@ -12780,9 +13243,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: string;
-                    };
+                    "application/json": components["schemas"]["NamedPerson"];
                 };
             };
             /** @description Bad Request */
@@ -12877,7 +13338,7 @@ export interface operations {
             };
         };
     };
-    list_decisions_api_v1_people__who__decisions_get: {
+    "people.decisions": {
         parameters: {
             query?: {
                 cursor?: string | null;
@@ -12992,7 +13453,7 @@ export interface operations {
             };
         };
     };
-    merge_people_api_v1_people__who__merge_post: {
+    "people.merge": {
         parameters: {
             query?: never;
             header?: never;
@@ -13013,9 +13474,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: string;
-                    };
+                    "application/json": components["schemas"]["NamedPerson"];
                 };
             };
             /** @description Bad Request */
@@ -13110,7 +13569,7 @@ export interface operations {
             };
         };
     };
-    same_as_api_v1_people__who__same_as__like__get: {
+    "people.same-as": {
         parameters: {
             query?: never;
             header?: never;
@@ -13223,7 +13682,7 @@ export interface operations {
             };
         };
     };
-    list_prepared_api_v1_plans_get: {
+    "plans.list": {
         parameters: {
             query?: never;
             header?: never;
@@ -13333,7 +13792,7 @@ export interface operations {
             };
         };
     };
-    make_plan_api_v1_plans_post: {
+    "plans.make": {
         parameters: {
             query?: never;
             header?: never;
@@ -13447,7 +13906,7 @@ export interface operations {
             };
         };
     };
-    show_plan_api_v1_plans__batch_id__get: {
+    "plans.show": {
         parameters: {
             query?: never;
             header?: never;
@@ -13559,7 +14018,7 @@ export interface operations {
             };
         };
     };
-    confirm_plan_api_v1_plans__batch_id__confirm_post: {
+    "plans.confirm": {
         parameters: {
             query?: never;
             header?: never;
@@ -13675,7 +14134,7 @@ export interface operations {
             };
         };
     };
-    fire_plan_api_v1_plans__batch_id__fire_post: {
+    "plans.fire": {
         parameters: {
             query?: never;
             header?: never;
@@ -13791,7 +14250,7 @@ export interface operations {
             };
         };
     };
-    list_roles_api_v1_roles_get: {
+    "roles.list": {
         parameters: {
             query?: never;
             header?: never;
@@ -13901,7 +14360,7 @@ export interface operations {
             };
         };
     };
-    compare_roles_api_v1_roles_compare_get: {
+    "roles.compare": {
         parameters: {
             query: {
                 left: string;
@@ -14014,7 +14473,7 @@ export interface operations {
             };
         };
     };
-    show_rules_api_v1_rules_get: {
+    "rules.show": {
         parameters: {
             query?: never;
             header?: never;
@@ -14124,7 +14583,7 @@ export interface operations {
             };
         };
     };
-    adopt_rules_api_v1_rules_post: {
+    "rules.adopt": {
         parameters: {
             query?: never;
             header?: never;
@@ -14238,7 +14697,7 @@ export interface operations {
             };
         };
     };
-    check_rules_api_v1_rules_check_post: {
+    "rules.check": {
         parameters: {
             query?: never;
             header?: never;
@@ -14352,7 +14811,7 @@ export interface operations {
             };
         };
     };
-    rules_schema_api_v1_rules_schema_get: {
+    "rules.schema": {
         parameters: {
             query?: never;
             header?: never;
@@ -14464,7 +14923,7 @@ export interface operations {
             };
         };
     };
-    try_rules_api_v1_rules_try_post: {
+    "rules.try": {
         parameters: {
             query?: never;
             header?: never;
@@ -14578,7 +15037,7 @@ export interface operations {
             };
         };
     };
-    list_versions_api_v1_rules_versions_get: {
+    "rules.versions": {
         parameters: {
             query?: {
                 cursor?: string | null;
@@ -14691,7 +15150,7 @@ export interface operations {
             };
         };
     };
-    show_version_api_v1_rules_versions__version__get: {
+    "rules.version": {
         parameters: {
             query?: never;
             header?: never;
@@ -14803,7 +15262,7 @@ export interface operations {
             };
         };
     };
-    list_pools_api_v1_seats_get: {
+    "seats.list": {
         parameters: {
             query?: never;
             header?: never;
@@ -14913,7 +15372,7 @@ export interface operations {
             };
         };
     };
-    put_pool_api_v1_seats_post: {
+    "seats.put": {
         parameters: {
             query?: never;
             header?: never;
@@ -15027,7 +15486,7 @@ export interface operations {
             };
         };
     };
-    list_holders_api_v1_seats__pool_id__holders_get: {
+    "seats.holders": {
         parameters: {
             query?: {
                 cursor?: string | null;
@@ -15142,7 +15601,7 @@ export interface operations {
             };
         };
     };
-    who_am_i_api_v1_session_get: {
+    "session.show": {
         parameters: {
             query?: never;
             header?: never;
@@ -15252,7 +15711,7 @@ export interface operations {
             };
         };
     };
-    sign_in_api_v1_session_post: {
+    "session.sign-in": {
         parameters: {
             query?: never;
             header?: never;
@@ -15366,7 +15825,7 @@ export interface operations {
             };
         };
     };
-    sign_out_api_v1_session_delete: {
+    "session.sign-out": {
         parameters: {
             query?: never;
             header?: never;
@@ -15474,7 +15933,7 @@ export interface operations {
             };
         };
     };
-    sign_in_by_link_api_v1_session_link_post: {
+    "session.sign-in-by-link": {
         parameters: {
             query?: never;
             header?: never;
@@ -15588,7 +16047,7 @@ export interface operations {
             };
         };
     };
-    set_password_api_v1_session_password_put: {
+    "session.set-password": {
         parameters: {
             query?: never;
             header?: never;
@@ -15700,7 +16159,7 @@ export interface operations {
             };
         };
     };
-    list_shared_api_v1_shared_get: {
+    "shared.list": {
         parameters: {
             query?: {
                 /** @description Only those that a leaver knew. */
@@ -15815,7 +16274,7 @@ export interface operations {
             };
         };
     };
-    put_shared_api_v1_shared_put: {
+    "shared.put": {
         parameters: {
             query?: never;
             header?: never;
@@ -15927,7 +16386,7 @@ export interface operations {
             };
         };
     };
-    drop_shared_api_v1_shared__shared_id__delete: {
+    "shared.drop": {
         parameters: {
             query?: never;
             header?: never;
@@ -16037,7 +16496,7 @@ export interface operations {
             };
         };
     };
-    shared_changed_api_v1_shared__shared_id__changed_post: {
+    "shared.changed": {
         parameters: {
             query?: never;
             header?: never;
@@ -16151,7 +16610,7 @@ export interface operations {
             };
         };
     };
-    list_knowers_api_v1_shared__shared_id__known_get: {
+    "shared.knowers": {
         parameters: {
             query?: {
                 cursor?: string | null;
@@ -16266,7 +16725,7 @@ export interface operations {
             };
         };
     };
-    change_knowers_api_v1_shared__shared_id__known_post: {
+    "shared.know": {
         parameters: {
             query?: never;
             header?: never;
@@ -16380,7 +16839,7 @@ export interface operations {
             };
         };
     };
-    show_status_api_v1_status_get: {
+    "status.show": {
         parameters: {
             query?: {
                 check?: boolean;
@@ -16492,7 +16951,7 @@ export interface operations {
             };
         };
     };
-    show_stop_api_v1_status_stop_get: {
+    "status.stopped": {
         parameters: {
             query?: never;
             header?: never;
@@ -16602,7 +17061,7 @@ export interface operations {
             };
         };
     };
-    stop_everything_api_v1_status_stop_post: {
+    "status.stop": {
         parameters: {
             query?: never;
             header?: never;
@@ -16716,7 +17175,7 @@ export interface operations {
             };
         };
     };
-    go_on_api_v1_status_stop_delete: {
+    "status.go-on": {
         parameters: {
             query?: never;
             header?: never;
@@ -16826,10 +17285,10 @@ export interface operations {
             };
         };
     };
-    list_tasks_api_v1_tasks_get: {
+    "tasks.list": {
         parameters: {
             query?: {
-                state?: "" | "open" | "done" | "refused";
+                state?: components["schemas"]["TaskState"] | null;
                 application?: string;
                 cursor?: string | null;
                 limit?: number;
@@ -16941,7 +17400,7 @@ export interface operations {
             };
         };
     };
-    task_done_api_v1_tasks__task_id__done_post: {
+    "tasks.done": {
         parameters: {
             query?: never;
             header?: never;
@@ -16962,7 +17421,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["TaskState"];
+                    "application/json": components["schemas"]["ClosedTask"];
                 };
             };
             /** @description Bad Request */
@@ -17057,7 +17516,7 @@ export interface operations {
             };
         };
     };
-    refuse_task_api_v1_tasks__task_id__refuse_post: {
+    "tasks.refuse": {
         parameters: {
             query?: never;
             header?: never;
@@ -17078,7 +17537,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["TaskState"];
+                    "application/json": components["schemas"]["ClosedTask"];
                 };
             };
             /** @description Bad Request */
@@ -17173,7 +17632,7 @@ export interface operations {
             };
         };
     };
-    list_tokens_api_v1_tokens_get: {
+    "tokens.list": {
         parameters: {
             query?: never;
             header?: never;
@@ -17283,7 +17742,7 @@ export interface operations {
             };
         };
     };
-    add_token_api_v1_tokens_post: {
+    "tokens.add": {
         parameters: {
             query?: never;
             header?: never;
@@ -17397,7 +17856,7 @@ export interface operations {
             };
         };
     };
-    revoke_token_api_v1_tokens__token_id__delete: {
+    "tokens.revoke": {
         parameters: {
             query?: never;
             header?: never;

@@ -1,6 +1,8 @@
 /** The words of Yugum, one meaning each; the same table the glossary shows. */
 
-export const ACTIONS: Record<string, string> = {
+import type { Schemas } from './api';
+
+export const ACTIONS: Record<Schemas['Action'], string> = {
   create: 'account created',
   cut_off: 'cut off',
   resume: 'resumed',
@@ -21,7 +23,7 @@ export const ACTIONS: Record<string, string> = {
   run: 'own step run'
 };
 
-export const PLANNED: Record<string, string> = {
+export const PLANNED: Record<Schemas['Action'], string> = {
   create: 'create account',
   cut_off: 'cut off',
   resume: 'resume',
@@ -49,7 +51,7 @@ export const KINDS: Record<string, string> = {
   dovecot: 'Dovecot'
 };
 
-export const VERBS: Record<string, string> = {
+export const VERBS: Record<Schemas['Verb'], string> = {
   joiner: 'Joiner',
   mover: 'Mover',
   leaver: 'Leaver',
@@ -66,7 +68,7 @@ export const VERBS: Record<string, string> = {
   revert: 'Put back'
 };
 
-export const FINDINGS: Record<string, string> = {
+export const FINDINGS: Record<Schemas['FindingKind'], string> = {
   'leaver-open': 'leaver’s open account',
   'leaver-seat': 'leaver’s seat',
   'nobody-behind': 'nobody behind it',
@@ -78,7 +80,7 @@ export const FINDINGS: Record<string, string> = {
   uncovered: 'sign-on not covered'
 };
 
-export const STEP_STATES: Record<string, string> = {
+export const STEP_STATES: Record<Schemas['StepState'], string> = {
   due: 'due',
   intent: 'running',
   settling: 'settling',

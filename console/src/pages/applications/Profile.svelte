@@ -35,8 +35,8 @@
       busy = false;
     }
   }
-  const ruled = (name: string) =>
-    name in row.ruled ? `the rules say ${String(row.ruled[name])}` : '';
+  const said = $derived<Record<string, unknown>>(row.ruled);
+  const ruled = (name: string) => (name in said ? `the rules say ${String(said[name])}` : '');
 </script>
 
 <Panel open title="{row.name}: windows, seats and limits" wide {onclose}>

@@ -46,14 +46,15 @@
     }
     return found;
   });
-  const KINDS: Record<string, string> = {
+  const KINDS: Record<Entry['kind'], string> = {
+    ...VERBS,
     close: 'closing',
     purge: 'window’s end',
     recheck: 'second look',
     remind: 'reminder'
   };
   const MANY: Record<string, string> = { 'window’s end': 'windows’ ends', absence: 'absences' };
-  const kindOf = (entry: Entry) => KINDS[entry.kind] ?? VERBS[entry.kind] ?? entry.kind;
+  const kindOf = (entry: Entry) => KINDS[entry.kind] ?? entry.kind;
 
   function summed(entries: Entry[]): string[] {
     const counts: Record<string, number> = {};

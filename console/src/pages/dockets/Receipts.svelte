@@ -1,7 +1,7 @@
 <script lang="ts">
   import type { Schemas } from '../../lib/api';
   import StepMark from '../../lib/components/StepMark.svelte';
-  import { STUCK, type DocketState } from '../../lib/docket.svelte';
+  import type { DocketState } from '../../lib/docket.svelte';
   import { exactly } from '../../lib/format';
   import { session } from '../../lib/session.svelte';
   import { PLANNED, STEP_STATES } from '../../lib/words';
@@ -38,7 +38,7 @@
           <td class="soft">{step.reason}</td>
           <td>
             <span class="state" title={step.receipt ? exactly(step.receipt.at, session.zone) : ''}>
-              <StepMark state={STUCK(step) ? 'stuck' : step.state} />
+              <StepMark state={step.stuck ? 'stuck' : step.state} />
               {step.receipt?.outcome === 'already'
                 ? 'was so already'
                 : step.receipt?.outcome === 'by_hand'
@@ -49,7 +49,7 @@
               <div>{step.problem.text}</div>
               <div class="small soft">{step.problem.remedy}</div>
             {/if}
-            {#if STUCK(step) && session.mayAct}<SettleStep {docket} {step} />{/if}
+            {#if step.stuck && session.mayAct}<SettleStep {docket} {step} />{/if}
           </td>
         </tr>
       {/each}

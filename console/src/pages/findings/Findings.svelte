@@ -5,10 +5,10 @@
   import { Load } from '../../lib/load.svelte';
   import { FINDINGS } from '../../lib/words';
   import FoundTable from './FoundTable.svelte';
-  import Outside from './Outside.svelte';
+  import Deviations from './Deviations.svelte';
   import Review from './Review.svelte';
 
-  let kind = $state('');
+  let kind = $state<Schemas['FindingKind'] | null>(null);
   let rows = $state.raw<Schemas['Finding'][]>([]);
   let next = $state<string | null>(null);
   const counts = new Load(() => got(api.GET('/api/v1/findings/counts')));
@@ -27,7 +27,7 @@
     found.filter((c) => c.kind !== 'leaver-seat').reduce((sum, c) => sum + c.cents, 0)
   );
 
-  function choose(wanted: string): void {
+  function choose(wanted: Schemas['FindingKind'] | null): void {
     kind = wanted;
     rows = [];
     next = null;
@@ -44,7 +44,7 @@
   </div>
 {/if}
 <div class="kinds" role="group" aria-label="Kinds of findings">
-  <button class:here={kind === ''} aria-pressed={kind === ''} onclick={() => choose('')}
+  <button class:here={kind === null} aria-pressed={kind === null} onclick={() => choose(null)}
     >all {all}</button
   >
   {#each found as c (c.kind)}
@@ -62,7 +62,7 @@
 {:else if load.data}
   <p>Nothing was found. Read an application, and what should not be stands here.</p>
 {/if}
-<Outside />
+<Deviations />
 <Review />
 
 <style>

@@ -12,7 +12,7 @@
     await got(
       api.PUT('/api/v1/accounts/{account_id}/person', {
         params,
-        body: { who: chosen.who, kind: '' }
+        body: { who: chosen.who, kind: null }
       })
     );
     await load.run();

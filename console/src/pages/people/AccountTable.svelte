@@ -26,7 +26,7 @@
             <td class="name">{account.application_name}</td>
             <td class="mono">{account.login}</td>
             <td>
-              {#each account.holdings as holding (holding.kind + holding.item)}
+              {#each account.holdings as holding (`${holding.kind} ${holding.item} ${holding.nested}`)}
                 <div>{holding.item} <span class="soft">because {holding.because}</span></div>
               {:else}<span class="soft">nothing</span>{/each}
             </td>

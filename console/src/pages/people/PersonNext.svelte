@@ -9,7 +9,7 @@
   const seats = $derived(view.seats.filter((s) => s.state === 'held'));
   const cents = $derived(seats.reduce((sum, s) => sum + s.price_cents, 0));
   const entitlements = $derived(
-    view.accounts.flatMap((a) => a.holdings.filter((h) => h.kind === 'entitlement'))
+    view.accounts.flatMap((a) => a.holdings.filter((h) => h.kind === 'entitlement' && !h.nested))
   );
   const byRole = $derived(entitlements.filter((e) => e.because.startsWith('role ')).length);
   const owned = $derived.by(() => {
