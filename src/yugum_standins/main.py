@@ -111,10 +111,11 @@ class Panel:
         )
 
     async def add_way(self, request: web.Request) -> web.Response:
-        """A further way in that a user makes: an app password, an SSH key, a trusted device."""
+        """A further way in that a user makes: an app password, an SSH key, a trusted ``device``."""
         asked = await request.json()
         user = self.store.docs["users"][asked["user"]]
-        user.setdefault("waysIn", []).append({"kind": asked["kind"], "id": str(uuid.uuid4())})
+        name = "devices" if asked["kind"] == "device" else "waysIn"
+        user.setdefault(name, []).append({"kind": asked["kind"], "id": str(uuid.uuid4())})
         self.store.put("users", user)
         return web.json_response({"ok": True})
 

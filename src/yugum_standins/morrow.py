@@ -475,7 +475,7 @@ OTHERS = (
         MAINTENANCE,
         "Vessel maintenance plans",
         "Stellan Moor, +00 555 0163",
-        {"window_days": 14, "seats_return": True, "cursors": True},
+        {"window_days": 14, "seats_return": True, "cursors": True, "devices": True},
         {"window_days": 14, "close_after_days": 14, "seat_at_restore": "returned"},
         {"Work orders": ("Engine Room",)},
         "Planner",
@@ -527,8 +527,9 @@ def simulated_seed(simulated: Simulated, people: list[Employee]) -> dict[str, An
             "groups": groups,
             "seats": [simulated.license] if simulated.license else [],
             "sessions": rng.choice((0, 0, 1)) if simulated.traits.get("extended", True) else 0,
+            "devices": index % 3 if simulated.traits.get("devices") else 0,
         }
-        for person, groups in members(simulated, people)
+        for index, (person, groups) in enumerate(members(simulated, people))
     ]
     bought = {simulated.license: len(users) + SPARE} if simulated.license else {}
     return {"licenses": bought, "groups": list(simulated.groups), "users": users}

@@ -50,7 +50,8 @@ class Traits:
     names of further values a user has, ``settings_return`` whether a restore brings them back.
     ``patch``, ``filters`` and ``cursors`` say which parts of the standard are offered,
     ``archive`` whether users can be archived and have further ways in (``waysIn``: app passwords,
-    SSH keys, certificates, consents, trusted devices).
+    SSH keys, certificates, consents); ``devices`` whether users have devices that are trusted
+    without a second proof, which stay when everything else is closed.
     """
 
     window_days: int = 30
@@ -63,6 +64,7 @@ class Traits:
     filters: bool = True
     cursors: bool = False
     archive: bool = False
+    devices: bool = False
 
 
 class Provider:
@@ -124,7 +126,11 @@ class Provider:
                 "changePassword": yes,
                 "sort": no,
                 "etag": yes,
-                ACCOUNT: {"archive": self.traits.archive, "waysIn": self.traits.archive},
+                ACCOUNT: {
+                    "archive": self.traits.archive,
+                    "waysIn": self.traits.archive,
+                    "devices": self.traits.devices,
+                },
                 "authenticationSchemes": [
                     {"type": "oauthbearertoken", "name": "Bearer", "description": "RFC 6750"}
                 ],
@@ -205,6 +211,7 @@ class Provider:
                     if self.traits.archive
                     else {}
                 ),
+                **({"devices": user.get("devices", [])} if self.traits.devices else {}),
                 "seats": [{"value": s["id"], "license": s["license"]} for s in seats],
                 "settings": user.get("settings", {}),
             }
@@ -298,7 +305,12 @@ class Provider:
                 self._patch_user(user, op, name, inner)
             return
         name = path.removeprefix(f"{ACCOUNT}:").removeprefix(f"{USER}:")
-        ends = ("sessions", "apiKeys", *(["waysIn"] if self.traits.archive else []))
+        ends = (
+            "sessions",
+            "apiKeys",
+            *(["waysIn"] if self.traits.archive else []),
+            *(["devices"] if self.traits.devices else []),
+        )
         if name in ends and op == "remove" and self.extended:
             if user.get(name):
                 effect(f"{name}.ended", user["id"], str(len(user[name])))

@@ -230,6 +230,7 @@ class Store:
                     "lastUsed": u.get("lastUsed", ""),
                     "sessions": [{"id": str(uuid.uuid4())} for _ in range(u.get("sessions", 0))],
                     "apiKeys": [{"id": str(uuid.uuid4())} for _ in range(u.get("apiKeys", 0))],
+                    "devices": [{"id": str(uuid.uuid4())} for _ in range(u.get("devices", 0))],
                     "waysIn": [{"kind": k, "id": str(uuid.uuid4())} for k in u.get("waysIn", ())],
                 },
             )

@@ -63,7 +63,8 @@ class Observed:
     ``entitlements`` and ``seats`` hold the application's own names. ``seats`` is None where the
     application knows none (they are Yugum's own bookkeeping), ``assets`` where they were not
     asked for; both differ from holding nothing. ``settings`` are values by name (container,
-    hidden, manager…), as far as the application has them.
+    hidden, manager…), as far as the application has them. ``devices`` are those on which somebody is
+    trusted without being asked for a second proof.
     """
 
     external_id: str
@@ -73,6 +74,7 @@ class Observed:
     seats: frozenset[str] | None = None
     sessions: int = 0
     keys: int = 0
+    devices: int = 0
     recoverable_until: datetime | None = None
     correlation: str = ""
     assets: tuple[Asset, ...] | None = None

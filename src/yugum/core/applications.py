@@ -19,6 +19,7 @@ class Capability(StrEnum):
     SETTINGS = "settings"
     SESSIONS = "sessions"
     KEYS = "keys"
+    DEVICES = "devices"
     CREDENTIAL = "credential"
     DELETE = "delete"
     RESTORE = "restore"

@@ -7,7 +7,7 @@ from datetime import datetime
 
 from yugum.core.accounts import Account, HoldingKind
 from yugum.core.actions import NO_ARGUMENTS, Action, Arguments, Phase
-from yugum.core.actions.registry import ACTIONS
+from yugum.core.actions.registry import ACTIONS, COMING_ALONG
 from yugum.core.applications import Application, Trust
 from yugum.core.decisions import FOUND, Origin
 from yugum.core.desired import Subject, World
@@ -69,6 +69,9 @@ class Draft:
                 phase=phase,
             )
         )
+        for other in COMING_ALONG.get(action, ()):
+            if account is not None:
+                other.come_along(self, application, account, reason)
 
     def warn(self, code: str, text: str, blocks: str = "") -> None:
         caution = Caution(code, text, blocks)

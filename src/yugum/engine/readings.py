@@ -417,6 +417,7 @@ def digest_of(seen: Observed) -> bytes:
         sorted(seen.seats) if seen.seats is not None else None,
         seen.sessions,
         seen.keys,
+        seen.devices,
         seen.recoverable_until,
         seen.display_name,
         seen.employee_number,

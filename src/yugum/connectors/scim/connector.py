@@ -118,6 +118,8 @@ class ScimConnector:
             found |= {Capability.SESSIONS, Capability.KEYS, Capability.SETTINGS}
         if config.get(ACCOUNT, {}).get("archive"):
             found.add(Capability.ARCHIVE)
+        if config.get(ACCOUNT, {}).get("devices"):
+            found.add(Capability.DEVICES)
         self._capabilities = frozenset(found)
         licenses: dict[str, int] = {}
         if Capability.SEATS in found:

@@ -53,6 +53,7 @@ def observed(user: Mapping[str, Any], assets: list[Asset] | None) -> Observed:
         seats=frozenset(s["license"] for s in more.get("seats", ())),
         sessions=len(more.get("sessions", ())),
         keys=len(more.get("apiKeys", ())) + len(more.get("waysIn", ())),
+        devices=len(more.get("devices", ())),
         correlation=user.get("externalId", ""),
         assets=None if assets is None else tuple(assets),
         display_name=PARKED.sub("", name),

@@ -21,8 +21,10 @@ from yugum.core.applications import Capability
 from yugum.core.documents import Document, sparse
 
 if TYPE_CHECKING:
+    from yugum.core.applications import Application
     from yugum.core.decisions import LedgerKey, Origin
     from yugum.core.dockets import DoneStep, Step
+    from yugum.core.drafts import Draft
     from yugum.core.fidelity import Undoing
 
 GONE = (AccountState.DELETED, AccountState.PURGED)
@@ -267,6 +269,8 @@ class ActionSpec(ABC):
     """Whether observing for it must list what the account owns."""
     readable = True
     """Whether looking shows that it was done."""
+    comes_with: frozenset[Action] = frozenset()
+    """The actions that it is planned along with, by ``come_along``."""
     told_until = False
     """Whether it is told when, by our own window, the account cannot come back any more."""
     seats = 0
@@ -279,6 +283,12 @@ class ActionSpec(ABC):
     def facet(self, item: str, seen: Observed) -> Facet:
         """The part of an observation that the step is about."""
         return account_facet(seen, bool(seen.sessions or seen.keys))
+
+    def come_along(
+        self, draft: Draft, application: Application, account: Account, reason: str
+    ) -> None:
+        """Plan it beside one of the actions it comes with, where there is anything to do."""
+        raise NotImplementedError
 
     def origins(self, step: Step) -> tuple[tuple[LedgerKey, Origin | None], ...]:
         """What the ledger says once the step is done; None takes an entry away."""

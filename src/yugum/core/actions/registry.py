@@ -44,6 +44,13 @@ ACTIONS: Mapping[Action, ActionSpec] = {
 """In the order in which summaries name them."""
 
 
+COMING_ALONG: Mapping[Action, tuple[ActionSpec, ...]] = {
+    action: tuple(spec for spec in ACTIONS.values() if action in spec.comes_with)
+    for action in Action
+}
+"""What is planned along with an action, by the actions it comes with."""
+
+
 def observed_facet(action: Action, item: str, seen: Observed | None) -> Facet:
     """The part of an observation that a step is about; an account that is not there is ``none``."""
     return Facet(account="none") if seen is None else ACTIONS[action].facet(item, seen)
