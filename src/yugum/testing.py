@@ -141,6 +141,7 @@ class MemoryConnector:
             state=AccountState.ACTIVE,
             seats=frozenset(),
             sessions=1,
+            devices=1,
             correlation=ref.account_id,
         )
         return Done(external_id=key, login=login)
@@ -150,6 +151,8 @@ class MemoryConnector:
         match action:
             case Action.CUT_OFF:
                 return replace(row, state=AccountState.SUSPENDED, sessions=0, keys=0)
+            case Action.END_DEVICES:
+                return replace(row, devices=0)
             case Action.RESUME:
                 return replace(row, state=AccountState.ACTIVE)
             case Action.GRANT if item not in self.GROUPS:

@@ -48,6 +48,7 @@ WISHES: list[tuple[Action, str, Arguments, list[Observed | None], list[Observed 
         [None, SHUT, DELETED, ARCHIVED],
         [OPEN, replace(SHUT, sessions=1), replace(SHUT, keys=1), replace(ARCHIVED, sessions=2)],
     ),
+    (Action.END_DEVICES, "", NO_ARGUMENTS, [None, OPEN, SHUT], [seen(devices=2)]),
     (Action.RESUME, "", NO_ARGUMENTS, [OPEN], [None, SHUT, DELETED, ARCHIVED]),
     (
         Action.GRANT,
@@ -218,6 +219,7 @@ ORDER = [
     (Action.REVOKE, "Staff"),
     (Action.FREE_SEAT, MemoryConnector.LICENSE),
     (Action.CUT_OFF, ""),
+    (Action.END_DEVICES, ""),
     (Action.DELETE, ""),
     (Action.RESTORE, ""),
     (Action.RESUME, ""),

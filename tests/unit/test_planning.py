@@ -7,15 +7,17 @@ from datetime import UTC, date, datetime, timedelta
 
 from tests.builders import account, asset, by_role, person, subject, world
 from yugum.core.accounts import AccountState, HoldingKind
-from yugum.core.actions import Action
+from yugum.core.actions import Action, Facet, Phase
 from yugum.core.applications import Capability, Deletion
 from yugum.core.closing import plan_close, plan_purge
 from yugum.core.decisions import Decision, DecisionKind, Payload
 from yugum.core.desired import Successor
+from yugum.core.dockets import DoneStep
 from yugum.core.obligations import ObligationKind, owed
 from yugum.core.planning import plan_subject
 from yugum.core.plans import Plan
 from yugum.core.seats import Pool
+from yugum.core.undo import plan_undo
 from yugum.core.verbs import Verb
 
 NOW = datetime(2031, 3, 3, 8, 40, tzinfo=UTC)
@@ -85,6 +87,32 @@ def test_a_leaver_is_cut_off_before_anything_else_happens() -> None:
     ]
     assert plan.steps[0].before == "active, 2 sessions, 1 API key"
     assert plan.steps[1].arguments.to_external_id == "x2"
+
+
+def test_trusted_devices_end_with_the_cut_off_and_do_not_come_back() -> None:
+    made = world()
+    crew = made.applications["crew"]
+    crew = replace(crew, capabilities=crew.capabilities | {Capability.DEVICES})
+    made = replace(made, applications={**made.applications, "crew": crew})
+    left = subject(person=person(**LEFT), accounts=(account(), account("reports")))
+    plan = plan_subject(left, made, NOW, Verb.LEAVER)
+    secure = [(s.application_id, s.action) for s in plan.steps if s.in_phase is Phase.SECURE]
+    assert secure == [
+        ("crew", Action.CUT_OFF),
+        ("crew", Action.END_DEVICES),
+        ("reports", Action.CUT_OFF),
+    ]
+    done = DoneStep(
+        position=2,
+        application_id="crew",
+        account_id="a-crew",
+        action=Action.END_DEVICES,
+        item="",
+        found=Facet(devices=2),
+    )
+    back = plan_undo(subject(accounts=(account(),)), made, NOW, [done])
+    assert [(f.what, f.comes_back) for f in back.fidelity] == [("Crew: 2 trusted devices", False)]
+    assert back.steps == ()
 
 
 def test_without_a_successor_the_leaver_is_cut_off_and_the_account_stays() -> None:

@@ -1903,7 +1903,7 @@ export interface components {
          * Action
          * @enum {string}
          */
-        Action: "create" | "cut_off" | "resume" | "grant" | "revoke" | "take_seat" | "free_seat" | "set" | "transfer" | "set_credential" | "delete" | "park" | "restore" | "purge" | "archive" | "reopen" | "rename" | "run";
+        Action: "create" | "cut_off" | "end_devices" | "resume" | "grant" | "revoke" | "take_seat" | "free_seat" | "set" | "transfer" | "set_credential" | "delete" | "park" | "restore" | "purge" | "archive" | "reopen" | "rename" | "run";
         /**
          * AdoptRules
          * @description ``after``: the version this was written against. ``take_away``: how much may be lost by it.
@@ -2296,7 +2296,7 @@ export interface components {
          * @description What an application can do at all, as found by discovery.
          * @enum {string}
          */
-        Capability: "suspend" | "entitlements" | "seats" | "assets" | "settings" | "sessions" | "keys" | "credential" | "delete" | "restore" | "purge" | "archive" | "rename" | "run" | "must_change";
+        Capability: "suspend" | "entitlements" | "seats" | "assets" | "settings" | "sessions" | "keys" | "devices" | "credential" | "delete" | "restore" | "purge" | "archive" | "rename" | "run" | "must_change";
         /** Caution */
         Caution: {
             /** Blocks */

@@ -5,6 +5,7 @@ import type { Schemas } from './api';
 export const ACTIONS: Record<Schemas['Action'], string> = {
   create: 'account created',
   cut_off: 'cut off',
+  end_devices: 'trusted devices ended',
   resume: 'resumed',
   grant: 'granted',
   revoke: 'removed',
@@ -26,6 +27,7 @@ export const ACTIONS: Record<Schemas['Action'], string> = {
 export const PLANNED: Record<Schemas['Action'], string> = {
   create: 'create account',
   cut_off: 'cut off',
+  end_devices: 'end trusted devices',
   resume: 'resume',
   grant: 'grant',
   revoke: 'remove',

@@ -160,7 +160,10 @@ class Application:
     name: str
     kind: str
     profile: Profile = field(default_factory=Profile)
-    capabilities: frozenset[Capability] = frozenset(Capability) - {Capability.RUN, Capability.DEVICES}
+    capabilities: frozenset[Capability] = frozenset(Capability) - {
+        Capability.RUN,
+        Capability.DEVICES,
+    }
     contact: str = ""
     owner: str = ""
     trust: Trust = Trust.FULL

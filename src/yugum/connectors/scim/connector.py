@@ -210,6 +210,8 @@ class ScimConnector:
                 return await self._create(ref, arguments)
             case Action.CUT_OFF:
                 return await self._cut_off(user)
+            case Action.END_DEVICES:
+                await self._patch(user, [{"op": "remove", "path": f"{ACCOUNT}:devices"}])
             case Action.RESUME:
                 await self._change(user, {"active": True})
             case Action.SET_CREDENTIAL:

@@ -50,6 +50,7 @@ PHASE_ORDER: Mapping[Phase, int] = {phase: index for index, phase in enumerate(P
 class Action(StrEnum):
     CREATE = "create"
     CUT_OFF = "cut_off"
+    END_DEVICES = "end_devices"
     RESUME = "resume"
     GRANT = "grant"
     REVOKE = "revoke"
@@ -189,7 +190,9 @@ class Facet:
             return self.value or "nothing"
         if self.owned is not None:
             return f"{self.owned} owned"
-        counts = {"sessions": self.sessions, "keys": self.keys, "trusted devices": self.devices}
+        if self.devices is not None:
+            return f"{self.devices} trusted devices"
+        counts = {"sessions": self.sessions, "keys": self.keys}
         parts = [self.account or "", *(f"{n} {word}" for word, n in counts.items() if n)]
         return ", ".join(p for p in parts if p)
 

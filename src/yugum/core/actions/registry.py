@@ -11,6 +11,7 @@ from yugum.core.actions.create import Create
 from yugum.core.actions.credential import SetCredential
 from yugum.core.actions.cut_off import CutOff, Resume
 from yugum.core.actions.delete import Delete, Park, Purge, Restore
+from yugum.core.actions.devices import EndDevices
 from yugum.core.actions.grant import Grant, Revoke
 from yugum.core.actions.rename import Rename
 from yugum.core.actions.run import Run
@@ -22,6 +23,7 @@ ACTIONS: Mapping[Action, ActionSpec] = {
     spec.action: spec
     for spec in (
         CutOff(),
+        EndDevices(),
         Create(),
         Rename(),
         Restore(),
