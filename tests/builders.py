@@ -62,7 +62,7 @@ def world(**more: Any) -> World:
             kind="postgres",
             profile=Profile(deletion=Deletion.PARK, window_days=28, close_after_days=14),
             capabilities=frozenset(Capability)
-            - {Capability.RESTORE, Capability.SEATS, Capability.RUN},
+            - {Capability.RESTORE, Capability.SEATS, Capability.RUN, Capability.DEVICES},
         ),
     }
     pool = Pool(id="p", application_id="crew", license="planner", bought=10)
