@@ -36,6 +36,34 @@ from yugum.api import (
 from yugum.engine.services import Services
 from yugum.ports.views import Installation
 
+ROUTERS = (
+    operators.session,
+    operators.router,
+    operators.tokens,
+    people.router,
+    people.decisions,
+    plans.router,
+    dockets.router,
+    applications.router,
+    accounts.router,
+    credentials.accounts,
+    credentials.credentials,
+    seats.router,
+    records.router,
+    rules.router,
+    rules.roles,
+    rules.names,
+    approvals.router,
+    approvals.links,
+    approvals.mails,
+    findings.router,
+    audit.router,
+    day.router,
+    status.clock,
+    status.router,
+    shared.router,
+    tasks.router,
+)
 CONSOLE = Path(__file__).parent / "console"
 POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; "
@@ -105,34 +133,7 @@ def create_app(
     app.state.installation = installation
     app.state.public_url = public_url
     problems.install(app)
-    for router in (
-        operators.session,
-        operators.router,
-        operators.tokens,
-        people.router,
-        people.decisions,
-        plans.router,
-        dockets.router,
-        applications.router,
-        accounts.router,
-        credentials.accounts,
-        credentials.credentials,
-        seats.router,
-        records.router,
-        rules.router,
-        rules.roles,
-        rules.names,
-        approvals.router,
-        approvals.links,
-        approvals.mails,
-        findings.router,
-        audit.router,
-        day.router,
-        status.clock,
-        status.router,
-        shared.router,
-        tasks.router,
-    ):
+    for router in ROUTERS:
         app.include_router(router, prefix="/api/v1")
     _health(app, services)
     _console(app)

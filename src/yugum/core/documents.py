@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import MISSING, fields
 from functools import cache
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Annotated, Any
 
 import msgspec
 
@@ -16,7 +16,7 @@ Scalar = str | int | float | bool | None
 if TYPE_CHECKING:
     Json = Scalar | list["Json"] | dict[str, "Json"]
 else:  # codecs that read type hints take it as it comes
-    Json = Any
+    Json = Annotated[Any, "JSON"]
 Document = Mapping[str, Json]
 """A JSON object at the border: as a table, a queue or a wire carries it, not yet read into its type.
 

@@ -127,41 +127,18 @@ class Accounts:
         """All that is stored about some people, in five statements whatever their number."""
         ids = list(person_ids)
         run = self.connection.execute
-        people = (
-            (await run(sa.select(*COLUMNS, t.people.c.rev).where(among(t.people.c.id, ids))))
-            .mappings()
-            .all()
-        )
-        rows = (
-            (
-                await run(
-                    sa.select(t.accounts)
-                    .where(
-                        sa.or_(
-                            among(t.accounts.c.person_id, ids),
-                            sa.and_(among(t.accounts.c.id, ids), t.accounts.c.person_id.is_(None)),
-                        )
-                    )
-                    .order_by(t.accounts.c.application_id, t.accounts.c.login)
-                )
-            )
-            .mappings()
-            .all()
-        )
+        query = sa.select(*COLUMNS, t.people.c.rev).where(among(t.people.c.id, ids))
+        people = (await run(query)).mappings().all()
+        rows = await self._rows_of(ids)
         account_ids = [r["id"] for r in rows]
         owned = await self._assets_of(account_ids)
         origins = await self._ledger_of(account_ids)
-        made = (
-            (
-                await run(
-                    sa.select(t.decisions)
-                    .where(among(t.decisions.c.subject_id, ids))
-                    .order_by(t.decisions.c.made_at, t.decisions.c.id)
-                )
-            )
-            .mappings()
-            .all()
+        made_query = (
+            sa.select(t.decisions)
+            .where(among(t.decisions.c.subject_id, ids))
+            .order_by(t.decisions.c.made_at, t.decisions.c.id)
         )
+        made = (await run(made_query)).mappings().all()
         assets: dict[str, list[Asset]] = {}
         for a in owned:
             asset = Asset(a["kind"], a["external_id"], a["name"], a["container"])
@@ -187,6 +164,17 @@ class Accounts:
             },
             decisions=decisions,
         )
+
+    async def _rows_of(self, subject_ids: Sequence[str]) -> Sequence[sa.RowMapping]:
+        """The accounts of some people, and those that are nobody's among the ids."""
+        a = t.accounts.c
+        nobodys = sa.and_(among(a.id, subject_ids), a.person_id.is_(None))
+        query = (
+            sa.select(t.accounts)
+            .where(sa.or_(among(a.person_id, subject_ids), nobodys))
+            .order_by(a.application_id, a.login)
+        )
+        return (await self.connection.execute(query)).mappings().all()
 
     async def get(self, account_id: str) -> Account:
         row = (

@@ -7,7 +7,8 @@ from typing import Annotated
 from pydantic import ConfigDict, Field
 
 from yugum.core.passwords import CharacterClass
-from yugum.wire.common import Line, Model, Moment, Request, Seen
+from yugum.core.roles import DeliverTo
+from yugum.wire.common import BlankIsNone, Line, Model, Moment, Request, Seen
 
 
 class CredentialLink(Model):
@@ -65,7 +66,7 @@ class CredentialState(Model):
     set_at: Moment
     told_at: Moment | None
     told_to: str
-    told_how: str
+    told_how: Annotated[Seen[DeliverTo] | None, BlankIsNone]
     opened_at: Moment | None
     unopened: bool
     expired: bool | None

@@ -145,7 +145,7 @@ def _procedure(document: ProcedureDocument) -> Procedure:
             OwnStep(
                 s.name,
                 s.application,
-                Phase(s.phase.replace("_", " ")),
+                Phase(s.phase.value.replace("_", " ")),
                 _when(s.when),
                 s.undo,
                 parse_offset(s.at) if s.at else None,

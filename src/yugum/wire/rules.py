@@ -89,12 +89,23 @@ class ApprovalDocument(_Part):
     expire_hours: Hours = 168
 
 
+class OwnPhase(StrEnum):
+    """The phase of a step of your own."""
+
+    SECURE = "secure"
+    ACCOUNT = "account"
+    ACCESS = "access"
+    CREDENTIAL = "credential"
+    HAND_OVER = "hand_over"
+    RECLAIM = "reclaim"
+
+
 class OwnStepDocument(_Part):
     """A step of your own, run by an application of kind web-hook or script."""
 
     name: Name
     application: Name
-    phase: Literal["secure", "account", "access", "credential", "hand_over", "reclaim"] = "access"
+    phase: OwnPhase = OwnPhase.ACCESS
     when: Text = ""
     at: Text = Field(
         "",

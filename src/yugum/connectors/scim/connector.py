@@ -15,12 +15,11 @@ from weakref import WeakValueDictionary
 from yugum.connectors.scim.http import ClientCredentials, ScimHttp, at, quoted
 from yugum.connectors.scim.resources import (
     ACCOUNT,
-    ENTERPRISE,
     PARKED,
     PATCH,
-    USER,
     asset,
     deleted,
+    new_user,
     observed,
     readable,
     replacing,
@@ -296,21 +295,7 @@ class ScimConnector:
         await self._rewrite(group, edit)
 
     async def _create(self, ref: AccountRef, arguments: Arguments) -> Done:
-        body: dict[str, Any] = {
-            "schemas": [USER],
-            "userName": arguments.login,
-            "displayName": arguments.display_name,
-            "externalId": ref.account_id,
-            "active": not arguments.closed,
-        }
-        if mail := arguments.mail:
-            body["emails"] = [{"value": mail, "primary": True}]
-        if number := arguments.employee_number:
-            body["schemas"].append(ENTERPRISE)
-            body[ENTERPRISE] = {"employeeNumber": number}
-        if settings := {k: v for k, v in arguments.settings.items() if v}:
-            body["schemas"].append(ACCOUNT)
-            body[ACCOUNT] = {"settings": settings}
+        body = new_user(ref.account_id, arguments)
         reply = await self._http.send("POST", "/Users", body, allow=(409,))
         if reply.status == 409:
             raise ApplicationRejected(

@@ -8,6 +8,7 @@ from datetime import datetime
 from typing import Any
 
 from yugum.core.accounts import AccountKind, AccountState, Asset, Observed, Unreadable
+from yugum.core.actions import Arguments
 
 USER = "urn:ietf:params:scim:schemas:core:2.0:User"
 ENTERPRISE = "urn:ietf:params:scim:schemas:extension:enterprise:2.0:User"
@@ -24,6 +25,26 @@ def same(shown: object, wanted: str) -> bool:
 
 def replacing(path: str, value: object) -> dict[str, Any]:
     return {"op": "replace", "path": path, "value": value}
+
+
+def new_user(account_id: str, arguments: Arguments) -> dict[str, Any]:
+    """A user to be made (RFC 7643 4.1), with our correlation id."""
+    body: dict[str, Any] = {
+        "schemas": [USER],
+        "userName": arguments.login,
+        "displayName": arguments.display_name,
+        "externalId": account_id,
+        "active": not arguments.closed,
+    }
+    if mail := arguments.mail:
+        body["emails"] = [{"value": mail, "primary": True}]
+    if number := arguments.employee_number:
+        body["schemas"].append(ENTERPRISE)
+        body[ENTERPRISE] = {"employeeNumber": number}
+    if settings := {k: v for k, v in arguments.settings.items() if v}:
+        body["schemas"].append(ACCOUNT)
+        body[ACCOUNT] = {"settings": settings}
+    return body
 
 
 def readable(user: Mapping[str, Any], assets: list[Asset] | None) -> Observed | Unreadable:
