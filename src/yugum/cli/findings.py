@@ -15,12 +15,12 @@ def findings() -> None:
 
 
 @findings.command("list")
-@click.option("--kind", type=click.Choice([k.value for k in FindingKind]), default="")
+@click.option("--kind", type=click.Choice([k.value for k in FindingKind]), default=None)
 @pass_context
-def list_findings(context: Context, kind: str) -> None:
+def list_findings(context: Context, kind: str | None) -> None:
     """List findings."""
     context.output().rows(
-        context.client().findings.all(kind),
+        context.client().findings.all(kind or ""),
         {
             "kind": "kind",
             "application": "application_name",

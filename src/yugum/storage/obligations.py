@@ -3,18 +3,20 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from datetime import datetime
+from typing import Any
 
 import sqlalchemy as sa
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from yugum.core.obligations import ObligationState
+from yugum.core.obligations import ObligationKind, ObligationState
+from yugum.core.verbs import Verb
 from yugum.ports.obligations import DatedLine, Obligation
 from yugum.ports.pages import ListPage
 from yugum.storage import tables as t
 from yugum.storage.pages import fetch
-from yugum.storage.rows import among, read, reader, to_json
+from yugum.storage.rows import among, read, to_json
 
 REPLACE_SQL = """
 WITH wanted AS (
@@ -133,8 +135,23 @@ class Obligations:
             self.connection,
             query,
             [both.c.at, both.c.id],
-            reader(DatedLine),
+            _dated,
             cursor=cursor,
             limit=limit,
             count=cursor is None,
         )
+
+
+def _dated(row: Mapping[str, Any]) -> DatedLine:
+    """A docket with its number and its verb, or an obligation with what falls due."""
+    kind = row["kind"]
+    return DatedLine(
+        id=row["id"],
+        at=row["at"],
+        kind=ObligationKind(kind) if row["number"] is None else Verb(kind),
+        number=row["number"],
+        person_id=row["person_id"],
+        display_name=row["display_name"],
+        application_name=row["application_name"],
+        text=row["text"],
+    )
