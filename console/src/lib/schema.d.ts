@@ -2611,7 +2611,7 @@ export interface components {
             /** Told At */
             told_at: string | null;
             /** Told How */
-            told_how: string;
+            told_how: "" | components["schemas"]["DeliverTo"];
             /** Told To */
             told_to: string;
             /** Unopened */
@@ -3822,7 +3822,8 @@ export interface components {
             id: string;
             /** Name */
             name: string;
-            scope: components["schemas"]["OperatorRole"];
+            /** Scopes */
+            scopes: components["schemas"]["OperatorRole"][];
             /** Token */
             token: string;
         };
@@ -3944,6 +3945,12 @@ export interface components {
          */
         Outcome: "done" | "already" | "by_hand";
         /**
+         * OwnPhase
+         * @description The phase of a step of your own.
+         * @enum {string}
+         */
+        OwnPhase: "secure" | "account" | "access" | "credential" | "hand_over" | "reclaim";
+        /**
          * OwnStepDocument
          * @description A step of your own, run by an application of kind web-hook or script.
          */
@@ -3958,12 +3965,8 @@ export interface components {
             at?: string;
             /** Name */
             name: string;
-            /**
-             * Phase
-             * @default access
-             * @enum {string}
-             */
-            phase?: "secure" | "account" | "access" | "credential" | "hand_over" | "reclaim";
+            /** @default access */
+            phase?: components["schemas"]["OwnPhase"];
             /**
              * Undo
              * @description Whether an undo calls it to be put back.
@@ -5014,7 +5017,8 @@ export interface components {
             lacks: string[];
             /** Signed In */
             signed_in: boolean | null;
-            state: components["schemas"]["AccountState"] | null;
+            /** State */
+            state: "" | components["schemas"]["AccountState"];
         };
         /**
          * Receipt
@@ -5855,7 +5859,8 @@ export interface components {
             id: string;
             /** Name */
             name: string;
-            scope: components["schemas"]["OperatorRole"];
+            /** Scopes */
+            scopes: components["schemas"]["OperatorRole"][];
         };
         /** TrialLine */
         TrialLine: {

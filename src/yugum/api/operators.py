@@ -117,14 +117,16 @@ async def operator_link(
 
 @tokens.get("", operation_id="tokens.list")
 async def list_tokens(use: Use, operator: Viewer) -> list[wo.TokenRow]:
-    return [wo.TokenRow.model_validate(r) for r in await use.access.tokens(operator)]
+    return [
+        shape(wo.TokenRow, line, scopes=[line.scope]) for line in await use.access.tokens(operator)
+    ]
 
 
 @tokens.post("", status_code=201, tags=[SECRET], operation_id="tokens.add")
 async def add_token(body: wo.NewToken, use: Use, operator: Viewer) -> wo.NewTokenReply:
     """A new API token, shown this once."""
     made, token = await use.access.add_token(operator, body.name, body.scope, body.days)
-    return shape(wo.NewTokenReply, made, token=token)
+    return shape(wo.NewTokenReply, made, scopes=[made.scope], token=token)
 
 
 @tokens.delete("/{token_id}", status_code=204, operation_id="tokens.revoke")

@@ -69,7 +69,10 @@ async def list_joiners(
 
 
 def _joiner(joiner: Joiner) -> wp.JoinerRow:
-    lines = [shape(wp.ReadyLine, line, application_name=name) for line, name in joiner.lines]
+    lines = [
+        shape(wp.ReadyLine, line, application_name=name, state=line.state or "")
+        for line, name in joiner.lines
+    ]
     return shape(wp.JoinerRow, joiner.starter, ready=joiner.ready, lines=lines)
 
 

@@ -59,7 +59,7 @@ def list_tokens(context: Context) -> None:
     """List your tokens."""
     context.output().rows(
         context.client().tokens.all(),
-        {"id": "id", "name": "name", "scope": "scope", "expires": "expires"},
+        {"id": "id", "name": "name", "scopes": "scopes", "expires": "expires"},
         empty="No tokens.",
     )
 

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Literal
 
 from pydantic import ConfigDict, Field
 
 from yugum.core.passwords import CharacterClass
 from yugum.core.roles import DeliverTo
-from yugum.wire.common import BlankIsNone, Line, Model, Moment, Request, Seen
+from yugum.wire.common import Line, Model, Moment, Request, Seen
 
 
 class CredentialLink(Model):
@@ -66,7 +66,7 @@ class CredentialState(Model):
     set_at: Moment
     told_at: Moment | None
     told_to: str
-    told_how: Annotated[Seen[DeliverTo] | None, BlankIsNone]
+    told_how: Literal[""] | Seen[DeliverTo]
     opened_at: Moment | None
     unopened: bool
     expired: bool | None

@@ -47,7 +47,7 @@ class NewToken(Request):
 class TokenRow(Model):
     id: str
     name: str
-    scope: Seen[OperatorRole]
+    scopes: list[Seen[OperatorRole]]
     expires: Moment | None
 
 

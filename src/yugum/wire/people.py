@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from datetime import date
-from typing import Annotated
+from typing import Annotated, Literal
 
 from pydantic import Field
 
@@ -88,7 +88,7 @@ class ReadyLine(Model):
 
     application_id: str
     application_name: str
-    state: Seen[AccountState] | None
+    state: Literal[""] | Seen[AccountState]
     lacks: list[str]
     credential: str
     signed_in: bool | None
