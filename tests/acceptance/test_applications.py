@@ -249,7 +249,7 @@ def test_a_closing_date_follows_the_profile(theatre: Theatre) -> None:
         assert closing() > before
     finally:
         theatre.client.applications.change_profile(
-            INCIDENTS, wap.ProfileDocument.model_validate(own)
+            INCIDENTS, wap.ProfileDocument.model_validate(own.model_dump())
         )
 
 
