@@ -11,8 +11,6 @@ from typing import Any
 import orjson
 import psycopg
 import sqlalchemy as sa
-from alembic import command
-from alembic.config import Config
 from sqlalchemy.ext.asyncio import AsyncConnection, AsyncEngine, create_async_engine
 
 from yugum.errors import ConfigError, InvalidInput
@@ -186,17 +184,38 @@ def _reached(engine: sa.Engine) -> sa.Connection:
         ) from error
 
 
+MIGRATIONS = Path(__file__).parent / "migrations"
+
+
 def migrate(url: str) -> None:
     """Bring the schema to the newest version; two processes at once do it one after the other."""
     engine = sa.create_engine(url.replace("postgresql://", "postgresql+psycopg://", 1))
-    config = Config()
-    config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
     try:
         with _reached(engine) as lock:
             lock.execute(sa.text("SELECT pg_advisory_lock(1498760021)"))
-            with engine.begin() as connection:
-                config.attributes["connection"] = connection
-                command.upgrade(config, "head")
+            if not _is_newest(engine):
+                _upgrade(engine)
             lock.execute(sa.text("SELECT pg_advisory_unlock(1498760021)"))
     finally:
         engine.dispose()
+
+
+def _is_newest(engine: sa.Engine) -> bool:
+    """Whether nothing is to be done; asked first, since the tool for it is ten megabytes."""
+    newest = max(p.stem for p in (MIGRATIONS / "versions").glob("v*.py"))
+    with engine.connect() as connection:
+        if not sa.inspect(connection).has_table("alembic_version"):
+            return False
+        found = connection.execute(sa.text("SELECT version_num FROM alembic_version")).scalars()
+        return [f"v{version}" for version in found] == [newest.partition("_")[0]]
+
+
+def _upgrade(engine: sa.Engine) -> None:
+    from alembic import command
+    from alembic.config import Config
+
+    config = Config()
+    config.set_main_option("script_location", str(MIGRATIONS))
+    with engine.begin() as connection:
+        config.attributes["connection"] = connection
+        command.upgrade(config, "head")
