@@ -117,3 +117,33 @@ async def test_history_keeps_what_was_held_when(database: PostgresDatabase) -> N
     assert deck.count(None) == 1
     assert [r.until_at for r in rows if r.item == "night"] == [None]
     assert [r.until_at for r in rows if r.kind == "state"] == [None]
+
+
+async def test_stuck_means_the_same_in_sql_as_in_the_core(database: PostgresDatabase) -> None:
+    """The day sheet, lists and whoever follows a docket speak of the same steps."""
+    from itertools import product
+
+    import sqlalchemy as sa
+
+    from tests.integration.test_storage import docket
+    from yugum.core.dockets import StepProblem, StepState, is_stuck
+    from yugum.storage import tables as t
+    from yugum.storage.steps import STUCK
+
+    problem = StepProblem(code="x", text="wrong")
+    cases = list(product(StepState, (None, problem)))
+    _, steps = await docket(database, len(cases))
+    wanted = {}
+    async with database.unit() as unit:
+        connection = unit.dockets.connection  # type: ignore[attr-defined]
+        for step, (state, wrong) in zip(steps, cases, strict=True):
+            said = {"code": "x", "text": "wrong"} if wrong else sa.null()
+            change = sa.update(t.steps).where(t.steps.c.id == step.id)
+            await connection.execute(change.values(state=state.value, problem=said))
+            wanted[step.id] = is_stuck(state, wrong)
+        found = set(await connection.scalars(sa.select(t.steps.c.id).where(STUCK)))
+        detail = await unit.dockets.one(steps[0].docket_id)
+        page = await unit.dockets.page(stuck=True, limit=5)
+    assert found == {i for i, stuck in wanted.items() if stuck}
+    assert {s.id for s in detail.steps if s.stuck} == found
+    assert [d.steps_stuck for d in page.items] == [len(found)]

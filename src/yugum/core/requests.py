@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from yugum.core.facts import Fields
@@ -19,7 +19,7 @@ class PlanRequest:
     """
 
     verb: Verb
-    who: Sequence[str] = ()
+    who: tuple[str, ...] = ()
     at: str = ""
     until: str = ""
     changes: Fields = field(default_factory=dict)
@@ -27,7 +27,7 @@ class PlanRequest:
     overlap_days: int | None = None
     successor: str = ""
     docket: str = ""
-    accounts: Sequence[str] = ()
+    accounts: tuple[str, ...] = ()
     action: Quick | None = None
     urgent: bool = False
     confidential: bool = False
