@@ -117,7 +117,7 @@ class Arguments:
 
     def document(self) -> Document:
         """As JSON carries it: what is not said is left out."""
-        return sparse(self)
+        return {} if self is NO_ARGUMENTS else sparse(self)
 
 
 NO_ARGUMENTS = Arguments()
@@ -146,7 +146,7 @@ class Done:
     values: Mapping[str, str] = field(default_factory=dict)
 
     def document(self) -> Document:
-        return sparse(self)
+        return {} if self is NOTHING_DONE else sparse(self)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -173,10 +173,11 @@ class Facet:
     devices: int | None = None
 
     def document(self) -> Document:
-        return sparse(self)
+        """As JSON carries it; written by hand, for a receipt carries two of them."""
+        return {name: said for name in FACETS if (said := getattr(self, name)) is not None}
 
     def __bool__(self) -> bool:
-        return any(getattr(self, f.name) is not None for f in fields(self))
+        return any(getattr(self, name) is not None for name in FACETS)
 
     def told(self) -> str:
         """``suspended, 2 sessions`` for people."""
@@ -197,6 +198,7 @@ class Facet:
         return ", ".join(p for p in parts if p)
 
 
+FACETS = tuple(f.name for f in fields(Facet))
 NOTHING_DONE = Done()
 NOT_SHOWN = Facet()
 
