@@ -14,6 +14,7 @@ from tests.proofs.joiner import rules_text
 from tests.proofs.mail import mail_goes_on
 from tests.proofs.play import Play
 from yugum.client import Client
+from yugum.core.actions import Action
 from yugum.core.verbs import Verb
 from yugum.errors import YugumError
 from yugum.wire import decisions as wde
@@ -42,6 +43,7 @@ def restore(play: Play) -> None:
     """Quick actions, archive, holds, purge with a second operator, undo compared field by field."""
     _undo(play)
     _archive(play)
+    _devices(play)
     _delete_and_restore(play)
     _application_on_hold(play)
     _purge(play)
@@ -144,8 +146,9 @@ def _confidential(play: Play) -> str:
     return who
 
 
-def _mail_user(play: Play, login: str) -> dict[str, Any]:
-    reach = play.organisation.others[MAIL]
+def _mail_user(play: Play, login: str, where: str = MAIL) -> dict[str, Any]:
+    """A user of a simulated application as it shows it itself."""
+    reach = play.organisation.others[where]
     found = httpx.get(
         f"{reach['url']}/scim/v2/Users",
         params={"filter": f'userName eq "{login}"'},
@@ -369,6 +372,33 @@ def _archive(play: Play) -> None:
     report.check("an application without an archive says so", "no archive" in said, said)
     _quick(play, [ids[0]], "reopen")
     report.equal("one is reopened and in use", _one(play, some[0], MAIL).state, "active")
+
+
+def _trusted(play: Play, login: str) -> int:
+    """On how many devices the application itself trusts somebody."""
+    more = _mail_user(play, login, MAINTENANCE).get("urn:yugum:scim:schemas:1.0:Account", {})
+    return len(more.get("devices", []))
+
+
+def _devices(play: Play) -> None:
+    report, client = play.report, play.client
+    report.section("Trusted devices end with the cut-off, and stay ended")
+    crowd = (play.organisation.of("Engine Room", skip=n).user_name for n in range(12, 24))
+    who = next(login for login in crowd if _trusted(play, login) == 2)
+    batch = play.plan(Verb.LEAVER, who)
+    planned = [s for p in batch.plans for s in p.steps if s.action is Action.END_DEVICES]
+    report.equal("planned where they are", [s.application_id for s in planned], [MAINTENANCE])
+    view = play.confirm(batch)
+    report.equal("the application trusts no device any more", _trusted(play, who), 0)
+    (step,) = [s for s in view.steps if s.action is Action.END_DEVICES]
+    receipt = step.receipt
+    told = (receipt.found.devices, receipt.seen.devices) if receipt else None
+    report.equal("the receipt says what was and what is", told, (2, 0))
+    undo = client.plans.make(wl.NewPlan(verb=Verb.UNDO, docket=view.number))
+    lost = [f.what for f in undo.plans[0].fidelity if not f.comes_back]
+    report.check("an undo says that they stay ended", any("2 trusted" in w for w in lost), lost)
+    again = [s for s in undo.plans[0].steps if s.action is Action.END_DEVICES]
+    report.equal("and plans nothing about them", again, [])
 
 
 def _delete_and_restore(play: Play) -> None:
