@@ -1,8 +1,11 @@
 """Every error Yugum raises on purpose, as one tree.
 
-Each class carries ``code`` (a stable string, part of the interface) and ``retryable`` (whether the
-same call may succeed later without anybody changing anything). An instance adds ``remedy`` (what to
-do about it) and ``place`` (which field, line or object it is about).
+Each class carries ``code`` (a stable string, part of the interface), ``retryable`` (whether the
+same call may succeed later without anybody changing anything), the ``status`` it leaves the service
+with (RFC 9110 15) and the ``exit_code`` of a command that ends with it. A class without one of its
+own has that of the class above it, so the most specific one decides; service, client and command
+line read the classes and keep no list beside them. An instance adds ``remedy`` (what to do about
+it), ``place`` (which field, line or object it is about) and ``retry_after`` (seconds).
 
     YugumError
     ├── NotFound                 nothing by that name
@@ -30,40 +33,55 @@ do about it) and ``place`` (which field, line or object it is about).
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from typing import ClassVar
 
 
 class YugumError(Exception):
     """Base of all errors; see the module's docstring for the tree."""
 
-    code: ClassVar[str] = "error"
-    retryable: ClassVar[bool] = False
+    code: str = "error"
+    retryable: bool = False
+    status: ClassVar[int] = 500
+    exit_code: ClassVar[int] = 1
 
-    def __init__(self, message: str, *, remedy: str = "", place: str = "") -> None:
+    def __init__(
+        self, message: str, *, remedy: str = "", place: str = "", retry_after: float | None = None
+    ) -> None:
         super().__init__(message)
         self.message = message
         self.remedy = remedy
         self.place = place
+        self.retry_after = retry_after
 
 
 class NotFound(YugumError):
     code = "not-found"
+    status = 404
+    exit_code = 3
 
 
 class Ambiguous(YugumError):
     code = "ambiguous"
+    status = 409
+    exit_code = 3
 
 
 class InvalidInput(YugumError):
     code = "invalid-input"
+    status = 422
+    exit_code = 4
 
 
 class Conflict(YugumError):
     code = "conflict"
+    status = 409
+    exit_code = 4
 
 
 class PlanStale(Conflict):
     code = "plan-stale"
+    status = 412
 
 
 class WindowOver(Conflict):
@@ -80,10 +98,13 @@ class Held(Conflict):
 
 class AccessError(YugumError):
     code = "access"
+    status = 403
+    exit_code = 6
 
 
 class Unauthenticated(AccessError):
     code = "unauthenticated"
+    status = 401
 
 
 class Forbidden(AccessError):
@@ -93,14 +114,12 @@ class Forbidden(AccessError):
 class Throttled(AccessError):
     code = "throttled"
     retryable = True
-
-    def __init__(self, message: str, *, retry_after: float, remedy: str = "") -> None:
-        super().__init__(message, remedy=remedy)
-        self.retry_after = retry_after
+    status = 429
 
 
 class LeaseLost(YugumError):
     code = "lease-lost"
+    status = 409
 
 
 class ConfigError(YugumError):
@@ -110,15 +129,20 @@ class ConfigError(YugumError):
 class ServiceUnreachable(YugumError):
     code = "unreachable"
     retryable = True
+    status = 503
+    exit_code = 5
 
 
 class MailFailed(YugumError):
     code = "mail-failed"
     retryable = True
+    status = 502
 
 
 class ApplicationError(YugumError):
     code = "application"
+    status = 502
+    exit_code = 7
 
 
 class ApplicationUnavailable(ApplicationError):
@@ -138,10 +162,6 @@ class RateLimited(ApplicationError):
     code = "rate-limited"
     retryable = True
 
-    def __init__(self, message: str, *, retry_after: float, remedy: str = "") -> None:
-        super().__init__(message, remedy=remedy)
-        self.retry_after = retry_after
-
 
 class ApplicationRejected(ApplicationError):
     code = "application-rejected"
@@ -149,3 +169,30 @@ class ApplicationRejected(ApplicationError):
 
 class CannotDo(ApplicationError):
     code = "cannot-do"
+
+
+def tree(top: type[YugumError] = YugumError) -> Iterator[type[YugumError]]:
+    """A class and all below it, each after the one above it."""
+    yield top
+    for kind in top.__subclasses__():
+        yield from tree(kind)
+
+
+def told(
+    code: str,
+    message: str,
+    *,
+    retryable: bool = False,
+    remedy: str = "",
+    place: str = "",
+    retry_after: float | None = None,
+) -> YugumError:
+    """The error another process told of, of the class it had there.
+
+    A code that this version does not know, from a newer service, keeps its name and whether it may
+    be tried again.
+    """
+    kind = next((kind for kind in tree() if kind.code == code), YugumError)
+    error = kind(message, remedy=remedy, place=place, retry_after=retry_after)
+    error.code, error.retryable = code, retryable
+    return error

@@ -71,7 +71,12 @@ def test_a_cause_is_read_back_as_it_was(verb: Verb) -> None:
 
 
 def test_what_the_version_before_wrote_is_read() -> None:
-    mover: Document = {"changes": {"department": "Safety"}, "applied": False, "urgent": False, "needs": []}
+    mover: Document = {
+        "changes": {"department": "Safety"},
+        "applied": False,
+        "urgent": False,
+        "needs": [],
+    }
     assert cause_from(Verb.MOVER, mover) == MoverCause(
         changes={"department": "Safety"}, applied=False
     )

@@ -17,8 +17,7 @@ from hypothesis import strategies as st
 from pydantic import BaseModel
 
 from tests.builders import RULES, account, made_docket, made_step, person, subject, world
-from yugum import errors
-from yugum.cli.output import Output, exit_code, moment
+from yugum.cli.output import Output, moment
 from yugum.core.accounts import AccountKind, AccountState
 from yugum.core.actions import NOT_SHOWN, NOTHING_DONE, Action, Facet
 from yugum.core.desired import World
@@ -235,15 +234,3 @@ def test_a_moment_names_its_zone() -> None:
     assert moment(NOW) == "Mon 3 Mar 2031 08:40 UTC"
     assert moment(NOW + timedelta(days=120), "Europe/Helsinki").endswith("EEST")
     assert moment(None) == ""
-
-
-def test_each_kind_of_error_has_its_exit_code() -> None:
-    assert exit_code(errors.NotFound("x")) == 3
-    assert exit_code(errors.Ambiguous("x")) == 3
-    assert exit_code(errors.InvalidInput("x")) == 4
-    assert exit_code(errors.PlanStale("x")) == 4
-    assert exit_code(errors.Unauthenticated("x")) == 6
-    assert exit_code(errors.Forbidden("x")) == 6
-    assert exit_code(errors.ServiceUnreachable("x")) == 5
-    assert exit_code(errors.ApplicationUnavailable("x")) == 7
-    assert exit_code(errors.YugumError("x")) == 1

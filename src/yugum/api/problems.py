@@ -1,7 +1,8 @@
-"""Errors as application/problem+json (RFC 9457): one table from code to status."""
+"""Errors as application/problem+json (RFC 9457), with the status of their class."""
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
 import structlog
@@ -16,35 +17,10 @@ from yugum.wire.common import Problem
 log = structlog.get_logger("yugum.api")
 MEDIA = "application/problem+json"
 
-STATUS: dict[type[errors.YugumError], int] = {
-    errors.NotFound: 404,
-    errors.Ambiguous: 409,
-    errors.InvalidInput: 422,
-    errors.Conflict: 409,
-    errors.PlanStale: 412,
-    errors.Unauthenticated: 401,
-    errors.Forbidden: 403,
-    errors.Throttled: 429,
-    errors.LeaseLost: 409,
-    errors.ConfigError: 500,
-    errors.ApplicationUnavailable: 502,
-    errors.RateLimited: 502,
-    errors.ApplicationRejected: 502,
-    errors.CannotDo: 502,
-}
-
 RESPONSES: dict[int | str, dict[str, Any]] = {
     status: {"model": Problem, "content": {MEDIA: {}}}
     for status in (400, 401, 403, 404, 409, 412, 422, 429, 502)
 }
-
-
-def status_of(error: errors.YugumError) -> int:
-    """The nearest class in the table decides."""
-    for kind in type(error).__mro__:
-        if kind in STATUS:
-            return STATUS[kind]
-    return 500
 
 
 def reply(problem: Problem, headers: dict[str, str] | None = None) -> JSONResponse:
@@ -54,11 +30,10 @@ def reply(problem: Problem, headers: dict[str, str] | None = None) -> JSONRespon
 
 
 def problem_of(error: errors.YugumError) -> Problem:
-    status = status_of(error)
     return Problem(
         type=f"urn:yugum:problem:{error.code}",
         title=error.code.replace("-", " ").capitalize(),
-        status=status,
+        status=error.status,
         detail=error.message,
         code=error.code,
         remedy=error.remedy,
@@ -73,8 +48,8 @@ def install(app: FastAPI) -> None:
     @app.exception_handler(errors.YugumError)
     async def ours(_: Request, error: errors.YugumError) -> JSONResponse:
         headers = {}
-        if isinstance(error, (errors.Throttled, errors.RateLimited)):
-            headers["Retry-After"] = str(int(error.retry_after) + 1)
+        if error.retry_after is not None:
+            headers["Retry-After"] = str(math.ceil(error.retry_after))
         return reply(problem_of(error), headers)
 
     @app.exception_handler(RequestValidationError)

@@ -19,21 +19,8 @@ from rich.table import Table
 from yugum import errors
 from yugum.core.records import csv_cell
 
-EXIT_CODES: Sequence[tuple[type[errors.YugumError], int]] = (
-    (errors.NotFound, 3),
-    (errors.Ambiguous, 3),
-    (errors.InvalidInput, 4),
-    (errors.Conflict, 4),
-    (errors.AccessError, 6),
-    (errors.ServiceUnreachable, 5),
-    (errors.ApplicationError, 7),
-)
 STUCK = 7
 """Also the exit code of a command whose docket waits for somebody."""
-
-
-def exit_code(error: errors.YugumError) -> int:
-    return next((code for kind, code in EXIT_CODES if isinstance(error, kind)), 1)
 
 
 def fail(error: errors.YugumError) -> int:
@@ -42,7 +29,7 @@ def fail(error: errors.YugumError) -> int:
     click.echo(f"yugum: {error.message}{place}", err=True)
     if error.remedy:
         click.echo(f"  → {error.remedy}", err=True)
-    return exit_code(error)
+    return error.exit_code
 
 
 def moment(value: datetime | None, zone: str = "UTC") -> str:

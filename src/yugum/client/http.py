@@ -15,24 +15,6 @@ from yugum.wire.common import LENIENT, Page
 
 M = TypeVar("M", bound=BaseModel)
 
-KINDS: Mapping[str, type[errors.YugumError]] = {
-    kind.code: kind
-    for kind in (
-        errors.NotFound,
-        errors.Ambiguous,
-        errors.InvalidInput,
-        errors.Conflict,
-        errors.PlanStale,
-        errors.WindowOver,
-        errors.NoSeat,
-        errors.Held,
-        errors.Unauthenticated,
-        errors.Forbidden,
-        errors.ApplicationUnavailable,
-        errors.ApplicationRejected,
-        errors.CannotDo,
-    )
-}
 TRIES = 3
 
 
@@ -127,12 +109,15 @@ def _error(response: httpx.Response) -> errors.YugumError:
         code, detail = problem["code"], problem["detail"]
     except (ValueError, KeyError, TypeError):
         return errors.ServiceUnreachable(f"The service answered {response.status_code}.")
-    remedy, place = problem.get("remedy", ""), problem.get("place", "")
-    if code == errors.Throttled.code:
-        wait = float(response.headers.get("Retry-After", "1"))
-        return errors.Throttled(detail, retry_after=wait, remedy=remedy)
-    kind = KINDS.get(code, errors.YugumError)
-    return kind(detail, remedy=remedy, place=place)
+    wait = response.headers.get("Retry-After", "")
+    return errors.told(
+        code,
+        detail,
+        retryable=problem.get("retryable", False),
+        remedy=problem.get("remedy", ""),
+        place=problem.get("place", ""),
+        retry_after=float(wait) if wait.isdecimal() else None,
+    )
 
 
 class Noun:

@@ -12,7 +12,7 @@ from yugum.core.actions.registry import ACTIONS, observed_facet
 from yugum.core.dockets import Outcome, Step, StepProblem, StepState
 from yugum.engine.work.sight import Sight
 from yugum.engine.work.tools import LaneTools
-from yugum.errors import ApplicationError, LeaseLost, RateLimited
+from yugum.errors import ApplicationError, LeaseLost
 from yugum.ports.journal import Entry
 
 BACKOFF_LIMIT = 60.0
@@ -167,7 +167,7 @@ class StepRunner:
         if not error.retryable:
             await self._note(step, StepState.ATTENTION, problem=problem, attempts=attempts)
             return StepState.ATTENTION
-        if isinstance(error, RateLimited):
+        if error.retry_after is not None:
             wait = error.retry_after
             await self._tools.pause(self._sight.application.id, wait)
         else:
