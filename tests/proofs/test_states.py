@@ -25,8 +25,8 @@ MUTATIONS = {
     ),
     "a purge falls due a day early": (
         "core/obligations.py",
-        'Owed(account.id, "purge", account.recoverable_until, basis)',
-        'Owed(account.id, "purge", account.recoverable_until - timedelta(days=1), basis)',
+        "Owed(account.id, ObligationKind.PURGE, account.recoverable_until, basis)",
+        "Owed(account.id, ObligationKind.PURGE, account.recoverable_until - timedelta(days=1), basis)",
     ),
     "what was seen is not what is kept": (
         "core/projection.py",
@@ -35,13 +35,13 @@ MUTATIONS = {
     ),
     "the rules open what somebody closed": (
         "core/planning.py",
-        "        if application_id in suspended and state is not PersonState.LEFT:",
-        "        if application_id in suspended and state is PersonState.ABSENT:",
+        "    if suspended is not None and state is not PersonState.LEFT:",
+        "    if suspended is not None and state is PersonState.ABSENT:",
     ),
     "two at once both win": (
-        "engine/plans.py",
-        '            stale = [r["display_name"] for r in rows if r["stale"]]',
-        "            stale = []",
+        "engine/plans/confirm.py",
+        "    stale = [p.display_name for p in plans if p.stale]",
+        "    stale: list[str] = []",
     ),
 }
 

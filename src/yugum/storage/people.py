@@ -18,6 +18,7 @@ from yugum.core.people import FIELDS, Person, PersonState, folded, search_text
 from yugum.errors import Ambiguous, Conflict, NotFound
 from yugum.ports.pages import ListPage
 from yugum.ports.people import Fact, PersonKey, PersonLine, Starter
+from yugum.storage import merging
 from yugum.storage import tables as t
 from yugum.storage.filters import to_sql
 from yugum.storage.pages import Row, fetch
@@ -64,26 +65,6 @@ WHERE p.id = ANY(:ids) AND p.family_name <> '' AND (o.access_ends IS NULL OR o.a
 ORDER BY p.id, o.display_name
 """)
 """People with the same family name and a given name much like it (pg_trgm)."""
-
-MERGE_SQL = (
-    "UPDATE accounts SET person_id = :keep, rev = rev + 1 WHERE person_id = :gone",
-    "UPDATE seat_claims SET person_id = :keep WHERE person_id = :gone",
-    "UPDATE decisions SET subject_id = :keep WHERE subject_id = :gone",
-    "UPDATE facts SET person_id = :keep WHERE person_id = :gone",
-    "UPDATE people SET manager_id = nullif(:keep, id), rev = rev + 1 WHERE manager_id = :gone",
-    "UPDATE operators SET person_id = :keep WHERE person_id = :gone",
-    "UPDATE dockets SET subject_id = :keep WHERE subject_id = :gone",
-    "UPDATE steps SET subject_id = :keep WHERE subject_id = :gone",
-    "UPDATE approvals SET subject_id = :keep WHERE subject_id = :gone",
-    "UPDATE tasks SET subject_id = :keep WHERE subject_id = :gone",
-    "UPDATE mails SET subject_id = :keep WHERE subject_id = :gone",
-    "DELETE FROM proposals WHERE person_id = :gone",
-    "DELETE FROM obligations WHERE subject_id = :gone",
-    "DELETE FROM plans WHERE subject_id = :gone",
-    "DELETE FROM people WHERE id = :gone",
-    "DELETE FROM subjects WHERE id = :gone",
-)
-"""Everything of one person becomes another's; what was only planned is planned anew."""
 
 BY_KEY_SQL = """
 SELECT p.id, p.user_name, p.employee_number FROM unnest(cast(:keys AS text[])) AS k(key)
@@ -287,11 +268,7 @@ class People:
                 "A docket of one of the two has not ended.",
                 remedy="Cancel it or wait for its end, then merge them.",
             )
-        moved = 0
-        for number, statement in enumerate(MERGE_SQL):
-            result = await self.connection.execute(sa.text(statement), values)
-            moved = result.rowcount if number == 0 else moved
-        return moved
+        return await merging.merge(self.connection, keep, gone)
 
     async def starting(
         self, begin: date, until: date, cursor: str | None, limit: int

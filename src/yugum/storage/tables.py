@@ -8,6 +8,7 @@ business time (it may be simulated); ``wake_at``, ``lease_until``, ``retry_at``,
 
 from __future__ import annotations
 
+from enum import StrEnum
 from typing import Any
 
 import sqlalchemy as sa
@@ -24,6 +25,27 @@ metadata = sa.MetaData(
 
 Text, Int, Bool = sa.Text, sa.Integer, sa.Boolean
 Moment = sa.DateTime(timezone=True)
+
+
+class Merged(StrEnum):
+    """What becomes of a column that names a person when that person is merged into another."""
+
+    MOVES = "moves"
+    """It names the other from then on."""
+
+    ONCE = "once"
+    """So, unless the other has the same row already: a person is there once."""
+
+    GOES = "goes"
+    """The row goes and is made anew when it is needed."""
+
+
+def _whose(
+    name: str, merged: Merged, *more: Any, nullable: bool = False, **settings: Any
+) -> sa.Column[str]:
+    """A column that names a person; ``storage.merging`` reads what becomes of it."""
+    info = {Merged: merged}
+    return sa.Column(name, Text, *more, nullable=nullable, info=info, **settings)
 
 
 def _id() -> sa.Column[str]:
@@ -70,7 +92,7 @@ operators = sa.Table(
     _need("name", Text),
     _need("role", Text),
     sa.Column("password_hash", Text),
-    sa.Column("person_id", Text),
+    _whose("person_id", Merged.MOVES, nullable=True),
     _need("active", Bool, "true"),
     _machine_now(),
     sa.UniqueConstraint("login"),
@@ -147,10 +169,11 @@ people = sa.Table(
             "site",
         )
     ),
-    sa.Column(
+    _whose(
         "manager_id",
-        Text,
+        Merged.MOVES,
         sa.ForeignKey("people.id", ondelete="SET NULL", deferrable=True, initially="DEFERRED"),
+        nullable=True,
     ),
     _need("time_zone", Text, "UTC"),
     _need("mail", Text, ""),
@@ -184,7 +207,7 @@ facts = sa.Table(
     "facts",
     metadata,
     _id(),
-    sa.Column("person_id", Text, sa.ForeignKey("people.id"), nullable=False, index=True),
+    _whose("person_id", Merged.MOVES, sa.ForeignKey("people.id"), index=True),
     _need("effective_at", Moment),
     _need("known_at", Moment),
     _json("before"),
@@ -266,7 +289,7 @@ tasks = sa.Table(
     _need("step_id", Text, ""),
     _need("docket_id", Text),
     _need("application_id", Text),
-    _need("subject_id", Text),
+    _whose("subject_id", Merged.MOVES),
     _need("account_id", Text),
     _need("action", Text),
     _need("item", Text, ""),
@@ -325,7 +348,7 @@ proposals = sa.Table(
     "proposals",
     metadata,
     sa.Column("account_id", Text, primary_key=True),
-    sa.Column("person_id", Text, primary_key=True),
+    _whose("person_id", Merged.GOES, primary_key=True),
     _need("rule", Text),
     _need("confidence", Int),
     _need("state", Text, "open"),
@@ -364,7 +387,7 @@ accounts = sa.Table(
     metadata,
     _id(),
     sa.Column("application_id", Text, sa.ForeignKey("applications.id"), nullable=False),
-    sa.Column("person_id", Text, sa.ForeignKey("people.id"), index=True),
+    _whose("person_id", Merged.MOVES, sa.ForeignKey("people.id"), index=True, nullable=True),
     _need("kind", Text, "person"),
     _need("login", Text),
     _need("display_name", Text, ""),
@@ -449,7 +472,7 @@ seat_claims = sa.Table(
     _id(),
     sa.Column("pool_id", Text, sa.ForeignKey("pools.id"), nullable=False),
     _need("account_id", Text),
-    sa.Column("person_id", Text, sa.ForeignKey("people.id")),
+    _whose("person_id", Merged.MOVES, sa.ForeignKey("people.id"), nullable=True),
     _need("state", Text),
     sa.Column("place", Int),
     _need("since_at", Moment),
@@ -479,7 +502,7 @@ decisions = sa.Table(
     "decisions",
     metadata,
     _id(),
-    _need("subject_id", Text),
+    _whose("subject_id", Merged.MOVES),
     _need("kind", Text),
     _json("payload"),
     _need("author", Text),
@@ -513,7 +536,7 @@ plans = sa.Table(
     metadata,
     _id(),
     _need("batch_id", Text),
-    sa.Column("subject_id", Text, sa.ForeignKey("subjects.id"), nullable=False),
+    _whose("subject_id", Merged.GOES, sa.ForeignKey("subjects.id")),
     _need("verb", Text),
     _json("cause"),
     _json("steps", "[]"),
@@ -533,7 +556,7 @@ dockets = sa.Table(
     metadata,
     _id(),
     sa.Column("number", sa.BigInteger, sa.Identity(start=101), nullable=False, unique=True),
-    _need("subject_id", Text),
+    _whose("subject_id", Merged.MOVES),
     _need("verb", Text),
     _need("state", Text),
     _json("cause"),
@@ -568,7 +591,7 @@ steps = sa.Table(
     metadata,
     _id(),
     sa.Column("docket_id", Text, nullable=False),
-    _need("subject_id", Text),
+    _whose("subject_id", Merged.MOVES),
     _need("position", Int),
     _need("application_id", Text),
     _need("account_id", Text),
@@ -625,7 +648,7 @@ obligations = sa.Table(
     "obligations",
     metadata,
     _id(),
-    _need("subject_id", Text),
+    _whose("subject_id", Merged.GOES),
     sa.Column("account_id", Text),
     _need("kind", Text),
     _need("due_at", Moment),
@@ -667,7 +690,7 @@ approvals = sa.Table(
     metadata,
     _id(),
     _need("docket_id", Text),
-    _need("subject_id", Text),
+    _whose("subject_id", Merged.MOVES),
     _need("name", Text),
     _need("digest", Text),
     _json("asked", "[]"),
@@ -702,7 +725,7 @@ mails = sa.Table(
     _need("text", Text),
     sa.Column("sealed", sa.LargeBinary),
     _need("kind", Text),
-    sa.Column("subject_id", Text),
+    _whose("subject_id", Merged.MOVES, nullable=True),
     sa.Column("docket_id", Text),
     _need("made_at", Moment),
     sa.Column("sent_at", Moment),
@@ -720,7 +743,7 @@ shared = sa.Table(
     _id(),
     _need("name", Text),
     _need("place", Text, ""),
-    sa.Column("owner_id", Text),
+    _whose("owner_id", Merged.MOVES, nullable=True),
     _need("changed_at", Moment),
 )
 """Credentials several people know; never the credential itself."""
@@ -729,7 +752,7 @@ shared_known = sa.Table(
     "shared_known",
     metadata,
     sa.Column("shared_id", Text, sa.ForeignKey("shared.id", ondelete="CASCADE"), primary_key=True),
-    sa.Column("person_id", Text, primary_key=True),
+    _whose("person_id", Merged.ONCE, primary_key=True),
     _need("since", Moment),
     sa.Index("ix_shared_known_person", "person_id"),
 )
