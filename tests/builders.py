@@ -12,7 +12,7 @@ from yugum.core.applications import Application, Capability, Deletion, Profile
 from yugum.core.conditions import Compare, Op
 from yugum.core.decisions import Origin, OriginKind
 from yugum.core.desired import Subject, World
-from yugum.core.dockets import DocketDetail, DocketState, StepDetail, StepState
+from yugum.core.dockets import DocketDetail, DocketState, DoneStep, StepDetail, StepState
 from yugum.core.people import Person
 from yugum.core.plans import NO_NOTES
 from yugum.core.roles import Given, Role, Rules
@@ -106,6 +106,12 @@ def by_role(name: str) -> Origin:
 
 def subject(**more: Any) -> Subject:
     return Subject(**{"person": person(), **more})
+
+
+def done_step(action: Action, item: str = "", **more: Any) -> DoneStep:
+    """A step as undo and return see it: carried out in the first application, unless said."""
+    known = {"position": 1, "application_id": "crew", "account_id": "a-crew"}
+    return DoneStep(**{**known, "action": action, "item": item, **more})
 
 
 def made_step(**more: Any) -> StepDetail:

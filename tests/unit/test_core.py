@@ -1,4 +1,4 @@
-"""Lifelines, windows, undo, facts and the Merkle log: the pure pieces."""
+"""Lifelines, windows, facts and the Merkle log: the pure pieces."""
 
 from __future__ import annotations
 
@@ -14,16 +14,14 @@ from hypothesis import strategies as st
 
 from tests.builders import account, asset, by_role, person, subject, world
 from yugum.core import merkle
-from yugum.core.accounts import MOVES, AccountState, Observed
-from yugum.core.actions import NO_ARGUMENTS, Action, Arguments, Done, Facet, describe
-from yugum.core.actions.registry import ACTIONS, is_fulfilled, observed_facet
+from yugum.core.accounts import AccountState, Observed
+from yugum.core.actions import NO_ARGUMENTS, Action, describe
+from yugum.core.actions.registry import is_fulfilled, observed_facet
 from yugum.core.applications import Application, Capability, Deletion, effective_deletion
-from yugum.core.dockets import DoneStep, Outcome
 from yugum.core.facts import difference, taken_back, with_fields
 from yugum.core.lifeline import Change, future, past, upcoming
 from yugum.core.people import PersonState, state_at
 from yugum.core.projection import project
-from yugum.core.undo import plan_undo
 from yugum.core.verbs import Verb
 from yugum.core.windows import can_come_back, close_due, recoverable_until
 from yugum.errors import InvalidInput
@@ -31,17 +29,6 @@ from yugum.errors import InvalidInput
 NOW = datetime(2031, 3, 3, 8, 40, tzinfo=UTC)
 CREW = world().applications["crew"]
 REPORTS = world().applications["reports"]
-
-
-def done(action: Action, item: str = "", **more: Any) -> DoneStep:
-    base: dict[str, Any] = {
-        "position": 1,
-        "application_id": "crew",
-        "account_id": "a-crew",
-        "action": action,
-        "item": item,
-    }
-    return DoneStep(**{**base, **more})
 
 
 def test_the_end_of_access_is_the_first_moment_outside() -> None:
@@ -110,73 +97,6 @@ def test_a_newcomers_lifeline_begins_on_the_first_day() -> None:
     assert upcoming([(CREW, future(None, who, CREW, NOW))], NOW)[0].text == "Account in Crew"
     gone = account(state=AccountState.PURGED)
     assert future(gone, who, CREW, NOW) == []
-
-
-def test_undo_puts_back_only_what_is_still_as_the_docket_left_it() -> None:
-    steps = [
-        done(Action.REVOKE, "deck", position=1),
-        done(Action.REVOKE, "night", position=2),
-        done(Action.GRANT, "planners", position=3),
-        done(Action.GRANT, "old", position=4, outcome=Outcome.ALREADY),
-    ]
-    held = account(entitlements=frozenset({"night", "planners"}))
-    plan = plan_undo(subject(accounts=(held,)), world(), NOW, steps)
-    assert [(s.action, s.item) for s in plan.steps] == [
-        (Action.REVOKE, "planners"),
-        (Action.GRANT, "deck"),
-    ]
-    told = {f.what: f.why for f in plan.fidelity}
-    assert told["Crew: night"] == "already as before; nothing to do"
-
-
-def test_undo_says_what_cannot_come_back_and_why() -> None:
-    late = account(state=AccountState.DELETED, recoverable_until=NOW)
-    cut = done(Action.CUT_OFF, found=Facet(sessions=2, keys=1))
-    plan = plan_undo(subject(accounts=(late,)), world(), NOW, [cut])
-    assert plan.steps == ()
-    lost = {f.what: f.why for f in plan.fidelity if not f.comes_back}
-    assert lost["Crew: account mquill"] == "its window is over"
-    assert {"Crew: 2 sessions", "Crew: 1 API key", "Crew: password"} <= lost.keys()
-    gone = account(state=AccountState.PURGED)
-    purged = plan_undo(subject(accounts=(gone,)), world(), NOW, [cut])
-    assert [f.why for f in purged.fidelity] == ["the account is gone for good"]
-
-
-def test_undo_hands_back_exactly_what_was_moved_after_the_account_is_there() -> None:
-    moved = Done(assets=(asset("r1"),))
-    arguments = Arguments(to_external_id="x2", to_name="Signe Varga")
-    steps = [
-        done(Action.TRANSFER, "roster", did=moved, arguments=arguments, position=2),
-        done(Action.DELETE, position=3),
-    ]
-    gone = account(state=AccountState.DELETED, recoverable_until=NOW + timedelta(days=1))
-    plan = plan_undo(subject(accounts=(gone,)), world(), NOW, steps)
-    assert [s.action for s in plan.steps] == [Action.RESTORE, Action.TRANSFER]
-    assert plan.steps[1].arguments.only == ("r1",)
-    assert plan.steps[1].arguments.from_external_id == "x2"
-
-
-AFTER = {
-    Action.CUT_OFF: AccountState.SUSPENDED,
-    Action.DELETE: AccountState.DELETED,
-    Action.PARK: AccountState.DELETED,
-    Action.ARCHIVE: AccountState.ARCHIVED,
-    Action.REOPEN: AccountState.SUSPENDED,
-    Action.RESTORE: AccountState.SUSPENDED,
-}
-
-
-@pytest.mark.parametrize("action", list(Action))
-def test_an_undo_puts_each_action_back_or_says_why_not(action: Action) -> None:
-    """Silence would be a promise that it is as before."""
-    left = account(
-        state=AFTER.get(action, AccountState.ACTIVE), recoverable_until=NOW + timedelta(days=1)
-    )
-    step = done(action, "deck", did=Done(assets=(asset("r1"),)))
-    plan = plan_undo(subject(accounts=(left,)), world(), NOW, [step])
-    assert plan.steps or plan.fidelity
-    assert not (ACTIONS[action].irreversible and plan.steps)
-    assert MOVES[AccountState.PURGED] == frozenset()
 
 
 def seen(**more: Any) -> Observed:

@@ -20,10 +20,15 @@ class Report:
     lines: list[FidelityLine] = field(default_factory=list)
 
     def returns(self, what: str, why: str) -> None:
-        self.lines.append(FidelityLine(what, True, why))
+        self._say(FidelityLine(what, True, why))
 
     def lost(self, what: str, why: str) -> None:
-        self.lines.append(FidelityLine(what, False, why))
+        self._say(FidelityLine(what, False, why))
+
+    def _say(self, line: FidelityLine) -> None:
+        """Once: two steps of a docket may come to the same."""
+        if line not in self.lines:
+            self.lines.append(line)
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,6 +46,14 @@ class Undoing:
     def lost(self, what: str, why: str) -> None:
         """Something of the application cannot come back."""
         self.report.lost(f"{self.application.name}: {what}", why)
+
+    def already(self, what: str) -> None:
+        """Something is as it was before the docket."""
+        self.returns(what, "already as before; nothing to do")
+
+    def changed(self, what: str, now: str) -> None:
+        """Something was changed by others since."""
+        self.lost(what, f"changed since to {now}; left as it is")
 
     def plan(
         self,
@@ -74,9 +87,10 @@ class Undoing:
 
     def restore(self, account: Account) -> None:
         """A deleted account back to suspended, where its window is not over."""
-        if account.state is not AccountState.DELETED:
-            return
         what = f"account {account.login}"
+        if account.state is not AccountState.DELETED:
+            self.already(what)
+            return
         if not can_come_back(account, self.draft.at):
             self.lost(what, "its window is over")
             return

@@ -32,8 +32,13 @@ class Archive(ActionSpec):
         return seen is None or seen.state is AccountState.ARCHIVED
 
     def take_back(self, undoing: Undoing, account: Account, step: DoneStep) -> None:
-        if account.state is AccountState.ARCHIVED:
-            undoing.returns(f"account {account.login}", "reopened")
+        what = f"account {account.login}"
+        if account.state is AccountState.DELETED:
+            undoing.changed(what, account.state)
+        elif account.state is not AccountState.ARCHIVED:
+            undoing.already(what)
+        else:
+            undoing.returns(what, "reopened")
             undoing.plan(account, Action.REOPEN, "archived", "suspended")
 
 
@@ -55,6 +60,11 @@ class Reopen(ActionSpec):
         return seen is not None and seen.state is AccountState.SUSPENDED
 
     def take_back(self, undoing: Undoing, account: Account, step: DoneStep) -> None:
-        if account.state is AccountState.SUSPENDED:
-            undoing.returns(f"account {account.login}", "archived again")
+        what = f"account {account.login}"
+        if account.state is AccountState.ARCHIVED:
+            undoing.already(what)
+        elif account.state is not AccountState.SUSPENDED:
+            undoing.changed(what, account.state)
+        else:
+            undoing.returns(what, "archived again")
             undoing.plan(account, Action.ARCHIVE, "suspended", "archived")

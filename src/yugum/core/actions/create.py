@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from yugum.core.accounts import Account, AccountState, HoldingKind, Observed, is_open
+from yugum.core.accounts import Account, HoldingKind, Observed, is_open
 from yugum.core.actions import GONE, Action, ActionSpec, Arguments, Needs, Phase, Words
 from yugum.core.actions.delete import delete_again
 from yugum.core.applications import Capability
@@ -44,9 +44,9 @@ class Create(ActionSpec):
         return (((step.account_id, HoldingKind.ACCOUNT, ""), step.origin),)
 
     def take_back(self, undoing: Undoing, account: Account, step: DoneStep) -> None:
-        out_again(undoing, account)
-        if account.state is not AccountState.DELETED:
-            delete_again(undoing, account)
+        if is_open(account):
+            out_again(undoing, account)
+        delete_again(undoing, account)
 
 
 def create(
@@ -84,6 +84,8 @@ def create(
 
 def out_again(undoing: Undoing, account: Account) -> None:
     """No access, as before the docket."""
-    if is_open(account):
-        undoing.returns("no access", "as before the docket")
-        undoing.plan(account, Action.CUT_OFF, "active", "suspended")
+    if not is_open(account):
+        undoing.already("no access")
+        return
+    undoing.returns("no access", "as before the docket")
+    undoing.plan(account, Action.CUT_OFF, "active", "suspended")

@@ -55,6 +55,10 @@ class CutOff(ActionSpec):
             new_credential(undoing.draft, undoing.application, account, "put back")
         elif account.state is AccountState.DELETED:
             undoing.restore(account)
+        elif account.state is AccountState.ARCHIVED:
+            undoing.changed("access", account.state)
+        else:
+            undoing.already("access")
 
     def after_task(self, before: Observed, item: str, arguments: Arguments) -> Observed | None:
         return replace(before, state=AccountState.SUSPENDED, sessions=0, keys=0)

@@ -143,7 +143,11 @@ def close(
 def delete_again(undoing: Undoing, account: Account) -> None:
     """An account that was made or restored is closed again, unless that would be for good."""
     action = CLOSING[effective_deletion(undoing.application)]
+    if account.state is AccountState.DELETED:
+        undoing.already("no account")
+        return
     if action is Action.PURGE:
         undoing.lost("no account", "it could only be deleted for good")
         return
+    undoing.returns("no account", "as before the docket; it can come back")
     undoing.plan(account, action, account.state.value, "deleted, can come back")

@@ -52,7 +52,7 @@ class Grant(ActionSpec):
 
     def take_back(self, undoing: Undoing, account: Account, step: DoneStep) -> None:
         if step.item not in account.entitlements:
-            undoing.returns(step.item, "already as before; nothing to do")
+            undoing.already(step.item)
             return
         undoing.returns(step.item, "entitlement taken back")
         undoing.plan(account, Action.REVOKE, "held", "not held", step)
@@ -87,7 +87,7 @@ class Revoke(ActionSpec):
 
     def take_back(self, undoing: Undoing, account: Account, step: DoneStep) -> None:
         if step.item in account.entitlements:
-            undoing.returns(step.item, "already as before; nothing to do")
+            undoing.already(step.item)
             return
         undoing.returns(step.item, "entitlement put back")
         undoing.plan(account, Action.GRANT, "not held", "held", step)

@@ -46,7 +46,7 @@ class TakeSeat(ActionSpec):
 
     def take_back(self, undoing: Undoing, account: Account, step: DoneStep) -> None:
         if step.item not in account.seats:
-            undoing.returns(step.item, "already as before; nothing to do")
+            undoing.already(step.item)
             return
         undoing.returns(step.item, "seat taken back")
         undoing.plan(account, Action.FREE_SEAT, "held", "not held", step)
@@ -75,7 +75,7 @@ class FreeSeat(ActionSpec):
 
     def take_back(self, undoing: Undoing, account: Account, step: DoneStep) -> None:
         if step.item in account.seats:
-            undoing.returns(step.item, "already as before; nothing to do")
+            undoing.already(step.item)
             return
         pool = undoing.draft.world.pools.get((undoing.application.id, step.item))
         if pool is None or pool.free <= 0:

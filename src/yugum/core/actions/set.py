@@ -47,9 +47,9 @@ def set_back(undoing: Undoing, account: Account, step: DoneStep) -> None:
     before = step.arguments.was if step.found.value is None else step.found.value
     now = account.settings.get(step.item, "")
     if now == before:
-        undoing.returns(step.item, "already as before; nothing to do")
+        undoing.already(step.item)
     elif now != step.arguments.value:
-        undoing.lost(step.item, f"changed since to {now or 'nothing'}; left as it is")
+        undoing.changed(step.item, now or "nothing")
     else:
         undoing.returns(step.item, f"{before or 'nothing'} again")
         plan_setting(

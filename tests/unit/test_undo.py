@@ -1,0 +1,289 @@
+"""Undo by rule: what each action's way back is, for every state its account may be in since."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from datetime import timedelta
+from typing import Any
+
+import pytest
+
+from tests.builders import NOW, account, asset, done_step, person, subject, world
+from yugum.core.accounts import Account, AccountState
+from yugum.core.actions import Action, Arguments, Done, Facet
+from yugum.core.actions.registry import ACTIONS
+from yugum.core.applications import Capability, Deletion
+from yugum.core.desired import World
+from yugum.core.dockets import DoneStep, Outcome
+from yugum.core.plans import Plan
+from yugum.core.undo import plan_undo
+from yugum.core.verbs import Verb
+
+STATES = [s for s in AccountState if s is not AccountState.PURGED]
+ITEM = "deck"
+HANDED = Arguments(to_external_id="x2", to_name="Signe Varga")
+MADE: dict[Action, dict[str, Any]] = {
+    Action.SET: {"arguments": Arguments(value="new", was="old")},
+    Action.RENAME: {"found": Facet(login="old")},
+    Action.RUN: {"arguments": Arguments(run="42", undo=True)},
+    Action.TRANSFER: {"did": Done(assets=(asset("r1"), asset("r2"))), "arguments": HANDED},
+    Action.END_DEVICES: {"found": Facet(devices=1)},
+    Action.CUT_OFF: {"found": Facet(sessions=2, keys=1)},
+}
+"""What a step of each action left behind, where its way back looks at it."""
+IN_FORCE: dict[str, Any] = {
+    "entitlements": frozenset({ITEM}),
+    "seats": frozenset({ITEM}),
+    "settings": {ITEM: "new"},
+    "login": ITEM,
+}
+
+
+def step(action: Action, **more: Any) -> DoneStep:
+    return done_step(action, ITEM, **{**MADE.get(action, {}), **more})
+
+
+def crew(deletion: Deletion = Deletion.RECOVERABLE) -> World:
+    known = world()
+    app = known.applications["crew"]
+    profile = replace(app.profile, deletion=deletion)
+    # Without devices: what comes along with a cut-off is another test's.
+    can = frozenset(Capability) - {Capability.DEVICES}
+    made = replace(app, profile=profile, capabilities=can)
+    return replace(known, applications={**known.applications, "crew": made})
+
+
+def undone(account: Account, *steps: DoneStep, world: World | None = None) -> Plan:
+    return plan_undo(subject(accounts=(account,)), world or crew(), NOW, steps)
+
+
+def told(plan: Plan) -> dict[str, tuple[bool, str]]:
+    return {f.what.removeprefix("Crew: "): (f.comes_back, f.why) for f in plan.fidelity}
+
+
+def actions(plan: Plan) -> list[Action]:
+    return [s.action for s in plan.steps]
+
+
+@dataclass(frozen=True, slots=True)
+class Way:
+    """Which states of the account an action's way back acts in, and by what."""
+
+    acts_in: frozenset[AccountState]
+    by: Callable[[Deletion, AccountState], list[Action]]
+
+
+def always(*by: Action) -> Callable[[Deletion, AccountState], list[Action]]:
+    return lambda deletion, state: list(by)
+
+
+def closes(deletion: Deletion, state: AccountState) -> list[Action]:
+    """Out at once where it is open, and closed again unless that would be for good."""
+    out = [Action.CUT_OFF] if state is AccountState.ACTIVE else []
+    how = {Deletion.RECOVERABLE: [Action.DELETE], Deletion.PARK: [Action.PARK], Deletion.FINAL: []}
+    return out + how[deletion]
+
+
+def opens(deletion: Deletion, state: AccountState) -> list[Action]:
+    if state is AccountState.DELETED:
+        return [Action.RESTORE]
+    return [Action.RESUME, Action.SET_CREDENTIAL]
+
+
+S = AccountState
+ANY = frozenset(STATES)
+WAYS = {
+    Action.CREATE: Way(ANY - {S.DELETED}, closes),
+    Action.RESTORE: Way(
+        ANY - {S.DELETED}, lambda d, s: [a for a in closes(d, s) if a is not Action.CUT_OFF]
+    ),
+    Action.CUT_OFF: Way(frozenset({S.SUSPENDED, S.DELETED}), opens),
+    Action.RESUME: Way(frozenset({S.ACTIVE}), always(Action.CUT_OFF)),
+    Action.DELETE: Way(frozenset({S.DELETED}), always(Action.RESTORE)),
+    Action.PARK: Way(frozenset({S.DELETED}), always(Action.RESTORE)),
+    Action.ARCHIVE: Way(frozenset({S.ARCHIVED}), always(Action.REOPEN)),
+    Action.REOPEN: Way(frozenset({S.SUSPENDED}), always(Action.ARCHIVE)),
+    Action.GRANT: Way(ANY, always(Action.REVOKE)),
+    Action.REVOKE: Way(ANY, always()),
+    Action.TAKE_SEAT: Way(ANY, always(Action.FREE_SEAT)),
+    Action.FREE_SEAT: Way(ANY, always()),
+    Action.SET: Way(ANY, always(Action.SET)),
+    Action.RENAME: Way(ANY, always(Action.RENAME)),
+    Action.TRANSFER: Way(ANY, always(Action.TRANSFER)),
+    Action.RUN: Way(frozenset(), always()),
+    Action.SET_CREDENTIAL: Way(frozenset(), always()),
+    Action.END_DEVICES: Way(frozenset(), always()),
+    Action.PURGE: Way(frozenset(), always()),
+}
+"""Written down apart from the actions: an account holds what ``IN_FORCE`` says."""
+
+
+def test_every_action_has_a_way_back_here() -> None:
+    assert set(WAYS) == set(Action)
+
+
+@pytest.mark.parametrize("deletion", list(Deletion))
+@pytest.mark.parametrize("state", STATES)
+@pytest.mark.parametrize("action", list(Action))
+def test_a_step_is_taken_back_in_the_states_that_allow_it_and_said_in_all(
+    action: Action, state: AccountState, deletion: Deletion
+) -> None:
+    left = account(state=state, recoverable_until=NOW + timedelta(seconds=1), **IN_FORCE)
+    plan = undone(left, step(action), world=crew(deletion))
+    way = WAYS[action]
+    wanted = way.by(deletion, state) if state in way.acts_in else []
+    assert sorted(actions(plan)) == sorted(wanted)
+    assert plan.fidelity, "silence would be a promise that it is as before"
+    assert not any(ACTIONS[a].irreversible for a in actions(plan))
+    assert all(s.reason.startswith(("undo", "put back")) for s in plan.steps)
+
+
+@pytest.mark.parametrize("action", list(Action))
+def test_nothing_is_taken_back_of_what_this_docket_did_not_do(action: Action) -> None:
+    """Found so, or done by somebody's hand: it is not the docket's to put back."""
+    held = account(**IN_FORCE)
+    for outcome in (Outcome.ALREADY, Outcome.BY_HAND):
+        plan = undone(held, step(action, outcome=outcome))
+        assert (plan.steps, plan.fidelity) == ((), ())
+    elsewhere = undone(held, step(action, application_id="given-up"))
+    assert (elsewhere.steps, elsewhere.fidelity) == ((), ())
+
+
+@pytest.mark.parametrize("action", list(Action))
+def test_of_an_account_that_is_gone_for_good_nothing_comes_back(action: Action) -> None:
+    for accounts in ((account(state=AccountState.PURGED, **IN_FORCE),), ()):
+        plan = plan_undo(subject(accounts=accounts), crew(), NOW, [step(action)])
+        assert plan.steps == ()
+        assert told(plan) == {ITEM: (False, "the account is gone for good")}
+    whole = plan_undo(subject(), crew(), NOW, [done_step(action)])
+    assert list(told(whole)) == ["account"]
+
+
+@pytest.mark.parametrize("action", [Action.DELETE, Action.PARK, Action.CUT_OFF])
+def test_the_end_of_the_window_is_too_late(action: Action) -> None:
+    gone = account(state=AccountState.DELETED, recoverable_until=NOW)
+    plan = undone(gone, step(action))
+    assert plan.steps == ()
+    assert told(plan)["account mquill"] == (False, "its window is over")
+    still = undone(replace(gone, recoverable_until=NOW + timedelta(microseconds=1)), step(action))
+    assert actions(still) == [Action.RESTORE]
+    assert told(still)["account mquill"] == (True, "restored within its window")
+    assert actions(undone(replace(gone, recoverable_until=None), step(action))) == [Action.RESTORE]
+
+
+@pytest.mark.parametrize(
+    ("action", "since", "comes_back", "why"),
+    [
+        (Action.GRANT, {}, True, "already as before; nothing to do"),
+        (Action.REVOKE, IN_FORCE, True, "already as before; nothing to do"),
+        (Action.TAKE_SEAT, {}, True, "already as before; nothing to do"),
+        (Action.FREE_SEAT, IN_FORCE, True, "already as before; nothing to do"),
+        (Action.SET, {"settings": {ITEM: "old"}}, True, "already as before; nothing to do"),
+        (Action.SET, {"settings": {ITEM: "x"}}, False, "changed since to x; left as it is"),
+        (Action.SET, {}, False, "changed since to nothing; left as it is"),
+        (Action.RUN, {}, True, "is not in force any more; nothing to do"),
+        (Action.RUN, {"settings": {ITEM: "41"}}, True, "is not in force any more; nothing to do"),
+    ],
+)
+def test_what_was_changed_since_stays_and_is_named(
+    action: Action, since: dict[str, Any], comes_back: bool, why: str
+) -> None:
+    plan = undone(account(**since), step(action))
+    assert plan.steps == ()
+    assert told(plan) == {ITEM: (comes_back, why)}
+
+
+def test_a_login_is_put_back_unless_it_was_changed_since() -> None:
+    since = undone(account(login="newest"), step(Action.RENAME))
+    assert since.steps == ()
+    assert told(since) == {"login old": (False, "renamed since to newest; left as it is")}
+    (back,) = undone(account(login=ITEM), step(Action.RENAME)).steps
+    assert (back.before, back.after, back.item) == (ITEM, "old", "old")
+    assert back.arguments.display_name == person().display_name
+
+
+@pytest.mark.parametrize(
+    ("action", "put_back", "why"),
+    [
+        (Action.REVOKE, Action.GRANT, "entitlement put back"),
+        (Action.FREE_SEAT, Action.TAKE_SEAT, "no seat is free; waits in line"),
+    ],
+)
+def test_what_was_taken_is_given_again(action: Action, put_back: Action, why: str) -> None:
+    plan = undone(account(), step(action))
+    assert [(s.action, s.item) for s in plan.steps] == [(put_back, ITEM)]
+    assert told(plan)[ITEM][1] == why
+
+
+@pytest.mark.parametrize(("bought", "comes_back"), [(10, True), (0, False)])
+def test_a_seat_comes_back_where_one_is_free(bought: int, comes_back: bool) -> None:
+    known = crew()
+    pool = replace(known.pools["crew", "planner"], bought=bought)
+    known = replace(known, pools={("crew", "planner"): pool})
+    plan = undone(account(), done_step(Action.FREE_SEAT, "planner"), world=known)
+    assert actions(plan) == [Action.TAKE_SEAT], "it waits in line where none is"
+    assert told(plan)["planner"][0] is comes_back
+
+
+@pytest.mark.parametrize("value", ["found", ""])
+def test_a_setting_becomes_what_was_found_and_else_what_was_planned(value: str) -> None:
+    held = account(settings={ITEM: "new"})
+    (found,) = undone(held, step(Action.SET, found=Facet(value=value))).steps
+    assert (found.item, found.arguments.value) == (ITEM, value)
+    (planned,) = undone(held, step(Action.SET)).steps
+    assert planned.arguments.value == "old"
+
+
+@pytest.mark.parametrize(("undo", "steps"), [(True, [Action.RUN]), (False, [])])
+def test_a_call_is_put_back_where_the_rules_say_so(undo: bool, steps: list[Action]) -> None:
+    in_force = account(settings={ITEM: "42"})
+    plan = undone(in_force, step(Action.RUN, arguments=Arguments(run="42", undo=undo)))
+    assert actions(plan) == steps
+    assert told(plan)[ITEM][0] is undo
+    assert all(s.arguments.back for s in plan.steps)
+
+
+def test_exactly_what_was_moved_comes_back_once_the_account_is_there() -> None:
+    steps = [step(Action.TRANSFER, position=2), step(Action.DELETE, position=3)]
+    gone = account(state=AccountState.DELETED, recoverable_until=NOW + timedelta(days=1))
+    plan = undone(gone, *steps)
+    assert actions(plan) == [Action.RESTORE, Action.TRANSFER]
+    back = plan.steps[1].arguments
+    assert (back.only, back.from_external_id) == (("r1", "r2"), "x2")
+    assert (back.to_external_id, back.to_account) == (gone.external_id, gone.id)
+    nothing = undone(gone, step(Action.TRANSFER, did=Done()))
+    assert (nothing.steps, nothing.fidelity) == ((), ())
+
+
+def test_a_cut_off_names_the_ways_in_that_stay_ended() -> None:
+    shut = account(state=AccountState.SUSPENDED)
+    lost = {
+        what for what, (back, _) in told(undone(shut, step(Action.CUT_OFF))).items() if not back
+    }
+    assert lost == {"2 sessions", "1 API key", "password"}
+    fewer = undone(shut, step(Action.CUT_OFF, found=Facet()))
+    assert [f.what for f in fewer.fidelity if not f.comes_back] == ["Crew: password"]
+
+
+def test_what_two_steps_would_put_back_is_put_back_once_the_last_first() -> None:
+    gone = account(state=AccountState.DELETED, recoverable_until=NOW + timedelta(days=1))
+    twice = [step(Action.PARK, position=1), step(Action.DELETE, position=2)]
+    assert actions(undone(gone, *twice)) == [Action.RESTORE]
+    order = [done_step(Action.GRANT, name, position=n) for n, name in enumerate("abc", 1)]
+    held = account(entitlements=frozenset("abc"))
+    assert [s.item for s in undone(held, *order).steps] == ["c", "b", "a"]
+
+
+def test_a_credential_is_made_only_where_the_application_takes_one() -> None:
+    known = crew()
+    app = known.applications["crew"]
+    without = replace(app, capabilities=app.capabilities - {Capability.CREDENTIAL})
+    known = replace(known, applications={"crew": without})
+    shut = account(state=AccountState.SUSPENDED)
+    assert actions(undone(shut, step(Action.CUT_OFF), world=known)) == [Action.RESUME]
+
+
+def test_the_plan_is_an_undo() -> None:
+    plan = undone(account(**IN_FORCE), step(Action.GRANT))
+    assert plan.verb is Verb.UNDO
