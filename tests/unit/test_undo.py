@@ -9,7 +9,7 @@ from typing import Any
 
 import pytest
 
-from tests.builders import NOW, account, asset, done_step, person, subject, world
+from tests.builders import NOW, account, asset, by_role, done_step, person, subject, world
 from yugum.core.accounts import Account, AccountState
 from yugum.core.actions import Action, Arguments, Done, Facet
 from yugum.core.actions.registry import ACTIONS
@@ -211,8 +211,8 @@ def test_a_login_is_put_back_unless_it_was_changed_since() -> None:
     ],
 )
 def test_what_was_taken_is_given_again(action: Action, put_back: Action, why: str) -> None:
-    plan = undone(account(), step(action))
-    assert [(s.action, s.item) for s in plan.steps] == [(put_back, ITEM)]
+    plan = undone(account(), step(action, origin=by_role("Deck")))
+    assert [(s.action, s.item, s.origin) for s in plan.steps] == [(put_back, ITEM, by_role("Deck"))]
     assert told(plan)[ITEM][1] == why
 
 
@@ -252,6 +252,7 @@ def test_exactly_what_was_moved_comes_back_once_the_account_is_there() -> None:
     back = plan.steps[1].arguments
     assert (back.only, back.from_external_id) == (("r1", "r2"), "x2")
     assert (back.to_external_id, back.to_account) == (gone.external_id, gone.id)
+    assert told(plan)["2 rosters"] == (True, "those still with Signe Varga")
     nothing = undone(gone, step(Action.TRANSFER, did=Done()))
     assert (nothing.steps, nothing.fidelity) == ((), ())
 
@@ -269,7 +270,8 @@ def test_a_cut_off_names_the_ways_in_that_stay_ended() -> None:
 def test_what_two_steps_would_put_back_is_put_back_once_the_last_first() -> None:
     gone = account(state=AccountState.DELETED, recoverable_until=NOW + timedelta(days=1))
     twice = [step(Action.PARK, position=1), step(Action.DELETE, position=2)]
-    assert actions(undone(gone, *twice)) == [Action.RESTORE]
+    plan = undone(gone, *twice)
+    assert (actions(plan), len(plan.fidelity)) == ([Action.RESTORE], 1)
     order = [done_step(Action.GRANT, name, position=n) for n, name in enumerate("abc", 1)]
     held = account(entitlements=frozenset("abc"))
     assert [s.item for s in undone(held, *order).steps] == ["c", "b", "a"]
