@@ -252,7 +252,7 @@ def test_exactly_what_was_moved_comes_back_once_the_account_is_there() -> None:
     back = plan.steps[1].arguments
     assert (back.only, back.from_external_id) == (("r1", "r2"), "x2")
     assert (back.to_external_id, back.to_account) == (gone.external_id, gone.id)
-    assert told(plan)["2 rosters"] == (True, "those still with Signe Varga")
+    assert told(plan)["2 decks"] == (True, "those still with Signe Varga")
     nothing = undone(gone, step(Action.TRANSFER, did=Done()))
     assert (nothing.steps, nothing.fidelity) == ((), ())
 
