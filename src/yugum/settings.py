@@ -59,7 +59,3 @@ class Settings(BaseSettings):
     @property
     def key_file(self) -> Path:
         return self.state / "keys.json"
-
-    @property
-    def client_file(self) -> Path:
-        return self.state / "client.json"

@@ -6,6 +6,8 @@ import asyncio
 import base64
 from collections.abc import AsyncIterator
 from dataclasses import dataclass, field
+from datetime import UTC, datetime, timedelta
+from email.utils import format_datetime
 from typing import Any
 
 import pytest
@@ -35,6 +37,7 @@ class Foreign:
     port: int = field(default_factory=free_port)
     tokens: list[str] = field(default_factory=list)
     busy: int = 0
+    wait: str = "7"
 
     async def token(self, request: web.Request) -> web.Response:
         form = await request.post()
@@ -49,7 +52,7 @@ class Foreign:
             return web.json_response({"detail": "who are you?"}, status=401)
         if self.busy:
             self.busy -= 1
-            return web.json_response({}, status=429, headers={"Retry-After": "7"})
+            return web.json_response({}, status=429, headers={"Retry-After": self.wait})
         name = request.match_info["name"]
         if name == "ServiceProviderConfig":
             return web.json_response(
@@ -108,10 +111,14 @@ async def test_a_wrong_client_secret_is_refused_with_the_remedy(foreign: Foreign
 async def test_how_long_to_wait_is_what_the_application_says(foreign: Foreign) -> None:
     scim = connector(foreign)
     await scim.discover()
-    foreign.busy = 1
-    with pytest.raises(RateLimited) as caught:
-        await scim.observe(AccountRef("a", "", "ada"))
-    assert caught.value.retry_after == 7
+    in_a_minute = format_datetime(datetime.now(UTC) + timedelta(minutes=1), usegmt=True)
+    past = "Thu, 01 Jan 2015 00:00:00 GMT"
+    told = {"7": 7, in_a_minute: 59, past: 0, "soon": 5, "nan": 5, "1e9": 5, "99999999": 3600}
+    for foreign.wait, seconds in told.items():
+        foreign.busy = 1
+        with pytest.raises(RateLimited) as caught:
+            await scim.observe(AccountRef("a", "", "ada"))
+        assert caught.value.retry_after == pytest.approx(seconds, abs=2), foreign.wait
     found = await scim.observe(AccountRef("a", "", "ADA"))  # by a scan, upper or lower case
     await scim.close()
     assert found is not None

@@ -22,8 +22,9 @@ from yugum.core.plans import NO_NOTES, PlannedStep
 from yugum.core.seats import Pool
 from yugum.core.verbs import Verb
 from yugum.engine.audit import AuditLog, Sealer, verify
+from yugum.engine.context import people_named
 from yugum.engine.events import make_event
-from yugum.errors import Conflict, InvalidInput
+from yugum.errors import Ambiguous, Conflict, InvalidInput, NotFound
 from yugum.ports.applications import Access
 from yugum.ports.journal import Entry
 from yugum.ports.leases import Lease
@@ -113,6 +114,26 @@ async def test_receipt_projection_ledger_and_history_commit_together(
         assert [d.id for d in await unit.dockets.finish(["p1"], NOW)] == [step.docket_id]
         done = await unit.dockets.done_steps(step.docket_id)
     assert done[0].outcome is Outcome.DONE
+
+
+async def test_people_are_named_in_many_ways_and_never_taken_for_another(
+    database: PostgresDatabase,
+) -> None:
+    names = {"p1": ("ada", "100"), "p2": ("bo", "200"), "p3": ("300", "301"), "p4": ("di", "300")}
+    async with database.unit() as unit:
+        await unit.people.insert(
+            [
+                person(id=i, user_name=login, employee_number=number, display_name=f"{login} Moss")
+                for i, (login, number) in names.items()
+            ]
+        )
+        asked = ["p1", "BO", "200", "di", "Ada Moss", "301"]
+        found = await people_named(unit, asked)
+        assert [found[a].id for a in asked] == ["p1", "p2", "p2", "p4", "p1", "p3"]
+        with pytest.raises(Ambiguous):  # one's login, another's number
+            await people_named(unit, ["p1", "300"])
+        with pytest.raises(NotFound):
+            await people_named(unit, ["p1", "nobody"])
 
 
 async def test_a_worker_that_lost_its_lease_writes_nothing(database: PostgresDatabase) -> None:

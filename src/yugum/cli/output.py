@@ -49,10 +49,6 @@ class Output:
         self.zone = zone
         self._console = Console(width=None if sys.stdout.isatty() else 140, highlight=False)
 
-    @property
-    def is_table(self) -> bool:
-        return self.form == "table"
-
     def rows(
         self, rows: Iterable[BaseModel], columns: Mapping[str, str], *, empty: str = "Nothing."
     ) -> None:

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from datetime import timedelta
+from datetime import UTC, datetime, timedelta
+from email.utils import parsedate_to_datetime
 
 from pyreqwest.client import ClientBuilder
 from pyreqwest.exceptions import PyreqwestError, RequestTimeoutError
@@ -17,6 +18,10 @@ IDLE_SECONDS = 15
 """How long an unused connection is kept: servers close theirs after a minute or so, and a request
 sent just then would be lost."""
 
+SOON = 5.0
+LONGEST = 3600.0
+"""Seconds; an application that asks for more is asked again after an hour all the same."""
+
 
 @dataclass(frozen=True, slots=True)
 class Answer:
@@ -25,6 +30,23 @@ class Answer:
     status: int
     headers: HeaderMap
     body: bytes
+
+
+def wait_of(headers: Mapping[str, str]) -> float:
+    """Seconds that a Retry-After asks for, as a number or a date (RFC 9110 10.2.3).
+
+    What cannot be read counts as `SOON`; nobody waits longer than `LONGEST`.
+    """
+    told = headers.get("Retry-After", "").strip()
+    if told.replace(".", "", 1).isdecimal():
+        return min(float(told), LONGEST)
+    try:
+        moment = parsedate_to_datetime(told)
+    except ValueError:
+        return SOON
+    if moment.tzinfo is None:  # its zone is "-0000"
+        moment = moment.replace(tzinfo=UTC)
+    return min(max((moment - datetime.now(UTC)).total_seconds(), 0.0), LONGEST)
 
 
 class Web:

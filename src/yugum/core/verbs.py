@@ -34,17 +34,3 @@ class Quick(StrEnum):
     DELETE = "delete"
     RESTORE = "restore"
     PURGE = "purge"
-
-
-PERSON_VERBS = frozenset(
-    {
-        Verb.JOINER,
-        Verb.MOVER,
-        Verb.LEAVER,
-        Verb.RETURNER,
-        Verb.ABSENCE,
-        Verb.RENAME,
-        Verb.EXTENSION,
-    }
-)
-"""What is asked for about people; each has a procedure in the rules."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import uuid
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 from functools import lru_cache
@@ -57,6 +57,27 @@ async def load_world(unit: UnitOfWork) -> World:
         pools=await unit.seats.pools(),
         holds=await unit.decisions.holds_on_applications(),
     )
+
+
+async def people_named(unit: UnitOfWork, names: Sequence[str]) -> dict[str, Person]:
+    """Whom ids, logins, numbers or names stand for, by name; statements do not grow with them.
+
+    Raises:
+        NotFound: nobody is called that.
+        Ambiguous: several are.
+    """
+    rows = await unit.people.many(names)
+    found = {name: person for name, (person, _) in rows.items()}
+    rest = [n for n in names if n not in found]
+    ids: dict[str, set[str]] = {}
+    for key in await unit.people.by_keys(rest, rest):
+        for name in (key.user_name, key.employee_number):
+            ids.setdefault(name, set()).add(key.id)
+    # One's login may be another's number: who is meant is not known then.
+    sole = {n: next(iter(ids[n])) for n in rest if len(ids.get(n, ())) == 1}
+    rows = await unit.people.many(sole.values())
+    found |= {name: rows[i][0] for name, i in sole.items()}
+    return {n: found.get(n) or await unit.people.resolve(n) for n in names}
 
 
 @dataclass(frozen=True, slots=True)

@@ -29,7 +29,7 @@ from yugum.core.people import (
 from yugum.core.procedures import ready_steps
 from yugum.core.requests import NewPerson
 from yugum.core.roles import Role
-from yugum.engine.context import load_subjects, load_world
+from yugum.engine.context import load_subjects, load_world, people_named
 from yugum.engine.events import make_event
 from yugum.engine.obligations import look_again, renew_obligations
 from yugum.errors import Conflict, InvalidInput, PlanStale
@@ -260,14 +260,8 @@ async def _managers(
 ) -> dict[str, str]:
     """The ids of the managers that new people name; some may be new themselves."""
     names = {n.manager for n in new if n.manager} - set(ids)
-    found = {
-        key: p.id
-        for p in await unit.people.by_keys(names, names)
-        for key in (p.user_name, p.employee_number)
-    }
-    for name in names - set(found):
-        found[name] = (await unit.people.resolve(name)).id
-    return {**found, **ids}
+    found = await people_named(unit, sorted(names))
+    return {**{name: p.id for name, p in found.items()}, **ids}
 
 
 def _made(

@@ -13,6 +13,7 @@ from yugum.core.people import full_name
 from yugum.core.records import RecordLine, WayIn, as_csv, as_html, cut_off_sheet, lines_of
 from yugum.core.veils import Veil
 from yugum.core.wording import plural
+from yugum.engine.context import people_named
 from yugum.engine.veils import veil_before
 from yugum.ports.clock import Clock
 from yugum.ports.units import Database, UnitOfWork
@@ -82,9 +83,9 @@ class Records:
         people = []
         async with self._database.unit() as unit:
             applications = await unit.applications.all()
-            for name in who:
-                person = await unit.people.resolve(name)
-                known = await unit.accounts.known([person.id])
+            named = await people_named(unit, who)
+            known = await unit.accounts.known([p.id for p in named.values()])
+            for person in named.values():
                 ways = []
                 for account in known.accounts.get(person.id, ()):
                     if account.state is AccountState.PURGED:

@@ -35,7 +35,7 @@ class NewPlan:
 class KeptPlan:
     """A plan of a batch as it is kept; ``stale`` says whether its inputs have changed.
 
-    ``confirmed`` is machine time. Without the whole, ``steps`` and ``notes`` are None.
+    ``confirmed`` is machine time. Without the whole, ``steps`` and ``notes`` are empty.
     """
 
     id: str
@@ -115,6 +115,10 @@ class PlanStore(Protocol):
 
     async def keep_steps(self, plan_id: str, steps: Sequence[PlannedStep], digest: str) -> None:
         """Store the steps of a plan that was made again, for whoever is asked about it."""
+        ...
+
+    async def confirmed(self, batch_id: str) -> Sequence[ConfirmedDocket]:
+        """The dockets that a batch has become, as they are now, in the order of its plans."""
         ...
 
     async def confirm(

@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import asdict, replace
+from dataclasses import asdict
 from datetime import datetime
 from typing import Any
 
 import sqlalchemy as sa
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from yugum.core.causes import NO_CAUSE, cause_document, cause_from
-from yugum.core.plans import Caution, PlannedStep, PlanNotes, notes_from, step_document, step_from
+from yugum.core.causes import cause_document, cause_from
+from yugum.core.plans import NO_NOTES, Caution, PlannedStep, notes_from, step_document, step_from
 from yugum.core.verbs import Verb
 from yugum.ports.plans import ConfirmedDocket, KeptPlan, NewPlan, PreparedBatch
 from yugum.storage import tables as t
@@ -117,6 +117,14 @@ class Plans:
             .values(steps=[step_document(s) for s in steps], digest=digest)
         )
 
+    async def confirmed(self, batch_id: str) -> Sequence[ConfirmedDocket]:
+        """The dockets that a batch has become, as they are now, in the order of its plans."""
+        d = t.dockets.c
+        query = sa.select(t.dockets).join(t.plans, t.plans.c.id == d.id)
+        query = query.where(t.plans.c.batch_id == batch_id).order_by(d.id)
+        rows = (await self.connection.execute(query)).mappings()
+        return [read(ConfirmedDocket, r) for r in rows]
+
     async def confirm(
         self, batch_id: str, *, now: datetime, reference: str, reason: str, undoes: str | None
     ) -> Sequence[ConfirmedDocket]:
@@ -182,9 +190,11 @@ def _row(plan: NewPlan) -> dict[str, Any]:
 
 
 def _kept(row: Mapping[Any, Any]) -> KeptPlan:
-    values = {**row, "cause": NO_CAUSE}
-    if "steps" in row:
-        values["steps"] = tuple(step_from(s) for s in row["steps"])
-        values["notes"] = notes_from(row["document"]) if row["document"] else PlanNotes()
-    cause = cause_from(Verb(row["verb"]), row["cause"])
-    return replace(read(KeptPlan, values), cause=cause)
+    values = dict(row)
+    verb = Verb(values.pop("verb"))
+    cause = cause_from(verb, values.pop("cause"))
+    if "steps" in values:
+        values["steps"] = tuple(step_from(s) for s in values["steps"])
+        document = values.pop("document")
+        values["notes"] = notes_from(document) if document else NO_NOTES
+    return KeptPlan(verb=verb, cause=cause, **values)

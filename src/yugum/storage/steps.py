@@ -10,7 +10,7 @@ import sqlalchemy as sa
 from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from yugum.core.actions import Action, Phase, arguments_from, done_from, facet_from
+from yugum.core.actions import Action, Phase, arguments_from
 from yugum.core.decisions import Origin
 from yugum.core.dockets import (
     ASKING,
@@ -84,13 +84,13 @@ class Steps:
     async def done_steps(self, docket_id: str) -> Sequence[DoneStep]:
         s, r = t.steps.c, t.receipts.c
         query = (
-            sa.select(t.steps, r.outcome, r.found.label("was"), r.did, r.at)
+            sa.select(t.steps, r.outcome, r.found.label("receipt_found"), r.did, r.at)
             .join(t.receipts, r.step_id == s.id)
             .where(s.docket_id == docket_id)
             .order_by(s.position)
         )
         rows = (await self.connection.execute(query)).mappings()
-        return [_done_from(row) for row in rows]
+        return [read(DoneStep, {**row, "found": row["receipt_found"]}) for row in rows]
 
     async def settle_step(
         self, step_id: str, how: Settlement, note: str, at: datetime
@@ -163,31 +163,8 @@ async def details_of(connection: AsyncConnection, docket_id: str) -> tuple[StepD
 def _receipt(row: Mapping[Any, Any]) -> Receipt | None:
     if row["outcome"] is None:
         return None
-    return Receipt(
-        outcome=Outcome(row["outcome"]),
-        found=facet_from(row["receipt_found"]),
-        did=done_from(row["did"]),
-        seen=facet_from(row["seen"]),
-        at=row["receipt_at"],
-        machine_at=row["receipt_machine_at"],
-        took_ms=row["took_ms"],
-    )
-
-
-def _done_from(row: Mapping[Any, Any]) -> DoneStep:
-    return DoneStep(
-        position=row["position"],
-        application_id=row["application_id"],
-        account_id=row["account_id"],
-        action=Action(row["action"]),
-        item=row["item"],
-        arguments=arguments_from(row["arguments"]),
-        origin=origin_from(row["origin"]),
-        outcome=Outcome(row["outcome"]),
-        found=facet_from(row["was"]),
-        did=done_from(row["did"]),
-        at=row["at"],
-    )
+    theirs = ("found", "at", "machine_at")  # columns of the step are called so too
+    return read(Receipt, {**row, **{name: row[f"receipt_{name}"] for name in theirs}})
 
 
 def origin_from(document: Row | None) -> Origin | None:

@@ -11,7 +11,7 @@ from urllib.parse import urlsplit
 from standardwebhooks import Webhook
 
 from yugum.connectors.own.runs import LONGEST_REPLY, Runner
-from yugum.connectors.web import Web
+from yugum.connectors.web import Web, wait_of
 from yugum.errors import ApplicationUnavailable, InvalidInput, RateLimited
 from yugum.ports.connectors import ConnectorSpec
 
@@ -69,8 +69,7 @@ class HookRunner(Runner):
         answer = await self._web.send(request, longest=LONGEST_REPLY + 1)
         status, text = answer.status, answer.body.decode(errors="replace")
         if status == 429:
-            after = answer.headers.get("Retry-After", "")
-            seconds = float(after) if after.isdigit() else 5.0
+            seconds = wait_of(answer.headers)
             raise RateLimited(f"{self._name} asks to slow down.", retry_after=seconds)
         if status >= 500:
             raise ApplicationUnavailable(f"{self._name} answered {status}: {text[:200]}")

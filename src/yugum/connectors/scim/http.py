@@ -11,7 +11,7 @@ from urllib.parse import quote
 
 import orjson
 
-from yugum.connectors.web import Web
+from yugum.connectors.web import Web, wait_of
 from yugum.errors import (
     ApplicationRejected,
     ApplicationUnavailable,
@@ -125,8 +125,7 @@ class ScimHttp:
     def _problem(self, status: int, raw: bytes, headers: Mapping[str, str]) -> Exception:
         detail = _detail(raw)
         if status == 429:
-            wait = headers.get("Retry-After", "5")
-            seconds = float(wait) if wait.replace(".", "", 1).isdigit() else 5.0
+            seconds = wait_of(headers)
             return RateLimited(f"{self.name} asks to slow down.", retry_after=seconds)
         if status >= 500:
             return ApplicationUnavailable(f"{self.name} answers {status}. {detail}".strip())

@@ -19,6 +19,7 @@ import msgspec
 from yugum.core.accounts import Account, AccountState, Asset, HoldingKind, Observed
 from yugum.core.applications import Capability
 from yugum.core.documents import Document, sparse
+from yugum.core.wording import plural
 
 if TYPE_CHECKING:
     from yugum.core.applications import Application
@@ -100,7 +101,6 @@ class Arguments:
     value: str = ""
     was: str = ""
     ground: str = ""
-    to_person: str = ""
     to_name: str = ""
     to_account: str = ""
     to_external_id: str = ""
@@ -192,7 +192,7 @@ class Facet:
         if self.owned is not None:
             return f"{self.owned} owned"
         if self.devices is not None:
-            return f"{self.devices} trusted devices"
+            return plural(self.devices, "trusted device")
         counts = {"sessions": self.sessions, "keys": self.keys}
         parts = [self.account or "", *(f"{n} {word}" for word, n in counts.items() if n)]
         return ", ".join(p for p in parts if p)
@@ -206,16 +206,6 @@ NOT_SHOWN = Facet()
 def arguments_from(document: Document) -> Arguments:
     """The arguments that `Arguments.document` wrote; what this version does not know is left out."""
     return msgspec.convert(document, Arguments)
-
-
-def done_from(document: Document) -> Done:
-    """What `Done.document` wrote."""
-    return msgspec.convert(document, Done)
-
-
-def facet_from(document: Document) -> Facet:
-    """The facet that `Facet.document` wrote."""
-    return msgspec.convert(document, Facet)
 
 
 def describe(before: Facet, after: Facet) -> str:
@@ -289,11 +279,10 @@ class ActionSpec(ABC):
         """The part of an observation that the step is about."""
         return account_facet(seen, bool(seen.sessions or seen.keys))
 
-    def come_along(
+    def come_along(  # noqa: B027 - most actions come with no other
         self, draft: Draft, application: Application, account: Account, reason: str
     ) -> None:
-        """Plan it beside one of the actions it comes with, where there is anything to do."""
-        raise NotImplementedError
+        """Plan it beside one of the actions that it ``comes_with``, where there is anything to do."""
 
     def origins(self, step: Step) -> tuple[tuple[LedgerKey, Origin | None], ...]:
         """What the ledger says once the step is done; None takes an entry away."""

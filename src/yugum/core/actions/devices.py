@@ -46,5 +46,6 @@ class EndDevices(ActionSpec):
             draft.add(application, account, Action.END_DEVICES, before, after, reason)
 
     def take_back(self, undoing: Undoing, account: Account, step: DoneStep) -> None:
-        count = step.found.devices or 0
-        undoing.lost(plural(count, "trusted device"), "ended; each has to be trusted anew")
+        count = step.found.devices
+        what = plural(count, "trusted device") if count else "trusted devices"
+        undoing.lost(what, "ended; each has to be trusted anew")

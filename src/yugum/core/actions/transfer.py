@@ -68,7 +68,6 @@ def transfer(
         why,
         item=kind,
         arguments=Arguments(
-            to_person=successor.person.id,
             to_name=name,
             to_account=target.id,
             to_external_id=target.external_id,
@@ -91,7 +90,6 @@ def transfer_back(undoing: Undoing, account: Account, step: DoneStep) -> None:
         f"with {full_name(person)}",
         step,
         Arguments(
-            to_person=person.id,
             to_name=full_name(person),
             to_account=account.id,
             to_external_id=account.external_id,

@@ -26,8 +26,6 @@ from yugum.ports.plans import ConfirmedDocket, KeptPlan
 from yugum.ports.services import Vault
 from yugum.ports.units import UnitOfWork
 
-SHOWN = 50
-"""Dockets that a confirmation made before gives again."""
 CLOSING = (DecisionKind.SUSPEND, DecisionKind.DENY)
 """Decisions that end when somebody opens an account again."""
 
@@ -62,7 +60,7 @@ class Confirmation:
         await unit.plans.lock(batch_id)
         plans = await batch_of(unit, batch_id, self._actor, whole=False)
         if plans[0].confirmed is not None:
-            return await made_before(unit, plans)
+            return await unit.plans.confirmed(batch_id)
         _must_be_fresh(plans, digest)
         rules = await load_rules(unit)
         must_be_typed(plans, typed)
@@ -216,24 +214,6 @@ class Confirmation:
                 )
             )
         await self._unit.audit.add(events)
-
-
-async def made_before(unit: UnitOfWork, plans: Sequence[KeptPlan]) -> Sequence[ConfirmedDocket]:
-    """The dockets of a batch that was confirmed already."""
-    found = []
-    for plan in plans[:SHOWN]:
-        docket = await unit.dockets.one(plan.id)
-        found.append(
-            ConfirmedDocket(
-                id=docket.id,
-                number=docket.number,
-                subject_id=docket.subject_id,
-                verb=docket.verb,
-                state=docket.state,
-                due_at=docket.due_at,
-            )
-        )
-    return found
 
 
 def _must_be_fresh(plans: Sequence[KeptPlan], digest: str) -> None:

@@ -8,7 +8,7 @@ from dataclasses import replace
 from datetime import datetime, timedelta
 
 from yugum.core.accounts import Account, AccountState, HoldingKind
-from yugum.core.actions import Action
+from yugum.core.actions.registry import ACTIONS
 from yugum.core.decisions import Decision, DecisionKind, Payload
 from yugum.core.desired import Subject, World, desired, prepared_from
 from yugum.core.dockets import DoneStep
@@ -103,9 +103,10 @@ def charge(world: World, plan: Plan) -> World:
     pools = dict(world.pools)
     for step in plan.steps:
         key = (step.application_id, step.item)
-        if key in pools and step.action in (Action.TAKE_SEAT, Action.FREE_SEAT):
+        seats = ACTIONS[step.action].seats
+        if seats and key in pools:
             pool = pools[key]
-            if step.action is Action.FREE_SEAT:
+            if seats < 0:
                 pools[key] = replace(pool, held=pool.held - 1)
             elif pool.free > 0:
                 pools[key] = replace(pool, held=pool.held + 1)

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from yugum.core.requests import PlanRequest
 from yugum.core.verbs import Verb
 from yugum.engine.approvals import Approvals
-from yugum.engine.plans.confirm import Confirmation, made_before
+from yugum.engine.plans.confirm import Confirmation
 from yugum.engine.plans.kept import BatchView, batch_of, view
 from yugum.engine.plans.prepare import prepare_people
 from yugum.engine.plans.quick import prepare_accounts
@@ -62,7 +62,7 @@ class Plans:
         async with self._database.unit() as unit:
             plans = await batch_of(unit, batch_id, actor)
             if plans[0].confirmed is not None:
-                return await made_before(unit, plans)
+                return await unit.plans.confirmed(batch_id)
             request = plans[0].cause.request
         if request is None:
             raise Conflict("Only what was prepared in confidence is fired.", remedy="Confirm it.")

@@ -16,7 +16,7 @@ from yugum.core.renames import aliases
 from yugum.core.requests import PlanRequest
 from yugum.core.veils import former_names
 from yugum.core.verbs import Verb
-from yugum.engine.context import Loaded, load_subjects, load_world, observe_all
+from yugum.engine.context import Loaded, load_subjects, load_world, observe_all, people_named
 from yugum.engine.plans.kept import BatchView, Made, keep
 from yugum.engine.plans.making import (
     charge,
@@ -181,9 +181,8 @@ def _cause(request: PlanRequest, meaning: Meaning, has_successor: bool) -> Cause
 
 async def _resolve_all(unit: UnitOfWork, who: Sequence[str]) -> Mapping[str, Person]:
     found: dict[str, Person] = {}
-    by_id = await unit.people.many(who)
-    for name in who:
-        person = by_id[name][0] if name in by_id else await unit.people.resolve(name)
+    named = await people_named(unit, who)
+    for person in (named[name] for name in who):
         if person.id in found:
             raise InvalidInput(f"{full_name(person)} is named twice.", place="who")
         found[person.id] = person

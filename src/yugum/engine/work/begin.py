@@ -25,13 +25,13 @@ from yugum.core.dockets import Docket
 from yugum.core.people import Person, PersonState, state_at
 from yugum.core.plans import Caution, Plan
 from yugum.core.quick import plan_quick
+from yugum.core.roles import Rules
 from yugum.core.undo import plan_undo
 from yugum.core.verbs import Verb
 from yugum.engine.approvals import Approvals, Waiting
 from yugum.engine.changes import Change, apply_changes, put_decisions
 from yugum.engine.context import (
     Loaded,
-    load_rules,
     load_subjects,
     load_world,
     observe_all,
@@ -124,7 +124,7 @@ class Beginner:
                 )
                 if not plan.steps and docket.verb in QUIET:
                     dropped.append(docket)
-                elif not await self._must_ask(unit, docket, plan, known, now):
+                elif not await self._must_ask(unit, docket, plan, world.rules, known, now):
                     await self._made_anew(unit, docket, plan, Loaded(known, world.rules.version))
                     if docket.verb is Verb.RECHECK:
                         verb = _verb_of(plan, subject.person, docket.cause, now)
@@ -163,14 +163,19 @@ class Beginner:
         await unit.dockets.replace_steps(docket.id, plan.steps, plan.notes, inputs, plan.digest)
 
     async def _must_ask(
-        self, unit: UnitOfWork, docket: Docket, plan: Plan, known: Known, now: datetime
+        self,
+        unit: UnitOfWork,
+        docket: Docket,
+        plan: Plan,
+        rules: Rules,
+        known: Known,
+        now: datetime,
     ) -> bool:
         """Whether somebody must agree first; then they are asked.
 
         An approved plan that now gives more is asked about again; a docket that nobody asked for
         (a date has come, rules have changed) needs what was not agreed to for this person before.
         """
-        rules = await load_rules(unit)
         names = needed(docket.verb, plan.steps, rules) if rules.approvals else ()
         if not names:
             return False
