@@ -12,13 +12,17 @@ from typing import Any
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
+from tests.acceptance.test_rules import OTHERS, operator
 from tests.acceptance.test_service import joined
 from tests.conftest import Theatre
 from yugum.core.applications import Trust
 from yugum.core.verbs import Verb
+from yugum.wire import operators as wop
 from yugum.wire import people as wp
 from yugum.wire import plans as wl
-from yugum_standins.load import do
+from yugum_standins.load import do, loaded
+from yugum_standins.look import CrewLook
+from yugum_standins.morrow import TICKETS
 
 AXE = Path(__file__).parents[2] / "console/node_modules/axe-core/axe.min.js"
 
@@ -178,6 +182,33 @@ def test_an_undo_says_first_what_cannot_come_back(page: Page, theatre: Theatre) 
     expect(page.get_by_role("heading", name=re.compile("Undo"))).to_be_visible()
     expect(page.get_by_text("All receipts are below.")).to_be_visible(timeout=15000)
     assert theatre.reporting.role(login) is True
+
+
+def test_a_deletion_for_good_is_typed(page: Page, theatre: Theatre) -> None:
+    login = joined(theatre, "Ticketing")
+    reach = loaded(theatre.stage).others[TICKETS]
+    tickets = CrewLook(reach["url"], reach["headers"])
+    with operator(theatre, OTHERS[0]) as second:
+        visit(page, theatre, f"/people/{login}")
+        page.get_by_label(re.compile("Actions on .* in Ticket sales")).click()
+        page.get_by_role("button", name="Delete …").last.click()
+        dialog = page.get_by_role("dialog")
+        typed = dialog.get_by_label(re.compile("It cannot be put back"))
+        typed.fill("yes")
+        dialog.get_by_role("button", name="Carry it out").click()
+        expect(dialog.get_by_role("alert")).to_contain_text(login)
+        assert violations(page) == []
+        typed.fill(login)
+        dialog.get_by_role("button", name="Carry it out").click()
+        expect(page.get_by_role("heading", name=re.compile("Account"))).to_be_visible()
+        assert tickets.user(login) is not None, "nobody has agreed"
+        number = page.url.rsplit("/", 1)[1]
+        (row,) = theatre.client.approvals.all(docket=number)
+        second.approvals.answer(row.id, agrees=True)
+        assert list(theatre.client.dockets.follow(number))[-1].state == "done"
+    assert tickets.user(login) is None
+    second_row = next(o for o in theatre.client.operators.all() if o.login == OTHERS[0])
+    theatre.client.operators.change(second_row.id, wop.OperatorChange(active=False))
 
 
 def test_a_mistake_in_the_form_is_explained_in_place(page: Page, theatre: Theatre) -> None:

@@ -21,8 +21,9 @@ from yugum.wire import decisions as wde
 from yugum.wire import dockets as wd
 from yugum.wire import operators as wop
 from yugum.wire import plans as wl
-from yugum_standins.load import advance
-from yugum_standins.morrow import CREW, MAIL, MAINTENANCE, REPORTING
+from yugum_standins.load import advance, loaded
+from yugum_standins.look import CrewLook
+from yugum_standins.morrow import CREW, MAIL, MAINTENANCE, REPORTING, TICKETS
 
 WAYS = ("app password", "SSH key", "certificate", "consent", "trusted device")
 
@@ -47,6 +48,7 @@ def restore(play: Play) -> None:
     _delete_and_restore(play)
     _application_on_hold(play)
     _purge(play)
+    _final(play)
     _two_at_once(play)
 
 
@@ -452,6 +454,26 @@ def _application_on_hold(play: Play) -> None:
     advance(client, "+20d")
     state = client.accounts.page(who=who, application=CREW).items[0].state
     report.equal("after the hold it is", state, "deleted")
+
+
+def _final(play: Play) -> None:
+    report, client = play.report, play.client
+    report.section("Where deletion is final: a deletion asks for what a purge asks")
+    reach = loaded(play.stage).others[TICKETS]
+    tickets = CrewLook(reach["url"], reach["headers"])
+    who = play.organisation.of("Ticketing", skip=9).user_name
+    account = client.accounts.page(who=who, application=TICKETS).items[0].id
+    batch = client.plans.make(wl.NewPlan(verb=Verb.ACCOUNT, accounts=[account], action="delete"))
+    said = refused(lambda: client.plans.confirm(batch))
+    report.check("it has to be typed", "Type" in said, said)
+    with second(play) as other:
+        number = client.plans.confirm(batch, typed="purge 1")[0].number
+        report.equal("it waits", client.dockets.show(number).state, "awaiting")
+        report.check("the application still has it", tickets.user(who) is not None)
+        (row,) = client.approvals.all(docket=number)
+        other.approvals.answer(row.id, agrees=True, note="seen")
+    list(client.dockets.follow(number))
+    report.equal("gone from the application", tickets.user(who), None)
 
 
 def _purge(play: Play) -> None:

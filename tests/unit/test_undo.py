@@ -12,8 +12,8 @@ import pytest
 from tests.builders import NOW, account, asset, by_role, done_step, person, subject, world
 from yugum.core.accounts import Account, AccountState
 from yugum.core.actions import Action, Arguments, Done, Facet
-from yugum.core.actions.registry import ACTIONS
 from yugum.core.applications import Capability, Deletion
+from yugum.core.decisions import Decision, DecisionKind
 from yugum.core.desired import World
 from yugum.core.dockets import DoneStep, Outcome
 from yugum.core.plans import Plan
@@ -79,10 +79,15 @@ def always(*by: Action) -> Callable[[Deletion, AccountState], list[Action]]:
 
 
 def closes(deletion: Deletion, state: AccountState) -> list[Action]:
-    """Out at once where it is open, and closed again unless that would be for good."""
-    out = [Action.CUT_OFF] if state is AccountState.ACTIVE else []
+    """Closed again the application's way, unless that would be for good."""
     how = {Deletion.RECOVERABLE: [Action.DELETE], Deletion.PARK: [Action.PARK], Deletion.FINAL: []}
-    return out + how[deletion]
+    return how[deletion]
+
+
+def unmakes(deletion: Deletion, state: AccountState) -> list[Action]:
+    """Out at once where it is open, and closed; for good where there is no other way."""
+    out = [Action.CUT_OFF] if state is AccountState.ACTIVE else []
+    return out + (closes(deletion, state) or [Action.PURGE])
 
 
 def opens(deletion: Deletion, state: AccountState) -> list[Action]:
@@ -94,10 +99,8 @@ def opens(deletion: Deletion, state: AccountState) -> list[Action]:
 S = AccountState
 ANY = frozenset(STATES)
 WAYS = {
-    Action.CREATE: Way(ANY - {S.DELETED}, closes),
-    Action.RESTORE: Way(
-        ANY - {S.DELETED}, lambda d, s: [a for a in closes(d, s) if a is not Action.CUT_OFF]
-    ),
+    Action.CREATE: Way(ANY - {S.DELETED}, unmakes),
+    Action.RESTORE: Way(ANY - {S.DELETED}, closes),
     Action.CUT_OFF: Way(frozenset({S.SUSPENDED, S.DELETED}), opens),
     Action.RESUME: Way(frozenset({S.ACTIVE}), always(Action.CUT_OFF)),
     Action.DELETE: Way(frozenset({S.DELETED}), always(Action.RESTORE)),
@@ -135,8 +138,32 @@ def test_a_step_is_taken_back_in_the_states_that_allow_it_and_said_in_all(
     wanted = way.by(deletion, state) if state in way.acts_in else []
     assert sorted(actions(plan)) == sorted(wanted)
     assert plan.fidelity, "silence would be a promise that it is as before"
-    assert not any(ACTIONS[a].irreversible for a in actions(plan))
     assert all(s.reason.startswith(("undo", "put back")) for s in plan.steps)
+
+
+@pytest.mark.parametrize("deletion", list(Deletion))
+def test_an_account_on_hold_is_not_closed_by_an_undo(deletion: Deletion) -> None:
+    hold = Decision(
+        id="d1", subject_id="p1", kind=DecisionKind.HOLD, author="ines", reason="a claim"
+    )
+    known = crew(deletion)
+    for held in (
+        replace(subject(accounts=(account(),)), decisions=(hold,)),
+        subject(accounts=(account(),)),
+    ):
+        holds = {} if held.decisions else {"crew": (hold,)}
+        plan = plan_undo(held, replace(known, holds=holds), NOW, [step(Action.CREATE)])
+        assert actions(plan) == [Action.CUT_OFF], "nobody gets in, nothing is lost"
+        assert told(plan)["no account"] == (False, "mquill is on hold by ines: a claim")
+
+
+def test_what_an_account_owns_by_now_is_not_lost_by_an_undo() -> None:
+    owner = account(assets=(asset("r1"), asset("r2")))
+    plan = undone(owner, step(Action.CREATE), world=crew(Deletion.FINAL))
+    assert actions(plan) == [Action.CUT_OFF]
+    why = "mquill owns 2 things by now, and would be deleted for good"
+    assert told(plan)["no account"] == (False, why)
+    assert Action.DELETE in actions(undone(owner, step(Action.CREATE)))
 
 
 @pytest.mark.parametrize("action", list(Action))

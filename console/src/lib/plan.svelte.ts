@@ -70,6 +70,9 @@ export class Planning {
         sensitive: this.sensitive,
         changes: this.changes
       };
+      if (this.confidential) {
+        Object.assign(body, { reference: this.reference, reason: this.reason });
+      }
       this.batch = await got(api.POST('/api/v1/plans', { body: body as Schemas['NewPlan'] }));
     });
   }

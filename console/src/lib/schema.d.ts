@@ -2424,7 +2424,7 @@ export interface components {
             reference?: string;
             /**
              * Typed
-             * @description For a purge: the login, or 'purge N' for N accounts.
+             * @description For what cannot be put back: the login, or 'purge N' for N accounts.
              * @default
              */
             typed?: string;
@@ -3160,8 +3160,17 @@ export interface components {
          * @enum {string}
          */
         FindingKind: "leaver-open" | "nobody-behind" | "without-owner" | "sleeper" | "leaver-seat" | "person-twice" | "outside" | "credential-ends" | "uncovered";
-        /** Fire */
+        /**
+         * Fire
+         * @description What is left out is as it was when the plan was prepared.
+         */
         Fire: {
+            /**
+             * Override
+             * @description Why a guard is overridden, where the rules allow it.
+             * @default
+             */
+            override?: string;
             /**
              * Reason
              * @default
@@ -3172,6 +3181,12 @@ export interface components {
              * @default
              */
             reference?: string;
+            /**
+             * Typed
+             * @description For what cannot be put back: the login, or 'purge N' for N accounts.
+             * @default
+             */
+            typed?: string;
         };
         /** FoundLine */
         FoundLine: {
@@ -3699,6 +3714,8 @@ export interface components {
          *     takes back; ``accounts`` with an ``action`` are for verb ``account``. ``left_out`` maps steps
          *     (``application/action/item``) to why they are not to be done. ``confidential`` shows the plan to its author only until it is
          *     confirmed. A ``sensitive`` rename hides the former names from everybody but administrators. ``last_day`` and ``contract_ends`` are a leaver's other two dates.
+         *     ``reference``, ``reason`` and ``override`` are for what is confidential, which keeps them until it
+         *     is fired; of other plans they are given when these are confirmed.
          */
         NewPlan: {
             /**
@@ -3748,6 +3765,21 @@ export interface components {
             };
             /** Overlap Days */
             overlap_days?: number | null;
+            /**
+             * Override
+             * @default
+             */
+            override?: string;
+            /**
+             * Reason
+             * @default
+             */
+            reason?: string;
+            /**
+             * Reference
+             * @default
+             */
+            reference?: string;
             /**
              * Sensitive
              * @default false

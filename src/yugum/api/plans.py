@@ -36,7 +36,12 @@ async def fire_plan(
 ) -> wl.Confirmed:
     """Carry out at once what was prepared in confidence, planned again from what is now."""
     made = await use.plans.fire(
-        batch_id, actor(operator), reference=body.reference, reason=body.reason
+        batch_id,
+        actor(operator),
+        reference=body.reference,
+        reason=body.reason,
+        typed=body.typed,
+        override=body.override,
     )
     return _confirmed(request, made)
 

@@ -8,8 +8,8 @@ import click
 
 from yugum.cli.context import Context, pass_context
 from yugum.cli.output import moment
-from yugum.cli.plans import carry_out, does, follow
-from yugum.cli.verbs import confirming
+from yugum.cli.plans import Said, carry_out, does, follow
+from yugum.cli.verbs import confirming, leaving_out
 from yugum.core.actions import Facet, describe
 from yugum.core.dockets import DocketState, Outcome, Settlement, StepState, Verb
 from yugum.wire import dockets as wd
@@ -112,16 +112,13 @@ def follow_docket(context: Context, number: str) -> None:
 
 @dockets.command("undo")
 @click.argument("number")
+@leaving_out
 @confirming
 @pass_context
-def undo(
-    context: Context, number: str, yes: bool, reference: str, reason: str, no_wait: bool
-) -> None:
+def undo(context: Context, number: str, left_out: dict[str, str], said: Said) -> None:
     """Put back what a docket did; what cannot come back is said first."""
-    plan = wl.NewPlan(verb=Verb.UNDO, docket=number)
-    sys.exit(
-        carry_out(context, plan, yes=yes, reference=reference, reason=reason, wait=not no_wait)
-    )
+    plan = wl.NewPlan(verb=Verb.UNDO, docket=number, left_out=left_out)
+    sys.exit(carry_out(context, plan, said))
 
 
 @dockets.command("cancel")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 import click
 
@@ -12,7 +13,6 @@ from yugum.client.work import at_rest
 from yugum.core.actions import Action
 from yugum.core.actions.registry import ACTIONS
 from yugum.core.dockets import DocketState
-from yugum.core.verbs import Quick
 from yugum.wire import plans as wl
 
 
@@ -20,6 +20,17 @@ def does(action: Action) -> str:
     """What a step does, in a word; one that a newer service knows as it is called."""
     spec = ACTIONS.get(action)
     return spec.words.does if spec else action.replace("_", " ")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Said:
+    """What was said of carrying a plan out: asked or not, why, what is typed, and whether to wait."""
+
+    yes: bool
+    reference: str
+    reason: str
+    typed: str
+    wait: bool
 
 
 SHOWN = 5
@@ -66,12 +77,7 @@ def _steps(batch: wl.BatchView, plan: wl.PlanView) -> None:
 def carry_out(
     context: Context,
     plan: wl.NewPlan,
-    *,
-    yes: bool,
-    reference: str,
-    reason: str,
-    wait: bool,
-    typed: str = "",
+    said: Said,
     override: str = "",
 ) -> int:
     """Plan, show, ask, confirm, follow. Returns the exit code."""
@@ -82,21 +88,22 @@ def carry_out(
     if not any(p.steps or p.changes for p in batch.plans):
         context.output().one(batch, [])
         return 0
-    if not yes and not plan.confidential and not click.confirm("Carry this out?", err=True):
+    if not said.yes and not plan.confidential and not click.confirm("Carry this out?", err=True):
         click.echo("Nothing was changed.", err=True)
         return 0
     if plan.confidential:
         context.output().one(batch, [f"Prepared in confidence: yugum plans fire {batch.id}"])
         return 0
-    if plan.action is Quick.PURGE and not typed and not yes:
+    typed = said.typed
+    if any(s.irreversible for p in batch.plans for s in p.steps) and not typed and not said.yes:
         typed = click.prompt("It cannot be put back. Type the login, or 'purge N'", err=True)
     dockets = client.plans.confirm(
-        batch, reference=reference, reason=reason, typed=typed, override=override
+        batch, reference=said.reference, reason=said.reason, typed=typed, override=override
     )
-    code = follow(context, [d.number for d in dockets]) if wait else 0
+    code = follow(context, [d.number for d in dockets]) if said.wait else 0
     if context.form == "table":
         for docket in dockets[:SHOWN]:
-            if docket.state is DocketState.SCHEDULED and not wait:
+            if docket.state is DocketState.SCHEDULED and not said.wait:
                 click.echo(f"{docket.number}: due {moment(docket.due_at, context.zone())}")
     else:
         views = [client.dockets.show(d.number) for d in dockets]

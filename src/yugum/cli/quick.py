@@ -12,8 +12,8 @@ import click
 from yugum.cli.context import Context, pass_context
 from yugum.cli.output import moment
 from yugum.cli.people import accounts
-from yugum.cli.plans import carry_out, follow, show
-from yugum.cli.verbs import confirming
+from yugum.cli.plans import Said, carry_out, follow, show
+from yugum.cli.verbs import TYPED, confirming, leaving_out
 from yugum.core.verbs import Quick, Verb
 from yugum.wire import plans as wl
 
@@ -22,7 +22,8 @@ WORDS = {
     Quick.RESUME: "Open suspended ACCOUNTS again.",
     Quick.ARCHIVE: "Archive ACCOUNTS where the application has an archive.",
     Quick.REOPEN: "Reopen archived ACCOUNTS.",
-    Quick.DELETE: "Delete ACCOUNTS, recoverable for as long as the application's window says.",
+    Quick.DELETE: "Delete ACCOUNTS, recoverable for as long as the application's window says; where it "
+    "knows no window, for good and as a purge.",
     Quick.RESTORE: "Restore deleted ACCOUNTS within their windows; they come back suspended.",
     Quick.PURGE: "Purge ACCOUNTS before their time: for good, typed, and agreed to by a second operator.",
 }
@@ -31,36 +32,24 @@ WORDS = {
 def _command(what: Quick) -> Callable[..., None]:
     @click.argument("account", nargs=-1, required=True)
     @click.option("--successor", default="", help="Who takes over what they own (delete).")
-    @click.option("--typed", default="", help="For a purge: the login, or 'purge N'.")
+    @leaving_out
     @confirming
     @pass_context
     def act(
         context: Context,
         account: tuple[str, ...],
         successor: str,
-        typed: str,
-        yes: bool,
-        reference: str,
-        reason: str,
-        no_wait: bool,
+        left_out: dict[str, str],
+        said: Said,
     ) -> None:
         plan = wl.NewPlan(
             verb=Verb.ACCOUNT,
             accounts=list(account),
             action=what,
             successor=successor,
+            left_out=left_out,
         )
-        sys.exit(
-            carry_out(
-                context,
-                plan,
-                yes=yes,
-                reference=reference,
-                reason=reason,
-                wait=not no_wait,
-                typed=typed,
-            )
-        )
+        sys.exit(carry_out(context, plan, said))
 
     act.__doc__ = WORDS[what]
     return act
@@ -98,10 +87,19 @@ def show_plan(context: Context, plan: str) -> None:
 @click.argument("plan")
 @click.option("--reference", default="")
 @click.option("--reason", default="")
+@click.option("--typed", default="", help=TYPED)
+@click.option("--override", default="", help="Why a guard is overridden.")
 @pass_context
-def fire(context: Context, plan: str, reference: str, reason: str) -> None:
-    """Carry a prepared PLAN out at once, overtaking all other work."""
-    dockets = context.client().plans.fire(plan, reference=reference, reason=reason)
+def fire(
+    context: Context, plan: str, reference: str, reason: str, typed: str, override: str
+) -> None:
+    """Carry a prepared PLAN out at once, overtaking all other work.
+
+    What is left out is as it was prepared.
+    """
+    dockets = context.client().plans.fire(
+        plan, reference=reference, reason=reason, typed=typed, override=override
+    )
     sys.exit(follow(context, [d.number for d in dockets]))
 
 

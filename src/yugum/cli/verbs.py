@@ -4,40 +4,68 @@ from __future__ import annotations
 
 import sys
 from collections.abc import Callable
+from functools import wraps
 from pathlib import Path
 from typing import Any, TypeVar
 
 import click
 
 from yugum.cli.context import Context, pass_context
-from yugum.cli.plans import carry_out
+from yugum.cli.plans import Said, carry_out
 from yugum.core.names import NameKind
 from yugum.core.verbs import Verb
 from yugum.errors import InvalidInput
 from yugum.wire import people as wp
 from yugum.wire import plans as wl
 
+TYPED = "For what cannot be put back: the login, or 'purge N'."
 F = TypeVar("F", bound=Callable[..., Any])
 
 
-def confirming(command: F) -> F:
-    """The options of every command that changes something."""
+def confirming(command: Callable[..., Any]) -> Callable[..., Any]:
+    """The options of every command that changes something; it gets them as ``said``."""
+
+    @wraps(command)
+    def gathered(
+        *args: Any,
+        yes: bool,
+        reference: str,
+        reason: str,
+        typed: str,
+        no_wait: bool,
+        **more: Any,
+    ) -> Any:
+        said = Said(yes=yes, reference=reference, reason=reason, typed=typed, wait=not no_wait)
+        return command(*args, said=said, **more)
+
     for option in (
         click.option("--yes", is_flag=True, help="Do not ask."),
         click.option("--reference", default="", help="A ticket number to keep with it."),
         click.option("--reason", default="", help="Why, for the record."),
+        click.option("--typed", default="", help=TYPED),
         click.option("--no-wait", is_flag=True, help="Do not follow the docket."),
     ):
-        command = option(command)
-    return command
+        gathered = option(gathered)
+    return gathered
 
 
-def _run(
-    context: Context, plan: wl.NewPlan, yes: bool, reference: str, reason: str, no_wait: bool
-) -> None:
-    sys.exit(
-        carry_out(context, plan, yes=yes, reference=reference, reason=reason, wait=not no_wait)
+def leaving_out(command: F) -> F:
+    """The option to leave steps out; the command gets them as ``left_out``, each with why."""
+    text = "application/action/item=REASON: a step not to do."
+    return click.option("--leave-out", "left_out", multiple=True, callback=_parts, help=text)(
+        command
     )
+
+
+def _parts(_: click.Context, __: click.Parameter, said: tuple[str, ...]) -> dict[str, str]:
+    left_out = dict(part.split("=", 1) for part in said if "=" in part)
+    if len(left_out) < len(said) or not all(v.strip() for v in left_out.values()):
+        raise InvalidInput(
+            "A step is left out with a reason.",
+            place="leave-out",
+            remedy="For example: --leave-out 'crew-rosters/free_seat/Rosters planner=handed on'.",
+        )
+    return left_out
 
 
 def fields(command: F) -> F:
@@ -74,10 +102,7 @@ def joiner(
     ends: str,
     time_zone: str,
     mail: str,
-    yes: bool,
-    reference: str,
-    reason: str,
-    no_wait: bool,
+    said: Said,
     **more: str | None,
 ) -> None:
     """Give WHO, from the first day on, what the roles say.
@@ -109,7 +134,7 @@ def joiner(
             remedy="Name --given and --family too, or use: yugum mover.",
         )
     plan = wl.NewPlan(verb=Verb.JOINER, who=[who], at=at)
-    _run(context, plan, yes, reference, reason, no_wait)
+    sys.exit(carry_out(context, plan, said))
 
 
 def _suggested(context: Context, given: str, family: str, number: str, department: str) -> str:
@@ -146,10 +171,7 @@ def mover(
     at: str,
     since: str,
     overlap: int | None,
-    yes: bool,
-    reference: str,
-    reason: str,
-    no_wait: bool,
+    said: Said,
     **more: str | None,
 ) -> None:
     """Change what WHO is; what roles give is taken and given accordingly.
@@ -164,7 +186,7 @@ def mover(
     plan = wl.NewPlan(
         verb=Verb.MOVER, who=list(who), at=at, since=since, overlap_days=overlap, changes=changes
     )
-    _run(context, plan, yes, reference, reason, no_wait)
+    sys.exit(carry_out(context, plan, said))
 
 
 @click.command()
@@ -178,9 +200,7 @@ def mover(
     "--last-day", default="", help="The last working day, if access ends later or earlier."
 )
 @click.option("--contract-ends", default="")
-@click.option(
-    "--leave-out", multiple=True, help="application/action/item=REASON: a step not to do."
-)
+@leaving_out
 @click.option("--override", default="", help="Why a guard is overridden.")
 @confirming
 @pass_context
@@ -194,24 +214,15 @@ def leaver(
     confidential: bool,
     last_day: str,
     contract_ends: str,
-    leave_out: tuple[str, ...],
+    left_out: dict[str, str],
     override: str,
-    yes: bool,
-    reference: str,
-    reason: str,
-    no_wait: bool,
+    said: Said,
 ) -> None:
     """Cut WHO off everywhere, hand over what they own, free what they held."""
     people = list(who)
     if file is not None:
         people += [line.strip() for line in file.read_text().splitlines() if line.strip()]
-    left_out = dict(part.split("=", 1) for part in leave_out if "=" in part)
-    if len(left_out) < len(leave_out):
-        raise InvalidInput(
-            "A step is left out with a reason.",
-            place="leave-out",
-            remedy="For example: --leave-out 'crew-rosters/free_seat/Rosters planner=handed on'.",
-        )
+    kept = {"reference": said.reference, "reason": said.reason, "override": override}
     plan = wl.NewPlan(
         verb=Verb.LEAVER,
         who=people,
@@ -222,18 +233,9 @@ def leaver(
         last_day=last_day,
         contract_ends=contract_ends,
         left_out=left_out,
+        **(kept if confidential else {}),
     )
-    sys.exit(
-        carry_out(
-            context,
-            plan,
-            yes=yes,
-            reference=reference,
-            reason=reason,
-            wait=not no_wait,
-            override=override,
-        )
-    )
+    sys.exit(carry_out(context, plan, said, override))
 
 
 @click.command()
@@ -245,14 +247,11 @@ def returner(
     context: Context,
     who: tuple[str, ...],
     at: str,
-    yes: bool,
-    reference: str,
-    reason: str,
-    no_wait: bool,
+    said: Said,
 ) -> None:
     """Bring WHO back from absence or after having left, with all that can come back."""
     plan = wl.NewPlan(verb=Verb.RETURNER, who=list(who), at=at)
-    _run(context, plan, yes, reference, reason, no_wait)
+    sys.exit(carry_out(context, plan, said))
 
 
 @click.command()
@@ -266,14 +265,11 @@ def absence(
     who: tuple[str, ...],
     at: str,
     until: str,
-    yes: bool,
-    reference: str,
-    reason: str,
-    no_wait: bool,
+    said: Said,
 ) -> None:
     """Suspend WHO for a time; everything is kept."""
     plan = wl.NewPlan(verb=Verb.ABSENCE, who=list(who), at=at, until=until)
-    _run(context, plan, yes, reference, reason, no_wait)
+    sys.exit(carry_out(context, plan, said))
 
 
 @click.command()
@@ -297,10 +293,7 @@ def rename(
     mail: str,
     at: str,
     sensitive: bool,
-    yes: bool,
-    reference: str,
-    reason: str,
-    no_wait: bool,
+    said: Said,
 ) -> None:
     """Give WHO a new name; the old login stays an alias for as long as the rules say."""
     if login == "?":
@@ -321,7 +314,7 @@ def rename(
         changes={k: v for k, v in changes.items() if v},
         sensitive=sensitive,
     )
-    _run(context, plan, yes, reference, reason, no_wait)
+    sys.exit(carry_out(context, plan, said))
 
 
 @click.command()
@@ -333,11 +326,8 @@ def extend(
     context: Context,
     who: tuple[str, ...],
     until: str,
-    yes: bool,
-    reference: str,
-    reason: str,
-    no_wait: bool,
+    said: Said,
 ) -> None:
     """Let a fixed term of WHO go on; after its end, everything is brought back."""
     plan = wl.NewPlan(verb=Verb.EXTENSION, who=list(who), until=until)
-    _run(context, plan, yes, reference, reason, no_wait)
+    sys.exit(carry_out(context, plan, said))

@@ -41,10 +41,16 @@ class Plans(Noun):
         return self._http.models(wl.Prepared, "/plans")
 
     def fire(
-        self, batch_id: str, *, reference: str = "", reason: str = ""
+        self,
+        batch_id: str,
+        *,
+        reference: str = "",
+        reason: str = "",
+        typed: str = "",
+        override: str = "",
     ) -> list[wl.ConfirmedDocket]:
         """Carry out at once what was prepared in confidence."""
-        body = wl.Fire(reference=reference, reason=reason)
+        body = wl.Fire(reference=reference, reason=reason, typed=typed, override=override)
         path = f"/plans/{batch_id}/fire"
         return self._http.model(wl.Confirmed, "POST", path, body=body).dockets
 

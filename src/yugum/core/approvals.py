@@ -42,9 +42,21 @@ class Answer:
     at: datetime
 
 
+PURGE = "purge"
+"""The approval that whatever cannot be put back needs when somebody asks for it: a second operator's."""
+BY_RULE = frozenset({Verb.CLOSE, Verb.PURGE})
+"""What comes on its day by the rules that were adopted; nobody asks for it."""
+
+
+def for_good(verb: Verb, steps: Iterable[PlannedStep]) -> tuple[str, ...]:
+    """The approval that the steps need because there is no way back from one of them."""
+    return (PURGE,) if verb not in BY_RULE and any(s.irreversible for s in steps) else ()
+
+
 def needed(verb: Verb, steps: Iterable[PlannedStep], rules: Rules) -> tuple[str, ...]:
-    """The approvals a plan needs: its procedure's, and those of the roles it newly gives."""
-    names = []
+    """The approvals a plan needs: its procedure's, of the roles it newly gives, and for good ends."""
+    steps = tuple(steps)
+    names = list(for_good(verb, steps))
     if rules.procedure(verb).approval:
         names.append(rules.procedure(verb).approval)
     by_role = {r.name: r.approval for r in rules.roles if r.approval}

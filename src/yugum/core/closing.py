@@ -9,8 +9,7 @@ from yugum.core.actions import GONE, Action
 from yugum.core.actions.credential import chosen_credential, new_credential
 from yugum.core.actions.delete import close
 from yugum.core.applications import Capability
-from yugum.core.decisions import Decision, DecisionKind, in_force
-from yugum.core.desired import Subject, World, desired
+from yugum.core.desired import Subject, World, desired, hold_on
 from yugum.core.drafts import Draft
 from yugum.core.leaving import withdraw
 from yugum.core.plans import Plan
@@ -76,13 +75,6 @@ def plan_credential(
     else:
         chosen_credential(draft, application, account, sealed)
     return draft.finish(Verb.CREDENTIAL)
-
-
-def hold_on(subject: Subject, world: World, account: Account, at: datetime) -> Decision | None:
-    """The hold on the person or on the account's application, if there is one."""
-    theirs = (*subject.decisions, *world.holds.get(account.application_id, ()))
-    holds = [d for d in in_force(theirs, at) if d.kind is DecisionKind.HOLD]
-    return holds[0] if holds else None
 
 
 def _still_unwanted(subject: Subject, world: World, account: Account, at: datetime) -> bool:

@@ -59,6 +59,13 @@ class World:
     holds: Mapping[str, tuple[Decision, ...]] = field(default_factory=dict)
 
 
+def hold_on(subject: Subject, world: World, account: Account, at: datetime) -> Decision | None:
+    """The hold on the person or on the account's application, if there is one."""
+    theirs = (*subject.decisions, *world.holds.get(account.application_id, ()))
+    holds = [d for d in in_force(theirs, at) if d.kind is DecisionKind.HOLD]
+    return holds[0] if holds else None
+
+
 @dataclass(frozen=True, slots=True)
 class Wanted:
     """What should be held in one application, each with its origin and reason.

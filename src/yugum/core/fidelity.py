@@ -7,6 +7,8 @@ from dataclasses import dataclass, field
 from yugum.core.accounts import Account, AccountState
 from yugum.core.actions import NO_ARGUMENTS, Action, Arguments, Phase
 from yugum.core.applications import Application
+from yugum.core.decisions import Decision
+from yugum.core.desired import hold_on
 from yugum.core.dockets import DoneStep
 from yugum.core.drafts import Draft
 from yugum.core.plans import FidelityLine
@@ -54,6 +56,10 @@ class Undoing:
     def changed(self, what: str, now: str) -> None:
         """Something was changed by others since."""
         self.lost(what, f"changed since to {now}; left as it is")
+
+    def hold_on(self, account: Account) -> Decision | None:
+        """The hold that keeps the account as it is."""
+        return hold_on(self.draft.subject, self.draft.world, account, self.draft.at)
 
     def plan(
         self,

@@ -21,9 +21,8 @@ from yugum.core.applications import (
     CredentialRule,
     SeatReturn,
 )
-from yugum.core.closing import hold_on
 from yugum.core.decisions import DecisionKind
-from yugum.core.desired import Subject, World, desired
+from yugum.core.desired import Subject, World, desired, hold_on
 from yugum.core.drafts import Draft
 from yugum.core.leaving import hand_over
 from yugum.core.people import PersonState, state_at

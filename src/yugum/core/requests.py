@@ -15,7 +15,8 @@ class PlanRequest:
 
     ``since`` is when a late fact came true, ``overlap_days`` how long a mover keeps the roles that
     no longer apply (None: as the rules say), ``left_out`` steps that are not to be done:
-    ``application`` or ``application/action`` each with a reason.
+    ``application/action/item`` each with a reason. What is ``confidential`` keeps its
+    ``reference`` and ``reason`` until it is fired, and why the guards known by then are overridden.
     """
 
     verb: Verb
@@ -35,6 +36,9 @@ class PlanRequest:
     left_out: Mapping[str, str] = field(default_factory=dict)
     last_day: str = ""
     contract_ends: str = ""
+    reference: str = ""
+    reason: str = ""
+    override: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -7,7 +7,9 @@ from collections.abc import Mapping
 from yugum.core.accounts import Account, AccountState
 from yugum.core.actions import Action
 from yugum.core.actions.delete import CLOSING
+from yugum.core.actions.registry import ACTIONS
 from yugum.core.applications import Application, effective_deletion
+from yugum.core.desired import hold_on
 from yugum.core.deviations import HELD, NOT_HELD, NOT_THERE, Deviation, DeviationKind
 from yugum.core.drafts import Draft
 from yugum.errors import Conflict
@@ -56,11 +58,23 @@ def plan_revert(
 
 
 def _away(draft: Draft, application: Application, account: Account, why: str) -> None:
-    """An account that nobody asked for: cut off, out of its groups, and closed."""
+    """An account that nobody asked for: cut off, out of its groups, and closed.
+
+    It is not deleted for good, and not under a hold: that is asked for by itself.
+    """
     state = account.state.value
     if account.state is AccountState.ACTIVE:
         draft.add(application, account, Action.CUT_OFF, state, "suspended", why)
     for item in sorted(account.entitlements):
         draft.add(application, account, Action.REVOKE, "held", "not held", why, item=item)
     action = CLOSING[effective_deletion(application)]
-    draft.add(application, account, action, state, "gone", why)
+    name = f"{account.login} in {application.name}"
+    if hold := hold_on(draft.subject, draft.world, account, draft.at):
+        draft.warn("held", f"{name} is on hold by {hold.author}: {hold.reason}", action.value)
+    elif ACTIONS[action].irreversible:
+        text = (
+            f"{name} could only be deleted for good; ask for that by itself: yugum accounts purge."
+        )
+        draft.warn("for-good", text, action.value)
+    else:
+        draft.add(application, account, action, state, "gone", why)

@@ -80,8 +80,8 @@ class Approvals:
         now: datetime,
         *,
         wait: bool = True,
-    ) -> None:
-        """Let a docket wait for approvals, and tell those who are asked.
+    ) -> Sequence[Approval]:
+        """Let a docket wait for approvals, and tell those who are asked; the approvals.
 
         Without ``wait`` the docket has begun already: what they answer is written down.
         """
@@ -118,6 +118,7 @@ class Approvals:
                 for a in made
             ]
         )
+        return made
 
     async def _tell(
         self, unit: UnitOfWork, approval: Approval, waiting: Waiting, now: datetime

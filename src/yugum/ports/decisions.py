@@ -54,6 +54,10 @@ class DecisionStore(Protocol):
         """Every hold on an application as a whole, by application."""
         ...
 
+    async def hold_on(self, subject_id: str, application_id: str, at: datetime) -> Decision | None:
+        """The hold in force on a subject or on an application as a whole, if there is one."""
+        ...
+
     async def end_of(
         self, subject_id: str, application_id: str, kinds: Sequence[DecisionKind], at: datetime
     ) -> None:

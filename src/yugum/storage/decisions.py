@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from datetime import datetime
+from typing import Any
 
 import sqlalchemy as sa
 from sqlalchemy.dialects.postgresql import insert
@@ -79,17 +80,26 @@ class Decisions:
         )
         found: dict[str, tuple[Decision, ...]] = {}
         for row in (await self.connection.execute(query)).mappings():
-            decision = Decision(
-                id=row["id"],
-                subject_id=row["subject_id"],
-                kind=DecisionKind.HOLD,
-                author=row["author"],
-                reason=row["reason"],
-                starts=row["starts_at"],
-                ends=row["ends_at"],
-            )
+            decision = _hold(row)
             found[decision.subject_id] = (*found.get(decision.subject_id, ()), decision)
         return found
+
+    async def hold_on(self, subject_id: str, application_id: str, at: datetime) -> Decision | None:
+        """The hold in force on a subject or on an application as a whole, if there is one."""
+        d = t.decisions.c
+        query = (
+            sa.select(t.decisions)
+            .where(
+                d.subject_id.in_([subject_id, application_id]),
+                d.kind == DecisionKind.HOLD.value,
+                sa.or_(d.starts_at.is_(None), d.starts_at <= at),
+                sa.or_(d.ends_at.is_(None), d.ends_at > at),
+            )
+            .order_by(d.made_at, d.id)
+            .limit(1)
+        )
+        row = (await self.connection.execute(query)).mappings().first()
+        return None if row is None else _hold(row)
 
     async def former_names(
         self, subject_ids: Collection[str], at: datetime
@@ -142,3 +152,15 @@ class Decisions:
         await self.connection.execute(
             sa.update(p).where(p.c.id == person_id).values(rev=p.c.rev + 1)
         )
+
+
+def _hold(row: Mapping[Any, Any]) -> Decision:
+    return Decision(
+        id=row["id"],
+        subject_id=row["subject_id"],
+        kind=DecisionKind.HOLD,
+        author=row["author"],
+        reason=row["reason"],
+        starts=row["starts_at"],
+        ends=row["ends_at"],
+    )

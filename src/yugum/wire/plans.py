@@ -11,6 +11,9 @@ from yugum.core.dockets import DocketState
 from yugum.core.verbs import Quick, Verb
 from yugum.wire.common import BlankIsNone, Line, Model, Moment, Request, Seen
 
+TYPED = "For what cannot be put back: the login, or 'purge N' for N accounts."
+OVERRIDE = "Why a guard is overridden, where the rules allow it."
+
 
 class NewPlan(Request):
     """A verb for some people.
@@ -21,6 +24,8 @@ class NewPlan(Request):
     takes back; ``accounts`` with an ``action`` are for verb ``account``. ``left_out`` maps steps
     (``application/action/item``) to why they are not to be done. ``confidential`` shows the plan to its author only until it is
     confirmed. A ``sensitive`` rename hides the former names from everybody but administrators. ``last_day`` and ``contract_ends`` are a leaver's other two dates.
+    ``reference``, ``reason`` and ``override`` are for what is confidential, which keeps them until it
+    is fired; of other plans they are given when these are confirmed.
     """
 
     verb: Verb
@@ -40,6 +45,9 @@ class NewPlan(Request):
     left_out: dict[Line, Line] = {}
     last_day: Line = ""
     contract_ends: Line = ""
+    reference: Line = ""
+    reason: Line = ""
+    override: Line = ""
 
 
 class PlanStep(Model):
@@ -107,13 +115,17 @@ class Confirm(Request):
     digest: Annotated[str, Field(min_length=64, max_length=64)]
     reference: Line = ""
     reason: Line = ""
-    typed: Line = Field("", description="For a purge: the login, or 'purge N' for N accounts.")
-    override: Line = Field("", description="Why a guard is overridden, where the rules allow it.")
+    typed: Line = Field("", description=TYPED)
+    override: Line = Field("", description=OVERRIDE)
 
 
 class Fire(Request):
+    """What is left out is as it was when the plan was prepared."""
+
     reference: Line = ""
     reason: Line = ""
+    typed: Line = Field("", description=TYPED)
+    override: Line = Field("", description=OVERRIDE)
 
 
 class Prepared(Model):

@@ -18,6 +18,9 @@
   const guarded = $derived(
     plan.batch?.plans.some((p) => p.cautions.some((c) => c.blocks === 'override')) ?? false
   );
+  const final = $derived(
+    plan.batch?.plans.some((p) => p.steps.some((s) => s.irreversible)) ?? false
+  );
   const cuts = $derived(wish.verb === 'leaver');
 
   function submit(event: SubmitEvent): void {
@@ -27,6 +30,13 @@
   // svelte-ignore state_referenced_locally
   if (wish.urgent || !dated) void plan.make();
 </script>
+
+{#snippet why()}
+  <div class="two">
+    <label class="field"><span>Reference</span><input bind:value={plan.reference} /></label>
+    <label class="field"><span>Reason</span><input bind:value={plan.reason} /></label>
+  </div>
+{/snippet}
 
 <Panel open title="{VERBS[wish.verb]}: {who}" wide {onclose}>
   <form onsubmit={submit}>
@@ -75,15 +85,13 @@
           ><input type="checkbox" bind:checked={plan.confidential} /> Prepare in confidence: only you
           see it, under Waiting, until you carry it out</label
         >
+        {#if plan.confidential}{@render why()}{/if}
       {/if}
     {/if}
     <ProblemNote problem={plan.problem} />
     {#if plan.batch}
       <PlanView batch={plan.batch} />
-      <div class="two">
-        <label class="field"><span>Reference</span><input bind:value={plan.reference} /></label>
-        <label class="field"><span>Reason</span><input bind:value={plan.reason} /></label>
-      </div>
+      {#if !plan.confidential}{@render why()}{/if}
       {#if guarded}
         <label class="field"
           ><span>Why it is right all the same</span><input
@@ -92,9 +100,11 @@
           /></label
         >
       {/if}
-      {#if wish.action === 'purge'}
+      {#if final}
         <label class="field"
-          ><span>It cannot be put back. Type the login, or “purge” and the number of accounts</span
+          ><span
+            >It cannot be put back, and a second operator has to agree. Type the login, or “purge”
+            and the number of accounts</span
           ><input bind:value={plan.typed} required /></label
         >
       {/if}

@@ -20,8 +20,7 @@
           <td class="name">{name(step.application_id)}</td>
           <td>{PLANNED[step.action] ?? step.action} {step.item}</td>
           <td
-            >{step.before} → {step.after}{#if step.irreversible}
-              <b>cannot be put back</b>{/if}</td
+            >{step.before} → {step.after}{#if step.irreversible}<b>, cannot be put back</b>{/if}</td
           >
           <td>{step.reason}</td>
         </tr>

@@ -15,6 +15,12 @@
   let batch = $state.raw<Schemas['BatchView'] | null>(null);
   let reference = $state('');
   let reason = $state('');
+  let typed = $state('');
+  let override = $state('');
+  const final = $derived(batch?.plans.some((p) => p.steps.some((s) => s.irreversible)) ?? false);
+  const guarded = $derived(
+    batch?.plans.some((p) => p.cautions.some((c) => c.blocks === 'override')) ?? false
+  );
   let problem = $state.raw<Problem | null>(null);
   let busy = $state(false);
 
@@ -34,7 +40,7 @@
     busy = true;
     try {
       const path = { batch_id: batch.id };
-      const body = { reference, reason };
+      const body = { reference, reason, typed, override };
       const done = await got(api.POST('/api/v1/plans/{batch_id}/fire', { params: { path }, body }));
       const docket = done.dockets[0];
       if (docket) router.go({ page: 'docket', name: docket.number });
@@ -79,6 +85,17 @@
         <label class="field"><span>Reference</span><input bind:value={reference} /></label>
         <label class="field"><span>Reason</span><input bind:value={reason} /></label>
       </div>
+      {#if guarded || problem?.place === 'override'}
+        <label class="field"
+          ><span>Why it is right all the same</span><input bind:value={override} /></label
+        >
+      {/if}
+      {#if final}
+        <label class="field"
+          ><span>It cannot be put back. Type the login, or “purge” and the number of accounts</span
+          ><input bind:value={typed} required /></label
+        >
+      {/if}
       <ProblemNote {problem} />
       <div class="buttons">
         <button class="button plain" type="button" onclick={() => (batch = null)}>Close</button>

@@ -254,6 +254,8 @@ class ActionSpec(ABC):
     settle: Settle = Settle.OBSERVABLE
     irreversible = False
     """Whether there is no way back at all."""
+    barred_by_hold = False
+    """Whether a hold on the person or the application forbids it."""
     adds = False
     """Whether it may be done in an application that is trusted to be added to."""
     takes = False

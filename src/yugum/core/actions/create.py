@@ -46,7 +46,7 @@ class Create(ActionSpec):
     def take_back(self, undoing: Undoing, account: Account, step: DoneStep) -> None:
         if is_open(account):
             out_again(undoing, account)
-        delete_again(undoing, account)
+        delete_again(undoing, account, made=True)
 
 
 def create(

@@ -18,6 +18,7 @@ from yugum.core.actions import (
     Words,
 )
 from yugum.core.applications import Application, Capability, Deletion, effective_deletion
+from yugum.core.wording import plural
 
 if TYPE_CHECKING:
     from yugum.core.dockets import DoneStep
@@ -31,6 +32,7 @@ class Delete(ActionSpec):
     action = Action.DELETE
     phase = Phase.CLOSE
     needs = Needs(Capability.DELETE, after=EVERYTHING)
+    barred_by_hold = True
     takes = True
     words = Words(
         past="deleted",
@@ -87,7 +89,7 @@ class Restore(ActionSpec):
         return seen is not None and seen.state not in GONE
 
     def take_back(self, undoing: Undoing, account: Account, step: DoneStep) -> None:
-        delete_again(undoing, account)
+        delete_again(undoing, account, made=False)
 
     def after_task(self, before: Observed, item: str, arguments: Arguments) -> Observed | None:
         return replace(before, state=AccountState.SUSPENDED, recoverable_until=None)
@@ -100,6 +102,7 @@ class Purge(ActionSpec):
     phase = Phase.PURGE
     needs = Needs(Capability.PURGE, after=EVERYTHING)
     irreversible = True
+    barred_by_hold = True
     takes = True
     words = Words(
         past="purged",
@@ -140,14 +143,28 @@ def close(
     draft.add(application, account, action, before, after, reason)
 
 
-def delete_again(undoing: Undoing, account: Account) -> None:
-    """An account that was made or restored is closed again, unless that would be for good."""
-    action = CLOSING[effective_deletion(undoing.application)]
+def delete_again(undoing: Undoing, account: Account, *, made: bool) -> None:
+    """An account that was made or restored is closed again.
+
+    One that was made is where there is no other way deleted for good, unless it owns something by
+    now; one that was restored never. Nothing on hold is closed.
+    """
+    what, name = "no account", account.login
     if account.state is AccountState.DELETED:
-        undoing.already("no account")
+        undoing.already(what)
         return
-    if action is Action.PURGE:
-        undoing.lost("no account", "it could only be deleted for good")
+    if hold := undoing.hold_on(account):
+        undoing.lost(what, f"{name} is on hold by {hold.author}: {hold.reason}")
         return
-    undoing.returns("no account", "as before the docket; it can come back")
-    undoing.plan(account, action, account.state.value, "deleted, can come back")
+    action = CLOSING[effective_deletion(undoing.application)]
+    if action is not Action.PURGE:
+        undoing.returns(what, "as before the docket; it can come back")
+        undoing.plan(account, action, account.state.value, "deleted, can come back")
+    elif not made:
+        undoing.lost(what, "it could only be deleted for good")
+    elif account.assets:
+        owned = plural(len(account.assets), "thing")
+        undoing.lost(what, f"{name} owns {owned} by now, and would be deleted for good")
+    else:
+        undoing.returns(what, "as before the docket; for good, it cannot come back")
+        undoing.plan(account, action, account.state.value, "gone for good")

@@ -7,7 +7,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from datetime import datetime
 
-from yugum.core.approvals import afterwards
+from yugum.core.approvals import PURGE, afterwards
 from yugum.core.causes import AccountCause, LeaverCause, UndoCause
 from yugum.core.decisions import Decision, DecisionKind, Payload
 from yugum.core.dockets import DocketState
@@ -20,8 +20,9 @@ from yugum.engine.context import load_rules
 from yugum.engine.events import make_event
 from yugum.engine.mails import Told, notify
 from yugum.engine.plans.kept import batch_digest, batch_of
-from yugum.engine.plans.safeguards import PURGE, Actor, must_be_typed, overridden
-from yugum.errors import PlanStale
+from yugum.engine.plans.safeguards import Actor, must_be_typed, overridden
+from yugum.errors import Conflict, PlanStale
+from yugum.ports.approvals import Approval
 from yugum.ports.plans import ConfirmedDocket, KeptPlan
 from yugum.ports.services import Vault
 from yugum.ports.units import UnitOfWork
@@ -63,7 +64,7 @@ class Confirmation:
             return await unit.plans.confirmed(batch_id)
         _must_be_fresh(plans, digest)
         rules = await load_rules(unit)
-        must_be_typed(plans, typed)
+        await must_be_typed(unit, plans, typed)
         passed = await overridden(unit, plans, override)
         held_up = _held_up(plans, rules)
         await self._apply([p for p in plans if p.id not in held_up])
@@ -133,7 +134,8 @@ class Confirmation:
         for docket, waiting in await self._waiting(dockets, plans[0].batch_id):
             if names := held_up.get(docket.id):
                 await self._unit.dockets.put_off(docket.id, docket.verb)
-                await self._approvals.ask(self._unit, waiting, names, rules, self._now)
+                asked = await self._approvals.ask(self._unit, waiting, names, rules, self._now)
+                _must_ask_somebody(asked)
                 docket = replace(docket, state=DocketState.AWAITING)
             result.append(docket)
         return result
@@ -216,6 +218,16 @@ class Confirmation:
         await self._unit.audit.add(events)
 
 
+def _must_ask_somebody(approvals: Sequence[Approval]) -> None:
+    """A docket that waits for nobody would never begin."""
+    for approval in approvals:
+        if not approval.asked:
+            raise Conflict(
+                f"Nobody is there to agree to it ({approval.name}).",
+                remedy="Add a second operator: yugum operators add LOGIN --role administrator.",
+            )
+
+
 def _must_be_fresh(plans: Sequence[KeptPlan], digest: str) -> None:
     if batch_digest(plans) != digest:
         raise PlanStale("The digest is not that of this plan.", remedy="Look at the plan again.")
@@ -228,9 +240,10 @@ def _must_be_fresh(plans: Sequence[KeptPlan], digest: str) -> None:
 
 
 def _held_up(plans: Sequence[KeptPlan], rules: Rules) -> dict[str, tuple[str, ...]]:
-    """The approvals that plans of a batch need, by plan. An urgent leaver waits for nobody."""
-    if plans[0].cause.urgent:
-        return {}
-    known = {*rules.approvals, PURGE}
+    """The approvals that plans of a batch need, by plan.
+
+    An urgent leaver waits for nobody, but nothing is lost for good without a second operator.
+    """
+    known = {PURGE} if plans[0].cause.urgent else {*rules.approvals, PURGE}
     found = {p.id: tuple(n for n in p.cause.needs if n in known) for p in plans}
     return {i: names for i, names in found.items() if names}

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
 from datetime import datetime, timedelta
 
@@ -21,6 +21,7 @@ from yugum.core.returns import plan_return
 from yugum.core.roles import Rules
 from yugum.core.verbs import Quick, Verb
 from yugum.engine.context import with_account_ids
+from yugum.errors import InvalidInput
 from yugum.ports.units import UnitOfWork
 
 
@@ -139,6 +140,23 @@ def without(plan: Plan, left_out: Mapping[str, str]) -> Plan:
         for s in gone
     ]
     return replace(plan, steps=steps, cautions=(*plan.cautions, *told))
+
+
+def must_name_steps(left_out: Mapping[str, str], steps: Iterable[PlannedStep]) -> None:
+    """What is left out must be there.
+
+    Raises:
+        InvalidInput: no step is called so.
+    """
+    known = sorted({step_key(s) for s in steps}) if left_out else []
+    for key in left_out:
+        if key not in known:
+            some = ", ".join(known[:5]) + (" …" if len(known) > 5 else "")
+            raise InvalidInput(
+                f"No step is called {key}.",
+                place="left_out",
+                remedy=f"Steps of this plan: {some or 'none'}.",
+            )
 
 
 def kept_by(

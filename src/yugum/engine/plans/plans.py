@@ -13,7 +13,7 @@ from yugum.engine.plans.prepare import prepare_people
 from yugum.engine.plans.quick import prepare_accounts
 from yugum.engine.plans.safeguards import Actor
 from yugum.engine.plans.undo import prepare_undo
-from yugum.errors import Conflict
+from yugum.errors import Conflict, InvalidInput, YugumError
 from yugum.ports.clock import Clock
 from yugum.ports.connectors import Connectors
 from yugum.ports.plans import ConfirmedDocket, PreparedBatch
@@ -44,6 +44,7 @@ class Plans:
         Nothing is changed but what Yugum knows. An application that does not answer is named in
         the cautions, and its accounts are planned as last seen.
         """
+        _must_be_read(request)
         now = await self._clock.now()
         prepare = {Verb.UNDO: prepare_undo, Verb.ACCOUNT: prepare_accounts}.get(
             request.verb, prepare_people
@@ -56,23 +57,53 @@ class Plans:
             return await unit.plans.prepared(actor.login)
 
     async def fire(
-        self, batch_id: str, actor: Actor, *, reference: str, reason: str
+        self,
+        batch_id: str,
+        actor: Actor,
+        *,
+        reference: str = "",
+        reason: str = "",
+        typed: str = "",
+        override: str = "",
     ) -> Sequence[ConfirmedDocket]:
-        """Carry out at once what was prepared in confidence, planned again from what is now."""
+        """Carry out at once what was prepared in confidence, planned again from what is now.
+
+        What is left out is as it was prepared; but what was said then overrides no guard that has
+        arisen since.
+
+        Raises:
+            Conflict: a guard forbids it; it stays prepared.
+        """
         async with self._database.unit() as unit:
             plans = await batch_of(unit, batch_id, actor)
             if plans[0].confirmed is not None:
                 return await unit.plans.confirmed(batch_id)
             request = plans[0].cause.request
+            foreseen = await unit.plans.blocked_by(batch_id)
         if request is None:
             raise Conflict("Only what was prepared in confidence is fired.", remedy="Confirm it.")
         batch = await self.prepare(request, actor)
-        made = await self.confirm(
-            batch.id, batch.digest, actor, reference=reference, reason=reason, override=reason
-        )
+        try:
+            async with self._database.unit() as unit:
+                arisen = [c for c in await unit.plans.blocked_by(batch.id) if c not in foreseen]
+            made = await self.confirm(
+                batch.id,
+                batch.digest,
+                actor,
+                reference=reference or request.reference,
+                reason=reason or request.reason,
+                typed=typed,
+                override=override or ("" if arisen else request.override),
+            )
+        except YugumError:
+            await self._forget(batch.id)
+            raise
+        await self._forget(batch_id)
+        return made
+
+    async def _forget(self, batch_id: str) -> None:
         async with self._database.unit() as unit:
             await unit.plans.forget(batch_id)
-        return made
 
     async def show(self, batch_id: str, actor: Actor) -> BatchView:
         async with self._database.unit() as unit:
@@ -91,12 +122,12 @@ class Plans:
     ) -> Sequence[ConfirmedDocket]:
         """Make dockets of a batch whose digest is ``digest``, in one transaction.
 
-        Confirming a second time returns the same dockets. A purge is confirmed by typing what is
-        purged, a guard that can be overridden by saying why.
+        Confirming a second time returns the same dockets. What cannot be put back is confirmed by
+        typing what goes, a guard that can be overridden by saying why.
 
         Raises:
             PlanStale: what the plan was made from has changed; make it again.
-            Conflict: a guard forbids it, or the purge was not confirmed by typing.
+            Conflict: a guard forbids it, or what cannot be put back was not typed.
         """
         now = await self._clock.now()
         async with self._database.unit() as unit:
@@ -110,3 +141,18 @@ class Plans:
                 reason=reason,
             )
             return await confirmation.confirm(batch_id, digest, typed=typed, override=override)
+
+
+def _must_be_read(request: PlanRequest) -> None:
+    """Nothing that was asked for is ignored."""
+    if request.confidential and request.verb in (Verb.UNDO, Verb.ACCOUNT):
+        raise InvalidInput(
+            "Only what is planned for people is prepared in confidence.", place="confidential"
+        )
+    kept = {"reference": request.reference, "reason": request.reason, "override": request.override}
+    if said := [name for name, value in kept.items() if value and not request.confidential]:
+        raise InvalidInput(
+            "This is kept with a plan that is prepared in confidence only.",
+            place=said[0],
+            remedy="Say it when you confirm the plan.",
+        )

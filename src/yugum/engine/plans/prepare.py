@@ -12,6 +12,7 @@ from yugum.core.causes import CAUSES, Cause, LeaverCause, RenameCause
 from yugum.core.decisions import Decision, DecisionKind, Payload
 from yugum.core.desired import Subject, World
 from yugum.core.people import Person, full_name
+from yugum.core.plans import PlannedStep
 from yugum.core.renames import aliases
 from yugum.core.requests import PlanRequest
 from yugum.core.veils import former_names
@@ -23,6 +24,7 @@ from yugum.engine.plans.making import (
     first_due,
     last_leaving,
     make_plan,
+    must_name_steps,
     overlaps,
     told_of_later,
     without,
@@ -79,7 +81,7 @@ async def prepare_people(
             for i, meaning in meanings.items()
         }
         around = await surroundings(unit, request, subjects, world, now)
-        made = []
+        made, steps = [], list[PlannedStep]()
         for person_id, person in people.items():
             meaning, subject = meanings[person_id], subjects[person_id]
             done = await last_leaving(unit, request.verb, person_id)
@@ -89,6 +91,7 @@ async def prepare_people(
                 subject, world, at, request.verb, done, renamed_from=meaning.renamed_from
             )
             plan, later = told_of_later(plan, subject, world, meaning.due)
+            steps += plan.steps
             plan = without(guarded(plan, subject, world, around), request.left_out)
             guard_done(request, person, plan, now)
             world = charge(world, plan)
@@ -96,6 +99,7 @@ async def prepare_people(
             cause = _cause(request, meaning, subject.successor is not None)
             needs = needed(request.verb, (*plan.steps, *later), world.rules)
             made.append(Made(plan, replace(cause, needs=needs), meaning.due))
+        must_name_steps(request.left_out, steps)
         return await keep(unit, made, loaded, actor, now)
 
 

@@ -4,14 +4,16 @@ from __future__ import annotations
 
 from datetime import datetime
 
+from yugum.core.approvals import for_good
 from yugum.core.causes import AccountCause
+from yugum.core.plans import PlannedStep
 from yugum.core.quick import KEPT, plan_quick
 from yugum.core.requests import PlanRequest
-from yugum.core.verbs import Quick
+from yugum.core.verbs import Verb
 from yugum.engine.context import Loaded, load_subjects, load_world, observe_all
 from yugum.engine.plans.kept import BatchView, Made, keep
-from yugum.engine.plans.making import charge, kept_by, without
-from yugum.engine.plans.safeguards import PURGE, Actor, with_silence
+from yugum.engine.plans.making import charge, kept_by, must_name_steps, without
+from yugum.engine.plans.safeguards import Actor, with_silence
 from yugum.errors import InvalidInput, NotFound
 from yugum.ports.connectors import Connectors
 from yugum.ports.units import Database
@@ -47,11 +49,13 @@ async def prepare_accounts(
         world = await load_world(unit)
         known = await unit.accounts.known(subject_ids)
         subjects = await load_subjects(unit, dict(known.people), known, now, request.successor)
-        made = []
+        made, steps = [], list[PlannedStep]()
         for subject_id in subject_ids:
             subject = subjects[subject_id]
             mine = [a for a in subject.accounts if a.id in chosen]
-            plan = without(plan_quick(subject, world, mine, what, now), request.left_out)
+            plan = plan_quick(subject, world, mine, what, now)
+            steps += plan.steps
+            plan = without(plan, request.left_out)
             world = charge(world, plan)
             cause = AccountCause(
                 action=what,
@@ -59,8 +63,9 @@ async def prepare_accounts(
                 left_out=request.left_out,
                 decisions=tuple(kept_by(what, subject, mine, actor.login)),
                 ends=() if what in KEPT else tuple(a.application_id for a in mine),
-                needs=(PURGE,) if what is Quick.PURGE else (),
+                needs=for_good(Verb.ACCOUNT, plan.steps),
             )
             made.append(Made(with_silence(plan, silent, world), cause, now))
+        must_name_steps(request.left_out, steps)
         loaded = Loaded(known, world.rules.version)
         return await keep(unit, made, loaded, actor, now)

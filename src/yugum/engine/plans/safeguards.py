@@ -6,20 +6,18 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 
-from yugum.core.causes import AccountCause
+from yugum.core.approvals import PURGE
 from yugum.core.desired import Subject, World
 from yugum.core.guards import PREFIX, Surroundings, guard_leaver
 from yugum.core.people import Person, PersonState, full_name, state_at
 from yugum.core.plans import Caution, Plan
 from yugum.core.requests import PlanRequest
 from yugum.core.roles import GuardForce
-from yugum.core.verbs import Quick, Verb
+from yugum.core.verbs import Verb
+from yugum.core.wording import plural
 from yugum.errors import Conflict
 from yugum.ports.plans import KeptPlan
 from yugum.ports.units import UnitOfWork
-
-PURGE = "purge"
-"""The approval that every purge asked for needs: a second operator's."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -91,18 +89,25 @@ def with_silence(plan: Plan, silent: Mapping[str, str], world: World) -> Plan:
     return replace(plan, cautions=(*plan.cautions, *cautions)) if cautions else plan
 
 
-def must_be_typed(plans: Sequence[KeptPlan], typed: str) -> None:
-    """A purge cannot be put back: whoever confirms it types what goes."""
-    causes = [p.cause for p in plans if isinstance(p.cause, AccountCause)]
-    if not causes or causes[0].action is not Quick.PURGE:
+async def must_be_typed(unit: UnitOfWork, plans: Sequence[KeptPlan], typed: str) -> None:
+    """Whoever confirms what cannot be put back types what goes for good.
+
+    Raises:
+        Conflict: it was not typed.
+    """
+    if not any(PURGE in p.cause.needs for p in plans):
         return
-    count = sum(len(c.accounts) for c in causes)
-    wanted = {f"purge {count}"} | ({plans[0].user_name} if count == 1 else set())
+    whole = await unit.plans.batch(plans[0].batch_id)
+    gone = {s.account_id for p in whole for s in p.steps if s.irreversible}
+    wanted = [f"purge {len(gone)}"]
+    if len(gone) == 1:
+        accounts = await unit.accounts.some(gone)
+        wanted += [a.login for a in accounts.values()]
     if typed.strip() not in wanted:
         raise Conflict(
-            "A purge cannot be put back.",
+            f"This cannot be put back: {plural(len(gone), 'account')} gone for good.",
             place="typed",
-            remedy=f"Type '{max(wanted, key=len)}' to confirm it.",
+            remedy=f"Type '{wanted[-1]}' to confirm it.",
         )
 
 

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from datetime import datetime
 
+from yugum.core.approvals import for_good
 from yugum.core.causes import UndoCause
 from yugum.core.dockets import Docket, DocketState
 from yugum.core.facts import difference, taken_back
 from yugum.core.people import Person
 from yugum.core.requests import PlanRequest
 from yugum.core.undo import plan_undo
+from yugum.core.verbs import Verb
 from yugum.engine.context import (
     Loaded,
     load_subjects,
@@ -18,6 +20,7 @@ from yugum.engine.context import (
     with_account_ids,
 )
 from yugum.engine.plans.kept import BatchView, Made, keep
+from yugum.engine.plans.making import must_name_steps, without
 from yugum.engine.plans.safeguards import Actor, with_silence
 from yugum.errors import Conflict
 from yugum.ports.connectors import Connectors
@@ -56,9 +59,15 @@ async def prepare_undo(
         subjects = await load_subjects(unit, {docket.subject_id: after}, known, now)
         done = await unit.dockets.done_steps(docket.id)
         plan = with_account_ids(plan_undo(subjects[docket.subject_id], world, now, done))
-        plan = with_silence(plan, silent, world)
+        must_name_steps(request.left_out, plan.steps)
+        plan = with_silence(without(plan, request.left_out), silent, world)
         _, changes = difference(before, after)
-        cause = UndoCause(undoes=docket.id, changes=changes)
+        cause = UndoCause(
+            undoes=docket.id,
+            changes=changes,
+            left_out=request.left_out,
+            needs=for_good(Verb.UNDO, plan.steps),
+        )
         loaded = Loaded(known, world.rules.version)
         return await keep(unit, [Made(plan, cause, now)], loaded, actor, now)
 

@@ -7,7 +7,7 @@ from dataclasses import replace
 from datetime import datetime
 
 from yugum.core.actions.registry import ACTIONS
-from yugum.core.approvals import needed
+from yugum.core.approvals import PURGE, needed
 from yugum.core.causes import (
     AccountCause,
     Cause,
@@ -23,7 +23,7 @@ from yugum.core.decisions import OriginKind
 from yugum.core.desired import Subject, World
 from yugum.core.dockets import Docket
 from yugum.core.people import Person, PersonState, state_at
-from yugum.core.plans import Caution, Plan
+from yugum.core.plans import Caution, Plan, PlannedStep
 from yugum.core.quick import plan_quick
 from yugum.core.roles import Rules
 from yugum.core.undo import plan_undo
@@ -70,13 +70,16 @@ class Beginner:
         self._actor = actor
 
     async def begin(self, unit: UnitOfWork, subject_ids: Sequence[str]) -> Sequence[Docket]:
-        """Begin at most one due docket a subject; returns those that must be planned again first."""
+        """Begin at most one due docket a subject; returns those that must be planned again first.
+
+        What cannot be put back always is: a hold on an application makes no plan stale.
+        """
         now = await self._clock.now(unit)
         due = await unit.dockets.due(subject_ids, now)
-        ready = [d.docket for d in due if not d.stale]
-        if ready:
+        again = [d.docket for d in due if d.stale or PURGE in d.docket.cause.needs]
+        if ready := [d.docket for d in due if d.docket not in again]:
             await self._start(unit, ready, now)
-        return [d.docket for d in due if d.stale]
+        return again
 
     async def _start(self, unit: UnitOfWork, dockets: Sequence[Docket], now: datetime) -> None:
         await unit.dockets.supersede([d.subject_id for d in dockets], now)
@@ -176,28 +179,30 @@ class Beginner:
         An approved plan that now gives more is asked about again; a docket that nobody asked for
         (a date has come, rules have changed) needs what was not agreed to for this person before.
         """
-        names = needed(docket.verb, plan.steps, rules) if rules.approvals else ()
+        names = needed(docket.verb, plan.steps, rules)
+        names = tuple(n for n in names if n in rules.approvals or n == PURGE)
         if not names:
             return False
         lead = "Nobody has agreed to this yet."
         if docket.cause.approval:
-            agreed = await unit.plans.steps_of(docket.id)
-            before = {(s.application_id, s.action, s.item) for s in agreed}
-            if all(
-                (s.application_id, s.action, s.item) in before
-                for s in plan.steps
-                if ACTIONS[s.action].gives
-            ):
+            agreed = {_asked(s) for s in await unit.plans.steps_of(docket.id)}
+            if agreed.issuperset(_asked(s) for s in plan.steps if _is_asked(s)):
                 return False
             await unit.plans.keep_steps(docket.id, plan.steps, plan.digest)
             lead = "It has grown since it was approved."
-        elif docket.verb is not Verb.RECHECK:
-            return False
-        else:
+        elif docket.verb is Verb.RECHECK:
             given = await unit.approvals.given_for(docket.subject_id)
             names = tuple(n for n in names if n not in given)
             if not names:
                 return False
+        elif PURGE in names:  # its application deletes for good by now
+            names = (PURGE,)
+            await unit.plans.keep_steps(docket.id, plan.steps, plan.digest)
+            cause = replace(docket.cause, approval=True, needs=names)
+            await unit.dockets.note_cause(docket.id, cause, docket.verb)
+            lead = "Since it was confirmed it has become final."
+        else:
+            return False
         waiting = Waiting(
             docket_id=docket.id,
             number=str(docket.number),
@@ -243,6 +248,17 @@ class Beginner:
         done = await last_leaving(unit, docket.verb, docket.subject_id)
         before = docket.cause.renamed_from if isinstance(docket.cause, RenameCause) else ""
         return make_plan(subject, world, now, docket.verb, done, renamed_from=before)
+
+
+def _is_asked(step: PlannedStep) -> bool:
+    """Whether whoever agrees must have seen the step."""
+    return ACTIONS[step.action].gives or step.irreversible
+
+
+def _asked(step: PlannedStep) -> tuple[str, ...]:
+    """The step as whoever agreed has seen it; an account yet to be made has no id."""
+    account = step.account_id if step.irreversible else ""
+    return (step.application_id, step.action.value, step.item, account)
 
 
 def _verb_of(plan: Plan, person: Person, cause: Cause, now: datetime) -> Verb:

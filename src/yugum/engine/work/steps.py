@@ -9,6 +9,7 @@ from dataclasses import replace
 from yugum.core.accounts import Observed
 from yugum.core.actions import NOT_SHOWN, NOTHING_DONE, Done, Facet, Phase, Settle
 from yugum.core.actions.registry import ACTIONS, observed_facet
+from yugum.core.decisions import Decision
 from yugum.core.dockets import Outcome, Step, StepProblem, StepState
 from yugum.engine.work.sight import Sight
 from yugum.engine.work.tools import LaneTools
@@ -19,7 +20,7 @@ BACKOFF_LIMIT = 60.0
 SETTLE_LIMIT = 30.0
 SETTLE_TRIES = 8
 STOPPED_SECONDS = 2.0
-CEILING_SECONDS = 60.0
+AGAIN_SECONDS = 60.0
 SETTLING = StepProblem(code="settling", text="Accepted, not seen to have arrived yet.")
 UNCLEAR = StepProblem(code="unclear", text="It is not known whether this was done.")
 
@@ -46,6 +47,8 @@ class StepRunner:
                 return await self._receipt(step, seen, Outcome.ALREADY, found, began)
             if spec.seats > 0 and (place := await self._claim(step)):
                 return await self._wait_for_seat(step, place, found)
+            if spec.barred_by_hold and (hold := await self._hold(step)):
+                return await self._held(step, hold)
             if spec.takes and not await self._tools.ceiling(self._sight.application):
                 return await self._ceiling(step)
             await self._note(step, StepState.INTENT, found=found, attempts=step.attempts + 1)
@@ -89,6 +92,8 @@ class StepRunner:
             return StepState.ATTENTION
         if spec.seats > 0 and (place := await self._claim(step)):
             return await self._wait_for_seat(step, place, found)
+        if spec.barred_by_hold and (hold := await self._hold(step)):
+            return await self._held(step, hold)
         return await self._act(step, None, began)
 
     async def _act(self, step: Step, found: Facet | None, began: float) -> StepState:
@@ -193,7 +198,22 @@ class StepRunner:
             text=f"{limit} things were taken away this hour in {application.name}.",
             remedy="It goes on in the next hour, or when the application's ceiling is raised.",
         )
-        await self._note(step, step.state, problem=problem, retry=CEILING_SECONDS)
+        await self._note(step, step.state, problem=problem, retry=AGAIN_SECONDS)
+        return StepState.WAITING
+
+    async def _hold(self, step: Step) -> Decision | None:
+        """A hold placed since the step was planned: it may have waited for days."""
+        now = await self._tools.clock.now()
+        async with self._tools.database.unit() as unit:
+            return await unit.decisions.hold_on(step.subject_id, step.application_id, now)
+
+    async def _held(self, step: Step, hold: Decision) -> StepState:
+        problem = StepProblem(
+            code="held",
+            text=f"On hold by {hold.author}: {hold.reason}",
+            remedy="It goes on by itself when the hold ends; or cancel the docket.",
+        )
+        await self._note(step, step.state, problem=problem, retry=AGAIN_SECONDS)
         return StepState.WAITING
 
     async def _wait_for_owner(self, step: Step) -> StepState:
