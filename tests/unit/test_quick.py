@@ -21,10 +21,11 @@ from yugum.core.dockets import Outcome, Receipt, StepProblem, StepState
 from yugum.core.guards import Namesake, Surroundings, guard_leaver
 from yugum.core.planning import plan_subject
 from yugum.core.quick import plan_quick
-from yugum.core.records import as_csv, as_html, lines_of
+from yugum.core.records import as_csv, lines_of
 from yugum.core.roles import Guard, GuardForce
 from yugum.core.verbs import Quick, Verb
 from yugum.errors import Conflict, Held, WindowOver
+from yugum.pages import record_page
 
 NOW = datetime(2031, 3, 3, 8, 40, tzinfo=UTC)
 
@@ -167,7 +168,7 @@ def test_a_record_says_what_was_and_what_is() -> None:
     rows = list(csv.DictReader(io.StringIO(as_csv(lines))))
     assert rows[0]["at"] == "2031-03-03T08:40:00Z"
     assert rows[1]["item"] == "'=cmd", "no spreadsheet runs it"
-    page = as_html("Record", [], lines)
+    page = record_page("Record", [], lines)
     assert "&lt;b&gt;Q" in page
     assert "<b>Q" not in page
 

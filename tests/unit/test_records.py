@@ -23,9 +23,10 @@ from yugum.core.actions import NOT_SHOWN, NOTHING_DONE, Action, Facet
 from yugum.core.desired import World
 from yugum.core.dockets import Outcome, Receipt, StepDetail, StepProblem, StepState
 from yugum.core.guards import Namesake, Surroundings, guard_leaver
-from yugum.core.records import RecordLine, WayIn, as_csv, as_html, csv_cell, cut_off_sheet, lines_of
+from yugum.core.records import RecordLine, WayIn, as_csv, csv_cell, lines_of
 from yugum.core.roles import Guard, GuardForce
 from yugum.core.veils import MARK, Veil, former_names
+from yugum.pages import record_page, sheet_page
 
 NOW = datetime(2031, 3, 3, 8, 40, tzinfo=UTC)
 NASTY = '<script>alert("x")</script>'
@@ -99,16 +100,16 @@ def test_csv_is_read_back_with_commas_quotes_and_line_ends() -> None:
 
 
 def test_a_page_runs_nothing_and_loads_nothing() -> None:
-    page = as_html(NASTY, [NASTY], [line(item=NASTY, person=NASTY)])
+    page = record_page(NASTY, [NASTY], [line(item=NASTY, person=NASTY)])
     assert "<script" not in page
     assert not re.search(r"(src|href)\s*=", page)
     assert page.count("&lt;script&gt;") >= 3
-    sheet = cut_off_sheet(
+    sheet = sheet_page(
         "Sheet",
         [(NASTY, [WayIn(application=NASTY, login=NASTY, state=NASTY, ways=NASTY, contact=NASTY)])],
     )
     assert "<script" not in sheet
-    assert sheet.count("class=box") == 1
+    assert sheet.count('class="box"') == 1
 
 
 # --- guards -------------------------------------------------------------------------------

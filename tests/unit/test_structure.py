@@ -21,7 +21,11 @@ import yugum.core
 import yugum.engine
 import yugum.ports
 import yugum.wire
-from yugum.core import documents
+from yugum.core import documents, roles
+from yugum.core.applications import Profile
+from yugum.core.names import NameRules
+from yugum.core.offsets import WorkingHours
+from yugum.settings import Settings
 
 SOURCE = Path(yugum.core.__file__).parents[1]
 OPAQUE = {
@@ -200,3 +204,38 @@ def test_the_api_opens_no_transaction_and_pours_no_body_into_a_mapping() -> None
         text = path.read_text()
         assert ".unit()" not in text, path.name
         assert not re.search(r"body\w*\.model_dump", text), path.name
+
+
+SETTINGS = (
+    Profile,
+    roles.Approval,
+    roles.Delivery,
+    roles.Exclusion,
+    roles.Given,
+    roles.Notice,
+    roles.OwnStep,
+    roles.Procedure,
+    roles.Role,
+    roles.Rules,
+    NameRules,
+    WorkingHours,
+    Settings,
+)
+"""What somebody can set: in a profile, in the rules, in the environment."""
+ONLY_SHOWS = ("wire/", "cli/")
+
+
+@pytest.mark.parametrize("kind", SETTINGS)
+def test_there_is_no_setting_that_nobody_reads(kind: type) -> None:
+    read: set[str] = set()
+    for path in SOURCE.rglob("*.py"):
+        place = path.relative_to(SOURCE).as_posix()
+        if place.startswith(ONLY_SHOWS):
+            continue
+        for node in ast.walk(ast.parse(path.read_text())):
+            if isinstance(node, ast.Attribute) and isinstance(node.ctx, ast.Load):
+                read.add(node.attr)
+            elif place.startswith("storage/") and isinstance(node, ast.Constant):
+                read |= set(re.findall(r"->>'(\w+)'", str(node.value)))
+    said = getattr(kind, "model_fields", None) or [f.name for f in dataclasses.fields(kind)]
+    assert set(said) - read == set(), "nobody reads it"

@@ -32,7 +32,7 @@ def plan_close(subject: Subject, world: World, account: Account, at: datetime) -
         if not draft.blocked(Action.TRANSFER):
             days = application.profile.close_after_days
             reason = f"closes {days} days after the access ended"
-            close(draft, application, account, account.state.value, reason)
+            close(draft, application, account, reason)
     return draft.finish(Verb.CLOSE)
 
 

@@ -106,10 +106,14 @@ class _Collected:
     def wanted(self, rules: Rules) -> Wanted:
         settings = {}
         for name, offers in self.values.items():
-            value = merged([v for v, _, _ in offers], rules.precedence.get(name, Precedence.FIRST))
+            how = rules.precedence.get(name, Precedence.FIRST)
+            value = merged([v for v, _, _ in offers], how)
             chosen = next((o for o in offers if o[0] == value), offers[0])
-            others = sorted({v for v, _, _ in offers if v != value})
-            reason = f"{chosen[2]}, before {', '.join(others)}" if others else chosen[2]
+            reason = chosen[2]
+            if how is Precedence.ALL:
+                reason = ", ".join(dict.fromkeys(why for _, _, why in offers))
+            elif others := sorted({v for v, _, _ in offers if v != value}):
+                reason = f"{reason}, before {', '.join(others)}"
             settings[name] = (value, chosen[1], reason)
         return Wanted(
             self.things[HoldingKind.ACCOUNT].get(""),

@@ -28,7 +28,7 @@ class Draft:
     stays: list[Stay] = field(default_factory=list)
     withheld: dict[str, set[Action]] = field(default_factory=dict)
 
-    def add(
+    def add(  # noqa: PLR0913 - what a step can be told
         self,
         application: Application,
         account: Account | None,

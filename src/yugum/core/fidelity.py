@@ -35,11 +35,15 @@ class Report:
 
 @dataclass(frozen=True, slots=True)
 class Undoing:
-    """The plan and the report that the way back from a step in one application goes into."""
+    """The plan and the report that the way back from a step in one application goes into.
+
+    ``why`` is the reason of its steps.
+    """
 
     draft: Draft
     report: Report
     application: Application
+    why: str = "undo"
 
     def returns(self, what: str, why: str) -> None:
         """Something of the application comes back."""
@@ -84,7 +88,7 @@ class Undoing:
             action,
             before,
             after,
-            "undo",
+            self.why,
             item=item,
             origin=step.origin if step else None,
             arguments=arguments,

@@ -7,11 +7,18 @@ from collections.abc import Mapping
 from yugum.core.accounts import Account, AccountState, HoldingKind
 from yugum.core.actions import Action, Phase
 from yugum.core.actions.set import plan_setting
-from yugum.core.applications import Application, Capability, SeatReturn
+from yugum.core.applications import (
+    Application,
+    Capability,
+    SeatReturn,
+    SeatRule,
+)
 from yugum.core.decisions import OriginKind
 from yugum.core.desired import Wanted
 from yugum.core.drafts import Draft
 from yugum.core.people import PersonState, full_name, state_at
+
+FREE = Action.FREE_SEAT
 
 
 def plan_holdings(
@@ -83,15 +90,16 @@ def _seats(draft: Draft, application: Application, account: Account | None, want
     by_itself = restored and application.profile.seat_at_restore is SeatReturn.RETURNED
     for item in want.seats:
         if item not in held and not by_itself:
-            _missing_seat(draft, application, account, item, want)
+            missing_seat(draft, application, account, item, want)
     for item in sorted(held):
         assert account is not None
         _stays_or_goes(draft, application, account, HoldingKind.SEAT, item, want)
 
 
-def _missing_seat(
+def missing_seat(
     draft: Draft, application: Application, account: Account | None, item: str, want: Wanted
 ) -> None:
+    """Plan that a wanted seat is taken; where none is free, whoever needs it waits in line."""
     origin, reason = want.seats[item]
     pool = draft.world.pools.get((application.id, item))
     if pool is None:
@@ -157,6 +165,25 @@ def take(
     elif not application.can(Capability.ENTITLEMENTS):
         return
     draft.add(application, account, action, before, after, why, item=item, origin=origin)
+
+
+def free_seats(draft: Draft, application: Application, account: Account, why: str) -> None:
+    """Free every seat of an account that the plan does not free already."""
+    freed = {s.item for s in draft.steps if (s.account_id, s.action) == (account.id, FREE)}
+    for item in sorted(account.seats - freed):
+        take(draft, application, account, HoldingKind.SEAT, item, why)
+
+
+def free_when_suspended(draft: Draft, application: Application, account: Account, why: str) -> None:
+    """Free the seats of an account that is suspended, where its application does not keep them."""
+    if application.profile.seat_at_suspension is SeatRule.FREED:
+        free_seats(draft, application, account, why)
+
+
+def free_when_deleted(draft: Draft, application: Application, account: Account, why: str) -> None:
+    """Free the seats of an account that is deleted, where its application does not keep them."""
+    if application.profile.seat_at_deletion is SeatRule.FREED:
+        free_seats(draft, application, account, why)
 
 
 def filled_settings(draft: Draft, wanted: Mapping[str, str]) -> dict[str, str]:

@@ -41,7 +41,7 @@ def credential_mail(
     return subject, text
 
 
-def approval_mail(
+def approval_mail(  # noqa: PLR0913 - what the mail says
     asked: str, name: str, verb: str, who: str, author: str, reason: str, summary: str, until: str
 ) -> tuple[str, str]:
     """Subject and text that ask for an approval."""

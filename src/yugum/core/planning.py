@@ -13,11 +13,11 @@ from yugum.core.accounts import Account, AccountKind, AccountState, HoldingKind,
 from yugum.core.actions import Action
 from yugum.core.actions.create import create
 from yugum.core.actions.credential import new_credential
-from yugum.core.applications import Application, Capability, CredentialRule
+from yugum.core.applications import Application, Capability, CredentialRule, SeatRule
 from yugum.core.decisions import Decision, DecisionKind, OriginKind, in_force
 from yugum.core.desired import Subject, Wanted, World, desired, prepared_from
 from yugum.core.drafts import Draft
-from yugum.core.holdings import filled_settings, plan_holdings, take
+from yugum.core.holdings import filled_settings, free_seats, free_when_suspended, plan_holdings
 from yugum.core.leaving import standard_again, withdraw
 from yugum.core.people import PersonState, state_at
 from yugum.core.plans import Plan
@@ -104,18 +104,20 @@ def _keep_suspended(
         if is_open(account) and application.can(Capability.SUSPEND):
             why = f"suspended by {decision.author}: {decision.reason}"
             draft.add(application, account, Action.CUT_OFF, "active", "suspended", why)
+        free_when_suspended(draft, application, account, "suspended")
 
 
 def _suspend_for_absence(draft: Draft, application: Application, accounts: list[Account]) -> None:
-    frees = draft.world.rules.absence_frees_seats
+    freed = application.profile.seat_at_suspension is SeatRule.FREED
+    frees = freed or draft.world.rules.absence_frees_seats
     kept = "all but seats kept" if frees else "all kept"
     for account in accounts:
         if is_open(account):
             draft.add(
                 application, account, Action.CUT_OFF, "active", "suspended", f"absent; {kept}"
             )
-        for item in sorted(account.seats) if frees else ():
-            take(draft, application, account, HoldingKind.SEAT, item, "absent")
+        if frees:
+            free_seats(draft, application, account, "absent")
 
 
 def _prepare(draft: Draft, application: Application, accounts: list[Account], want: Wanted) -> None:

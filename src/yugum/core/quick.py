@@ -20,15 +20,23 @@ from yugum.core.applications import (
     Capability,
     CredentialRule,
     SeatReturn,
+    SeatRule,
 )
 from yugum.core.decisions import DecisionKind
 from yugum.core.desired import Subject, World, desired, hold_on
 from yugum.core.drafts import Draft
+from yugum.core.holdings import (
+    free_when_deleted,
+    free_when_suspended,
+    missing_seat,
+)
 from yugum.core.leaving import hand_over
 from yugum.core.people import PersonState, state_at
 from yugum.core.plans import FidelityLine, Plan
+from yugum.core.seats import Pool
 from yugum.core.verbs import Quick, Verb
 from yugum.core.windows import can_come_back
+from yugum.core.wording import plural
 from yugum.errors import Conflict, Held, WindowOver
 
 KEPT = {
@@ -75,21 +83,23 @@ def plan_quick(
         match what:
             case Quick.SUSPEND:
                 _cut_off(draft, application, account)
+                free_when_suspended(draft, application, account, ASKED)
             case Quick.RESUME:
                 _resume(draft, application, account)
             case Quick.ARCHIVE:
                 _cut_off(draft, application, account)
+                free_when_suspended(draft, application, account, ASKED)
                 draft.add(application, account, Action.ARCHIVE, "suspended", "archived", ASKED)
             case Quick.REOPEN:
                 draft.add(application, account, Action.REOPEN, "archived", "suspended", ASKED)
-                told += _told(world, application, account)
+                told += _told(subject, world, application, account, at)
                 if _should_be_open(subject, world, application, at):
                     _resume(draft, application, account)
             case Quick.DELETE:
                 _delete(draft, application, account)
             case Quick.RESTORE:
                 draft.add(application, account, Action.RESTORE, "deleted", "suspended", ASKED)
-                told += _told(world, application, account)
+                told += _told(subject, world, application, account, at)
             case Quick.PURGE:
                 before = account.state.value
                 draft.add(application, account, Action.PURGE, before, "gone for good", ASKED)
@@ -157,13 +167,24 @@ def _resume(draft: Draft, application: Application, account: Account) -> None:
     draft.add(application, account, Action.RESUME, "suspended", "active", ASKED)
     if application.profile.credential_on_resume is CredentialRule.NEW:
         new_credential(draft, application, account, "a new one after the cut-off")
+    _seats_again(draft, application, account)
+
+
+def _seats_again(draft: Draft, application: Application, account: Account) -> None:
+    """The seats that rules give and the suspension took."""
+    want = desired(draft.subject, draft.world.rules, draft.at).get(application.id)
+    if want is None or application.profile.seat_at_suspension is not SeatRule.FREED:
+        return
+    for item in sorted(set(want.seats) - account.seats):
+        missing_seat(draft, application, account, item, want)
 
 
 def _delete(draft: Draft, application: Application, account: Account) -> None:
     _cut_off(draft, application, account)
     hand_over(draft, application, account, "before it is deleted")
     if not draft.blocked(Action.TRANSFER):
-        close(draft, application, account, "suspended", ASKED)
+        free_when_deleted(draft, application, account, ASKED)
+        close(draft, application, account, ASKED)
 
 
 def _should_be_open(subject: Subject, world: World, application: Application, at: datetime) -> bool:
@@ -173,7 +194,12 @@ def _should_be_open(subject: Subject, world: World, application: Application, at
     return want is not None and want.account is not None
 
 
-def _told(world: World, application: Application, account: Account) -> list[FidelityLine]:
+NO_POOL = Pool(id="", application_id="", license="", bought=0)
+
+
+def _told(
+    subject: Subject, world: World, application: Application, account: Account, at: datetime
+) -> list[FidelityLine]:
     """What returns with an account and what never does, by the application's own ways."""
     profile, name = application.profile, application.name
     lines = [FidelityLine(f"{name}: account {account.login}", True, "comes back suspended")]
@@ -187,15 +213,17 @@ def _told(world: World, application: Application, account: Account) -> list[Fide
     ]
     owned = len(account.assets)
     if owned:
-        lines.append(FidelityLine(f"{name}: {owned} things owned", True, "are still there"))
-    licenses = sorted(item for (a, item) in world.pools if a == application.id)
-    for license in licenses:
-        pool = world.pools[application.id, license]
-        if profile.seat_at_restore is SeatReturn.RETURNED:
+        lines.append(FidelityLine(f"{name}: {plural(owned, 'thing')} owned", True, "still there"))
+    want = desired(subject, world.rules, at).get(application.id)
+    for license in sorted(account.seats | set(want.seats if want else ())):
+        pool = world.pools.get((application.id, license), NO_POOL)
+        if license in account.seats:
+            lines.append(FidelityLine(f"{name}: seat of {license}", True, "is still held"))
+        elif profile.seat_at_restore is SeatReturn.RETURNED:
             why = "comes with the account" if pool.free > 0 else "comes, and the pool is overrun"
             lines.append(FidelityLine(f"{name}: seat of {license}", True, why))
         elif pool.free > 0:
-            why = f"is to be taken again; {pool.free} are free"
+            why = f"is to be taken again; {plural(pool.free, 'seat')} free"
             lines.append(FidelityLine(f"{name}: seat of {license}", True, why))
         else:
             why = "is to be taken again, and none is free"

@@ -1,9 +1,8 @@
-"""The record of what dockets changed: lines for a table, a file or a printed page."""
+"""The record of what dockets changed: lines for a table or a file, and ways in for a sheet."""
 
 from __future__ import annotations
 
 import csv
-import html
 import io
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import asdict, dataclass, fields
@@ -101,51 +100,6 @@ def csv_cell(text: str) -> str:
     return f"'{text}" if text[:1] in ("=", "+", "-", "@", "\t", "\r") else text
 
 
-STYLE = """body{font:13px/1.45 system-ui,sans-serif;color:#1d2729;margin:24px}
-h1{font-size:19px}h2{font-size:15px;margin:18px 0 6px}table{border-collapse:collapse;width:100%}
-th,td{text-align:left;vertical-align:top;border-bottom:1px solid #d9d4c7;padding:4px 8px 4px 0}
-th{font-size:11px}p{margin:4px 0}.box{display:inline-block;width:13px;height:13px;border:1px solid}
-@media print{body{margin:0}h2{break-after:avoid}tr{break-inside:avoid}}"""
-
-
-def as_html(title: str, facts: Sequence[str], lines: Sequence[RecordLine]) -> str:
-    """A page to print, with nothing loaded from elsewhere."""
-    body = [f"<h1>{html.escape(title)}</h1>", *(f"<p>{html.escape(f)}</p>" for f in facts)]
-    for person in dict.fromkeys((x.docket, x.person, x.number) for x in lines):
-        mine = [x for x in lines if (x.docket, x.person, x.number) == person]
-        body.append(f"<h2>{html.escape(f'{person[1]} (no. {person[2]}), docket {person[0]}')}</h2>")
-        heads = ("Application", "Login", "What", "Before → after", "When (UTC)", "Why", "Verified")
-        rows = [
-            (
-                x.application,
-                x.login,
-                f"{x.what} {x.item}",
-                f"{x.before} → {x.after}",
-                x.at or x.outcome,
-                x.because,
-                x.verified,
-            )
-            for x in mine
-        ]
-        body.append(_table(heads, rows))
-    return _page(title, body)
-
-
-def _table(heads: Sequence[str], rows: Iterable[Sequence[str]]) -> str:
-    head = "".join(f"<th>{html.escape(h)}</th>" for h in heads)
-    lines = "".join(
-        "<tr>" + "".join(f"<td>{html.escape(c)}</td>" for c in row) + "</tr>" for row in rows
-    )
-    return f"<table><thead><tr>{head}</tr></thead><tbody>{lines}</tbody></table>"
-
-
-def _page(title: str, body: Sequence[str]) -> str:
-    return (
-        f"<!doctype html><html lang=en><meta charset=utf-8><title>{html.escape(title)}</title>"
-        f"<style>{STYLE}</style><body>{''.join(body)}</body></html>\n"
-    )
-
-
 @dataclass(frozen=True, slots=True, kw_only=True)
 class WayIn:
     """One account of somebody, for the sheet: what it opens, and whom to call about it."""
@@ -155,21 +109,3 @@ class WayIn:
     state: str
     ways: str
     contact: str
-
-
-def cut_off_sheet(title: str, people: Sequence[tuple[str, Sequence[WayIn]]]) -> str:
-    """A page for the day Yugum is down: where each of some people gets in, and whom to call."""
-    body = [f"<h1>{html.escape(title)}</h1>", "<p>Close each by hand and tick it off.</p>"]
-    for name, ways in people:
-        body.append(f"<h2>{html.escape(name)}</h2>")
-        rows = "".join(
-            "<tr><td><span class=box></span></td>"
-            + "".join(f"<td>{html.escape(cell)}</td>" for cell in asdict(way).values())
-            + "</tr>"
-            for way in ways
-        )
-        head = (
-            "<th></th><th>Application</th><th>Login</th><th>State</th><th>Ways in</th><th>Call</th>"
-        )
-        body.append(f"<table><thead><tr>{head}</tr></thead><tbody>{rows}</tbody></table>")
-    return _page(title, body)

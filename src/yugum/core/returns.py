@@ -48,7 +48,9 @@ def plan_return(subject: Subject, world: World, at: datetime, done: Sequence[Don
         account = accounts.get(step.account_id)
         if application is None or account is None or step.outcome is not Outcome.DONE:
             continue
-        _give_back(Undoing(draft, report, application), account, step, planned)
+        _give_back(
+            Undoing(draft, report, application, "was so before leaving"), account, step, planned
+        )
     return replace(draft.finish(Verb.RETURNER), fidelity=tuple(report.lines))
 
 

@@ -12,6 +12,7 @@ from yugum.core.applications import Application, effective_deletion
 from yugum.core.desired import hold_on
 from yugum.core.deviations import HELD, NOT_HELD, NOT_THERE, Deviation, DeviationKind
 from yugum.core.drafts import Draft
+from yugum.core.holdings import free_when_deleted
 from yugum.errors import Conflict
 
 HOLDINGS: Mapping[tuple[DeviationKind, str], Action] = {
@@ -77,4 +78,5 @@ def _away(draft: Draft, application: Application, account: Account, why: str) ->
         )
         draft.warn("for-good", text, action.value)
     else:
+        free_when_deleted(draft, application, account, why)
         draft.add(application, account, action, state, "gone", why)

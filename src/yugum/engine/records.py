@@ -10,11 +10,12 @@ from yugum.core.accounts import Account, AccountState
 from yugum.core.dockets import DocketDetail
 from yugum.core.operators import OperatorRole
 from yugum.core.people import full_name
-from yugum.core.records import RecordLine, WayIn, as_csv, as_html, cut_off_sheet, lines_of
+from yugum.core.records import RecordLine, WayIn, as_csv, lines_of
 from yugum.core.veils import Veil
 from yugum.core.wording import plural
 from yugum.engine.context import people_named
 from yugum.engine.veils import veil_before
+from yugum.pages import record_page, sheet_page
 from yugum.ports.clock import Clock
 from yugum.ports.units import Database, UnitOfWork
 
@@ -71,7 +72,7 @@ class Records:
             f"{first.verb.value}, asked for by {first.author}. {first.reason} {first.reference}",
             f"Printed {now:%Y-%m-%d %H:%M} UTC.",
         ]
-        return as_html(title, facts, lines)
+        return record_page(title, facts, lines)
 
     def table_of(self, lines: Sequence[RecordLine]) -> str:
         """The record as CSV (RFC 4180)."""
@@ -102,7 +103,7 @@ class Records:
                     )
                 title = f"{full_name(person)} (no. {person.employee_number}, {person.department})"
                 people.append((title, ways))
-        return cut_off_sheet(f"Cut-off sheet, as seen on {now:%Y-%m-%d %H:%M} UTC", people)
+        return sheet_page(f"Cut-off sheet, as seen on {now:%Y-%m-%d %H:%M} UTC", people)
 
 
 def _ways(account: Account) -> str:

@@ -131,10 +131,10 @@ CLOSING = {
 """The action by which an application closes an account for each way a deletion can go."""
 
 
-def close(
-    draft: Draft, application: Application, account: Account, before: str, reason: str
-) -> None:
+def close(draft: Draft, application: Application, account: Account, reason: str) -> None:
     """Deleted, parked or purged: whichever way this application closes accounts."""
+    cut = any((s.account_id, s.action) == (account.id, Action.CUT_OFF) for s in draft.steps)
+    before = AccountState.SUSPENDED.value if cut else account.state.value
     action = CLOSING[effective_deletion(application)]
     after = "gone for good"
     if action is not Action.PURGE:

@@ -49,7 +49,7 @@ class Rename(ActionSpec):
             Action.RENAME,
             step.item,
             before,
-            "undo",
+            undoing.why,
             item=before,
             arguments=replace(step.arguments, display_name=full_name(undoing.draft.subject.person)),
         )

@@ -46,7 +46,7 @@ class Run(ActionSpec):
             Action.RUN,
             "run",
             "put back",
-            "undo",
+            undoing.why,
             item=step.item,
             arguments=replace(step.arguments, back=True),
         )

@@ -58,12 +58,12 @@ def set_back(undoing: Undoing, account: Account, step: DoneStep) -> None:
             account,
             step.item,
             before,
-            "undo",
+            undoing.why,
             phase=Phase.ACCOUNT,
         )
 
 
-def plan_setting(
+def plan_setting(  # noqa: PLR0913 - what a step can be told
     draft: Draft,
     application: Application,
     account: Account | None,

@@ -47,7 +47,7 @@ class Transfer(ActionSpec):
         transfer_back(undoing, account, step)
 
 
-def transfer(
+def transfer(  # noqa: PLR0913 - what a step can be told
     draft: Draft,
     application: Application,
     account: Account,
