@@ -19,6 +19,7 @@ from yugum.core.actions.registry import is_fulfilled
 from yugum.core.applications import Capability
 from yugum.errors import ApplicationRejected, ApplicationUnavailable
 from yugum.ports.connectors import AccountRef, Connector, ConnectorSpec
+from yugum.storage.database import PostgresDatabase
 from yugum_standins.morrow import INCIDENTS, MAINTENANCE
 
 GROUP = {
@@ -76,7 +77,10 @@ def plain(theatre: Theatre) -> dict[str, Any]:
 
 @pytest.fixture(params=list(GROUP))
 async def subject(
-    request: pytest.FixtureRequest, theatre: Theatre, plain: dict[str, Any]
+    request: pytest.FixtureRequest,
+    theatre: Theatre,
+    plain: dict[str, Any],
+    database: PostgresDatabase,
 ) -> AsyncIterator[tuple[str, Connector]]:
     kind = request.param
     made: Connector
@@ -90,6 +94,8 @@ async def subject(
                 url=directory.url,
                 secret=directory.password,
                 options=directory.options,
+                application_id="directory",
+                database=database,
             )
         )
     elif kind in ("put", "cursor"):

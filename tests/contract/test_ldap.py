@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import asyncio
+import secrets
 import uuid
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Callable
 from pathlib import Path
 
 import bonsai
@@ -16,21 +18,40 @@ from yugum.core.accounts import AccountState
 from yugum.core.actions import NO_ARGUMENTS, Action, Arguments
 from yugum.errors import ApplicationRejected, ApplicationUnavailable, CannotDo, InvalidInput
 from yugum.ports.connectors import AccountRef, ConnectorSpec
+from yugum.storage.database import PostgresDatabase
 from yugum_standins.directory import BASE, Directory, group_entry, person_entry
 from yugum_standins.morrow import DIRECTORY
 
+Connecting = Callable[..., LdapConnector]
+
 
 @pytest.fixture
-async def ldap(theatre: Theatre) -> AsyncIterator[LdapConnector]:
-    made = connect(spec(theatre.stage.directories[0]))
-    yield made
-    await made.close()
+async def connecting(theatre: Theatre, database: PostgresDatabase) -> AsyncIterator[Connecting]:
+    """Connectors of the directory with some options otherwise, as if on several machines."""
+    made = []
+
+    def to(**more: str) -> LdapConnector:
+        made.append(connect(spec(theatre.stage.directories[0], database, **more)))
+        return made[-1]
+
+    yield to
+    for one in made:
+        await one.close()
 
 
-def spec(directory: Directory, **more: str) -> ConnectorSpec:
-    options = {**directory.options, **more}
+@pytest.fixture
+def ldap(connecting: Connecting) -> LdapConnector:
+    return connecting()
+
+
+def spec(directory: Directory, database: PostgresDatabase, **more: str) -> ConnectorSpec:
     return ConnectorSpec(
-        name="Staff directory", url=directory.url, secret=directory.password, options=options
+        name="Staff directory",
+        application_id="directory",
+        url=directory.url,
+        secret=directory.password,
+        options={**directory.options, **more},
+        database=database,
     )
 
 
@@ -127,24 +148,21 @@ async def test_more_entries_than_a_page_are_read_once(
 
 
 async def test_a_server_with_another_certificate_is_not_spoken_to(
-    theatre: Theatre, tmp_path: Path
+    connecting: Connecting, tmp_path: Path
 ) -> None:
     from yugum_standins.directory import _certificate
 
     _certificate(tmp_path)
-    other = connect(spec(theatre.stage.directories[0], ca_file=str(tmp_path / "cert.pem")))
+    other = connecting(ca_file=str(tmp_path / "cert.pem"))
     with pytest.raises(ApplicationUnavailable):
         await other.discover()
-    await other.close()
 
 
-async def test_wrong_containers_and_options_are_named(theatre: Theatre) -> None:
-    directory = theatre.stage.directories[0]
-    wrong = connect(spec(directory, people="ou=staff"))
+async def test_wrong_containers_and_options_are_named(connecting: Connecting) -> None:
+    wrong = connecting(people="ou=staff")
     with pytest.raises(ApplicationRejected) as caught:
         await wrong.discover()
     assert "ou=staff" in caught.value.message
-    await wrong.close()
     with pytest.raises(InvalidInput):
         Layout.of({"base": "dc=x"})
 
@@ -208,3 +226,66 @@ async def test_groups_inside_groups_are_told(ldap: LdapConnector, theatre: Theat
     through = {h.item: h.because for h in account.holdings if h.nested}
     assert "Staff → All of Morrow Sound" in through["All of Morrow Sound"]
     assert "when Harbour radio and Staff are taken away" in through["All of Morrow Sound"]
+
+
+async def number_of(theatre: Theatre, login: str) -> int:
+    with theatre.stage.directories[0].client().connect(timeout=5) as connection:
+        (entry,) = connection.search(BASE, 2, f"(uid={login})", ["uidNumber"])
+    return int(entry["uidNumber"][0])
+
+
+async def test_numbers_are_unique_over_machines_and_never_given_again(
+    connecting: Connecting, theatre: Theatre
+) -> None:
+    low = 2_000_000 + secrets.randbelow(1_000_000_000)
+    reach = f"{low}-{low + 500}"
+    machines = [connecting(numbers=reach) for _ in range(3)]
+    refs = await asyncio.gather(*(make(machines[n % 3]) for n in range(30)))
+    numbers = [await number_of(theatre, r.login) for r in refs]
+    assert sorted(numbers) == list(range(low, low + 30)), "each once, none left out"
+    last = max(zip(numbers, refs, strict=True), key=lambda pair: pair[0])[1]
+    await machines[0].act(Action.PURGE, last, "", NO_ARGUMENTS)
+    after = await make(machines[1])
+    assert await number_of(theatre, after.login) == low + 30, "a purged account's stays its own"
+
+
+async def test_a_second_try_after_a_crash_has_the_same_number(
+    connecting: Connecting, database: PostgresDatabase
+) -> None:
+    async with database.unit() as unit:
+        first = await unit.numbers.take("directory", "a1", 70, 71, 0)
+        assert (first, await unit.numbers.take("directory", "a1", 70, 71, 0)) == (70, 70)
+        assert await unit.numbers.take("other", "a1", 70, 71, 0) == 70, "an application of its own"
+        assert await unit.numbers.take("directory", "a2", 70, 71, 0) == 71
+        assert await unit.numbers.take("directory", "a3", 70, 71, 0) is None
+        assert await unit.numbers.take("directory", "a3", 70, 72, 0) == 72, "a wider range"
+
+
+async def test_numbers_the_directory_has_itself_are_passed_over(
+    connecting: Connecting, theatre: Theatre, database: PostgresDatabase
+) -> None:
+    low = 2_000_000 + secrets.randbelow(1_000_000_000)
+    ldap = connecting(numbers=f"{low}-{low + 9}")
+    others = [f"o{uuid.uuid4().hex[:8]}" for _ in range(3)]
+    with theatre.stage.directories[0].client().connect(timeout=5) as connection:
+        for n, login in zip((0, 1, 5), others, strict=True):
+            entry = person_entry(login, "Ola", "Other", "")
+            entry["uidNumber"] = [low + n]
+            connection.add(entry)
+    assert await number_of(theatre, (await make(ldap)).login) == low + 2
+    async for _ in ldap.read():
+        pass
+    await ldap.act(Action.PURGE, AccountRef("", "", others[2]), "", NO_ARGUMENTS)
+    assert await number_of(theatre, (await make(ldap)).login) == low + 6, "it was seen there once"
+    for _ in range(3):
+        await make(ldap)
+    with pytest.raises(ApplicationRejected, match="no number left") as full:
+        await make(ldap)
+    assert "numbers" in full.value.remedy
+
+
+@pytest.mark.parametrize("numbers", ["", "5", "9-5", "0-5", "a-b", "1-2147483648", "1-2-3", "-1-5"])
+def test_a_range_that_is_none_is_refused(numbers: str) -> None:
+    with pytest.raises(InvalidInput) as refused:
+        Layout.of({"base": "dc=x", "bind": "cn=x", "numbers": numbers})
+    assert refused.value.place == "options.numbers"

@@ -20,6 +20,7 @@ from yugum.ports.idempotency import IdempotencyStore
 from yugum.ports.journal import JournalStore
 from yugum.ports.leases import LeaseStore
 from yugum.ports.mails import MailStore
+from yugum.ports.numbers import NumberStore
 from yugum.ports.obligations import ObligationStore
 from yugum.ports.operators import OperatorStore
 from yugum.ports.people import PeopleStore
@@ -58,6 +59,7 @@ class UnitOfWork(Protocol):
     credentials: CredentialStore
     approvals: ApprovalStore
     mails: MailStore
+    numbers: NumberStore
     shared: SharedStore
     audit: AuditStore
     clock: ClockStore

@@ -29,6 +29,7 @@ from yugum.ports.idempotency import IdempotencyStore
 from yugum.ports.journal import JournalStore
 from yugum.ports.leases import LeaseStore
 from yugum.ports.mails import MailStore
+from yugum.ports.numbers import NumberStore
 from yugum.ports.obligations import ObligationStore
 from yugum.ports.operators import OperatorStore
 from yugum.ports.people import PeopleStore
@@ -57,6 +58,7 @@ from yugum.storage.idempotency import Idempotency
 from yugum.storage.journal import Journal
 from yugum.storage.leases import Leases
 from yugum.storage.mails import Mails
+from yugum.storage.numbers import Numbers
 from yugum.storage.obligations import Obligations
 from yugum.storage.operators import Operators
 from yugum.storage.people import People
@@ -99,6 +101,7 @@ class Unit:
         self.proposals: ProposalStore = Proposals(connection)
         self.findings: FindingStore = Findings(connection)
         self.tasks: TaskStore = Tasks(connection)
+        self.numbers: NumberStore = Numbers(connection)
         self.shared: SharedStore = Shared(connection)
         self.gates: GateStore = Gates(connection)
         self.leases: LeaseStore = Leases(connection)

@@ -792,3 +792,13 @@ audit_heads = sa.Table(
     _need("signature", sa.LargeBinary),
     _machine_now("machine_at"),
 )
+
+numbers = sa.Table(
+    "numbers",
+    metadata,
+    sa.Column("application_id", Text, primary_key=True),
+    # Kept when the account is gone: its number is not given again.
+    sa.Column("account_id", Text, primary_key=True),
+    _need("number", sa.BigInteger),
+    sa.Index("ix_numbers_number", "application_id", "number", unique=True),
+)

@@ -7,7 +7,6 @@ container, and removed when their window is over.
 from __future__ import annotations
 
 import secrets
-import zlib
 from collections.abc import AsyncIterator, Mapping, Sequence
 from datetime import datetime
 
@@ -18,6 +17,7 @@ from bonsai.asyncio import AIOLDAPConnection
 from yugum.connectors.ldap.directory import Directory
 from yugum.connectors.ldap.entries import group_names, observed
 from yugum.connectors.ldap.layout import PERMANENT, Layout, first, parent, rdn_value
+from yugum.connectors.ldap.numbers import Numbers
 from yugum.core.accounts import Observed, Unreadable
 from yugum.core.actions import NOTHING_DONE, Action, Arguments, Done
 from yugum.core.applications import Capability
@@ -40,34 +40,24 @@ CAPABILITIES = frozenset(
 
 def connect(spec: ConnectorSpec) -> LdapConnector:
     """The connector's entry point; ``spec.secret`` is the password of ``options.bind``."""
-    return LdapConnector(
-        spec.name,
-        spec.url,
-        spec.secret,
-        Layout.of(spec.options),
-        timeout=spec.timeout,
-        connections=min(spec.connections, 16),
-    )
+    return LdapConnector(spec, Layout.of(spec.options))
 
 
 class LdapConnector:
     """Speaks LDAPv3 to one directory, through a few pooled connections."""
 
-    def __init__(
-        self,
-        name: str,
-        url: str,
-        password: str,
-        layout: Layout,
-        *,
-        timeout: float = 8.0,
-        connections: int = 8,
-    ) -> None:
-        self.call_timeout = timeout
-        self._name = name
+    def __init__(self, spec: ConnectorSpec, layout: Layout) -> None:
+        self.call_timeout = spec.timeout
+        self._name = spec.name
         self._layout = layout
+        self._numbers = Numbers(spec, layout)
         self._directory = Directory(
-            name, url, password, layout, timeout=timeout, connections=connections
+            spec.name,
+            spec.url,
+            spec.secret,
+            layout,
+            timeout=spec.timeout,
+            connections=min(spec.connections, 16),
         )
         self._connect = self._directory.connect
         self._groups: dict[str, str] = {}
@@ -119,13 +109,16 @@ class LdapConnector:
                 page_size=PAGE,
             )
             page: list[Observed | Unreadable] = []
+            highest = 0
             async for entry in result:
+                highest = max(highest, self._numbers.used(entry))
                 page.append(observed(self._layout, entry))
                 if len(page) == PAGE:
                     yield page
                     page = []
             if page:
                 yield page
+        await self._numbers.seen(highest)
 
     async def nesting(self) -> Mapping[str, Sequence[str]]:
         """Groups that are members of groups, as the directory's memberOf shows them."""
@@ -167,7 +160,7 @@ class LdapConnector:
 
     # --- acting ------------------------------------------------------------------------------
 
-    async def act(
+    async def act(  # noqa: C901, PLR0912 - a case for each action
         self,
         action: Action,
         ref: AccountRef,
@@ -251,7 +244,7 @@ class LdapConnector:
             if value:
                 entry[attribute] = [value]
         if "posixAccount" in layout.classes:
-            number = 10000 + zlib.crc32(ref.account_id.encode()) % 2_000_000_000
+            number = await self._numbers.give(connection, ref.account_id)
             entry["uidNumber"], entry["gidNumber"] = [number], [100]
             entry["homeDirectory"] = [f"{layout.home}/{login}"]
         if layout.correlation:

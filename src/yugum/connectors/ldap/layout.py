@@ -9,6 +9,8 @@ from bonsai import LDAPEntry, escape_attribute_value, escape_filter_exp
 
 from yugum.errors import InvalidInput
 
+LARGEST = 2**31 - 1
+"""What fits into every system's uid_t."""
 PERMANENT = "000001010000Z"
 """pwdAccountLockedTime of an account that stays locked (draft-behera-ldap-password-policy 5.3.3)."""
 
@@ -34,6 +36,7 @@ class Layout:
     mark: str = "description"
     primary_group: str = ""
     home: str = "/home"
+    numbers: str = "100000-499999"
     ca_file: str = ""
 
     @classmethod
@@ -52,7 +55,23 @@ class Layout:
                 place=f"options.{missing[0]}",
                 remedy="For example base=dc=example,dc=org and bind=cn=yugum,dc=example,dc=org.",
             )
-        return cls(**options)
+        layout = cls(**options)
+        low, high = layout.range
+        if not 0 < low <= high <= LARGEST:
+            raise InvalidInput(
+                f"'{layout.numbers}' is no range of numbers for accounts.",
+                place="options.numbers",
+                remedy="For example numbers=100000-499999, outside of what the directory uses.",
+            )
+        return layout
+
+    @property
+    def range(self) -> tuple[int, int]:
+        """The first and the last number for accounts that are made; 0, 0 when it cannot be read."""
+        low, _, high = self.numbers.partition("-")
+        if not (low.strip().isdecimal() and high.strip().isdecimal()):
+            return 0, 0
+        return int(low), int(high)
 
     def container(self, name: str) -> str:
         """The DN of the container called ``people`` or ``leavers``, or of any other below the base."""
@@ -83,7 +102,7 @@ class Layout:
         """What a search for accounts asks for; operational attributes by name."""
         asked = [self.login, "cn", "employeeNumber", "manager", "mail", "homeDirectory"]
         asked += [self.correlation, self.hidden, self.alias, self.mark]
-        asked += ["entryUUID", "memberOf", "pwdAccountLockedTime", "pwdReset"]
+        asked += ["uidNumber", "entryUUID", "memberOf", "pwdAccountLockedTime", "pwdReset"]
         return [a for a in asked if a]
 
 
