@@ -45,14 +45,16 @@ class Service:
             start_new_session=True,
         )
         self._lines: Queue[str] = Queue()
-        threading.Thread(target=self._read, daemon=True).start()
+        self._reader = threading.Thread(target=self._read, daemon=True)
+        self._reader.start()
         self.link = ""
         self.url = self._wait_for(r"Yugum is at (\S+)")
 
     def _read(self) -> None:
         assert self.process.stdout is not None
-        for line in self.process.stdout:
-            self._lines.put(line)
+        with self.process.stdout as lines:
+            for line in lines:
+                self._lines.put(line)
 
     def _wait_for(self, pattern: str, seconds: float = 60) -> str:
         deadline = time.monotonic() + seconds
@@ -71,7 +73,9 @@ class Service:
 
     def end(self, number: int) -> int:
         self.process.send_signal(number)
-        return self.process.wait(30)
+        code = self.process.wait(30)
+        self._reader.join(5)
+        return code
 
 
 @pytest.fixture
@@ -186,6 +190,7 @@ def test_a_taken_port_is_stepped_over(folder: Path) -> None:
         assert said.strip().rsplit(":", 1)[1] != port
         two.send_signal(signal.SIGTERM)
         assert two.wait(30) == 0
+        two.stdout.close()
     finally:
         one.end(signal.SIGTERM)
         shutil.rmtree(other, ignore_errors=True)

@@ -79,6 +79,7 @@ async def test_a_cut_off_ends_password_app_password_and_session(
     assert did.ended["sessions"] == 1
     with pytest.raises((IMAP4.error, OSError)):
         session.noop()
+    session.shutdown()
     assert not await asyncio.to_thread(signs_in, store, ref.login, PASSWORD)
     assert not await asyncio.to_thread(signs_in, store, ref.login, APP_PASSWORD)
     assert await asyncio.to_thread(takes, store, ref.login), "mail goes on arriving"

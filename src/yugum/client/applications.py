@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from typing import Any
 
 from yugum.client.http import Noun, every
 from yugum.core.accounts import AccountKind
@@ -70,10 +69,10 @@ class Applications(Noun):
 
 
 class Accounts(Noun):
-    def page(self, **choices: Any) -> Page[wac.AccountRow]:
+    def page(self, **choices: object) -> Page[wac.AccountRow]:
         return self._http.page(wac.AccountRow, "/accounts", **choices)
 
-    def all(self, **choices: Any) -> Iterator[wac.AccountRow]:
+    def all(self, **choices: object) -> Iterator[wac.AccountRow]:
         return every(lambda cursor: self.page(cursor=cursor, limit=200, **choices))
 
     def proposals(self) -> list[wac.Proposal]:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from typing import Any
 
 from yugum.client.http import Noun, every
 from yugum.wire import audit as wau
@@ -36,7 +35,7 @@ class Findings(Noun):
 
 
 class Tasks(Noun):
-    def all(self, **choices: Any) -> Iterator[wta.TaskRow]:
+    def all(self, **choices: object) -> Iterator[wta.TaskRow]:
         """Tasks; choices are ``state`` and ``application``."""
         return every(lambda c: self._http.page(wta.TaskRow, "/tasks", cursor=c, **choices))
 
@@ -50,7 +49,7 @@ class Tasks(Noun):
 
 
 class Audit(Noun):
-    def page(self, **choices: Any) -> Page[wau.AuditEvent]:
+    def page(self, **choices: object) -> Page[wau.AuditEvent]:
         return self._http.page(wau.AuditEvent, "/audit", **choices)
 
     def export(self) -> Iterator[str]:

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-import time
 import uuid
 from collections.abc import Callable, Iterator, Mapping
-from typing import Any, TypeVar
+from typing import Any, TypedDict, TypeVar, Unpack
 
 import httpx
 from pydantic import BaseModel
+from tenacity import Retrying, retry_if_exception, stop_after_attempt, wait_incrementing
 
 from yugum import errors
 from yugum.wire.common import LENIENT, Page
@@ -16,6 +16,29 @@ from yugum.wire.common import LENIENT, Page
 M = TypeVar("M", bound=BaseModel)
 
 TRIES = 3
+
+
+def _is_lost(error: BaseException) -> bool:
+    """Whether a request was lost on its way; one that takes long has arrived."""
+    return isinstance(error, httpx.TransportError) and not isinstance(error, httpx.ReadTimeout)
+
+
+AGAIN = Retrying(
+    retry=retry_if_exception(_is_lost),
+    stop=stop_after_attempt(TRIES),
+    wait=wait_incrementing(start=0.2, increment=0.2),
+    reraise=True,
+)
+"""Tries a request again: each carries a key, so that the service carries it out once."""
+
+
+class Sending(TypedDict, total=False):
+    """What a request is sent with."""
+
+    params: Mapping[str, object] | None
+    body: BaseModel | Mapping[str, object] | None
+    headers: Mapping[str, str] | None
+    content: bytes | None
 
 
 class Http:
@@ -37,8 +60,8 @@ class Http:
         method: str,
         path: str,
         *,
-        params: Mapping[str, Any] | None = None,
-        body: BaseModel | Mapping[str, Any] | None = None,
+        params: Mapping[str, object] | None = None,
+        body: BaseModel | Mapping[str, object] | None = None,
         headers: Mapping[str, str] | None = None,
         content: bytes | None = None,
     ) -> httpx.Response:
@@ -47,40 +70,32 @@ class Http:
         if method == "POST":
             sent.setdefault("Idempotency-Key", str(uuid.uuid4()))
         document = body.model_dump(mode="json") if isinstance(body, BaseModel) else body
-        chosen = {k: v for k, v in (params or {}).items() if v not in (None, "", False)}
-        for attempt in range(1, TRIES + 1):
-            try:
-                response = self._client.request(
-                    method,
-                    path,
-                    params=chosen,
-                    headers=sent,
-                    **({"content": content} if content is not None else {"json": document}),
-                )
-            except httpx.TransportError as error:
-                if attempt < TRIES and not isinstance(error, httpx.ReadTimeout):
-                    time.sleep(0.2 * attempt)
-                    continue
-                raise errors.ServiceUnreachable(
-                    f"Yugum does not answer at {self._url} ({type(error).__name__}).",
-                    remedy="Is it running? Try: scripts/demo, or yugum serve.",
-                ) from error
-            if response.status_code >= 400:
-                raise _error(response)
-            return response
-        raise AssertionError("not reached")
+        chosen: Any = {k: v for k, v in (params or {}).items() if v not in (None, "", False)}
+        given: dict[str, Any] = {"content": content} if content is not None else {"json": document}
+        try:
+            response: httpx.Response = AGAIN(
+                self._client.request, method, path, params=chosen, headers=sent, **given
+            )
+        except httpx.TransportError as error:
+            raise errors.ServiceUnreachable(
+                f"Yugum does not answer at {self._url} ({type(error).__name__}).",
+                remedy="Is it running? Try: scripts/demo, or yugum serve.",
+            ) from error
+        if response.status_code >= 400:
+            raise _error(response)
+        return response
 
-    def model(self, model: type[M], method: str, path: str, /, **more: Any) -> M:
+    def model(self, model: type[M], method: str, path: str, /, **more: Unpack[Sending]) -> M:
         return model.model_validate(self.send(method, path, **more).json(), context=LENIENT)
 
-    def many(self, model: type[M], method: str, path: str, /, **more: Any) -> list[M]:
+    def many(self, model: type[M], method: str, path: str, /, **more: Unpack[Sending]) -> list[M]:
         rows = self.send(method, path, **more).json()
         return [model.model_validate(row, context=LENIENT) for row in rows]
 
-    def models(self, model: type[M], path: str, /, **params: Any) -> list[M]:
+    def models(self, model: type[M], path: str, /, **params: object) -> list[M]:
         return self.many(model, "GET", path, params=params)
 
-    def page(self, model: type[M], path: str, /, **params: Any) -> Page[M]:
+    def page(self, model: type[M], path: str, /, **params: object) -> Page[M]:
         document = self.send("GET", path, params=params).json()
         return Page[model].model_validate(document, context=LENIENT)  # type: ignore[valid-type]
 

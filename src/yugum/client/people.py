@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
-from typing import Any
 
 from yugum.client.http import Noun, every
 from yugum.wire import decisions as wde
@@ -12,11 +11,11 @@ from yugum.wire.common import Page
 
 
 class People(Noun):
-    def page(self, **choices: Any) -> Page[wp.PersonRow]:
+    def page(self, **choices: object) -> Page[wp.PersonRow]:
         """A page; choices are ``q``, ``filter``, ``state``, ``cursor`` and ``limit``."""
         return self._http.page(wp.PersonRow, "/people", **choices)
 
-    def all(self, **choices: Any) -> Iterator[wp.PersonRow]:
+    def all(self, **choices: object) -> Iterator[wp.PersonRow]:
         return every(lambda cursor: self.page(cursor=cursor, limit=200, **choices))
 
     def show(self, who: str) -> wp.PersonView:

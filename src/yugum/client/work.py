@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import time
 from collections.abc import Iterator
-from typing import Any
 
 from yugum.client.http import Noun, every
 from yugum.core.dockets import ENDED, FINISHED, DocketState, Settlement
@@ -56,11 +55,11 @@ class Plans(Noun):
 
 
 class Dockets(Noun):
-    def page(self, **choices: Any) -> Page[wd.DocketRow]:
+    def page(self, **choices: object) -> Page[wd.DocketRow]:
         """A page; choices are ``state``, ``verb``, ``who``, ``batch``, ``stuck``, ``cursor``."""
         return self._http.page(wd.DocketRow, "/dockets", **choices)
 
-    def all(self, **choices: Any) -> Iterator[wd.DocketRow]:
+    def all(self, **choices: object) -> Iterator[wd.DocketRow]:
         return every(lambda cursor: self.page(cursor=cursor, limit=200, **choices))
 
     def show(self, name: str) -> wd.DocketView:

@@ -113,6 +113,11 @@ async def _some(stream: asyncio.StreamReader, limit: int) -> bytes:
 
 
 def _end(process: asyncio.subprocess.Process) -> None:
-    """End the whole group: a program may have started others."""
+    """End the whole group, for a program may have started others, and let go of its pipes.
+
+    An answer that was cut short, or came too late, would keep them open as long as the worker runs;
+    asyncio has no public way to close them.
+    """
     with suppress(ProcessLookupError, PermissionError):
         os.killpg(process.pid, signal.SIGKILL)
+    process._transport.close()  # type: ignore[attr-defined]
