@@ -84,7 +84,7 @@ class Contract:
                 await call()
             except _Failed as error:
                 outcomes.append(Outcome(name, str(error)))
-            except Exception as error:  # whatever a connector raises here is its failure
+            except Exception as error:  # noqa: BLE001 - whatever a connector raises here is its failure
                 outcomes.append(Outcome(name, f"{type(error).__name__}: {error}"))
             else:
                 outcomes.append(Outcome(name))

@@ -224,7 +224,7 @@ def _drop(request: web.Request) -> None:
 @click.option("--with-parent", is_flag=True, help="End when the parent process ends.")
 @click.option("--plain", is_flag=True, help="Standard SCIM only, without our extension.")
 @click.option("--traits", "more", default="{}", help="Further traits of the application, as JSON.")
-def main(
+def main(  # noqa: PLR0913 - options of a command
     name: str,
     port: int,
     token: str,

@@ -298,7 +298,7 @@ class Provider:
             self.store.commit()
         return reply(self.render_user(user), version=user["version"])
 
-    def _patch_user(self, user: dict[str, Any], op: str, path: str, value: Any) -> None:
+    def _patch_user(self, user: dict[str, Any], op: str, path: str, value: Any) -> None:  # noqa: C901, PLR0912 - a case for each path of the patch
         effect = self.store.effect
         if not path and isinstance(value, dict):
             for name, inner in value.items():

@@ -282,6 +282,6 @@ def _restart(play: Play) -> None:
             running = len(rows)
             for row in rows:  # what a fault of before had left to somebody's attention
                 _retry(play, client.dockets.show(row.number))
-        except Exception:  # the service may still be finding its database again
+        except Exception:  # noqa: BLE001 - the service may still be finding its database again
             running = 1
     report.equal("no docket is left running", running, 0)

@@ -109,7 +109,7 @@ def _by_hand(play: Play) -> None:
     refused = ""
     try:
         client.findings.revert(found["backdoor", DeviationKind.ACCOUNT, ""].id)
-    except Exception as error:
+    except Exception as error:  # noqa: BLE001 - whatever it is, it is shown
         refused = str(error)
     report.check("watched, it cannot be put back", "only watched" in refused, refused)
     client.applications.trust(DIRECTORY, Trust.FULL)

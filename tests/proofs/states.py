@@ -247,7 +247,7 @@ class Machine:
         ]
         raise Harm(f"dockets do not come to an end: {stuck[:3]}")
 
-    def look(self) -> None:
+    def look(self) -> None:  # noqa: C901, PLR0912 - a case for each kind of step
         """Compare what Yugum shows with what the applications have, and with what may be."""
         now = self.client.clock.show().now
         for login in self.names:

@@ -150,7 +150,7 @@ def _health(app: FastAPI, services: Services) -> None:
     async def readyz() -> Response:
         try:
             await services.overview.ping()
-        except Exception as error:  # whatever is wrong, the answer is "not ready"
+        except Exception as error:  # noqa: BLE001 - whatever is wrong, the answer is "not ready"
             return JSONResponse({"status": "not ready", "why": type(error).__name__}, 503)
         return JSONResponse({"status": "ready"})
 

@@ -182,7 +182,7 @@ def profile_said(said: Sequence[str], before: wap.ProfileView | None) -> wap.Pro
         ) from error
 
 
-def _shown(value: Any) -> str:
+def _shown(value: object) -> str:
     if value is None:
         return ""
     if isinstance(value, dict):

@@ -91,19 +91,19 @@ class Output:
         else:
             click.echo(json.dumps(model, indent=2, ensure_ascii=False, default=str))
 
-    def _text(self, value: Any) -> str:
+    def _text(self, value: object) -> str:
         if isinstance(value, datetime):
             return moment(value, self.zone)
         return _words(value)
 
 
-def _cell(value: Any) -> str:
+def _cell(value: object) -> str:
     if isinstance(value, datetime):
         return value.astimezone(UTC).strftime("%Y-%m-%dT%H:%M:%SZ")
     return csv_cell(_words(value))
 
 
-def _words(value: Any) -> str:
+def _words(value: object) -> str:
     """A value in one line: lists with commas, what has parts of its own with spaces."""
     if isinstance(value, BaseModel):
         value = value.model_dump()

@@ -27,14 +27,14 @@ def confirming(command: Callable[..., Any]) -> Callable[..., Any]:
 
     @wraps(command)
     def gathered(
-        *args: Any,
+        *args: object,
         yes: bool,
         reference: str,
         reason: str,
         typed: str,
         no_wait: bool,
-        **more: Any,
-    ) -> Any:
+        **more: object,
+    ) -> object:
         said = Said(yes=yes, reference=reference, reason=reason, typed=typed, wait=not no_wait)
         return command(*args, said=said, **more)
 

@@ -167,6 +167,6 @@ class Applications:
     async def problem(self, application_id: str, text: str) -> None:
         await self._set(application_id, problem=text)
 
-    async def _set(self, application_id: str, **values: Any) -> None:
+    async def _set(self, application_id: str, **values: object) -> None:
         a = t.applications
         await self.connection.execute(sa.update(a).where(a.c.id == application_id).values(**values))

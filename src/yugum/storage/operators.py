@@ -28,7 +28,7 @@ class Operators:
     def __init__(self, connection: AsyncConnection) -> None:
         self.connection = connection
 
-    async def _first(self, query: Any) -> Mapping[str, Any] | None:
+    async def _first(self, query: sa.Executable) -> Mapping[str, Any] | None:
         row = (await self.connection.execute(query)).mappings().first()
         return {str(k): v for k, v in row.items()} if row else None
 

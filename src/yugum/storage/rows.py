@@ -50,7 +50,7 @@ class _Texts(sa.types.UserDefinedType[Iterable[str]]):
 
     cache_ok = True
 
-    def get_col_spec(self, **_: Any) -> str:
+    def get_col_spec(self, **_: object) -> str:
         return "TEXT[]"
 
     def bind_processor(self, dialect: sa.Dialect) -> Callable[[Any], str]:  # noqa: ARG002
@@ -68,7 +68,7 @@ def among(column: sa.ColumnElement[Any], values: Iterable[str]) -> sa.ColumnElem
     return column == sa.any_(sa.cast(sa.literal(list(values), _Texts()), ARRAY(sa.Text)))
 
 
-def _plain(value: Any) -> Any:
+def _plain(value: object) -> object:
     if isinstance(value, bytes):
         return "\\x" + value.hex()
     if isinstance(value, (set, frozenset)):

@@ -6,7 +6,7 @@ import time
 from collections.abc import Sequence
 from dataclasses import asdict
 from datetime import datetime
-from typing import Any, TypeVar
+from typing import TypeVar
 
 import sqlalchemy as sa
 from sqlalchemy.ext.asyncio import AsyncConnection
@@ -88,7 +88,7 @@ class Views:
     def __init__(self, connection: AsyncConnection) -> None:
         self.connection = connection
 
-    async def _all(self, kind: type[T], sql: str, **values: Any) -> list[T]:
+    async def _all(self, kind: type[T], sql: str, **values: object) -> list[T]:
         result = await self.connection.execute(sa.text(sql), values)
         return [read(kind, r) for r in result.mappings()]
 

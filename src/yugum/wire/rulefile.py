@@ -262,7 +262,7 @@ def _take_out(data: Any, place: Place) -> None:
         holder[place[-1]] = holder[place[-1] - 1] if place[-1] else holder[-1]
 
 
-def _unknown_names(read: _Read, document: RulesDocument, known: Known) -> list[RuleProblem]:
+def _unknown_names(read: _Read, document: RulesDocument, known: Known) -> list[RuleProblem]:  # noqa: C901 - a loop for each section that names others
     found: list[RuleProblem] = []
 
     def check(place: Place, name: str, names: Iterable[str] | None, what: str, key: bool) -> None:

@@ -51,6 +51,6 @@ async def _listen(app: procrastinate.App, name: str, stop: asyncio.Event) -> Non
                 )
         except asyncio.CancelledError:
             raise
-        except Exception as error:
+        except Exception as error:  # noqa: BLE001 - a queue away for a moment ends no worker
             log.warning("queue lost", error=str(error))
             await asyncio.sleep(1.0)

@@ -183,7 +183,7 @@ class DovecotConnector:
 
     # --- act ---------------------------------------------------------------------------------
 
-    async def act(
+    async def act(  # noqa: C901, PLR0912 - a case for each action
         self,
         action: Action,
         ref: AccountRef,

@@ -155,7 +155,7 @@ class PostgresConnector:
             else AccountKind.PERSON,
         )
 
-    async def act(
+    async def act(  # noqa: C901, PLR0912 - a case for each action
         self,
         action: Action,
         ref: AccountRef,

@@ -195,7 +195,7 @@ class ScimConnector:
         reply = await self._http.send("GET", at("DeletedUsers", ref.external_id), allow=(404,))
         return None if reply.status == 404 else deleted(reply.body)
 
-    async def act(
+    async def act(  # noqa: C901, PLR0912 - a case for each action
         self,
         action: Action,
         ref: AccountRef,

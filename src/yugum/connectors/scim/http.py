@@ -187,7 +187,7 @@ def quoted(value: str) -> str:
     return orjson.dumps(value).decode()
 
 
-def _parsed(name: str, raw: bytes) -> Any:
+def _parsed(name: str, raw: bytes) -> Any:  # noqa: ANN401 - JSON of any shape
     if not raw:
         return {}
     try:

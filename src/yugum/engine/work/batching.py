@@ -52,7 +52,7 @@ class Batcher(Generic[Item, Result]):
     async def _deliver(self, batch: list[tuple[Item, asyncio.Future[Result]]]) -> None:
         try:
             results = await self._flush([item for item, _ in batch])
-        except Exception as error:
+        except Exception as error:  # noqa: BLE001 - whoever waits for the item gets it
             if len(batch) == 1:
                 _resolve(batch[0][1], error=error)
                 return

@@ -51,7 +51,7 @@ next portion is loaded by the time the calls of the one before are made."""
 class Worker:
     """Runs until its stop event is set; ``hint`` makes it look for work at once."""
 
-    def __init__(
+    def __init__(  # noqa: PLR0913 - what a worker works with
         self,
         database: Database,
         connectors: Connectors,
@@ -152,7 +152,7 @@ class Worker:
         while not stop.is_set():
             try:
                 await call()
-            except Exception as error:  # a database away for a moment must not end the worker
+            except Exception as error:  # noqa: BLE001 - a database away for a moment must not end the worker
                 log.warning("loop failed", call=call.__name__, error=str(error))
             await _wait(stop, seconds)
 
@@ -193,7 +193,7 @@ class Worker:
             self._hinted.clear()
             try:
                 more = await self._claim()
-            except Exception as error:
+            except Exception as error:  # noqa: BLE001 - a database away for a moment ends no worker
                 log.warning("claim failed", error=str(error))
                 more = False
                 await _wait(stop, 1.0)
@@ -234,7 +234,7 @@ class Worker:
         try:
             async with self._database.unit() as unit:
                 await unit.hint()
-        except Exception as error:  # they find it by themselves, a little later
+        except Exception as error:  # noqa: BLE001 - they find it by themselves, a little later
             log.warning("hint failed", error=str(error))
 
     def _count_intent(self) -> None:
