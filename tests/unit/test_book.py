@@ -11,32 +11,14 @@ from pathlib import Path
 
 import pytest
 
-from tests.book import plans, words
-from tests.book.show import Lines
+from tests.book.pages import PAGES
 
 BOOK = Path(__file__).parents[1] / "data/book"
-PAGES = {
-    f"{module.__name__.rsplit('.', 1)[1]}-{name}": page
-    for module, names in (
-        (
-            plans,
-            "people states decisions profiles successors quick closing undo returns renames reverts",
-        ),
-        (
-            words,
-            "actions facets tasks lives obligations guards approvals records sentences names passwords "
-            "moments people wanted windows procedures",
-        ),
-    )
-    for name in names.split()
-    for page in (getattr(module, name),)
-}
 
 
 @pytest.mark.parametrize("name", PAGES)
 def test_the_book_says_what_is_done(name: str) -> None:
-    page: Lines = PAGES[name]()
-    said = "\n".join(page) + "\n"
+    said = "\n".join(PAGES[name]()) + "\n"
     place = BOOK / f"{name}.txt"
     if os.environ.get("YUGUM_WRITE_BOOK"):
         place.write_text(said)

@@ -36,24 +36,6 @@ def act(what: Quick, state: AccountState, *, app: str = "crew", **more: Any) -> 
     return [s.action for s in plan.steps]
 
 
-@pytest.mark.parametrize(
-    ("what", "state", "app", "wanted"),
-    [
-        (Quick.SUSPEND, "active", "crew", [Action.CUT_OFF]),
-        (Quick.RESUME, "suspended", "crew", [Action.RESUME, Action.SET_CREDENTIAL]),
-        (Quick.ARCHIVE, "active", "crew", [Action.CUT_OFF, Action.ARCHIVE]),
-        (Quick.ARCHIVE, "suspended", "crew", [Action.ARCHIVE]),
-        (Quick.REOPEN, "archived", "crew", [Action.REOPEN, Action.RESUME, Action.SET_CREDENTIAL]),
-        (Quick.DELETE, "active", "crew", [Action.CUT_OFF, Action.DELETE]),
-        (Quick.DELETE, "suspended", "reports", [Action.PARK]),
-        (Quick.RESTORE, "deleted", "crew", [Action.RESTORE]),
-        (Quick.PURGE, "deleted", "crew", [Action.PURGE]),
-    ],
-)
-def test_an_action_is_these_steps(what: Quick, state: str, app: str, wanted: list[Action]) -> None:
-    assert act(what, AccountState(state), app=app) == wanted
-
-
 @pytest.mark.parametrize("what", list(Quick))
 def test_what_is_gone_is_gone(what: Quick) -> None:
     error = WindowOver if what is Quick.RESTORE else Conflict

@@ -193,8 +193,8 @@ class Facet:
             return f"{self.owned} owned"
         if self.devices is not None:
             return plural(self.devices, "trusted device")
-        counts = {"sessions": self.sessions, "keys": self.keys}
-        parts = [self.account or "", *(f"{n} {word}" for word, n in counts.items() if n)]
+        counts = {"session": self.sessions, "key": self.keys}
+        parts = [self.account or "", *(plural(n, word) for word, n in counts.items() if n)]
         return ", ".join(p for p in parts if p)
 
 
