@@ -20,6 +20,7 @@ from tests.proofs.joiner import joiner
 from tests.proofs.leaver import leaver, restore
 from tests.proofs.mover import mover
 from tests.proofs.play import Play, Report
+from tests.proofs.standing import standing
 from yugum.client import Client
 from yugum.core.actions import Action
 from yugum.core.applications import Trust
@@ -355,6 +356,7 @@ PROOFS: dict[str, Proof] = {
     "mover": Proof(mover),
     "leaver": Proof(leaver),
     "restore": Proof(restore),
+    "standing": Proof(standing),
 }
 
 

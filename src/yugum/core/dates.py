@@ -11,6 +11,8 @@ from yugum.errors import InvalidInput
 WEEKDAYS = ("monday", "tuesday", "wednesday", "thursday", "friday", "saturday", "sunday")
 REMEDY = "Write 2031-03-07, 2031-03-07 17:00, Friday, 'Fri 17:00', tomorrow, +12d or now."
 
+MINUTE = timedelta(minutes=1)
+
 _CLOCK = r"(?P<hour>\d{1,2}):(?P<minute>\d{2})"
 _ISO = re.compile(rf"(?P<day>\d{{4}}-\d{{2}}-\d{{2}})(?:[T ]{_CLOCK})?")
 _WORD = re.compile(rf"(?P<word>[a-z]+)(?: {_CLOCK})?")
@@ -30,7 +32,8 @@ def parse_moment(text: str, now: datetime, zone: str, *, default: time = time(17
     """The moment that ``text`` names in ``zone``, as UTC.
 
     A weekday is the next one, today if that moment is still to come. A text with an offset of
-    its own (RFC 3339) is taken as written.
+    its own (RFC 3339) is taken as written. Of a time that comes twice, when clocks go back, the first
+    is meant; one that clocks skip is refused with its neighbours.
 
     Raises:
         InvalidInput: the text is unclear; the remedy lists the forms that are taken.
@@ -90,4 +93,22 @@ def _at(day: date, match: re.Match[str], zone: str, default: time, text: str) ->
         if hour > 23 or minute > 59:
             raise InvalidInput(f"'{text}' names no time of the day.", remedy=REMEDY, place="at")
         clock = time(hour, minute)
-    return datetime.combine(day, clock, ZoneInfo(zone)).astimezone(UTC)
+    local = datetime.combine(day, clock)
+    if not _exists(local, zone):
+        before, after = local, local
+        while not _exists(before, zone):
+            before -= MINUTE
+        while not _exists(after, zone):
+            after += MINUTE
+        raise InvalidInput(
+            f"'{text}' does not exist in {zone}: the clocks go forward over it.",
+            place="at",
+            remedy=f"Write {before:%Y-%m-%d %H:%M} or {after:%Y-%m-%d %H:%M}.",
+        )
+    return local.replace(tzinfo=ZoneInfo(zone)).astimezone(UTC)
+
+
+def _exists(local: datetime, zone: str) -> bool:
+    """Whether clocks of a zone ever show a moment; in the hour they skip they do not."""
+    there = local.replace(tzinfo=ZoneInfo(zone))
+    return there.astimezone(UTC).astimezone(ZoneInfo(zone)).replace(tzinfo=None) == local

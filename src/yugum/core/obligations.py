@@ -75,8 +75,8 @@ def owed(subject: Subject, world: World, at: datetime) -> tuple[Owed, ...]:
         if account.state in (AccountState.DELETED, AccountState.PURGED):
             continue
         origin = subject.ledger.get((account.id, HoldingKind.ACCOUNT, ""))
-        ruled = origin is not None and origin.kind is OriginKind.ROLE
-        if account.application_id in wanted or not (left or ruled):
+        came = origin is not None and origin.kind is not OriginKind.FOUND
+        if account.application_id in wanted or not (left or came):
             continue
         ended = subject.person.access_ends if left else at
         assert ended is not None

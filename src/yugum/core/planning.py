@@ -25,6 +25,12 @@ from yugum.core.procedures import own_steps
 from yugum.core.verbs import Verb
 from yugum.core.windows import can_come_back
 
+OVER = {
+    OriginKind.ROLE: "no role gives it any more",
+    OriginKind.DECISION: "the exception has ended",
+}
+"""Why an account is withdrawn that came by something; one that was found there stays."""
+
 
 def plan_subject(subject: Subject, world: World, at: datetime, verb: Verb) -> Plan:
     """The steps that lead from what is seen to what the person should have at a moment."""
@@ -83,10 +89,11 @@ def _unwanted(
     draft: Draft, application: Application, accounts: list[Account], state: PersonState
 ) -> None:
     for account in accounts:
-        given_by_rule = draft.origin_of(account, HoldingKind.ACCOUNT).kind is OriginKind.ROLE
-        if state is PersonState.LEFT or given_by_rule:
-            reason = "has left" if state is PersonState.LEFT else "no role gives it any more"
-            withdraw(draft, application, account, reason)
+        origin = draft.origin_of(account, HoldingKind.ACCOUNT).kind
+        if state is PersonState.LEFT:
+            withdraw(draft, application, account, "has left")
+        elif origin in OVER:
+            withdraw(draft, application, account, OVER[origin])
         elif state is PersonState.ABSENT:
             _suspend_for_absence(draft, application, [account])
 

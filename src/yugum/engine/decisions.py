@@ -12,12 +12,15 @@ from yugum.core.documents import Document
 from yugum.core.people import Person
 from yugum.engine.context import check_successor, load_rules
 from yugum.engine.events import make_event
-from yugum.engine.obligations import renew_obligations
+from yugum.engine.obligations import look_again, renew_obligations
 from yugum.errors import InvalidInput, NotFound
 from yugum.ports.clock import Clock
 from yugum.ports.decisions import DecisionLine
 from yugum.ports.pages import ListPage
 from yugum.ports.units import Database, UnitOfWork
+
+GIVING = (DecisionKind.GRANT, DecisionKind.ROLE)
+"""Decisions by which somebody has something; it goes with them."""
 
 
 class Decisions:
@@ -87,7 +90,7 @@ class Decisions:
             return decision
 
     async def end(self, decision_id: str, author: str) -> DecisionLine:
-        """End a decision; what it kept follows with the next plan."""
+        """End a decision. What came by it goes at once, anything else follows with the next plan."""
         now = await self._clock.now()
         async with self._database.unit() as unit:
             ended = await unit.decisions.end(decision_id, now)
@@ -95,6 +98,10 @@ class Decisions:
                 await unit.rules.renew_all()
             else:
                 await renew_obligations(unit, [ended.subject_id], now)
+                if ended.kind in GIVING:
+                    basis = "an exception has ended"
+                    await look_again(unit, [ended.subject_id], now, author, basis)
+                    await unit.hint()
             await unit.audit.add(
                 [make_event(now, author, "decision.ended", ended.subject_id, {"id": decision_id})]
             )
