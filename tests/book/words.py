@@ -94,7 +94,7 @@ from yugum.core.procedures import later_steps, ready_steps
 from yugum.core.projection import project
 from yugum.core.quick import plan_quick
 from yugum.core.readiness import CredentialState, readiness
-from yugum.core.readings import ReadingCounts, is_fall
+from yugum.core.readings import ReadingCounts
 from yugum.core.records import WayIn, as_csv, csv_cell, lines_of
 from yugum.core.roles import Guard, GuardForce, Precedence, Procedure, amount, merged
 from yugum.core.seats import Pool, next_in_line
@@ -555,8 +555,6 @@ def passwords() -> Lines:
     yield told(
         [Pool(id="p", application_id="a", license="l", bought=b, held=2).free for b in (1, 2, 5)]
     )
-    for seen, before in ((6, 10), (7, 10), (0, 9), (0, 10), (69, 100), (70, 100)):
-        yield f"{seen} of {before}: {is_fall(seen, before)}"
     yield told(ReadingCounts(accounts=3, outside=1).by_name())
     leaves = [leaf_hash(bytes([n])) for n in range(6)]
     frontier: Frontier = ()

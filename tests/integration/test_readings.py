@@ -9,6 +9,7 @@ from typing import Any
 
 import pytest
 
+from tests.builders import person
 from yugum.core.accounts import AccountKind, AccountState, Observed, Unreadable
 from yugum.core.applications import Application
 from yugum.core.deviations import DeviationState
@@ -153,6 +154,25 @@ async def test_a_sudden_fall_is_not_believed_until_somebody_says_so(
     async with database.unit() as unit:
         assert await unit.readings.in_use("crew") == 40
     assert (await readings.read("crew", "ines", believe=True)).gone == 20
+
+
+async def test_a_site_that_is_gone_is_asked_about_and_deleted_accounts_are_not(
+    database: PostgresDatabase,
+) -> None:
+    over = {"state": AccountState.DELETED, "recoverable_until": NOW}
+    pages = [[*(seen(n) for n in range(9)), *(seen(n, **over) for n in range(100, 140))]]
+    readings, connector = await made(database, pages)
+    async with database.unit() as unit:
+        await unit.people.insert(
+            [person(id=f"q{n}", user_name=f"person{n}", site="Skarra") for n in range(3, 9)]
+        )
+    await readings.read("crew", "ines")
+    connector.pages = [[seen(n) for n in range(9)]]
+    assert (await readings.read("crew", "ines")).gone == 40, "they were deleted already"
+    connector.pages = [[seen(n) for n in range(3)]]
+    with pytest.raises(Conflict, match=r"no account of Skarra any more \(6 were in use\)"):
+        await readings.read("crew", "ines")
+    assert (await readings.read("crew", "ines", believe=True)).gone == 6
 
 
 async def test_an_interrupted_reading_takes_nothing_as_gone(database: PostgresDatabase) -> None:

@@ -21,11 +21,11 @@ NOW = datetime(2031, 3, 3, 8, 40, tzinfo=UTC)
 @pytest.mark.parametrize(
     ("zone", "now", "at", "ends", "last"),
     [
-        # the night London's clocks go forward: 01:30 is not there, and is taken as 02:30 after
+        # the night London's clocks go forward
         ("Europe/London", datetime(2031, 3, 29, tzinfo=UTC), "2031-03-30 17:00",
          datetime(2031, 3, 30, 16, tzinfo=UTC), date(2031, 3, 30)),
-        ("Europe/London", datetime(2031, 3, 29, tzinfo=UTC), "2031-03-30 01:30",
-         datetime(2031, 3, 30, 1, 30, tzinfo=UTC), date(2031, 3, 30)),
+        ("Europe/London", datetime(2031, 3, 29, tzinfo=UTC), "2031-03-30 02:00",
+         datetime(2031, 3, 30, 1, tzinfo=UTC), date(2031, 3, 30)),
         # the night they go back: 01:30 is there twice, the first one is meant
         ("Europe/London", datetime(2031, 10, 25, tzinfo=UTC), "2031-10-26 01:30",
          datetime(2031, 10, 26, 0, 30, tzinfo=UTC), date(2031, 10, 26)),

@@ -50,3 +50,23 @@ def test_a_relative_day_keeps_the_clock_over_a_change_of_time() -> None:
 def test_a_day_is_the_day_in_the_zone() -> None:
     late = datetime(2031, 3, 3, 23, 30, tzinfo=UTC)
     assert parse_day("tomorrow", late, "Pacific/Kiritimati") == date(2031, 3, 5)
+
+
+@pytest.mark.parametrize(
+    ("zone", "text", "neighbours"),
+    [
+        ("Europe/London", "2031-03-30 01:00", ("00:59", "02:00")),
+        ("Europe/London", "2031-03-30 01:59", ("00:59", "02:00")),
+        ("Europe/Helsinki", "sun 03:30", ("02:59", "04:00")),
+        ("Australia/Lord_Howe", "2031-10-05 02:15", ("01:59", "02:30")),
+        ("Pacific/Apia", "2011-12-30 12:00", ("2011-12-29 23:59", "2011-12-31 00:00")),
+    ],
+)
+def test_a_time_that_clocks_skip_is_refused_with_its_neighbours(
+    zone: str, text: str, neighbours: tuple[str, str]
+) -> None:
+    now = datetime(2031, 3, 28, tzinfo=UTC)
+    with pytest.raises(InvalidInput) as refused:
+        parse_moment(text, now, zone)
+    assert all(n in refused.value.remedy for n in neighbours)
+    assert refused.value.place == "at"

@@ -14,7 +14,7 @@ from yugum.core.applications import Application, Profile, Trust
 from yugum.core.deviations import Deviation, DeviationKind, deviations
 from yugum.core.drafts import Draft
 from yugum.core.matching import CERTAIN, Candidate, Candidates
-from yugum.core.readings import is_fall
+from yugum.core.readings import is_fall, whole_site
 from yugum.core.reverts import plan_revert
 from yugum.core.tasks import after_task, instructions
 from yugum.engine.tasks import parse_accounts
@@ -93,10 +93,28 @@ def test_each_difference_is_one_deviation() -> None:
 
 
 @pytest.mark.parametrize(
-    ("found", "before", "fall"), [(69, 100, True), (70, 100, False), (0, 9, False), (0, 10, True)]
+    ("gone", "before", "fall"),
+    [
+        (9, 9, False),
+        (10, 10, True),
+        (9, 100, False),
+        (19, 1000, False),
+        (20, 1000, True),
+        (0, 0, False),
+    ],
 )
-def test_a_fall_is_a_third_of_many(found: int, before: int, fall: bool) -> None:
-    assert is_fall(found, before) is fall
+def test_a_fall_is_two_of_a_hundred_and_at_least_ten(gone: int, before: int, fall: bool) -> None:
+    assert is_fall(gone, before, Profile()) is fall
+    assert is_fall(gone, before, Profile(fall_percent=0, fall_least=1)) is (gone >= 1)
+    assert is_fall(gone, before, Profile(fall_percent=100, fall_least=1)) is (
+        gone >= max(before, 1)
+    )
+
+
+def test_a_whole_site_is_told_by_its_name_and_only_if_it_was_some() -> None:
+    before = {"": 9, "Brae": 5, "Oxhaven": 4, "Skarra": 6}
+    assert whole_site({"": 9, "Oxhaven": 4, "Skarra": 5}, before) == ""
+    assert whole_site({"Skarra": 6, "Brae": 5}, before) == "Brae"
 
 
 def test_a_task_says_what_to_do_and_changes_the_book() -> None:

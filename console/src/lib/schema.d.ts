@@ -2500,6 +2500,8 @@ export interface components {
              *       "close_after_days": 30,
              *       "credential_on_resume": "new",
              *       "deletion": "recoverable",
+             *       "fall_least": 10,
+             *       "fall_percent": 2,
              *       "leaver_ground": "",
              *       "leaver_setting_days": {},
              *       "leaver_settings": {},
@@ -4778,6 +4780,16 @@ export interface components {
             /** @default recoverable */
             deletion?: components["schemas"]["Deletion"];
             /**
+             * Fall Least
+             * @default 10
+             */
+            fall_least?: number;
+            /**
+             * Fall Percent
+             * @default 2
+             */
+            fall_percent?: number;
+            /**
              * Leaver Ground
              * @default
              */
@@ -4879,6 +4891,10 @@ export interface components {
             close_after_days: number;
             credential_on_resume: components["schemas"]["CredentialRule"];
             deletion: components["schemas"]["Deletion"];
+            /** Fall Least */
+            fall_least: number;
+            /** Fall Percent */
+            fall_percent: number;
             /** Leaver Ground */
             leaver_ground: string;
             /** Leaver Setting Days */

@@ -77,7 +77,8 @@ class Profile:
     goes for all workers together, ``ceiling_per_hour`` for steps that take something away, cut-offs
     apart; 0 sets no limit. A joiner's account is made ``prepare_days`` before the first day, closed
     until then. ``alias_setting`` names the setting that holds further logins. With ``must_change`` an
-    initial credential has to be changed at the first sign-in.
+    initial credential has to be changed at the first sign-in. A reading that misses ``fall_percent`` of the
+    accounts in use, and at least ``fall_least``, is not believed until somebody says so.
     """
 
     deletion: Deletion = Deletion.RECOVERABLE
@@ -103,6 +104,8 @@ class Profile:
     calls_per_second: float = 0.0
     read_every_hours: float = 0.0
     ceiling_per_hour: int = 0
+    fall_percent: float = 2.0
+    fall_least: int = 10
     leaver_settings: Mapping[str, str] = field(default_factory=dict)
     leaver_setting_days: Mapping[str, int] = field(default_factory=dict)
     leaver_ground: str = ""
@@ -132,6 +135,8 @@ class ProfileChange:
     calls_per_second: float | None = None
     read_every_hours: float | None = None
     ceiling_per_hour: int | None = None
+    fall_percent: float | None = None
+    fall_least: int | None = None
     leaver_settings: Mapping[str, str] | None = None
     leaver_setting_days: Mapping[str, int] | None = None
     leaver_ground: str | None = None

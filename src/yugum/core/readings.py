@@ -6,10 +6,10 @@ from collections.abc import Mapping
 from dataclasses import asdict, dataclass
 from enum import StrEnum
 
-FALL = 0.7
-"""A reading that finds less than this share of the accounts in use is not believed at once."""
-FEW = 10
-"""With fewer accounts than this, a fall says nothing."""
+from yugum.core.applications import Profile
+
+SITE = 5
+"""A whole site that is gone with fewer accounts than this says nothing."""
 
 
 class ReadingMode(StrEnum):
@@ -45,6 +45,25 @@ class ReadingCounts:
         return asdict(self)
 
 
-def is_fall(seen: int, before: int) -> bool:
-    """Whether so few accounts were found that something is probably wrong with the application."""
-    return before >= FEW and seen < before * FALL
+@dataclass(frozen=True, slots=True)
+class KnownKey:
+    """An account that a complete reading has to find: ``site`` is where its owner works, "" nobody's.
+
+    ``busy`` while a docket of its owner runs; ``in_use`` unless it is deleted already.
+    """
+
+    account_id: str
+    external_id: str
+    site: str
+    busy: bool
+    in_use: bool
+
+
+def is_fall(gone: int, before: int, profile: Profile) -> bool:
+    """Whether so many of the accounts in use are gone that it is not believed at once."""
+    return gone >= profile.fall_least and gone * 100 >= profile.fall_percent * before
+
+
+def whole_site(gone: Mapping[str, int], before: Mapping[str, int]) -> str:
+    """A site of which every account in use is gone; "" when there is none."""
+    return next((s for s, n in sorted(gone.items()) if s and n >= SITE and n == before[s]), "")

@@ -8,12 +8,14 @@ from __future__ import annotations
 
 import asyncio
 import uuid
-from collections.abc import Sequence
+from collections import Counter
+from collections.abc import Mapping, Sequence
 from datetime import UTC, datetime, timedelta
 
 from yugum.core.accounts import AccountState, Observed, Unreadable
+from yugum.core.applications import Application
 from yugum.core.documents import Document
-from yugum.core.readings import ReadingCounts, ReadingMode, ReadingState, is_fall
+from yugum.core.readings import ReadingCounts, ReadingMode, ReadingState, is_fall, whole_site
 from yugum.engine.context import load_rules
 from yugum.engine.events import make_event
 from yugum.engine.intake import Intake, Progress, key_of
@@ -152,20 +154,19 @@ class Readings:
     async def _miss(self, progress: Progress, before: int, *, believe: bool) -> None:
         """What was not seen any more is gone, unless so much is that it is not believed."""
         application, counts = progress.application, progress.counts
-        seen = counts.accounts + counts.unreadable
-        if counts.new + before == seen:
+        if counts.new + before == counts.accounts + counts.unreadable:
             return
-        if is_fall(seen, before) and not believe:
-            raise Conflict(
-                f"{application.name} shows {seen} accounts where {before} were in use; "
-                "nothing was taken as gone.",
-                remedy=f"If it is right: yugum apps read {application.id} --believe.",
-            )
         gone: list[str] = []
+        missing, known = Counter[str](), Counter[str]()
         async with self._database.unit() as unit:
-            async for account_id, external_id, busy in unit.readings.all_keys(application.id):
-                if key_of(external_id) not in progress.keys and external_id and not busy:
-                    gone.append(account_id)
+            async for key in unit.readings.all_keys(application.id):
+                known[key.site] += key.in_use
+                if key_of(key.external_id) in progress.keys or not key.external_id or key.busy:
+                    continue
+                gone.append(key.account_id)
+                missing[key.site] += key.in_use
+        if not believe:
+            _must_be_likely(application, missing, known)
         for begin in range(0, len(gone), PORTION):
             async with self._database.unit() as unit:
                 portion = gone[begin : begin + PORTION]
@@ -216,3 +217,22 @@ class Readings:
     ) -> ListPage[UnreadableLine]:
         async with self._database.unit() as unit:
             return await unit.readings.unreadable(application_id, cursor, limit)
+
+
+def _must_be_likely(
+    application: Application, missing: Mapping[str, int], known: Mapping[str, int]
+) -> None:
+    """So many accounts gone at once are rather a fault of the application or of the connection."""
+    gone, before = sum(missing.values()), sum(known.values())
+    if is_fall(gone, before, application.profile):
+        text = f"{application.name} shows {gone} accounts less than the {before} in use"
+    elif site := whole_site(missing, known):
+        text = (
+            f"{application.name} shows no account of {site} any more ({missing[site]} were in use)"
+        )
+    else:
+        return
+    raise Conflict(
+        f"{text}; nothing was taken as gone.",
+        remedy=f"If it is right: yugum apps read {application.id} --believe.",
+    )

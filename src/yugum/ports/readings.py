@@ -9,7 +9,7 @@ from typing import Protocol
 
 from yugum.core.accounts import AccountKind, AccountState, Observed, Unreadable
 from yugum.core.matching import Candidate
-from yugum.core.readings import ReadingMode, ReadingState
+from yugum.core.readings import KnownKey, ReadingMode, ReadingState
 from yugum.ports.pages import ListPage
 
 
@@ -140,8 +140,8 @@ class ReadingStore(Protocol):
         """Whether there is any account at all, a purged one included."""
         ...
 
-    def all_keys(self, application_id: str) -> AsyncIterator[tuple[str, str, bool]]:
-        """Every account that is not purged, streamed: our id, the application's, whether busy."""
+    def all_keys(self, application_id: str) -> AsyncIterator[KnownKey]:
+        """Every account that is not purged, streamed."""
         ...
 
     async def vanished(self, application_id: str, account_ids: Sequence[str], at: datetime) -> None:

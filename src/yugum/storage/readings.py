@@ -15,7 +15,7 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 from yugum.core.accounts import AccountKind, AccountState, Observed, Unreadable
 from yugum.core.deviations import GONE, THERE, Deviation, DeviationKind
 from yugum.core.matching import Candidate, keys_of
-from yugum.core.readings import ReadingState
+from yugum.core.readings import KnownKey, ReadingState
 from yugum.ports.deviations import SeenDeviation
 from yugum.ports.pages import ListPage
 from yugum.ports.readings import KnownAccount, Reading, Sighting, UnreadableLine
@@ -283,18 +283,21 @@ class Readings:
         query = sa.select(sa.literal(1)).where(a.application_id == application_id).limit(1)
         return await self.connection.scalar(query) is not None
 
-    async def all_keys(self, application_id: str) -> AsyncIterator[tuple[str, str, bool]]:
-        """Every account that is not purged, streamed: our id, the application's, whether busy."""
-        a = t.accounts.c
+    async def all_keys(self, application_id: str) -> AsyncIterator[KnownKey]:
+        """Every account that is not purged, streamed."""
+        a, p = t.accounts.c, t.people.c
         busy = sa.exists().where(
             t.dockets.c.subject_id == a.person_id, t.dockets.c.state == "running"
         )
-        query = sa.select(a.id, a.external_id, busy).where(
-            a.application_id == application_id, a.state != AccountState.PURGED.value
+        query = (
+            sa.select(a.id, a.external_id, sa.func.coalesce(p.site, ""), busy, a.state)
+            .select_from(t.accounts.outerjoin(t.people, p.id == a.person_id))
+            .where(a.application_id == application_id, a.state != AccountState.PURGED.value)
         )
         result = await self.connection.stream(query.execution_options(yield_per=2000))
         async for row in result:
-            yield row[0], row[1], row[2]
+            in_use = row[4] != AccountState.DELETED.value
+            yield KnownKey(row[0], row[1], row[2], row[3], in_use)
 
     async def vanished(self, application_id: str, account_ids: Sequence[str], at: datetime) -> None:
         """Accounts an application no longer has are purged, and somebody has to say if that is right."""

@@ -45,6 +45,8 @@ class ProfileDocument(Request):
     calls_per_second: Annotated[float, Field(ge=0, le=100_000)] = 0.0
     read_every_hours: Annotated[float, Field(ge=0, le=8760)] = 0.0
     ceiling_per_hour: Annotated[int, Field(ge=0, le=1_000_000)] = 0
+    fall_percent: Annotated[float, Field(ge=0, le=100)] = 2.0
+    fall_least: Annotated[int, Field(ge=1, le=1_000_000)] = 10
     primary_group: Line = ""
     leaver_settings: dict[Line, Line] = {}
     leaver_setting_days: dict[Line, Annotated[int, Field(ge=0, le=3650)]] = {}
@@ -104,6 +106,8 @@ class ProfileView(Model):
     calls_per_second: float
     read_every_hours: float
     ceiling_per_hour: int
+    fall_percent: float
+    fall_least: int
     leaver_settings: dict[str, str]
     leaver_setting_days: dict[str, int]
     leaver_ground: str

@@ -6,6 +6,8 @@ const PROFILE = {
   close_after_days: 7,
   prepare_days: 3,
   ceiling_per_hour: 0,
+  fall_percent: 2,
+  fall_least: 10,
   calls_per_second: 0,
   read_every_hours: 24,
   deletion: 'recoverable',
