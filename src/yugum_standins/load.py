@@ -370,6 +370,10 @@ def do(client: Client, verb: Verb, who: str, **more: Any) -> str:
     return docket.number
 
 
+READ = ("scim", "postgres", "ldap", "dovecot")
+"""Kinds of application that show their accounts by themselves."""
+
+
 def advance(client: Client, to: str) -> None:
     for _ in client.clock.advance(to):
         pass
@@ -512,6 +516,16 @@ def tell_story(client: Client, organisation: Loaded, stage: Stage, say: Say) -> 
         reason="resigned",
         reference="HR-7752",
     )
+    _read_every_night(client)
+
+
+def _read_every_night(client: Client) -> None:
+    """From here on each application that can be read is read once a day, the first time now."""
+    for application in client.applications.all():
+        if application.kind in READ:
+            profile = wap.ProfileDocument(read_every_hours=24)
+            client.applications.change_profile(application.id, profile)
+            client.applications.read(application.id)
 
 
 def _agree(client: Client, stage: Stage, number: str) -> None:

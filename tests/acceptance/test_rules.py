@@ -315,3 +315,24 @@ def test_a_rename_can_be_undone(theatre: Theatre) -> None:
     assert play.reporting.role(new) is None
     assert "yugumAlias" not in play.directory.entry(login)
     assert (play.crew.user(login) or {}).get("userName") == login
+
+
+def test_an_adoption_takes_from_few_people_unasked(theatre: Theatre, restored: None) -> None:
+    client = theatre.client
+    limits = {"adoption_takes_away": 0, "adoption_percent": 1, "adoption_people": 3}
+    document = yaml.safe_load(RULES)
+    document["limits"] = limits
+    client.rules.adopt(yaml.safe_dump(document), "few at once", take_away=10_000)
+    who = [person(theatre, department="Harbour Operations") for _ in range(3)]
+    for docket in client.plans.confirm(client.plans.make(wl.NewPlan(verb=Verb.JOINER, who=who))):
+        list(client.dockets.follow(docket.number))
+    document["roles"]["Harbour"]["gives"][0]["entitlements"] = ["Rosters"]
+    text = yaml.safe_dump(document)
+    trial = client.rules.try_out(text)
+    assert trial.losing >= 3
+    with pytest.raises(Conflict, match=f"from {trial.losing} of {trial.looked_at} people") as asked:
+        client.rules.adopt(text)
+    assert f"--take-away {trial.lost}" in asked.value.remedy
+    document["limits"] = {**limits, "adoption_people": trial.losing + 1}
+    client.rules.adopt(yaml.safe_dump({**yaml.safe_load(RULES), "limits": document["limits"]}), "")
+    client.rules.adopt(text)

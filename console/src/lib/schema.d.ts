@@ -3404,6 +3404,18 @@ export interface components {
         /** LimitsDocument */
         LimitsDocument: {
             /**
+             * Adoption People
+             * @description … if they are at least so many.
+             * @default 25
+             */
+            adoption_people?: number;
+            /**
+             * Adoption Percent
+             * @description From more of the people than this one adoption takes nothing unasked …
+             * @default 1
+             */
+            adoption_percent?: number;
+            /**
              * Adoption Takes Away
              * @description How many things one adoption may take away; 0 sets no limit.
              * @default 0
@@ -5286,6 +5298,8 @@ export interface components {
             };
             /**
              * @default {
+             *       "adoption_people": 25,
+             *       "adoption_percent": 1,
              *       "adoption_takes_away": 0
              *     }
              */
@@ -5952,6 +5966,8 @@ export interface components {
             lines: components["schemas"]["TrialLine"][];
             /** Looked At */
             looked_at: number;
+            /** Losing */
+            losing: number;
             /** Lost */
             lost: number;
             /** People */

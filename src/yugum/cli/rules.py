@@ -9,6 +9,7 @@ from pathlib import Path
 import click
 
 from yugum.cli.context import Context, pass_context
+from yugum.core.wording import plural
 from yugum.wire import trials as wt
 
 REFUSED = 4
@@ -97,7 +98,7 @@ def told(trial: wt.TrialView) -> list[str]:
     lines = [
         f"Compared with version {trial.version}: {trial.looked_at} people in "
         f"{trial.combinations} combinations; {trial.people} of them gain {trial.gained} and lose "
-        f"{trial.lost} things."
+        f"{trial.lost} things; {plural(trial.losing, 'person loses', 'people lose')} something."
     ]
     for line in trial.lines:
         what = f"{line.application_id}: {line.kind} {line.item}".rstrip()

@@ -170,7 +170,11 @@ class Exclusion:
 
 @dataclass(frozen=True, slots=True)
 class Rules:
-    """One numbered version of the organisation's rules; ``since`` is when it was adopted."""
+    """One numbered version of the organisation's rules; ``since`` is when it was adopted.
+
+    An adoption that takes something from more than ``adoption_percent`` of the people, and at least
+    from ``adoption_people``, or more than ``adoption_ceiling`` things (0: any number), is asked about.
+    """
 
     version: int = 0
     roles: tuple[Role, ...] = ()
@@ -186,12 +190,18 @@ class Rules:
     since: datetime | None = None
     absence_frees_seats: bool = False
     adoption_ceiling: int = 0
+    adoption_percent: float = 1.0
+    adoption_people: int = 25
     guards: Mapping[Guard, GuardForce] = field(default_factory=dict)
 
     def roles_of(self, values: Values, also: Iterable[str] = ()) -> tuple[Role, ...]:
         """The roles whose condition the folded ``values`` fulfil or that are named ``also``."""
         named = set(also)
         return tuple(r for r in self.roles if r.name in named or matches(r.when, values))
+
+    def asks_about(self, losing: int, of: int) -> bool:
+        """Whether an adoption that takes something from so many of so many people is asked about."""
+        return losing >= self.adoption_people and losing * 100 > self.adoption_percent * of
 
     def procedure(self, verb: Verb) -> Procedure:
         return self.procedures.get(verb, Procedure())

@@ -96,7 +96,7 @@ class Rules:
         """Make a candidate the next version.
 
         ``after`` is the version it was written against, ``take_away`` how many things may be taken
-        away by it (else the limit of the rules in force). With ``carry_out`` everybody whose access
+        away by it (else the limits of the rules in force, on things and on people). With ``carry_out`` everybody whose access
         differs is looked at again, each in a docket of their own.
 
         Raises:
@@ -119,6 +119,11 @@ class Rules:
             if (limit or take_away is not None) and trial.lost > limit:
                 raise Conflict(
                     f"This would take away {trial.lost} things; {limit} are allowed at once.",
+                    remedy=f"Try it first, then allow it: --take-away {trial.lost}.",
+                )
+            if take_away is None and current.asks_about(trial.losing, trial.looked_at):
+                raise Conflict(
+                    f"This would take something from {trial.losing} of {trial.looked_at} people.",
                     remedy=f"Try it first, then allow it: --take-away {trial.lost}.",
                 )
             version = await unit.rules.adopt(document.model_dump_json(), text, now, author, note)

@@ -66,13 +66,17 @@ class Line:
 
 @dataclass(slots=True)
 class Trial:
-    """What a candidate changes. ``people`` are the ids of those who gain or lose something."""
+    """What a candidate changes. ``people`` are the ids of those who gain or lose something.
+
+    ``losing`` counts those who lose something.
+    """
 
     version: int
     looked_at: int = 0
     combinations: int = 0
     gained: int = 0
     lost: int = 0
+    losing: int = 0
     lines: dict[Thing, Line] = field(default_factory=dict)
     people: dict[str, None] = field(default_factory=dict)
     short: list[Shortage] = field(default_factory=list)
@@ -201,6 +205,7 @@ async def try_rules(
 
 def _count(trial: Trial, person: PersonHolding, change: _Change) -> None:
     """One person: what is held already is no gain, what no rule gave is no loss."""
+    before = trial.lost
     for thing, roles in change.gains.items():
         application, kind, item = thing
         if not _holds(person.held.get(application), kind, item):
@@ -213,6 +218,7 @@ def _count(trial: Trial, person: PersonHolding, change: _Change) -> None:
         name = "" if kind is HoldingKind.ACCOUNT else item.partition(" = ")[0]
         if f"{kind.value}:{name}" in mine.ruled:
             _note(trial, thing, roles, person, gained=False)
+    trial.losing += trial.lost > before
 
 
 def _holds(mine: HeldIn | None, kind: HoldingKind, item: str) -> bool:

@@ -82,6 +82,8 @@ def rules_from(document: RulesDocument, version: int, since: datetime | None = N
         profiles=_profiles(document),
         absence_frees_seats=document.seats.absence is SeatRule.FREED,
         adoption_ceiling=document.limits.adoption_takes_away,
+        adoption_percent=document.limits.adoption_percent,
+        adoption_people=document.limits.adoption_people,
         guards=dict(document.guards),
     )
 

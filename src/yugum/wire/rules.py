@@ -229,6 +229,12 @@ class LimitsDocument(_Part):
     adoption_takes_away: Annotated[int, Field(ge=0, strict=True)] = Field(
         0, description="How many things one adoption may take away; 0 sets no limit."
     )
+    adoption_percent: Annotated[float, Field(ge=0, le=100)] = Field(
+        1.0, description="From more of the people than this one adoption takes nothing unasked …"
+    )
+    adoption_people: Annotated[int, Field(ge=1, strict=True)] = Field(
+        25, description="… if they are at least so many."
+    )
 
 
 class RulesDocument(_Part):

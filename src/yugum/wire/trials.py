@@ -105,6 +105,7 @@ class TrialView(Model):
     people: int
     gained: int
     lost: int
+    losing: int
     lines: list[TrialLine]
     short: list[Shortage]
     approvals: dict[str, int]

@@ -17,8 +17,8 @@ export const NUMBERS: Numbered[] = [
   { name: 'close_after_days', label: 'A suspended leaver is closed after, days' },
   { name: 'prepare_days', label: 'A joiner is prepared before, days' },
   { name: 'ceiling_per_hour', label: 'Things taken away an hour at most (0: no limit)' },
-  { name: 'fall_percent', label: 'A reading that misses so many % is asked about', step: 'any' },
-  { name: 'fall_least', label: '… but no fewer accounts than' },
+  { name: 'fall_percent', label: 'A reading is asked about if it misses, %', step: 'any' },
+  { name: 'fall_least', label: 'and at least so many accounts' },
   { name: 'calls_per_second', label: 'Calls a second at most (0: no limit)', step: 'any' },
   { name: 'read_every_hours', label: 'Read every so many hours (0: on request)', step: 'any' }
 ];

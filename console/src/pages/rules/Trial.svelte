@@ -12,7 +12,7 @@
   <span><b>{plural(trial.looked_at, 'person', 'people')}</b> looked at</span>
   <span><b>{trial.people}</b> gain or lose something</span>
   <span><b>{trial.gained}</b> gained</span>
-  <span class:short={trial.lost > 0}><b>{trial.lost}</b> lost</span>
+  <span class:short={trial.lost > 0}><b>{trial.lost}</b> lost, from {trial.losing}</span>
 </div>
 {#each trial.short as row (row.license)}
   <p class="short">
