@@ -14,7 +14,7 @@ SOURCE = Path(__file__).parents[2] / "src"
 STEPS = "45"
 MUTATIONS = {
     "a hold is overlooked when something falls due": (
-        "core/closing.py",
+        "core/desired.py",
         "    return holds[0] if holds else None",
         "    return None if holds else None",
     ),
