@@ -478,6 +478,10 @@ def names() -> Lines:
                 tried_ = "; ".join(f"{t.name}<{t.pattern} {t.problem}" for t in shown)
                 yield f"{kind.value} {limits.length} {len(known)}: {found.name!r} ({len(found.tried)}) {tried_}"
     yield told(suggest(NameKind.LOGIN, NameRules(), {"family": " "}, {}, Limits()))
+    signs = NameRules(patterns={NameKind.LOGIN: ("{given}!{family}", "{family}_{given}")})
+    yield told(
+        suggest(NameKind.LOGIN, signs, fields, {}, Limits(alphabet="abcdefghijklmnopqrstuvwxyz_"))
+    )
     yield told(NameRules())
     for by in Taken:
         yield TakenLogin(login="m", by=by, holder="Ada", until=NOW).told()
@@ -542,7 +546,7 @@ def names() -> Lines:
 def passwords() -> Lines:
     """Passwords made and checked, ranks, pools, falls."""
     every = list(CharacterClass)
-    for password in ("Abc1!", "abc", "ABC", "1234567", "Mara#Quill7", "a\tB1!", ""):
+    for password in ("Ab 1!", "Abc1!", "abc", "ABC", "1234567", "Mara#Quill7", "a\tB1!", ""):
         for login in ("mara", ""):
             yield f"{password!r} {login}: {told(shortcomings(password, 5, every, login))}"
     turn = iter(range(10_000))
@@ -628,6 +632,7 @@ def moments() -> Lines:
         "starts +1d 24:00",
         "starts +1d 10:60",
         "starts +3h 09:00",
+        "starts +1d 23:59",
         "birthday +1d",
         "+1d",
         "starts + 1d",

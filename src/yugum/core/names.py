@@ -149,8 +149,8 @@ def suggest(
     for pattern in patterns:
         for number in range(2, LONGEST_NUMBER):
             name = filled(pattern, fields, as_is)
-            if not name:
-                break
+            if not name or _shortened(kind, name, limits)[1]:
+                break  # a number makes it no better
             numbered = _numbered(kind, name, number, limits)
             if not (problem := taken.get(numbered, "")):
                 return Suggestion(kind, numbered, (*tried, Tried(numbered, pattern)))
