@@ -284,7 +284,9 @@ def _misbehaving(play: Play) -> None:
         {"name": "print badge", "application": DESK},
         {"name": "locker", "application": LOCKERS},
     ]
-    client.rules.adopt(rules_text(procedures={"mover": {"steps": steps}}), "own steps")
+    # The settings of the section before go again: from many people, which is asked about.
+    text = rules_text(procedures={"mover": {"steps": steps}})
+    client.rules.adopt(text, "own steps", take_away=10_000)
     cases = [
         (DESK, "hang", "has not answered"),
         (DESK, "error", "500"),
