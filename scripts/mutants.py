@@ -114,16 +114,12 @@ def source_of(path: Path) -> Source:
     source = Source(module, path, tree)
     for mutation, (first, last) in zip(visitor.mutations, visitor.lines, strict=True):
         before, after = mutation.original_node, mutation.mutated_node
-        shown = (_code(tree, before), _code(tree, after))
+        shown = (tree.code_for_node(before), tree.code_for_node(after))
         if shown[0] == shown[1]:
             continue
         source.faults.append(Fault(module, path, len(source.nodes), first, last, *shown))
         source.nodes.append((before, after))
     return source
-
-
-def _code(tree: cst.Module, node: cst.CSTNode) -> str:
-    return tree.code_for_node(node)
 
 
 def _short(code: str) -> str:

@@ -259,6 +259,13 @@ async def test_a_second_try_after_a_crash_has_the_same_number(
         assert await unit.numbers.take("directory", "a2", 70, 71, 0) == 71
         assert await unit.numbers.take("directory", "a3", 70, 71, 0) is None
         assert await unit.numbers.take("directory", "a3", 70, 72, 0) == 72, "a wider range"
+        await unit.numbers.seen("directory", [73, 74, 90])
+        await unit.numbers.seen("directory", [70, 90])
+        assert await unit.numbers.take("directory", "a4", 70, 90, 0) == 75, (
+            "the top one blocks none"
+        )
+        assert await unit.numbers.take("directory", "a1", 70, 90, 0) == 70
+        assert await unit.numbers.take("directory", "a1", 70, 90, 70) == 76
 
 
 async def test_numbers_the_directory_has_itself_are_passed_over(
@@ -276,7 +283,8 @@ async def test_numbers_the_directory_has_itself_are_passed_over(
     async for _ in ldap.read():
         pass
     await ldap.act(Action.PURGE, AccountRef("", "", others[2]), "", NO_ARGUMENTS)
-    assert await number_of(theatre, (await make(ldap)).login) == low + 6, "it was seen there once"
+    made = [await number_of(theatre, (await make(ldap)).login) for _ in range(3)]
+    assert made == [low + 3, low + 4, low + 6], "the one between was seen there once"
     for _ in range(3):
         await make(ldap)
     with pytest.raises(ApplicationRejected, match="no number left") as full:

@@ -55,22 +55,16 @@ class Http:
     def close(self) -> None:
         self._client.close()
 
-    def send(
-        self,
-        method: str,
-        path: str,
-        *,
-        params: Mapping[str, object] | None = None,
-        body: BaseModel | Mapping[str, object] | None = None,
-        headers: Mapping[str, str] | None = None,
-        content: bytes | None = None,
-    ) -> httpx.Response:
+    def send(self, method: str, path: str, /, **sending: Unpack[Sending]) -> httpx.Response:
         """One request; errors of the service come back as the errors they were."""
-        sent = dict(headers or {})
+        sent = dict(sending.get("headers") or {})
+        body, content = sending.get("body"), sending.get("content")
         if method == "POST":
             sent.setdefault("Idempotency-Key", str(uuid.uuid4()))
         document = body.model_dump(mode="json") if isinstance(body, BaseModel) else body
-        chosen: Any = {k: v for k, v in (params or {}).items() if v not in (None, "", False)}
+        chosen: Any = {
+            k: v for k, v in (sending.get("params") or {}).items() if v not in (None, "", False)
+        }
         given: dict[str, Any] = {"content": content} if content is not None else {"json": document}
         try:
             response: httpx.Response = AGAIN(

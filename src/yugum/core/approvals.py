@@ -69,6 +69,11 @@ def needed(verb: Verb, steps: Iterable[PlannedStep], rules: Rules) -> tuple[str,
     return tuple(names)
 
 
+def there_are(names: Iterable[str], rules: Rules) -> tuple[str, ...]:
+    """Those of some approvals that there are: what the rules name no more asks nobody."""
+    return tuple(n for n in names if n == PURGE or n in rules.approvals)
+
+
 def afterwards(verb: Verb, rules: Rules) -> tuple[str, ...]:
     """The approvals asked for when an urgent docket of this verb has begun already."""
     procedure = rules.procedure(verb)

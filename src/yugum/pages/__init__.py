@@ -19,7 +19,10 @@ TEMPLATES = Environment(
 
 def record_page(title: str, facts: Sequence[str], lines: Sequence[RecordLine]) -> str:
     """The record of some dockets, a table for each, with nothing loaded from elsewhere."""
-    return TEMPLATES.get_template("record.html").render(title=title, facts=facts, lines=lines)
+    dockets: dict[str, list[RecordLine]] = {}
+    for line in lines:
+        dockets.setdefault(line.docket, []).append(line)
+    return TEMPLATES.get_template("record.html").render(title=title, facts=facts, dockets=dockets)
 
 
 def sheet_page(title: str, people: Sequence[tuple[str, Sequence[WayIn]]]) -> str:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import Protocol
 
 
@@ -17,6 +18,6 @@ class NumberStore(Protocol):
         """
         ...
 
-    async def seen(self, application_id: str, number: int) -> None:
-        """The application uses numbers up to this one itself; the next are given beyond it."""
+    async def seen(self, application_id: str, numbers: Iterable[int]) -> None:
+        """The application uses these numbers itself: none of them is given, now or later."""
         ...

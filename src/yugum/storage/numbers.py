@@ -2,30 +2,40 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 import sqlalchemy as sa
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 TAKE_SQL = sa.text("""
+WITH first AS (
+  SELECT greatest(:low, :beyond + 1, coalesce(max(number) + 1, 0)) AS number FROM numbers
+  WHERE application_id = :application AND account_id IS NOT NULL
+), free AS (
+  SELECT min(c.number) AS number FROM (
+    SELECT number FROM first
+    UNION ALL SELECT n.number + 1 FROM numbers n, first f
+    WHERE n.application_id = :application AND n.number >= f.number
+  ) c
+  WHERE c.number <= :high AND NOT EXISTS (SELECT 1 FROM numbers n
+    WHERE n.application_id = :application AND n.number = c.number)
+)
 INSERT INTO numbers AS n (application_id, account_id, number)
-SELECT :application, :account, greatest(:low, :beyond + 1, max(number) + 1)
-FROM numbers WHERE application_id = :application
-HAVING greatest(:low, :beyond + 1, max(number) + 1) <= :high
+SELECT :application, :account, number FROM free WHERE number IS NOT NULL
 ON CONFLICT (application_id, account_id) DO UPDATE SET
   number = CASE WHEN n.number > :beyond THEN n.number ELSE excluded.number END
 RETURNING number
 """)
-"""Numbers only rise: what was given or seen before is the floor of the next.
+"""What is given only rises, past what the application was seen to use itself.
 
-A number that is given up for one further on stays below that floor.
+A number that is given up for one further on stays below what was given last.
 """
-SEEN = ""
-"""The account of the row that holds the highest number an application was seen to use."""
-SEEN_SQL = sa.text(f"""
-INSERT INTO numbers AS n (application_id, account_id, number)
-SELECT :application, '{SEEN}', :number
-WHERE NOT EXISTS (SELECT 1 FROM numbers WHERE application_id = :application AND number >= :number)
-ON CONFLICT (application_id, account_id) DO UPDATE SET number = excluded.number
+SEEN_SQL = sa.text("""
+INSERT INTO numbers (application_id, number)
+SELECT :application, unnest(cast(:numbers AS bigint[]))
+ON CONFLICT (application_id, number) DO NOTHING
 """)
+"""Those that were given stand there already, with their account."""
 LOCK_SQL = sa.text("SELECT pg_advisory_xact_lock(hashtextextended('numbers ' || :application, 0))")
 
 
@@ -47,6 +57,7 @@ class Numbers:
         number = await self.connection.scalar(TAKE_SQL, values)
         return None if number is None else int(number)
 
-    async def seen(self, application_id: str, number: int) -> None:
+    async def seen(self, application_id: str, numbers: Iterable[int]) -> None:
         await self.connection.execute(LOCK_SQL, {"application": application_id})
-        await self.connection.execute(SEEN_SQL, {"application": application_id, "number": number})
+        values = {"application": application_id, "numbers": sorted(numbers)}
+        await self.connection.execute(SEEN_SQL, values)

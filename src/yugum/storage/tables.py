@@ -797,8 +797,8 @@ numbers = sa.Table(
     "numbers",
     metadata,
     sa.Column("application_id", Text, primary_key=True),
-    # Kept when the account is gone: its number is not given again.
-    sa.Column("account_id", Text, primary_key=True),
-    _need("number", sa.BigInteger),
-    sa.Index("ix_numbers_number", "application_id", "number", unique=True),
+    sa.Column("number", sa.BigInteger, primary_key=True),
+    # Kept when the account is gone: its number is not given again. None's the application has itself.
+    sa.Column("account_id", Text),
+    sa.Index("ix_numbers_account", "application_id", "account_id", unique=True),
 )

@@ -5,6 +5,7 @@
   import PlanView from './PlanView.svelte';
   import RenameFields from './RenameFields.svelte';
   import ProblemNote from './ProblemNote.svelte';
+  import Safeguards from './Safeguards.svelte';
 
   interface Props {
     wish: Wish;
@@ -15,12 +16,6 @@
   // svelte-ignore state_referenced_locally
   const plan = new Planning(wish);
   const dated = $derived(wish.verb !== 'undo' && wish.verb !== 'account');
-  const guarded = $derived(
-    plan.batch?.plans.some((p) => p.cautions.some((c) => c.blocks === 'override')) ?? false
-  );
-  const final = $derived(
-    plan.batch?.plans.some((p) => p.steps.some((s) => s.irreversible)) ?? false
-  );
   const cuts = $derived(wish.verb === 'leaver');
 
   function submit(event: SubmitEvent): void {
@@ -92,22 +87,7 @@
     {#if plan.batch}
       <PlanView batch={plan.batch} />
       {#if !plan.confidential}{@render why()}{/if}
-      {#if guarded}
-        <label class="field"
-          ><span>Why it is right all the same</span><input
-            bind:value={plan.override}
-            required
-          /></label
-        >
-      {/if}
-      {#if final}
-        <label class="field"
-          ><span
-            >It cannot be put back, and a second operator has to agree. Type the login, or “purge”
-            and the number of accounts</span
-          ><input bind:value={plan.typed} required /></label
-        >
-      {/if}
+      <Safeguards batch={plan.batch} bind:typed={plan.typed} bind:override={plan.override} />
     {/if}
     <div class="buttons">
       <button class="button plain" type="button" onclick={onclose}>Close</button>

@@ -3,6 +3,7 @@
   import Panel from '../../lib/components/Panel.svelte';
   import PlanView from '../../lib/components/PlanView.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
+  import Safeguards from '../../lib/components/Safeguards.svelte';
   import { exactly, momentOf } from '../../lib/format';
   import { asProblem, Load } from '../../lib/load.svelte';
   import { router } from '../../lib/router.svelte';
@@ -17,10 +18,6 @@
   let reason = $state('');
   let typed = $state('');
   let override = $state('');
-  const final = $derived(batch?.plans.some((p) => p.steps.some((s) => s.irreversible)) ?? false);
-  const guarded = $derived(
-    batch?.plans.some((p) => p.cautions.some((c) => c.blocks === 'override')) ?? false
-  );
   let problem = $state.raw<Problem | null>(null);
   let busy = $state(false);
 
@@ -85,17 +82,7 @@
         <label class="field"><span>Reference</span><input bind:value={reference} /></label>
         <label class="field"><span>Reason</span><input bind:value={reason} /></label>
       </div>
-      {#if guarded || problem?.place === 'override'}
-        <label class="field"
-          ><span>Why it is right all the same</span><input bind:value={override} /></label
-        >
-      {/if}
-      {#if final}
-        <label class="field"
-          ><span>It cannot be put back. Type the login, or “purge” and the number of accounts</span
-          ><input bind:value={typed} required /></label
-        >
-      {/if}
+      <Safeguards {batch} bind:typed bind:override kept asked={problem?.place === 'override'} />
       <ProblemNote {problem} />
       <div class="buttons">
         <button class="button plain" type="button" onclick={() => (batch = null)}>Close</button>

@@ -109,16 +109,16 @@ class LdapConnector:
                 page_size=PAGE,
             )
             page: list[Observed | Unreadable] = []
-            highest = 0
+            numbers: set[int] = set()
             async for entry in result:
-                highest = max(highest, self._numbers.used(entry))
+                numbers |= self._numbers.of(entry)
                 page.append(observed(self._layout, entry))
                 if len(page) == PAGE:
                     yield page
                     page = []
             if page:
                 yield page
-        await self._numbers.seen(highest)
+        await self._numbers.seen(numbers)
 
     async def nesting(self) -> Mapping[str, Sequence[str]]:
         """Groups that are members of groups, as the directory's memberOf shows them."""

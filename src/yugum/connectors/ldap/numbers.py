@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Set
+
 from bonsai import LDAPEntry, LDAPSearchScope
 from bonsai.asyncio import AIOLDAPConnection
 
@@ -50,15 +52,14 @@ class Numbers:
         async with self._spec.database.unit() as unit:
             return await unit.numbers.take(self._spec.application_id, account_id, low, high, beyond)
 
-    def used(self, entry: LDAPEntry) -> int:
-        """The number of an entry, where it lies in the range of those that are given; else 0."""
+    def of(self, entry: LDAPEntry) -> set[int]:
+        """The number of an entry, where it lies in the range of those that are given."""
         low, high = self._layout.range
         text = first(entry, "uidNumber")
-        number = int(text) if text.isdecimal() else 0
-        return number if low <= number <= high else 0
+        return {int(text)} if text.isdecimal() and low <= int(text) <= high else set()
 
-    async def seen(self, number: int) -> None:
-        """The directory itself has numbers of the range up to this one; 0 says that it has none."""
-        if number and self._spec.database is not None:
+    async def seen(self, numbers: Set[int]) -> None:
+        """The directory itself has these."""
+        if numbers and self._spec.database is not None:
             async with self._spec.database.unit() as unit:
-                await unit.numbers.seen(self._spec.application_id, number)
+                await unit.numbers.seen(self._spec.application_id, numbers)

@@ -7,7 +7,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from datetime import datetime
 
-from yugum.core.approvals import PURGE, afterwards
+from yugum.core.approvals import PURGE, afterwards, there_are
 from yugum.core.causes import AccountCause, LeaverCause, UndoCause
 from yugum.core.decisions import Decision, DecisionKind, Payload
 from yugum.core.dockets import DocketState
@@ -244,6 +244,9 @@ def _held_up(plans: Sequence[KeptPlan], rules: Rules) -> dict[str, tuple[str, ..
 
     An urgent leaver waits for nobody, but nothing is lost for good without a second operator.
     """
-    known = {PURGE} if plans[0].cause.urgent else {*rules.approvals, PURGE}
-    found = {p.id: tuple(n for n in p.cause.needs if n in known) for p in plans}
+    urgent = plans[0].cause.urgent
+    found = {
+        p.id: tuple(n for n in there_are(p.cause.needs, rules) if n == PURGE or not urgent)
+        for p in plans
+    }
     return {i: names for i, names in found.items() if names}

@@ -13,7 +13,7 @@ from yugum.engine.plans.prepare import prepare_people
 from yugum.engine.plans.quick import prepare_accounts
 from yugum.engine.plans.safeguards import Actor
 from yugum.engine.plans.undo import prepare_undo
-from yugum.errors import Conflict, InvalidInput, YugumError
+from yugum.errors import Conflict, InvalidInput
 from yugum.ports.clock import Clock
 from yugum.ports.connectors import Connectors
 from yugum.ports.plans import ConfirmedDocket, PreparedBatch
@@ -82,7 +82,7 @@ class Plans:
             foreseen = await unit.plans.blocked_by(batch_id)
         if request is None:
             raise Conflict("Only what was prepared in confidence is fired.", remedy="Confirm it.")
-        batch = await self.prepare(request, actor)
+        batch, over = await self.prepare(request, actor), ""
         try:
             async with self._database.unit() as unit:
                 arisen = [c for c in await unit.plans.blocked_by(batch.id) if c not in foreseen]
@@ -95,15 +95,11 @@ class Plans:
                 typed=typed,
                 override=override or ("" if arisen else request.override),
             )
-        except YugumError:
-            await self._forget(batch.id)
-            raise
-        await self._forget(batch_id)
+            over = batch_id
+        finally:  # fired, what was prepared goes; else it stays, and what was planned anew goes
+            async with self._database.unit() as unit:
+                await unit.plans.forget(over or batch.id)
         return made
-
-    async def _forget(self, batch_id: str) -> None:
-        async with self._database.unit() as unit:
-            await unit.plans.forget(batch_id)
 
     async def show(self, batch_id: str, actor: Actor) -> BatchView:
         async with self._database.unit() as unit:

@@ -7,7 +7,7 @@ from dataclasses import replace
 from datetime import datetime
 
 from yugum.core.actions.registry import ACTIONS
-from yugum.core.approvals import PURGE, needed
+from yugum.core.approvals import PURGE, needed, there_are
 from yugum.core.causes import (
     AccountCause,
     Cause,
@@ -75,9 +75,12 @@ class Beginner:
         What cannot be put back always is: a hold on an application makes no plan stale.
         """
         now = await self._clock.now(unit)
-        due = await unit.dockets.due(subject_ids, now)
-        again = [d.docket for d in due if d.stale or PURGE in d.docket.cause.needs]
-        if ready := [d.docket for d in due if d.docket not in again]:
+        ready: list[Docket] = []
+        again: list[Docket] = []
+        for due in await unit.dockets.due(subject_ids, now):
+            anew = due.stale or PURGE in due.docket.cause.needs
+            (again if anew else ready).append(due.docket)
+        if ready:
             await self._start(unit, ready, now)
         return again
 
@@ -179,8 +182,7 @@ class Beginner:
         An approved plan that now gives more is asked about again; a docket that nobody asked for
         (a date has come, rules have changed) needs what was not agreed to for this person before.
         """
-        names = needed(docket.verb, plan.steps, rules)
-        names = tuple(n for n in names if n in rules.approvals or n == PURGE)
+        names = there_are(needed(docket.verb, plan.steps, rules), rules)
         if not names:
             return False
         lead = "Nobody has agreed to this yet."

@@ -15,11 +15,11 @@ def upgrade() -> None:
     op.create_table(
         "numbers",
         sa.Column("application_id", sa.Text(), nullable=False),
-        sa.Column("account_id", sa.Text(), nullable=False),
         sa.Column("number", sa.BigInteger(), nullable=False),
-        sa.PrimaryKeyConstraint("application_id", "account_id", name="pk_numbers"),
+        sa.Column("account_id", sa.Text(), nullable=True),
+        sa.PrimaryKeyConstraint("application_id", "number", name="pk_numbers"),
     )
-    op.create_index("ix_numbers_number", "numbers", ["application_id", "number"], unique=True)
+    op.create_index("ix_numbers_account", "numbers", ["application_id", "account_id"], unique=True)
 
 
 def downgrade() -> None:
