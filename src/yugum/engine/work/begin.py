@@ -72,17 +72,14 @@ class Beginner:
     async def begin(self, unit: UnitOfWork, subject_ids: Sequence[str]) -> Sequence[Docket]:
         """Begin at most one due docket a subject; returns those that must be planned again first.
 
-        What cannot be put back always is: a hold on an application makes no plan stale.
+        Whatever waited for an approval is among these: it has no steps until then.
         """
         now = await self._clock.now(unit)
-        ready: list[Docket] = []
-        again: list[Docket] = []
-        for due in await unit.dockets.due(subject_ids, now):
-            anew = due.stale or PURGE in due.docket.cause.needs
-            (again if anew else ready).append(due.docket)
+        due = await unit.dockets.due(subject_ids, now)
+        ready = [d.docket for d in due if not d.stale]
         if ready:
             await self._start(unit, ready, now)
-        return again
+        return [d.docket for d in due if d.stale]
 
     async def _start(self, unit: UnitOfWork, dockets: Sequence[Docket], now: datetime) -> None:
         await unit.dockets.supersede([d.subject_id for d in dockets], now)
