@@ -442,7 +442,7 @@ def renames() -> Lines:
         ("no settings", silent, 60),
     ):
         yield f"# aliases for {name}"
-        for made in aliases("p1", ids, known, "mquill", days, NOW, "ines"):
+        for made in aliases(MARA, ids, known, "mquill", days, NOW, "ines"):
             yield show.told(made)
 
 

@@ -39,6 +39,7 @@ from yugum.core.applications import (
     with_profile,
 )
 from yugum.core.approvals import afterwards, for_good, needed
+from yugum.core.coming import coming, future
 from yugum.core.conditions import (
     And,
     Compare,
@@ -52,14 +53,14 @@ from yugum.core.conditions import (
     matches,
 )
 from yugum.core.dates import is_zone, parse_day, parse_moment
-from yugum.core.decisions import DecisionKind, Origin, OriginKind, in_force
+from yugum.core.decisions import DecisionKind, Origin, OriginKind, Right, in_force
 from yugum.core.desired import Subject, World, desired, filled_in
 from yugum.core.deviations import Deviation, DeviationKind, deviations
 from yugum.core.dockets import Outcome, Receipt, Step, StepProblem, StepState, is_stuck
 from yugum.core.facts import Fields, difference, fields_of, taken_back, with_fields
 from yugum.core.findings import Finding, FindingKind
 from yugum.core.guards import Namesake, Surroundings, guard_leaver
-from yugum.core.lifeline import Bar, Change, future, past, upcoming
+from yugum.core.lifeline import Bar, Change, past
 from yugum.core.mails import approval_mail, credential_mail, filled, term_mail
 from yugum.core.matching import Candidate, Candidates, keys_of
 from yugum.core.merkle import (
@@ -220,19 +221,22 @@ def lives() -> Lines:
             yield f"# {name}, {have.state.value if have else 'no account'}"
             lanes = []
             for app in (APPLICATIONS[0], APPLICATIONS[2]):
-                bars = future(have, who, app, NOW)
+                own = have if have is not None and app.id == "crew" else None
+                bars = future(subject(who, *([own] if own else [])), world(), app, own, NOW)
                 lanes.append((app, bars))
                 yield f"  {app.id}: " + "; ".join(_bar(b) for b in bars)
-            for line in upcoming(lanes, NOW):
+            one = subject(who, *([have] if have else []))
+            for line in coming(one, world(), lanes, (), NOW):
                 yield f"  {told(line.at)}: {line.text}, {line.because}"
     ends = account("crew", S.DELETED, recoverable_until=None)
     over = account("crew", S.DELETED, recoverable_until=NOW - timedelta(1))
     for have in (ends, over):
-        yield "; ".join(_bar(b) for b in future(have, MARA, APPLICATIONS[0], NOW))
+        bars = future(subject(MARA, have), world(), APPLICATIONS[0], have, NOW)
+        yield "; ".join(_bar(b) for b in bars)
     never = replace(MARA, starts=date(2031, 5, 1), access_ends=NOW)
-    yield told(future(None, never, APPLICATIONS[0], NOW))
-    archived = upcoming([(APPLICATIONS[0], _archived()), (APPLICATIONS[1], _archived())], NOW)
-    yield told(archived)
+    yield told(future(subject(never), world(), APPLICATIONS[0], None, NOW))
+    both = [(APPLICATIONS[0], _archived()), (APPLICATIONS[1], _archived())]
+    yield told(coming(subject(), world(), both, (), NOW))
     history = [
         Change(NOW - timedelta(9), S.ACTIVE),
         Change(NOW - timedelta(2), S.SUSPENDED),
@@ -254,6 +258,9 @@ def _bar(bar: Bar) -> str:
     return f"{bar.state.value} {bar.start.isoformat()}–{until}{' planned' if bar.planned else ''}"
 
 
+LONG_AGO = NOW - timedelta(90)
+
+
 def obligations() -> Lines:
     """What falls due later, by who somebody is and how the accounts stand."""
     hold = decision(DecisionKind.HOLD)
@@ -263,7 +270,11 @@ def obligations() -> Lines:
     for name, who in PEOPLE.items():
         for state in STATES:
             yield f"# {name}, {state.value}"
-            yield from _owed(subject(who, *everywhere(state)))
+            ended = {
+                a.id: Right(account_id=a.id, since=LONG_AGO, until=NOW - timedelta(3))
+                for a in everywhere(state)
+            }
+            yield from _owed(subject(who, *everywhere(state), rights=ended))
     left = PEOPLE["left a month ago"]
     for name, whose, known in (
         ("a hold", subject(left, account("crew", S.SUSPENDED), decisions=(hold,)), world()),
@@ -763,8 +774,9 @@ def wanted() -> Lines:
 def windows() -> Lines:
     """Windows, profiles said over profiles, what is known after a look, what the first day needs."""
     for app in APPLICATIONS[:3]:
-        due, until = close_due(NOW, app), recoverable_until(NOW, app)
-        yield f"{app.id}: {told([due, until])} {told(setting_ends(NOW, app))} {effective_deletion(app).value}"
+        due, until = close_due(NOW, app, "UTC"), recoverable_until(NOW, app)
+        ends = setting_ends(NOW, app, "UTC")
+        yield f"{app.id}: {told([due, until])} {told(ends)} {effective_deletion(app).value}"
     for deletion, lacks in product(
         Deletion, (set(), {Capability.RESTORE}, {Capability.RESTORE, Capability.SUSPEND})
     ):

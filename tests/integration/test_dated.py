@@ -38,67 +38,84 @@ async def people(database: PostgresDatabase, *ids: str) -> None:
 
 
 def owe(
-    subject: str, kind: ObligationKind, due: datetime, account: str | None = None
+    subject: str, kind: ObligationKind, due: datetime, account: str | None = None, **more: Any
 ) -> Obligation:
-    return Obligation(subject_id=subject, account_id=account, kind=kind, due_at=due, basis="b")
+    return Obligation(
+        **{
+            "id": f"{account or subject} {kind}",
+            "subject_id": subject,
+            "account_id": account or subject,
+            "kind": kind,
+            "due_at": due,
+            "basis": "b",
+            **more,
+        }
+    )
 
 
-async def due(database: PostgresDatabase, now: datetime) -> list[tuple[str, ObligationKind]]:
+async def put(database: PostgresDatabase, *owed: Obligation) -> None:
     async with database.unit() as unit:
-        return [(o.subject_id, o.kind) for o in await unit.obligations.due(now, 100)]
+        await unit.obligations.put(owed)
+        while await unit.standing.take(100):
+            continue
+
+
+async def due(database: PostgresDatabase, now: datetime) -> list[str]:
+    """Whose obligations have fallen due, as marks tell."""
+    async with database.unit() as unit:
+        await unit.obligations.fall_due(now, 100)
+        return sorted(await unit.standing.take(100))
 
 
 async def test_an_obligation_is_due_at_its_moment_and_not_a_second_before(
     database: PostgresDatabase,
 ) -> None:
-    await people(database, "p1")
-    async with database.unit() as unit:
-        await unit.obligations.replace(["p1"], [owe("p1", ObligationKind.RECHECK, NOW)])
-    assert await due(database, NOW - timedelta(seconds=1)) == []
-    assert await due(database, NOW) == [("p1", ObligationKind.RECHECK)]
-
-
-async def test_renewed_obligations_take_the_place_of_the_old(database: PostgresDatabase) -> None:
     await people(database, "p1", "p2")
+    await put(
+        database,
+        owe("p1", ObligationKind.RECHECK, NOW),
+        owe("p2", ObligationKind.REMIND, NOW),
+    )
+    assert await due(database, NOW - timedelta(seconds=1)) == []
+    assert await due(database, NOW) == ["p1"], "a reminder is no work of a docket"
+    assert await due(database, NOW) == [], "it is called due once"
     async with database.unit() as unit:
-        old = [
-            owe("p1", ObligationKind.CLOSE, NOW, "a1"),
-            owe("p1", ObligationKind.RECHECK, NOW),
-            owe("p2", ObligationKind.RECHECK, NOW),
-        ]
-        await unit.obligations.replace(["p1", "p2"], old)
+        assert await unit.obligations.reminders(NOW, 100) == ["p2"]
+        assert await unit.obligations.reminders(NOW, 100) == []
+
+
+async def test_one_that_ends_makes_room_for_the_next_of_its_kind(
+    database: PostgresDatabase,
+) -> None:
+    await people(database, "p1", "p2")
+    old = owe("p1", ObligationKind.CLOSE, NOW, "a1")
+    await put(database, old, owe("p2", ObligationKind.RECHECK, NOW))
+    new = owe("p1", ObligationKind.CLOSE, NOW + DAY, "a1", id="new")
     for _ in range(2):  # again is the same
-        async with database.unit() as unit:
-            await unit.obligations.replace(
-                ["p1"], [owe("p1", ObligationKind.CLOSE, NOW + DAY, "a1")]
-            )
-    assert await due(database, NOW) == [("p2", ObligationKind.RECHECK)], "others are left alone"
-    assert set(await due(database, NOW + DAY)) == {
-        ("p2", ObligationKind.RECHECK),
-        ("p1", ObligationKind.CLOSE),
-    }
+        await put(database, new, replace(old, state=ObligationState.CANCELLED))
     async with database.unit() as unit:
+        assert [o.id for o in await unit.obligations.of(["p1"])] == ["new"]
         assert await unit.obligations.next_moment(NOW) == NOW + DAY
+    assert await due(database, NOW) == ["p2"], "others are left alone"
+    assert await due(database, NOW + DAY) == ["p1"]
+    async with database.unit() as unit:
         assert await unit.obligations.next_moment(NOW + DAY) is None
 
 
-async def test_two_workers_never_take_up_the_same_obligation(database: PostgresDatabase) -> None:
+async def test_two_workers_never_call_the_same_obligation_due(database: PostgresDatabase) -> None:
     ids = [f"p{n}" for n in range(20)]
     await people(database, *ids)
-    async with database.unit() as unit:
-        await unit.obligations.replace(ids, [owe(i, ObligationKind.RECHECK, NOW) for i in ids])
+    await put(database, *(owe(i, ObligationKind.RECHECK, NOW) for i in ids))
 
-    async def take() -> set[str]:
+    async def take() -> int:
         async with database.unit() as unit:
-            mine = await unit.obligations.due(NOW, 10)
+            found = await unit.obligations.fall_due(NOW, 10)
             await asyncio.sleep(0.1)
-            await unit.obligations.settle([o.id for o in mine], ObligationState.DONE)
-            return {o.subject_id for o in mine}
+            return found
 
-    one, two = await asyncio.gather(take(), take())
-    assert one | two == set(ids)
-    assert not one & two
-    assert await due(database, NOW) == []
+    assert list(await asyncio.gather(take(), take())) == [10, 10]
+    async with database.unit() as unit:
+        assert set(await unit.standing.take(100)) == set(ids)
 
 
 # --- seats --------------------------------------------------------------------------------

@@ -101,7 +101,12 @@ async def test_nothing_names_who_was_merged_and_nothing_is_lost(
         assert await people.merge(KEEP, GONE) == 1, "the accounts that came along"
 
         assert await everywhere(connection, GONE) == set()
-        made_anew = {"plans.subject_id", "obligations.subject_id", "proposals.person_id"}
+        made_anew = {
+            "plans.subject_id",
+            "obligations.subject_id",
+            "proposals.person_id",
+            "heads.subject_id",
+        }
         itself = {"people.id", "people.user_name", "people.search", "subjects.id"}
         kept = await everywhere(connection, KEEP)
         assert before - made_anew - itself - {"people.folded"} <= kept

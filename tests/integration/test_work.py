@@ -8,6 +8,7 @@ from types import SimpleNamespace
 from typing import Any
 
 from tests.builders import person
+from yugum.engine.standing import look, sweep
 from yugum.engine.work.worker import Worker
 from yugum.ports.units import UnitOfWork
 from yugum.settings import Settings
@@ -38,6 +39,8 @@ async def test_whose_docket_is_planned_again_holds_up_nobody_else(
             [person(), person(id="p2", user_name="bo"), person(id="p3", user_name="cy")]
         )
         await unit.leases.wake(["p1", "p2"], priority=5)
+    while await look(database, FixedClock(NOW)) or await sweep(database):
+        continue
     nothing: Any = None
     worker = Worker(
         database, nothing, FixedClock(NOW), nothing, nothing, Settings(), "w", nothing, nothing

@@ -53,10 +53,10 @@ def test_access_ends_when_the_persons_own_clock_says(
     ("ended", "closes"),
     [
         (datetime(2032, 2, 22, 17, tzinfo=UTC), datetime(2032, 2, 29, 17, tzinfo=UTC)),
-        (datetime(2031, 3, 26, 17, tzinfo=UTC), datetime(2031, 4, 2, 17, tzinfo=UTC)),
+        (datetime(2031, 3, 26, 17, tzinfo=UTC), datetime(2031, 4, 2, 16, tzinfo=UTC)),
     ],
 )
-def test_a_window_counts_days_of_24_hours(ended: datetime, closes: datetime) -> None:
+def test_a_delay_counts_calendar_days(ended: datetime, closes: datetime) -> None:
     who = subject(
         person=person(access_ends=ended, time_zone="Europe/London"),
         accounts=(account(state=AccountState.SUSPENDED),),

@@ -18,8 +18,9 @@ from yugum.core.accounts import AccountState, Observed
 from yugum.core.actions import NO_ARGUMENTS, Action, describe
 from yugum.core.actions.registry import is_fulfilled, observed_facet
 from yugum.core.applications import Application, Capability, Deletion, effective_deletion
+from yugum.core.coming import coming, future
 from yugum.core.facts import difference, taken_back, with_fields
-from yugum.core.lifeline import Change, future, past, upcoming
+from yugum.core.lifeline import Change, past
 from yugum.core.people import PersonState, state_at
 from yugum.core.projection import project
 from yugum.core.verbs import Verb
@@ -51,7 +52,7 @@ def test_windows_end_at_their_exact_moment() -> None:
     gone = account(state=AccountState.DELETED, recoverable_until=until)
     assert can_come_back(gone, until - timedelta(seconds=1))
     assert not can_come_back(gone, until)
-    assert close_due(NOW, CREW) == NOW + timedelta(days=7)
+    assert close_due(NOW, CREW, "UTC") == NOW + timedelta(days=7)
 
 
 @pytest.mark.parametrize(
@@ -71,9 +72,10 @@ def test_a_deletion_goes_as_far_as_discovery_allows(
 
 def test_a_lifeline_runs_from_the_past_over_now_to_the_purge() -> None:
     who = person(access_ends=NOW + timedelta(days=4))
+    one = subject(person=who, accounts=(account(), account("reports")))
     bars = [
         *past([Change(NOW - timedelta(days=9), AccountState.ACTIVE)], NOW),
-        *future(account(), who, CREW, NOW),
+        *future(one, world(), CREW, one.accounts[0], NOW),
     ]
     assert [(b.state.value, b.planned) for b in bars] == [
         ("active", False),
@@ -84,19 +86,19 @@ def test_a_lifeline_runs_from_the_past_over_now_to_the_purge() -> None:
     ]
     for before, after in itertools.pairwise(bars):
         assert before.until == after.start
-    others = future(account("reports"), who, REPORTS, NOW)
-    lines = upcoming([(CREW, bars), (REPORTS, others)], NOW)
+    others = future(one, world(), REPORTS, one.accounts[1], NOW)
+    lines = coming(one, world(), [(CREW, bars), (REPORTS, others)], (), NOW)
     assert lines[0].text == "Cut off in Crew, Reports"
     assert lines[0].at == who.access_ends
     assert [line.at for line in lines] == sorted(line.at for line in lines)
 
 
 def test_a_newcomers_lifeline_begins_on_the_first_day() -> None:
-    who = person(starts=date(2031, 3, 10))
-    assert [b.state for b in future(None, who, CREW, NOW)] == [AccountState.ACTIVE]
-    assert upcoming([(CREW, future(None, who, CREW, NOW))], NOW)[0].text == "Account in Crew"
-    gone = account(state=AccountState.PURGED)
-    assert future(gone, who, CREW, NOW) == []
+    one = subject(person=person(starts=date(2031, 3, 10)))
+    bars = future(one, world(), CREW, None, NOW)
+    assert [b.state for b in bars] == [AccountState.ACTIVE]
+    assert coming(one, world(), [(CREW, bars)], (), NOW)[0].text == "Account in Crew"
+    assert future(one, world(), CREW, account(state=AccountState.PURGED), NOW) == []
 
 
 def seen(**more: Any) -> Observed:

@@ -168,7 +168,7 @@ def test_a_rename_names_what_cannot_follow() -> None:
 
 def test_an_alias_lasts_exactly_its_days() -> None:
     crew = Application(id="crew", name="Crew", kind="scim", profile=Profile(alias_setting="alias"))
-    made = aliases("p1", {"crew": "d1"}, {"crew": crew}, "mquill", 30, NOW, "iholm")
+    made = aliases(person(), {"crew": "d1"}, {"crew": crew}, "mquill", 30, NOW, "iholm")
     assert [(d.starts, d.ends) for d in made] == [(NOW, NOW + timedelta(days=30))]
     who = subject(decisions=tuple(made))
     assert desired(who, Rules(), NOW)["crew"].settings["alias"][0] == "mquill"

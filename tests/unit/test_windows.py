@@ -14,10 +14,12 @@ from hypothesis import strategies as st
 from tests.builders import account, by_role, person, subject, world
 from yugum.core.accounts import Account, AccountKind, AccountState, HoldingKind
 from yugum.core.applications import Application, Deletion
-from yugum.core.decisions import Decision, DecisionKind
-from yugum.core.desired import World
-from yugum.core.lifeline import Bar, Change, future, past, upcoming
+from yugum.core.coming import Dated, coming, future
+from yugum.core.decisions import Decision, DecisionKind, Payload, Right
+from yugum.core.desired import Subject, World
+from yugum.core.lifeline import Bar, Change, past
 from yugum.core.obligations import Owed, owed
+from yugum.core.rights import Turn, rights, turns
 from yugum.core.windows import can_come_back, close_due, recoverable_until, setting_ends
 
 NOW = datetime(2031, 3, 3, 8, 40, tzinfo=UTC)
@@ -73,8 +75,8 @@ def test_a_final_deletion_has_no_window() -> None:
 
 def test_closing_and_settings_are_counted_from_the_end_of_access() -> None:
     made = application(close_after_days=7, leaver_setting_days={"forward": 30, "reply": 14})
-    assert close_due(NOW, made) == NOW + timedelta(days=7)
-    assert setting_ends(NOW, made) == {
+    assert close_due(NOW, made, "UTC") == NOW + timedelta(days=7)
+    assert setting_ends(NOW, made, "UTC") == {
         "forward": NOW + timedelta(days=30),
         "reply": NOW + timedelta(days=14),
     }
@@ -128,8 +130,11 @@ def test_what_is_nobodys_by_rule_is_left_alone() -> None:
     found_there = account(state=AccountState.ACTIVE)
     one = subject(person=person(department="Kitchen"), accounts=(found_there,))
     assert owed(one, world(), NOW) == ()
-    ruled = replace(one, ledger={("a-crew", HoldingKind.ACCOUNT, ""): by_role("Deck")})
-    assert kinds(owed(ruled, world(), NOW)) == {"close": NOW + timedelta(days=7)}
+    ended = Right(account_id="a-crew", since=LEFT, until=LEFT)
+    ledger = {("a-crew", HoldingKind.ACCOUNT, ""): by_role("Deck")}
+    ruled = replace(one, ledger=ledger, rights={"a-crew": ended})
+    for later in (NOW, NOW + timedelta(days=300)):
+        assert kinds(owed(ruled, world(), later)) == {"close": LEFT + timedelta(days=7)}
 
 
 @pytest.mark.parametrize("kind", [AccountKind.SHARED, AccountKind.SERVICE])
@@ -137,12 +142,58 @@ def test_shared_and_service_accounts_are_not_closed_behind_their_owner(kind: Acc
     assert owed(leaver(account(kind=kind, state=AccountState.ACTIVE)), world(), NOW) == ()
 
 
-def test_a_close_that_is_late_is_given_its_days_again() -> None:
-    long_ago = subject(
-        person=person(access_ends=NOW - timedelta(days=200)),
-        accounts=(account(state=AccountState.SUSPENDED),),
+def test_a_close_that_was_missed_is_due_since_its_day_whenever_one_looks() -> None:
+    long_ago = NOW - timedelta(days=200)
+    late = subject(
+        person=person(access_ends=long_ago), accounts=(account(state=AccountState.SUSPENDED),)
     )
-    assert kinds(owed(long_ago, world(), NOW))["close"] == NOW + timedelta(days=7)
+    for later in (NOW, NOW + timedelta(days=90)):
+        assert kinds(owed(late, world(), later))["close"] == long_ago + timedelta(days=7)
+
+
+def test_what_is_known_late_is_closed_a_day_after_that_at_the_earliest() -> None:
+    late = subject(
+        person=person(access_ends=NOW - timedelta(days=60)),
+        accounts=(account(state=AccountState.SUSPENDED),),
+        end_known_at=NOW - timedelta(days=2),
+    )
+    assert kinds(owed(late, world(), NOW))["close"] == NOW - timedelta(days=1)
+    patient = replace(world(), rules=replace(world().rules, grace_hours=100.0))
+    assert kinds(owed(late, patient, NOW))["close"] == NOW + timedelta(hours=52)
+    in_time = replace(late, end_known_at=NOW - timedelta(days=59, hours=23))
+    assert kinds(owed(in_time, world(), NOW))["close"] == NOW - timedelta(days=53)
+
+
+def test_delays_are_calendar_days_and_windows_hours() -> None:
+    ends = datetime(2031, 3, 28, 15, tzinfo=UTC)  # clocks go forward on the 30th
+    who = person(access_ends=ends, time_zone="Europe/Helsinki")
+    one = subject(person=who, accounts=(account(state=AccountState.SUSPENDED),))
+    later = ends + timedelta(days=1)
+    assert kinds(owed(one, world(), later))["close"] == datetime(2031, 4, 4, 14, tzinfo=UTC)
+    assert recoverable_until(ends, application(window_days=7)) == ends + timedelta(hours=168)
+
+
+def test_a_right_ends_with_the_fact_that_ended_it_and_its_end_never_moves() -> None:
+    moved = NOW - timedelta(days=3)
+    ledger = {("a-crew", HoldingKind.ACCOUNT, ""): by_role("Deck")}
+    mine = Right(account_id="a-crew", since=NOW - timedelta(days=90))
+    one = subject(
+        person=person(department="Kitchen"),
+        accounts=(account(),),
+        ledger=ledger,
+        rights={"a-crew": mine},
+    )
+    changed = turns(one, world(), [Turn(moved, NOW - timedelta(hours=1))], NOW, NOW)
+    (ended,) = rights(one, world(), changed, NOW)
+    assert (ended.since, ended.until) == (mine.since, moved)
+    assert ended.known_at == NOW - timedelta(hours=1), "it was known late"
+    again = replace(one, rights={"a-crew": ended})
+    for days in (1, 40):
+        later = NOW + timedelta(days=days)
+        assert rights(again, world(), [Turn(later, later)], later) == (ended,)
+    back = replace(again, person=person())
+    (fresh,) = rights(back, world(), [Turn(NOW, NOW)], NOW + timedelta(days=1))
+    assert (fresh.since, fresh.until) == (NOW, None), "being given again is a right of its own"
 
 
 def test_the_next_of_a_persons_own_dates_is_looked_at_again() -> None:
@@ -158,6 +209,10 @@ def test_the_next_of_a_persons_own_dates_is_looked_at_again() -> None:
 
 
 # --- the lifeline -------------------------------------------------------------------------
+
+
+def life(own: Account, one: Subject | None = None) -> list[Bar]:
+    return future(one or subject(accounts=(own,)), world(), application(), own, NOW)
 
 
 def test_the_past_is_solid_and_without_gaps() -> None:
@@ -200,39 +255,88 @@ def test_the_future_follows_on_itself_and_ends_in_a_purge(
         starts=date(2031, 3, 10) if ahead else None,
     )
     own = None if ahead else account(state=AccountState.ACTIVE)
-    bars = future(own, who, application(close_after_days=close, window_days=window), NOW)
+    made = with_crew(close_after_days=close, window_days=window)
+    one = subject(person=who, accounts=(own,) if own else ())
+    bars = future(one, made, made.applications["crew"], own, NOW)
     if ahead and leaves <= 7:
         return  # gone before the first day
     assert all(b.planned for b in bars)
     assert bars[-1].state is AccountState.PURGED
     assert bars[-1].until is None
-    for one, two in pairwise(bars):
-        assert one.until == two.start, bars
-        assert one.until is None or one.until >= one.start
+    for first, second in pairwise(bars):
+        assert first.until == second.start, bars
+        assert first.until is None or first.until >= first.start
     states = [b.state for b in bars]
     order = [AccountState.ACTIVE, AccountState.SUSPENDED, AccountState.DELETED, AccountState.PURGED]
     assert states == sorted(states, key=order.index)
 
 
 def test_somebody_who_stays_has_one_open_bar() -> None:
-    assert future(account(), person(), application(), NOW) == [
-        Bar(AccountState.ACTIVE, NOW, None, planned=True)
-    ]
+    assert life(account()) == [Bar(AccountState.ACTIVE, NOW, None, planned=True)]
 
 
 def test_a_window_that_is_over_is_drawn_as_over() -> None:
     gone = account(state=AccountState.DELETED, recoverable_until=NOW - timedelta(days=1))
-    assert future(gone, person(), application(), NOW) == [
-        Bar(AccountState.PURGED, NOW, None, planned=True)
+    (bar,) = life(gone)
+    assert (bar.state, bar.start, bar.until) == (AccountState.PURGED, NOW, None)
+    assert life(account(state=AccountState.PURGED)) == []
+
+
+def test_under_a_hold_nothing_is_promised_to_go() -> None:
+    for ends in (None, NOW + timedelta(days=900)):
+        held = subject(
+            person=person(access_ends=NOW + timedelta(days=4)),
+            accounts=(account(),),
+            decisions=(hold(ends),),
+        )
+        bars = life(account(), held)
+        first = [b.start for b in bars if b.state in (AccountState.DELETED, AccountState.PURGED)]
+        assert all(ends is not None and start >= ends for start in first)
+        assert bool(first) is (ends is not None)
+    gone = account(state=AccountState.DELETED, recoverable_until=NOW + timedelta(days=3))
+    states = [b.state for b in life(gone, subject(accounts=(gone,), decisions=(hold(),)))]
+    assert AccountState.PURGED not in states
+
+
+def test_what_a_mover_loses_and_gains_and_a_docket_with_its_date_are_told() -> None:
+    overlap = Decision(
+        id="o",
+        subject_id="p1",
+        kind=DecisionKind.ROLE,
+        payload=Payload(role="Deck"),
+        reason="overlap of 14 days after the move",
+        ends=NOW + timedelta(days=14),
+    )
+    ledger = {(f"a-{a}", HoldingKind.ACCOUNT, ""): by_role("Deck") for a in ("crew", "reports")}
+    one = subject(
+        person=person(department="Timetables"),
+        accounts=(account(), account("reports")),
+        decisions=(overlap,),
+        ledger=ledger,
+    )
+    lanes = [(a, future(one, world(), a, account(i), NOW)) for i, a in world().applications.items()]
+    move = Dated(NOW + timedelta(days=2), 321, "Mover docket begins", "new post")
+    lines = coming(one, world(), lanes, [move], NOW)
+    assert [(x.at - NOW, x.text) for x in lines] == [
+        (timedelta(days=2), "Mover docket begins"),
+        (timedelta(days=14), "Cut off in Reports"),
+        (timedelta(days=14), "deck taken away in Crew"),
+        (timedelta(days=28), "Deleted in Reports, can come back"),
+        (timedelta(days=56), "Reports cannot come back after this moment"),
     ]
-    assert future(account(state=AccountState.PURGED), person(), application(), NOW) == []
+    assert lines[0].docket == 321
+    assert "overlap of 14 days" in lines[1].because
 
 
 def test_what_comes_is_told_in_sentences_that_say_why() -> None:
     who = person(access_ends=NOW + timedelta(days=4))
     made = world().applications
-    lanes = [(made[a], future(account(a), who, made[a], NOW)) for a in ("crew", "reports")]
-    lines = upcoming(lanes, NOW)
+    one = subject(person=who, accounts=(account(), account("reports")))
+    lanes = [
+        (made[a.application_id], future(one, world(), made[a.application_id], a, NOW))
+        for a in one.accounts
+    ]
+    lines = coming(one, world(), lanes, (), NOW)
     assert lines[0].text == "Cut off in Crew, Reports"
     assert lines[0].because == "access ends"
     assert [x.at for x in lines] == sorted(x.at for x in lines)

@@ -12,7 +12,6 @@ from yugum.core.actions.registry import ACTIONS
 from yugum.core.applications import Application, Deletion, effective_deletion
 from yugum.core.decisions import Decision
 from yugum.core.dockets import DocketDetail, DocketLine
-from yugum.core.lifeline import upcoming
 from yugum.core.people import Person, full_name
 from yugum.engine.people import PersonShown, ShownAccount
 from yugum.ports.pages import ListPage
@@ -96,7 +95,6 @@ def window_text(application: Application) -> str:
 
 
 def person_view(request: Request, shown: PersonShown) -> wp.PersonView:
-    lanes = [(line.application, line.bars) for line in (*shown.accounts, *shown.coming)]
     return shape(
         wp.PersonView,
         shown.person,
@@ -116,7 +114,10 @@ def person_view(request: Request, shown: PersonShown) -> wp.PersonView:
             )
             for c in shown.coming
         ],
-        next=[wp.Step(at=u.at, text=u.text, because=u.because) for u in upcoming(lanes, shown.now)],
+        next=[
+            shape(wp.Step, u, docket=None if u.docket is None else number(request, u.docket))
+            for u in shown.next
+        ],
         seats=shown.seats,
         decisions=shown.decisions,
         dockets=[

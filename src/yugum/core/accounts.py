@@ -97,7 +97,10 @@ class Unreadable:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Account:
-    """An account as last seen; ``seen_at`` says when. ``rev`` counts its changes."""
+    """An account as last seen; ``seen_at`` says when. ``rev`` counts its changes.
+
+    ``restored_at`` is when it last came back from being deleted.
+    """
 
     id: str
     application_id: str
@@ -111,6 +114,7 @@ class Account:
     sessions: int = 0
     keys: int = 0
     recoverable_until: datetime | None = None
+    restored_at: datetime | None = None
     settings: Mapping[str, str] = field(default_factory=dict)
     seen_at: datetime | None = None
     rev: int = 0

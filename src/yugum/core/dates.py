@@ -28,6 +28,16 @@ def is_zone(name: str) -> bool:
     return True
 
 
+def days_later(moment: datetime, days: int, zone: str) -> datetime:
+    """The moment so many calendar days later, at the same time of the day in ``zone``, as UTC.
+
+    A time that clocks skip on that day is the one as far behind the gap as it was inside it; of one
+    that comes twice the first is meant.
+    """
+    local = moment.astimezone(ZoneInfo(zone)).replace(tzinfo=None, fold=0)
+    return (local + timedelta(days=days)).replace(tzinfo=ZoneInfo(zone)).astimezone(UTC)
+
+
 def parse_moment(text: str, now: datetime, zone: str, *, default: time = time(17)) -> datetime:
     """The moment that ``text`` names in ``zone``, as UTC.
 

@@ -56,7 +56,10 @@ def payload_from(document: Document) -> Payload:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Decision:
-    """Something an operator settled for one subject, from ``starts`` until ``ends`` (for good)."""
+    """Something an operator settled for one subject, from ``starts`` until ``ends`` (for good).
+
+    ``made`` is when it was settled; None for one that is only being planned.
+    """
 
     id: str
     subject_id: str
@@ -66,6 +69,12 @@ class Decision:
     reason: str = ""
     starts: datetime | None = None
     ends: datetime | None = None
+    made: datetime | None = None
+
+    @property
+    def since(self) -> datetime | None:
+        """From when on it counts: its own beginning, else when it was made."""
+        return self.starts or self.made
 
 
 def in_force(decisions: Iterable[Decision], at: datetime) -> list[Decision]:
@@ -96,3 +105,18 @@ LedgerKey = tuple[str, HoldingKind, str]
 """account id, kind, item"""
 
 Ledger = Mapping[LedgerKey, Origin]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Right:
+    """That an account is given, from ``since`` until ``until`` (None: still).
+
+    ``known_at`` is when its end was known, where that was later. For one carried over from before
+    such ends were kept nothing falls due sooner than ``not_before``.
+    """
+
+    account_id: str
+    since: datetime
+    until: datetime | None = None
+    known_at: datetime | None = None
+    not_before: datetime | None = None

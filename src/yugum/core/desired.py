@@ -4,11 +4,20 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from datetime import datetime, timedelta
+from datetime import datetime
 
 from yugum.core.accounts import Account, HoldingKind
 from yugum.core.applications import Application
-from yugum.core.decisions import Decision, DecisionKind, Ledger, Origin, OriginKind, in_force
+from yugum.core.dates import days_later
+from yugum.core.decisions import (
+    Decision,
+    DecisionKind,
+    Ledger,
+    Origin,
+    OriginKind,
+    Right,
+    in_force,
+)
 from yugum.core.people import (
     Person,
     PersonState,
@@ -39,6 +48,7 @@ class Subject:
     """What a plan is about, with all that is known of it.
 
     An account that is nobody's is one too, with ``is_person`` False: no rule gives it anything.
+    ``rights`` are the last ones by account, ``end_known_at`` is when the end of access was known.
     """
 
     person: Person
@@ -47,6 +57,8 @@ class Subject:
     decisions: tuple[Decision, ...] = ()
     successor: Successor | None = None
     is_person: bool = True
+    rights: Mapping[str, Right] = field(default_factory=dict)
+    end_known_at: datetime | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -194,4 +206,4 @@ def prepared_from(person: Person, application: Application) -> datetime | None:
     starts = start_moment(person)
     if starts is None:
         return None
-    return starts - timedelta(days=application.profile.prepare_days)
+    return days_later(starts, -application.profile.prepare_days, person.time_zone)

@@ -19,7 +19,7 @@ from yugum.core.actions import (
 )
 from yugum.core.causes import Cause
 from yugum.core.decisions import Origin
-from yugum.core.plans import PlanNotes
+from yugum.core.plans import PlannedStep, PlanNotes
 from yugum.core.verbs import Verb as Verb
 
 
@@ -129,6 +129,42 @@ class Step:
     state: StepState
     attempts: int = 0
     urgent: bool = False
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class OpenStep:
+    """A step of a docket that has begun which is not finished, with its docket's number and verb."""
+
+    id: str
+    docket_id: str
+    number: int
+    verb: Verb
+    subject_id: str
+    application_id: str
+    account_id: str
+    action: Action
+    item: str
+    arguments: Arguments
+    state: StepState
+    problem: StepProblem | None
+
+    @property
+    def in_doubt(self) -> bool:
+        """Nobody knows yet whether it was done: it is settled by looking first.
+
+        Its twin in SQL is ``storage.beside.IN_DOUBT``.
+        """
+        tasked = self.problem is not None and self.problem.code == "task"
+        return self.state is StepState.SETTLING or (self.state is StepState.INTENT and not tasked)
+
+    def does(self, step: PlannedStep) -> bool:
+        """Whether it does what a planned step would; an account is made once whatever its id."""
+        if self.action is not step.action or self.application_id != step.application_id:
+            return False
+        if self.action is Action.CREATE:
+            return True
+        same = (self.account_id, self.item) == (step.account_id, step.item)
+        return same and self.arguments.document() == step.arguments.document()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -82,7 +82,7 @@ def hand_over(draft: Draft, application: Application, account: Account, why: str
 def _leaver_settings(draft: Draft, application: Application, account: Account, why: str) -> None:
     """What a leaver's account is set to, each for its time; then it is the standard again."""
     profile, ended = application.profile, draft.subject.person.access_ends
-    ends = setting_ends(ended, application) if ended else {}
+    ends = setting_ends(ended, application, draft.subject.person.time_zone) if ended else {}
     filled = filled_settings(draft, profile.leaver_settings)
     standard = filled_settings(draft, profile.standard_settings)
     for name in sorted(profile.leaver_settings):

@@ -1,18 +1,24 @@
-"""Dated obligations: what must happen to an account later, and when."""
+"""Dated obligations: what must happen to an account later, and when.
+
+A function of the state: facts, decisions, rules, profiles, holds, what is held. Everything is counted
+from the moment of the fact it follows from, never from the time of looking.
+"""
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from enum import StrEnum
 
-from yugum.core.accounts import AccountKind, AccountState, HoldingKind
-from yugum.core.applications import Application, Capability
-from yugum.core.decisions import DecisionKind, OriginKind, in_force
+from yugum.core.accounts import Account, AccountState, HoldingKind
+from yugum.core.applications import Application
+from yugum.core.dates import days_later
+from yugum.core.decisions import Decision, DecisionKind, OriginKind, in_force
 from yugum.core.desired import Subject, World, desired, prepared_from
 from yugum.core.people import PersonState, start_moment, state_at
 from yugum.core.procedures import later_steps
+from yugum.core.rights import ruled
 from yugum.core.verbs import Verb
 from yugum.core.windows import close_due, setting_ends
 
@@ -27,7 +33,11 @@ class ObligationKind(StrEnum):
 
 
 class ObligationState(StrEnum):
+    """``due`` once its moment has come, ``taken`` while a docket carries it out."""
+
     OPEN = "open"
+    DUE = "due"
+    TAKEN = "taken"
     DONE = "done"
     CANCELLED = "cancelled"
 
@@ -43,50 +53,22 @@ class Owed:
 
 
 def owed(subject: Subject, world: World, at: datetime) -> tuple[Owed, ...]:
-    """Everything that falls due later for a subject as it stands now.
+    """Everything that falls due for a subject as it stands now, also what has fallen due already.
 
     A close is owed for an account nothing gives any more, a purge for a deleted one, a recheck
-    for every date that changes what the person should have. Under a hold nothing is closed
-    before its end, and something already deleted is due at once: it is brought back to suspended
-    before its window can run out.
+    for the next date that changes what the person should have. Under a hold nothing is closed
+    before its end, and something already deleted is due when the hold began: it is brought back to
+    suspended before its window can run out.
     """
     result: list[Owed] = []
-    own = [d for d in in_force(subject.decisions, at) if d.kind is DecisionKind.HOLD]
     wanted = desired(subject, world.rules, at)
-    left = state_at(subject.person, at) is PersonState.LEFT
-    for account in subject.accounts:
-        application = world.applications.get(account.application_id)
-        if application is None or account.kind is not AccountKind.PERSON:
-            continue
-        if application.can(Capability.RUN):
-            continue
-        holds = [*own, *in_force(world.holds.get(application.id, ()), at)]
-        endless = any(d.ends is None for d in holds)
-        free_from = max((d.ends for d in holds if d.ends is not None), default=at)
-        if account.state is AccountState.DELETED and account.recoverable_until is not None:
-            if holds and account.recoverable_until > at:
-                result.append(
-                    Owed(account.id, ObligationKind.PURGE, at, "a hold brings it back first")
-                )
-                continue
-            basis = f"window of {application.profile.window_days} days"
-            result.append(Owed(account.id, ObligationKind.PURGE, account.recoverable_until, basis))
-            continue
-        if account.state in (AccountState.DELETED, AccountState.PURGED):
-            continue
-        origin = subject.ledger.get((account.id, HoldingKind.ACCOUNT, ""))
-        came = origin is not None and origin.kind is not OriginKind.FOUND
-        if account.application_id in wanted or not (left or came):
-            continue
-        ended = subject.person.access_ends if left else at
-        assert ended is not None
-        due = close_due(ended, application)
-        if endless:
-            continue
-        due = max(due, free_from)
-        if due <= at:
-            due = at + timedelta(days=application.profile.close_after_days)
-        result.append(Owed(account.id, ObligationKind.CLOSE, due, "closes after the access ended"))
+    for account in ruled(subject, world):
+        application = world.applications[account.application_id]
+        if account.state is AccountState.DELETED:
+            result += _purge(subject, world, account, application, at)
+        elif subject.is_person and account.application_id not in wanted:
+            close = closing(subject, world, account, application, at)
+            result += [] if close is None else [close]
     given = [world.applications[a] for a in wanted if a in world.applications]
     result.extend(
         Owed("", ObligationKind.RECHECK, moment, basis)
@@ -96,36 +78,103 @@ def owed(subject: Subject, world: World, at: datetime) -> tuple[Owed, ...]:
     return tuple(result)
 
 
+def _purge(
+    subject: Subject, world: World, account: Account, application: Application, at: datetime
+) -> list[Owed]:
+    until = account.recoverable_until
+    if until is None:
+        return []
+    hold = brought_back(subject, world, account, at)
+    if hold is not None and at < until:
+        return [Owed(account.id, ObligationKind.PURGE, hold, "a hold brings it back first")]
+    basis = f"window of {application.profile.window_days} days"
+    return [Owed(account.id, ObligationKind.PURGE, until, basis)]
+
+
+def brought_back(subject: Subject, world: World, account: Account, at: datetime) -> datetime | None:
+    """Since when a hold in force at a moment has a deleted account brought back."""
+    holds = in_force(_holds(subject, world, account), at)
+    return min((h.since or at for h in holds), default=None)
+
+
+def closing(
+    subject: Subject, world: World, account: Account, application: Application, at: datetime
+) -> Owed | None:
+    """When an account is closed that nothing gives; one found there goes only with its person."""
+    person, right = subject.person, subject.rights.get(account.id)
+    left = state_at(person, at) is PersonState.LEFT
+    origin = subject.ledger.get((account.id, HoldingKind.ACCOUNT, ""))
+    if not left and (origin is None or origin.kind is OriginKind.FOUND):
+        return None
+    if left:
+        assert person.access_ends is not None
+        ended, known = person.access_ends, subject.end_known_at
+        basis = "closes after the access ended"
+    elif right is not None and right.until is not None:
+        ended, known = right.until, right.known_at
+        basis = "closes after nothing gives it any more"
+    else:
+        return None
+    if account.restored_at is not None:
+        ended = max(ended, account.restored_at)
+    due = close_due(ended, application, person.time_zone)
+    if known is not None and known > ended:
+        due = max(due, known + timedelta(hours=world.rules.grace_hours))
+    if right is not None and right.not_before is not None:
+        due = max(due, right.not_before)
+    free = _free_from(_holds(subject, world, account), due)
+    return None if free is None else Owed(account.id, ObligationKind.CLOSE, free, basis)
+
+
+def _holds(subject: Subject, world: World, account: Account) -> list[Decision]:
+    """Every hold on the person or on the application of an account, ended ones among them."""
+    theirs = (*subject.decisions, *world.holds.get(account.application_id, ()))
+    return [d for d in theirs if d.kind is DecisionKind.HOLD]
+
+
+def _free_from(holds: Iterable[Decision], due: datetime) -> datetime | None:
+    """The first moment from ``due`` on that no hold covers; None where one has no end."""
+    for hold in sorted(holds, key=lambda h: (h.ends is None, h.ends)):
+        if (hold.since is None or hold.since <= due) and (hold.ends is None or due < hold.ends):
+            if hold.ends is None:
+                return None
+            due = hold.ends
+    return due
+
+
 def _reminders(subject: Subject, world: World, at: datetime) -> list[Owed]:
     """The next moment at which the manager is reminded of a fixed term's end."""
     person = subject.person
     if person.contract_ends is None or person.access_ends is None:
         return []
     days = world.rules.procedure(Verb.EXTENSION).remind_days
-    moments = sorted(person.access_ends - timedelta(days=d) for d in days)
+    moments = sorted(days_later(person.access_ends, -d, person.time_zone) for d in days)
     ahead = [m for m in moments if m > at]
     basis = f"the term ends {person.contract_ends}"
     return [Owed("", ObligationKind.REMIND, ahead[0], basis)] if ahead else []
 
 
-def _mail_ends(subject: Subject, world: World) -> list[tuple[datetime, str]]:
+def _mail_ends(
+    subject: Subject, applications: Mapping[str, Application]
+) -> list[tuple[datetime, str]]:
     """When what a leaver's accounts were set to for a time is over."""
-    ended = subject.person.access_ends
-    if ended is None:
+    person = subject.person
+    if person.access_ends is None:
         return []
     return [
         (moment, f"{name} ends in {application.name}")
         for account in subject.accounts
         if account.state not in (AccountState.DELETED, AccountState.PURGED)
-        and (application := world.applications.get(account.application_id)) is not None
-        for name, moment in setting_ends(ended, application).items()
+        and (application := applications.get(account.application_id)) is not None
+        for name, moment in setting_ends(person.access_ends, application, person.time_zone).items()
     ]
 
 
-def _turns(
-    subject: Subject, world: World, given: Iterable[Application], at: datetime
-) -> list[tuple[datetime, str]]:
-    """Moments at which the person's own dates change what is due, the next one first."""
+def dates(subject: Subject, applications: Iterable[Application]) -> list[tuple[datetime, str]]:
+    """Every moment at which dates and decisions of somebody change what is given, with why, in order.
+
+    ``applications`` are those whose preparations count.
+    """
     person = subject.person
     moments = [
         (start_moment(person), "first day"),
@@ -133,10 +182,38 @@ def _turns(
         (person.absent_from, "absence begins"),
         (person.absent_until, "absence ends"),
     ]
-    moments += [(prepared_from(person, a), "accounts are prepared") for a in given]
-    moments += _mail_ends(subject, world)
+    moments += [
+        (prepared_from(person, a), "accounts are prepared")
+        for a in applications
+        if a.profile.prepare_days
+    ]
+    for decision in subject.decisions:
+        told = TOLD.get(decision.kind)
+        if told is not None:
+            moments.append((decision.starts, f"{told} begins: {decision.reason}"))
+            moments.append((decision.ends, f"{told} ends: {decision.reason}"))
+    found = [(moment, basis) for moment, basis in moments if moment is not None]
+    return sorted(found, key=lambda m: m[0])
+
+
+TOLD: Mapping[DecisionKind, str] = {
+    DecisionKind.GRANT: "an exception",
+    DecisionKind.DENY: "an exception",
+    DecisionKind.ROLE: "a role given by hand",
+    DecisionKind.SUSPEND: "a suspension asked for",
+    DecisionKind.HOLD: "a hold",
+    DecisionKind.SUCCESSOR: "a successor named",
+}
+"""Decisions whose beginning and end change something, as people read of them."""
+
+
+def _turns(
+    subject: Subject, world: World, given: Iterable[Application], at: datetime
+) -> list[tuple[datetime, str]]:
+    """The next moment at which the person's own dates change what is due."""
+    mine = {a.id: a for a in given}
+    mine |= {a.application_id: world.applications[a.application_id] for a in ruled(subject, world)}
+    moments = dates(subject, mine.values())
+    moments += _mail_ends(subject, mine)
     moments += [(due, f"{step.name} runs") for _, step, due in later_steps(subject, world)]
-    moments += [(d.starts, "a decision begins") for d in subject.decisions]
-    moments += [(d.ends, "a decision ends") for d in subject.decisions]
-    ahead = [(moment, basis) for moment, basis in moments if moment is not None and moment > at]
-    return sorted(ahead)[:1]
+    return sorted((m for m in moments if m[0] > at), key=lambda m: m[0])[:1]

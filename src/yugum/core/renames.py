@@ -3,15 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from datetime import datetime, timedelta
+from datetime import datetime
 
 from yugum.core.accounts import AccountKind, HoldingKind
 from yugum.core.actions import GONE
 from yugum.core.actions.rename import rename
 from yugum.core.applications import Application, Capability
+from yugum.core.dates import days_later
 from yugum.core.decisions import Decision, DecisionKind, Payload
 from yugum.core.desired import Subject, World
-from yugum.core.people import full_name
+from yugum.core.people import Person, full_name
 from yugum.core.planning import draft_subject
 from yugum.core.plans import Plan
 from yugum.core.verbs import Verb
@@ -48,7 +49,7 @@ def plan_rename(subject: Subject, world: World, at: datetime, before: str) -> Pl
 
 
 def aliases(
-    subject_id: str,
+    person: Person,
     accounts: Mapping[str, str],
     applications: Mapping[str, Application],
     before: str,
@@ -71,13 +72,13 @@ def aliases(
         found.append(
             Decision(
                 id=decision_id,
-                subject_id=subject_id,
+                subject_id=person.id,
                 kind=DecisionKind.GRANT,
                 payload=payload,
                 author=author,
                 reason=f"the old name for {days} days",
                 starts=at,
-                ends=at + timedelta(days=days),
+                ends=days_later(at, days, person.time_zone),
             )
         )
     return found

@@ -174,6 +174,7 @@ class Rules:
 
     An adoption that takes something from more than ``adoption_percent`` of the people, and at least
     from ``adoption_people``, or more than ``adoption_ceiling`` things (0: any number), is asked about.
+    What fell due before it was known is destroyed no sooner than ``grace_hours`` after that.
     """
 
     version: int = 0
@@ -192,6 +193,7 @@ class Rules:
     adoption_ceiling: int = 0
     adoption_percent: float = 1.0
     adoption_people: int = 25
+    grace_hours: float = 24.0
     guards: Mapping[Guard, GuardForce] = field(default_factory=dict)
 
     def roles_of(self, values: Values, also: Iterable[str] = ()) -> tuple[Role, ...]:

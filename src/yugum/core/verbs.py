@@ -24,6 +24,21 @@ class Verb(StrEnum):
     ACCOUNT = "account"
 
 
+WHOLE = frozenset(
+    {
+        Verb.JOINER,
+        Verb.MOVER,
+        Verb.LEAVER,
+        Verb.RETURNER,
+        Verb.ABSENCE,
+        Verb.RECHECK,
+        Verb.RENAME,
+        Verb.EXTENSION,
+    }
+)
+"""Verbs that look at all of somebody: what one of their dockets left open a later one takes over."""
+
+
 class Quick(StrEnum):
     """What can be done to some accounts at once, whoever they belong to."""
 

@@ -1,5 +1,6 @@
 """Retention windows: when an account is closed, how long it can come back, when it is gone.
 
+Windows are so many times 24 hours; delays are calendar days in the person's zone.
 A promise to restore uses the earliest reading of a window, a purge the latest; the application's
 own word (``recoverable_until`` as reported) comes before ours.
 """
@@ -10,17 +11,20 @@ from datetime import datetime, timedelta
 
 from yugum.core.accounts import Account, AccountState
 from yugum.core.applications import Application, Deletion, effective_deletion
+from yugum.core.dates import days_later
 
 
-def close_due(access_ended: datetime, application: Application) -> datetime:
-    """When an account that was cut off is closed."""
-    return access_ended + timedelta(days=application.profile.close_after_days)
+def close_due(ended: datetime, application: Application, zone: str) -> datetime:
+    """When an account is closed that nothing gives since ``ended``: calendar days in a zone later."""
+    return days_later(ended, application.profile.close_after_days, zone)
 
 
-def setting_ends(access_ended: datetime, application: Application) -> dict[str, datetime]:
+def setting_ends(
+    access_ended: datetime, application: Application, zone: str
+) -> dict[str, datetime]:
     """When a leaver's settings go back to the standard, by name; those that stay are not there."""
     days = application.profile.leaver_setting_days
-    return {name: access_ended + timedelta(days=n) for name, n in days.items()}
+    return {name: days_later(access_ended, n, zone) for name, n in days.items()}
 
 
 def recoverable_until(deleted_at: datetime, application: Application) -> datetime:

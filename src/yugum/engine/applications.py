@@ -138,7 +138,6 @@ class Applications:
                 name: [was[name], becomes[name]] for name in was if was[name] != becomes[name]
             }
             await unit.applications.change_profile(application_id, after)
-            await unit.rules.renew_all()
             await unit.audit.add(
                 [make_event(now, author, "application.profile", application_id, changed)]
             )

@@ -12,7 +12,7 @@ from yugum.core.documents import Document
 from yugum.core.people import Person
 from yugum.engine.context import check_successor, load_rules
 from yugum.engine.events import make_event
-from yugum.engine.obligations import look_again, renew_obligations
+from yugum.engine.standing import look_again
 from yugum.errors import InvalidInput, NotFound
 from yugum.ports.clock import Clock
 from yugum.ports.decisions import DecisionLine
@@ -54,7 +54,6 @@ class Decisions:
                 ends=until,
             )
             await unit.decisions.put(decision, now, None)
-            await renew_obligations(unit, [person.id], now)
             event: Document = {
                 "kind": kind.value,
                 "payload": dict(payload.document()),
@@ -84,7 +83,6 @@ class Decisions:
                 ends=parse_moment(ends, now, zone) if ends else None,
             )
             await unit.decisions.put(decision, now, None)
-            await unit.rules.renew_all()
             event = {"kind": "hold", "reason": reason}
             await unit.audit.add([make_event(now, author, "decision.made", application_id, event)])
             return decision
@@ -94,14 +92,10 @@ class Decisions:
         now = await self._clock.now()
         async with self._database.unit() as unit:
             ended = await unit.decisions.end(decision_id, now)
-            if ended.subject_id in await unit.applications.all():
-                await unit.rules.renew_all()
-            else:
-                await renew_obligations(unit, [ended.subject_id], now)
-                if ended.kind in GIVING:
-                    basis = "an exception has ended"
-                    await look_again(unit, [ended.subject_id], now, author, basis)
-                    await unit.hint()
+            if ended.kind in GIVING:
+                basis = "an exception has ended"
+                await look_again(unit, [ended.subject_id], now, author, basis)
+                await unit.hint()
             await unit.audit.add(
                 [make_event(now, author, "decision.ended", ended.subject_id, {"id": decision_id})]
             )

@@ -18,7 +18,6 @@ from yugum.core.reverts import plan_revert
 from yugum.core.verbs import Verb
 from yugum.engine.at_once import Asked, start_at_once
 from yugum.engine.events import make_event
-from yugum.engine.obligations import renew_obligations
 from yugum.errors import Conflict
 from yugum.ports.clock import Clock
 from yugum.ports.deviations import DeviationLine, SeenDeviation
@@ -81,8 +80,6 @@ class Links:
             await unit.proposals.decide(account_id, person_id, author)
             if kind is not None:
                 await unit.accounts.be_of_kind(account_id, kind)
-            touched = [i for i in (account.person_id, person_id) if i]
-            await renew_obligations(unit, touched, now)
             await unit.seats.reconcile(account.application_id, now)
             payload: Document = {"account": account_id, "from": account.person_id, "to": person_id}
             await unit.audit.add(

@@ -9,14 +9,16 @@ from datetime import datetime
 
 from yugum.core.accounts import Account, AccountState, HoldingKind
 from yugum.core.applications import Application
+from yugum.core.coming import Dated, Upcoming, coming, future
 from yugum.core.dates import parse_day
 from yugum.core.decisions import Ledger, OriginKind
-from yugum.core.desired import World
-from yugum.core.dockets import DocketLine
+from yugum.core.desired import Subject, World, desired
+from yugum.core.dockets import DocketLine, DocketState
 from yugum.core.documents import Document
 from yugum.core.facts import Fields, difference, with_fields
-from yugum.core.lifeline import Bar, Change, future, past
+from yugum.core.lifeline import Bar, Change, past
 from yugum.core.nesting import held_through
+from yugum.core.obligations import dates
 from yugum.core.people import (
     CHANGEABLE,
     FILTER_ATTRIBUTES,
@@ -31,7 +33,7 @@ from yugum.core.requests import NewPerson
 from yugum.core.roles import Role
 from yugum.engine.context import load_subjects, load_world, people_named
 from yugum.engine.events import make_event
-from yugum.engine.obligations import look_again, renew_obligations
+from yugum.engine.standing import look_again, stands
 from yugum.errors import Conflict, InvalidInput, PlanStale
 from yugum.ports.accounts import HistoryEntry
 from yugum.ports.clock import Clock
@@ -76,6 +78,7 @@ class PersonShown:
     roles: Sequence[Role]
     accounts: Sequence[ShownAccount]
     coming: Sequence[ShownAccount]
+    next: Sequence[Upcoming]
     seats: Sequence[SeatOf]
     decisions: Sequence[DecisionLine]
     dockets: Sequence[DocketLine]
@@ -121,7 +124,6 @@ class People:
                     remedy="Choose another one, for example with a number.",
                 )
             await unit.people.insert(people)
-            await renew_obligations(unit, [p.id for p in people], now)
             await unit.audit.add(
                 [
                     make_event(now, author, "person.created", p.id, {"user_name": p.user_name})
@@ -173,7 +175,9 @@ class People:
         now = fact.known_at
         await unit.people.change([after])
         await unit.people.record([fact])
-        subjects, world = await renew_obligations(unit, [after.id], now)
+        world = await load_world(unit)
+        known = await unit.accounts.known([after.id])
+        subjects = await load_subjects(unit, {after.id: after}, known, now)
         if ready_steps(subjects[after.id], world, now):
             basis = "a step need not wait any longer"
             await look_again(unit, [after.id], now, fact.author, basis)
@@ -202,7 +206,6 @@ class People:
             moved = await unit.people.merge(person.id, other.id)
             merged = replace(person, **{name: getattr(other, name) for name in filled})
             await unit.people.change([merged])
-            await renew_obligations(unit, [person.id], now)
             payload: Document = {
                 "gone": other.user_name,
                 "number": other.employee_number,
@@ -220,15 +223,29 @@ class People:
             person = await unit.people.resolve(who)
             world = await load_world(unit)
             known = await unit.accounts.known([person.id])
-            subject = (await load_subjects(unit, {person.id: person}, known, now))[person.id]
+            subject = await stands(unit, person, known, world, now)
             history = await unit.accounts.history([a.id for a in subject.accounts])
             decisions = await unit.decisions.page(person.id, None, 50)
             dockets = await unit.dockets.page(subject_id=person.id, limit=20)
+            dated = [
+                line
+                for state in (DocketState.SCHEDULED, DocketState.AWAITING)
+                for line in (await unit.dockets.page(subject_id=person.id, state=state)).items
+            ]
             seats = await unit.seats.held_by([person.id])
             facts = await unit.people.facts_of(person.id)
             bosses = await unit.people.many([person.manager_id] if person.manager_id else [])
         reasons = {d.id: d.reason for d in decisions.items}
         changes = _changes(history)
+        lives = {
+            a.id: future(subject, world, world.applications[a.application_id], a, now)
+            for a in subject.accounts
+        }
+        later = _coming(subject, world, now)
+        lanes: list[tuple[Application, Sequence[Bar]]] = [
+            (world.applications[a.application_id], lives[a.id]) for a in subject.accounts
+        ]
+        lanes += [(c.application, c.bars) for c in later]
         return PersonShown(
             person=person,
             rev=known.revisions[person.id],
@@ -242,12 +259,12 @@ class People:
                     a,
                     world.applications[a.application_id],
                     _holdings(a, subject.ledger, reasons, world),
-                    past(changes.get(a.id, ()), now)
-                    + future(a, person, world.applications[a.application_id], now),
+                    past(changes.get(a.id, ()), now) + lives[a.id],
                 )
                 for a in subject.accounts
             ],
-            coming=_coming(person, world, {a.application_id for a in subject.accounts}, now),
+            coming=later,
+            next=coming(subject, world, lanes, _dated(dated, now), now),
             seats=seats,
             decisions=decisions.items,
             dockets=dockets.items,
@@ -326,17 +343,29 @@ def _holdings(
     return found
 
 
-def _coming(person: Person, world: World, have: set[str], now: datetime) -> list[ShownAccount]:
+def _coming(subject: Subject, world: World, now: datetime) -> list[ShownAccount]:
     """Applications in which the person will get an account, with hatched bars."""
-    given = {
-        g.application_id
-        for role in world.rules.roles_of(folded(person))
-        for g in role.gives
-        if g.application_id in world.applications and g.application_id not in have
-    }
+    have = {a.application_id for a in subject.accounts}
+    moments = [at for at, _ in dates(subject, world.applications.values()) if at > now]
+    given = {i for at in moments for i in desired(subject, world.rules, at)} - have
     found = []
-    for application_id in sorted(given):
+    for application_id in sorted(given & world.applications.keys()):
         application = world.applications[application_id]
-        if bars := future(None, person, application, now):
+        if bars := future(subject, world, application, None, now):
             found.append(ShownAccount(None, application, (), bars))
     return found
+
+
+def _dated(dockets: Sequence[DocketLine], now: datetime) -> list[Dated]:
+    """The dockets of somebody that wait for their day."""
+    return [
+        Dated(
+            d.due_at,
+            d.number,
+            f"{d.verb.value.capitalize()} docket begins"
+            + (", if it is approved by then" if d.state is DocketState.AWAITING else ""),
+            d.reason,
+        )
+        for d in dockets
+        if d.due_at > now
+    ]

@@ -11,7 +11,7 @@ from yugum.core.documents import Document
 from yugum.core.roles import Rules as CoreRules
 from yugum.engine.context import load_rules
 from yugum.engine.events import make_event
-from yugum.engine.obligations import look_again
+from yugum.engine.standing import look_again
 from yugum.engine.trials import Explanation, Stock, Trial, explain, try_rules
 from yugum.errors import Conflict, InvalidInput, PlanStale
 from yugum.ports.clock import Clock

@@ -16,6 +16,7 @@ from yugum.core.dockets import (
     DocketState,
     DoneStep,
     Inputs,
+    OpenStep,
     Settlement,
     Step,
 )
@@ -67,20 +68,38 @@ class DocketStore(Protocol):
         """Put the steps of a plan that was made again in the place of those before."""
         ...
 
-    async def supersede(self, subject_ids: Sequence[str], now: datetime) -> None:
-        """End the running dockets of subjects for which a later one begins.
+    async def earlier(self, docket_ids: Sequence[str]) -> Sequence[str]:
+        """The dockets of the same subjects that have begun before and have not ended."""
+        ...
 
-        Steps that were started keep what they did; those not started are left out.
+    async def take_over(self, docket_ids: Sequence[str], now: datetime) -> None:
+        """Let dockets that begin do what earlier ones left open, as far as it is theirs.
+
+        A docket about all of somebody takes over from others such, one about an account what is open
+        there, an undo what it undoes, each a step that is the same. What is in doubt is settled first by
+        the docket it belongs to. One that is left with nothing open ends, others wait.
         """
         ...
 
     async def open_steps(
         self, subject_ids: Sequence[str], heads: Phase | None = None
     ) -> Sequence[Step]:
-        """The unfinished steps of running dockets, in lane order.
+        """The unfinished steps of dockets that have begun, cut-offs first, then in lane order.
 
         With ``heads`` only the first of each account, and only where it is of that phase.
         """
+        ...
+
+    async def let_wait(self, subject_ids: Sequence[str], now: datetime) -> None:
+        """Running dockets that are let go of with open steps wait; a later one can begin beside."""
+        ...
+
+    async def begun(self, subject_ids: Sequence[str]) -> Sequence[OpenStep]:
+        """The steps that dockets which have begun have left to do, by docket and position."""
+        ...
+
+    async def leave_out(self, step_ids: Sequence[str], text: str, now: datetime) -> None:
+        """Leave steps out that are not due any more; open tasks for them are withdrawn."""
         ...
 
     async def finish(self, subject_ids: Sequence[str], now: datetime) -> Sequence[Docket]:

@@ -60,5 +60,5 @@ class LeaseStore(Protocol):
         ...
 
     async def working(self) -> int:
-        """How many subjects are leased or due this moment (those waiting for a retry are not)."""
+        """How many subjects are leased, due or marked now (those waiting for a retry are not)."""
         ...

@@ -14,14 +14,21 @@ from yugum.ports.pages import ListPage
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Obligation:
-    """Something that falls due; without ``account_id`` it is about the person."""
+    """Something that falls due; of a person ``account_id`` is the subject's own.
 
+    ``docket_id`` carries it out; it ``starts`` with it, and has ``ended`` once that docket has.
+    """
+
+    id: str
     subject_id: str
-    account_id: str | None
+    account_id: str
     kind: ObligationKind
     due_at: datetime
     basis: str
-    id: str = ""
+    state: ObligationState = ObligationState.OPEN
+    docket_id: str | None = None
+    ended: bool = False
+    starts: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -39,16 +46,20 @@ class DatedLine:
 
 
 class ObligationStore(Protocol):
-    async def replace(self, subject_ids: Sequence[str], obligations: Sequence[Obligation]) -> None:
-        """Make ``obligations`` the open ones of the subjects; others are cancelled."""
+    async def of(self, subject_ids: Sequence[str]) -> Sequence[Obligation]:
+        """The obligations of some subjects that have not ended, and closes and purges that were tried."""
         ...
 
-    async def due(self, now: datetime, limit: int) -> Sequence[Obligation]:
-        """Open obligations that are due, locked for whoever takes them up."""
+    async def put(self, obligations: Sequence[Obligation]) -> None:
+        """Store obligations as they are now, those that end first."""
         ...
 
-    async def settle(self, ids: Sequence[str], state: ObligationState) -> None:
-        """Say what became of obligations."""
+    async def fall_due(self, now: datetime, limit: int) -> int:
+        """Call what is due so and mark whose it is; reminders are left alone. How many it were."""
+        ...
+
+    async def reminders(self, now: datetime, limit: int) -> Sequence[str]:
+        """End the reminders that are due; of whom, each once."""
         ...
 
     async def next_moment(self, after: datetime) -> datetime | None:

@@ -38,21 +38,6 @@ class RuleStore(Protocol):
         """
         ...
 
-    async def to_renew(self) -> tuple[int, str] | None:
-        """The newest version and how far people's obligations were renewed under it.
-
-        None when that is done, or another worker is at it; locked for this transaction otherwise.
-        """
-        ...
-
-    async def renewed(self, version: int, upto: str | None) -> None:
-        """Keep how far obligations were renewed (an id of a person); None when all are."""
-        ...
-
-    async def renew_all(self) -> None:
-        """Let everybody's obligations be renewed under the version in force, from the start."""
-        ...
-
     async def page(self, cursor: str | None, limit: int) -> ListPage[RulesVersion]:
         """The versions there have been, the newest first."""
         ...

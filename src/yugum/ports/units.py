@@ -31,6 +31,7 @@ from yugum.ports.readings import ReadingStore
 from yugum.ports.rules import RuleStore
 from yugum.ports.seats import SeatStore
 from yugum.ports.shared import SharedStore
+from yugum.ports.standing import StandingStore
 from yugum.ports.tasks import TaskStore
 from yugum.ports.views import ViewStore
 
@@ -50,6 +51,7 @@ class UnitOfWork(Protocol):
     proposals: ProposalStore
     population: PopulationStore
     obligations: ObligationStore
+    standing: StandingStore
     readings: ReadingStore
     findings: FindingStore
     tasks: TaskStore

@@ -359,4 +359,5 @@ def decision_from(row: Row) -> Decision:
         reason=row["reason"],
         starts=row["starts_at"],
         ends=row["ends_at"],
+        made=row["made_at"],
     )

@@ -40,6 +40,7 @@ from yugum.ports.readings import ReadingStore
 from yugum.ports.rules import RuleStore
 from yugum.ports.seats import SeatStore
 from yugum.ports.shared import SharedStore
+from yugum.ports.standing import StandingStore
 from yugum.ports.tasks import TaskStore
 from yugum.ports.units import UnitOfWork
 from yugum.ports.views import ViewStore
@@ -70,6 +71,7 @@ from yugum.storage.readings import Readings
 from yugum.storage.rules import Rules
 from yugum.storage.seats import Seats
 from yugum.storage.shared import Shared
+from yugum.storage.standing import Standing
 from yugum.storage.tasks import Tasks
 from yugum.storage.views import Views
 
@@ -96,6 +98,7 @@ class Unit:
         self.plans: PlanStore = Plans(connection)
         self.dockets: DocketStore = Dockets(connection)
         self.obligations: ObligationStore = Obligations(connection)
+        self.standing: StandingStore = Standing(connection)
         self.readings: ReadingStore = Readings(connection)
         self.deviations: DeviationStore = Deviations(connection)
         self.proposals: ProposalStore = Proposals(connection)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import uuid
 from collections.abc import Sequence
 from dataclasses import asdict, replace
 from datetime import datetime
@@ -12,8 +11,15 @@ import sqlalchemy as sa
 from sqlalchemy.dialects.postgresql import JSONB
 
 from yugum.core.causes import NO_CAUSE, Cause, cause_document, cause_from
-from yugum.core.dockets import Docket, DocketDetail, DocketLine, DocketState, Inputs
+from yugum.core.dockets import (
+    Docket,
+    DocketDetail,
+    DocketLine,
+    DocketState,
+    Inputs,
+)
 from yugum.core.documents import Document
+from yugum.core.obligations import ObligationKind
 from yugum.core.plans import PlannedStep, PlanNotes, notes_from, step_document
 from yugum.core.verbs import Verb
 from yugum.errors import Conflict, NotFound
@@ -22,10 +28,11 @@ from yugum.ports.obligations import Obligation
 from yugum.ports.pages import ListPage
 from yugum.ports.people import Fact
 from yugum.storage import tables as t
+from yugum.storage.beside import Beside
 from yugum.storage.pages import Row, fetch
 from yugum.storage.plans import STALE, STEP_SQL, STEPS_OF
 from yugum.storage.rows import among, read, reader, to_json
-from yugum.storage.steps import OPEN, STUCK, Steps, details_of
+from yugum.storage.steps import STUCK, details_of
 
 ROW = (
     "id",
@@ -52,16 +59,17 @@ def docket_from(row: Row) -> Docket:
 
 def _cause_of(obligation: Obligation) -> Document:
     """Why a docket exists that an obligation started."""
-    about = {"account": obligation.account_id} if obligation.account_id else {}
+    of_account = obligation.kind in (ObligationKind.CLOSE, ObligationKind.PURGE)
+    about = {"account": obligation.account_id} if of_account else {}
     return {**about, "basis": obligation.basis}
 
 
-class Dockets(Steps):
+class Dockets(Beside):
     async def schedule(self, obligations: Sequence[Obligation], now: datetime, author: str) -> None:
         """Dockets without steps yet: they are planned when a worker takes them up."""
         rows = [
             {
-                "id": o.id or str(uuid.uuid4()),
+                "id": o.docket_id,
                 "subject_id": o.subject_id,
                 "verb": o.kind.value,
                 "state": "scheduled",
@@ -122,30 +130,6 @@ class Dockets(Steps):
             .where(d.c.id == docket_id)
             .values(document=asdict(notes), inputs=asdict(inputs), digest=digest)
         )
-
-    async def supersede(self, subject_ids: Sequence[str], now: datetime) -> None:
-        """End the running dockets of subjects for which a later one begins.
-
-        Steps that were started keep what they did; those not started are left out.
-        """
-        d, s = t.dockets, t.steps
-        gone = (
-            await self.connection.scalars(
-                sa.update(d)
-                .where(among(d.c.subject_id, subject_ids), d.c.state == "running")
-                .values(state="superseded", ended_at=now, machine_ended=sa.func.clock_timestamp())
-                .returning(d.c.id)
-            )
-        ).all()
-        if gone:
-            await self.connection.execute(
-                sa.update(s)
-                .where(among(s.c.docket_id, gone), OPEN)
-                .values(
-                    state="left_out",
-                    problem={"code": "superseded", "text": "A later docket took over."},
-                )
-            )
 
     async def finish(self, subject_ids: Sequence[str], now: datetime) -> Sequence[Docket]:
         """End the running dockets that have no open step left, and return them."""
@@ -279,6 +263,12 @@ class Dockets(Steps):
         d = t.dockets
         await self.connection.execute(
             sa.update(d).where(among(d.c.id, docket_ids)).values(state="cancelled", ended_at=now)
+        )
+        o = t.obligations
+        await self.connection.execute(
+            sa.update(o)
+            .where(among(o.c.docket_id, docket_ids), o.c.state == "taken")
+            .values(state="due", docket_id=None)
         )
 
     async def note_cause(self, docket_id: str, cause: Cause, verb: Verb) -> None:

@@ -68,7 +68,8 @@ class Leases:
         """Wake the subjects of scheduled dockets that are due at a business moment."""
         result = await self.connection.execute(
             sa.text(
-                """UPDATE subjects SET wake_at = clock_timestamp() WHERE wake_at IS NULL
+                """UPDATE subjects SET wake_at = clock_timestamp()
+                   WHERE (wake_at IS NULL OR wake_at > clock_timestamp())
                    AND lease_owner IS NULL AND id IN (
                      SELECT subject_id FROM dockets WHERE state = 'scheduled' AND due_at <= :now)"""
             ),
@@ -131,7 +132,8 @@ class Leases:
         return int(await self.connection.scalar(sa.text(query)) or 0)
 
     async def working(self) -> int:
-        """How many subjects are leased or due this moment (those waiting for a retry are not)."""
-        query = """SELECT count(*) FROM subjects
-                   WHERE lease_owner IS NOT NULL OR wake_at <= clock_timestamp()"""
+        """How many subjects are leased, due or marked now (those waiting for a retry are not)."""
+        query = """SELECT (SELECT count(*) FROM subjects
+                     WHERE lease_owner IS NOT NULL OR wake_at <= clock_timestamp())
+                   + (SELECT count(*) FROM marks) + (SELECT count(*) FROM sweeps)"""
         return int(await self.connection.scalar(sa.text(query)) or 0)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import uuid
 from collections.abc import Mapping, Sequence
 from datetime import datetime
 from typing import Any
@@ -10,70 +9,88 @@ from typing import Any
 import sqlalchemy as sa
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from yugum.core.obligations import ObligationKind, ObligationState
+from yugum.core.obligations import ObligationKind
 from yugum.core.verbs import Verb
 from yugum.ports.obligations import DatedLine, Obligation
 from yugum.ports.pages import ListPage
 from yugum.storage import tables as t
 from yugum.storage.pages import fetch
-from yugum.storage.rows import among, read, to_json
+from yugum.storage.rows import read, to_array, to_json
 
-REPLACE_SQL = """
-WITH wanted AS (
-  SELECT * FROM jsonb_to_recordset(cast(:rows AS jsonb)) AS r(id text, subject_id text,
-    account_id text, kind text, due_at timestamptz, basis text)
-), gone AS (
-  UPDATE obligations o SET state = 'cancelled'
-  WHERE o.subject_id = ANY(:subjects) AND o.state = 'open'
-    AND NOT EXISTS (SELECT 1 FROM wanted w WHERE w.account_id = o.account_id AND w.kind = o.kind)
-  RETURNING 1
-)
-INSERT INTO obligations AS o (id, subject_id, account_id, kind, due_at, basis)
-SELECT w.id, w.subject_id, w.account_id, w.kind, w.due_at, w.basis FROM wanted w
-ON CONFLICT (account_id, kind) WHERE state = 'open' DO UPDATE
-SET due_at = excluded.due_at, basis = excluded.basis
-WHERE o.due_at IS DISTINCT FROM excluded.due_at
+PUT_SQL = """
+INSERT INTO obligations AS o (id, subject_id, account_id, kind, due_at, basis, state, docket_id)
+SELECT r.id, r.subject_id, r.account_id, r.kind, r.due_at, r.basis, r.state, r.docket_id
+FROM jsonb_to_recordset(cast(:rows AS jsonb)) AS r(id text, subject_id text, account_id text,
+  kind text, due_at timestamptz, basis text, state text, docket_id text)
+ON CONFLICT (id) DO UPDATE SET due_at = excluded.due_at, basis = excluded.basis,
+  state = excluded.state, docket_id = excluded.docket_id
 """
+
+OF_SQL = """
+SELECT o.*, coalesce(d.state IN ('done', 'cancelled', 'superseded'), false) AS ended
+FROM unnest(cast(:ids AS text[])) AS x(id)
+CROSS JOIN LATERAL (
+  SELECT * FROM obligations WHERE subject_id = x.id
+    AND (state IN ('open', 'due', 'taken') OR docket_id IS NOT NULL AND kind IN ('close', 'purge'))
+  OFFSET 0) o
+LEFT JOIN dockets d ON d.id = o.docket_id
+"""
+
+FALL_DUE_SQL = """
+WITH due AS (
+  UPDATE obligations SET state = 'due' WHERE id IN (
+    SELECT id FROM obligations WHERE state = 'open' AND due_at <= :now AND kind <> 'remind'
+    ORDER BY due_at, id LIMIT :limit FOR UPDATE SKIP LOCKED)
+  RETURNING subject_id
+)
+INSERT INTO marks (subject_id) SELECT subject_id FROM due
+"""
+
+REMINDERS_SQL = """
+WITH due AS (
+  UPDATE obligations SET state = 'done' WHERE id IN (
+    SELECT id FROM obligations WHERE state = 'open' AND due_at <= :now AND kind = 'remind'
+    ORDER BY due_at, id LIMIT :limit FOR UPDATE SKIP LOCKED)
+  RETURNING subject_id
+)
+INSERT INTO marks (subject_id) SELECT DISTINCT subject_id FROM due RETURNING subject_id
+"""
+LIVE = ("open", "due", "taken")
 
 
 class Obligations:
     def __init__(self, connection: AsyncConnection) -> None:
         self.connection = connection
 
-    async def replace(self, subject_ids: Sequence[str], obligations: Sequence[Obligation]) -> None:
-        """Make ``obligations`` the open ones of the subjects; others are cancelled."""
+    async def of(self, subject_ids: Sequence[str]) -> Sequence[Obligation]:
+        rows = await self.connection.execute(sa.text(OF_SQL), {"ids": to_array(subject_ids)})
+        return [read(Obligation, r) for r in rows.mappings()]
+
+    async def put(self, obligations: Sequence[Obligation]) -> None:
         rows = [
             {
-                "id": str(uuid.uuid4()),
+                "id": o.id,
                 "subject_id": o.subject_id,
-                "account_id": o.account_id or o.subject_id,
+                "account_id": o.account_id,
                 "kind": o.kind,
                 "due_at": o.due_at,
                 "basis": o.basis,
+                "state": o.state,
+                "docket_id": o.docket_id,
             }
             for o in obligations
         ]
-        await self.connection.execute(
-            sa.text(REPLACE_SQL), {"rows": to_json(rows), "subjects": list(subject_ids)}
-        )
+        for live in (False, True):  # one that ends makes room for one of the same kind
+            if some := [r for r in rows if (r["state"] in LIVE) is live]:
+                await self.connection.execute(sa.text(PUT_SQL), {"rows": to_json(some)})
 
-    async def due(self, now: datetime, limit: int) -> Sequence[Obligation]:
-        """Open obligations that are due, locked for whoever takes them up."""
-        o = t.obligations.c
-        query = (
-            sa.select(t.obligations)
-            .where(o.state == "open", o.due_at <= now)
-            .order_by(o.due_at, o.id)
-            .limit(limit)
-            .with_for_update(skip_locked=True)
-        )
-        return [read(Obligation, r) for r in (await self.connection.execute(query)).mappings()]
+    async def fall_due(self, now: datetime, limit: int) -> int:
+        values = {"now": now, "limit": limit}
+        return int((await self.connection.execute(sa.text(FALL_DUE_SQL), values)).rowcount)
 
-    async def settle(self, ids: Sequence[str], state: ObligationState) -> None:
-        o = t.obligations
-        await self.connection.execute(
-            sa.update(o).where(among(o.c.id, ids)).values(state=state.value)
-        )
+    async def reminders(self, now: datetime, limit: int) -> Sequence[str]:
+        values = {"now": now, "limit": limit}
+        return (await self.connection.scalars(sa.text(REMINDERS_SQL), values)).all()
 
     async def next_moment(self, after: datetime) -> datetime | None:
         """The next business moment at which anything falls due."""
@@ -124,7 +141,7 @@ class Obligations:
             )
             .select_from(t.obligations.outerjoin(t.accounts, t.accounts.c.id == o.account_id))
             .outerjoin(t.applications, t.applications.c.id == t.accounts.c.application_id)
-            .where(o.state == "open", o.due_at >= begin, o.due_at < until)
+            .where(o.state.in_(LIVE), o.due_at >= begin, o.due_at < until)
             .where(o.kind.in_(kinds) if kinds else sa.true())
         )
         both = sa.union_all(dated, owed).subquery("dates")

@@ -27,7 +27,9 @@ from yugum.storage.rows import among, read, reader, to_json
 
 KNOWN_SQL = sa.text("""
 SELECT a.id, a.external_id, a.person_id, a.kind, a.state, a.entitlements, a.seats, a.digest,
-  EXISTS (SELECT 1 FROM dockets d WHERE d.subject_id = a.person_id AND d.state = 'running') AS busy
+  EXISTS (SELECT 1 FROM dockets d WHERE d.subject_id = a.person_id AND d.state = 'running'
+    AND (d.waiting_at IS NULL OR EXISTS (SELECT 1 FROM steps s WHERE s.docket_id = d.id
+      AND s.account_id = a.id AND s.state IN ('intent', 'settling')))) AS busy
 FROM accounts a WHERE a.application_id = :application AND a.external_id = ANY(:ids)
 """)
 
@@ -286,8 +288,12 @@ class Readings:
     async def all_keys(self, application_id: str) -> AsyncIterator[KnownKey]:
         """Every account that is not purged, streamed."""
         a, p = t.accounts.c, t.people.c
+        d, s = t.dockets.c, t.steps.c
+        doing = sa.exists().where(
+            s.docket_id == d.id, s.account_id == a.id, s.state.in_(["intent", "settling"])
+        )
         busy = sa.exists().where(
-            t.dockets.c.subject_id == a.person_id, t.dockets.c.state == "running"
+            d.subject_id == a.person_id, d.state == "running", d.waiting_at.is_(None) | doing
         )
         query = (
             sa.select(a.id, a.external_id, sa.func.coalesce(p.site, ""), busy, a.state)

@@ -50,42 +50,12 @@ class Rules:
                 version=version,
                 document=sa.cast(sa.literal(document, sa.Text), JSONB),
                 text=text,
-                renewed_upto="",
                 adopted_at=at,
                 adopted_by=by,
                 note=note,
             )
         )
         return version
-
-    async def to_renew(self) -> tuple[int, str] | None:
-        """The newest version and how far people's obligations were renewed under it.
-
-        None when that is done, or another worker is at it; locked for this transaction otherwise.
-        """
-        r = t.rules
-        query = (
-            sa.select(r.c.version, r.c.renewed_upto)
-            .where(r.c.version == sa.select(sa.func.max(r.c.version)).scalar_subquery())
-            .where(r.c.renewed_upto.isnot(None))
-            .with_for_update(skip_locked=True)
-        )
-        row = (await self.connection.execute(query)).first()
-        return (row.version, row.renewed_upto) if row else None
-
-    async def renew_all(self) -> None:
-        """Let everybody's obligations be renewed under the version in force, from the start."""
-        r = t.rules
-        newest = sa.select(sa.func.max(r.c.version)).scalar_subquery()
-        await self.connection.execute(
-            sa.update(r).where(r.c.version == newest).values(renewed_upto="")
-        )
-
-    async def renewed(self, version: int, upto: str | None) -> None:
-        r = t.rules
-        await self.connection.execute(
-            sa.update(r).where(r.c.version == version).values(renewed_upto=upto)
-        )
 
     async def page(self, cursor: str | None, limit: int) -> ListPage[RulesVersion]:
         return await fetch(

@@ -59,7 +59,7 @@ class Steps:
     async def open_steps(
         self, subject_ids: Sequence[str], heads: Phase | None = None
     ) -> Sequence[Step]:
-        """The unfinished steps of running dockets, in lane order.
+        """The unfinished steps of dockets that have begun, cut-offs first, then in lane order.
 
         With ``heads`` only the first of each account, and only where it is of that phase.
         """
@@ -70,12 +70,17 @@ class Steps:
             .where(among(d.subject_id, subject_ids), d.state == "running")
             .where(OPEN)
         )
+        # Of several dockets of an account one that begins with a cut-off goes first.
+        head = sa.func.first_value(s.phase).over(
+            partition_by=(s.account_id, s.docket_id), order_by=s.position
+        )
+        order = (head != Phase.SECURE.value, d.number, s.position)
         if heads is None:
-            query = query.order_by(s.docket_id, s.position)
+            query = query.order_by(s.subject_id, *order)
         else:
             first = (
                 query.ext(distinct_on(s.subject_id, s.account_id))
-                .order_by(s.subject_id, s.account_id, s.docket_id, s.position)
+                .order_by(s.subject_id, s.account_id, *order)
                 .subquery()
             )
             query = sa.select(first).where(first.c.phase == heads.value)

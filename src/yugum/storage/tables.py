@@ -399,6 +399,7 @@ accounts = sa.Table(
     _need("keys", Int, "0"),
     _json("settings"),
     sa.Column("recoverable_until", Moment),
+    sa.Column("restored_at", Moment),
     sa.Column("last_used", Moment),
     _need("employee_number", Text, ""),
     sa.Column("digest", sa.LargeBinary),
@@ -492,7 +493,7 @@ rules = sa.Table(
     sa.Column("version", Int, primary_key=True),
     _json("document"),
     _need("text", Text, ""),
-    sa.Column("renewed_upto", Text),
+    sa.Column("renewed_upto", Text),  # read by the version before; goes with the next migration
     _need("adopted_at", Moment),
     _need("adopted_by", Text),
     _need("note", Text, ""),
@@ -572,6 +573,7 @@ dockets = sa.Table(
     _need("made_at", Moment),
     sa.Column("started_at", Moment),
     sa.Column("ended_at", Moment),
+    sa.Column("waiting_at", Moment),
     _machine_now(),
     sa.Column("machine_started", Moment),
     sa.Column("machine_ended", Moment),
@@ -579,7 +581,7 @@ dockets = sa.Table(
         "uq_dockets_running",
         "subject_id",
         unique=True,
-        postgresql_where=sa.text("state = 'running'"),
+        postgresql_where=sa.text("state = 'running' AND waiting_at IS NULL"),
     ),
     sa.Index("ix_dockets_due", "due_at", postgresql_where=sa.text("state = 'scheduled'")),
     sa.Index("ix_dockets_subject", "subject_id", "number"),
@@ -662,8 +664,46 @@ obligations = sa.Table(
         "account_id",
         "kind",
         unique=True,
-        postgresql_where=sa.text("state = 'open'"),
+        postgresql_where=sa.text("state = ANY (ARRAY['open', 'due', 'taken'])"),
     ),
+)
+
+marks = sa.Table(
+    "marks",
+    metadata,
+    sa.Column("id", sa.BigInteger, sa.Identity(), primary_key=True),
+    _whose("subject_id", Merged.MOVES),
+)
+"""Whose state changed; triggers write them with the change. They wait for nobody: no other index."""
+
+sweeps = sa.Table(
+    "sweeps",
+    metadata,
+    sa.Column("id", sa.BigInteger, sa.Identity(), primary_key=True),
+    sa.Column("application_id", Text),
+    _need("upto", Text, ""),
+)
+"""A change for many, of one application or of the rules: everybody up to ``upto`` has a mark."""
+
+heads = sa.Table(
+    "heads",
+    metadata,
+    _whose("subject_id", Merged.GOES, primary_key=True),
+    sa.Column("upto_at", Moment),
+    _need("shape", Text, ""),
+    _whose("leans_on", Merged.MOVES, nullable=True),
+    sa.Index("ix_heads_leans_on", "leans_on", postgresql_where=sa.text("leans_on IS NOT NULL")),
+)
+"""Up to when somebody was looked at; ``shape`` is what others read of them, who lean on them."""
+
+rights = sa.Table(
+    "rights",
+    metadata,
+    sa.Column("account_id", Text, primary_key=True),
+    sa.Column("since_at", Moment, primary_key=True),
+    sa.Column("until_at", Moment),
+    sa.Column("known_at", Moment),
+    sa.Column("not_before", Moment),
 )
 
 credentials = sa.Table(

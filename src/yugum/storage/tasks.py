@@ -143,6 +143,7 @@ class Tasks:
                 s.action == task.action.value,
                 s.item == task.item,
                 d.state == "running",
+                s.state.notin_(["done", "left_out"]),
             )
             .limit(1)
         )

@@ -84,6 +84,7 @@ def rules_from(document: RulesDocument, version: int, since: datetime | None = N
         adoption_ceiling=document.limits.adoption_takes_away,
         adoption_percent=document.limits.adoption_percent,
         adoption_people=document.limits.adoption_people,
+        grace_hours=document.limits.grace_hours,
         guards=dict(document.guards),
     )
 

@@ -235,6 +235,10 @@ class LimitsDocument(_Part):
     adoption_people: Annotated[int, Field(ge=1, strict=True)] = Field(
         25, description="… if they are at least so many."
     )
+    grace_hours: Annotated[float, Field(ge=0, le=8760)] = Field(
+        24.0,
+        description="What fell due before it was known is closed no sooner than so long after that.",
+    )
 
 
 class RulesDocument(_Part):

@@ -5,10 +5,11 @@ from __future__ import annotations
 import uuid
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
-from datetime import datetime, timedelta
+from datetime import datetime
 
 from yugum.core.accounts import Account, AccountState, HoldingKind
 from yugum.core.actions.registry import ACTIONS
+from yugum.core.dates import days_later
 from yugum.core.decisions import Decision, DecisionKind, Payload
 from yugum.core.desired import Subject, World, desired, prepared_from
 from yugum.core.dockets import DoneStep
@@ -76,7 +77,7 @@ def overlaps(
                 author=author,
                 reason=f"overlap of {length} days after the move",
                 starts=at,
-                ends=at + timedelta(days=length),
+                ends=days_later(at, length, after.time_zone),
             )
         )
     return made

@@ -144,7 +144,7 @@ def _aliases(
     mine = {a.application_id: str(uuid.uuid4()) for a in subject.accounts}
     days = world.rules.procedure(Verb.RENAME).alias_days
     return aliases(
-        before.id, mine, world.applications, before.user_name, days, meaning.due, actor.login
+        meaning.after, mine, world.applications, before.user_name, days, meaning.due, actor.login
     )
 
 

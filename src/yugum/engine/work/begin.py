@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 from datetime import datetime
 
+from yugum.core.actions import Action
 from yugum.core.actions.registry import ACTIONS
 from yugum.core.approvals import PURGE, needed, there_are
 from yugum.core.causes import (
@@ -21,13 +22,13 @@ from yugum.core.causes import (
 from yugum.core.closing import plan_close, plan_credential, plan_purge
 from yugum.core.decisions import OriginKind
 from yugum.core.desired import Subject, World
-from yugum.core.dockets import Docket
+from yugum.core.dockets import Docket, OpenStep
 from yugum.core.people import Person, PersonState, state_at
 from yugum.core.plans import Caution, Plan, PlannedStep
 from yugum.core.quick import plan_quick
 from yugum.core.roles import Rules
 from yugum.core.undo import plan_undo
-from yugum.core.verbs import Verb
+from yugum.core.verbs import WHOLE, Verb
 from yugum.engine.approvals import Approvals, Waiting
 from yugum.engine.changes import Change, apply_changes, put_decisions
 from yugum.engine.context import (
@@ -39,7 +40,6 @@ from yugum.engine.context import (
 )
 from yugum.engine.events import make_event
 from yugum.engine.links import revert_of
-from yugum.engine.obligations import renew_obligations
 from yugum.engine.plans.making import last_leaving, make_plan, without
 from yugum.errors import Conflict
 from yugum.ports.accounts import Known
@@ -82,8 +82,12 @@ class Beginner:
         return [d.docket for d in due if d.stale]
 
     async def _start(self, unit: UnitOfWork, dockets: Sequence[Docket], now: datetime) -> None:
-        await unit.dockets.supersede([d.subject_id for d in dockets], now)
-        await unit.dockets.begin([d.id for d in dockets], now)
+        ids = [d.id for d in dockets]
+        if await unit.dockets.earlier(ids):
+            asked = [d.id for d in dockets if d.verb is not Verb.RECHECK]
+            await unit.dockets.take_over(asked, now)
+            await unit.dockets.let_wait([d.subject_id for d in dockets], now)
+        await unit.dockets.begin(ids, now)
         if leaving := [d.subject_id for d in dockets if d.verb is Verb.LEAVER]:
             await self._end_operators(unit, leaving, now)
         await unit.audit.add(
@@ -120,11 +124,16 @@ class Beginner:
             known = await unit.accounts.known(ids)
             subjects = await load_subjects(unit, dict(known.people), known, now)
             started, dropped = [], []
+            looked = [d.subject_id for d in dockets if d.verb is Verb.RECHECK]
+            begun = await unit.dockets.begun(looked) if looked else ()
             for docket in dockets:
                 subject = subjects[docket.subject_id]
                 plan = without(
                     await self._plan(unit, docket, subject, world, now), docket.cause.left_out
                 )
+                if docket.verb is Verb.RECHECK:
+                    mine = [s for s in begun if s.subject_id == docket.subject_id]
+                    plan = await _beside(unit, plan, mine, now)
                 if not plan.steps and docket.verb in QUIET:
                     dropped.append(docket)
                 elif not await self._must_ask(unit, docket, plan, world.rules, known, now):
@@ -135,7 +144,6 @@ class Beginner:
                     started.append(docket)
             if dropped:
                 await unit.dockets.drop([d.id for d in dropped], now)
-                await renew_obligations(unit, [d.subject_id for d in dropped], now)
             if started:
                 await self._start(unit, started, now)
 
@@ -247,6 +255,31 @@ class Beginner:
         done = await last_leaving(unit, docket.verb, docket.subject_id)
         before = docket.cause.renamed_from if isinstance(docket.cause, RenameCause) else ""
         return make_plan(subject, world, now, docket.verb, done, renamed_from=before)
+
+
+async def _beside(unit: UnitOfWork, plan: Plan, begun: Sequence[OpenStep], now: datetime) -> Plan:
+    """The plan of a look that nobody asked for, less what earlier dockets have in hand.
+
+    What they would do of a person as a whole that is not due any more is left out of them.
+    """
+    made = {s.application_id: s.account_id for s in begun if s.action is Action.CREATE}
+    fresh = {s.account_id for s in plan.steps if s.action is Action.CREATE}
+    planned = [
+        replace(p, account_id=made[p.application_id])
+        if p.account_id in fresh and p.application_id in made
+        else p
+        for p in plan.steps
+    ]
+    gone = [
+        s.id
+        for s in begun
+        if s.verb in WHOLE and not s.in_doubt and not any(s.does(p) for p in planned)
+    ]
+    if gone:
+        await unit.dockets.leave_out(gone, "It is not due any more.", now)
+    kept = [s for s in begun if s.id not in gone]
+    steps = tuple(p for p in planned if not any(s.does(p) for s in kept))
+    return plan if steps == plan.steps else replace(plan, steps=steps)
 
 
 def _is_asked(step: PlannedStep) -> bool:

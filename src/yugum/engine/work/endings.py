@@ -1,4 +1,4 @@
-"""Ending dockets: those without an open step are done, what is owed later is renewed."""
+"""Ending dockets: those without an open step are done, others wait."""
 
 from __future__ import annotations
 
@@ -10,7 +10,6 @@ from yugum.core.roles import NoticeAt
 from yugum.engine.context import load_rules
 from yugum.engine.events import make_event
 from yugum.engine.mails import Told, notify
-from yugum.engine.obligations import renew_obligations
 from yugum.ports.clock import Clock
 from yugum.ports.leases import Lease
 from yugum.ports.services import Vault
@@ -41,6 +40,7 @@ class Endings:
             ended = await unit.dockets.finish([lease.subject_id for lease in leases], now)
             if ended:
                 await self._follow_up(unit, ended, now)
+            await unit.dockets.let_wait([lease.subject_id for lease in leases], now)
             await unit.leases.release(leases)
             if await unit.leases.wake_due(now):
                 self._hint()
@@ -51,7 +51,6 @@ class Endings:
         if any(n.at is NoticeAt.DONE for n in rules.notices):
             told = [Told.of(d) for d in ended if not d.cause.confidential]
             await notify(unit, told, NoticeAt.DONE, rules, self._vault, now)
-        await renew_obligations(unit, [d.subject_id for d in ended], now)
         await unit.audit.add(
             [
                 make_event(

@@ -82,7 +82,7 @@ class Lane:
                 reached = await self._runner.run(step)
             if reached is StepState.DONE:
                 continue
-            if reached not in ASKING:
-                return False
+            if reached is not StepState.SETTLING and reached not in ASKING:
+                return False  # the application does not answer now
             self._unsettled.add(step.action)
         return True

@@ -17,9 +17,9 @@ import structlog
 from yugum.engine.approvals import Approvals
 from yugum.engine.audit import Sealer
 from yugum.engine.mails import Mails
-from yugum.engine.obligations import follow_rules
 from yugum.engine.readings import Readings
 from yugum.engine.schedule import tick
+from yugum.engine.standing import look, sweep
 from yugum.engine.tasks import Tasks
 from yugum.engine.work.begin import Beginner
 from yugum.engine.work.endings import Endings
@@ -43,6 +43,9 @@ BRIEF_SECONDS = 0.01
 one or two of them costs as much as for twenty."""
 READ_SECONDS = 5.0
 MAIL_SECONDS = 1.0
+LOOK_SECONDS = 0.25
+WAIT_SECONDS = 15.0
+"""How long what is owed may lag while people are being cut off."""
 GROWTH = 2
 """How much more is claimed after a portion that was full: the first calls go out early, and the
 next portion is loaded by the time the calls of the one before are made."""
@@ -101,7 +104,7 @@ class Worker:
         self._portion_size = settings.claim
         self._hinted = asyncio.Event()
         self._intents = 0
-        self._sealed = 0.0
+        self._sealed = self._looked = 0.0
 
     @property
     def subjects_done(self) -> int:
@@ -133,7 +136,7 @@ class Worker:
             asyncio.create_task(every(SLICE_SECONDS / 3, self._share, stop)),
             asyncio.create_task(every(CUTTING_SECONDS, self._sharing.give_way, stop)),
             asyncio.create_task(every(MAIL_SECONDS, self._mail, stop)),
-            asyncio.create_task(every(1.0, self._follow_rules, stop)),
+            asyncio.create_task(every(LOOK_SECONDS, self._look, stop)),
         ]
         try:
             await self._pump(stop)
@@ -162,11 +165,18 @@ class Worker:
     async def _read(self) -> None:
         await self._readings.read_due(f"worker {self.name}")
 
-    async def _follow_rules(self) -> None:
-        while not self._precedence.count and await follow_rules(
-            self._database, await self._clock.now()
-        ):
-            await asyncio.sleep(0)
+    async def _look(self) -> None:
+        """Bring in step what is owed by whoever changed; it gives way to cut-offs for a while."""
+        if self._precedence.count and time.monotonic() - self._looked < WAIT_SECONDS:
+            return
+        while await look(self._database, self._clock) or await sweep(self._database):
+            self._looked = time.monotonic()
+            if self._precedence.count:
+                return
+        self._looked = time.monotonic()
+        async with self._database.unit() as unit:
+            if await unit.leases.wake_due(await self._clock.now(unit)):
+                self.hint()
 
     async def _mail(self) -> None:
         if self._held and self._precedence.count:

@@ -1,0 +1,102 @@
+"""Rights: since when roles or decisions give somebody an account, and until when they did.
+
+The end of one is the moment of the fact that ended it, found among the moments at which anything
+changes; it never moves once it is known. What is counted from it (`core.obligations`) moves with nothing else.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from datetime import datetime
+
+from yugum.core.accounts import Account, AccountKind, AccountState
+from yugum.core.applications import Capability
+from yugum.core.decisions import Right
+from yugum.core.desired import Subject, World, desired
+from yugum.core.people import start_moment
+
+
+@dataclass(frozen=True, slots=True)
+class Turn:
+    """A moment at which something about somebody changed, and when that was known."""
+
+    at: datetime
+    known_at: datetime
+
+
+def ruled(subject: Subject, world: World) -> list[Account]:
+    """The accounts of somebody that rules have a say about."""
+    return [
+        a
+        for a in subject.accounts
+        if a.kind is AccountKind.PERSON
+        and a.state is not AccountState.PURGED
+        and (application := world.applications.get(a.application_id)) is not None
+        and not application.can(Capability.RUN)
+    ]
+
+
+def turns(
+    subject: Subject, world: World, facts: Iterable[Turn], upto: datetime | None, now: datetime
+) -> list[Turn]:
+    """The moments after ``upto`` until now at which anything of somebody may have changed, in order.
+
+    ``facts`` are those known since; what they say may have come true before.
+    """
+    person = subject.person
+    moments = [person.access_ends, person.absent_from, person.absent_until, start_moment(person)]
+    moments += [world.rules.since, *(a.seen_at for a in subject.accounts)]
+    for decision in subject.decisions:
+        moments += [decision.since, decision.ends]
+    since = upto or now
+    found = {Turn(m, m) for m in moments if m is not None and since < m <= now}
+    found |= {f for f in facts if f.at <= now}
+    return sorted(found, key=lambda t: (t.at, t.known_at))
+
+
+def rights(
+    subject: Subject, world: World, changed: Sequence[Turn], now: datetime
+) -> tuple[Right, ...]:
+    """The rights to a person's accounts as they stand now, from those that were known before.
+
+    ``subject.rights`` holds the last one of each account. One that nothing gives any more ends at the
+    first of the moments in ``changed`` from which on nothing gave it; what has ended stays as it is.
+    """
+    if not subject.is_person:
+        return ()
+    given_at = [(t, _given(subject, world, t.at)) for t in changed]
+    given_now = _given(subject, world, now)
+    result = []
+    for account in ruled(subject, world):
+        known = subject.rights.get(account.id)
+        application = account.application_id
+        if application in given_now:
+            if known is not None and known.until is None:
+                result.append(known)
+                continue
+            since = _first([(t, application in given) for t, given in given_at], now)
+            result.append(Right(account_id=account.id, since=since.at))
+        elif known is not None and known.until is not None:
+            result.append(known)
+        else:
+            end = _first([(t, application not in given) for t, given in given_at], now)
+            since_at = known.since if known is not None else end.at
+            late = end.known_at if end.known_at > end.at else None
+            result.append(Right(account_id=account.id, since=since_at, until=end.at, known_at=late))
+    return tuple(result)
+
+
+def _given(subject: Subject, world: World, at: datetime) -> set[str]:
+    wanted = desired(subject, world.rules, at)
+    return {application for application, want in wanted.items() if want.account is not None}
+
+
+def _first(shown: Sequence[tuple[Turn, bool]], now: datetime) -> Turn:
+    """The first moment from which on something is so until now."""
+    first = Turn(now, now)
+    for turn, is_so in reversed(shown):
+        if not is_so:
+            break
+        first = turn
+    return first

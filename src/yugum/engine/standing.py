@@ -1,0 +1,217 @@
+"""Keeping what is owed in step with the state: marks are worked off, whoever made the change.
+
+Nothing else writes rights and obligations; a docket's end has no say. One look is one transaction, any
+number of workers do it side by side.
+"""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
+from datetime import datetime
+
+from yugum.core.accounts import AccountState
+from yugum.core.closing import plan_close, plan_purge
+from yugum.core.decisions import Right
+from yugum.core.desired import Subject, World
+from yugum.core.obligations import ObligationKind, ObligationState, Owed, owed
+from yugum.core.people import Person, state_at
+from yugum.core.rights import rights, turns
+from yugum.engine.context import load_subjects, load_world
+from yugum.ports.accounts import Known
+from yugum.ports.clock import Clock
+from yugum.ports.obligations import Obligation
+from yugum.ports.standing import Head
+from yugum.ports.units import Database, UnitOfWork
+
+PORTION = 500
+SWEPT = 500
+MOST = 500
+"""While so many marks wait, no more of a change for many are added: a single one never stands behind."""
+LIVE = frozenset({ObligationState.OPEN, ObligationState.DUE, ObligationState.TAKEN})
+
+
+async def look(database: Database, clock: Clock) -> int:
+    """Look at some subjects that have a mark; how many it were."""
+    async with database.unit() as unit:
+        heads = await unit.standing.take(PORTION)
+        if not heads:
+            return 0
+        now = await clock.now(unit)
+        subjects, world = await _loaded(unit, heads, now)
+        await _settle(unit, subjects, world, now)
+        if gone := heads.keys() - subjects.keys():
+            await unit.standing.forget(gone)
+        await unit.standing.put_heads(
+            Head(subject_id=i, upto=now, shape=_shape(s, now), leans_on=_leans_on(s))
+            for i, s in subjects.items()
+        )
+    return len(heads)
+
+
+async def sweep(database: Database) -> bool:
+    """Mark some more people of a change for many; whether there may be more."""
+    async with database.unit() as unit:
+        return await unit.standing.sweep(SWEPT, MOST)
+
+
+async def _loaded(
+    unit: UnitOfWork, heads: Mapping[str, Head], now: datetime
+) -> tuple[dict[str, Subject], World]:
+    """Subjects with the rights to their accounts as they stand now; those that changed are stored."""
+    known = await unit.accounts.known(list(heads))
+    world = await load_world(unit)
+    loaded = await load_subjects(unit, dict(known.people), known, now)
+    subjects, changed = await _with_rights(unit, loaded, heads, world, now)
+    await unit.standing.put_rights(changed)
+    return subjects, world
+
+
+async def _with_rights(
+    unit: UnitOfWork,
+    loaded: Mapping[str, Subject],
+    heads: Mapping[str, Head],
+    world: World,
+    now: datetime,
+) -> tuple[dict[str, Subject], list[Right]]:
+    """Subjects with the rights to their accounts, and which of these are new or have ended."""
+    stored = await unit.standing.rights([a.id for s in loaded.values() for a in s.accounts])
+    uptos = {i: heads[i].upto if i in heads else None for i in loaded}
+    told = await unit.standing.told(uptos)
+    subjects, changed = {}, []
+    for i, subject in loaded.items():
+        mine = {a.id: stored[a.id] for a in subject.accounts if a.id in stored}
+        subject = replace(subject, rights=mine, end_known_at=told.end_known_at.get(i))
+        moments = turns(subject, world, told.turns.get(i, ()), uptos[i], now)
+        found = {r.account_id: r for r in rights(subject, world, moments, now)}
+        changed += [r for r in found.values() if r != mine.get(r.account_id)]
+        subjects[i] = replace(subject, rights={**mine, **found})
+    return subjects, changed
+
+
+async def stands(
+    unit: UnitOfWork, person: Person, known: Known, world: World, now: datetime
+) -> Subject:
+    """One person as they stand this moment, whether or not their marks are worked off."""
+    loaded = await load_subjects(unit, {person.id: person}, known, now)
+    heads = await unit.standing.heads([person.id])
+    subjects, _ = await _with_rights(unit, loaded, heads, world, now)
+    return subjects[person.id]
+
+
+async def _settle(
+    unit: UnitOfWork, subjects: Mapping[str, Subject], world: World, now: datetime
+) -> None:
+    """Bring the obligations of some subjects to what is owed; what is due becomes dockets."""
+    stored: dict[str, list[Obligation]] = {}
+    for one in await unit.obligations.of(list(subjects)):
+        stored.setdefault(one.subject_id, []).append(one)
+    changed: list[Obligation] = []
+    for i, subject in subjects.items():
+        before = {o.id: o for o in stored.get(i, ())}
+        after = _obligations(subject, world, list(before.values()), now)
+        changed += [o for o in after if o != before.get(o.id)]
+    await unit.obligations.put(changed)
+    begun = [o for o in changed if o.docket_id and o.starts]
+    await unit.dockets.schedule(begun, now, "schedule")
+
+
+def _obligations(
+    subject: Subject, world: World, stored: Sequence[Obligation], now: datetime
+) -> list[Obligation]:
+    """One subject's obligations as they stand now, those that have ended among them.
+
+    Each is tried once for its moment: what its docket left open is not tried again by itself.
+    """
+    person = subject.person.id
+    wanted = {(o.account_id or person, o.kind): o for o in owed(subject, world, now)}
+    result, tried = [], set()
+    for one in stored:
+        key = (one.account_id, one.kind)
+        if one.state in LIVE and not (one.state is ObligationState.TAKEN and one.ended):
+            want = wanted.pop(key, None)
+            result.append(_gone_on(subject, world, one, want, now))
+            continue
+        tried.add((*key, one.due_at))
+        result.append(replace(one, state=ObligationState.DONE))
+    for (account_id, kind), want in wanted.items():
+        if (account_id, kind, want.due) not in tried:
+            made = Obligation(
+                id=str(uuid.uuid4()),
+                subject_id=person,
+                account_id=account_id,
+                kind=kind,
+                due_at=want.due,
+                basis=want.basis,
+            )
+            result.append(_begun(subject, world, made, now))
+    return result
+
+
+def _gone_on(
+    subject: Subject, world: World, one: Obligation, want: Owed | None, now: datetime
+) -> Obligation:
+    """What becomes of an obligation that has not ended."""
+    if one.state is ObligationState.TAKEN or (one.kind in OF_DAYS and one.due_at <= now):
+        return _begun(subject, world, one, now)
+    if want is None:
+        return replace(one, state=ObligationState.CANCELLED)
+    return _begun(subject, world, replace(one, due_at=want.due, basis=want.basis), now)
+
+
+def _begun(subject: Subject, world: World, one: Obligation, now: datetime) -> Obligation:
+    """An obligation with its docket, if it is due and there is something to do.
+
+    Else it stays due and is looked at again with the next mark.
+    """
+    if one.state is ObligationState.TAKEN or one.kind is ObligationKind.REMIND:
+        return one
+    if one.due_at > now:
+        return replace(one, state=ObligationState.OPEN)
+    if one.kind is ObligationKind.RECHECK:
+        docket = str(uuid.uuid4())
+        return replace(one, state=ObligationState.DONE, docket_id=docket, starts=True)
+    account = next((a for a in subject.accounts if a.id == one.account_id), None)
+    if account is None or not PLANS[one.kind](subject, world, account, now).steps:
+        return replace(one, state=ObligationState.DUE)
+    docket = str(uuid.uuid4())
+    return replace(one, state=ObligationState.TAKEN, docket_id=docket, starts=True)
+
+
+OF_DAYS = frozenset({ObligationKind.RECHECK, ObligationKind.REMIND})
+"""What is owed only once its day comes: by then the next one is owed already."""
+PLANS = {ObligationKind.CLOSE: plan_close, ObligationKind.PURGE: plan_purge}
+
+
+def _shape(subject: Subject, now: datetime) -> str:
+    """What others read of somebody: whether they have left, and where they can receive."""
+    open_in = sorted(a.application_id for a in subject.accounts if a.state is AccountState.ACTIVE)
+    return " ".join([state_at(subject.person, now).value, *open_in])
+
+
+def _leans_on(subject: Subject) -> str | None:
+    """Whose state was read for this one: whoever takes over, else whoever would."""
+    if subject.successor is not None:
+        return subject.successor.person.id
+    return subject.person.manager_id
+
+
+async def look_again(
+    unit: UnitOfWork, subject_ids: Sequence[str], now: datetime, author: str, basis: str
+) -> None:
+    """A docket for each subject, at once, with whatever the rules say now."""
+    due = [
+        Obligation(
+            id="",
+            subject_id=i,
+            account_id=i,
+            kind=ObligationKind.RECHECK,
+            due_at=now,
+            basis=basis,
+            docket_id=str(uuid.uuid4()),
+        )
+        for i in subject_ids
+    ]
+    await unit.dockets.schedule(due, now, author)
+    await unit.leases.wake(subject_ids, priority=6)

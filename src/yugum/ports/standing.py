@@ -1,0 +1,85 @@
+"""Whose state changed, up to when it was looked at, and since when their accounts are given."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
+from datetime import datetime
+from typing import Protocol
+
+from yugum.core.decisions import Right
+from yugum.core.rights import Turn
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Head:
+    """Up to when a subject was looked at (None: never), and the person whose state it read."""
+
+    subject_id: str
+    upto: datetime | None = None
+    shape: str = ""
+    leans_on: str | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Told:
+    """What the facts recorded of somebody say: moments that changed something, known since.
+
+    ``end_known_at`` is when the end of access, as it stands, was known.
+    """
+
+    turns: Mapping[str, Sequence[Turn]] = field(default_factory=dict)
+    end_known_at: Mapping[str, datetime] = field(default_factory=dict)
+
+
+class StandingStore(Protocol):
+    async def mark(self, subject_ids: Iterable[str]) -> None:
+        """Let subjects be looked at again, though nothing of theirs was written."""
+        ...
+
+    async def take(self, limit: int) -> Mapping[str, Head]:
+        """Subjects that have a mark, locked for this transaction; their marks are gone with it."""
+        ...
+
+    async def heads(self, subject_ids: Collection[str]) -> Mapping[str, Head]:
+        """The heads of some subjects, without waiting for anybody who looks at them."""
+        ...
+
+    async def marked(self) -> int:
+        """How many marks there are."""
+        ...
+
+    async def put_heads(self, heads: Iterable[Head]) -> None:
+        """Say up to when subjects were looked at; who leans on one whose shape changed is marked."""
+        ...
+
+    async def forget(self, subject_ids: Collection[str]) -> None:
+        """These are no subjects any more."""
+        ...
+
+    async def rights(self, account_ids: Collection[str]) -> Mapping[str, Right]:
+        """The last right to each of some accounts."""
+        ...
+
+    async def put_rights(self, rights: Iterable[Right]) -> None:
+        """Store rights that are new or have ended; what has ended is never changed."""
+        ...
+
+    async def told(self, since: Mapping[str, datetime | None]) -> Told:
+        """What facts say of people, of each as far as it was known after a moment."""
+        ...
+
+    async def sweep(self, portion: int, most: int) -> bool:
+        """Mark some more subjects of a change for many, while fewer than ``most`` marks wait.
+
+        Returns whether there may be more to mark.
+        """
+        ...
+
+    async def sweep_all(self) -> None:
+        """Let everybody be looked at again."""
+        ...
+
+    async def sweeps(self) -> tuple[int, int]:
+        """How many subjects the changes for many have still to reach, of how many."""
+        ...

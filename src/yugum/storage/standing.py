@@ -1,0 +1,187 @@
+"""Marks, heads and rights: what is kept in step with the state, and by whom.
+
+Marks are appended by triggers with the change itself. Whoever works them off deletes them first, locks
+the heads second and reads last: what commits after the reading has a mark of its own.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Iterable, Mapping
+from datetime import datetime
+from typing import Any
+
+import sqlalchemy as sa
+from sqlalchemy.ext.asyncio import AsyncConnection
+
+from yugum.core.decisions import Right
+from yugum.core.rights import Turn
+from yugum.ports.standing import Head, Told
+from yugum.storage import tables as t
+from yugum.storage.rows import among, to_array, to_json
+
+TAKE_SQL = """
+DELETE FROM marks WHERE id IN (
+  SELECT id FROM marks ORDER BY id LIMIT :limit FOR UPDATE SKIP LOCKED)
+RETURNING subject_id
+"""
+
+HEADS_SQL = """
+INSERT INTO heads AS h (subject_id)
+SELECT x FROM unnest(cast(:ids AS text[])) AS x ORDER BY x
+ON CONFLICT (subject_id) DO UPDATE SET subject_id = excluded.subject_id
+RETURNING h.subject_id, h.upto_at, h.shape, h.leans_on
+"""
+"""Two that look at one subject do it one after the other."""
+
+PUT_HEADS_SQL = """
+WITH r AS (
+  SELECT * FROM jsonb_to_recordset(cast(:rows AS jsonb)) AS r(subject_id text, upto timestamptz,
+    shape text, leans_on text)
+), changed AS (
+  SELECT r.subject_id FROM r JOIN heads h USING (subject_id) WHERE h.shape <> r.shape
+), leaning AS (
+  INSERT INTO marks (subject_id)
+  SELECT h.subject_id FROM changed c JOIN heads h ON h.leans_on = c.subject_id
+)
+UPDATE heads h SET upto_at = r.upto, shape = r.shape, leans_on = r.leans_on
+FROM r WHERE h.subject_id = r.subject_id
+"""
+
+RIGHTS_SQL = """
+SELECT r.* FROM unnest(cast(:ids AS text[])) AS x(id)
+CROSS JOIN LATERAL (
+  SELECT account_id, since_at, until_at, known_at, not_before FROM rights
+  WHERE account_id = x.id ORDER BY since_at DESC LIMIT 1) r
+"""
+
+PUT_RIGHTS_SQL = """
+INSERT INTO rights AS g (account_id, since_at, until_at, known_at)
+SELECT account_id, since, until, known_at FROM jsonb_to_recordset(cast(:rows AS jsonb)) AS r(
+  account_id text, since timestamptz, until timestamptz, known_at timestamptz)
+ON CONFLICT (account_id, since_at) DO UPDATE
+SET until_at = excluded.until_at, known_at = excluded.known_at WHERE g.until_at IS NULL
+"""
+
+TOLD_SQL = """
+SELECT f.person_id, f.effective_at, f.known_at, jsonb_exists(f.after, 'access_ends') AS ends,
+  r.since IS NULL OR f.known_at > r.since AS is_new
+FROM jsonb_to_recordset(cast(:rows AS jsonb)) AS r(id text, since timestamptz)
+CROSS JOIN LATERAL (SELECT * FROM facts WHERE person_id = r.id OFFSET 0) f
+"""
+
+SWEEP_SQL = """
+WITH s AS (
+  SELECT id, upto FROM sweeps
+  WHERE (SELECT count(*) FROM (SELECT 1 FROM marks LIMIT :most) m) < :most
+  ORDER BY id LIMIT 1 FOR UPDATE SKIP LOCKED
+), portion AS (
+  SELECT x.id FROM s CROSS JOIN LATERAL (
+    SELECT id FROM subjects WHERE id > s.upto ORDER BY id LIMIT :portion) x
+), marked AS (
+  INSERT INTO marks (subject_id) SELECT id FROM portion RETURNING subject_id
+), onward AS (
+  UPDATE sweeps w SET upto = (SELECT max(subject_id) FROM marked) FROM s
+  WHERE w.id = s.id AND EXISTS (SELECT 1 FROM marked)
+), through AS (
+  DELETE FROM sweeps w USING s WHERE w.id = s.id AND NOT EXISTS (SELECT 1 FROM marked)
+)
+SELECT count(*) AS swept FROM s
+"""
+
+
+class Standing:
+    def __init__(self, connection: AsyncConnection) -> None:
+        self.connection = connection
+
+    async def mark(self, subject_ids: Iterable[str]) -> None:
+        await self.connection.execute(
+            sa.text("INSERT INTO marks (subject_id) SELECT unnest(cast(:ids AS text[]))"),
+            {"ids": to_array(subject_ids)},
+        )
+
+    async def take(self, limit: int) -> Mapping[str, Head]:
+        ids = (await self.connection.scalars(sa.text(TAKE_SQL), {"limit": limit})).all()
+        if not ids:
+            return {}
+        rows = await self.connection.execute(sa.text(HEADS_SQL), {"ids": to_array(set(ids))})
+        return {r.subject_id: _head(r) for r in rows}
+
+    async def heads(self, subject_ids: Collection[str]) -> Mapping[str, Head]:
+        h = t.heads
+        rows = await self.connection.execute(sa.select(h).where(among(h.c.subject_id, subject_ids)))
+        return {r.subject_id: _head(r) for r in rows}
+
+    async def marked(self) -> int:
+        return int(await self.connection.scalar(sa.text("SELECT count(*) FROM marks")) or 0)
+
+    async def put_heads(self, heads: Iterable[Head]) -> None:
+        rows = [
+            {"subject_id": h.subject_id, "upto": h.upto, "shape": h.shape, "leans_on": h.leans_on}
+            for h in heads
+        ]
+        await self.connection.execute(sa.text(PUT_HEADS_SQL), {"rows": to_json(rows)})
+
+    async def forget(self, subject_ids: Collection[str]) -> None:
+        h = t.heads
+        await self.connection.execute(sa.delete(h).where(among(h.c.subject_id, subject_ids)))
+
+    async def rights(self, account_ids: Collection[str]) -> Mapping[str, Right]:
+        if not account_ids:
+            return {}
+        rows = await self.connection.execute(sa.text(RIGHTS_SQL), {"ids": to_array(account_ids)})
+        return {
+            r.account_id: Right(
+                account_id=r.account_id,
+                since=r.since_at,
+                until=r.until_at,
+                known_at=r.known_at,
+                not_before=r.not_before,
+            )
+            for r in rows
+        }
+
+    async def put_rights(self, rights: Iterable[Right]) -> None:
+        rows = [
+            {
+                "account_id": r.account_id,
+                "since": r.since,
+                "until": r.until,
+                "known_at": r.known_at,
+            }
+            for r in rights
+        ]
+        if rows:
+            await self.connection.execute(sa.text(PUT_RIGHTS_SQL), {"rows": to_json(rows)})
+
+    async def told(self, since: Mapping[str, datetime | None]) -> Told:
+        rows = [{"id": i, "since": moment} for i, moment in since.items()]
+        turns: dict[str, list[Turn]] = {}
+        ends: dict[str, datetime] = {}
+        for r in await self.connection.execute(sa.text(TOLD_SQL), {"rows": to_json(rows)}):
+            if r.is_new:
+                turns.setdefault(r.person_id, []).append(Turn(r.effective_at, r.known_at))
+            if r.ends:
+                ends[r.person_id] = max(r.known_at, ends.get(r.person_id, r.known_at))
+        return Told(turns=turns, end_known_at=ends)
+
+    async def sweep(self, portion: int, most: int) -> bool:
+        values = {"portion": portion, "most": most}
+        return bool(await self.connection.scalar(sa.text(SWEEP_SQL), values))
+
+    async def sweep_all(self) -> None:
+        await self.connection.execute(sa.insert(t.sweeps).values(application_id=None))
+
+    async def sweeps(self) -> tuple[int, int]:
+        row = (
+            await self.connection.execute(
+                sa.text(
+                    """SELECT coalesce(sum((SELECT count(*) FROM subjects s WHERE s.id > w.upto)), 0)
+                         AS ahead, (SELECT count(*) FROM subjects) AS whole FROM sweeps w"""
+                )
+            )
+        ).one()
+        return int(row.ahead), int(row.whole)
+
+
+def _head(row: sa.Row[Any, Any, Any, Any]) -> Head:
+    return Head(subject_id=row.subject_id, upto=row.upto_at, shape=row.shape, leans_on=row.leans_on)
