@@ -37,6 +37,7 @@ from yugum.engine.rules import Rules
 from yugum.engine.seats import Seats
 from yugum.engine.services import Services
 from yugum.engine.shared import Shared
+from yugum.engine.standings import Standings
 from yugum.engine.tasks import Tasks
 from yugum.engine.veils import Veils
 from yugum.engine.work.worker import Worker
@@ -202,6 +203,7 @@ async def open_house(settings: Settings) -> AsyncIterator[House]:
         audit=AuditLog(database, keys.public_key),
         links=Links(database, clock),
         overview=Overview(database, clock),
+        standing=Standings(database, clock),
         people=People(database, clock),
         plans=Plans(database, connectors, clock, keys, approvals),
         readings=Readings(database, connectors, clock),

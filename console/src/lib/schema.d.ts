@@ -1669,6 +1669,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/standing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Standing
+         * @description What is not as it should be, the oldest first; a person's page is always up to date.
+         */
+        get: operations["standing.list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/standing/accepted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Accept
+         * @description Settle that something may stay as it is.
+         */
+        post: operations["standing.accept"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/standing/accepted/{acceptance_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Reopen
+         * @description Settle that it may not stay any longer.
+         */
+        delete: operations["standing.reopen"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/standing/behind": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Behind
+         * @description How many people a change for many (of rules, of a profile) has still to reach.
+         */
+        get: operations["standing.behind"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/status": {
         parameters: {
             query?: never;
@@ -1816,6 +1896,54 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * Accept
+         * @description That a line may stay as it is, until ``ends`` (a date as typed) or for good.
+         */
+        Accept: {
+            /** Application Id */
+            application_id: string;
+            /**
+             * Ends
+             * @default
+             */
+            ends?: string;
+            /**
+             * Item
+             * @default
+             */
+            item?: string;
+            kind: components["schemas"]["LineKind"];
+            /** Reason */
+            reason: string;
+            side: components["schemas"]["Side"];
+            /** Who */
+            who: string;
+        };
+        /** Accepted */
+        Accepted: {
+            /** Application Id */
+            application_id: string;
+            /** Author */
+            author: string;
+            /** Ends */
+            ends: string | null;
+            /** Id */
+            id: string;
+            /** Item */
+            item: string;
+            kind: components["schemas"]["LineKind"];
+            /**
+             * Made
+             * Format: date-time
+             */
+            made: string;
+            /** Reason */
+            reason: string;
+            side: components["schemas"]["Side"];
+            /** Subject Id */
+            subject_id: string;
+        };
         /**
          * AccountKind
          * @enum {string}
@@ -2257,6 +2385,16 @@ export interface components {
             verb: components["schemas"]["Verb"];
         };
         /**
+         * Behind
+         * @description How many people a change for many has still to reach, ``of`` how many.
+         */
+        Behind: {
+            /** Ahead */
+            ahead: number;
+            /** Of */
+            of: number;
+        };
+        /**
          * CalendarEntry
          * @description Something that has a date: a docket (then with its number) or a dated obligation.
          *
@@ -2684,6 +2822,8 @@ export interface components {
             now: string;
             /** Open Late */
             open_late: components["schemas"]["OpenLate"][];
+            /** Standing */
+            standing: components["schemas"]["StandingRow"][];
             /** Stuck */
             stuck: components["schemas"]["Stuck"][];
             /** Zone */
@@ -3161,7 +3301,7 @@ export interface components {
          * FindingKind
          * @enum {string}
          */
-        FindingKind: "leaver-open" | "nobody-behind" | "without-owner" | "sleeper" | "leaver-seat" | "person-twice" | "outside" | "credential-ends" | "uncovered";
+        FindingKind: "leaver-open" | "nobody-behind" | "without-owner" | "sleeper" | "leaver-seat" | "person-twice" | "outside" | "credential-ends" | "uncovered" | "missing" | "too_much" | "differs" | "both" | "asked";
         /**
          * Fire
          * @description What is left out is as it was when the plan was prepared.
@@ -3421,7 +3561,24 @@ export interface components {
              * @default 0
              */
             adoption_takes_away?: number;
+            /**
+             * Grace Hours
+             * @description What fell due before it was known is closed no sooner than so long after that.
+             * @default 24
+             */
+            grace_hours?: number;
         };
+        /**
+         * LineKind
+         * @description What a line is about: a holding, something owned, a step asked for, or a docket as a whole.
+         * @enum {string}
+         */
+        LineKind: "account" | "entitlement" | "seat" | "setting" | "asset" | "step" | "docket";
+        /**
+         * LineStatus
+         * @enum {string}
+         */
+        LineStatus: "running" | "waiting" | "accepted" | "finding";
         /**
          * LinkAccount
          * @description ``who`` empty: nobody is behind the account. ``kind`` says whose kind of account it is.
@@ -4283,6 +4440,18 @@ export interface components {
              */
             total?: number | null;
         };
+        /** Page[StandingRow] */
+        Page_StandingRow_: {
+            /** Items */
+            items: components["schemas"]["StandingRow"][];
+            /** Next */
+            next?: string | null;
+            /**
+             * Total
+             * @description Rows in all; told on the first page only.
+             */
+            total?: number | null;
+        };
         /** Page[TaskRow] */
         Page_TaskRow_: {
             /** Items */
@@ -4477,6 +4646,8 @@ export interface components {
             seats: components["schemas"]["SeatLine"][];
             /** Site */
             site: string;
+            /** Standing */
+            standing: components["schemas"]["StandingRow"][];
             /** Starts */
             starts: string | null;
             state: components["schemas"]["PersonState"];
@@ -5300,7 +5471,8 @@ export interface components {
              * @default {
              *       "adoption_people": 25,
              *       "adoption_percent": 1,
-             *       "adoption_takes_away": 0
+             *       "adoption_takes_away": 0,
+             *       "grace_hours": 24
              *     }
              */
             limits?: components["schemas"]["LimitsDocument"];
@@ -5649,12 +5821,75 @@ export interface components {
             /** Why */
             why: string;
         };
+        /**
+         * Side
+         * @description Which way it differs; ``both`` of a pair that excludes itself, ``asked`` for by somebody.
+         * @enum {string}
+         */
+        Side: "missing" | "too_much" | "differs" | "both" | "asked";
         /** SignInRequest */
         SignInRequest: {
             /** Login */
             login: string;
             /** Password */
             password: string;
+        };
+        /**
+         * StandingRow
+         * @description One thing that is not as it should be.
+         *
+         *     ``code`` is what a line waits for, or why it cannot be planned; ``waits`` says it in words.
+         *     ``docket`` is the number of the docket that has to do with it.
+         */
+        StandingRow: {
+            /** Acceptance Id */
+            acceptance_id: string | null;
+            /** Accepted By */
+            accepted_by: string;
+            /** Accepted Until */
+            accepted_until: string | null;
+            /** Accepted Why */
+            accepted_why: string;
+            /** Account Id */
+            account_id: string;
+            /** Application Id */
+            application_id: string;
+            /** Application Name */
+            application_name: string;
+            /** Code */
+            code: string;
+            /** Contact */
+            contact: string;
+            /** Display Name */
+            display_name: string;
+            /** Docket */
+            docket: string | null;
+            /** Held */
+            held: string;
+            /** Item */
+            item: string;
+            kind: components["schemas"]["LineKind"];
+            /** Login */
+            login: string;
+            /** Reason */
+            reason: string;
+            side: components["schemas"]["Side"];
+            /**
+             * Since
+             * Format: date-time
+             */
+            since: string;
+            status: components["schemas"]["LineStatus"];
+            /** Subject Id */
+            subject_id: string;
+            /** User Name */
+            user_name: string;
+            /** Waits */
+            waits: string;
+            /** Waits Since */
+            waits_since: string | null;
+            /** Want */
+            want: string;
         };
         /** Status */
         Status: {
@@ -16815,6 +17050,462 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "standing.list": {
+        parameters: {
+            query?: {
+                status?: components["schemas"]["LineStatus"] | null;
+                kind?: components["schemas"]["LineKind"] | null;
+                side?: components["schemas"]["Side"] | null;
+                application?: string;
+                who?: string;
+                /** @description Standing so long or longer. */
+                hours?: number;
+                cursor?: string | null;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Page_StandingRow_"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "standing.accept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Accept"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Accepted"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "standing.reopen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                acceptance_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Accepted"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "standing.behind": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Behind"];
+                };
             };
             /** @description Bad Request */
             400: {

@@ -79,7 +79,27 @@ export const FINDINGS: Record<Schemas['FindingKind'], string> = {
   'person-twice': 'person twice',
   outside: 'changed outside',
   'credential-ends': 'credential runs out',
-  uncovered: 'sign-on not covered'
+  uncovered: 'sign-on not covered',
+  missing: 'missing',
+  too_much: 'too much',
+  differs: 'differs',
+  both: 'both of a pair',
+  asked: 'asked, not done'
+};
+
+export const SIDES: Record<Schemas['Side'], string> = {
+  missing: 'missing',
+  too_much: 'too much',
+  differs: 'differs',
+  both: 'beside what excludes it',
+  asked: 'asked for'
+};
+
+export const STANDINGS: Record<Schemas['LineStatus'], string> = {
+  running: 'being done',
+  waiting: 'waits',
+  accepted: 'accepted',
+  finding: 'nobody is at it'
 };
 
 export const STEP_STATES: Record<Schemas['StepState'], string> = {

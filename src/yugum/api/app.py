@@ -30,6 +30,7 @@ from yugum.api import (
     rules,
     seats,
     shared,
+    standing,
     status,
     tasks,
 )
@@ -57,6 +58,7 @@ ROUTERS = (
     approvals.links,
     approvals.mails,
     findings.router,
+    standing.router,
     audit.router,
     day.router,
     status.clock,

@@ -5,7 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter, Request
 
 from yugum.api.auth import Use, Viewer
-from yugum.api.shapes import installation, number, shape
+from yugum.api.shapes import installation, number, shape, standing_row
 from yugum.core.dockets import StepProblem
 from yugum.ports.views import DayDocket
 from yugum.wire import day as wy
@@ -32,6 +32,7 @@ async def day_sheet(request: Request, use: Use, _: Viewer) -> wy.DaySheet:
             for s in sheet.today.stuck
         ],
         last_call=[wy.LastCall.model_validate(window) for window in sheet.last_call],
+        standing=[standing_row(request, line) for line in sheet.standing],
     )
 
 

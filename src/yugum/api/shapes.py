@@ -13,12 +13,15 @@ from yugum.core.applications import Application, Deletion, effective_deletion
 from yugum.core.decisions import Decision
 from yugum.core.dockets import DocketDetail, DocketLine
 from yugum.core.people import Person, full_name
+from yugum.core.standing import waits_for
 from yugum.engine.people import PersonShown, ShownAccount
 from yugum.ports.pages import ListPage
+from yugum.ports.standing import StandingLine
 from yugum.ports.views import Installation
 from yugum.wire import decisions as wx
 from yugum.wire import dockets as wd
 from yugum.wire import people as wp
+from yugum.wire import standing as ws
 from yugum.wire.common import Named, Page
 
 M = TypeVar("M", bound=BaseModel)
@@ -118,6 +121,7 @@ def person_view(request: Request, shown: PersonShown) -> wp.PersonView:
             shape(wp.Step, u, docket=None if u.docket is None else number(request, u.docket))
             for u in shown.next
         ],
+        standing=[standing_row(request, line) for line in shown.standing],
         seats=shown.seats,
         decisions=shown.decisions,
         dockets=[
@@ -146,3 +150,9 @@ def _account(line: ShownAccount) -> wp.AccountLine:
         holdings=line.holdings,
         bars=line.bars,
     )
+
+
+def standing_row(request: Request, line: StandingLine) -> ws.StandingRow:
+    """A line of the standing difference, with what it waits for in words."""
+    docket = None if line.number is None else number(request, line.number)
+    return shape(ws.StandingRow, line, docket=docket, waits=waits_for(line.code))

@@ -8,6 +8,7 @@ import click
 
 from yugum.cli.context import Context, pass_context
 from yugum.cli.output import moment
+from yugum.cli.standing import told
 from yugum.core.accounts import AccountKind, AccountState, HoldingKind
 from yugum.core.decisions import DecisionKind
 from yugum.core.people import PersonState
@@ -71,6 +72,12 @@ def _person_lines(view: wp.PersonView, zone: str) -> list[str]:
             lines.append(f"  owns {owned}")
     for coming in view.coming:
         lines.append(f"{coming.application_name}: to come")
+    if view.standing:
+        lines.append("Not as it should be")
+        lines += [
+            f"  {r.application_name} {told(r)}, since {moment(r.since, zone)}"
+            for r in view.standing
+        ]
     if view.next:
         lines.append("What happens next")
         lines += [f"  {moment(s.at, zone)}  {s.text}  ({s.because})" for s in view.next]

@@ -8,6 +8,7 @@ import click
 
 from yugum.cli.context import Context, pass_context
 from yugum.cli.output import moment
+from yugum.cli.standing import told
 
 
 @click.command()
@@ -27,6 +28,13 @@ def today(context: Context) -> None:
             [
                 f"{r.number} {r.display_name}: {r.application_name}, {r.problem}"
                 for r in sheet.stuck
+            ],
+        ),
+        (
+            "Not as it should be",
+            [
+                f"{r.display_name}: {r.application_name} {told(r)}, since {moment(r.since, zone)}"
+                for r in sheet.standing
             ],
         ),
         (

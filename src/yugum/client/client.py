@@ -8,7 +8,7 @@ from types import TracebackType
 from typing import Any
 
 from yugum.client.applications import Accounts, Applications, Seats
-from yugum.client.findings import Audit, Findings, Tasks
+from yugum.client.findings import Audit, Findings, Standing, Tasks
 from yugum.client.http import Http, every
 from yugum.client.operators import Clock, Operators, Tokens
 from yugum.client.people import Decisions, People
@@ -41,6 +41,7 @@ class Client:
         self.mails = Mails(self._http)
         self.credentials = Credentials(self._http)
         self.findings = Findings(self._http)
+        self.standing = Standing(self._http)
         self.shared = Shared(self._http)
         self.tasks = Tasks(self._http)
         self.audit = Audit(self._http)

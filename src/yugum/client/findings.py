@@ -1,4 +1,4 @@
-"""Findings, tasks and the audit log."""
+"""Findings, the standing difference, tasks and the audit log."""
 
 from __future__ import annotations
 
@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from yugum.client.http import Noun, every
 from yugum.wire import audit as wau
 from yugum.wire import findings as wfi
+from yugum.wire import standing as ws
 from yugum.wire import tasks as wta
 from yugum.wire.common import Page
 
@@ -32,6 +33,27 @@ class Findings(Noun):
 
     def revert(self, deviation_id: str) -> wfi.Decided:
         return self._http.model(wfi.Decided, "POST", f"/findings/outside/{deviation_id}/revert")
+
+
+class Standing(Noun):
+    def all(self, **choices: object) -> Iterator[ws.StandingRow]:
+        """What is not as it should be, the oldest first.
+
+        Choices are ``status``, ``kind``, ``side``, ``application``, ``who``, ``hours``.
+        """
+        return every(
+            lambda c: self._http.page(ws.StandingRow, "/standing", cursor=c, limit=200, **choices)
+        )
+
+    def behind(self) -> ws.Behind:
+        """How many people a change for many has still to reach."""
+        return self._http.model(ws.Behind, "GET", "/standing/behind")
+
+    def accept(self, accept: ws.Accept) -> ws.Accepted:
+        return self._http.model(ws.Accepted, "POST", "/standing/accepted", body=accept)
+
+    def reopen(self, acceptance_id: str) -> ws.Accepted:
+        return self._http.model(ws.Accepted, "DELETE", f"/standing/accepted/{acceptance_id}")
 
 
 class Tasks(Noun):

@@ -133,7 +133,11 @@ class Step:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class OpenStep:
-    """A step of a docket that has begun which is not finished, with its docket's number and verb."""
+    """A step of a docket that has begun which is not finished, with its docket's number and verb.
+
+    ``held_at`` is since when it waits for what its problem says; ``waiting`` that its docket was let go
+    of with open steps.
+    """
 
     id: str
     docket_id: str
@@ -147,6 +151,8 @@ class OpenStep:
     arguments: Arguments
     state: StepState
     problem: StepProblem | None
+    held_at: datetime | None = None
+    waiting: bool = False
 
     @property
     def in_doubt(self) -> bool:

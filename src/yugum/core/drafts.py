@@ -15,6 +15,8 @@ from yugum.core.plans import Caution, Plan, PlannedStep, Stay, in_order
 from yugum.core.summaries import summarise
 from yugum.core.verbs import Verb
 
+NOT_TRUSTED, CANNOT = "not-trusted", "cannot"
+
 
 @dataclass(slots=True)
 class Draft:
@@ -26,7 +28,8 @@ class Draft:
     steps: list[PlannedStep] = field(default_factory=list)
     cautions: list[Caution] = field(default_factory=list)
     stays: list[Stay] = field(default_factory=list)
-    withheld: dict[str, set[Action]] = field(default_factory=dict)
+    held_back: list[tuple[PlannedStep, str]] = field(default_factory=list)
+    """What should be done but is not, each with the code of what stands in its way."""
 
     def add(  # noqa: PLR0913 - what a step can be told
         self,
@@ -44,34 +47,58 @@ class Draft:
     ) -> None:
         """Add a step, where the application is trusted that far and can do it at all."""
         spec = ACTIONS[action]
+        step = PlannedStep(
+            application_id=application.id,
+            account_id=account.id if account else "",
+            action=action,
+            item=item,
+            arguments=arguments,
+            before=before,
+            after=after,
+            reason=reason,
+            origin=origin,
+            phase=phase,
+        )
         if application.trust is Trust.WATCH or (application.trust is Trust.ADD and not spec.adds):
-            self.withheld.setdefault(application.id, set()).add(action)
+            self.held_back.append((step, NOT_TRUSTED))
             return
         needed = spec.needs.capability
         if needed is not None and not application.can(needed):
             self.warn(
-                "cannot",
+                CANNOT,
                 f"{application.name} cannot do this: {spec.words.does} {item}".rstrip() + ".",
                 action.value,
             )
+            self.held_back.append((step, CANNOT))
             return
-        self.steps.append(
-            PlannedStep(
-                application_id=application.id,
-                account_id=account.id if account else "",
-                action=action,
-                item=item,
-                arguments=arguments,
-                before=before,
-                after=after,
-                reason=reason,
-                origin=origin,
-                phase=phase,
-            )
-        )
+        self.steps.append(step)
         for other in COMING_ALONG.get(action, ()):
             if account is not None:
                 other.come_along(self, application, account, reason)
+
+    def hold_back(  # noqa: PLR0913 - what of a step people read
+        self,
+        application: Application,
+        account: Account | None,
+        action: Action,
+        before: str,
+        after: str,
+        reason: str,
+        code: str,
+        *,
+        item: str = "",
+    ) -> None:
+        """Say what should be done that cannot even be planned; a caution of the same code says why."""
+        step = PlannedStep(
+            application_id=application.id,
+            account_id=account.id if account else "",
+            action=action,
+            item=item,
+            before=before,
+            after=after,
+            reason=reason,
+        )
+        self.held_back.append((step, code))
 
     def warn(self, code: str, text: str, blocks: str = "") -> None:
         caution = Caution(code, text, blocks)
@@ -88,12 +115,16 @@ class Draft:
 
     def tell_withheld(self) -> None:
         """Say what is not done because the application is not trusted that far."""
-        for application_id, actions in sorted(self.withheld.items()):
+        withheld: dict[str, set[Action]] = {}
+        for step, code in self.held_back:
+            if code == NOT_TRUSTED:
+                withheld.setdefault(step.application_id, set()).add(step.action)
+        for application_id, actions in sorted(withheld.items()):
             application = self.world.applications[application_id]
             may = "only watched" if application.trust is Trust.WATCH else "only added to"
             words = ", ".join(sorted(a.value.replace("_", " ") for a in actions))
             self.warn(
-                "not-trusted",
+                NOT_TRUSTED,
                 f"{application.name} is {may}: left to its own administrators are {words}.",
                 "trust",
             )

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
 from enum import StrEnum
@@ -19,6 +20,11 @@ class FindingKind(StrEnum):
     OUTSIDE = "outside"
     CREDENTIAL_ENDS = "credential-ends"
     UNCOVERED = "uncovered"
+    MISSING = "missing"
+    TOO_MUCH = "too_much"
+    DIFFERS = "differs"
+    BOTH = "both"
+    ASKED = "asked"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -26,7 +32,7 @@ class Finding:
     """One finding. ``key`` is the deviation's id for kind ``outside``; ``cents`` a month.
 
     ``about`` is what the sentence is about by kind: a license, a kind of account, another person's
-    number, days; ``other_login`` that person's login. A ``deviation`` is what was changed outside.
+    number, days, a holding; ``other_login`` that person's login, or why it should be otherwise. A ``deviation`` is what was changed outside.
     """
 
     kind: FindingKind
@@ -45,25 +51,26 @@ class Finding:
     @property
     def text(self) -> str:
         """The finding in a sentence without its subject."""
-        match self.kind:
-            case FindingKind.LEAVER_OPEN:
-                return "has left and the account is open"
-            case FindingKind.NOBODY_BEHIND:
-                return "an open account with nobody behind it"
-            case FindingKind.WITHOUT_OWNER:
-                return f"a {self.about} account that nobody owns"
-            case FindingKind.SLEEPER:
-                return f"not used for {self.about} days"
-            case FindingKind.LEAVER_SEAT:
-                return f"a leaver holds a seat of {self.about}"
-            case FindingKind.PERSON_TWICE:
-                return f"the same name and department as no. {self.about} ({self.other_login})"
-            case FindingKind.OUTSIDE:
-                return _changed(self.deviation)
-            case FindingKind.CREDENTIAL_ENDS:
-                return "the credential Yugum signs in with runs out"
-            case FindingKind.UNCOVERED:
-                return "is reached through a sign-on that Yugum does not cut off"
+        if self.kind is FindingKind.OUTSIDE:
+            return _changed(self.deviation)
+        return TEXTS[self.kind].format(about=self.about, other=self.other_login)
+
+
+TEXTS: Mapping[FindingKind, str] = {
+    FindingKind.LEAVER_OPEN: "has left and the account is open",
+    FindingKind.NOBODY_BEHIND: "an open account with nobody behind it",
+    FindingKind.WITHOUT_OWNER: "a {about} account that nobody owns",
+    FindingKind.SLEEPER: "not used for {about} days",
+    FindingKind.LEAVER_SEAT: "a leaver holds a seat of {about}",
+    FindingKind.PERSON_TWICE: "the same name and department as no. {about} ({other})",
+    FindingKind.CREDENTIAL_ENDS: "the credential Yugum signs in with runs out",
+    FindingKind.UNCOVERED: "is reached through a sign-on that Yugum does not cut off",
+    FindingKind.MISSING: "{about} is missing ({other})",
+    FindingKind.TOO_MUCH: "{about} is too much ({other})",
+    FindingKind.DIFFERS: "{about} is another ({other})",
+    FindingKind.BOTH: "{about} is held beside what excludes it ({other})",
+    FindingKind.ASKED: "{about} was asked for and is not done ({other})",
+}
 
 
 def _changed(change: Deviation | None) -> str:

@@ -66,6 +66,18 @@ def _entitlements(
             f"{application.name} offers no groups; {', '.join(missing)} cannot be granted.",
             "grant",
         )
+        for item in missing:
+            reason = want.entitlements[item][1]
+            draft.hold_back(
+                application,
+                account,
+                Action.GRANT,
+                "not held",
+                "held",
+                reason,
+                "cannot-grant",
+                item=item,
+            )
         missing = []
     for item in missing:
         origin, reason = want.entitlements[item]
@@ -107,6 +119,16 @@ def missing_seat(
             "no-pool",
             f"No pool holds seats of {item} in {application.name}; add one first.",
             "take_seat",
+        )
+        draft.hold_back(
+            application,
+            account,
+            Action.TAKE_SEAT,
+            "no seat",
+            "one seat",
+            reason,
+            "no-pool",
+            item=item,
         )
         return
     if pool.free <= 0:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Mapping
 
 from yugum.core.accounts import Account, AccountState, HoldingKind, is_open
 from yugum.core.actions import GONE, Action, Phase
@@ -39,6 +40,15 @@ def cut_off(draft: Draft, application: Application, account: Account, why: str) 
             f"{application.name} cannot suspend an account; close it by hand.",
             Action.CUT_OFF.value,
         )
+        draft.hold_back(
+            application,
+            account,
+            Action.CUT_OFF,
+            account.state.value,
+            "suspended, every way in ended",
+            why,
+            "cannot-suspend",
+        )
         return
     draft.add(
         application,
@@ -65,6 +75,7 @@ def hand_over(draft: Draft, application: Application, account: Account, why: str
             "manager is left in the chain. Name one; the account is not deleted before.",
             Action.TRANSFER.value,
         )
+        _nobody(draft, application, account, kinds, why, "no-successor")
         return
     target = successor.accounts.get(application.id)
     if target is None or target.state is not AccountState.ACTIVE:
@@ -74,9 +85,32 @@ def hand_over(draft: Draft, application: Application, account: Account, why: str
             f"{counted}. Give one, or name another successor.",
             Action.TRANSFER.value,
         )
+        _nobody(draft, application, account, kinds, why, "successor-without-account")
         return
     for kind, count in sorted(kinds.items()):
         transfer(draft, application, account, target, successor, kind, count, why)
+
+
+def _nobody(
+    draft: Draft,
+    application: Application,
+    account: Account,
+    kinds: Mapping[str, int],
+    why: str,
+    code: str,
+) -> None:
+    """What somebody owns has nobody yet who takes it."""
+    for kind, count in sorted(kinds.items()):
+        draft.hold_back(
+            application,
+            account,
+            Action.TRANSFER,
+            plural(count, kind),
+            "with a successor",
+            why,
+            code,
+            item=kind,
+        )
 
 
 def _leaver_settings(draft: Draft, application: Application, account: Account, why: str) -> None:

@@ -9,9 +9,11 @@ from zoneinfo import ZoneInfo
 
 from yugum.core.findings import Finding, FindingCount, FindingKind
 from yugum.core.people import day_begins
+from yugum.engine.context import load_rules
 from yugum.ports.clock import Clock
 from yugum.ports.obligations import DatedLine
 from yugum.ports.pages import ListPage
+from yugum.ports.standing import StandingLine
 from yugum.ports.units import Database
 from yugum.ports.views import Counts, DayRows, HandoverLine, Window
 
@@ -29,6 +31,7 @@ class DaySheet:
     today: DayRows
     later: DayRows
     last_call: Sequence[Window]
+    standing: Sequence[StandingLine]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -51,11 +54,13 @@ class Overview:
         begin = day_begins(now.astimezone(ZoneInfo(zone)).date(), zone)
         end = begin + timedelta(days=1)
         async with self._database.unit() as unit:
+            hours = (await load_rules(unit)).working_hours
             return DaySheet(
                 now=now,
                 today=await unit.views.day(begin, now, end),
                 later=await unit.views.day(end, now, end + WEEK),
                 last_call=await unit.views.last_call(now, now + WEEK),
+                standing=await unit.standing.day(now, hours.next(end, zone)),
             )
 
     async def findings(

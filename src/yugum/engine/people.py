@@ -34,6 +34,7 @@ from yugum.core.roles import Role
 from yugum.engine.context import load_subjects, load_world, people_named
 from yugum.engine.events import make_event
 from yugum.engine.standing import look_again, stands
+from yugum.engine.standings import shown_line
 from yugum.errors import Conflict, InvalidInput, PlanStale
 from yugum.ports.accounts import HistoryEntry
 from yugum.ports.clock import Clock
@@ -41,6 +42,7 @@ from yugum.ports.decisions import DecisionLine
 from yugum.ports.pages import ListPage
 from yugum.ports.people import Fact, PersonLine
 from yugum.ports.seats import SeatOf
+from yugum.ports.standing import StandingLine
 from yugum.ports.units import Database, UnitOfWork
 from yugum.wire.filters import parse_filter
 
@@ -79,6 +81,7 @@ class PersonShown:
     accounts: Sequence[ShownAccount]
     coming: Sequence[ShownAccount]
     next: Sequence[Upcoming]
+    standing: Sequence[StandingLine]
     seats: Sequence[SeatOf]
     decisions: Sequence[DecisionLine]
     dockets: Sequence[DocketLine]
@@ -223,7 +226,7 @@ class People:
             person = await unit.people.resolve(who)
             world = await load_world(unit)
             known = await unit.accounts.known([person.id])
-            subject = await stands(unit, person, known, world, now)
+            subject, lines = await stands(unit, person, known, world, now)
             history = await unit.accounts.history([a.id for a in subject.accounts])
             decisions = await unit.decisions.page(person.id, None, 50)
             dockets = await unit.dockets.page(subject_id=person.id, limit=20)
@@ -234,6 +237,10 @@ class People:
             ]
             seats = await unit.seats.held_by([person.id])
             facts = await unit.people.facts_of(person.id)
+            refs = {line.ref for line in lines if line.ref}
+            numbers = await unit.dockets.numbers(refs)
+            hands = await unit.standing.hands([person.id], now)
+            settled = {a.id: a for a in hands[person.id].accepted} if hands else {}
             bosses = await unit.people.many([person.manager_id] if person.manager_id else [])
         reasons = {d.id: d.reason for d in decisions.items}
         changes = _changes(history)
@@ -264,6 +271,7 @@ class People:
                 for a in subject.accounts
             ],
             coming=later,
+            standing=[shown_line(line, subject, world, numbers, settled) for line in lines],
             next=coming(subject, world, lanes, _dated(dated, now), now),
             seats=seats,
             decisions=decisions.items,

@@ -27,6 +27,7 @@ from yugum.engine.replies import Replies
 from yugum.engine.rules import Rules
 from yugum.engine.seats import Seats
 from yugum.engine.shared import Shared
+from yugum.engine.standings import Standings
 from yugum.engine.tasks import Tasks
 from yugum.engine.veils import Veils
 from yugum.ports.connectors import Connectors
@@ -62,5 +63,6 @@ class Services:
     rules: Rules
     seats: Seats
     shared: Shared
+    standing: Standings
     tasks: Tasks
     veils: Veils

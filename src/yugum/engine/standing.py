@@ -9,15 +9,17 @@ from __future__ import annotations
 import uuid
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
-from datetime import datetime
+from datetime import UTC, datetime
 
 from yugum.core.accounts import AccountState
 from yugum.core.closing import plan_close, plan_purge
 from yugum.core.decisions import Right
 from yugum.core.desired import Subject, World
+from yugum.core.dockets import OpenStep
 from yugum.core.obligations import ObligationKind, ObligationState, Owed, owed
 from yugum.core.people import Person, state_at
-from yugum.core.rights import rights, turns
+from yugum.core.rights import Turn, rights, turns
+from yugum.core.standing import NOTHING, Key, Line, keys, standing
 from yugum.engine.context import load_subjects, load_world
 from yugum.ports.accounts import Known
 from yugum.ports.clock import Clock
@@ -29,6 +31,9 @@ PORTION = 500
 SWEPT = 500
 MOST = 500
 """While so many marks wait, no more of a change for many are added: a single one never stands behind."""
+BEGINNING = datetime.min.replace(tzinfo=UTC)
+Moments = Mapping[str, Sequence[Turn]]
+"""When something about each of some subjects changed since they were looked at."""
 LIVE = frozenset({ObligationState.OPEN, ObligationState.DUE, ObligationState.TAKEN})
 
 
@@ -39,8 +44,9 @@ async def look(database: Database, clock: Clock) -> int:
         if not heads:
             return 0
         now = await clock.now(unit)
-        subjects, world = await _loaded(unit, heads, now)
+        subjects, moments, world = await _loaded(unit, heads, now)
         await _settle(unit, subjects, world, now)
+        await _compare(unit, subjects, moments, world, now)
         if gone := heads.keys() - subjects.keys():
             await unit.standing.forget(gone)
         await unit.standing.put_heads(
@@ -58,14 +64,14 @@ async def sweep(database: Database) -> bool:
 
 async def _loaded(
     unit: UnitOfWork, heads: Mapping[str, Head], now: datetime
-) -> tuple[dict[str, Subject], World]:
+) -> tuple[dict[str, Subject], Moments, World]:
     """Subjects with the rights to their accounts as they stand now; those that changed are stored."""
     known = await unit.accounts.known(list(heads))
     world = await load_world(unit)
     loaded = await load_subjects(unit, dict(known.people), known, now)
-    subjects, changed = await _with_rights(unit, loaded, heads, world, now)
+    subjects, moments, changed = await _with_rights(unit, loaded, heads, world, now)
     await unit.standing.put_rights(changed)
-    return subjects, world
+    return subjects, moments, world
 
 
 async def _with_rights(
@@ -74,30 +80,93 @@ async def _with_rights(
     heads: Mapping[str, Head],
     world: World,
     now: datetime,
-) -> tuple[dict[str, Subject], list[Right]]:
-    """Subjects with the rights to their accounts, and which of these are new or have ended."""
+) -> tuple[dict[str, Subject], Moments, list[Right]]:
+    """Subjects with their rights, when they changed, and which rights are new or have ended."""
     stored = await unit.standing.rights([a.id for s in loaded.values() for a in s.accounts])
     uptos = {i: heads[i].upto if i in heads else None for i in loaded}
     told = await unit.standing.told(uptos)
-    subjects, changed = {}, []
+    subjects, every, changed = {}, dict[str, Sequence[Turn]](), []
     for i, subject in loaded.items():
         mine = {a.id: stored[a.id] for a in subject.accounts if a.id in stored}
         subject = replace(subject, rights=mine, end_known_at=told.end_known_at.get(i))
         moments = turns(subject, world, told.turns.get(i, ()), uptos[i], now)
+        every[i] = moments if uptos[i] else turns(subject, world, (), BEGINNING, now)
         found = {r.account_id: r for r in rights(subject, world, moments, now)}
         changed += [r for r in found.values() if r != mine.get(r.account_id)]
         subjects[i] = replace(subject, rights={**mine, **found})
-    return subjects, changed
+    return subjects, every, changed
 
 
 async def stands(
     unit: UnitOfWork, person: Person, known: Known, world: World, now: datetime
-) -> Subject:
-    """One person as they stand this moment, whether or not their marks are worked off."""
+) -> tuple[Subject, Sequence[Line]]:
+    """One person and their lines as they stand this moment, whether or not a mark is worked off."""
     loaded = await load_subjects(unit, {person.id: person}, known, now)
     heads = await unit.standing.heads([person.id])
-    subjects, _ = await _with_rights(unit, loaded, heads, world, now)
-    return subjects[person.id]
+    subjects, moments, _ = await _with_rights(unit, loaded, heads, world, now)
+    lines = await _lines(unit, subjects, moments, world, now)
+    return subjects[person.id], lines[person.id][0]
+
+
+async def _lines(
+    unit: UnitOfWork,
+    subjects: Mapping[str, Subject],
+    moments: Moments,
+    world: World,
+    now: datetime,
+) -> dict[str, tuple[list[Line], Mapping[Key, Line]]]:
+    """The lines of subjects as they are now, each with since when, and as they are stored."""
+    ids = list(subjects)
+    hands = await unit.standing.hands(ids, now)
+    steps: dict[str, list[OpenStep]] = {}
+    for step in await unit.dockets.begun(ids):
+        steps.setdefault(step.subject_id, []).append(step)
+    stored = await unit.standing.lines(ids)
+    result = {}
+    for i, subject in subjects.items():
+        hand = replace(hands.get(i, NOTHING), steps=steps.get(i, ()))
+        before = stored.get(i, {})
+        found = standing(subject, world, hand, now)
+        new = {line.key for line in found if line.key not in before}
+        earlier = [(t.at, keys(subject, world, t.at)) for t in moments[i]] if new else []
+        result[i] = [_since(line, before, earlier, now) for line in found], before
+    return result
+
+
+def _since(
+    line: Line,
+    before: Mapping[Key, Line],
+    earlier: Sequence[tuple[datetime, set[Key]]],
+    now: datetime,
+) -> Line:
+    """A line with since when it stands: as stored, else since the first of the moments that shows it."""
+    unmade = replace(line, account_id="").key
+    for key in (line.key, unmade):
+        if (stored := before.get(key)) is not None:
+            return replace(line, since=stored.since)
+    first = now
+    for at, shown in reversed(earlier):
+        if line.key not in shown and unmade not in shown:
+            break
+        first = at
+    return replace(line, since=first)
+
+
+async def _compare(
+    unit: UnitOfWork,
+    subjects: Mapping[str, Subject],
+    moments: Moments,
+    world: World,
+    now: datetime,
+) -> None:
+    """Store the lines of subjects where they differ from what is stored."""
+    changed: list[tuple[str, Line]] = []
+    gone: list[tuple[str, Key]] = []
+    for i, (lines, before) in (await _lines(unit, subjects, moments, world, now)).items():
+        kept = [replace(line, waits_since=None) for line in lines]
+        changed += [(i, line) for line in kept if line != before.get(line.key)]
+        gone += [(i, key) for key in before.keys() - {line.key for line in kept}]
+    await unit.standing.put_lines(changed, gone)
 
 
 async def _settle(

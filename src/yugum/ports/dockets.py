@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Protocol
@@ -100,6 +100,10 @@ class DocketStore(Protocol):
 
     async def leave_out(self, step_ids: Sequence[str], text: str, now: datetime) -> None:
         """Leave steps out that are not due any more; open tasks for them are withdrawn."""
+        ...
+
+    async def numbers(self, docket_ids: Collection[str]) -> Mapping[str, int]:
+        """The numbers of dockets by id; ids of anything else are left out."""
         ...
 
     async def finish(self, subject_ids: Sequence[str], now: datetime) -> Sequence[Docket]:

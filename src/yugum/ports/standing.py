@@ -9,6 +9,8 @@ from typing import Protocol
 
 from yugum.core.decisions import Right
 from yugum.core.rights import Turn
+from yugum.core.standing import Acceptance, Hand, Key, Line, LineKind, LineStatus, Side
+from yugum.ports.pages import ListPage
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -30,6 +32,47 @@ class Told:
 
     turns: Mapping[str, Sequence[Turn]] = field(default_factory=dict)
     end_known_at: Mapping[str, datetime] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Chosen:
+    """Which lines are asked for; ``before`` those that stand since then at the latest."""
+
+    status: LineStatus | None = None
+    kind: LineKind | None = None
+    side: Side | None = None
+    application_id: str = ""
+    subject_id: str = ""
+    before: datetime | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StandingLine:
+    """A line in a list, with the names people read; ``contact`` is whom to ask about it."""
+
+    subject_id: str
+    display_name: str
+    user_name: str
+    application_id: str
+    application_name: str
+    contact: str
+    account_id: str
+    login: str
+    kind: LineKind
+    item: str
+    side: Side
+    want: str
+    held: str
+    reason: str
+    status: LineStatus
+    code: str
+    number: int | None
+    since: datetime
+    waits_since: datetime | None
+    accepted_by: str
+    accepted_why: str
+    accepted_until: datetime | None
+    acceptance_id: str | None
 
 
 class StandingStore(Protocol):
@@ -67,6 +110,49 @@ class StandingStore(Protocol):
 
     async def told(self, since: Mapping[str, datetime | None]) -> Told:
         """What facts say of people, of each as far as it was known after a moment."""
+        ...
+
+    async def hands(self, subject_ids: Collection[str], now: datetime) -> Mapping[str, Hand]:
+        """What is in hand about subjects beside their open steps."""
+        ...
+
+    async def lines(self, subject_ids: Collection[str]) -> Mapping[str, Mapping[Key, Line]]:
+        """The lines of subjects as last worked out."""
+        ...
+
+    async def put_lines(
+        self, changed: Iterable[tuple[str, Line]], gone: Iterable[tuple[str, Key]]
+    ) -> None:
+        """Store lines that are new or differ, which keep since when they stand; drop others."""
+        ...
+
+    async def page(
+        self,
+        chosen: Chosen,
+        cursor: str | None,
+        limit: int,
+    ) -> ListPage[StandingLine]:
+        """Lines, the oldest first."""
+        ...
+
+    async def day(self, now: datetime, soon: datetime) -> Sequence[StandingLine]:
+        """What the day sheet tells, the oldest first.
+
+        Access of leavers after a quarter of an hour, what somebody lacks who begins by ``soon``,
+        anything else after a day; nothing that is accepted or being done.
+        """
+        ...
+
+    async def accept(self, acceptance: Acceptance) -> None:
+        """Settle that a line may stay as it is."""
+        ...
+
+    async def end_acceptance(self, acceptance_id: str, at: datetime) -> Acceptance:
+        """Settle that a line may not stay any longer.
+
+        Raises:
+            NotFound: none of that id is in force.
+        """
         ...
 
     async def sweep(self, portion: int, most: int) -> bool:

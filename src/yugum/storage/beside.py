@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import fields
 from datetime import datetime
 
@@ -94,14 +94,21 @@ class Beside(Steps):
 
     async def begun(self, subject_ids: Sequence[str]) -> Sequence[OpenStep]:
         s, d = t.steps.c, t.dockets.c
-        names = [n for n in OPEN_STEP if n not in ("number", "verb")]
+        names = [n for n in OPEN_STEP if n not in ("number", "verb", "waiting")]
         query = (
-            sa.select(*(s[n] for n in names), d.number, d.verb)
+            sa.select(
+                *(s[n] for n in names), d.number, d.verb, d.waiting_at.isnot(None).label("waiting")
+            )
             .join(t.dockets, d.id == s.docket_id)
             .where(among(d.subject_id, subject_ids), d.state == "running", OPEN)
             .order_by(d.number, s.position)
         )
         return [read(OpenStep, r) for r in (await self.connection.execute(query)).mappings()]
+
+    async def numbers(self, docket_ids: Collection[str]) -> Mapping[str, int]:
+        d = t.dockets.c
+        query = sa.select(d.id, d.number).where(among(d.id, docket_ids))
+        return {r.id: r.number for r in await self.connection.execute(query)}
 
     async def leave_out(self, step_ids: Sequence[str], text: str, now: datetime) -> None:
         s = t.steps

@@ -78,6 +78,14 @@ UNION ALL
 SELECT 'uncovered', a.id, NULL, NULL, NULL, '', a.name, NULL, 0, '', '', NULL
 FROM applications a LEFT JOIN applications b ON b.id = a.config->'options'->>'through'
 WHERE a.kind = 'sign-on' AND NOT coalesce(b.trust = 'full' AND b.capabilities ? 'suspend', false)
+UNION ALL
+SELECT s.side, concat_ws('/', s.subject_id, s.application_id, s.account_id, s.kind, s.item),
+  nullif(s.account_id, ''), s.subject_id, p.display_name, coalesce(acc.login, p.user_name),
+  coalesce(a.name, ''), s.since_at, 0, concat_ws(' ', s.kind, nullif(s.item, '')), s.reason, NULL
+FROM standing s JOIN people p ON p.id = s.subject_id
+LEFT JOIN applications a ON a.id = s.application_id LEFT JOIN accounts acc ON acc.id = s.account_id
+WHERE s.status = 'finding' AND NOT (s.side = 'too_much' AND p.access_ends <= :now
+  AND (s.kind = 'account' AND acc.state = 'active' OR s.kind = 'seat'))
 """
 COLUMNS = (
     ("kind", sa.Text),

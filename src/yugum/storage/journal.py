@@ -31,6 +31,8 @@ WITH held AS MATERIALIZED (
 UPDATE steps s SET state = r.state, attempts = r.attempts, problem = r.problem,
   retry_at = CASE WHEN r.retry_seconds IS NULL THEN NULL
     ELSE clock_timestamp() + make_interval(secs => r.retry_seconds) END,
+  held_at = CASE WHEN r.problem IS NULL THEN NULL
+    WHEN r.problem->>'code' = s.problem->>'code' THEN coalesce(s.held_at, r.at) ELSE r.at END,
   found = coalesce(r.found, s.found),
   intent_at = CASE WHEN r.state = 'intent' THEN r.at ELSE s.intent_at END,
   done_at = CASE WHEN r.state = 'done' THEN r.at ELSE s.done_at END,

@@ -609,6 +609,7 @@ steps = sa.Table(
     _need("attempts", Int, "0"),
     sa.Column("retry_at", Moment),
     sa.Column("problem", JSONB),
+    sa.Column("held_at", Moment),
     sa.Column("found", JSONB),
     sa.Column("intent_at", Moment),
     sa.Column("done_at", Moment),
@@ -704,6 +705,35 @@ rights = sa.Table(
     sa.Column("until_at", Moment),
     sa.Column("known_at", Moment),
     sa.Column("not_before", Moment),
+)
+
+standing = sa.Table(
+    "standing",
+    metadata,
+    _whose("subject_id", Merged.GOES, primary_key=True),
+    *(
+        sa.Column(name, Text, primary_key=True)
+        for name in ("application_id", "account_id", "kind", "item", "side")
+    ),
+    *(_need(name, Text, "") for name in ("want", "held", "reason", "code", "ref")),
+    _need("status", Text),
+    sa.Column("step_id", Text),
+    _need("since_at", Moment),
+    sa.Index("ix_standing_status", "status", "since_at"),
+)
+"""The standing difference as last worked out; only whoever works marks off writes it."""
+
+accepted = sa.Table(
+    "accepted",
+    metadata,
+    _id(),
+    _whose("subject_id", Merged.MOVES),
+    *(_need(name, Text) for name in ("application_id", "kind", "item", "side")),
+    _need("author", Text),
+    _need("reason", Text),
+    _need("made_at", Moment),
+    sa.Column("ends_at", Moment),
+    sa.Index("ix_accepted_subject", "subject_id"),
 )
 
 credentials = sa.Table(

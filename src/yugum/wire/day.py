@@ -7,6 +7,7 @@ from yugum.core.dockets import DocketState, StepState
 from yugum.core.obligations import ObligationKind
 from yugum.core.verbs import Verb
 from yugum.wire.common import AssetKind, Model, Moment, Seen
+from yugum.wire.standing import StandingRow
 
 
 class DayDocket(Model):
@@ -99,3 +100,4 @@ class DaySheet(Model):
     open_late: list[OpenLate]
     stuck: list[Stuck]
     last_call: list[LastCall]
+    standing: list[StandingRow]

@@ -24,6 +24,7 @@ from yugum.wire.common import (
     Zone,
 )
 from yugum.wire.decisions import DecisionLine, PayloadView
+from yugum.wire.standing import StandingRow
 
 
 class NewPerson(Request):
@@ -290,6 +291,7 @@ class PersonView(Model):
     accounts: list[AccountLine]
     coming: list[ComingLine]
     next: list[Step]
+    standing: list[StandingRow]
     seats: list[SeatLine]
     decisions: list[DecisionLine]
     dockets: list[PersonDocket]

@@ -6,6 +6,7 @@
   import { session } from '../../lib/session.svelte';
   import DayCards from './DayCards.svelte';
   import DayList from './DayList.svelte';
+  import StandingTable from '../../lib/components/StandingTable.svelte';
 
   const load = new Load(() => got(api.GET('/api/v1/day')));
   void load.run();
@@ -42,6 +43,10 @@
   {#each groups as [title, verbs] (title)}
     <DayList {title} rows={of(verbs)} dated={false} />
   {/each}
+  {#if sheet.standing.length}
+    <h2>Not as it should be</h2>
+    <StandingTable rows={sheet.standing} named={true} />
+  {/if}
   <DayList title="The next seven days" rows={sheet.later} dated={true} />
   {#if !sheet.dockets.length && !sheet.later.length}
     <p>

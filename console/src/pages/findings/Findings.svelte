@@ -5,6 +5,9 @@
   import { Load } from '../../lib/load.svelte';
   import { FINDINGS } from '../../lib/words';
   import FoundTable from './FoundTable.svelte';
+  import PlanPanel from '../../lib/components/PlanPanel.svelte';
+  import type { Wish } from '../../lib/plan.svelte';
+  import { session } from '../../lib/session.svelte';
   import Deviations from './Deviations.svelte';
   import Review from './Review.svelte';
 
@@ -25,6 +28,17 @@
   const all = $derived(found.reduce((sum, c) => sum + c.count, 0));
   const cents = $derived(
     found.filter((c) => c.kind !== 'leaver-seat').reduce((sum, c) => sum + c.cents, 0)
+  );
+
+  const STANDING = ['missing', 'too_much', 'differs', 'both'];
+  let wish = $state.raw<Wish | null>(null);
+  /** Whom the lines shown are about, as many as one plan takes. */
+  const people = $derived(
+    [
+      ...new Set(
+        rows.flatMap((r) => (STANDING.includes(r.kind) && r.person_id ? [r.person_id] : []))
+      )
+    ].slice(0, 500)
   );
 
   function choose(wanted: Schemas['FindingKind'] | null): void {
@@ -59,8 +73,18 @@
 {#if rows.length}
   <FoundTable {rows} />
   {#if next}<p><button class="button" onclick={() => load.run()}>Show more</button></p>{/if}
+  {#if people.length && session.mayAct}
+    <p>
+      <button class="button" onclick={() => (wish = { verb: 'recheck', who: people })}
+        >Recheck {people.length === 1 ? 'this person' : `these ${people.length} people`} …</button
+      >
+    </p>
+  {/if}
 {:else if load.data}
   <p>Nothing was found. Read an application, and what should not be stands here.</p>
+{/if}
+{#if wish}
+  <PlanPanel {wish} who={`${people.length} people`} onclose={() => (wish = null)} />
 {/if}
 <Deviations />
 <Review />

@@ -8,6 +8,7 @@
   import AccountTable from './AccountTable.svelte';
   import PersonHead from './PersonHead.svelte';
   import PersonNext from './PersonNext.svelte';
+  import PersonStanding from './PersonStanding.svelte';
 
   let { who }: { who: string } = $props();
   const load = new Load(() => got(api.GET('/api/v1/people/{who}', { params: { path: { who } } })));
@@ -25,6 +26,7 @@
   {:else}
     <p class="sheet">No account anywhere, and no role gives one.</p>
   {/if}
+  <PersonStanding {view} onwish={(w) => (wish = w)} />
   <PersonNext {view} />
   <AccountTable {view} onwish={(w) => (wish = w)} />
   {#if wish}

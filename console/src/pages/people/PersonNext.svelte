@@ -30,7 +30,12 @@
             <td class="name at" title={exactly(step.at, session.zone)}
               >{momentOf(step.at, session.zone)}</td
             >
-            <td>{step.text}</td>
+            <td
+              >{step.text}
+              {#if step.docket}<a href={href({ page: 'docket', name: step.docket })}
+                  >{step.docket}</a
+                >{/if}</td
+            >
             <td class="soft">{step.because}</td>
           </tr>
         {:else}

@@ -12,7 +12,7 @@ from yugum.core.actions.registry import ACTIONS
 from yugum.core.dates import days_later
 from yugum.core.decisions import Decision, DecisionKind, Payload
 from yugum.core.desired import Subject, World, desired, prepared_from
-from yugum.core.dockets import DoneStep
+from yugum.core.dockets import DoneStep, OpenStep
 from yugum.core.people import Person, folded, start_moment
 from yugum.core.planning import plan_subject
 from yugum.core.plans import Caution, Plan, PlannedStep
@@ -20,6 +20,7 @@ from yugum.core.quick import KEPT
 from yugum.core.renames import plan_rename
 from yugum.core.returns import plan_return
 from yugum.core.roles import Rules
+from yugum.core.standing import less
 from yugum.core.verbs import Quick, Verb
 from yugum.engine.context import with_account_ids
 from yugum.errors import InvalidInput
@@ -123,6 +124,22 @@ async def last_leaving(unit: UnitOfWork, verb: Verb, person_id: str) -> Sequence
         return ()
     docket = await unit.dockets.latest(person_id, Verb.LEAVER)
     return await unit.dockets.done_steps(docket.id) if docket else ()
+
+
+def in_hand(plan: Plan, begun: Sequence[OpenStep], world: World) -> Plan:
+    """A look's plan less what dockets have in hand, each told with what it waits for."""
+    plan, _ = less(plan, begun)
+    told = [
+        Caution(
+            "in-hand",
+            f"{world.applications[s.application_id].name}: {ACTIONS[s.action].words.does} {s.item}".rstrip()
+            + f" stays with docket {s.number}"
+            + (f": {s.problem.text}" if s.problem else "."),
+        )
+        for s in begun
+        if s.application_id in world.applications
+    ]
+    return replace(plan, cautions=(*plan.cautions, *told)) if told else plan
 
 
 def step_key(step: PlannedStep) -> str:

@@ -63,6 +63,8 @@ def meaning_of(request: PlanRequest, person: Person, now: datetime) -> Meaning:
             return _rename(request, person, now)
         case Verb.EXTENSION:
             return _extension(request, person, now)
+        case Verb.RECHECK:
+            return Meaning(person, now, {}, applied=True)
         case _:
             raise InvalidInput(f"'{request.verb}' cannot be planned for a person.", place="verb")
 

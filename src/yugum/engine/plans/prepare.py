@@ -11,6 +11,7 @@ from yugum.core.approvals import needed
 from yugum.core.causes import CAUSES, Cause, LeaverCause, RenameCause
 from yugum.core.decisions import Decision, DecisionKind, Payload
 from yugum.core.desired import Subject, World
+from yugum.core.dockets import OpenStep
 from yugum.core.people import Person, full_name
 from yugum.core.plans import PlannedStep
 from yugum.core.renames import aliases
@@ -22,6 +23,7 @@ from yugum.engine.plans.kept import BatchView, Made, keep
 from yugum.engine.plans.making import (
     charge,
     first_due,
+    in_hand,
     last_leaving,
     make_plan,
     must_name_steps,
@@ -82,6 +84,10 @@ async def prepare_people(
         }
         around = await surroundings(unit, request, subjects, world, now)
         made, steps = [], list[PlannedStep]()
+        begun: dict[str, list[OpenStep]] = {}
+        if request.verb is Verb.RECHECK:
+            for step in await unit.dockets.begun(list(people)):
+                begun.setdefault(step.subject_id, []).append(step)
         for person_id, person in people.items():
             meaning, subject = meanings[person_id], subjects[person_id]
             done = await last_leaving(unit, request.verb, person_id)
@@ -90,6 +96,8 @@ async def prepare_people(
             plan = make_plan(
                 subject, world, at, request.verb, done, renamed_from=meaning.renamed_from
             )
+            if request.verb is Verb.RECHECK:
+                plan = in_hand(plan, begun.get(person_id, ()), world)
             plan, later = told_of_later(plan, subject, world, meaning.due)
             steps += plan.steps
             plan = without(guarded(plan, subject, world, around), request.left_out)

@@ -6,7 +6,6 @@ from collections.abc import Sequence
 from dataclasses import replace
 from datetime import datetime
 
-from yugum.core.actions import Action
 from yugum.core.actions.registry import ACTIONS
 from yugum.core.approvals import PURGE, needed, there_are
 from yugum.core.causes import (
@@ -22,13 +21,14 @@ from yugum.core.causes import (
 from yugum.core.closing import plan_close, plan_credential, plan_purge
 from yugum.core.decisions import OriginKind
 from yugum.core.desired import Subject, World
-from yugum.core.dockets import Docket, OpenStep
+from yugum.core.dockets import Docket
 from yugum.core.people import Person, PersonState, state_at
 from yugum.core.plans import Caution, Plan, PlannedStep
 from yugum.core.quick import plan_quick
 from yugum.core.roles import Rules
+from yugum.core.standing import less
 from yugum.core.undo import plan_undo
-from yugum.core.verbs import WHOLE, Verb
+from yugum.core.verbs import Verb
 from yugum.engine.approvals import Approvals, Waiting
 from yugum.engine.changes import Change, apply_changes, put_decisions
 from yugum.engine.context import (
@@ -76,10 +76,12 @@ class Beginner:
         """
         now = await self._clock.now(unit)
         due = await unit.dockets.due(subject_ids, now)
-        ready = [d.docket for d in due if not d.stale]
+        # A look yields to what has begun since it was planned: it is always planned again.
+        ready = [d.docket for d in due if not d.stale and d.docket.verb is not Verb.RECHECK]
         if ready:
             await self._start(unit, ready, now)
-        return [d.docket for d in due if d.stale]
+        begun = {d.id for d in ready}
+        return [d.docket for d in due if d.docket.id not in begun]
 
     async def _start(self, unit: UnitOfWork, dockets: Sequence[Docket], now: datetime) -> None:
         ids = [d.id for d in dockets]
@@ -133,7 +135,9 @@ class Beginner:
                 )
                 if docket.verb is Verb.RECHECK:
                     mine = [s for s in begun if s.subject_id == docket.subject_id]
-                    plan = await _beside(unit, plan, mine, now)
+                    plan, gone = less(plan, mine)
+                    if gone:
+                        await unit.dockets.leave_out(gone, "It is not due any more.", now)
                 if not plan.steps and docket.verb in QUIET:
                     dropped.append(docket)
                 elif not await self._must_ask(unit, docket, plan, world.rules, known, now):
@@ -255,31 +259,6 @@ class Beginner:
         done = await last_leaving(unit, docket.verb, docket.subject_id)
         before = docket.cause.renamed_from if isinstance(docket.cause, RenameCause) else ""
         return make_plan(subject, world, now, docket.verb, done, renamed_from=before)
-
-
-async def _beside(unit: UnitOfWork, plan: Plan, begun: Sequence[OpenStep], now: datetime) -> Plan:
-    """The plan of a look that nobody asked for, less what earlier dockets have in hand.
-
-    What they would do of a person as a whole that is not due any more is left out of them.
-    """
-    made = {s.application_id: s.account_id for s in begun if s.action is Action.CREATE}
-    fresh = {s.account_id for s in plan.steps if s.action is Action.CREATE}
-    planned = [
-        replace(p, account_id=made[p.application_id])
-        if p.account_id in fresh and p.application_id in made
-        else p
-        for p in plan.steps
-    ]
-    gone = [
-        s.id
-        for s in begun
-        if s.verb in WHOLE and not s.in_doubt and not any(s.does(p) for p in planned)
-    ]
-    if gone:
-        await unit.dockets.leave_out(gone, "It is not due any more.", now)
-    kept = [s for s in begun if s.id not in gone]
-    steps = tuple(p for p in planned if not any(s.does(p) for s in kept))
-    return plan if steps == plan.steps else replace(plan, steps=steps)
 
 
 def _is_asked(step: PlannedStep) -> bool:

@@ -40,7 +40,10 @@ class Endings:
             ended = await unit.dockets.finish([lease.subject_id for lease in leases], now)
             if ended:
                 await self._follow_up(unit, ended, now)
-            await unit.dockets.let_wait([lease.subject_id for lease in leases], now)
+            left = {lease.subject_id for lease in leases} - {d.subject_id for d in ended}
+            if left:
+                await unit.dockets.let_wait(sorted(left), now)
+                await unit.standing.mark(left)
             await unit.leases.release(leases)
             if await unit.leases.wake_due(now):
                 self._hint()

@@ -1,0 +1,398 @@
+"""The standing difference: what somebody should have against what they have, line by line.
+
+The difference is what a look at the person would plan now; the plan exists once. Each line has exactly
+one status: it is in hand, it waits for something, somebody accepted it, or it is a finding.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
+from datetime import datetime
+from enum import StrEnum
+
+from yugum.core.actions import GONE, Action
+from yugum.core.closing import plan_close, plan_purge
+from yugum.core.desired import Subject, World
+from yugum.core.dockets import OpenStep, StepState
+from yugum.core.drafts import NOT_TRUSTED
+from yugum.core.obligations import ObligationKind, owed
+from yugum.core.planning import draft_subject
+from yugum.core.plans import Plan, PlannedStep
+from yugum.core.verbs import WHOLE, Verb
+
+
+class LineKind(StrEnum):
+    """What a line is about: a holding, something owned, a step asked for, or a docket as a whole."""
+
+    ACCOUNT = "account"
+    ENTITLEMENT = "entitlement"
+    SEAT = "seat"
+    SETTING = "setting"
+    ASSET = "asset"
+    STEP = "step"
+    DOCKET = "docket"
+
+
+class Side(StrEnum):
+    """Which way it differs; ``both`` of a pair that excludes itself, ``asked`` for by somebody."""
+
+    MISSING = "missing"
+    TOO_MUCH = "too_much"
+    DIFFERS = "differs"
+    BOTH = "both"
+    ASKED = "asked"
+
+
+class LineStatus(StrEnum):
+    RUNNING = "running"
+    WAITING = "waiting"
+    ACCEPTED = "accepted"
+    FINDING = "finding"
+
+
+Key = tuple[str, str, str, str, str]
+"""application, account ("" until there is one), kind, item, side"""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Line:
+    """One thing that is not as it should be.
+
+    ``account_id`` is "" until an account exists or is being made. ``code`` is what it waits for, ``ref``
+    the docket, or the decision, that has to do with it. ``since`` is None until it is known;
+    ``waits_since`` is the wait's own moment, where that is another.
+    """
+
+    application_id: str
+    account_id: str
+    kind: LineKind
+    item: str
+    side: Side
+    want: str
+    held: str
+    reason: str
+    status: LineStatus = LineStatus.FINDING
+    code: str = ""
+    ref: str = ""
+    step_id: str | None = None
+    since: datetime | None = None
+    waits_since: datetime | None = None
+
+    @property
+    def key(self) -> Key:
+        return (
+            self.application_id,
+            self.account_id,
+            self.kind.value,
+            self.item,
+            self.side.value,
+        )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Acceptance:
+    """That somebody settled for a line to stay as it is, until ``ends`` or for good."""
+
+    id: str
+    subject_id: str
+    application_id: str
+    kind: LineKind
+    item: str
+    side: Side
+    author: str
+    reason: str
+    made: datetime
+    ends: datetime | None = None
+
+    def covers(self, line: Line, at: datetime) -> bool:
+        """Whether a line is what was accepted, at a moment at which that is in force."""
+        mine = (self.application_id, self.kind, self.item, self.side)
+        theirs = (line.application_id, line.kind, line.item, line.side)
+        return mine == theirs and self.made <= at and (self.ends is None or at < self.ends)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class AskedDocket:
+    """A docket that awaits its approval, or whose approval ended without a yes (``expired``)."""
+
+    id: str
+    number: int
+    subject_id: str
+    verb: Verb
+    expired: bool
+    made: datetime
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Hand:
+    """What is in hand about one subject: open steps, dockets that ask somebody, what was accepted.
+
+    ``due`` says that a docket is about to begin.
+    """
+
+    steps: Sequence[OpenStep] = ()
+    asked: Sequence[AskedDocket] = ()
+    accepted: Sequence[Acceptance] = ()
+    due: bool = False
+
+
+NOTHING = Hand()
+
+ABOUT: Mapping[Action, tuple[LineKind, Side]] = {
+    Action.CREATE: (LineKind.ACCOUNT, Side.MISSING),
+    Action.RESTORE: (LineKind.ACCOUNT, Side.MISSING),
+    Action.REOPEN: (LineKind.ACCOUNT, Side.MISSING),
+    Action.RESUME: (LineKind.ACCOUNT, Side.MISSING),
+    Action.CUT_OFF: (LineKind.ACCOUNT, Side.TOO_MUCH),
+    Action.DELETE: (LineKind.ACCOUNT, Side.TOO_MUCH),
+    Action.PARK: (LineKind.ACCOUNT, Side.TOO_MUCH),
+    Action.PURGE: (LineKind.ACCOUNT, Side.TOO_MUCH),
+    Action.GRANT: (LineKind.ENTITLEMENT, Side.MISSING),
+    Action.REVOKE: (LineKind.ENTITLEMENT, Side.TOO_MUCH),
+    Action.TAKE_SEAT: (LineKind.SEAT, Side.MISSING),
+    Action.FREE_SEAT: (LineKind.SEAT, Side.TOO_MUCH),
+    Action.SET: (LineKind.SETTING, Side.DIFFERS),
+    Action.TRANSFER: (LineKind.ASSET, Side.TOO_MUCH),
+    Action.RUN: (LineKind.STEP, Side.ASKED),
+}
+"""What a planned step says of the difference; steps that only come along with others say nothing."""
+
+WAITS: Mapping[str, str] = {
+    "no-seat": "seat",
+    "task": "task",
+    "held": "hold",
+    "stopped": "stop",
+    "ceiling": "ceiling",
+    "settling": "not-seen",
+    "not-settled": "attention",
+    "refused": "attention",
+    "unclear": "attention",
+}
+"""What a step waits for, by the code of its problem; any other is an application without answer."""
+
+
+WORDS: Mapping[str, str] = {
+    "seat": "a free seat",
+    "approval": "an approval",
+    "expired": "nobody agreed in time",
+    "needs": "a step before it",
+    "task": "the owner of the application",
+    "hold": "the end of a hold",
+    "stop": "the end of a stop",
+    "ceiling": "the next hour",
+    "not-seen": "being seen there",
+    "no-answer": "the application to answer",
+    "attention": "somebody to look at it",
+    "trust": "more trust in the application",
+    "cannot": "somebody's hands: the application cannot",
+    "cannot-grant": "somebody's hands: the application offers no groups",
+    "cannot-suspend": "somebody's hands: the application cannot suspend",
+    "no-pool": "a pool of seats",
+    "no-successor": "a successor",
+    "successor-without-account": "an account of the successor",
+    "no-own-step": "the web hook or script that is named",
+}
+
+
+def waits_for(code: str) -> str:
+    """What a line waits for, in words."""
+    return WORDS.get(code, code.replace("-", " "))
+
+
+def standing(subject: Subject, world: World, hand: Hand, at: datetime) -> tuple[Line, ...]:
+    """The standing difference of one subject at a moment; each line once, with its status."""
+    found: dict[Key, Line] = {}
+    open_steps = list(hand.steps)
+    for step, code in differences(subject, world, at):
+        line = _line(step, code)
+        if line.key in found:
+            continue
+        mine = next((s for s in open_steps if _same(s, step)), None)
+        if mine is not None:
+            open_steps.remove(mine)
+            line = replace(line, account_id=mine.account_id)
+            line = _in_hand(line, mine)
+        found[line.key] = line if mine is not None else _otherwise(line, hand, at)
+    for pair in _both(subject, world):
+        found[pair.key] = _otherwise(pair, hand, at)
+    for left in open_steps:
+        if left.action in ABOUT and left.verb in WHOLE:
+            continue  # no longer due: the next look leaves it out
+        line = _asked(left)
+        found[line.key] = _in_hand(line, left)
+    for docket in hand.asked:
+        line = _docket(docket)
+        found[line.key] = line
+    return tuple(sorted(found.values(), key=lambda line: line.key))
+
+
+def less(plan: Plan, begun: Sequence[OpenStep]) -> tuple[Plan, list[str]]:
+    """A look's plan less what begun dockets have in hand, and their steps that are not due any more."""
+    made = {s.application_id: s.account_id for s in begun if s.action is Action.CREATE}
+    fresh = {s.account_id for s in plan.steps if s.action is Action.CREATE}
+    planned = [
+        replace(p, account_id=made[p.application_id])
+        if p.account_id in fresh and p.application_id in made
+        else p
+        for p in plan.steps
+    ]
+    gone = [
+        s.id
+        for s in begun
+        if s.verb in WHOLE and not s.in_doubt and not any(s.does(p) for p in planned)
+    ]
+    kept = [s for s in begun if s.id not in gone]
+    steps = tuple(p for p in planned if not any(s.does(p) for s in kept))
+    return (plan if steps == plan.steps else replace(plan, steps=steps)), gone
+
+
+def keys(subject: Subject, world: World, at: datetime) -> set[Key]:
+    """Which lines there would be at a moment, with what is known today."""
+    found = {_line(step, code).key for step, code in differences(subject, world, at)}
+    return found | {pair.key for pair in _both(subject, world)}
+
+
+def differences(subject: Subject, world: World, at: datetime) -> Iterator[tuple[PlannedStep, str]]:
+    """What a look would do now, and what it cannot do with the code of why."""
+    draft = draft_subject(subject, world, at, Verb.RECHECK)
+    yield from ((s, "") for s in draft.steps if s.action in ABOUT)
+    yield from ((s, code) for s, code in draft.held_back if s.action in ABOUT)
+    accounts = {a.id: a for a in subject.accounts}
+    for one in owed(subject, world, at):
+        account = accounts.get(one.account_id)
+        if account is None or one.due > at or account.state is GONE[1]:
+            continue
+        plan = plan_close if one.kind is ObligationKind.CLOSE else plan_purge
+        made = plan(subject, world, account, at)
+        blocks = next((c.code for c in made.cautions if c.blocks), "")
+        final = [s for s in made.steps if s.action in (Action.DELETE, Action.PARK, Action.PURGE)]
+        if final:
+            yield from ((s, "") for s in final)
+        elif blocks:
+            after = "deleted" if one.kind is ObligationKind.CLOSE else "gone for good"
+            step = PlannedStep(
+                application_id=account.application_id,
+                account_id=account.id,
+                action=Action.DELETE,
+                item=after,
+                before=account.state.value,
+                after=after,
+                reason=one.basis,
+            )
+            yield step, blocks
+
+
+def _line(step: PlannedStep, code: str) -> Line:
+    kind, side = ABOUT[step.action]
+    return Line(
+        application_id=step.application_id,
+        account_id=step.account_id,
+        kind=kind,
+        item="closing" if step.action in CLOSING else step.item,
+        side=side,
+        want=step.after,
+        held=step.before,
+        reason=step.reason,
+        code=code,
+    )
+
+
+CLOSING = frozenset({Action.DELETE, Action.PARK, Action.PURGE})
+
+
+def _same(one: OpenStep, step: PlannedStep) -> bool:
+    """Whether an open step does what a difference asks for; of an account it may be any of its ways."""
+    if one.application_id != step.application_id or one.action not in ABOUT:
+        return False
+    if ABOUT[one.action] != ABOUT[step.action]:
+        return False
+    same_account = not step.account_id or one.account_id == step.account_id
+    kind, _ = ABOUT[step.action]
+    if kind is LineKind.ACCOUNT:
+        return same_account and (one.action in CLOSING) == (step.action in CLOSING)
+    return same_account and one.item == step.item
+
+
+def _in_hand(line: Line, step: OpenStep) -> Line:
+    """A line that a docket has in hand: being done, or what its step waits for."""
+    line = replace(line, step_id=step.id, ref=step.docket_id)
+    if step.problem is None and step.state in (StepState.DUE, StepState.INTENT):
+        if step.waiting:
+            return replace(line, status=LineStatus.WAITING, code="needs")
+        return replace(line, status=LineStatus.RUNNING, code="")
+    code = WAITS.get(step.problem.code, "no-answer") if step.problem else "not-seen"
+    if step.state is StepState.ATTENTION:
+        code = "attention"
+    return replace(line, status=LineStatus.WAITING, code=code, waits_since=step.held_at)
+
+
+def _otherwise(line: Line, hand: Hand, at: datetime) -> Line:
+    """A line no step is about: it waits for a yes, is accepted, waits for a policy, or is a finding."""
+    accepted = next((a for a in hand.accepted if a.covers(line, at)), None)
+    if accepted is not None:
+        return replace(line, status=LineStatus.ACCEPTED, ref=accepted.id)
+    waits = next((d for d in hand.asked if d.verb in WHOLE and not d.expired), None)
+    if waits is not None:
+        return replace(line, status=LineStatus.WAITING, code="approval", ref=waits.id)
+    if hand.due and not line.code:
+        return replace(line, status=LineStatus.RUNNING)
+    if line.code == NOT_TRUSTED:
+        return replace(line, status=LineStatus.WAITING, code="trust")
+    if line.code == "held":
+        return replace(line, status=LineStatus.WAITING, code="hold")
+    return line
+
+
+def _both(subject: Subject, world: World) -> Iterator[Line]:
+    """Pairs that exclude each other of which somebody holds more than one."""
+    for exclusion in world.rules.exclusions:
+        held = [
+            (account, item)
+            for application, item in exclusion.items
+            for account in subject.accounts
+            if account.application_id == application
+            and account.state not in GONE
+            and item in account.entitlements
+        ]
+        for account, item in held[1:]:
+            yield Line(
+                application_id=account.application_id,
+                account_id=account.id,
+                kind=LineKind.ENTITLEMENT,
+                item=item,
+                side=Side.BOTH,
+                want=f"not beside {held[0][1]}",
+                held="held",
+                reason=exclusion.name,
+            )
+
+
+def _asked(step: OpenStep) -> Line:
+    return Line(
+        application_id=step.application_id,
+        account_id=step.account_id,
+        kind=LineKind.STEP,
+        item=" ".join(filter(None, [step.action.value.replace("_", " "), step.item])),
+        side=Side.ASKED,
+        want="done",
+        held="not done",
+        reason=f"step of a {step.verb.value} docket",
+    )
+
+
+def _docket(docket: AskedDocket) -> Line:
+    return Line(
+        application_id="",
+        account_id="",
+        kind=LineKind.DOCKET,
+        item=docket.verb.value,
+        side=Side.ASKED,
+        want="begun",
+        held="not approved" if docket.expired else "awaits approval",
+        reason=f"{docket.verb.value} docket",
+        status=LineStatus.FINDING if docket.expired else LineStatus.WAITING,
+        code="expired" if docket.expired else "approval",
+        ref=docket.id,
+        waits_since=docket.made,
+    )
