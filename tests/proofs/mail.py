@@ -32,6 +32,7 @@ def mail_goes_on(play: Play) -> None:
     docket = play.confirm(play.plan(Verb.LEAVER, who))
     report.equal("the docket is done", docket.state, "done")
     report.check("the open session is ended", not _alive(session))
+    session.shutdown()
     for name, word in (("password", PASSWORD), ("app password", APP_PASSWORD)):
         report.check(f"IMAP refuses the {name}", not signs_in(store, who, word))
     store.send(who, OUTSIDE, "Invoice 7741")
