@@ -106,6 +106,7 @@ async def test_nothing_names_who_was_merged_and_nothing_is_lost(
             "obligations.subject_id",
             "proposals.person_id",
             "heads.subject_id",
+            "standing.subject_id",
         }
         itself = {"people.id", "people.user_name", "people.search", "subjects.id"}
         kept = await everywhere(connection, KEEP)

@@ -9,6 +9,7 @@ import pytest
 from tests.builders import account, person, subject, world
 from yugum.core.accounts import AccountState
 from yugum.core.obligations import owed
+from yugum.core.offsets import WorkingHours
 from yugum.core.people import PersonState, day_begins, state_at
 from yugum.core.requests import PlanRequest
 from yugum.core.verbs import Verb
@@ -42,7 +43,7 @@ def test_access_ends_when_the_persons_own_clock_says(
     zone: str, now: datetime, at: str, ends: datetime, last: date
 ) -> None:
     who = person(time_zone=zone)
-    meaning = meaning_of(PlanRequest(verb=Verb.LEAVER, at=at), who, now)
+    meaning = meaning_of(PlanRequest(verb=Verb.LEAVER, at=at), who, WorkingHours(), now)
     assert meaning.due == ends
     assert meaning.after.last_working_day == last
     assert state_at(meaning.after, ends - timedelta(seconds=1)) is PersonState.ACTIVE

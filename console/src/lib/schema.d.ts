@@ -2933,6 +2933,9 @@ export interface components {
         /**
          * Deviation
          * @description A change made outside Yugum.
+         *
+         *     ``means`` is what it may mean for the person's open accounts in other applications, whose ids are
+         *     ``elsewhere``: a leaver, an absence, a precaution.
          */
         Deviation: {
             /** Account Id */
@@ -2943,6 +2946,8 @@ export interface components {
             application_name: string;
             /** Decided By */
             decided_by: string;
+            /** Elsewhere */
+            elsewhere: string[];
             /** Id */
             id: string;
             /** Item */
@@ -2950,6 +2955,8 @@ export interface components {
             kind: components["schemas"]["DeviationKind"];
             /** Login */
             login: string;
+            /** Means */
+            means: components["schemas"]["Meaning"][];
             /** Now Is */
             now_is: string;
             /** Person Id */
@@ -3644,6 +3651,12 @@ export interface components {
             /** Tries */
             tries: number;
         };
+        /**
+         * Meaning
+         * @description What a suspension made outside may mean for all other applications.
+         * @enum {string}
+         */
+        Meaning: "leaver" | "absence" | "precaution";
         /**
          * MergePeople
          * @description ``other`` goes: everything of theirs becomes the first person's.
@@ -5606,7 +5619,8 @@ export interface components {
              *         "thu",
              *         "fri"
              *       ],
-             *       "ends": "17:00"
+             *       "ends": "17:00",
+             *       "shifts": {}
              *     }
              */
             working_hours?: components["schemas"]["WorkingHoursDocument"];
@@ -6298,6 +6312,14 @@ export interface components {
              * @example 08:00
              */
             ends?: string;
+            /**
+             * Shifts
+             * @description By site, when a last working day ends there; 17:00 where none is given.
+             * @default {}
+             */
+            shifts?: {
+                [key: string]: string;
+            };
         };
         /**
          * WouldGet

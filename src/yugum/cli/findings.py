@@ -2,11 +2,20 @@
 
 from __future__ import annotations
 
+import sys
+
 import click
 
 from yugum.cli.context import Context, pass_context
-from yugum.core.deviations import DeviationState
+from yugum.cli.plans import Said, carry_out
+from yugum.cli.verbs import confirming
+from yugum.core.decisions import DecisionKind
+from yugum.core.deviations import DeviationState, Meaning
 from yugum.core.findings import FindingKind
+from yugum.core.verbs import Quick, Verb
+from yugum.errors import InvalidInput
+from yugum.wire import decisions as wd
+from yugum.wire import plans as wl
 
 
 @click.group()
@@ -65,6 +74,7 @@ def outside(context: Context, application: str, state: str) -> None:
             "now": "now_is",
             "seen": "seen_at",
             "state": "state",
+            "may mean": "means",
             "id": "id",
         },
         empty="Nothing was changed outside.",
@@ -78,6 +88,45 @@ def keep(context: Context, change: str) -> None:
     """Take a CHANGE made outside as right."""
     done = context.client().findings.keep(change)
     context.output().one(done, ["Kept."])
+
+
+@findings.command("follow")
+@click.argument("change")
+@click.argument("meaning", type=click.Choice([m.value for m in Meaning]))
+@click.option("--until", default="", help="Of an absence: when it ends.")
+@confirming
+@pass_context
+def follow(context: Context, change: str, meaning: str, until: str, said: Said) -> None:
+    """Carry a CHANGE over to all other applications, as what it means; then it is kept."""
+    client = context.client()
+    row = next((d for d in client.findings.outside() if d.id == change), None)
+    if row is None or meaning not in [m.value for m in row.means]:
+        raise InvalidInput(
+            "This change cannot be followed so.",
+            place="change",
+            remedy="See what each may mean: yugum findings outside.",
+        )
+    who = [row.person_id or ""]
+    match Meaning(meaning):
+        case Meaning.LEAVER:
+            plan = wl.NewPlan(verb=Verb.LEAVER, who=who)
+        case Meaning.ABSENCE:
+            plan = wl.NewPlan(verb=Verb.ABSENCE, who=who, until=until)
+        case Meaning.PRECAUTION:
+            plan = wl.NewPlan(verb=Verb.ACCOUNT, action=Quick.SUSPEND, accounts=row.elsewhere)
+    code = carry_out(context, plan, said)
+    if code == 0:
+        client.findings.keep(change)
+        if meaning == Meaning.PRECAUTION:  # no rule opens the one that was suspended outside either
+            client.decisions.make(
+                wd.NewDecision(
+                    who=who[0],
+                    kind=DecisionKind.SUSPEND,
+                    payload=wd.DecisionPayload(application=row.application_id),
+                    reason=said.reason or "suspended outside, as a precaution",
+                )
+            )
+    sys.exit(code)
 
 
 @findings.command("revert")

@@ -81,6 +81,12 @@ def parse_moment(text: str, now: datetime, zone: str, *, default: time = time(17
     raise InvalidInput(f"'{text}' is not a date I can read.", remedy=REMEDY, place="at")
 
 
+def names_day(text: str) -> bool:
+    """Whether a text names a day without a time: a date, a weekday, today or tomorrow."""
+    lower = text.strip().lower()
+    return bool(lower) and lower != "now" and ":" not in lower and not lower.startswith("+")
+
+
 def parse_day(text: str, now: datetime, zone: str) -> date:
     """The day that ``text`` names; forms as in `parse_moment`."""
     moment = parse_moment(text, now, zone, default=time(23, 59))

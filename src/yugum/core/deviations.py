@@ -29,6 +29,14 @@ class DeviationState(StrEnum):
     REVERTED = "reverted"
 
 
+class Meaning(StrEnum):
+    """What a suspension made outside may mean for all other applications."""
+
+    LEAVER = "leaver"
+    ABSENCE = "absence"
+    PRECAUTION = "precaution"
+
+
 @dataclass(frozen=True, slots=True)
 class Deviation:
     """One change made outside: ``was`` and ``now_is`` are states, held or not, there or gone."""
@@ -37,6 +45,12 @@ class Deviation:
     item: str
     was: str
     now_is: str
+
+
+def may_mean(change: DeviationKind, was: str, now_is: str) -> tuple[Meaning, ...]:
+    """What a change may mean elsewhere: a suspended account is somebody gone, away or in doubt."""
+    suspended = (was, now_is) == (AccountState.ACTIVE, AccountState.SUSPENDED)
+    return tuple(Meaning) if change is DeviationKind.STATE and suspended else ()
 
 
 def deviations(

@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
-from yugum.core.accounts import AccountKind, Observed
+from yugum.core.accounts import Account, AccountKind, Observed
 from yugum.core.conditions import fold
 
 CERTAIN = 90
@@ -89,3 +89,17 @@ def keys_of(seen: Observed) -> Mapping[str, str]:
         "login before the at sign": before,
         "display name": seen.display_name,
     }
+
+
+def as_seen(account: Account, display_name: str = "", number: str = "") -> Observed:
+    """A stored account as if it had just been seen."""
+    return Observed(
+        external_id=account.external_id,
+        login=account.login,
+        state=account.state,
+        entitlements=account.entitlements,
+        seats=account.seats,
+        display_name=display_name,
+        employee_number=number,
+        kind=account.kind,
+    )

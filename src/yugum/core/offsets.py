@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import UTC, date, datetime, time, timedelta
 from zoneinfo import ZoneInfo
 
@@ -35,13 +35,24 @@ ANCHORS: Mapping[str, Callable[[Person], datetime | None]] = {
 }
 
 
+SHIFT_ENDS = time(17)
+
+
 @dataclass(frozen=True, slots=True)
 class WorkingHours:
-    """From when until when people work, on which days of the week (Monday is 0)."""
+    """From when until when people work, on which days of the week (Monday is 0).
+
+    ``shifts`` are the ends of the last shift of a day by site; where none is given it is 17:00.
+    """
 
     begins: time = time(8)
     ends: time = time(17)
     days: frozenset[int] = frozenset(range(5))
+    shifts: Mapping[str, time] = field(default_factory=dict)
+
+    def shift_ends(self, site: str) -> time:
+        """When a working day ends at a site."""
+        return self.shifts.get(site, SHIFT_ENDS)
 
     def next(self, moment: datetime, zone: str) -> datetime:
         """The moment itself in working time, else the beginning of the next working day."""

@@ -3,28 +3,26 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Collection, Iterator, Sequence, Set
+from collections.abc import Iterator, Sequence, Set
 from dataclasses import dataclass, field, replace
 from datetime import datetime
 from hashlib import blake2b
 
 import orjson
 
-from yugum.core.accounts import AccountKind, AccountState, HoldingKind, Observed, Unreadable
+from yugum.core.accounts import AccountKind, Observed, Unreadable
 from yugum.core.applications import Application, Capability
-from yugum.core.decisions import LedgerKey, Origin, OriginKind
 from yugum.core.deviations import NOT_THERE, Deviation, DeviationKind, deviations
 from yugum.core.matching import CERTAIN, Candidates, Match
-from yugum.core.people import folded
 from yugum.core.readings import ReadingCounts
 from yugum.core.roles import Rules
+from yugum.engine.linking import adopt_given
 from yugum.ports.accounts import AccountLine
 from yugum.ports.deviations import SeenDeviation
 from yugum.ports.proposals import Proposal
 from yugum.ports.readings import KnownAccount, Sighting
 from yugum.ports.units import Database, UnitOfWork
 
-HOLDING = (AccountState.ACTIVE, AccountState.SUSPENDED)
 PORTION = 500
 
 
@@ -138,30 +136,12 @@ class Intake:
 
         Where an application knows no seats, whoever has what a role gives holds its seat.
         """
-        mine = [s for s in sightings if s.person_id and s.kind is AccountKind.PERSON]
-        if not mine or not progress.rules.roles:
-            return
-        application = progress.application
-        people = await unit.people.many({str(s.person_id) for s in mine})
-        books = not application.can(Capability.SEATS)
-        seats: dict[str, set[str]] = {}
-        origins: list[tuple[LedgerKey, Origin]] = []
-        for sighting in mine:
-            person, seen = people[str(sighting.person_id)][0], sighting.seen
-            for role in progress.rules.roles_of(folded(person)):
-                origin = Origin(OriginKind.ROLE, role.name)
-                for given in role.gives:
-                    if given.application_id != application.id:
-                        continue
-                    held = _held(seen, given.kind)
-                    if books and given.kind is HoldingKind.SEAT and seen.state in HOLDING:
-                        seats.setdefault(sighting.id, set(seen.seats or ())).add(given.item)
-                        held = {given.item}
-                    if given.item in held:
-                        origins.append(((sighting.id, given.kind, given.item), origin))
-        await unit.accounts.adopt(origins, progress.now)
-        if seats:
-            await unit.accounts.set_seats(seats)
+        mine = [
+            (s.id, s.person_id, s.seen)
+            for s in sightings
+            if s.person_id and s.kind is AccountKind.PERSON
+        ]
+        await adopt_given(unit, progress.application, progress.rules, mine, progress.now)
 
     async def adopt_all(self, progress: Progress) -> None:
         """The rules have changed since the last reading: see again what they would have given."""
@@ -268,19 +248,6 @@ def _outside(before: KnownAccount | None, seen: Observed) -> Iterator[Deviation]
         yield Deviation(DeviationKind.ACCOUNT, "", NOT_THERE, seen.state.value)
     else:
         yield from deviations(before.state, before.entitlements, before.seats, seen)
-
-
-def _held(seen: Observed, kind: HoldingKind) -> Collection[str]:
-    """What of a kind an account holds, as far as a role can have given it."""
-    match kind:
-        case HoldingKind.ACCOUNT:
-            return ("",)
-        case HoldingKind.ENTITLEMENT:
-            return seen.entitlements
-        case HoldingKind.SEAT:
-            return seen.seats or ()
-        case HoldingKind.SETTING:
-            return ()
 
 
 def _as_sighting(line: AccountLine) -> Sighting:

@@ -18,6 +18,8 @@ from yugum.core.reverts import plan_revert
 from yugum.core.verbs import Verb
 from yugum.engine.at_once import Asked, start_at_once
 from yugum.engine.events import make_event
+from yugum.engine.linking import adopt_linked
+from yugum.engine.standing import look_again
 from yugum.errors import Conflict
 from yugum.ports.clock import Clock
 from yugum.ports.deviations import DeviationLine, SeenDeviation
@@ -80,7 +82,13 @@ class Links:
             await unit.proposals.decide(account_id, person_id, author)
             if kind is not None:
                 await unit.accounts.be_of_kind(account_id, kind)
+            await adopt_linked(unit, [account_id], now)
             await unit.seats.reconcile(account.application_id, now)
+            begun = await unit.dockets.begun([person_id]) if person_id else ()
+            if any(s.application_id == account.application_id for s in begun):
+                # What was stuck for want of this account goes on.
+                await look_again(unit, [str(person_id)], now, author, "an account was linked")
+                await unit.hint()
             payload: Document = {"account": account_id, "from": account.person_id, "to": person_id}
             await unit.audit.add(
                 [make_event(now, author, "account.linked", person_id or account_id, payload)]

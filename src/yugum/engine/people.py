@@ -33,6 +33,7 @@ from yugum.core.requests import NewPerson
 from yugum.core.roles import Role
 from yugum.engine.context import load_subjects, load_world, people_named
 from yugum.engine.events import make_event
+from yugum.engine.linking import link_found
 from yugum.engine.standing import look_again, stands
 from yugum.engine.standings import shown_line
 from yugum.errors import Conflict, InvalidInput, PlanStale
@@ -127,6 +128,7 @@ class People:
                     remedy="Choose another one, for example with a number.",
                 )
             await unit.people.insert(people)
+            await link_found(unit, people, now)
             await unit.audit.add(
                 [
                     make_event(now, author, "person.created", p.id, {"user_name": p.user_name})
@@ -178,6 +180,7 @@ class People:
         now = fact.known_at
         await unit.people.change([after])
         await unit.people.record([fact])
+        await link_found(unit, [after], now)
         world = await load_world(unit)
         known = await unit.accounts.known([after.id])
         subjects = await load_subjects(unit, {after.id: after}, known, now)

@@ -7,7 +7,13 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Protocol
 
-from yugum.core.deviations import Deviation, DeviationKind, DeviationState
+from yugum.core.deviations import (
+    Deviation,
+    DeviationKind,
+    DeviationState,
+    Meaning,
+    may_mean,
+)
 from yugum.ports.pages import ListPage
 
 
@@ -24,7 +30,10 @@ class SeenDeviation:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class DeviationLine:
-    """A change made outside in a list, with what was decided about it and by whom."""
+    """A change made outside in a list, with what was decided about it and by whom.
+
+    ``elsewhere`` are the person's open accounts in other applications.
+    """
 
     id: str
     application_id: str
@@ -40,6 +49,13 @@ class DeviationLine:
     seen_at: datetime
     state: DeviationState
     decided_by: str
+    elsewhere: Sequence[str] = ()
+
+    @property
+    def means(self) -> Sequence[Meaning]:
+        """What it may mean, while the person is in with open accounts elsewhere."""
+        offered = self.elsewhere and self.state is DeviationState.OPEN
+        return may_mean(self.kind, self.was, self.now_is) if offered else ()
 
 
 class DeviationStore(Protocol):

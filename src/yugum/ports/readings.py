@@ -7,8 +7,9 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Protocol
 
-from yugum.core.accounts import AccountKind, AccountState, Observed, Unreadable
+from yugum.core.accounts import Account, AccountKind, AccountState, Observed, Unreadable
 from yugum.core.matching import Candidate
+from yugum.core.people import Person
 from yugum.core.readings import KnownKey, ReadingMode, ReadingState
 from yugum.ports.pages import ListPage
 
@@ -102,6 +103,10 @@ class ReadingStore(Protocol):
 
     async def candidates(self, seen: Sequence[Observed]) -> Sequence[Candidate]:
         """The people any of these accounts could belong to."""
+        ...
+
+    async def unlinked(self, people: Sequence[Person]) -> Sequence[tuple[Account, Observed]]:
+        """Accounts that are nobody's and could be one of these people's, as last seen."""
         ...
 
     async def created_by_us(self, application_id: str, correlations: Sequence[str]) -> set[str]:

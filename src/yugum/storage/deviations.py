@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import sqlalchemy as sa
-from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.dialects.postgresql import ARRAY, insert
 from sqlalchemy.ext.asyncio import AsyncConnection
 
+from yugum.core.accounts import AccountState
 from yugum.core.deviations import Deviation, DeviationState
 from yugum.errors import Conflict, NotFound
 from yugum.ports.deviations import DeviationLine, SeenDeviation
@@ -49,9 +50,20 @@ class Deviations:
         self, application_id: str, state: DeviationState | None, cursor: str | None, limit: int
     ) -> ListPage[DeviationLine]:
         d, a, who = t.deviations.c, t.accounts.c, t.people.c
+        other = t.accounts.alias("other")
+        o = other.c
+        elsewhere = sa.select(sa.func.array_agg(o.id)).where(
+            o.person_id == a.person_id,
+            o.id != a.id,
+            o.kind == "person",
+            o.state == AccountState.ACTIVE.value,
+        )
         query = (
             sa.select(
                 t.deviations,
+                sa.func.coalesce(
+                    elsewhere.scalar_subquery(), sa.cast(sa.literal("{}"), ARRAY(sa.Text))
+                ).label("elsewhere"),
                 a.login,
                 a.person_id,
                 who.display_name.label("person_name"),

@@ -12,15 +12,17 @@ import sqlalchemy as sa
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from yugum.core.accounts import AccountKind, AccountState, Observed, Unreadable
+from yugum.core.accounts import Account, AccountKind, AccountState, Observed, Unreadable
+from yugum.core.conditions import fold
 from yugum.core.deviations import GONE, THERE, Deviation, DeviationKind
-from yugum.core.matching import Candidate, keys_of
+from yugum.core.matching import Candidate, as_seen, keys_of
+from yugum.core.people import Person
 from yugum.core.readings import KnownKey, ReadingState
 from yugum.ports.deviations import SeenDeviation
 from yugum.ports.pages import ListPage
 from yugum.ports.readings import KnownAccount, Reading, Sighting, UnreadableLine
 from yugum.storage import tables as t
-from yugum.storage.accounts import HISTORY_SQL, UPSERT_SQL
+from yugum.storage.accounts import HISTORY_SQL, UPSERT_SQL, account_from
 from yugum.storage.deviations import Deviations
 from yugum.storage.pages import fetch
 from yugum.storage.rows import among, read, reader, to_json
@@ -176,6 +178,27 @@ class Readings:
         )
         rows = (await self.connection.execute(query)).mappings()
         return [Candidate(**row) for row in rows]
+
+    async def unlinked(self, people: Sequence[Person]) -> Sequence[tuple[Account, Observed]]:
+        a = t.accounts.c
+        logins = {fold(p.user_name) for p in people}
+        keys = [
+            (a.employee_number, {p.employee_number for p in people}),
+            (sa.func.lower(a.login), logins | {fold(p.outside_mail) for p in people}),
+            (sa.func.lower(sa.func.split_part(a.login, "@", 1)), logins),
+            (a.display_name, {p.display_name for p in people}),
+        ]
+        query = sa.select(t.accounts).where(
+            a.person_id.is_(None),
+            a.kind == AccountKind.PERSON.value,
+            a.state != AccountState.PURGED.value,
+            sa.or_(*(among(column, values - {""}) for column, values in keys)),
+        )
+        found = []
+        for row in (await self.connection.execute(query)).mappings():
+            account = account_from(row)
+            found.append((account, as_seen(account, row["display_name"], row["employee_number"])))
+        return found
 
     async def created_by_us(self, application_id: str, correlations: Sequence[str]) -> set[str]:
         """Which of these are ids that a docket of ours meant for an account there."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from yugum.core.deviations import DeviationKind, DeviationState
+from yugum.core.deviations import DeviationKind, DeviationState, Meaning
 from yugum.core.findings import FindingKind
 from yugum.wire.common import Model, Moment, Seen
 
@@ -31,7 +31,11 @@ class Finding(Model):
 
 
 class Deviation(Model):
-    """A change made outside Yugum."""
+    """A change made outside Yugum.
+
+    ``means`` is what it may mean for the person's open accounts in other applications, whose ids are
+    ``elsewhere``: a leaver, an absence, a precaution.
+    """
 
     id: str
     application_id: str
@@ -47,6 +51,8 @@ class Deviation(Model):
     seen_at: Moment
     state: Seen[DeviationState]
     decided_by: str
+    means: list[Seen[Meaning]]
+    elsewhere: list[str]
 
 
 class Decided(Model):

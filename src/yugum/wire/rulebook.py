@@ -166,7 +166,8 @@ def _working(document: WorkingHoursDocument) -> WorkingHours:
     begins, ends = time.fromisoformat(document.begins), time.fromisoformat(document.ends)
     if begins >= ends:
         raise InvalidInput("The working day ends before it begins.", remedy="Swap the two.")
-    return WorkingHours(begins, ends, parse_days(document.days))
+    shifts = {site: time.fromisoformat(ends) for site, ends in document.shifts.items()}
+    return WorkingHours(begins, ends, parse_days(document.days), shifts)
 
 
 def _when(text: str) -> Condition:

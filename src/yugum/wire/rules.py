@@ -124,6 +124,9 @@ class WorkingHoursDocument(_Part):
     days: list[Name] = ["mon", "tue", "wed", "thu", "fri"]
     begins: ClockTime = "08:00"
     ends: ClockTime = "17:00"
+    shifts: dict[Name, ClockTime] = Field(
+        {}, description="By site, when a last working day ends there; 17:00 where none is given."
+    )
 
 
 class ProcedureDocument(_Part):

@@ -1,10 +1,12 @@
 <script lang="ts">
-  import { api, got } from '../../lib/api';
+  import { api, got, type Schemas } from '../../lib/api';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import { exactly, momentOf } from '../../lib/format';
   import { Load } from '../../lib/load.svelte';
   import { href } from '../../lib/router.svelte';
   import { session } from '../../lib/session.svelte';
+  import PlanPanel from '../../lib/components/PlanPanel.svelte';
+  import type { Wish } from '../../lib/plan.svelte';
 
   const load = new Load(() => got(api.GET('/api/v1/findings/outside')));
   void load.run();
@@ -23,6 +25,22 @@
   function act(id: string, how: string): void {
     chosen = `${id} ${how}`;
     void decide.run();
+  }
+  let wish = $state.raw<Wish | null>(null);
+  let whose = $state('');
+  const MEANS: Record<Schemas['Meaning'], string> = {
+    leaver: 'Leaver …',
+    absence: 'Absence …',
+    precaution: 'Precaution …'
+  };
+  /** The same for all other applications of the person, as what the change means. */
+  function follow(row: Schemas['Deviation'], means: Schemas['Meaning']): void {
+    whose = row.person_name ?? row.login;
+    const who = [row.person_id ?? ''];
+    wish =
+      means === 'precaution'
+        ? { verb: 'account', action: 'suspend', accounts: row.elsewhere }
+        : { verb: means, who };
   }
   const rows = $derived(load.data?.items ?? []);
 </script>
@@ -64,6 +82,14 @@
                   onclick={() => act(row.id, 'revert')}
                   disabled={decide.busy}>Put back</button
                 >
+                {#if row.means.length && session.mayAct}
+                  <div class="soft">also in {row.elsewhere.length} other applications:</div>
+                  {#each row.means as means (means)}
+                    <button class="button slim" onclick={() => follow(row, means)}
+                      >{MEANS[means]}</button
+                    >
+                  {/each}
+                {/if}
               {/if}
             </td>
           </tr>
@@ -71,4 +97,7 @@
       </tbody>
     </table>
   </div>
+{/if}
+{#if wish}
+  <PlanPanel {wish} who={whose} onclose={() => (wish = null)} />
 {/if}

@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from datetime import UTC, date, datetime
+from datetime import UTC, date, datetime, time, timedelta
 from zoneinfo import ZoneInfo
 
-from yugum.core.dates import parse_day, parse_moment
+from yugum.core.dates import MINUTE, names_day, parse_day, parse_moment
 from yugum.core.decisions import Decision
 from yugum.core.facts import Fields, fields_of, with_fields
+from yugum.core.offsets import SHIFT_ENDS, WorkingHours
 from yugum.core.people import (
     Person,
     PersonState,
+    day_begins,
     full_name,
     start_moment,
     state_at,
@@ -41,7 +43,7 @@ class Meaning:
     decisions: tuple[Decision, ...] = ()
 
 
-def meaning_of(request: PlanRequest, person: Person, now: datetime) -> Meaning:
+def meaning_of(request: PlanRequest, person: Person, hours: WorkingHours, now: datetime) -> Meaning:
     """The meaning of a request for one person.
 
     Raises:
@@ -54,7 +56,7 @@ def meaning_of(request: PlanRequest, person: Person, now: datetime) -> Meaning:
         case Verb.MOVER:
             return _mover(request, person, now)
         case Verb.LEAVER:
-            return _leaver(request, person, now)
+            return _leaver(request, person, hours, now)
         case Verb.RETURNER:
             return _returner(request, person, now)
         case Verb.ABSENCE:
@@ -109,16 +111,25 @@ def _mover(request: PlanRequest, person: Person, now: datetime) -> Meaning:
     return Meaning(after, due, fields_of(after, names), due <= now, effective)
 
 
-def _leaver(request: PlanRequest, person: Person, now: datetime) -> Meaning:
+def _leaver(request: PlanRequest, person: Person, hours: WorkingHours, now: datetime) -> Meaning:
     if state_at(person, now) is PersonState.LEFT:  # a file may have said so: accounts may be open
         return Meaning(person, now, {}, True)
-    ends = _moment(request.at, now, person)
+    if request.last_day and names_day(request.at):  # access goes on after it, to a day's end
+        day = parse_day(request.at, now, person.time_zone)
+        ends = day_begins(day + timedelta(days=1), person.time_zone)
+    else:
+        ends = _moment(request.at, now, person, hours.shift_ends(person.site))
     begins = start_moment(person)
     if begins is not None and ends < begins and ends > now:
         raise InvalidInput(
             f"{full_name(person)} would leave before the first day, {person.starts}.", place="at"
         )
-    last: date = ends.astimezone(ZoneInfo(person.time_zone)).date()
+    # The end itself is outside: at midnight the day before was the last.
+    last: date = (
+        (ends - MINUTE).astimezone(ZoneInfo(person.time_zone)).date()
+        if ends > now
+        else (ends.astimezone(ZoneInfo(person.time_zone)).date())
+    )
     if request.last_day:  # garden leave: the last working day and the end of access are apart
         last = parse_day(request.last_day, now, person.time_zone)
     after = replace(person, access_ends=ends, last_working_day=last)
@@ -195,11 +206,11 @@ def _extension(request: PlanRequest, person: Person, now: datetime) -> Meaning:
     return Meaning(after, now, fields_of(after, names), True)
 
 
-def _moment(text: str, now: datetime, person: Person) -> datetime:
+def _moment(text: str, now: datetime, person: Person, default: time = SHIFT_ENDS) -> datetime:
     """The moment that was typed, which is not past; now where nothing was."""
     if not text:
         return now
-    moment = parse_moment(text, now, person.time_zone)
+    moment = parse_moment(text, now, person.time_zone, default=default)
     if moment < now:
         raise InvalidInput(
             f"{moment.astimezone(UTC):%Y-%m-%d %H:%M} UTC is past.",

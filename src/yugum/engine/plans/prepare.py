@@ -18,7 +18,14 @@ from yugum.core.renames import aliases
 from yugum.core.requests import PlanRequest
 from yugum.core.veils import former_names
 from yugum.core.verbs import Verb
-from yugum.engine.context import Loaded, load_subjects, load_world, observe_all, people_named
+from yugum.engine.context import (
+    Loaded,
+    load_rules,
+    load_subjects,
+    load_world,
+    observe_all,
+    people_named,
+)
 from yugum.engine.plans.kept import BatchView, Made, keep
 from yugum.engine.plans.making import (
     charge,
@@ -67,8 +74,9 @@ async def prepare_people(
         )
     async with database.unit() as unit:
         people = await _resolve_all(unit, request.who)
+        hours = (await load_rules(unit)).working_hours
         known = await unit.accounts.known(list(people))
-    meanings = {i: meaning_of(request, p, now) for i, p in people.items()}
+    meanings = {i: meaning_of(request, p, hours, now) for i, p in people.items()}
     guard_self(request, actor, people)
     silent, _ = await observe_all(database, connectors, known, now)
     async with database.unit() as unit:

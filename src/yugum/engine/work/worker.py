@@ -103,6 +103,7 @@ class Worker:
         )
         self._portion_size = settings.claim
         self._hinted = asyncio.Event()
+        self._marked = asyncio.Event()
         self._intents = 0
         self._sealed = self._looked = 0.0
 
@@ -122,8 +123,9 @@ class Worker:
         return BRIEF_SECONDS if crowd else 0.0
 
     def hint(self) -> None:
-        """Something may be due."""
+        """Something may be due, or have changed."""
         self._hinted.set()
+        self._marked.set()
 
     async def run(self, stop: asyncio.Event) -> None:
         """Work until ``stop``; then finish the steps in hand and give the leases back."""
@@ -136,7 +138,7 @@ class Worker:
             asyncio.create_task(every(SLICE_SECONDS / 3, self._share, stop)),
             asyncio.create_task(every(CUTTING_SECONDS, self._sharing.give_way, stop)),
             asyncio.create_task(every(MAIL_SECONDS, self._mail, stop)),
-            asyncio.create_task(every(LOOK_SECONDS, self._look, stop)),
+            asyncio.create_task(self._watch(stop)),
         ]
         try:
             await self._pump(stop)
@@ -164,6 +166,17 @@ class Worker:
 
     async def _read(self) -> None:
         await self._readings.read_due(f"worker {self.name}")
+
+    async def _watch(self, stop: asyncio.Event) -> None:
+        """Look at whoever changed, a little later or when told so."""
+        while not stop.is_set():
+            self._marked.clear()
+            try:
+                await self._look()
+            except Exception as error:  # noqa: BLE001 - a database away for a moment must not end the worker
+                log.warning("loop failed", call="look", error=str(error))
+                await _wait(stop, 1.0)
+            await _wait(self._marked, LOOK_SECONDS)
 
     async def _look(self) -> None:
         """Bring in step what is owed by whoever changed; it gives way to cut-offs for a while."""
