@@ -183,7 +183,10 @@ async def _settle(
         changed += [o for o in after if o != before.get(o.id)]
     await unit.obligations.put(changed)
     begun = [o for o in changed if o.docket_id and o.starts]
-    await unit.dockets.schedule(begun, now, "schedule")
+    if begun:
+        await unit.dockets.schedule(begun, now, "schedule")
+        await unit.leases.wake_free({o.subject_id for o in begun})
+        await unit.hint()
 
 
 def _obligations(

@@ -25,6 +25,10 @@ class LeaseStore(Protocol):
         """Make subjects due for a worker now; a lower number goes first."""
         ...
 
+    async def wake_free(self, subject_ids: Iterable[str]) -> None:
+        """Wake subjects that nobody has in hand this moment; others are woken when they are due."""
+        ...
+
     async def wake_due(self, now: datetime) -> int:
         """Wake the subjects of scheduled dockets that are due at a business moment; how many."""
         ...

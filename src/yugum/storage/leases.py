@@ -11,6 +11,7 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 
 from yugum.ports.leases import Lease
 from yugum.storage import tables as t
+from yugum.storage.rows import to_array
 
 CLAIM_SQL = """
 UPDATE subjects s SET lease_owner = :worker, wake_at = NULL, epoch = s.epoch + 1,
@@ -62,6 +63,17 @@ class Leases:
                      priority = least(priority, :priority) WHERE id = ANY(:ids)"""
             ),
             {"ids": list(subject_ids), "priority": priority},
+        )
+
+    async def wake_free(self, subject_ids: Iterable[str]) -> None:
+        await self.connection.execute(
+            sa.text(
+                """UPDATE subjects SET wake_at = clock_timestamp() WHERE id IN (
+                     SELECT id FROM subjects WHERE id = ANY(cast(:ids AS text[]))
+                       AND (wake_at IS NULL OR wake_at > clock_timestamp())
+                     ORDER BY id FOR UPDATE SKIP LOCKED)"""
+            ),
+            {"ids": to_array(subject_ids)},
         )
 
     async def wake_due(self, now: datetime) -> int:

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 from datetime import UTC, date, datetime, time, timedelta
 from zoneinfo import ZoneInfo
 
-from yugum.core.dates import MINUTE, names_day, parse_day, parse_moment
+from yugum.core.dates import names_day, parse_day, parse_moment
 from yugum.core.decisions import Decision
 from yugum.core.facts import Fields, fields_of, with_fields
 from yugum.core.offsets import SHIFT_ENDS, WorkingHours
@@ -124,12 +124,7 @@ def _leaver(request: PlanRequest, person: Person, hours: WorkingHours, now: date
         raise InvalidInput(
             f"{full_name(person)} would leave before the first day, {person.starts}.", place="at"
         )
-    # The end itself is outside: at midnight the day before was the last.
-    last: date = (
-        (ends - MINUTE).astimezone(ZoneInfo(person.time_zone)).date()
-        if ends > now
-        else (ends.astimezone(ZoneInfo(person.time_zone)).date())
-    )
+    last: date = ends.astimezone(ZoneInfo(person.time_zone)).date()
     if request.last_day:  # garden leave: the last working day and the end of access are apart
         last = parse_day(request.last_day, now, person.time_zone)
     after = replace(person, access_ends=ends, last_working_day=last)

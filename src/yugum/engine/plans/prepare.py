@@ -92,10 +92,7 @@ async def prepare_people(
         }
         around = await surroundings(unit, request, subjects, world, now)
         made, steps = [], list[PlannedStep]()
-        begun: dict[str, list[OpenStep]] = {}
-        if request.verb is Verb.RECHECK:
-            for step in await unit.dockets.begun(list(people)):
-                begun.setdefault(step.subject_id, []).append(step)
+        begun = await _in_hand(unit, request, list(people))
         for person_id, person in people.items():
             meaning, subject = meanings[person_id], subjects[person_id]
             done = await last_leaving(unit, request.verb, person_id)
@@ -104,8 +101,7 @@ async def prepare_people(
             plan = make_plan(
                 subject, world, at, request.verb, done, renamed_from=meaning.renamed_from
             )
-            if request.verb is Verb.RECHECK:
-                plan = in_hand(plan, begun.get(person_id, ()), world)
+            plan = in_hand(plan, begun.get(person_id, ()), world)
             plan, later = told_of_later(plan, subject, world, meaning.due)
             steps += plan.steps
             plan = without(guarded(plan, subject, world, around), request.left_out)
@@ -117,6 +113,17 @@ async def prepare_people(
             made.append(Made(plan, replace(cause, needs=needs), meaning.due))
         must_name_steps(request.left_out, steps)
         return await keep(unit, made, loaded, actor, now)
+
+
+async def _in_hand(
+    unit: UnitOfWork, request: PlanRequest, person_ids: Sequence[str]
+) -> dict[str, list[OpenStep]]:
+    """What dockets have in hand of some people; only a look yields to it."""
+    found: dict[str, list[OpenStep]] = {}
+    if request.verb is Verb.RECHECK:
+        for step in await unit.dockets.begun(person_ids):
+            found.setdefault(step.subject_id, []).append(step)
+    return found
 
 
 def _settled(
