@@ -51,6 +51,10 @@ class PostLook:
         raise TimeoutError(f"no mail with {subject or text!r} reached {to or 'anybody'}")
 
 
+PATCH = "urn:ietf:params:scim:api:messages:2.0:PatchOp"
+USER = "urn:ietf:params:scim:schemas:core:2.0:User"
+
+
 @dataclass(frozen=True, slots=True)
 class CrewLook:
     """The crew-roster stand-in, asked directly."""
@@ -93,6 +97,29 @@ class CrewLook:
         body = {"userName": login, "password": password}
         reply = httpx.post(f"{self.url}/panel/sign-in", json=body, headers=dict(self.headers))
         return reply.status_code == 200
+
+    def suspend(self, login: str) -> None:
+        """What an administrator of the application does there, past Yugum."""
+        key = (self.user(login) or {})["id"]
+        self._patch(f"/scim/v2/Users/{key}", op="replace", path="active", value=False)
+
+    def leave(self, login: str, group: str) -> None:
+        """Take somebody out of a group there, past Yugum."""
+        user = self.user(login) or {}
+        key = next(g["value"] for g in user["groups"] if g["display"] == group)
+        self._patch(f"/scim/v2/Groups/{key}", op="remove", path=f'members[value eq "{user["id"]}"]')
+
+    def _patch(self, where: str, **operation: object) -> None:
+        body = {"schemas": [PATCH], "Operations": [operation]}
+        reply = httpx.patch(f"{self.url}{where}", json=body, headers=dict(self.headers))
+        reply.raise_for_status()
+
+    def add(self, login: str, name: str) -> None:
+        """An account made there, past Yugum."""
+        body = {"schemas": [USER], "userName": login, "displayName": name}
+        httpx.post(
+            f"{self.url}/scim/v2/Users", json=body, headers=dict(self.headers)
+        ).raise_for_status()
 
     def log(self, after: int = 0) -> list[dict[str, Any]]:
         rows: list[dict[str, Any]] = self._get("/panel/log", after=str(after)).json()

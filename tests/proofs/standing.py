@@ -1,21 +1,223 @@
-"""What should be stays so: what came by an exception goes with it; what a clock cannot say is refused."""
+"""What should be stays so: the scenes, each with what the applications themselves answer."""
 
 from __future__ import annotations
 
+from datetime import datetime, timedelta
+
 from tests.proofs.leaver import refused
 from tests.proofs.play import Play
-from yugum.core.verbs import Verb
+from yugum.core.standing import LineKind, Side
+from yugum.core.verbs import Quick, Verb
 from yugum.wire import decisions as wde
+from yugum.wire import people as wp
 from yugum.wire import plans as wl
+from yugum.wire import standing as wst
 from yugum_standins.load import advance, loaded
 from yugum_standins.look import CrewLook
-from yugum_standins.morrow import TICKETS
+from yugum_standins.morrow import CREW, TICKETS
+
+INCIDENT_LOG, INCIDENTS = "incident-log", "Incident log"
 
 
 def standing(play: Play) -> None:
-    """Exceptions that end by their date and by hand, in an application where no role gives anything."""
+    """Ends, faults, holds, links and looks: after each the applications hold what they should."""
+    _one_application_down(play)
+    _closing_day(play)
+    _under_a_hold(play)
+    _differences(play)
+    _suspended_outside(play)
+    _linked_late(play)
     _exceptions(play)
     _clock_change(play)
+
+
+def _lines(play: Play, who: str) -> dict[tuple[str, str, str, str], wst.StandingRow]:
+    """The lines of somebody by application, kind, item and side."""
+    rows = play.client.people.show(who).standing
+    return {(r.application_id, r.kind.value, r.item, r.side.value): r for r in rows}
+
+
+def _one_application_down(play: Play) -> None:
+    report, client = play.report, play.client
+    report.section("One application is down: nothing else waits for it")
+    who = play.organisation.of("Safety", skip=0).user_name
+    play.crew.fault(down=1)
+    batch = play.plan(Verb.LEAVER, who)
+    docket = client.plans.confirm(batch, reference="PROOF-2")[0]
+    left = play.now
+    play.until(lambda: play.reporting.role(who) is False)
+    report.equal("the database lets nobody in", play.reporting.role(who), False)
+    report.check("the directory is locked", play.directory.locked(who))
+    key = (CREW, "account", "", "too_much")
+    play.until(lambda: _lines(play, who)[key].status.value == "waiting")
+    line = _lines(play, who)[key]
+    report.equal("the line waits for the application", line.code, "no-answer")
+    report.equal("since the end of access", line.since, left)
+    report.equal("with the docket", line.docket, docket.number)
+    advance(client, (left + timedelta(days=14)).isoformat())
+    mark = play.reporting.mark(who)
+    report.check("14 days on the database has parked it all the same", "until" in mark, mark)
+    report.check("a docket still has it in hand", _lines(play, who)[key].docket is not None)
+    seen = client.day().standing
+    report.check(
+        "the day sheet says so", any(r.user_name == who and r.code == "no-answer" for r in seen)
+    )
+    play.crew.fault(down=0)
+    play.until(lambda: play.crew.user(who) is None, 90)
+    report.check(
+        "it answers again: cut off, then closed, its day being past",
+        play.crew.deleted(who) is not None,
+    )
+    advance(client, "+1h")
+    report.equal("nothing is left of it", _lines(play, who), {})
+
+
+def _closing_day(play: Play) -> None:
+    report, client = play.report, play.client
+    report.section("The closing day of a mover's account stays what it is")
+    who = play.organisation.of("Safety", skip=1).user_name
+    play.confirm(play.plan(Verb.MOVER, who, changes={"department": "Harbour Operations"}))
+    moved = play.now
+
+    def due() -> list[datetime]:
+        entries = client.calendar(kinds=["close"])
+        name = client.people.show(who).display_name
+        return [e.at for e in entries if (e.display_name, e.application_name) == (name, INCIDENTS)]
+
+    play.until(lambda: bool(due()))
+    day = moved + timedelta(days=30)
+    report.equal("30 days after the move", due(), [day])
+    advance(client, "+3d")
+    play.confirm(play.plan(Verb.MOVER, who, changes={"title": "Berth planner"}))
+    held = client.hold(CREW, reason="an audit")
+    advance(client, "+3d")
+    client.decisions.end(held.id)
+    advance(client, "+1h")
+    report.equal("a later docket and the end of a hold elsewhere move nothing", due(), [day])
+    texts = [s.text for s in client.people.show(who).next]
+    report.check(
+        "their page says the same", f"Deleted in {INCIDENTS}, can come back" in texts, texts
+    )
+    advance(client, (day - timedelta(seconds=1)).isoformat())
+    report.equal("a second before it is there", _state(play, who, INCIDENT_LOG), "suspended")
+    advance(client, day.isoformat())
+    play.until(lambda: _state(play, who, INCIDENT_LOG) == "deleted")
+    report.equal("on its day it is closed", _state(play, who, INCIDENT_LOG), "deleted")
+
+
+def _state(play: Play, who: str, application: str) -> str:
+    return play.account(who, application).state.value
+
+
+def _under_a_hold(play: Play) -> None:
+    report, client = play.report, play.client
+    report.section("Under a hold nothing promises a deletion")
+    who = play.organisation.of("Safety", skip=2).user_name
+    made = client.decisions.make(wde.NewDecision(who=who, kind="hold", reason="a claim"))
+    play.confirm(play.plan(Verb.LEAVER, who))
+    left = play.now
+    view = client.people.show(who)
+    texts = [s.text for s in view.next]
+    report.check("not their page", not any("Deleted" in t or "cannot" in t for t in texts), texts)
+    bars = {b.state.value for a in view.accounts for b in a.bars if b.planned}
+    report.equal("not the lifeline", bars & {"deleted", "purged"}, set())
+    entries = [e for e in client.calendar(kinds=["close", "purge"]) if e.person_id == view.id]
+    report.equal("not the calendar", entries, [])
+    advance(client, (left + timedelta(days=31)).isoformat())
+    report.equal("a month on it is there", (play.crew.user(who) or {})["active"], False)
+    client.decisions.end(made.id)
+    play.until(lambda: play.crew.user(who) is None)
+    report.check("once the hold is ended it is closed", play.crew.deleted(who) is not None)
+
+
+def _differences(play: Play) -> None:
+    report, client = play.report, play.client
+    report.section("What is missing is found, accepted, and put right by one press")
+    one = play.organisation.of("Engine Room", skip=2).user_name
+    play.crew.leave(one, "Rosters")
+    client.applications.read(CREW)
+    key = (CREW, "entitlement", "Rosters", "missing")
+    play.until(lambda: key in _lines(play, one))
+    report.equal("it is a finding", _lines(play, one)[key].status.value, "finding")
+    play.until(lambda: any(f.login == one for f in client.findings.all("missing")))
+    found = [f.text for f in client.findings.all("missing") if f.login == one]
+    report.equal(
+        "among the findings too", found, ["entitlement Rosters is missing (role Engine Room)"]
+    )
+    client.standing.accept(
+        wst.Accept(
+            who=one,
+            application_id=CREW,
+            kind=LineKind.ENTITLEMENT,
+            item="Rosters",
+            side=Side.MISSING,
+            reason="on another watch",
+            ends="+2d",
+        )
+    )
+    report.equal("accepted for two days", _lines(play, one)[key].status.value, "accepted")
+    said = refused(
+        lambda: client.standing.accept(
+            wst.Accept(
+                who=one,
+                application_id=CREW,
+                kind=LineKind.SEAT,
+                item="x",
+                side=Side.MISSING,
+                reason="y",
+            )
+        )
+    )
+    report.check("what does not differ cannot be", "differs" in said, said)
+    advance(client, "+2d")
+    report.equal("then it counts again", _lines(play, one)[key].status.value, "finding")
+    play.confirm(play.plan(Verb.RECHECK, one))
+    report.check("the application has it again", "Rosters" in play.crew.groups(one))
+    report.equal("and nothing is left", _lines(play, one), {})
+    report.section("A move with a date stands in what happens next")
+    two = play.organisation.of("Engine Room", skip=3).user_name
+    wednesday = play.now + timedelta(days=3)
+    batch = play.plan(Verb.MOVER, two, changes={"department": "Safety"}, at=wednesday.isoformat())
+    docket = client.plans.confirm(batch)[0]
+    steps = [(s.at, s.docket) for s in client.people.show(two).next if s.docket]
+    report.equal("with its docket", steps, [(docket.due_at, docket.number)])
+
+
+def _suspended_outside(play: Play) -> None:
+    report, client = play.report, play.client
+    report.section("An account is suspended outside")
+    who = play.organisation.of("Timetables", skip=4).user_name
+    play.crew.suspend(who)
+    client.applications.read(CREW)
+    row = next(d for d in client.findings.outside(CREW) if d.login == who)
+    means = [m.value for m in row.means]
+    report.equal("it may mean three things", means, ["leaver", "absence", "precaution"])
+    asked = wl.NewPlan(verb=Verb.ACCOUNT, action=Quick.SUSPEND, accounts=row.elsewhere)
+    play.confirm(client.plans.make(asked))
+    report.equal("as a precaution: the database lets nobody in", play.reporting.role(who), False)
+    report.check("the directory is locked", play.directory.locked(who))
+
+
+def _linked_late(play: Play) -> None:
+    report, client = play.report, play.client
+    report.section("An account is there before its person is known")
+    play.crew.add("early1", "Early Bird")
+    client.applications.read(CREW)
+    account = next(a for a in client.accounts.all(application=CREW) if a.login == "early1")
+    report.equal("it is nobody's", account.person_id, None)
+    client.people.create(
+        [
+            wp.NewPerson(
+                user_name="early1", given_name="Early", family_name="Bird", department="Engine Room"
+            )
+        ]
+    )
+    mine = client.people.show("early1").accounts
+    report.equal("it is theirs as soon as they are there", [a.login for a in mine], ["early1"])
+    key = (CREW, "entitlement", "Engine crew", "missing")
+    play.until(lambda: key in _lines(play, "early1"))
+    play.confirm(play.plan(Verb.RECHECK, "early1"))
+    report.check("what their role gives follows", "Engine crew" in play.crew.groups("early1"))
 
 
 def _given(play: Play, who: str, ends: str) -> list[str]:
