@@ -90,8 +90,11 @@ class DocketStore(Protocol):
         """
         ...
 
-    async def let_wait(self, subject_ids: Sequence[str], now: datetime) -> None:
-        """Running dockets that are let go of with open steps wait; a later one can begin beside."""
+    async def let_wait(self, subject_ids: Sequence[str], now: datetime) -> Sequence[str]:
+        """Running dockets that are let go of with open steps wait; a later one can begin beside.
+
+        Returns whose still run.
+        """
         ...
 
     async def begun(self, subject_ids: Sequence[str]) -> Sequence[OpenStep]:

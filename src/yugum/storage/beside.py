@@ -124,12 +124,12 @@ class Beside(Steps):
         )
         await self.connection.execute(sa.text(TASKS_SQL), {"ids": to_array(step_ids), "now": now})
 
-    async def let_wait(self, subject_ids: Sequence[str], now: datetime) -> None:
-        """Running dockets that are let go of with open steps wait; a later one can begin beside."""
+    async def let_wait(self, subject_ids: Sequence[str], now: datetime) -> Sequence[str]:
         d = t.dockets
+        running = sa.and_(among(d.c.subject_id, subject_ids), d.c.state == "running")
         await self.connection.execute(
-            sa.update(d)
-            .where(among(d.c.subject_id, subject_ids))
-            .where(d.c.state == "running", d.c.waiting_at.is_(None))
-            .values(waiting_at=now)
+            sa.update(d).where(running, d.c.waiting_at.is_(None)).values(waiting_at=now)
         )
+        return (
+            await self.connection.scalars(sa.select(d.c.subject_id.distinct()).where(running))
+        ).all()

@@ -146,9 +146,11 @@ class Standing:
         self.connection = connection
 
     async def mark(self, subject_ids: Iterable[str]) -> None:
+        if not (ids := list(subject_ids)):
+            return
         await self.connection.execute(
             sa.text("INSERT INTO marks (subject_id) SELECT unnest(cast(:ids AS text[]))"),
-            {"ids": to_array(subject_ids)},
+            {"ids": to_array(ids)},
         )
 
     async def take(self, limit: int) -> Mapping[str, Head]:

@@ -42,8 +42,8 @@ class Endings:
                 await self._follow_up(unit, ended, now)
             left = {lease.subject_id for lease in leases} - {d.subject_id for d in ended}
             if left:
-                await unit.dockets.let_wait(sorted(left), now)
-                await unit.standing.mark(left)
+                waiting = await unit.dockets.let_wait(sorted(left), now)
+                await unit.standing.mark(waiting)
             await unit.leases.release(leases)
             if await unit.leases.wake_due(now):
                 self._hint()

@@ -1,0 +1,213 @@
+"""The standing difference: each line once, with exactly one status, and why."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from datetime import timedelta
+from typing import Any
+
+import pytest
+
+from tests.builders import NOW, account, by_role, person, subject, world
+from yugum.core.accounts import AccountState, HoldingKind
+from yugum.core.actions import Action, Arguments
+from yugum.core.applications import Capability, Trust
+from yugum.core.decisions import Decision, DecisionKind
+from yugum.core.desired import Subject, World
+from yugum.core.dockets import OpenStep, StepProblem, StepState
+from yugum.core.planning import plan_subject
+from yugum.core.roles import Exclusion
+from yugum.core.standing import (
+    Acceptance,
+    AskedDocket,
+    Hand,
+    Line,
+    LineKind,
+    LineStatus,
+    Side,
+    less,
+    standing,
+    waits_for,
+)
+from yugum.core.verbs import Verb
+
+HELD = account(entitlements=frozenset({"deck"}), seats=frozenset({"planner"}))
+LEDGER = {
+    ("a-crew", HoldingKind.ACCOUNT, ""): by_role("Deck"),
+    ("a-crew", HoldingKind.ENTITLEMENT, "deck"): by_role("Deck"),
+}
+GRANT = OpenStep(
+    id="s1",
+    docket_id="d1",
+    number=321,
+    verb=Verb.MOVER,
+    subject_id="p1",
+    application_id="crew",
+    account_id="a-crew",
+    action=Action.GRANT,
+    item="deck",
+    arguments=Arguments(),
+    state=StepState.DUE,
+    problem=None,
+)
+
+
+def stuck(code: str, state: StepState = StepState.WAITING) -> OpenStep:
+    return replace(GRANT, state=state, problem=StepProblem(code=code, text="…"), held_at=NOW)
+
+
+def lacking() -> Subject:
+    """Somebody of Deck with an account in crew that lacks its group, and none in reports."""
+    mine = replace(HELD, entitlements=frozenset())
+    return subject(accounts=(mine,), ledger=LEDGER)
+
+
+def lines(one: Subject, known: World | None = None, hand: Hand | None = None) -> dict[Any, Line]:
+    found = standing(one, known or world(), hand or Hand(), NOW)
+    assert len({line.key for line in found}) == len(found), "each line once"
+    return {(x.application_id, x.kind.value, x.item, x.side.value): x for x in found}
+
+
+MISSING = ("crew", "entitlement", "deck", "missing")
+
+
+def test_what_a_look_would_plan_is_the_difference() -> None:
+    found = lines(lacking())
+    assert set(found) == {
+        MISSING,
+        ("reports", "account", "", "missing"),
+        ("reports", "entitlement", "deck_reports", "missing"),
+    }
+    assert {x.status for x in found.values()} == {LineStatus.FINDING}
+    assert found[MISSING].reason == "role Deck"
+
+
+@pytest.mark.parametrize(
+    ("step", "status", "code"),
+    [
+        (GRANT, LineStatus.RUNNING, ""),
+        (replace(GRANT, waiting=True), LineStatus.WAITING, "needs"),
+        (stuck("no-seat"), LineStatus.WAITING, "seat"),
+        (stuck("task", StepState.INTENT), LineStatus.WAITING, "task"),
+        (stuck("silent", StepState.DUE), LineStatus.WAITING, "no-answer"),
+        (stuck("settling", StepState.SETTLING), LineStatus.WAITING, "not-seen"),
+        (stuck("rejected", StepState.ATTENTION), LineStatus.WAITING, "attention"),
+        (stuck("held"), LineStatus.WAITING, "hold"),
+    ],
+)
+def test_a_line_in_hand_says_what_its_step_waits_for(
+    step: OpenStep, status: LineStatus, code: str
+) -> None:
+    line = lines(lacking(), hand=Hand(steps=[step]))[MISSING]
+    assert (line.status, line.code, line.step_id, line.ref) == (status, code, "s1", "d1")
+    if code not in ("", "needs"):
+        assert line.waits_since == NOW
+        assert waits_for(code)
+
+
+def test_one_that_is_accepted_counts_again_after_its_end() -> None:
+    made = Acceptance(
+        id="k",
+        subject_id="p1",
+        application_id="crew",
+        kind=LineKind.ENTITLEMENT,
+        item="deck",
+        side=Side.MISSING,
+        author="ines",
+        reason="another watch",
+        made=NOW - timedelta(days=1),
+        ends=NOW + timedelta(days=1),
+    )
+    assert lines(lacking(), hand=Hand(accepted=[made]))[MISSING].status is LineStatus.ACCEPTED
+    for other in (
+        replace(made, ends=NOW),
+        replace(made, side=Side.TOO_MUCH),
+        replace(made, item="bridge"),
+    ):
+        line = lines(lacking(), hand=Hand(accepted=[other]))[MISSING]
+        assert line.status is LineStatus.FINDING
+    both = lines(lacking(), hand=Hand(accepted=[made], steps=[GRANT]))
+    assert both[MISSING].status is LineStatus.RUNNING, "what is in hand comes first"
+
+
+def test_a_docket_that_awaits_a_yes_is_a_line_and_what_it_would_do_waits_with_it() -> None:
+    asked = AskedDocket(
+        id="d9", number=9, subject_id="p1", verb=Verb.MOVER, expired=False, made=NOW
+    )
+    found = lines(lacking(), hand=Hand(asked=[asked]))
+    assert found[MISSING].code == "approval"
+    docket = found["", "docket", "mover", "asked"]
+    assert (docket.status, docket.ref) == (LineStatus.WAITING, "d9")
+    gone = lines(lacking(), hand=Hand(asked=[replace(asked, expired=True)]))
+    assert gone["", "docket", "mover", "asked"].status is LineStatus.FINDING
+    assert gone[MISSING].status is LineStatus.FINDING
+
+
+def with_crew(**more: Any) -> World:
+    made = world()
+    crew = replace(made.applications["crew"], **more)
+    return replace(made, applications={**made.applications, "crew": crew})
+
+
+def test_what_cannot_be_planned_is_a_line_all_the_same() -> None:
+    watched = lines(lacking(), with_crew(trust=Trust.WATCH))[MISSING]
+    assert (watched.status, watched.code) == (LineStatus.WAITING, "trust")
+    every = world().applications["crew"].capabilities
+    silent = lines(lacking(), with_crew(capabilities=every - {Capability.ENTITLEMENTS}))[MISSING]
+    assert (silent.status, silent.code) == (LineStatus.FINDING, "cannot-grant")
+    poor = replace(HELD, seats=frozenset())
+    none = lines(subject(accounts=(poor,), ledger=LEDGER), replace(world(), pools={}))
+    assert none["crew", "seat", "planner", "missing"].code == "no-pool"
+
+
+def test_what_a_leaver_keeps_and_a_close_that_is_due_are_too_much() -> None:
+    left = person(access_ends=NOW - timedelta(days=8))
+    suspended = replace(HELD, state=AccountState.SUSPENDED, seats=frozenset())
+    one = subject(person=left, accounts=(suspended,), ledger=LEDGER)
+    found = lines(one)
+    assert ("crew", "entitlement", "deck", "too_much") in found
+    closing = found["crew", "account", "closing", "too_much"]
+    assert (closing.status, closing.code) == (LineStatus.FINDING, "")
+    hold = Decision(
+        id="h", subject_id="p1", kind=DecisionKind.HOLD, author="ines", reason="claim", made=NOW
+    )
+    late = lines(replace(one, decisions=(hold,)))["crew", "account", "closing", "too_much"]
+    assert (late.status, late.code) == (LineStatus.WAITING, "hold"), "it was due before the hold"
+    early = replace(hold, made=NOW - timedelta(days=20))
+    held = lines(replace(one, decisions=(early,)))
+    assert ("crew", "account", "closing", "too_much") not in held, "under a hold it is not due"
+
+
+def test_both_of_a_pair_are_one_line() -> None:
+    pair = Exclusion("no two watches", (("crew", "deck"), ("crew", "engine")))
+    both = replace(HELD, entitlements=frozenset({"deck", "engine"}))
+    known = replace(world(), rules=replace(world().rules, exclusions=(pair,)))
+    found = lines(subject(accounts=(both,), ledger=LEDGER), known)
+    line = found["crew", "entitlement", "engine", "both"]
+    assert line.want == "not beside deck"
+
+
+def test_what_only_a_docket_asked_for_is_a_line_until_it_is_done() -> None:
+    step = replace(GRANT, verb=Verb.CREDENTIAL, action=Action.SET_CREDENTIAL, item="")
+    found = lines(subject(accounts=(HELD,), ledger=LEDGER), hand=Hand(steps=[step]))
+    assert found["crew", "step", "set credential", "asked"].status is LineStatus.RUNNING
+    idle = replace(GRANT, item="bridge")
+    assert not any(
+        x.item == "bridge" for x in lines(lacking(), hand=Hand(steps=[idle])).values()
+    ), "what is not due any more is left out by the next look"
+
+
+def test_a_look_yields_to_what_is_in_hand_and_leaves_out_what_is_not_due() -> None:
+    plan = plan_subject(lacking(), world(), NOW, Verb.RECHECK)
+    idle = replace(GRANT, id="s2", item="bridge")
+    doubt = replace(idle, id="s3", state=StepState.SETTLING)
+    other = replace(idle, id="s4", verb=Verb.CREDENTIAL)
+    create = replace(
+        GRANT, id="s5", application_id="reports", account_id="new", action=Action.CREATE, item=""
+    )
+    rest, gone = less(plan, [GRANT, idle, doubt, other, create])
+    assert gone == ["s2"], "what is in doubt, or nobody's look, stays"
+    left = {(s.application_id, s.action) for s in rest.steps}
+    assert ("crew", Action.GRANT) not in left
+    assert ("reports", Action.CREATE) not in left, "an account is made once"
+    assert {s.account_id for s in rest.steps if s.application_id == "reports"} <= {"new", ""}
