@@ -131,5 +131,5 @@ class Beside(Steps):
             sa.update(d).where(running, d.c.waiting_at.is_(None)).values(waiting_at=now)
         )
         return (
-            await self.connection.scalars(sa.select(d.c.subject_id.distinct()).where(running))
+            await self.connection.scalars(sa.select(d.c.subject_id).distinct().where(running))
         ).all()
