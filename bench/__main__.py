@@ -10,6 +10,7 @@ from typing import Any
 import click
 
 from bench.cutoff import cutoff
+from bench.owing import owing
 from bench.sweep import sweep
 from bench.sync import sync
 
@@ -26,6 +27,8 @@ MEASURES = {
     "sync-unchanged": lambda size, rounds: sync(
         "sync-unchanged", size or 100_000, rounds, unchanged=True
     ),
+    "owing": lambda size, rounds: owing("owing", size or 100_000, rounds, mixed=False),
+    "owing-mixed": lambda size, rounds: owing("owing-mixed", size or 100_000, rounds, mixed=True),
     "sweep": lambda size, rounds: sweep("sweep", size or 100_000, rounds, change=False),
     "sweep-change": lambda size, rounds: sweep(
         "sweep-change", size or 100_000, rounds, change=True

@@ -14,6 +14,7 @@ from tests.builders import person
 from yugum.core.accounts import Account, AccountState, HoldingKind
 from yugum.core.applications import Application, Profile
 from yugum.core.decisions import Decision, DecisionKind, Origin, OriginKind
+from yugum.core.lines import Line, LineKind, Side
 from yugum.core.obligations import ObligationKind, ObligationState
 from yugum.engine.standing import look, sweep
 from yugum.ports.applications import Access
@@ -274,3 +275,29 @@ async def test_two_workers_look_at_one_subject_one_after_the_other(
     live = "SELECT count(*), count(DISTINCT (account_id, kind)) FROM obligations WHERE state IN ('open', 'due', 'taken')"
     ((count, distinct),) = rows(database_url, live)
     assert count == distinct == 2
+
+
+async def test_lines_are_stored_as_they_are_whatever_an_application_calls_things(
+    database: PostgresDatabase,
+) -> None:
+    await world(database)
+    odd = "tab\t, back\\slash, \\N, line\nend, \r, Åse, '\""
+    line = Line(
+        application_id="crew",
+        account_id="a-p1",
+        kind=LineKind.ENTITLEMENT,
+        item=odd,
+        side=Side.TOO_MUCH,
+        want=odd,
+        held="",
+        reason=odd,
+        since=NOW,
+    )
+    async with database.unit() as unit:
+        await unit.standing.put_lines([("p1", line)], [], [])
+        await unit.standing.put_lines([], [("p1", replace(line, held="held"))], [])
+    async with database.unit() as unit:
+        stored = (await unit.standing.lines(["p1"]))["p1"]
+        assert stored[line.key] == replace(line, held="held")
+        await unit.standing.put_lines([], [], [("p1", line.key)])
+        assert line.key not in (await unit.standing.lines(["p1"]))["p1"]

@@ -6,7 +6,7 @@ from datetime import datetime, timedelta
 
 from tests.proofs.leaver import refused
 from tests.proofs.play import Play
-from yugum.core.standing import LineKind, Side
+from yugum.core.lines import LineKind, Side
 from yugum.core.verbs import Quick, Verb
 from yugum.wire import decisions as wde
 from yugum.wire import people as wp

@@ -15,9 +15,7 @@ from yugum.core.applications import Capability, Trust
 from yugum.core.decisions import Decision, DecisionKind
 from yugum.core.desired import Subject, World
 from yugum.core.dockets import OpenStep, StepProblem, StepState
-from yugum.core.planning import plan_subject
-from yugum.core.roles import Exclusion
-from yugum.core.standing import (
+from yugum.core.lines import (
     Acceptance,
     AskedDocket,
     Hand,
@@ -25,10 +23,11 @@ from yugum.core.standing import (
     LineKind,
     LineStatus,
     Side,
-    less,
-    standing,
     waits_for,
 )
+from yugum.core.planning import plan_subject
+from yugum.core.roles import Exclusion
+from yugum.core.standing import less, standing
 from yugum.core.verbs import Verb
 
 HELD = account(entitlements=frozenset({"deck"}), seats=frozenset({"planner"}))

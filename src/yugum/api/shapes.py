@@ -12,8 +12,8 @@ from yugum.core.actions.registry import ACTIONS
 from yugum.core.applications import Application, Deletion, effective_deletion
 from yugum.core.decisions import Decision
 from yugum.core.dockets import DocketDetail, DocketLine
+from yugum.core.lines import waits_for
 from yugum.core.people import Person, full_name
-from yugum.core.standing import waits_for
 from yugum.engine.people import PersonShown, ShownAccount
 from yugum.ports.pages import ListPage
 from yugum.ports.standing import StandingLine

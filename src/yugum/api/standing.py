@@ -11,7 +11,7 @@ from yugum.api.discretion import discreet_page
 from yugum.api.idempotency import IdempotentRoute
 from yugum.api.parameters import Cursor, Limit, OneOf
 from yugum.api.shapes import standing_row
-from yugum.core.standing import LineKind, LineStatus, Side
+from yugum.core.lines import LineKind, LineStatus, Side
 from yugum.ports.standing import Chosen
 from yugum.wire import standing as ws
 from yugum.wire.common import BlankIsNone, Page

@@ -9,7 +9,7 @@ import click
 from yugum.cli.context import Context, pass_context
 from yugum.cli.plans import Said, carry_out
 from yugum.cli.verbs import confirming, leaving_out
-from yugum.core.standing import LineKind, LineStatus, Side
+from yugum.core.lines import LineKind, LineStatus, Side
 from yugum.core.verbs import Verb
 from yugum.wire import plans as wl
 from yugum.wire import standing as ws

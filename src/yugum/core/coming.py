@@ -13,10 +13,11 @@ from datetime import datetime
 from yugum.core.accounts import Account, AccountState, HoldingKind
 from yugum.core.applications import Application, Deletion, effective_deletion
 from yugum.core.decisions import DecisionKind, Origin, OriginKind, Right, in_force
-from yugum.core.desired import Subject, Wanted, World, desired, prepared_from
+from yugum.core.desired import Subject, World, desired, prepared_from
 from yugum.core.lifeline import Bar
 from yugum.core.obligations import ObligationKind, brought_back, closing, dates, owed
 from yugum.core.people import PersonState, state_at
+from yugum.core.wanted import Wanted
 from yugum.core.windows import recoverable_until
 
 S = AccountState

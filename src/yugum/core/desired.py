@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
 
@@ -27,10 +27,10 @@ from yugum.core.people import (
     start_moment,
     state_at,
 )
-from yugum.core.roles import Given, Precedence, Rules, merged
+from yugum.core.roles import Given, Precedence, Role, Rules, merged
 from yugum.core.seats import Pool
+from yugum.core.wanted import Wanted, Why
 
-Why = tuple[Origin, str]
 THINGS = (HoldingKind.ACCOUNT, HoldingKind.ENTITLEMENT, HoldingKind.SEAT)
 ENTITLEMENT = HoldingKind.ENTITLEMENT
 
@@ -76,20 +76,6 @@ def hold_on(subject: Subject, world: World, account: Account, at: datetime) -> D
     theirs = (*subject.decisions, *world.holds.get(account.application_id, ()))
     holds = [d for d in in_force(theirs, at) if d.kind is DecisionKind.HOLD]
     return holds[0] if holds else None
-
-
-@dataclass(frozen=True, slots=True)
-class Wanted:
-    """What should be held in one application, each with its origin and reason.
-
-    ``settings`` carry the value first. ``kept_out`` tells what an exclusion keeps out, and why.
-    """
-
-    account: Why | None
-    entitlements: Mapping[str, Why]
-    seats: Mapping[str, Why]
-    settings: Mapping[str, tuple[str, Origin, str]] = field(default_factory=dict)
-    kept_out: tuple[str, ...] = ()
 
 
 class _Collected:
@@ -144,10 +130,23 @@ def desired(subject: Subject, rules: Rules, at: datetime) -> dict[str, Wanted]:
     """
     if not subject.is_person or state_at(subject.person, at) is PersonState.LEFT:
         return {}
-    collected: dict[str, _Collected] = {}
     decisions = in_force(subject.decisions, at)
     also = [d.payload.role for d in decisions if d.kind is DecisionKind.ROLE]
-    for role in rules.roles_of(folded(subject.person), also):
+    roles = rules.roles_of(folded(subject.person), also)
+    own = any(d.kind in (DecisionKind.GRANT, DecisionKind.DENY) for d in decisions)
+    if own or any(g.kind is HoldingKind.SETTING for r in roles for g in r.gives):
+        return _collected(subject, rules, roles, decisions)
+    # All who have the same roles and nothing of their own should have the same.
+    key = tuple(r.name for r in roles)
+    return rules.wanted_by.get(key, lambda: _collected(subject, rules, roles, ()))
+
+
+def _collected(
+    subject: Subject, rules: Rules, roles: Iterable[Role], decisions: Sequence[Decision]
+) -> dict[str, Wanted]:
+    """What roles and exceptions give together, less what is refused and what excludes itself."""
+    collected: dict[str, _Collected] = {}
+    for role in roles:
         for given in role.gives:
             origin = Origin(OriginKind.ROLE, role.name)
             mine = collected.setdefault(given.application_id, _Collected())

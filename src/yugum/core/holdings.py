@@ -14,9 +14,9 @@ from yugum.core.applications import (
     SeatRule,
 )
 from yugum.core.decisions import OriginKind
-from yugum.core.desired import Wanted
 from yugum.core.drafts import Draft
 from yugum.core.people import PersonState, full_name, state_at
+from yugum.core.wanted import Wanted
 
 FREE = Action.FREE_SEAT
 

@@ -15,7 +15,7 @@ from yugum.core.actions.create import create
 from yugum.core.actions.credential import new_credential
 from yugum.core.applications import Application, Capability, CredentialRule, SeatRule
 from yugum.core.decisions import Decision, DecisionKind, OriginKind, in_force
-from yugum.core.desired import Subject, Wanted, World, desired, prepared_from
+from yugum.core.desired import Subject, World, desired, prepared_from
 from yugum.core.drafts import Draft
 from yugum.core.holdings import filled_settings, free_seats, free_when_suspended, plan_holdings
 from yugum.core.leaving import standard_again, withdraw
@@ -23,6 +23,7 @@ from yugum.core.people import PersonState, state_at
 from yugum.core.plans import Plan
 from yugum.core.procedures import own_steps
 from yugum.core.verbs import Verb
+from yugum.core.wanted import Wanted
 from yugum.core.windows import can_come_back
 
 OVER = {

@@ -21,6 +21,7 @@ from yugum.core.conditions import (
 from yugum.core.names import NameRules
 from yugum.core.offsets import Offset, WorkingHours
 from yugum.core.verbs import Verb
+from yugum.core.wanted import Remembered, Wanted
 
 
 class NoticeAt(StrEnum):
@@ -195,11 +196,31 @@ class Rules:
     adoption_people: int = 25
     grace_hours: float = 24.0
     guards: Mapping[Guard, GuardForce] = field(default_factory=dict)
+    decisive_by: Remembered[tuple[str, ...]] = field(
+        default_factory=Remembered, init=False, compare=False, repr=False
+    )
+    roles_by: Remembered[tuple[Role, ...]] = field(
+        default_factory=Remembered, init=False, compare=False, repr=False
+    )
+    wanted_by: Remembered[dict[str, Wanted]] = field(
+        default_factory=Remembered, init=False, compare=False, repr=False
+    )
+    """What follows from these rules alone, for all who are alike."""
 
     def roles_of(self, values: Values, also: Iterable[str] = ()) -> tuple[Role, ...]:
         """The roles whose condition the folded ``values`` fulfil or that are named ``also``."""
-        named = set(also)
-        return tuple(r for r in self.roles if r.name in named or matches(r.when, values))
+        named = frozenset(also)
+        key = (named, *(values.get(a) for a in self.decisive()))
+        return self.roles_by.get(
+            key,
+            lambda: tuple(r for r in self.roles if r.name in named or matches(r.when, values)),
+        )
+
+    def decisive(self) -> tuple[str, ...]:
+        """The attributes that decide about roles, in order."""
+        return self.decisive_by.get(
+            "", lambda: tuple(sorted({a for r in self.roles for a in attributes_of(r.when)}))
+        )
 
     def asks_about(self, losing: int, of: int) -> bool:
         """Whether an adoption that takes something from so many of so many people is asked about."""

@@ -8,10 +8,11 @@ from datetime import datetime, timedelta
 
 from yugum.core.accounts import HoldingKind
 from yugum.core.decisions import DecisionKind, OriginKind, Payload
-from yugum.core.desired import Subject, Wanted, World, desired
+from yugum.core.desired import Subject, World, desired
 from yugum.core.people import Person, as_text, folded, full_name
 from yugum.core.readiness import CredentialState, Ready, readiness
 from yugum.core.requests import Somebody
+from yugum.core.wanted import Wanted
 from yugum.engine.context import load_subjects, load_world
 from yugum.ports.clock import Clock
 from yugum.ports.pages import ListPage

@@ -7,19 +7,21 @@ number of workers do it side by side.
 from __future__ import annotations
 
 import uuid
-from collections.abc import Mapping, Sequence
+from collections.abc import Hashable, Mapping, Sequence
 from dataclasses import replace
 from datetime import UTC, datetime
 
 from yugum.core.accounts import AccountState
+from yugum.core.alike import moved, shape, timeless
 from yugum.core.closing import plan_close, plan_purge
 from yugum.core.decisions import Right
 from yugum.core.desired import Subject, World
 from yugum.core.dockets import OpenStep
+from yugum.core.lines import NOTHING, Key, Line
 from yugum.core.obligations import ObligationKind, ObligationState, Owed, owed
 from yugum.core.people import Person, state_at
 from yugum.core.rights import Turn, rights, turns
-from yugum.core.standing import NOTHING, Key, Line, keys, standing
+from yugum.core.standing import keys, standing
 from yugum.engine.context import load_subjects, load_world
 from yugum.ports.accounts import Known
 from yugum.ports.clock import Clock
@@ -123,13 +125,25 @@ async def _lines(
         steps.setdefault(step.subject_id, []).append(step)
     stored = await unit.standing.lines(ids)
     result = {}
+    alike: dict[Hashable, tuple[Subject, Sequence[Line]]] = {}
     for i, subject in subjects.items():
         hand = replace(hands.get(i, NOTHING), steps=steps.get(i, ()))
         before = stored.get(i, {})
-        found = standing(subject, world, hand, now)
-        new = {line.key for line in found if line.key not in before}
-        earlier = [(t.at, keys(subject, world, t.at)) for t in moments[i]] if new else []
-        result[i] = [_since(line, before, earlier, now) for line in found], before
+        first = min((t.at for t in moments[i]), default=now)
+        if hand == NOTHING and timeless(subject, world, first, now):
+            like = shape(subject, world)
+            if like not in alike:
+                alike[like] = subject, standing(subject, world, hand, now)
+            found = moved(alike[like][1], alike[like][0], subject)
+            earlier: Sequence[tuple[datetime, set[Key]]] = ()
+        else:
+            first = now
+            found = list(standing(subject, world, hand, now))
+            new = any(line.key not in before for line in found)
+            earlier = [(t.at, keys(subject, world, t.at)) for t in moments[i]] if new else ()
+        for line in found:
+            line.since = _since(line, before, earlier, first)
+        result[i] = found, before
     return result
 
 
@@ -138,18 +152,19 @@ def _since(
     before: Mapping[Key, Line],
     earlier: Sequence[tuple[datetime, set[Key]]],
     now: datetime,
-) -> Line:
-    """A line with since when it stands: as stored, else since the first of the moments that shows it."""
-    unmade = replace(line, account_id="").key
-    for key in (line.key, unmade):
-        if (stored := before.get(key)) is not None:
-            return replace(line, since=stored.since)
+) -> datetime:
+    """Since when a line stands: as stored, else since the first of the moments that shows it."""
+    key = line.key
+    unmade = (key[0], "", *key[2:])
+    stored = before.get(key) or before.get(unmade)
+    if stored is not None and stored.since is not None:
+        return stored.since
     first = now
     for at, shown in reversed(earlier):
-        if line.key not in shown and unmade not in shown:
+        if key not in shown and unmade not in shown:
             break
         first = at
-    return replace(line, since=first)
+    return first
 
 
 async def _compare(
@@ -160,13 +175,18 @@ async def _compare(
     now: datetime,
 ) -> None:
     """Store the lines of subjects where they differ from what is stored."""
+    new: list[tuple[str, Line]] = []
     changed: list[tuple[str, Line]] = []
     gone: list[tuple[str, Key]] = []
     for i, (lines, before) in (await _lines(unit, subjects, moments, world, now)).items():
-        kept = [replace(line, waits_since=None) for line in lines]
-        changed += [(i, line) for line in kept if line != before.get(line.key)]
-        gone += [(i, key) for key in before.keys() - {line.key for line in kept}]
-    await unit.standing.put_lines(changed, gone)
+        found = {line.key: line for line in lines}
+        for key, line in found.items():
+            if key not in before:
+                new.append((i, line))
+            elif line != before[key]:
+                changed.append((i, line))
+        gone += [(i, key) for key in before.keys() - found.keys()]
+    await unit.standing.put_lines(new, changed, gone)
 
 
 async def _settle(

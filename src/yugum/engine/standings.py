@@ -9,7 +9,7 @@ from datetime import timedelta
 
 from yugum.core.dates import parse_moment
 from yugum.core.desired import Subject, World
-from yugum.core.standing import Acceptance, Line, LineKind, LineStatus, Side
+from yugum.core.lines import Acceptance, Line, LineKind, LineStatus, Side
 from yugum.engine.context import load_world
 from yugum.engine.events import make_event
 from yugum.engine.standing import stands

@@ -15,10 +15,11 @@ from yugum.core.accounts import Account, AccountState, HoldingKind
 from yugum.core.actions import GONE
 from yugum.core.conditions import Values, matches
 from yugum.core.decisions import DecisionKind, OriginKind, in_force
-from yugum.core.desired import Subject, Wanted, desired
+from yugum.core.desired import Subject, desired
 from yugum.core.people import Person, PersonState, folded, state_at
 from yugum.core.roles import Precedence, Role, Rules, merged
 from yugum.core.seats import Pool
+from yugum.core.wanted import Wanted
 from yugum.engine.context import load_subjects, load_world
 from yugum.errors import NotFound
 from yugum.ports.population import HeldIn, PersonHolding

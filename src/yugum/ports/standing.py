@@ -8,8 +8,8 @@ from datetime import datetime
 from typing import Protocol
 
 from yugum.core.decisions import Right
+from yugum.core.lines import Acceptance, Hand, Key, Line, LineKind, LineStatus, Side
 from yugum.core.rights import Turn
-from yugum.core.standing import Acceptance, Hand, Key, Line, LineKind, LineStatus, Side
 from yugum.ports.pages import ListPage
 
 
@@ -121,9 +121,15 @@ class StandingStore(Protocol):
         ...
 
     async def put_lines(
-        self, changed: Iterable[tuple[str, Line]], gone: Iterable[tuple[str, Key]]
+        self,
+        new: Iterable[tuple[str, Line]],
+        changed: Iterable[tuple[str, Line]],
+        gone: Iterable[tuple[str, Key]],
     ) -> None:
-        """Store lines that are new or differ, which keep since when they stand; drop others."""
+        """Store lines that are new, and those that differ, which keep since when; drop others.
+
+        Of subjects that this transaction has taken.
+        """
         ...
 
     async def page(

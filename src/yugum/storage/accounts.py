@@ -111,6 +111,9 @@ def account_row(account: Account) -> dict[str, Any]:
     }
 
 
+HOLDINGS = {kind.value: kind for kind in HoldingKind}
+
+
 class Accounts:
     def __init__(self, connection: AsyncConnection) -> None:
         self.connection = connection
@@ -156,25 +159,17 @@ class Accounts:
             revisions={p["id"]: p["rev"] for p in people} | {i: r["rev"] for i, r in alone.items()},
             accounts=accounts,
             nobody=frozenset(alone),
-            ledger={
-                (r["account_id"], HoldingKind(r["kind"]), r["item"]): Origin(
-                    OriginKind(r["origin_kind"]), r["origin_name"]
-                )
-                for r in origins
-            },
+            ledger=origins,
             decisions=decisions,
         )
 
     async def _rows_of(self, subject_ids: Sequence[str]) -> Sequence[sa.RowMapping]:
         """The accounts of some people, and those that are nobody's among the ids."""
         a = t.accounts.c
-        nobodys = sa.and_(among(a.id, subject_ids), a.person_id.is_(None))
-        query = (
-            sa.select(t.accounts)
-            .where(sa.or_(among(a.person_id, subject_ids), nobodys))
-            .order_by(a.application_id, a.login)
-        )
-        return (await self.connection.execute(query)).mappings().all()
+        mine = sa.select(t.accounts).where(among(a.person_id, subject_ids))
+        nobodys = sa.select(t.accounts).where(among(a.id, subject_ids), a.person_id.is_(None))
+        rows = (await self.connection.execute(sa.union_all(mine, nobodys))).mappings().all()
+        return sorted(rows, key=lambda r: (r["application_id"], r["login"]))
 
     async def get(self, account_id: str) -> Account:
         row = (
@@ -273,9 +268,19 @@ class Accounts:
         )
         return [HistoryEntry(**r) for r in (await self.connection.execute(query)).mappings()]
 
-    async def _ledger_of(self, account_ids: Sequence[str]) -> Sequence[Mapping[str, Any]]:
-        query = sa.select(t.ledger).where(among(t.ledger.c.account_id, account_ids))
-        return [dict(r) for r in (await self.connection.execute(query)).mappings()]
+    async def _ledger_of(self, account_ids: Sequence[str]) -> dict[LedgerKey, Origin]:
+        g = t.ledger.c
+        query = sa.select(g.account_id, g.kind, g.item, g.origin_kind, g.origin_name).where(
+            among(g.account_id, account_ids)
+        )
+        origins: dict[tuple[str, str], Origin] = {}
+        found: dict[LedgerKey, Origin] = {}
+        for account, kind, item, origin_kind, name in await self.connection.execute(query):
+            origin = origins.get((origin_kind, name))
+            if origin is None:
+                origin = origins[origin_kind, name] = Origin(OriginKind(origin_kind), name)
+            found[account, HOLDINGS[kind], item] = origin
+        return found
 
     async def _assets_of(self, account_ids: Sequence[str]) -> Sequence[Mapping[str, Any]]:
         query = (

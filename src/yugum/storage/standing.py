@@ -6,38 +6,25 @@ the heads second and reads last: what commits after the reading has a mark of it
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterable, Mapping, Sequence
-from dataclasses import asdict
-from datetime import datetime, timedelta
+from collections.abc import Collection, Iterable, Mapping
+from datetime import datetime
 from typing import Any
 
 import sqlalchemy as sa
-from sqlalchemy.ext.asyncio import AsyncConnection
 
 from yugum.core.decisions import Right
-from yugum.core.dockets import DocketState
 from yugum.core.rights import Turn
-from yugum.core.standing import (
-    Acceptance,
-    AskedDocket,
-    Hand,
-    Key,
-    Line,
-    LineStatus,
-    Side,
-)
-from yugum.errors import NotFound
-from yugum.ports.pages import ListPage
-from yugum.ports.standing import Chosen, Head, StandingLine, Told
+from yugum.ports.standing import Head, Told
 from yugum.storage import tables as t
-from yugum.storage.pages import fetch
-from yugum.storage.rows import among, read, reader, to_array, to_json
+from yugum.storage.lines import Lines
+from yugum.storage.rows import among, to_array, to_json
 
 TAKE_SQL = """
-DELETE FROM marks WHERE id IN (
-  SELECT id FROM marks ORDER BY id LIMIT :limit FOR UPDATE SKIP LOCKED)
+DELETE FROM marks WHERE ctid = ANY(ARRAY(
+  SELECT ctid FROM marks ORDER BY id LIMIT :limit FOR UPDATE SKIP LOCKED))
 RETURNING subject_id
 """
+"""By where they lie: statistics call the table empty, and a join would go through it for each."""
 
 HEADS_SQL = """
 INSERT INTO heads AS h (subject_id)
@@ -62,10 +49,8 @@ FROM r WHERE h.subject_id = r.subject_id
 """
 
 RIGHTS_SQL = """
-SELECT r.* FROM unnest(cast(:ids AS text[])) AS x(id)
-CROSS JOIN LATERAL (
-  SELECT account_id, since_at, until_at, known_at, not_before FROM rights
-  WHERE account_id = x.id ORDER BY since_at DESC LIMIT 1) r
+SELECT account_id, since_at, until_at, known_at, not_before FROM rights
+WHERE account_id = ANY(cast(:ids AS text[]))
 """
 
 PUT_RIGHTS_SQL = """
@@ -81,38 +66,6 @@ SELECT f.person_id, f.effective_at, f.known_at, jsonb_exists(f.after, 'access_en
   r.since IS NULL OR f.known_at > r.since AS is_new
 FROM jsonb_to_recordset(cast(:rows AS jsonb)) AS r(id text, since timestamptz)
 CROSS JOIN LATERAL (SELECT * FROM facts WHERE person_id = r.id OFFSET 0) f
-"""
-
-ASKED_SQL = """
-SELECT d.id, d.number, d.subject_id, d.verb, d.state, d.state = 'cancelled' AS expired,
-  coalesce(a.at, d.made_at) AS made
-FROM unnest(cast(:ids AS text[])) AS x(id)
-CROSS JOIN LATERAL (SELECT * FROM dockets WHERE subject_id = x.id
-  AND state IN ('awaiting', 'cancelled', 'scheduled') OFFSET 0) d
-LEFT JOIN LATERAL (SELECT min(coalesce(ended_at, made_at)) AS at, bool_or(state = 'expired') AS ran_out
-  FROM approvals WHERE docket_id = d.id) a ON true
-WHERE d.state = 'awaiting' OR d.state = 'scheduled' AND d.due_at <= :now OR a.ran_out AND NOT EXISTS (
-  SELECT 1 FROM dockets l WHERE l.subject_id = d.subject_id AND l.verb = d.verb
-  AND l.number > d.number)
-"""
-
-PUT_LINES_SQL = """
-INSERT INTO standing (subject_id, application_id, account_id, kind, item, side, want, held, reason,
-  status, code, ref, step_id, since_at)
-SELECT subject_id, application_id, account_id, kind, item, side, want, held, reason, status, code,
-  ref, step_id, since FROM jsonb_to_recordset(cast(:rows AS jsonb)) AS r(subject_id text,
-  application_id text, account_id text, kind text, item text, side text, want text, held text,
-  reason text, status text, code text, ref text, step_id text, since timestamptz)
-ON CONFLICT (subject_id, application_id, account_id, kind, item, side) DO UPDATE
-SET want = excluded.want, held = excluded.held, reason = excluded.reason, status = excluded.status,
-  code = excluded.code, ref = excluded.ref, step_id = excluded.step_id
-"""
-
-DROP_LINES_SQL = """
-DELETE FROM standing s USING jsonb_to_recordset(cast(:rows AS jsonb)) AS r(subject_id text,
-  application_id text, account_id text, kind text, item text, side text)
-WHERE (s.subject_id, s.application_id, s.account_id, s.kind, s.item, s.side)
-  = (r.subject_id, r.application_id, r.account_id, r.kind, r.item, r.side)
 """
 
 SWEEP_SQL = """
@@ -135,16 +88,7 @@ SELECT count(*) AS swept FROM s
 """
 
 
-CUT_OFF_LATE = timedelta(minutes=15)
-"""Access of somebody who has left is told after so long, anything else after a day."""
-DAY_ROWS = 100
-KEY = ("application_id", "account_id", "kind", "item", "side")
-
-
-class Standing:
-    def __init__(self, connection: AsyncConnection) -> None:
-        self.connection = connection
-
+class Standing(Lines):
     async def mark(self, subject_ids: Iterable[str]) -> None:
         if not (ids := list(subject_ids)):
             return
@@ -183,16 +127,18 @@ class Standing:
         if not account_ids:
             return {}
         rows = await self.connection.execute(sa.text(RIGHTS_SQL), {"ids": to_array(account_ids)})
-        return {
-            r.account_id: Right(
-                account_id=r.account_id,
-                since=r.since_at,
-                until=r.until_at,
-                known_at=r.known_at,
-                not_before=r.not_before,
-            )
-            for r in rows
-        }
+        found: dict[str, Right] = {}
+        for account, since, until, known_at, not_before in rows:
+            before = found.get(account)
+            if before is None or before.since < since:
+                found[account] = Right(
+                    account_id=account,
+                    since=since,
+                    until=until,
+                    known_at=known_at,
+                    not_before=not_before,
+                )
+        return found
 
     async def put_rights(self, rights: Iterable[Right]) -> None:
         rows = [
@@ -218,108 +164,6 @@ class Standing:
                 ends[r.person_id] = max(r.known_at, ends.get(r.person_id, r.known_at))
         return Told(turns=turns, end_known_at=ends)
 
-    async def hands(self, subject_ids: Collection[str], now: datetime) -> Mapping[str, Hand]:
-        asked: dict[str, list[AskedDocket]] = {}
-        due: set[str] = set()
-        values = {"ids": to_array(subject_ids), "now": now}
-        for r in (await self.connection.execute(sa.text(ASKED_SQL), values)).mappings():
-            if r["state"] == DocketState.SCHEDULED:
-                due.add(r["subject_id"])
-            else:
-                asked.setdefault(r["subject_id"], []).append(read(AskedDocket, r))
-        accepted: dict[str, list[Acceptance]] = {}
-        query = sa.select(t.accepted).where(among(t.accepted.c.subject_id, subject_ids))
-        for r in (await self.connection.execute(query)).mappings():
-            accepted.setdefault(r["subject_id"], []).append(_acceptance(r))
-        return {
-            i: Hand(asked=asked.get(i, ()), accepted=accepted.get(i, ()), due=i in due)
-            for i in asked.keys() | accepted.keys() | due
-        }
-
-    async def lines(self, subject_ids: Collection[str]) -> Mapping[str, Mapping[Key, Line]]:
-        s = t.standing
-        query = sa.select(s, s.c.since_at.label("since")).where(among(s.c.subject_id, subject_ids))
-        found: dict[str, dict[Key, Line]] = {}
-        for r in (await self.connection.execute(query)).mappings():
-            line = read(Line, r)
-            found.setdefault(r["subject_id"], {})[line.key] = line
-        return found
-
-    async def put_lines(
-        self, changed: Iterable[tuple[str, Line]], gone: Iterable[tuple[str, Key]]
-    ) -> None:
-        run = self.connection.execute
-        if old := [{"subject_id": i, **dict(zip(KEY, k, strict=True))} for i, k in gone]:
-            await run(sa.text(DROP_LINES_SQL), {"rows": to_json(old)})
-        if rows := [{"subject_id": i, **asdict(line)} for i, line in changed]:
-            await run(sa.text(PUT_LINES_SQL), {"rows": to_json(rows)})
-
-    async def page(
-        self,
-        chosen: Chosen,
-        cursor: str | None,
-        limit: int,
-    ) -> ListPage[StandingLine]:
-        s, query = t.standing.c, _shown()
-        for name, value in asdict(chosen).items():
-            if name == "before" and value is not None:
-                query = query.where(s.since_at <= value)
-            elif value:
-                query = query.where(s[name] == str(value))
-        return await fetch(
-            self.connection,
-            query,
-            [s.since_at, *(s[name] for name in ("subject_id", *KEY))],
-            reader(StandingLine),
-            cursor=cursor,
-            limit=limit,
-            count=cursor is None,
-        )
-
-    async def day(self, now: datetime, soon: datetime) -> Sequence[StandingLine]:
-        s, p = t.standing.c, t.people.c
-        leaves = p.access_ends <= now
-        too_much = s.side.in_([Side.TOO_MUCH.value, Side.BOTH.value])
-        begins = sa.and_(p.starts.isnot(None), p.starts <= sa.cast(soon, sa.Date))
-        ahead = sa.and_(begins, p.starts > sa.cast(now, sa.Date))
-        late = sa.or_(
-            sa.and_(leaves, too_much, s.since_at <= now - CUT_OFF_LATE),
-            sa.and_(ahead, s.side == Side.MISSING.value),
-            s.since_at <= now - timedelta(days=1),
-        )
-        query = (
-            _shown()
-            .outerjoin(t.people, p.id == s.subject_id)
-            .where(s.status.in_([LineStatus.WAITING.value, LineStatus.FINDING.value]), late)
-            .order_by(s.since_at, *(s[name] for name in ("subject_id", *KEY)))
-            .limit(DAY_ROWS)
-        )
-        rows = await self.connection.execute(query)
-        return [read(StandingLine, r) for r in rows.mappings()]
-
-    async def accept(self, acceptance: Acceptance) -> None:
-        made = asdict(acceptance)
-        made |= {"made_at": made.pop("made"), "ends_at": made.pop("ends")}
-        await self.connection.execute(sa.insert(t.accepted).values(made))
-
-    async def end_acceptance(self, acceptance_id: str, at: datetime) -> Acceptance:
-        a = t.accepted
-        row = (
-            await self.connection.execute(
-                sa.update(a)
-                .where(a.c.id == acceptance_id, sa.or_(a.c.ends_at.is_(None), a.c.ends_at > at))
-                .values(ends_at=at)
-                .returning(a)
-            )
-        ).mappings()
-        found = row.first()
-        if found is None:
-            raise NotFound(
-                f"Nothing accepted as {acceptance_id} is in force.",
-                remedy="List it: yugum standing list --status accepted.",
-            )
-        return _acceptance(found)
-
     async def sweep(self, portion: int, most: int) -> bool:
         values = {"portion": portion, "most": most}
         return bool(await self.connection.scalar(sa.text(SWEEP_SQL), values))
@@ -341,35 +185,3 @@ class Standing:
 
 def _head(row: sa.Row[Any, Any, Any, Any]) -> Head:
     return Head(subject_id=row.subject_id, upto=row.upto_at, shape=row.shape, leans_on=row.leans_on)
-
-
-def _acceptance(row: Mapping[Any, Any]) -> Acceptance:
-    return read(Acceptance, {**row, "made": row["made_at"], "ends": row["ends_at"]})
-
-
-def _shown() -> sa.Select[Any]:
-    """Lines with the names people read."""
-    s, k = t.standing.c, t.accepted.c
-    return (
-        sa.select(
-            t.standing,
-            s.since_at.label("since"),
-            t.faces.c.display_name,
-            t.faces.c.user_name,
-            sa.func.coalesce(t.applications.c.name, "").label("application_name"),
-            sa.func.coalesce(t.applications.c.contact, "").label("contact"),
-            sa.func.coalesce(t.accounts.c.login, "").label("login"),
-            t.dockets.c.number,
-            t.steps.c.held_at.label("waits_since"),
-            sa.func.coalesce(k.author, "").label("accepted_by"),
-            sa.func.coalesce(k.reason, "").label("accepted_why"),
-            k.ends_at.label("accepted_until"),
-            k.id.label("acceptance_id"),
-        )
-        .join(t.faces, t.faces.c.id == s.subject_id)
-        .outerjoin(t.applications, t.applications.c.id == s.application_id)
-        .outerjoin(t.accounts, t.accounts.c.id == s.account_id)
-        .outerjoin(t.dockets, t.dockets.c.id == s.ref)
-        .outerjoin(t.accepted, k.id == s.ref)
-        .outerjoin(t.steps, t.steps.c.id == s.step_id)
-    )

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from yugum.core.standing import LineKind, LineStatus, Side
+from yugum.core.lines import LineKind, LineStatus, Side
 from yugum.wire.common import Line, Model, Moment, Request, Seen
 
 

@@ -1,0 +1,260 @@
+"""The standing difference as rows: lines, what is accepted of it, and what asks somebody."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Iterable, Mapping, Sequence
+from dataclasses import asdict
+from datetime import datetime, timedelta
+from typing import Any
+
+import sqlalchemy as sa
+from sqlalchemy.ext.asyncio import AsyncConnection
+
+from yugum.core.dockets import DocketState
+from yugum.core.lines import Acceptance, AskedDocket, Hand, Key, Line, LineKind, LineStatus, Side
+from yugum.errors import NotFound
+from yugum.ports.pages import ListPage
+from yugum.ports.standing import Chosen, StandingLine
+from yugum.storage import tables as t
+from yugum.storage.pages import fetch
+from yugum.storage.rows import among, read, reader, to_array, to_json
+
+ASKED_SQL = """
+SELECT d.id, d.number, d.subject_id, d.verb, d.state, d.state = 'cancelled' AS expired,
+  coalesce(a.at, d.made_at) AS made
+FROM unnest(cast(:ids AS text[])) AS x(id)
+CROSS JOIN LATERAL (SELECT * FROM dockets WHERE subject_id = x.id
+  AND state IN ('awaiting', 'cancelled', 'scheduled') OFFSET 0) d
+LEFT JOIN LATERAL (SELECT min(coalesce(ended_at, made_at)) AS at, bool_or(state = 'expired') AS ran_out
+  FROM approvals WHERE docket_id = d.id) a ON true
+WHERE d.state = 'awaiting' OR d.state = 'scheduled' AND d.due_at <= :now OR a.ran_out AND NOT EXISTS (
+  SELECT 1 FROM dockets l WHERE l.subject_id = d.subject_id AND l.verb = d.verb
+  AND l.number > d.number)
+"""
+
+LINES_SQL = """
+SELECT s.subject_id, s.application_id, s.account_id, s.kind, s.item, s.side, s.want, s.held,
+  s.reason, s.status, s.code, s.ref, s.step_id, s.since_at
+FROM unnest(cast(:ids AS text[])) AS x(id)
+CROSS JOIN LATERAL (SELECT * FROM standing WHERE subject_id = x.id OFFSET 0) s
+"""
+
+COLUMNS = (
+    "subject_id, application_id, account_id, kind, item, side, want, held, reason, status, code,"
+    " ref, step_id, since_at"
+)
+COPY_LINES_SQL = f"COPY standing ({COLUMNS}) FROM STDIN"
+"""Nobody else writes lines of subjects whose heads are locked: what is new is new."""
+
+CHANGE_LINES_SQL = """
+UPDATE standing s SET want = r.want, held = r.held, reason = r.reason, status = r.status,
+  code = r.code, ref = r.ref, step_id = r.step_id
+FROM jsonb_to_recordset(cast(:rows AS jsonb)) AS r(subject_id text, application_id text,
+  account_id text, kind text, item text, side text, want text, held text, reason text, status text,
+  code text, ref text, step_id text)
+WHERE (s.subject_id, s.application_id, s.account_id, s.kind, s.item, s.side)
+  = (r.subject_id, r.application_id, r.account_id, r.kind, r.item, r.side)
+"""
+
+DROP_LINES_SQL = """
+DELETE FROM standing s USING jsonb_to_recordset(cast(:rows AS jsonb)) AS r(subject_id text,
+  application_id text, account_id text, kind text, item text, side text)
+WHERE (s.subject_id, s.application_id, s.account_id, s.kind, s.item, s.side)
+  = (r.subject_id, r.application_id, r.account_id, r.kind, r.item, r.side)
+"""
+
+CUT_OFF_LATE = timedelta(minutes=15)
+"""Access of somebody who has left is told after so long, anything else after a day."""
+DAY_ROWS = 100
+KEY = ("application_id", "account_id", "kind", "item", "side")
+
+
+class Lines:
+    def __init__(self, connection: AsyncConnection) -> None:
+        self.connection = connection
+
+    async def hands(self, subject_ids: Collection[str], now: datetime) -> Mapping[str, Hand]:
+        asked: dict[str, list[AskedDocket]] = {}
+        due: set[str] = set()
+        values = {"ids": to_array(subject_ids), "now": now}
+        for r in (await self.connection.execute(sa.text(ASKED_SQL), values)).mappings():
+            if r["state"] == DocketState.SCHEDULED:
+                due.add(r["subject_id"])
+            else:
+                asked.setdefault(r["subject_id"], []).append(read(AskedDocket, r))
+        accepted: dict[str, list[Acceptance]] = {}
+        query = sa.select(t.accepted).where(among(t.accepted.c.subject_id, subject_ids))
+        for r in (await self.connection.execute(query)).mappings():
+            accepted.setdefault(r["subject_id"], []).append(_acceptance(r))
+        return {
+            i: Hand(asked=asked.get(i, ()), accepted=accepted.get(i, ()), due=i in due)
+            for i in asked.keys() | accepted.keys() | due
+        }
+
+    async def lines(self, subject_ids: Collection[str]) -> Mapping[str, Mapping[Key, Line]]:
+        rows = await self.connection.execute(sa.text(LINES_SQL), {"ids": to_array(subject_ids)})
+        found: dict[str, dict[Key, Line]] = {}
+        for subject, application, account, kind, item, side, *rest in rows:
+            want, held, reason, status, code, ref, step_id, since = rest
+            found.setdefault(subject, {})[application, account, kind, item, side] = Line(
+                application_id=application,
+                account_id=account,
+                kind=LineKind(kind),
+                item=item,
+                side=Side(side),
+                want=want,
+                held=held,
+                reason=reason,
+                status=LineStatus(status),
+                code=code,
+                ref=ref,
+                step_id=step_id,
+                since=since,
+            )
+        return found
+
+    async def put_lines(
+        self,
+        new: Iterable[tuple[str, Line]],
+        changed: Iterable[tuple[str, Line]],
+        gone: Iterable[tuple[str, Key]],
+    ) -> None:
+        run = self.connection.execute
+        if old := [{"subject_id": i, **dict(zip(KEY, k, strict=True))} for i, k in gone]:
+            await run(sa.text(DROP_LINES_SQL), {"rows": to_json(old)})
+        if rows := [_line_row(i, line) for i, line in changed]:
+            names = COLUMNS.split(", ")
+            documents = [dict(zip(names, r, strict=True)) for r in rows]
+            await run(sa.text(CHANGE_LINES_SQL), {"rows": to_json(documents)})
+        if fresh := [_line_row(i, line) for i, line in new]:
+            raw = await self.connection.get_raw_connection()
+            driver = raw.driver_connection
+            assert driver is not None
+            async with driver.cursor() as cursor, cursor.copy(COPY_LINES_SQL) as copy:
+                await copy.write("".join(map(_copied, fresh)))
+
+    async def page(
+        self,
+        chosen: Chosen,
+        cursor: str | None,
+        limit: int,
+    ) -> ListPage[StandingLine]:
+        s, query = t.standing.c, _shown()
+        for name, value in asdict(chosen).items():
+            if name == "before" and value is not None:
+                query = query.where(s.since_at <= value)
+            elif value:
+                query = query.where(s[name] == str(value))
+        return await fetch(
+            self.connection,
+            query,
+            [s.since_at, *(s[name] for name in ("subject_id", *KEY))],
+            reader(StandingLine),
+            cursor=cursor,
+            limit=limit,
+            count=cursor is None,
+        )
+
+    async def day(self, now: datetime, soon: datetime) -> Sequence[StandingLine]:
+        s, p = t.standing.c, t.people.c
+        leaves = p.access_ends <= now
+        too_much = s.side.in_([Side.TOO_MUCH.value, Side.BOTH.value])
+        begins = sa.and_(p.starts.isnot(None), p.starts <= sa.cast(soon, sa.Date))
+        ahead = sa.and_(begins, p.starts > sa.cast(now, sa.Date))
+        late = sa.or_(
+            sa.and_(leaves, too_much, s.since_at <= now - CUT_OFF_LATE),
+            sa.and_(ahead, s.side == Side.MISSING.value),
+            s.since_at <= now - timedelta(days=1),
+        )
+        query = (
+            _shown()
+            .outerjoin(t.people, p.id == s.subject_id)
+            .where(s.status.in_([LineStatus.WAITING.value, LineStatus.FINDING.value]), late)
+            .order_by(s.since_at, *(s[name] for name in ("subject_id", *KEY)))
+            .limit(DAY_ROWS)
+        )
+        rows = await self.connection.execute(query)
+        return [read(StandingLine, r) for r in rows.mappings()]
+
+    async def accept(self, acceptance: Acceptance) -> None:
+        made = asdict(acceptance)
+        made |= {"made_at": made.pop("made"), "ends_at": made.pop("ends")}
+        await self.connection.execute(sa.insert(t.accepted).values(made))
+
+    async def end_acceptance(self, acceptance_id: str, at: datetime) -> Acceptance:
+        a = t.accepted
+        row = (
+            await self.connection.execute(
+                sa.update(a)
+                .where(a.c.id == acceptance_id, sa.or_(a.c.ends_at.is_(None), a.c.ends_at > at))
+                .values(ends_at=at)
+                .returning(a)
+            )
+        ).mappings()
+        found = row.first()
+        if found is None:
+            raise NotFound(
+                f"Nothing accepted as {acceptance_id} is in force.",
+                remedy="List it: yugum standing list --status accepted.",
+            )
+        return _acceptance(found)
+
+
+def _line_row(subject_id: str, line: Line) -> tuple[str | None, ...]:
+    """A line in the order of ``COLUMNS``."""
+    return (
+        subject_id,
+        line.application_id,
+        line.account_id,
+        line.kind,
+        line.item,
+        line.side,
+        line.want,
+        line.held,
+        line.reason,
+        line.status,
+        line.code,
+        line.ref,
+        line.step_id,
+        line.since.isoformat() if line.since else None,
+    )
+
+
+ESCAPES = str.maketrans({"\\": "\\\\", "\t": "\\t", "\n": "\\n", "\r": "\\r"})
+
+
+def _copied(row: tuple[str | None, ...]) -> str:
+    """A row in the text form of COPY (PostgreSQL, COPY, file formats)."""
+    return "\t".join("\\N" if v is None else v.translate(ESCAPES) for v in row) + "\n"
+
+
+def _acceptance(row: Mapping[Any, Any]) -> Acceptance:
+    return read(Acceptance, {**row, "made": row["made_at"], "ends": row["ends_at"]})
+
+
+def _shown() -> sa.Select[Any]:
+    """Lines with the names people read."""
+    s, k = t.standing.c, t.accepted.c
+    return (
+        sa.select(
+            t.standing,
+            s.since_at.label("since"),
+            t.faces.c.display_name,
+            t.faces.c.user_name,
+            sa.func.coalesce(t.applications.c.name, "").label("application_name"),
+            sa.func.coalesce(t.applications.c.contact, "").label("contact"),
+            sa.func.coalesce(t.accounts.c.login, "").label("login"),
+            t.dockets.c.number,
+            t.steps.c.held_at.label("waits_since"),
+            sa.func.coalesce(k.author, "").label("accepted_by"),
+            sa.func.coalesce(k.reason, "").label("accepted_why"),
+            k.ends_at.label("accepted_until"),
+            k.id.label("acceptance_id"),
+        )
+        .join(t.faces, t.faces.c.id == s.subject_id)
+        .outerjoin(t.applications, t.applications.c.id == s.application_id)
+        .outerjoin(t.accounts, t.accounts.c.id == s.account_id)
+        .outerjoin(t.dockets, t.dockets.c.id == s.ref)
+        .outerjoin(t.accepted, k.id == s.ref)
+        .outerjoin(t.steps, t.steps.c.id == s.step_id)
+    )
