@@ -210,7 +210,7 @@ class Rules:
     def roles_of(self, values: Values, also: Iterable[str] = ()) -> tuple[Role, ...]:
         """The roles whose condition the folded ``values`` fulfil or that are named ``also``."""
         named = frozenset(also)
-        key = (named, *(values.get(a) for a in self.decisive()))
+        key = (named, *(tuple(values.get(a, ())) for a in self.decisive()))
         return self.roles_by.get(
             key,
             lambda: tuple(r for r in self.roles if r.name in named or matches(r.when, values)),
