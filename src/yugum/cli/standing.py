@@ -9,7 +9,7 @@ import click
 from yugum.cli.context import Context, pass_context
 from yugum.cli.plans import Said, carry_out
 from yugum.cli.verbs import confirming, leaving_out
-from yugum.core.lines import LineKind, LineStatus, Side
+from yugum.core.lines import CLOSING, LineKind, LineStatus, Side
 from yugum.core.verbs import Verb
 from yugum.wire import plans as wl
 from yugum.wire import standing as ws
@@ -32,7 +32,8 @@ COLUMNS = {
 
 def told(row: ws.StandingRow) -> str:
     """A line in words: ``entitlement deck missing, waits for an approval (MS-0321)``."""
-    what = f"{row.kind.value} {row.item}".strip() + f" {row.side.value.replace('_', ' ')}"
+    which = "not done" if row.item == CLOSING else row.side.value.replace("_", " ")
+    what = f"{row.kind.value} {row.item}".strip() + f" {which}"
     status = row.status.value
     if row.status is LineStatus.WAITING:
         status = f"waits for {row.waits}"

@@ -40,6 +40,9 @@ class LineStatus(StrEnum):
     FINDING = "finding"
 
 
+CLOSING = "closing"
+"""What of an account a line is about that should be deleted, parked or purged."""
+
 Key = tuple[str, str, str, str, str]
 """application, account ("" until there is one), kind, item, side"""
 

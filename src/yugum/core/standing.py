@@ -16,6 +16,7 @@ from yugum.core.desired import Subject, World
 from yugum.core.dockets import OpenStep, StepState
 from yugum.core.drafts import NOT_TRUSTED
 from yugum.core.lines import (
+    CLOSING,
     AskedDocket,
     Hand,
     Key,
@@ -151,7 +152,7 @@ def _line(step: PlannedStep, code: str) -> Line:
         application_id=step.application_id,
         account_id=step.account_id,
         kind=kind,
-        item="closing" if step.action in CLOSING else step.item,
+        item=CLOSING if step.action in ENDING else step.item,
         side=side,
         want=step.after,
         held=step.before,
@@ -160,7 +161,7 @@ def _line(step: PlannedStep, code: str) -> Line:
     )
 
 
-CLOSING = frozenset({Action.DELETE, Action.PARK, Action.PURGE})
+ENDING = frozenset({Action.DELETE, Action.PARK, Action.PURGE})
 
 
 def _same(one: OpenStep, step: PlannedStep) -> bool:
@@ -172,7 +173,7 @@ def _same(one: OpenStep, step: PlannedStep) -> bool:
     same_account = not step.account_id or one.account_id == step.account_id
     kind, _ = ABOUT[step.action]
     if kind is LineKind.ACCOUNT:
-        return same_account and (one.action in CLOSING) == (step.action in CLOSING)
+        return same_account and (one.action in ENDING) == (step.action in ENDING)
     return same_account and one.item == step.item
 
 

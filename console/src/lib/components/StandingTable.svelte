@@ -11,6 +11,9 @@
   }
   let { rows, named = false }: Props = $props();
 
+  function which(row: Schemas['StandingRow']): string {
+    return row.item === 'closing' ? 'is not done' : SIDES[row.side];
+  }
   function what(row: Schemas['StandingRow']): string {
     return [row.kind, row.item].filter(Boolean).join(' ');
   }
@@ -43,7 +46,7 @@
             >{row.application_name}
             {#if row.login}<span class="mono soft">{row.login}</span>{/if}</td
           >
-          <td>{what(row)} <b>{SIDES[row.side]}</b></td>
+          <td>{what(row)} <b>{which(row)}</b></td>
           <td>{row.held} → {row.want} <span class="soft">because {row.reason}</span></td>
           <td>
             {status(row)}
