@@ -10,12 +10,13 @@ import asyncio
 import statistics
 import tempfile
 import time
+from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
 import psycopg
 
-from bench.cutoff import _database_settings, time_of_day
+from bench.cutoff import _database_settings
 from yugum.bootstrap import CLUSTER_SETTINGS
 from yugum.cluster import Cluster
 from yugum.engine.standing import look
@@ -95,7 +96,7 @@ def _fill(url: str, size: int, *, mixed: bool) -> None:
 
 async def _run(name: str, url: str, size: int, rounds: int, *, mixed: bool) -> dict[str, Any]:
     database = PostgresDatabase(url)
-    clock = FixedClock(time_of_day())
+    clock = FixedClock(datetime.now(UTC))
     results = []
     with psycopg.connect(url, autocommit=True) as connection:
         for number in range(rounds):
