@@ -14,7 +14,7 @@ from tests.builders import person
 from yugum.core.accounts import Account, AccountState, HoldingKind
 from yugum.core.applications import Application, Profile
 from yugum.core.decisions import Decision, DecisionKind, Origin, OriginKind
-from yugum.core.lines import Line, LineKind, Side
+from yugum.core.lines import Acceptance, Line, LineKind, Side
 from yugum.core.obligations import ObligationKind, ObligationState
 from yugum.engine.standing import look, sweep
 from yugum.ports.applications import Access
@@ -301,3 +301,58 @@ async def test_lines_are_stored_as_they_are_whatever_an_application_calls_things
         assert stored[line.key] == replace(line, held="held")
         await unit.standing.put_lines([], [], [("p1", line.key)])
         assert line.key not in (await unit.standing.lines(["p1"]))["p1"]
+
+
+async def test_what_a_mark_missed_is_found_within_a_day_and_counted(
+    database: PostgresDatabase, database_url: str
+) -> None:
+    await world(database)
+
+    async def patrol(at: datetime) -> tuple[bool, tuple[datetime, int] | None]:
+        async with database.unit() as unit:
+            begun = await unit.standing.patrol(at, DAY)
+        await settle(database, at)
+        async with database.unit() as unit:
+            return begun, await unit.standing.last_patrol()
+
+    assert await patrol(NOW) == (True, (NOW, 0))
+    with psycopg.connect(database_url) as connection:
+        connection.execute("DELETE FROM standing")  # as a fault of ours would
+    assert await patrol(NOW + timedelta(hours=23)) == (False, (NOW, 0))
+    assert rows(database_url, LINES) == []
+    assert await patrol(NOW + DAY) == (True, (NOW + DAY, 1))
+    assert [r[:6] for r in rows(database_url, LINES)] == [
+        ("p1", "crew", "entitlement", "deck", "missing", "finding")
+    ]
+    assert await patrol(NOW + 2 * DAY) == (True, (NOW + 2 * DAY, 0))
+
+
+async def test_a_line_counts_again_once_its_acceptance_is_over(
+    database: PostgresDatabase, database_url: str
+) -> None:
+    await world(database)
+    ends = NOW + timedelta(hours=1)
+    made = Acceptance(
+        id="k",
+        subject_id="p1",
+        application_id="crew",
+        kind=LineKind.ENTITLEMENT,
+        item="deck",
+        side=Side.MISSING,
+        author="ines",
+        reason="another watch",
+        made=NOW,
+        ends=ends,
+    )
+    async with database.unit() as unit:
+        await unit.standing.accept(made)
+    status = "SELECT status, since_at FROM standing"
+    await settle(database)
+    assert rows(database_url, status) == [("accepted", NOW)]
+    async with database.unit() as unit:
+        assert await unit.standing.mark_ended(ends - timedelta(seconds=1)) == 0
+        assert await unit.obligations.next_moment(NOW) == ends
+        assert await unit.standing.mark_ended(ends) == 1
+        assert await unit.standing.mark_ended(ends) == 0, "it has its mark"
+    await settle(database, ends)
+    assert rows(database_url, status) == [("finding", NOW)], "since when stays"

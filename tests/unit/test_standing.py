@@ -10,7 +10,7 @@ import pytest
 
 from tests.builders import NOW, account, by_role, person, subject, world
 from yugum.core.accounts import AccountState, HoldingKind
-from yugum.core.actions import Action, Arguments
+from yugum.core.actions import Action, Arguments, Rival
 from yugum.core.applications import Capability, Trust
 from yugum.core.decisions import Decision, DecisionKind
 from yugum.core.desired import Subject, World
@@ -170,11 +170,10 @@ def test_what_a_leaver_keeps_and_a_close_that_is_due_are_too_much() -> None:
     hold = Decision(
         id="h", subject_id="p1", kind=DecisionKind.HOLD, author="ines", reason="claim", made=NOW
     )
-    late = lines(replace(one, decisions=(hold,)))["crew", "account", "closing", "too_much"]
-    assert (late.status, late.code) == (LineStatus.WAITING, "hold"), "it was due before the hold"
     early = replace(hold, made=NOW - timedelta(days=20))
-    held = lines(replace(one, decisions=(early,)))
-    assert ("crew", "account", "closing", "too_much") not in held, "under a hold it is not due"
+    for placed in (hold, early):
+        held = lines(replace(one, decisions=(placed,)))
+        assert ("crew", "account", "closing", "too_much") not in held, "it is not due"
 
 
 def test_both_of_a_pair_are_one_line() -> None:
@@ -210,3 +209,20 @@ def test_a_look_yields_to_what_is_in_hand_and_leaves_out_what_is_not_due() -> No
     assert ("crew", Action.GRANT) not in left
     assert ("reports", Action.CREATE) not in left, "an account is made once"
     assert {s.account_id for s in rest.steps if s.application_id == "reports"} <= {"new", ""}
+
+
+def test_the_one_that_comes_waits_until_the_one_that_goes_is_seen_gone() -> None:
+    pair = Exclusion("not both", (("reports", "deck_reports"), ("crew", "timetables")))
+    known = replace(world(), rules=replace(world().rules, exclusions=(pair,)))
+    reports = account("reports", entitlements=frozenset({"deck_reports"}))
+    moved = subject(
+        person=person(department="Timetables"),
+        accounts=(HELD, reports),
+        ledger={**LEDGER, ("a-reports", HoldingKind.ENTITLEMENT, "deck_reports"): by_role("Deck")},
+    )
+    steps = plan_subject(moved, known, NOW, Verb.MOVER).steps
+    (grant,) = [s for s in steps if s.action is Action.GRANT]
+    assert grant.arguments.after == (Rival("a-reports", "deck_reports"),)
+    assert grant.reason == "role Timetables; once deck_reports is seen gone in Reports"
+    free = plan_subject(moved, world(), NOW, Verb.MOVER).steps
+    assert all(not s.arguments.after for s in free)

@@ -44,8 +44,7 @@ async def list_standing(
 @router.get("/behind", operation_id="standing.behind")
 async def behind(use: Use, _: Viewer) -> ws.Behind:
     """How many people a change for many (of rules, of a profile) has still to reach."""
-    ahead, of = await use.standing.behind()
-    return ws.Behind(ahead=ahead, of=of)
+    return ws.Behind.model_validate(await use.standing.progress())
 
 
 @router.post("/accepted", status_code=201, operation_id="standing.accept")

@@ -62,6 +62,9 @@ def list_standing(context: Context, /, **choices: object) -> None:
     behind = client.standing.behind()
     if behind.ahead:
         click.echo(f"{behind.ahead} of {behind.of} people are still looked at.", err=True)
+    if behind.faults:
+        text = f"The last look at everybody found {behind.faults} people who were not in step."
+        click.echo(text, err=True)
     context.output().rows(
         client.standing.all(**choices),
         {"person": "display_name", **COLUMNS},

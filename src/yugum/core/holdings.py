@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from yugum.core.accounts import Account, AccountState, HoldingKind
-from yugum.core.actions import Action, Phase
+from yugum.core.actions import GONE, NO_ARGUMENTS, Action, Arguments, Phase, Rival
 from yugum.core.actions.set import plan_setting
 from yugum.core.applications import (
     Application,
@@ -81,6 +81,12 @@ def _entitlements(
         missing = []
     for item in missing:
         origin, reason = want.entitlements[item]
+        rivals = _rivals(draft, application, item)
+        if rivals:
+            gone = ", ".join(
+                f"{r.item} is seen gone in {draft.world.applications[a].name}" for a, r in rivals
+            )
+            reason = f"{reason}; once {gone}"
         draft.add(
             application,
             account,
@@ -89,11 +95,27 @@ def _entitlements(
             "held",
             reason,
             item=item,
+            arguments=Arguments(after=tuple(r for _, r in rivals)) if rivals else NO_ARGUMENTS,
             origin=origin,
         )
     for item in sorted(held):
         assert account is not None
         _stays_or_goes(draft, application, account, HoldingKind.ENTITLEMENT, item, want)
+
+
+def _rivals(draft: Draft, application: Application, item: str) -> list[tuple[str, Rival]]:
+    """What somebody holds that excludes an entitlement, each with its application."""
+    return [
+        (account.application_id, Rival(account.id, other))
+        for exclusion in draft.world.rules.exclusions
+        if (application.id, item) in exclusion.items
+        for where, other in exclusion.items
+        if (where, other) != (application.id, item)
+        for account in draft.subject.accounts
+        if account.application_id == where
+        and account.state not in GONE
+        and other in account.entitlements
+    ]
 
 
 def _seats(draft: Draft, application: Application, account: Account | None, want: Wanted) -> None:

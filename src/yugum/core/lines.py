@@ -136,6 +136,7 @@ WORDS: Mapping[str, str] = {
     "approval": "an approval",
     "expired": "nobody agreed in time",
     "needs": "a step before it",
+    "pair": "the other of its pair to be gone",
     "task": "the owner of the application",
     "hold": "the end of a hold",
     "stop": "the end of a stop",

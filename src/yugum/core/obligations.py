@@ -122,7 +122,11 @@ def closing(
         due = max(due, known + timedelta(hours=world.rules.grace_hours))
     if right is not None and right.not_before is not None:
         due = max(due, right.not_before)
-    free = _free_from(_holds(subject, world, account), due)
+    holds = _holds(subject, world, account)
+    free = _free_from(holds, due)
+    if free is not None and free < at:  # one placed since it was due keeps it as well
+        still = _free_from(holds, at)
+        free = free if still == at else still
     return None if free is None else Owed(account.id, ObligationKind.CLOSE, free, basis)
 
 

@@ -53,6 +53,7 @@ WAITS: Mapping[str, str] = {
     "no-seat": "seat",
     "task": "task",
     "held": "hold",
+    "pair": "pair",
     "stopped": "stop",
     "ceiling": "ceiling",
     "settling": "not-seen",

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Awaitable, Callable, Sequence
-from datetime import datetime
+from datetime import datetime, timedelta
 
 from yugum.ports.units import Database, UnitOfWork
 
 PORTION = 500
+PATROL = timedelta(days=1)
+"""How often everybody is looked at again, in case a mark was missed."""
 Remind = Callable[[UnitOfWork, Sequence[str], datetime], Awaitable[None]]
 """Tells the managers of some people that a fixed term ends."""
 
@@ -28,6 +30,8 @@ async def tick(database: Database, now: datetime, remind: Remind) -> int:
         if max(due, len(reminded)) < PORTION:
             break
     async with database.unit() as unit:
+        found += await unit.standing.mark_ended(now)
+        await unit.standing.patrol(now, PATROL)
         found += await unit.leases.recover()
         found += await unit.leases.wake_due(now)
         found += await unit.leases.due_now()

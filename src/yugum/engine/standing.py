@@ -11,6 +11,8 @@ from collections.abc import Hashable, Mapping, Sequence
 from dataclasses import replace
 from datetime import UTC, datetime
 
+import structlog
+
 from yugum.core.accounts import AccountState
 from yugum.core.alike import moved, shape, timeless
 from yugum.core.closing import plan_close, plan_purge
@@ -28,6 +30,8 @@ from yugum.ports.clock import Clock
 from yugum.ports.obligations import Obligation
 from yugum.ports.standing import Head
 from yugum.ports.units import Database, UnitOfWork
+
+log = structlog.get_logger("yugum.standing")
 
 PORTION = 500
 SWEPT = 500
@@ -47,8 +51,11 @@ async def look(database: Database, clock: Clock) -> int:
             return 0
         now = await clock.now(unit)
         subjects, moments, world = await _loaded(unit, heads, now)
-        await _settle(unit, subjects, world, now)
-        await _compare(unit, subjects, moments, world, now)
+        differed = await _settle(unit, subjects, world, now)
+        differed |= await _compare(unit, subjects, moments, world, now)
+        if missed := [i for i in differed if heads[i].patrol and heads[i].upto is not None]:
+            log.warning("a mark was missed", subjects=len(missed), first=missed[0])
+            await unit.standing.count_faults(len(missed))
         if gone := heads.keys() - subjects.keys():
             await unit.standing.forget(gone)
         await unit.standing.put_heads(
@@ -173,8 +180,8 @@ async def _compare(
     moments: Moments,
     world: World,
     now: datetime,
-) -> None:
-    """Store the lines of subjects where they differ from what is stored."""
+) -> set[str]:
+    """Store the lines of subjects where they differ from what is stored; of whom they do."""
     new: list[tuple[str, Line]] = []
     changed: list[tuple[str, Line]] = []
     gone: list[tuple[str, Key]] = []
@@ -187,12 +194,16 @@ async def _compare(
                 changed.append((i, line))
         gone += [(i, key) for key in before.keys() - found.keys()]
     await unit.standing.put_lines(new, changed, gone)
+    return {i for i, _ in (*new, *changed, *gone)}
 
 
 async def _settle(
     unit: UnitOfWork, subjects: Mapping[str, Subject], world: World, now: datetime
-) -> None:
-    """Bring the obligations of some subjects to what is owed; what is due becomes dockets."""
+) -> set[str]:
+    """Bring the obligations of some subjects to what is owed; what is due becomes dockets.
+
+    Returns of whom anything changed.
+    """
     stored: dict[str, list[Obligation]] = {}
     for one in await unit.obligations.of(list(subjects)):
         stored.setdefault(one.subject_id, []).append(one)
@@ -207,6 +218,7 @@ async def _settle(
         await unit.dockets.schedule(begun, now, "schedule")
         await unit.leases.wake_free({o.subject_id for o in begun})
         await unit.hint()
+    return {o.subject_id for o in changed}
 
 
 def _obligations(

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Mapping
-from dataclasses import replace
-from datetime import timedelta
+from dataclasses import dataclass, replace
+from datetime import datetime, timedelta
 
 from yugum.core.dates import parse_moment
 from yugum.core.desired import Subject, World
@@ -18,6 +18,19 @@ from yugum.ports.clock import Clock
 from yugum.ports.pages import ListPage
 from yugum.ports.standing import Chosen, StandingLine
 from yugum.ports.units import Database
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Progress:
+    """How many people a change for many has still to reach, ``of`` how many.
+
+    ``looked_at`` is when everybody was last looked at, ``faults`` how many were not in step then.
+    """
+
+    ahead: int
+    of: int
+    looked_at: datetime | None
+    faults: int
 
 
 class Standings:
@@ -36,10 +49,13 @@ class Standings:
             chosen = replace(chosen, subject_id=person_id, before=before)
             return await unit.standing.page(chosen, cursor, limit)
 
-    async def behind(self) -> tuple[int, int]:
-        """How many people a change for many has still to reach, of how many."""
+    async def progress(self) -> Progress:
+        """How far changes for many have come, and what the last look at everybody found."""
         async with self._database.unit() as unit:
-            return await unit.standing.sweeps()
+            ahead, of = await unit.standing.sweeps()
+            looked = await unit.standing.last_patrol()
+        at, faults = looked or (None, 0)
+        return Progress(ahead=ahead, of=of, looked_at=at, faults=faults)
 
     async def accept(
         self, who: str, about: tuple[str, LineKind, str, Side], reason: str, ends: str, author: str

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
-from datetime import datetime
+from datetime import datetime, timedelta
 from typing import Protocol
 
 from yugum.core.decisions import Right
@@ -15,12 +15,16 @@ from yugum.ports.pages import ListPage
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Head:
-    """Up to when a subject was looked at (None: never), and the person whose state it read."""
+    """Up to when a subject was looked at (None: never), and the person whose state it read.
+
+    ``patrol`` says that nothing but the daily look at everybody asks for it.
+    """
 
     subject_id: str
     upto: datetime | None = None
     shape: str = ""
     leans_on: str | None = None
+    patrol: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -170,6 +174,22 @@ class StandingStore(Protocol):
 
     async def sweep_all(self) -> None:
         """Let everybody be looked at again."""
+        ...
+
+    async def patrol(self, now: datetime, every: timedelta) -> bool:
+        """Let everybody be looked at, if that was not begun for so long; whether it is begun."""
+        ...
+
+    async def count_faults(self, faults: int) -> None:
+        """So many people differed though no mark said so."""
+        ...
+
+    async def last_patrol(self) -> tuple[datetime, int] | None:
+        """When everybody was last looked at, and how many faults that found."""
+        ...
+
+    async def mark_ended(self, now: datetime) -> int:
+        """Mark whose line is accepted no longer; how many it were."""
         ...
 
     async def sweeps(self) -> tuple[int, int]:

@@ -100,6 +100,7 @@ class Obligations:
                  WHERE state = 'open' AND due_at > :after
                  UNION ALL
                  SELECT min(due_at) FROM dockets WHERE state = 'scheduled' AND due_at > :after
+                 UNION ALL SELECT min(ends_at) FROM accepted WHERE ends_at > :after
                ) AS x"""
         )
         moment: datetime | None = await self.connection.scalar(query, {"after": after})

@@ -7,7 +7,8 @@ the heads second and reads last: what commits after the reading has a mark of it
 from __future__ import annotations
 
 from collections.abc import Collection, Iterable, Mapping
-from datetime import datetime
+from dataclasses import replace
+from datetime import datetime, timedelta
 from typing import Any
 
 import sqlalchemy as sa
@@ -22,7 +23,7 @@ from yugum.storage.rows import among, to_array, to_json
 TAKE_SQL = """
 DELETE FROM marks WHERE ctid = ANY(ARRAY(
   SELECT ctid FROM marks ORDER BY id LIMIT :limit FOR UPDATE SKIP LOCKED))
-RETURNING subject_id
+RETURNING subject_id, patrol
 """
 """By where they lie: statistics call the table empty, and a join would go through it for each."""
 
@@ -68,16 +69,35 @@ FROM jsonb_to_recordset(cast(:rows AS jsonb)) AS r(id text, since timestamptz)
 CROSS JOIN LATERAL (SELECT * FROM facts WHERE person_id = r.id OFFSET 0) f
 """
 
+PATROL_SQL = """
+WITH begun AS (
+  INSERT INTO patrols (began_at) SELECT :now
+  WHERE NOT EXISTS (SELECT 1 FROM patrols WHERE began_at > :before)
+    AND NOT EXISTS (SELECT 1 FROM sweeps WHERE patrol)
+  ON CONFLICT DO NOTHING RETURNING 1
+)
+INSERT INTO sweeps (patrol) SELECT true FROM begun
+"""
+
+ENDED_SQL = """
+INSERT INTO marks (subject_id)
+SELECT DISTINCT s.subject_id FROM standing s JOIN accepted a ON a.id = s.ref
+WHERE s.status = 'accepted' AND a.ends_at <= :now
+  AND NOT EXISTS (SELECT 1 FROM marks m WHERE m.subject_id = s.subject_id)
+"""
+"""Whose line is accepted no longer, since its time is over."""
+
 SWEEP_SQL = """
 WITH s AS (
-  SELECT id, upto FROM sweeps
+  SELECT id, upto, patrol FROM sweeps
   WHERE (SELECT count(*) FROM (SELECT 1 FROM marks LIMIT :most) m) < :most
   ORDER BY id LIMIT 1 FOR UPDATE SKIP LOCKED
 ), portion AS (
   SELECT x.id FROM s CROSS JOIN LATERAL (
     SELECT id FROM subjects WHERE id > s.upto ORDER BY id LIMIT :portion) x
 ), marked AS (
-  INSERT INTO marks (subject_id) SELECT id FROM portion RETURNING subject_id
+  INSERT INTO marks (subject_id, patrol) SELECT p.id, s.patrol FROM portion p, s
+  RETURNING subject_id
 ), onward AS (
   UPDATE sweeps w SET upto = (SELECT max(subject_id) FROM marked) FROM s
   WHERE w.id = s.id AND EXISTS (SELECT 1 FROM marked)
@@ -98,11 +118,13 @@ class Standing(Lines):
         )
 
     async def take(self, limit: int) -> Mapping[str, Head]:
-        ids = (await self.connection.scalars(sa.text(TAKE_SQL), {"limit": limit})).all()
-        if not ids:
+        marks: dict[str, bool] = {}
+        for r in await self.connection.execute(sa.text(TAKE_SQL), {"limit": limit}):
+            marks[r.subject_id] = marks.get(r.subject_id, True) and r.patrol
+        if not marks:
             return {}
-        rows = await self.connection.execute(sa.text(HEADS_SQL), {"ids": to_array(set(ids))})
-        return {r.subject_id: _head(r) for r in rows}
+        rows = await self.connection.execute(sa.text(HEADS_SQL), {"ids": to_array(marks)})
+        return {r.subject_id: replace(_head(r), patrol=marks[r.subject_id]) for r in rows}
 
     async def heads(self, subject_ids: Collection[str]) -> Mapping[str, Head]:
         h = t.heads
@@ -170,6 +192,26 @@ class Standing(Lines):
 
     async def sweep_all(self) -> None:
         await self.connection.execute(sa.insert(t.sweeps).values(application_id=None))
+
+    async def patrol(self, now: datetime, every: timedelta) -> bool:
+        values = {"now": now, "before": now - every}
+        return bool((await self.connection.execute(sa.text(PATROL_SQL), values)).rowcount)
+
+    async def count_faults(self, faults: int) -> None:
+        p = t.patrols
+        latest = sa.select(sa.func.max(p.c.began_at)).scalar_subquery()
+        await self.connection.execute(
+            sa.update(p).where(p.c.began_at == latest).values(faults=p.c.faults + faults)
+        )
+
+    async def last_patrol(self) -> tuple[datetime, int] | None:
+        p = t.patrols.c
+        query = sa.select(p.began_at, p.faults).order_by(p.began_at.desc()).limit(1)
+        row = (await self.connection.execute(query)).first()
+        return (row.began_at, row.faults) if row else None
+
+    async def mark_ended(self, now: datetime) -> int:
+        return int((await self.connection.execute(sa.text(ENDED_SQL), {"now": now})).rowcount)
 
     async def sweeps(self) -> tuple[int, int]:
         row = (

@@ -674,6 +674,7 @@ marks = sa.Table(
     metadata,
     sa.Column("id", sa.BigInteger, sa.Identity(), primary_key=True),
     _whose("subject_id", Merged.MOVES),
+    _need("patrol", Bool, "false"),
 )
 """Whose state changed; triggers write them with the change. They wait for nobody: no other index."""
 
@@ -683,8 +684,17 @@ sweeps = sa.Table(
     sa.Column("id", sa.BigInteger, sa.Identity(), primary_key=True),
     sa.Column("application_id", Text),
     _need("upto", Text, ""),
+    _need("patrol", Bool, "false"),
 )
 """A change for many, of one application or of the rules: everybody up to ``upto`` has a mark."""
+
+patrols = sa.Table(
+    "patrols",
+    metadata,
+    sa.Column("began_at", Moment, primary_key=True),
+    _need("faults", Int, "0"),
+)
+"""Looks at everybody, once a day; ``faults`` counts whom a mark had missed."""
 
 heads = sa.Table(
     "heads",

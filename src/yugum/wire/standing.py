@@ -40,10 +40,15 @@ class StandingRow(Model):
 
 
 class Behind(Model):
-    """How many people a change for many has still to reach, ``of`` how many."""
+    """How many people a change for many has still to reach, ``of`` how many.
+
+    ``looked_at`` is when everybody was last looked at, ``faults`` how many were not in step then.
+    """
 
     ahead: int
     of: int
+    looked_at: Moment | None
+    faults: int
 
 
 class Accept(Request):

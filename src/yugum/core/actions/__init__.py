@@ -78,6 +78,14 @@ class Settle(StrEnum):
     ASK = "ask"
 
 
+@dataclass(frozen=True, slots=True)
+class Rival:
+    """An entitlement of an account beside which another is not given."""
+
+    account: str
+    item: str
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Arguments:
     """What a step is told besides its item; each action reads the fields it knows.
@@ -88,6 +96,7 @@ class Arguments:
     and which items ``only``. Of an own step: its ``run``, ``verb``, ``person``, whether it is put
     ``back`` and may be (``undo``). Of a credential: ``sealed`` (encrypted, base64) where its owner
     chose it, ``must_change`` at the first sign-in. ``until`` is when something parked ends, ISO 8601.
+    Of a grant: what must be seen gone before (``after``).
     """
 
     login: str = ""
@@ -114,6 +123,7 @@ class Arguments:
     sealed: str = ""
     must_change: bool | None = None
     until: str = ""
+    after: tuple[Rival, ...] = ()
 
     def document(self) -> Document:
         """As JSON carries it: what is not said is left out."""

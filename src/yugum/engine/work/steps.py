@@ -21,6 +21,7 @@ SETTLE_LIMIT = 30.0
 SETTLE_TRIES = 8
 STOPPED_SECONDS = 2.0
 AGAIN_SECONDS = 60.0
+PAIR_SECONDS = 0.5
 SETTLING = StepProblem(code="settling", text="Accepted, not seen to have arrived yet.")
 UNCLEAR = StepProblem(code="unclear", text="It is not known whether this was done.")
 
@@ -49,6 +50,8 @@ class StepRunner:
                 return await self._wait_for_seat(step, place, found)
             if spec.barred_by_hold and (hold := await self._hold(step)):
                 return await self._held(step, hold)
+            if step.arguments.after and (rival := await self._rival(step)):
+                return await self._wait_for_pair(step, rival)
             if spec.takes and not await self._tools.ceiling(self._sight.application):
                 return await self._ceiling(step)
             await self._note(step, StepState.INTENT, found=found, attempts=step.attempts + 1)
@@ -214,6 +217,28 @@ class StepRunner:
             remedy="It goes on by itself when the hold ends; or cancel the docket.",
         )
         await self._note(step, step.state, problem=problem, retry=AGAIN_SECONDS)
+        return StepState.WAITING
+
+    async def _rival(self, step: Step) -> str:
+        """What excludes the step's entitlement and is held still, as last seen."""
+        async with self._tools.database.unit() as unit:
+            accounts = await unit.accounts.some({r.account for r in step.arguments.after})
+        held = (
+            r.item
+            for r in step.arguments.after
+            if r.account in accounts and r.item in accounts[r.account].entitlements
+        )
+        return next(held, "")
+
+    async def _wait_for_pair(self, step: Step, rival: str) -> StepState:
+        """The one that comes is given only after the one that goes is seen gone."""
+        problem = StepProblem(
+            code="pair",
+            text=f"{step.item} is not given beside {rival}, which is held still.",
+            remedy="It goes on by itself once that is gone.",
+        )
+        wait = min(PAIR_SECONDS * 2 ** min(step.attempts, 10), AGAIN_SECONDS)
+        await self._note(step, step.state, problem=problem, retry=wait, attempts=step.attempts + 1)
         return StepState.WAITING
 
     async def _wait_for_owner(self, step: Step) -> StepState:
