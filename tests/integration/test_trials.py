@@ -104,8 +104,8 @@ async def test_a_trial_counts_what_asking_each_person_counts(database: PostgresD
     for person in people:
         if state_at(person, NOW) is PersonState.LEFT:
             continue
-        old = things_of(BEFORE.roles_of(folded(person)), BEFORE)
-        new = things_of(AFTER.roles_of(folded(person)), AFTER)
+        old = things_of(BEFORE.roles_of(folded(person)), BEFORE, None)
+        new = things_of(AFTER.roles_of(folded(person)), AFTER, None)
         mine = {a.application_id: a for a in accounts[person.id] if a.state != "purged"}
         for thing in new.keys() - old.keys():
             app, kind, item = thing

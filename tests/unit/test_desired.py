@@ -19,7 +19,17 @@ from yugum.core.desired import World, desired
 from yugum.core.obligations import owed
 from yugum.core.planning import plan_subject
 from yugum.core.renames import aliases, plan_rename
-from yugum.core.roles import Exclusion, Given, OwnStep, Precedence, Procedure, Role, Rules, merged
+from yugum.core.roles import (
+    Exclusion,
+    Given,
+    OwnStep,
+    Precedence,
+    Procedure,
+    Reach,
+    Role,
+    Rules,
+    merged,
+)
 from yugum.core.verbs import Verb
 
 NOW = datetime(2031, 3, 3, 8, 40, tzinfo=UTC)
@@ -199,3 +209,29 @@ def test_own_steps_run_once_for_what_caused_them() -> None:
     once_more = replace(who, person=later, accounts=(done,))
     plan = plan_subject(once_more, made, NOW + timedelta(days=90), Verb.LEAVER)
     assert [s.item for s in plan.steps if s.application_id == "desk"] == ["badge"]
+
+
+def test_a_change_for_later_joiners_leaves_who_began_before_as_they_were() -> None:
+    def deck(version: int, reach: Reach, *entitlements: str) -> Rules:
+        made = role("Deck", "Deck", *(("crew", HoldingKind.ENTITLEMENT, e) for e in entitlements))
+        return Rules(version, (replace(made, reach=reach),), since=NOW + timedelta(days=version))
+
+    first = deck(1, Reach.EVERYBODY, "deck")
+    second = deck(2, Reach.LATER_JOINERS, "deck", "boats")
+    third = deck(3, Reach.LATER_JOINERS, "boats")
+    history = [(r.since or NOW, r) for r in (first, second)]
+    rules = third.after(history)
+
+    def held(starts: date | None) -> set[str]:
+        one = subject(person=person(starts=starts))
+        return set(desired(one, rules, NOW + timedelta(days=90))["crew"].entitlements)
+
+    assert held(None) == held(date(2031, 1, 1)) == {"deck"}
+    assert held(date(2031, 3, 6)) == {"deck", "boats"}, "between the second and the third"
+    assert held(date(2031, 3, 9)) == {"boats"}
+    everybody = deck(4, Reach.EVERYBODY, "watch").after([*history, (rules.since or NOW, third)])
+    assert everybody.roles[0].earlier == (), "a change for everybody ends all that was before"
+    fresh = deck(1, Reach.LATER_JOINERS, "deck").after([(NOW, Rules(0, ()))])
+    old = subject(person=person(starts=date(2031, 1, 1)))
+    assert desired(old, fresh, NOW + timedelta(days=90)).get("crew") is None
+    assert first.after([]) is first

@@ -2387,10 +2387,16 @@ export interface components {
         /**
          * Behind
          * @description How many people a change for many has still to reach, ``of`` how many.
+         *
+         *     ``looked_at`` is when everybody was last looked at, ``faults`` how many were not in step then.
          */
         Behind: {
             /** Ahead */
             ahead: number;
+            /** Faults */
+            faults: number;
+            /** Looked At */
+            looked_at: string | null;
             /** Of */
             of: number;
         };
@@ -5174,6 +5180,12 @@ export interface components {
          */
         Quick: "suspend" | "resume" | "archive" | "reopen" | "delete" | "restore" | "purge";
         /**
+         * Reach
+         * @description Whom a change of what a role gives is for: everybody, or only who begins after it.
+         * @enum {string}
+         */
+        Reach: "everybody" | "later_joiners";
+        /**
          * ReadingMode
          * @description Every account, or only what has changed since the last reading.
          * @enum {string}
@@ -5298,6 +5310,11 @@ export interface components {
              * @default
              */
             approval?: string;
+            /**
+             * @description Whether a change of what it gives is for everybody or only for later joiners.
+             * @default everybody
+             */
+            changes?: components["schemas"]["Reach"];
             /** Gives */
             gives: components["schemas"]["Gives"][];
             /**

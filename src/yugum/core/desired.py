@@ -134,10 +134,12 @@ def desired(subject: Subject, rules: Rules, at: datetime) -> dict[str, Wanted]:
     also = [d.payload.role for d in decisions if d.kind is DecisionKind.ROLE]
     roles = rules.roles_of(folded(subject.person), also)
     own = any(d.kind in (DecisionKind.GRANT, DecisionKind.DENY) for d in decisions)
-    if own or any(g.kind is HoldingKind.SETTING for r in roles for g in r.gives):
+    began = start_moment(subject.person)
+    settings = any(g.kind is HoldingKind.SETTING for r in roles for g in r.gives_to(began))
+    if own or settings:
         return _collected(subject, rules, roles, decisions)
     # All who have the same roles and nothing of their own should have the same.
-    key = tuple(r.name for r in roles)
+    key = tuple((r.name, r.variant(began)) for r in roles)
     return rules.wanted_by.get(key, lambda: _collected(subject, rules, roles, ()))
 
 
@@ -147,7 +149,7 @@ def _collected(
     """What roles and exceptions give together, less what is refused and what excludes itself."""
     collected: dict[str, _Collected] = {}
     for role in roles:
-        for given in role.gives:
+        for given in role.gives_to(start_moment(subject.person)):
             origin = Origin(OriginKind.ROLE, role.name)
             mine = collected.setdefault(given.application_id, _Collected())
             mine.give(given, origin, f"role {role.name}", subject.person)

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, field
-from datetime import datetime
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from datetime import UTC, datetime
 from enum import StrEnum
 
 from yugum.core.accounts import HoldingKind
@@ -78,12 +78,28 @@ class Given:
     value: str = ""
 
 
+class Reach(StrEnum):
+    """Whom a change of what a role gives is for: everybody, or only who begins after it."""
+
+    EVERYBODY = "everybody"
+    LATER_JOINERS = "later_joiners"
+
+
+@dataclass(frozen=True, slots=True)
+class Earlier:
+    """What a role gives to those who began before a moment."""
+
+    before: datetime
+    gives: tuple[Given, ...]
+
+
 @dataclass(frozen=True, slots=True)
 class Role:
     """A rule of the organisation: a condition on people and what it gives.
 
     ``overlap_days`` is how long a mover keeps it after it no longer applies; ``approval`` names who
-    must agree before it is given.
+    must agree before it is given. Where changes are for later joiners only (``reach``), ``earlier`` says
+    what those have who began before, the longest ago first.
     """
 
     name: str
@@ -92,6 +108,18 @@ class Role:
     gives: tuple[Given, ...]
     overlap_days: int = 0
     approval: str = ""
+    reach: Reach = Reach.EVERYBODY
+    earlier: tuple[Earlier, ...] = ()
+
+    def variant(self, began: datetime | None) -> int:
+        """Which of what it gave and gives is for somebody who began then (None: long ago)."""
+        later = (n for n, e in enumerate(self.earlier) if began is None or began < e.before)
+        return next(later, len(self.earlier))
+
+    def gives_to(self, began: datetime | None) -> tuple[Given, ...]:
+        """What it gives to somebody who began then."""
+        variant = self.variant(began)
+        return self.earlier[variant].gives if variant < len(self.earlier) else self.gives
 
 
 @dataclass(frozen=True, slots=True)
@@ -222,6 +250,18 @@ class Rules:
             "", lambda: tuple(sorted({a for r in self.roles for a in attributes_of(r.when)}))
         )
 
+    def after(self, versions: Sequence[tuple[datetime, Rules]]) -> Rules:
+        """These rules with what their roles gave before, by when each version was adopted.
+
+        ``versions`` are those before, the first one first; ``since`` is when these were adopted.
+        """
+        if not any(role.reach is Reach.LATER_JOINERS for role in self.roles):
+            return self
+        now = self.since or datetime.max.replace(tzinfo=UTC)
+        return replace(
+            self, roles=tuple(_with_earlier(r, [*versions, (now, self)]) for r in self.roles)
+        )
+
     def asks_about(self, losing: int, of: int) -> bool:
         """Whether an adoption that takes something from so many of so many people is asked about."""
         return losing >= self.adoption_people and losing * 100 > self.adoption_percent * of
@@ -237,6 +277,21 @@ class Rules:
         named = {a for role in self.roles for a in attributes_of(role.when)}
         compared = {a for role in self.roles for a in compared_in(role.when)}
         return frozenset(compared | {f"?{a}" for a in named - compared})
+
+
+def _with_earlier(role: Role, versions: Sequence[tuple[datetime, Rules]]) -> Role:
+    """A role with what it gave to whom, through all versions up to its own."""
+    chain: list[Earlier] = []
+    gave: tuple[Given, ...] | None = None
+    for index, (adopted, rules) in enumerate(versions):
+        then = next((r for r in rules.roles if r.name == role.name), None)
+        gives = then.gives if then is not None else None
+        if gives == gave:
+            continue
+        later = then is not None and then.reach is Reach.LATER_JOINERS and index > 0
+        chain = [*chain, Earlier(adopted, gave or ())] if later else []
+        gave = gives
+    return replace(role, earlier=tuple(chain))
 
 
 def merged(values: Iterable[str], precedence: Precedence) -> str:

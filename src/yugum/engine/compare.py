@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from datetime import UTC, datetime
 
 from yugum.core.accounts import HoldingKind
 from yugum.core.actions import GONE
@@ -38,6 +39,10 @@ class Comparison:
     only_right: Sequence[ComparedLine]
 
 
+NEWCOMER = datetime.max.replace(tzinfo=UTC)
+"""What a role gives is told as somebody gets it who is yet to begin."""
+
+
 class Comparing:
     def __init__(self, database: Database) -> None:
         self._database = database
@@ -64,7 +69,7 @@ def _given(rules: Rules, name: str) -> dict[Thing, str]:
             remedy=f"Known are: {', '.join(r.name for r in rules.roles)}.",
             place="role",
         )
-    return dict.fromkeys(things_of([role], rules), f"role {name}")
+    return dict.fromkeys(things_of([role], rules, NEWCOMER), f"role {name}")
 
 
 async def _held(unit: UnitOfWork, who: str) -> tuple[str, dict[Thing, str]]:

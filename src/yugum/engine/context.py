@@ -17,7 +17,7 @@ from yugum.core.dockets import Inputs
 from yugum.core.people import Person, PersonState, full_name, state_at
 from yugum.core.plans import Plan, PlannedStep
 from yugum.core.projection import project
-from yugum.core.roles import Rules
+from yugum.core.roles import Reach, Rules
 from yugum.errors import ApplicationError, InvalidInput
 from yugum.ports.accounts import Known
 from yugum.ports.connectors import AccountRef, Connectors
@@ -32,8 +32,17 @@ CHAIN = 6
 async def load_rules(unit: UnitOfWork) -> Rules:
     """The rules in force; none at all are version 0."""
     stored = await unit.rules.current()
-    return (
-        Rules() if stored is None else _parsed(stored.version, stored.document, stored.adopted_at)
+    if stored is None:
+        return Rules()
+    rules = _parsed(stored.version, stored.document, stored.adopted_at)
+    if not any(role.reach is Reach.LATER_JOINERS for role in rules.roles):
+        return rules
+    history = await unit.rules.before(stored.version)
+    return _with_history(
+        stored.version,
+        stored.document,
+        stored.adopted_at,
+        tuple((v.version, v.document, v.adopted_at) for v in history),
     )
 
 
@@ -41,6 +50,18 @@ async def load_rules(unit: UnitOfWork) -> Rules:
 def _parsed(version: int, document: str, since: datetime) -> Rules:
     """Rules are read many times a second and change a few times a year."""
     return rules_from(RulesDocument.model_validate_json(document), version, since)
+
+
+@lru_cache(maxsize=4)
+def _with_history(
+    version: int,
+    document: str,
+    since: datetime,
+    history: tuple[tuple[int, str, datetime], ...],
+) -> Rules:
+    """Rules of which some role's changes are only for later joiners."""
+    before = [(adopted, _parsed(number, text, adopted)) for number, text, adopted in history]
+    return _parsed(version, document, since).after(before)
 
 
 async def load_applications(unit: UnitOfWork) -> dict[str, Application]:

@@ -9,7 +9,7 @@ from yugum.core.accounts import AccountKind, AccountState, HoldingKind, Observed
 from yugum.core.applications import Application, Capability
 from yugum.core.decisions import LedgerKey, Origin, OriginKind
 from yugum.core.matching import CERTAIN, Candidates, as_seen
-from yugum.core.people import Person, folded
+from yugum.core.people import Person, folded, start_moment
 from yugum.core.roles import Rules
 from yugum.engine.context import load_applications, load_rules
 from yugum.ports.proposals import Proposal
@@ -87,7 +87,7 @@ async def adopt_given(
     for account_id, person_id, seen in held:
         for role in rules.roles_of(folded(people[person_id][0])):
             origin = Origin(OriginKind.ROLE, role.name)
-            for given in role.gives:
+            for given in role.gives_to(start_moment(people[person_id][0])):
                 if given.application_id != application.id:
                     continue
                 there = _held(seen, given.kind)

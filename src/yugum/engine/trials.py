@@ -8,8 +8,8 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Collection, Iterable, Mapping, Sequence
-from dataclasses import dataclass, field
-from datetime import datetime
+from dataclasses import dataclass, field, replace
+from datetime import datetime, timedelta
 
 from yugum.core.accounts import Account, AccountState, HoldingKind
 from yugum.core.actions import GONE
@@ -85,12 +85,14 @@ class Trial:
     tasks: Counter[str] = field(default_factory=Counter)
 
 
-def things_of(roles: Iterable[Role], rules: Rules) -> dict[Thing, tuple[str, ...]]:
-    """What some roles give together, each with the roles it comes from."""
+def things_of(
+    roles: Iterable[Role], rules: Rules, began: datetime | None
+) -> dict[Thing, tuple[str, ...]]:
+    """What some roles give together to who began then, each with the roles it comes from."""
     found: dict[Thing, list[str]] = {}
     values: dict[tuple[str, str], list[tuple[str, str]]] = {}
     for role in roles:
-        for given in role.gives:
+        for given in role.gives_to(began):
             if given.kind is HoldingKind.SETTING:
                 key = (given.application_id, given.item)
                 values.setdefault(key, []).append((given.value, role.name))
@@ -140,10 +142,10 @@ def differing(before: Rules, after: Rules) -> tuple[Role, ...] | None:
     return tuple(r for r in (*before.roles, *after.roles) if r.name not in same)
 
 
-def changes_of(values: Values, before: Rules, after: Rules) -> _Change | None:
+def changes_of(values: Values, before: Rules, after: Rules, began: datetime) -> _Change | None:
     """The difference between two versions for people with these values; None when there is none."""
-    old = things_of(before.roles_of(values), before)
-    new = things_of(after.roles_of(values), after)
+    old = things_of(before.roles_of(values), before, began)
+    new = things_of(after.roles_of(values), after, began)
     if old.keys() == new.keys():
         return None
     return _Change(
@@ -171,6 +173,9 @@ async def try_rules(
     named = before.attributes() | after.attributes()
     attributes = sorted(a for a in named if not (a.startswith("?") and a[1:] in named))
     changing: dict[str, _Change] = {}
+    # A change for later joiners is for nobody who is looked at here.
+    there = now - timedelta(microseconds=1)
+    after = replace(after, since=now).after([(before.since or there, before)])
     touching = differing(before, after)
 
     def weigh(key: str, values: Values, count: int) -> None:
@@ -178,7 +183,7 @@ async def try_rules(
         trial.looked_at += count
         if touching is not None and not any(matches(r.when, values) for r in touching):
             return
-        if change := changes_of(values, before, after):
+        if change := changes_of(values, before, after, there):
             changing[key] = change
 
     among: list[str] | None = None

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Protocol
@@ -36,6 +37,10 @@ class RuleStore(Protocol):
         Raises:
             NotFound: there is no such version.
         """
+        ...
+
+    async def before(self, version: int) -> Sequence[RulesVersion]:
+        """Every version before one, the first one first."""
         ...
 
     async def page(self, cursor: str | None, limit: int) -> ListPage[RulesVersion]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import datetime
 
 import sqlalchemy as sa
@@ -56,6 +57,10 @@ class Rules:
             )
         )
         return version
+
+    async def before(self, version: int) -> Sequence[RulesVersion]:
+        query = sa.select(*COLUMNS).where(t.rules.c.version < version).order_by(t.rules.c.version)
+        return [read(RulesVersion, r) for r in (await self.connection.execute(query)).mappings()]
 
     async def page(self, cursor: str | None, limit: int) -> ListPage[RulesVersion]:
         return await fetch(

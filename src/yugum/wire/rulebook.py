@@ -137,7 +137,7 @@ def _role(name: str, role: RoleDocument) -> Role:
             Given(gives.application, HoldingKind.SETTING, k, v) for k, v in gives.settings.items()
         ]
     when = parse_filter(role.when, FILTER_ATTRIBUTES)
-    return Role(name, when, role.when, tuple(given), role.overlap_days, role.approval)
+    return Role(name, when, role.when, tuple(given), role.overlap_days, role.approval, role.changes)
 
 
 def _procedure(document: ProcedureDocument) -> Procedure:

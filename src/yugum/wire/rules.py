@@ -12,7 +12,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from yugum.core.applications import CredentialRule, Deletion, SeatReturn, SeatRule
 from yugum.core.passwords import CharacterClass
-from yugum.core.roles import DeliverTo, Guard, GuardForce, NoticeAt, Precedence
+from yugum.core.roles import DeliverTo, Guard, GuardForce, NoticeAt, Precedence, Reach
 from yugum.core.verbs import Verb
 
 Name = Annotated[str, Field(min_length=1, max_length=120)]
@@ -73,6 +73,10 @@ class RoleDocument(_Part):
         0, description="How long a mover keeps it after it no longer applies."
     )
     approval: str = Field("", description="Who must agree before it is given: an approval's name.")
+    changes: Reach = Field(
+        Reach.EVERYBODY,
+        description="Whether a change of what it gives is for everybody or only for later joiners.",
+    )
 
 
 class ApprovalMode(StrEnum):
