@@ -23,6 +23,7 @@ LISTS = [
     ("findings", "counts"),
     ("findings", "list"),
     ("findings", "outside"),
+    ("standing", "list"),
     ("tasks", "list", "--state", ""),
     ("approvals", "list"),
     ("mails",),

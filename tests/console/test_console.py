@@ -155,6 +155,27 @@ def test_a_person_is_found_and_cut_off_from_the_console(page: Page, theatre: The
     assert theatre.reporting.role(login) is False
 
 
+def test_what_is_missing_is_put_right_from_the_persons_page(page: Page, theatre: Theatre) -> None:
+    login = joined(theatre, "Engine Room")
+    theatre.crew.leave(login, "Rosters")
+    theatre.client.applications.read("crew-rosters")
+    visit(page, theatre, f"/people/{login}")
+    table = page.get_by_role("table").filter(has_text="Held → should be")
+    row = table.get_by_role("row", name=re.compile("entitlement Rosters missing"))
+    expect(row).to_contain_text("nobody is at it")
+    assert violations(page) == []
+    page.get_by_role("button", name="Recheck …").click()
+    dialog = page.get_by_role("dialog")
+    expect(dialog.get_by_text("1 entitlement granted.")).to_be_visible()
+    expect(dialog.get_by_label(re.compile("When"))).to_have_count(0)
+    dialog.get_by_role("button", name="Recheck").click()
+    expect(page.get_by_role("heading", name=re.compile("Recheck|Returner"))).to_be_visible()
+    expect(page.get_by_text("0 of 1 still open")).to_be_visible(timeout=15000)
+    assert "Rosters" in theatre.crew.groups(login)
+    visit(page, theatre, f"/people/{login}")
+    expect(page.get_by_role("heading", name="Not as it should be")).to_have_count(0)
+
+
 def test_the_lifeline_speaks_and_is_a_table_too(page: Page, theatre: Theatre) -> None:
     login = joined(theatre)
     do(theatre.client, Verb.LEAVER, login, at="+5d")

@@ -13,11 +13,11 @@ from yugum.core.lines import Acceptance, Line, LineKind, LineStatus, Side
 from yugum.engine.context import load_world
 from yugum.engine.events import make_event
 from yugum.engine.standing import stands
-from yugum.errors import Conflict, InvalidInput
+from yugum.errors import Conflict, InvalidInput, NotFound
 from yugum.ports.clock import Clock
 from yugum.ports.pages import ListPage
 from yugum.ports.standing import Chosen, StandingLine
-from yugum.ports.units import Database
+from yugum.ports.units import Database, UnitOfWork
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -45,6 +45,8 @@ class Standings:
         now = await self._clock.now()
         async with self._database.unit() as unit:
             person_id = (await unit.people.resolve(who)).id if who else ""
+            if chosen.application_id:
+                await must_be_known(unit, chosen.application_id)
             before = now - timedelta(hours=hours) if hours else None
             chosen = replace(chosen, subject_id=person_id, before=before)
             return await unit.standing.page(chosen, cursor, limit)
@@ -120,6 +122,21 @@ class Standings:
                 [make_event(now, author, "standing.reopened", ended.subject_id, _told(ended))]
             )
             return ended
+
+
+async def must_be_known(unit: UnitOfWork, application_id: str) -> None:
+    """An application of that id is connected.
+
+    Raises:
+        NotFound: there is none.
+    """
+    known = await unit.applications.all()
+    if application_id not in known:
+        raise NotFound(
+            f"There is no application {application_id}.",
+            place="application",
+            remedy=f"Known are: {', '.join(sorted(known))}.",
+        )
 
 
 def _told(made: Acceptance) -> dict[str, str]:

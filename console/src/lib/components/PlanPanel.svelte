@@ -15,7 +15,7 @@
   let { wish, who, onclose }: Props = $props();
   // svelte-ignore state_referenced_locally
   const plan = new Planning(wish);
-  const dated = $derived(wish.verb !== 'undo' && wish.verb !== 'account');
+  const dated = $derived(!['undo', 'account', 'recheck'].includes(wish.verb));
   const cuts = $derived(wish.verb === 'leaver');
 
   function submit(event: SubmitEvent): void {

@@ -66,6 +66,8 @@ def meaning_of(request: PlanRequest, person: Person, hours: WorkingHours, now: d
         case Verb.EXTENSION:
             return _extension(request, person, now)
         case Verb.RECHECK:
+            if request.at:
+                raise InvalidInput("Somebody is looked at again now, not later.", place="at")
             return Meaning(person, now, {}, applied=True)
         case _:
             raise InvalidInput(f"'{request.verb}' cannot be planned for a person.", place="verb")
