@@ -142,7 +142,7 @@ class Beginner:
                     dropped.append(docket)
                 elif not await self._must_ask(unit, docket, plan, world.rules, known, now):
                     await self._made_anew(unit, docket, plan, Loaded(known, world.rules.version))
-                    if docket.verb is Verb.RECHECK:
+                    if docket.verb is Verb.RECHECK and docket.cause.basis:  # nobody asked for it
                         verb = _verb_of(plan, subject.person, docket.cause, now)
                         await unit.dockets.note_cause(docket.id, docket.cause, verb)
                     started.append(docket)
