@@ -40,7 +40,8 @@ WITH r AS (
   SELECT * FROM jsonb_to_recordset(cast(:rows AS jsonb)) AS r(subject_id text, upto timestamptz,
     shape text, leans_on text)
 ), changed AS (
-  SELECT r.subject_id FROM r JOIN heads h USING (subject_id) WHERE h.shape <> r.shape
+  SELECT r.subject_id FROM r JOIN heads h USING (subject_id)
+  WHERE h.shape <> '' AND h.shape <> r.shape
 ), leaning AS (
   INSERT INTO marks (subject_id)
   SELECT h.subject_id FROM changed c JOIN heads h ON h.leans_on = c.subject_id

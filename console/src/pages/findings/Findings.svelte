@@ -22,6 +22,8 @@
     next = page.next ?? null;
     return page;
   });
+  const behind = new Load(() => got(api.GET('/api/v1/standing/behind')));
+  void behind.run();
   void counts.run();
   void load.run();
   const found = $derived(counts.data ?? []);
@@ -56,6 +58,11 @@
     <span><b>{all}</b> found that should not be</span>
     <span><b>{money(cents, 'EUR')}</b> a month in their seats</span>
   </div>
+{/if}
+{#if behind.data?.ahead}
+  <p class="soft">
+    {behind.data.ahead} of {behind.data.of} people are still looked at after a change for many.
+  </p>
 {/if}
 <div class="kinds" role="group" aria-label="Kinds of findings">
   <button class:here={kind === null} aria-pressed={kind === null} onclick={() => choose(null)}
