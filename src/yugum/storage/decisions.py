@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Collection, Sequence
 from datetime import datetime
-from typing import Any
 
 import sqlalchemy as sa
 from sqlalchemy.dialects.postgresql import insert
@@ -15,6 +14,7 @@ from yugum.errors import NotFound
 from yugum.ports.decisions import DecisionLine
 from yugum.ports.pages import ListPage
 from yugum.storage import tables as t
+from yugum.storage.accounts import decision_from
 from yugum.storage.pages import fetch
 from yugum.storage.rows import among, read, reader
 
@@ -80,7 +80,7 @@ class Decisions:
         )
         found: dict[str, tuple[Decision, ...]] = {}
         for row in (await self.connection.execute(query)).mappings():
-            decision = _hold(row)
+            decision = decision_from(row)
             found[decision.subject_id] = (*found.get(decision.subject_id, ()), decision)
         return found
 
@@ -99,7 +99,7 @@ class Decisions:
             .limit(1)
         )
         row = (await self.connection.execute(query)).mappings().first()
-        return None if row is None else _hold(row)
+        return None if row is None else decision_from(row)
 
     async def former_names(
         self, subject_ids: Collection[str], at: datetime
@@ -152,15 +152,3 @@ class Decisions:
         await self.connection.execute(
             sa.update(p).where(p.c.id == person_id).values(rev=p.c.rev + 1)
         )
-
-
-def _hold(row: Mapping[Any, Any]) -> Decision:
-    return Decision(
-        id=row["id"],
-        subject_id=row["subject_id"],
-        kind=DecisionKind.HOLD,
-        author=row["author"],
-        reason=row["reason"],
-        starts=row["starts_at"],
-        ends=row["ends_at"],
-    )
