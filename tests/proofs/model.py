@@ -165,35 +165,35 @@ class Model:
     def _act(
         self, who: Somebody, app: str, held: Held, given: set[str] | None, at: datetime
     ) -> None:
+        """What an application that answers makes of it."""
         if held.state == "deleted":
-            assert held.until is not None
-            if at >= held.until:
-                held.state, held.until, held.restored = "gone", None, None
-            elif self.on_hold(who, app, at):
-                held.state, held.until, held.restored = "suspended", None, at
-        if given is not None:
-            away = any(s.at(at) for s in who.away)
-            if away:
-                if held.state == "active":
-                    held.state = "suspended"
-                return
+            self._of_deleted(who, app, held, at)
+        if given is None:
+            self._withdraw(who, app, held, at)
+        elif any(s.at(at) for s in who.away):
+            held.state = "suspended" if held.state == "active" else held.state
+        else:
             if held.state == "deleted":
                 held.restored = at
             if held.state in ("none", "gone"):
                 held.restored = None
             held.state, held.until, held.groups = "active", None, set(given)
+
+    def _of_deleted(self, who: Somebody, app: str, held: Held, at: datetime) -> None:
+        assert held.until is not None
+        if at >= held.until:
+            held.state, held.until, held.restored = "gone", None, None
+        elif self.on_hold(who, app, at):
+            held.state, held.until, held.restored = "suspended", None, at
+
+    def _withdraw(self, who: Somebody, app: str, held: Held, at: datetime) -> None:
+        if held.state not in ("active", "suspended"):
             return
-        if held.state == "active":
-            held.state = "suspended"
-        if held.state == "suspended":
-            held.groups = set()
-            due = self.close_due(who, app, at)
-            if due is not None and due <= at:
-                final = WINDOW[app] == 0
-                held.state = "gone" if final else "deleted"
-                held.until = None if final else at + timedelta(days=WINDOW[app])
-                if final:
-                    held.restored = None
+        held.state, held.groups = "suspended", set()
+        due = self.close_due(who, app, at)
+        if due is not None and due <= at:
+            held.until = at + timedelta(days=WINDOW[app]) if WINDOW[app] else None
+            held.state = "deleted" if WINDOW[app] else "gone"
 
     def forward(self, to: datetime) -> None:
         """Play all moments until one, that one included."""
@@ -219,33 +219,31 @@ class Model:
         return found
 
     def lines(self, who: Somebody) -> set[tuple[str, str, str]]:
-        """Applications that do not answer, with what should be otherwise there: kind and side."""
-        found = set()
-        for app in self.down:
-            held, given = who.held[app], who.given(app, self.now)
-            away = any(s.at(self.now) for s in who.away)
-            if given is None:
-                if held.state == "active":
-                    found.add((app, "account", "too_much"))
-                if held.state in ("active", "suspended") and held.groups:
-                    found.add((app, "entitlement", "too_much"))
-                due = self.close_due(who, app, self.now)
-                if held.state in ("active", "suspended") and due is not None and due <= self.now:
-                    found.add((app, "account", "too_much"))
-                if held.state == "deleted" and held.until is not None and held.until <= self.now:
-                    found.add((app, "account", "too_much"))
-                continue
-            if away:
-                if held.state == "active":
-                    found.add((app, "account", "too_much"))
-            elif held.state != "active":
-                found.add((app, "account", "missing"))
-            if held.state in ("active", "suspended") and not away:
-                if given - held.groups:
-                    found.add((app, "entitlement", "missing"))
-                if held.groups - given:
-                    found.add((app, "entitlement", "too_much"))
-        return found
+        """What should be otherwise in applications that do not answer: kind and side."""
+        return {(app, kind, side) for app in self.down for kind, side in self._lines_in(who, app)}
+
+    def _lines_in(self, who: Somebody, app: str) -> Iterator[tuple[str, str]]:
+        held, given = who.held[app], who.given(app, self.now)
+        there = held.state in ("active", "suspended")
+        if given is None:
+            due = self.close_due(who, app, self.now)
+            ends = held.until if held.state == "deleted" else due
+            over = ends is not None and ends <= self.now and held.state not in ("none", "gone")
+            if held.state == "active" or over:
+                yield "account", "too_much"
+            if there and held.groups:
+                yield "entitlement", "too_much"
+        elif any(s.at(self.now) for s in who.away):
+            if held.state == "active":
+                yield "account", "too_much"
+        else:
+            if held.state != "active":
+                yield "account", "missing"
+                yield "step", "asked"  # the credential that comes with it
+            if given - (held.groups if there else set()):
+                yield "entitlement", "missing"
+            if there and held.groups - given:
+                yield "entitlement", "too_much"
 
 
 class Machine:

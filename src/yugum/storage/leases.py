@@ -29,12 +29,18 @@ RELEASE_SQL = """
 UPDATE subjects s SET lease_owner = NULL, lease_until = NULL,
   priority = CASE WHEN s.wake_at IS NULL THEN 5 ELSE s.priority END,
   wake_at = least(s.wake_at, (
-    SELECT min(st.retry_at) FROM dockets d JOIN steps st ON st.docket_id = d.id
-    WHERE d.subject_id = s.id AND d.state = 'running'
-      AND st.state NOT IN ('done', 'left_out')))
+    SELECT min(l.at) FROM (
+      SELECT coalesce(min(st.retry_at) FILTER (WHERE st.retry_at > clock_timestamp()),
+        max(st.retry_at)) AS at
+      FROM dockets d JOIN steps st ON st.docket_id = d.id
+      WHERE d.subject_id = s.id AND d.state = 'running'
+        AND st.state NOT IN ('done', 'left_out')
+      GROUP BY st.account_id) l))
 FROM unnest(cast(:ids AS text[]), cast(:epochs AS bigint[])) AS r(id, epoch)
 WHERE s.id = r.id AND s.epoch = r.epoch
 """
+
+# A step behind one that gets no answer keeps the time of its own last try: the lane waits for the first.
 
 RECOVER_SQL = """
 UPDATE subjects SET wake_at = clock_timestamp(), lease_owner = NULL, lease_until = NULL
