@@ -14,6 +14,7 @@ import sys
 import time
 from collections import Counter
 from collections.abc import Iterator
+from contextlib import suppress
 from dataclasses import dataclass, field
 from datetime import UTC, datetime, timedelta
 from typing import Any
@@ -24,10 +25,12 @@ import httpx
 
 from tests.conftest import FAST, NOW, scratch
 from yugum.client import Client
+from yugum.errors import Conflict
 from yugum.wire import applications as wap
 from yugum.wire import decisions as wde
 from yugum.wire import people as wp
 from yugum.wire import plans as wl
+from yugum.wire.dockets import SettleStep
 from yugum_standins.load import advance, found
 from yugum_standins.stage import Stage
 
@@ -50,6 +53,7 @@ RULES = "roles:\n" + "".join(
     for name, gives in GIVES.items()
 )
 GROUPS = ["deck", "ropes", "shore", "desk", "tools", "crane", "extra"]
+RETRY = SettleStep(how="retry").how
 SECONDS = 25.0
 FOREVER = datetime.max.replace(tzinfo=UTC)
 
@@ -481,9 +485,18 @@ class Machine:
         app = self.dice.choice(sorted(self.model.down))
         self._fault(app, down=False)
         self.model.down.discard(app)
+        self._try_again()
         for person in self.model.people.values():
             self.model.settle(person, self.model.now)
         return f"{app} answers again"
+
+    def _try_again(self) -> None:
+        """What waits for its next try is tried now: nobody here waits a minute for it."""
+        for row in self.client.dockets.all(state="running"):
+            for step in self.client.dockets.show(row.number).steps:
+                if step.problem is not None and step.state in ("due", "attention", "settling"):
+                    with suppress(Conflict):
+                        self.client.dockets.settle(step.id, RETRY)
 
     def time_passes(self) -> str:
         step = timedelta(days=self.dice.randint(0, 9), hours=self.dice.randint(1, 23))
@@ -566,6 +579,7 @@ def main(seed: int, events: int) -> None:
         for app in sorted(machine.model.down):
             machine._fault(app, down=False)
         machine.model.down.clear()
+        machine._try_again()
         for person in machine.model.people.values():
             machine.model.settle(person, machine.model.now)
         machine.compare()

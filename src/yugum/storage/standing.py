@@ -65,7 +65,7 @@ SET until_at = excluded.until_at, known_at = excluded.known_at WHERE g.until_at 
 
 TOLD_SQL = """
 SELECT f.person_id, f.effective_at, f.known_at, jsonb_exists(f.after, 'access_ends') AS ends,
-  r.since IS NULL OR f.known_at > r.since AS is_new
+  r.since IS NULL OR f.known_at >= r.since AS is_new
 FROM jsonb_to_recordset(cast(:rows AS jsonb)) AS r(id text, since timestamptz)
 CROSS JOIN LATERAL (SELECT * FROM facts WHERE person_id = r.id OFFSET 0) f
 """
