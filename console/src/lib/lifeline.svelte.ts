@@ -128,7 +128,10 @@ export class Lifeline {
     const past = view.dockets
       .filter((d) => d.state === 'done')
       .map((d) => ({ at: d.due_at, text: `${d.verb} ${d.number}, done` }));
-    const future = view.next.map((s) => ({ at: s.at, text: `${s.text} (${s.because})` }));
+    const future = view.next.map((s) => ({
+      at: s.at,
+      text: s.because ? `${s.text} (${s.because})` : s.text
+    }));
     return [...past, ...future].sort((a, b) => Date.parse(a.at) - Date.parse(b.at));
   }
 

@@ -80,7 +80,10 @@ def _person_lines(view: wp.PersonView, zone: str) -> list[str]:
         ]
     if view.next:
         lines.append("What happens next")
-        lines += [f"  {moment(s.at, zone)}  {s.text}  ({s.because})" for s in view.next]
+        for s in view.next:
+            what = " ".join(filter(None, [s.text, s.docket]))
+            why = f"  ({s.because})" if s.because else ""
+            lines.append(f"  {moment(s.at, zone)}  {what}{why}")
     if view.dockets:
         lines.append("Dockets")
         lines += [

@@ -186,7 +186,7 @@ def coming(
         if o.kind is ObligationKind.REMIND and o.due > now
     ]
     lines += [Upcoming(d.at, d.text, d.because, d.number) for d in dockets]
-    return sorted(lines, key=lambda line: (line.at, line.text))
+    return sorted(lines, key=lambda line: (line.at, line.docket is not None, line.text))
 
 
 def _told(lanes: Sequence[tuple[Application, Sequence[Bar]]], now: datetime) -> Iterator[Upcoming]:

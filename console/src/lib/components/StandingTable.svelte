@@ -50,7 +50,8 @@
           <td>{row.held} → {row.want} <span class="soft">because {row.reason}</span></td>
           <td>
             {status(row)}
-            {#if row.docket}<a href={href({ page: 'docket', name: row.docket })}>{row.docket}</a
+            {#if row.docket}<a class="within" href={href({ page: 'docket', name: row.docket })}
+                >{row.docket}</a
               >{/if}
             {#if row.contact && row.status === 'waiting'}<span class="soft">call {row.contact}</span
               >{/if}
@@ -63,3 +64,9 @@
     </tbody>
   </table>
 </div>
+
+<style>
+  .within {
+    text-decoration: underline;
+  }
+</style>

@@ -32,7 +32,7 @@
             >
             <td
               >{step.text}
-              {#if step.docket}<a href={href({ page: 'docket', name: step.docket })}
+              {#if step.docket}<a class="within" href={href({ page: 'docket', name: step.docket })}
                   >{step.docket}</a
                 >{/if}</td
             >
@@ -81,6 +81,9 @@
 </div>
 
 <style>
+  .within {
+    text-decoration: underline;
+  }
   .two {
     display: grid;
     grid-template-columns: 1.25fr 1fr;
