@@ -236,7 +236,7 @@ def _of_a_pair(play: Play) -> None:
     report.check("the plan says so", "once Counter is seen gone" in said, said)
     play.client.plans.confirm(batch, reference="PROOF-3")
     key = (REPORTING, "entitlement", "finance_reports", "missing")
-    play.until(lambda: _lines(play, who)[key].code == "pair")
+    play.until(lambda: key in (found := _lines(play, who)) and found[key].code == "pair")
     report.equal("the grant waits for it", _lines(play, who)[key].code, "pair")
     report.check("the database has not given it", FINANCE not in play.reporting.groups(who))
     tickets.fault(down=0)
