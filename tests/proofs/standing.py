@@ -17,7 +17,6 @@ from yugum_standins.look import CrewLook
 from yugum_standins.morrow import CREW, TICKETS
 
 INCIDENT_LOG, INCIDENTS = "incident-log", "Incident log"
-REPORTING, FINANCE = "reporting-database", "finance_reports"
 
 
 def standing(play: Play) -> None:
@@ -28,7 +27,6 @@ def standing(play: Play) -> None:
     _differences(play)
     _suspended_outside(play)
     _linked_late(play)
-    _of_a_pair(play)
     _exceptions(play)
     _clock_change(play)
 
@@ -220,29 +218,6 @@ def _linked_late(play: Play) -> None:
     play.until(lambda: key in _lines(play, "early1"))
     play.confirm(play.plan(Verb.RECHECK, "early1"))
     report.check("what their role gives follows", "Engine crew" in play.crew.groups("early1"))
-
-
-def _of_a_pair(play: Play) -> None:
-    report = play.report
-    report.section("Of a pair that excludes itself the one that comes waits for the one that goes")
-    reach = loaded(play.stage).others[TICKETS]
-    tickets = CrewLook(reach["url"], reach["headers"])
-    who = play.organisation.of("Ticketing", skip=2).user_name
-    report.check("they sell tickets", "Counter" in tickets.groups(who))
-    tickets.fault(down=1)
-    batch = play.plan(Verb.MOVER, who, changes={"department": "Finance"})
-    steps = {s.item: s.reason for s in batch.plans[0].steps if s.action == "grant"}
-    said = steps["finance_reports"]
-    report.check("the plan says so", "once Counter is seen gone" in said, said)
-    play.client.plans.confirm(batch, reference="PROOF-3")
-    key = (REPORTING, "entitlement", "finance_reports", "missing")
-    play.until(lambda: key in (found := _lines(play, who)) and found[key].code == "pair")
-    report.equal("the grant waits for it", _lines(play, who)[key].code, "pair")
-    report.check("the database has not given it", FINANCE not in play.reporting.groups(who))
-    tickets.fault(down=0)
-    play.until(lambda: FINANCE in play.reporting.groups(who), 90)
-    report.check("once the counter is closed it has", "Counter" not in tickets.groups(who))
-    report.check("and not before", FINANCE in play.reporting.groups(who))
 
 
 def _given(play: Play, who: str, ends: str) -> list[str]:
