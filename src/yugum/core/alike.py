@@ -5,16 +5,19 @@ from __future__ import annotations
 from collections.abc import Hashable, Sequence
 from datetime import datetime
 
-from yugum.core.decisions import Origin
-from yugum.core.desired import Subject, World
+from yugum.core.accounts import Account, AccountState, HoldingKind
+from yugum.core.decisions import FOUND, Origin, OriginKind
+from yugum.core.desired import Subject, World, desired
 from yugum.core.lines import Line
 from yugum.core.people import folded, start_moment
+from yugum.core.roles import same_for
 
 
 def timeless(subject: Subject, world: World, first: datetime, now: datetime) -> bool:
     """Whether what somebody should have is the same at every moment from ``first`` until now.
 
-    So for nearly everybody: no decisions, no date in between, no step of a procedure that comes later.
+    So for nearly everybody: no decisions, no date in between, no step of a procedure that comes later,
+    nothing that is going, no setting, which may name them.
     """
     person = subject.person
     if not subject.is_person or subject.decisions or person.absent_from is not None:
@@ -26,11 +29,27 @@ def timeless(subject: Subject, world: World, first: datetime, now: datetime) -> 
         (begins is not None or person.access_ends is not None) and _has_later(world)
     ):
         return False
-    return not any(a.settings or a.assets for a in subject.accounts)
+    wanted = desired(subject, world.rules, now)
+    if any(want.settings for want in wanted.values()):
+        return False
+    return not any(
+        a.settings or a.assets or _changes(subject, world, a, given=a.application_id in wanted)
+        for a in subject.accounts
+    )
 
 
 def _has_later(world: World) -> bool:
     return any(s.later for p in world.rules.procedures.values() for s in p.steps)
+
+
+def _changes(subject: Subject, world: World, account: Account, *, given: bool) -> bool:
+    """Whether an account goes, at moments of its own, or is set back from what a leaver's is set to."""
+    origin = subject.ledger.get((account.id, HoldingKind.ACCOUNT, ""), FOUND)
+    if not given and origin.kind is not OriginKind.FOUND:
+        return True
+    application = world.applications.get(account.application_id)
+    reset = application is not None and application.profile.leaver_settings
+    return bool(reset) and account.state is not AccountState.ACTIVE
 
 
 def shape(subject: Subject, world: World) -> Hashable:
@@ -52,7 +71,8 @@ def shape(subject: Subject, world: World) -> Hashable:
         )
         for a in subject.accounts
     )
-    return (tuple(r.name for r in world.rules.roles_of(folded(subject.person))), accounts)
+    roles = world.rules.roles_of(folded(subject.person))
+    return (same_for(roles, start_moment(subject.person)), accounts)
 
 
 def moved(lines: Sequence[Line], before: Subject, to: Subject) -> list[Line]:

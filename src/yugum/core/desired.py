@@ -27,7 +27,7 @@ from yugum.core.people import (
     start_moment,
     state_at,
 )
-from yugum.core.roles import Given, Precedence, Role, Rules, merged
+from yugum.core.roles import Given, Precedence, Role, Rules, merged, same_for
 from yugum.core.seats import Pool
 from yugum.core.wanted import Wanted, Why
 
@@ -139,7 +139,7 @@ def desired(subject: Subject, rules: Rules, at: datetime) -> dict[str, Wanted]:
     if own or settings:
         return _collected(subject, rules, roles, decisions)
     # All who have the same roles and nothing of their own should have the same.
-    key = tuple((r.name, r.variant(began)) for r in roles)
+    key = same_for(roles, began)
     return rules.wanted_by.get(key, lambda: _collected(subject, rules, roles, ()))
 
 

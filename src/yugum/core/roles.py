@@ -197,6 +197,11 @@ class Exclusion:
     items: tuple[tuple[str, str], ...]
 
 
+def same_for(roles: Iterable[Role], began: datetime | None) -> tuple[tuple[str, int], ...]:
+    """What some roles give to who began then is the same for all of whom this is the same."""
+    return tuple((r.name, r.variant(began)) for r in roles)
+
+
 @dataclass(frozen=True, slots=True)
 class Rules:
     """One numbered version of the organisation's rules; ``since`` is when it was adopted.
