@@ -13,6 +13,7 @@ from yugum.core.conditions import Compare, Op
 from yugum.core.decisions import Origin, OriginKind
 from yugum.core.desired import Subject, World
 from yugum.core.dockets import DocketDetail, DocketState, DoneStep, StepDetail, StepState
+from yugum.core.lines import Acceptance, LineKind, Side
 from yugum.core.people import Person
 from yugum.core.plans import NO_NOTES
 from yugum.core.roles import Given, Role, Rules
@@ -98,6 +99,23 @@ def account(application: str = "crew", **more: Any) -> Account:
 
 def asset(name: str, kind: str = "roster") -> Asset:
     return Asset(kind, name, name)
+
+
+def acceptance(**more: Any) -> Acceptance:
+    """That a missing group may stay missing, from a moment on."""
+    return Acceptance(
+        **{
+            "id": "k",
+            "subject_id": "p1",
+            "application_id": "crew",
+            "kind": LineKind.ENTITLEMENT,
+            "item": "deck",
+            "side": Side.MISSING,
+            "author": "ines",
+            "reason": "another watch",
+            **more,
+        }
+    )
 
 
 def by_role(name: str) -> Origin:

@@ -10,11 +10,11 @@ from typing import Any
 import psycopg
 import pytest
 
-from tests.builders import person
+from tests.builders import acceptance, person
 from yugum.core.accounts import Account, AccountState, HoldingKind
 from yugum.core.applications import Application, Profile
 from yugum.core.decisions import Decision, DecisionKind, Origin, OriginKind
-from yugum.core.lines import Acceptance, Line, LineKind, Side
+from yugum.core.lines import Line, LineKind, Side
 from yugum.core.obligations import ObligationKind, ObligationState
 from yugum.engine.standing import look, sweep
 from yugum.ports.applications import Access
@@ -220,7 +220,6 @@ async def test_the_closing_day_moves_with_its_fact_and_with_nothing_else(
         assert rows(database_url, due) == [], "under a hold without end nothing is due"
         async with database.unit() as unit:
             await unit.decisions.end(hold.id, later)
-            await unit.standing.sweep_all()
         await settle(database, later)
         assert rows(database_url, due) == [(moved + 7 * DAY, "open")]
     async with database.unit() as unit:
@@ -332,18 +331,7 @@ async def test_a_line_counts_again_once_its_acceptance_is_over(
 ) -> None:
     await world(database)
     ends = NOW + timedelta(hours=1)
-    made = Acceptance(
-        id="k",
-        subject_id="p1",
-        application_id="crew",
-        kind=LineKind.ENTITLEMENT,
-        item="deck",
-        side=Side.MISSING,
-        author="ines",
-        reason="another watch",
-        made=NOW,
-        ends=ends,
-    )
+    made = acceptance(made=NOW, ends=ends)
     async with database.unit() as unit:
         await unit.standing.accept(made)
     status = "SELECT status, since_at FROM standing"

@@ -8,7 +8,7 @@ from typing import Any
 
 import pytest
 
-from tests.builders import NOW, account, by_role, person, subject, world
+from tests.builders import NOW, acceptance, account, by_role, person, subject, world
 from yugum.core.accounts import AccountState, HoldingKind
 from yugum.core.actions import Action, Arguments, Rival
 from yugum.core.applications import Capability, Trust
@@ -16,11 +16,9 @@ from yugum.core.decisions import Decision, DecisionKind
 from yugum.core.desired import Subject, World
 from yugum.core.dockets import OpenStep, StepProblem, StepState
 from yugum.core.lines import (
-    Acceptance,
     AskedDocket,
     Hand,
     Line,
-    LineKind,
     LineStatus,
     Side,
     waits_for,
@@ -105,18 +103,7 @@ def test_a_line_in_hand_says_what_its_step_waits_for(
 
 
 def test_one_that_is_accepted_counts_again_after_its_end() -> None:
-    made = Acceptance(
-        id="k",
-        subject_id="p1",
-        application_id="crew",
-        kind=LineKind.ENTITLEMENT,
-        item="deck",
-        side=Side.MISSING,
-        author="ines",
-        reason="another watch",
-        made=NOW - timedelta(days=1),
-        ends=NOW + timedelta(days=1),
-    )
+    made = acceptance(made=NOW - timedelta(days=1), ends=NOW + timedelta(days=1))
     assert lines(lacking(), hand=Hand(accepted=[made]))[MISSING].status is LineStatus.ACCEPTED
     for other in (
         replace(made, ends=NOW),

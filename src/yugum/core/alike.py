@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Hashable, Sequence
 from datetime import datetime
 
-from yugum.core.accounts import Account, AccountState, HoldingKind
-from yugum.core.decisions import FOUND, Origin, OriginKind
+from yugum.core.accounts import Account, AccountState
+from yugum.core.decisions import Origin
 from yugum.core.desired import Subject, World, desired
 from yugum.core.lines import Line
 from yugum.core.people import folded, start_moment
@@ -44,8 +44,7 @@ def _has_later(world: World) -> bool:
 
 def _changes(subject: Subject, world: World, account: Account, *, given: bool) -> bool:
     """Whether an account goes, at moments of its own, or is set back from what a leaver's is set to."""
-    origin = subject.ledger.get((account.id, HoldingKind.ACCOUNT, ""), FOUND)
-    if not given and origin.kind is not OriginKind.FOUND:
+    if not given and subject.gave(account):
         return True
     application = world.applications.get(account.application_id)
     reset = application is not None and application.profile.leaver_settings

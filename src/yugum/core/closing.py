@@ -12,9 +12,18 @@ from yugum.core.applications import Capability
 from yugum.core.desired import Subject, World, desired, hold_on
 from yugum.core.drafts import Draft
 from yugum.core.leaving import withdraw
+from yugum.core.obligations import ObligationKind
 from yugum.core.plans import Plan
 from yugum.core.verbs import Verb
 from yugum.core.windows import can_come_back
+
+
+def plan_owed(
+    kind: ObligationKind, subject: Subject, world: World, account: Account, at: datetime
+) -> Plan:
+    """What is owed of an account, on its day."""
+    plan = plan_close if kind is ObligationKind.CLOSE else plan_purge
+    return plan(subject, world, account, at)
 
 
 def plan_close(subject: Subject, world: World, account: Account, at: datetime) -> Plan:

@@ -66,7 +66,7 @@ class _Life:
         want = desired(self.subject, self.world.rules, at).get(self.application.id)
         who = state_at(self.subject.person, at)
         if want is None or want.account is None:
-            closed = who is PersonState.LEFT or self.came
+            closed = who is PersonState.LEFT or self.subject.gave(self.account)
             return False, S.SUSPENDED if closed else S.ACTIVE
         kept = any(
             d.kind is DecisionKind.SUSPEND and d.payload.application == self.application.id
@@ -93,20 +93,13 @@ class _Life:
         right = Right(account_id=self.account.id, since=at, until=at)
         self.subject = replace(self.subject, rights={**self.subject.rights, self.account.id: right})
 
-    @property
-    def came(self) -> bool:
-        origin = self.subject.ledger.get((self.account.id, HoldingKind.ACCOUNT, ""))
-        return origin is not None and origin.kind is not OriginKind.FOUND
-
-    def falls_due(self, at: datetime) -> tuple[datetime, AccountState, str] | None:
+    def falls_due(self, at: datetime, *, given: bool) -> tuple[datetime, AccountState, str] | None:
         """What happens to the account next if nothing changes after a moment."""
         if self.state is S.DELETED and self.until is not None:
             if (hold := brought_back(self.subject, self.world, self.account, at)) is not None:
                 return hold, S.SUSPENDED, "on hold"
-            days = self.application.profile.window_days
-            return self.until, S.PURGED, f"window of {_days([days])}"
-        want = desired(self.subject, self.world.rules, at).get(self.application.id)
-        if self.state not in USED or (want is not None and want.account is not None):
+            return self.until, S.PURGED, f"window of {self.application.profile.window_days} days"
+        if self.state not in USED or given:
             return None
         close = closing(self.subject, self.world, self.account, self.application, at)
         if close is None:
@@ -115,7 +108,7 @@ class _Life:
         days = self.application.profile.close_after_days
         left = state_at(self.subject.person, at) is PersonState.LEFT
         after = "the access ends" if left else "nothing gives it any more"
-        return close.due, S.PURGED if final else S.DELETED, f"{_days([days])} after {after}"
+        return close.due, S.PURGED if final else S.DELETED, f"{days} days after {after}"
 
 
 def future(
@@ -147,7 +140,7 @@ def future(
         before, given = given, life.given(at)
         if given != before:
             life.turn(at, basis, given)
-        while (due := life.falls_due(at)) is not None:
+        while (due := life.falls_due(at, given=given[0])) is not None:
             moment = max(due[0], at)
             if following is not None and moment >= following:
                 break
@@ -239,7 +232,3 @@ def _held(subject: Subject, world: World, now: datetime) -> Iterator[Upcoming]:
 
 def _items(want: Wanted) -> set[str]:
     return {*want.entitlements, *want.seats}
-
-
-def _days(counts: Sequence[int]) -> str:
-    return f"{' or '.join(str(c) for c in counts)} days"

@@ -10,6 +10,7 @@ from yugum.core.accounts import Account, HoldingKind
 from yugum.core.applications import Application
 from yugum.core.dates import days_later
 from yugum.core.decisions import (
+    FOUND,
     Decision,
     DecisionKind,
     Ledger,
@@ -59,6 +60,11 @@ class Subject:
     is_person: bool = True
     rights: Mapping[str, Right] = field(default_factory=dict)
     end_known_at: datetime | None = None
+
+    def gave(self, account: Account) -> bool:
+        """Whether a role or a decision gave an account; one that was found there is not taken away."""
+        origin = self.ledger.get((account.id, HoldingKind.ACCOUNT, ""), FOUND)
+        return origin.kind is not OriginKind.FOUND
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field, replace
 from datetime import datetime
+from typing import TypedDict, Unpack
 
 from yugum.core.accounts import Account, HoldingKind
-from yugum.core.actions import NO_ARGUMENTS, Action, Arguments, Phase
+from yugum.core.actions import Action, Arguments, Phase
 from yugum.core.actions.registry import ACTIONS, COMING_ALONG
 from yugum.core.applications import Application, Trust
 from yugum.core.decisions import FOUND, Origin
@@ -16,6 +17,15 @@ from yugum.core.summaries import summarise
 from yugum.core.verbs import Verb
 
 NOT_TRUSTED, CANNOT = "not-trusted", "cannot"
+
+
+class More(TypedDict, total=False):
+    """What else a step can be told."""
+
+    item: str
+    arguments: Arguments
+    origin: Origin | None
+    phase: Phase | None
 
 
 @dataclass(slots=True)
@@ -31,7 +41,7 @@ class Draft:
     held_back: list[tuple[PlannedStep, str]] = field(default_factory=list)
     """What should be done but is not, each with the code of what stands in its way."""
 
-    def add(  # noqa: PLR0913 - what a step can be told
+    def add(
         self,
         application: Application,
         account: Account | None,
@@ -39,26 +49,11 @@ class Draft:
         before: str,
         after: str,
         reason: str,
-        *,
-        item: str = "",
-        arguments: Arguments = NO_ARGUMENTS,
-        origin: Origin | None = None,
-        phase: Phase | None = None,
+        **more: Unpack[More],
     ) -> None:
         """Add a step, where the application is trusted that far and can do it at all."""
         spec = ACTIONS[action]
-        step = PlannedStep(
-            application_id=application.id,
-            account_id=account.id if account else "",
-            action=action,
-            item=item,
-            arguments=arguments,
-            before=before,
-            after=after,
-            reason=reason,
-            origin=origin,
-            phase=phase,
-        )
+        step = _step(application, account, action, before, after, reason, **more)
         if application.trust is Trust.WATCH or (application.trust is Trust.ADD and not spec.adds):
             self.held_back.append((step, NOT_TRUSTED))
             return
@@ -66,7 +61,7 @@ class Draft:
         if needed is not None and not application.can(needed):
             self.warn(
                 CANNOT,
-                f"{application.name} cannot do this: {spec.words.does} {item}".rstrip() + ".",
+                f"{application.name} cannot do this: {spec.words.does} {step.item}".rstrip() + ".",
                 action.value,
             )
             self.held_back.append((step, CANNOT))
@@ -76,28 +71,19 @@ class Draft:
             if account is not None:
                 other.come_along(self, application, account, reason)
 
-    def hold_back(  # noqa: PLR0913 - what of a step people read
+    def hold_back(
         self,
+        code: str,
         application: Application,
         account: Account | None,
         action: Action,
         before: str,
         after: str,
         reason: str,
-        code: str,
-        *,
-        item: str = "",
+        **more: Unpack[More],
     ) -> None:
         """Say what should be done that cannot even be planned; a caution of the same code says why."""
-        step = PlannedStep(
-            application_id=application.id,
-            account_id=account.id if account else "",
-            action=action,
-            item=item,
-            before=before,
-            after=after,
-            reason=reason,
-        )
+        step = _step(application, account, action, before, after, reason, **more)
         self.held_back.append((step, code))
 
     def warn(self, code: str, text: str, blocks: str = "") -> None:
@@ -143,3 +129,23 @@ class Draft:
             stays=tuple(self.stays),
         )
         return replace(plan, summary=summarise(plan.steps, self.world.applications))
+
+
+def _step(
+    application: Application,
+    account: Account | None,
+    action: Action,
+    before: str,
+    after: str,
+    reason: str,
+    **more: Unpack[More],
+) -> PlannedStep:
+    return PlannedStep(
+        application_id=application.id,
+        account_id=account.id if account else "",
+        action=action,
+        before=before,
+        after=after,
+        reason=reason,
+        **more,
+    )

@@ -69,13 +69,13 @@ def _entitlements(
         for item in missing:
             reason = want.entitlements[item][1]
             draft.hold_back(
+                "cannot-grant",
                 application,
                 account,
                 Action.GRANT,
                 "not held",
                 "held",
                 reason,
-                "cannot-grant",
                 item=item,
             )
         missing = []
@@ -143,13 +143,13 @@ def missing_seat(
             "take_seat",
         )
         draft.hold_back(
+            "no-pool",
             application,
             account,
             Action.TAKE_SEAT,
             "no seat",
             "one seat",
             reason,
-            "no-pool",
             item=item,
         )
         return

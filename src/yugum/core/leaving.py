@@ -41,13 +41,13 @@ def cut_off(draft: Draft, application: Application, account: Account, why: str) 
             Action.CUT_OFF.value,
         )
         draft.hold_back(
+            "cannot-suspend",
             application,
             account,
             Action.CUT_OFF,
             account.state.value,
             "suspended, every way in ended",
             why,
-            "cannot-suspend",
         )
         return
     draft.add(
@@ -102,13 +102,13 @@ def _nobody(
     """What somebody owns has nobody yet who takes it."""
     for kind, count in sorted(kinds.items()):
         draft.hold_back(
+            code,
             application,
             account,
             Action.TRANSFER,
             plural(count, kind),
             "with a successor",
             why,
-            code,
             item=kind,
         )
 

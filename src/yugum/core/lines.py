@@ -44,7 +44,8 @@ CLOSING = "closing"
 """What of an account a line is about that should be deleted, parked or purged."""
 
 Key = tuple[str, str, str, str, str]
-"""application, account ("" until there is one), kind, item, side"""
+KEY = ("application_id", "account_id", "kind", "item", "side")
+"""What a line is told apart by, in its order."""
 
 
 @dataclass(slots=True, kw_only=True)

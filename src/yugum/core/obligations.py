@@ -11,10 +11,10 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 from enum import StrEnum
 
-from yugum.core.accounts import Account, AccountState, HoldingKind
+from yugum.core.accounts import Account, AccountState
 from yugum.core.applications import Application
 from yugum.core.dates import days_later
-from yugum.core.decisions import Decision, DecisionKind, OriginKind, in_force
+from yugum.core.decisions import Decision, DecisionKind, in_force
 from yugum.core.desired import Subject, World, desired, prepared_from
 from yugum.core.people import PersonState, start_moment, state_at
 from yugum.core.procedures import later_steps
@@ -40,6 +40,10 @@ class ObligationState(StrEnum):
     TAKEN = "taken"
     DONE = "done"
     CANCELLED = "cancelled"
+
+
+LIVE = frozenset({ObligationState.OPEN, ObligationState.DUE, ObligationState.TAKEN})
+"""States of what has not ended."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -103,8 +107,7 @@ def closing(
     """When an account is closed that nothing gives; one found there goes only with its person."""
     person, right = subject.person, subject.rights.get(account.id)
     left = state_at(person, at) is PersonState.LEFT
-    origin = subject.ledger.get((account.id, HoldingKind.ACCOUNT, ""))
-    if not left and (origin is None or origin.kind is OriginKind.FOUND):
+    if not left and not subject.gave(account):
         return None
     if left:
         assert person.access_ends is not None

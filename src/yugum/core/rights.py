@@ -75,12 +75,12 @@ def rights(
             if known is not None and known.until is None:
                 result.append(known)
                 continue
-            since = _first([(t, application in given) for t, given in given_at], now)
+            since = first_so([(t, application in given) for t, given in given_at], now)
             result.append(Right(account_id=account.id, since=since.at))
         elif known is not None and known.until is not None:
             result.append(known)
         else:
-            end = _first([(t, application not in given) for t, given in given_at], now)
+            end = first_so([(t, application not in given) for t, given in given_at], now)
             since_at = known.since if known is not None else end.at
             late = end.known_at if end.known_at > end.at else None
             result.append(Right(account_id=account.id, since=since_at, until=end.at, known_at=late))
@@ -92,7 +92,7 @@ def _given(subject: Subject, world: World, at: datetime) -> set[str]:
     return {application for application, want in wanted.items() if want.account is not None}
 
 
-def _first(shown: Sequence[tuple[Turn, bool]], now: datetime) -> Turn:
+def first_so(shown: Sequence[tuple[Turn, bool]], now: datetime) -> Turn:
     """The first moment from which on something is so until now."""
     first = Turn(now, now)
     for turn, is_so in reversed(shown):

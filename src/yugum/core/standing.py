@@ -10,8 +10,10 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import replace
 from datetime import datetime
 
+from yugum.core.accounts import AccountState
 from yugum.core.actions import GONE, Action
-from yugum.core.closing import plan_close, plan_purge
+from yugum.core.actions.delete import ENDING
+from yugum.core.closing import plan_owed
 from yugum.core.desired import Subject, World
 from yugum.core.dockets import OpenStep, StepState
 from yugum.core.drafts import NOT_TRUSTED
@@ -85,8 +87,7 @@ def standing(subject: Subject, world: World, hand: Hand, at: datetime) -> tuple[
             continue  # no longer due: the next look leaves it out
         line = _asked(left)
         found[line.key] = _in_hand(line, left)
-    for docket in hand.asked:
-        line = _docket(docket)
+    for line in map(_docket, hand.asked):
         found[line.key] = line
     return tuple(sorted(found.values(), key=lambda line: line.key))
 
@@ -125,23 +126,20 @@ def differences(subject: Subject, world: World, at: datetime) -> Iterator[tuple[
     accounts = {a.id: a for a in subject.accounts}
     for one in owed(subject, world, at):
         account = accounts.get(one.account_id)
-        if account is None or one.due > at or account.state is GONE[1]:
+        if account is None or one.due > at or account.state is AccountState.PURGED:
             continue
-        plan = plan_close if one.kind is ObligationKind.CLOSE else plan_purge
-        made = plan(subject, world, account, at)
-        blocks = next((c.code for c in made.cautions if c.blocks), "")
-        final = [s for s in made.steps if s.action in (Action.DELETE, Action.PARK, Action.PURGE)]
+        plan = plan_owed(one.kind, subject, world, account, at)
+        blocks = next((c.code for c in plan.cautions if c.blocks), "")
+        final = [s for s in plan.steps if s.action in ENDING]
         if final:
             yield from ((s, "") for s in final)
         elif blocks:
-            after = "deleted" if one.kind is ObligationKind.CLOSE else "gone for good"
             step = PlannedStep(
                 application_id=account.application_id,
                 account_id=account.id,
                 action=Action.DELETE,
-                item=after,
                 before=account.state.value,
-                after=after,
+                after="deleted" if one.kind is ObligationKind.CLOSE else "gone for good",
                 reason=one.basis,
             )
             yield step, blocks
@@ -160,9 +158,6 @@ def _line(step: PlannedStep, code: str) -> Line:
         reason=step.reason,
         code=code,
     )
-
-
-ENDING = frozenset({Action.DELETE, Action.PARK, Action.PURGE})
 
 
 def _same(one: OpenStep, step: PlannedStep) -> bool:

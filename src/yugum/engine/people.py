@@ -229,7 +229,7 @@ class People:
             person = await unit.people.resolve(who)
             world = await load_world(unit)
             known = await unit.accounts.known([person.id])
-            subject, lines = await stands(unit, person, known, world, now)
+            subject, stand = await stands(unit, person, known, world, now)
             history = await unit.accounts.history([a.id for a in subject.accounts])
             decisions = await unit.decisions.page(person.id, None, 50)
             dockets = await unit.dockets.page(subject_id=person.id, limit=20)
@@ -240,12 +240,11 @@ class People:
             ]
             seats = await unit.seats.held_by([person.id])
             facts = await unit.people.facts_of(person.id)
-            refs = {line.ref for line in lines if line.ref}
+            refs = {line.ref for line in stand.lines if line.ref}
             numbers = await unit.dockets.numbers(refs)
-            hands = await unit.standing.hands([person.id], now)
-            settled = {a.id: a for a in hands[person.id].accepted} if hands else {}
             bosses = await unit.people.many([person.manager_id] if person.manager_id else [])
         reasons = {d.id: d.reason for d in decisions.items}
+        settled = {a.id: a for a in stand.hand.accepted}
         changes = _changes(history)
         lives = {
             a.id: future(subject, world, world.applications[a.application_id], a, now)
@@ -274,7 +273,7 @@ class People:
                 for a in subject.accounts
             ],
             coming=later,
-            standing=[shown_line(line, subject, world, numbers, settled) for line in lines],
+            standing=[shown_line(line, subject, world, numbers, settled) for line in stand.lines],
             next=coming(subject, world, lanes, _dated(dated, now), now),
             seats=seats,
             decisions=decisions.items,

@@ -8,21 +8,21 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Hashable, Mapping, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 
 import structlog
 
 from yugum.core.accounts import AccountState
 from yugum.core.alike import moved, shape, timeless
-from yugum.core.closing import plan_close, plan_purge
+from yugum.core.closing import plan_owed
 from yugum.core.decisions import Right
 from yugum.core.desired import Subject, World
 from yugum.core.dockets import OpenStep
-from yugum.core.lines import NOTHING, Key, Line
-from yugum.core.obligations import ObligationKind, ObligationState, Owed, owed
+from yugum.core.lines import NOTHING, Hand, Key, Line
+from yugum.core.obligations import LIVE, ObligationKind, ObligationState, Owed, owed
 from yugum.core.people import Person, state_at
-from yugum.core.rights import Turn, rights, turns
+from yugum.core.rights import Turn, first_so, rights, turns
 from yugum.core.standing import keys, standing
 from yugum.engine.context import load_subjects, load_world
 from yugum.ports.accounts import Known
@@ -40,7 +40,15 @@ MOST = 500
 BEGINNING = datetime.min.replace(tzinfo=UTC)
 Moments = Mapping[str, Sequence[Turn]]
 """When something about each of some subjects changed since they were looked at."""
-LIVE = frozenset({ObligationState.OPEN, ObligationState.DUE, ObligationState.TAKEN})
+
+
+@dataclass(frozen=True, slots=True)
+class Stand:
+    """The lines of a subject as they are now, as they are stored, and what is in hand."""
+
+    lines: Sequence[Line]
+    before: Mapping[Key, Line]
+    hand: Hand
 
 
 async def look(database: Database, clock: Clock) -> int:
@@ -108,23 +116,23 @@ async def _with_rights(
 
 async def stands(
     unit: UnitOfWork, person: Person, known: Known, world: World, now: datetime
-) -> tuple[Subject, Sequence[Line]]:
-    """One person and their lines as they stand this moment, whether or not a mark is worked off."""
+) -> tuple[Subject, Stand]:
+    """One person and how they stand this moment, whether or not a mark is worked off."""
     loaded = await load_subjects(unit, {person.id: person}, known, now)
     heads = await unit.standing.heads([person.id])
     subjects, moments, _ = await _with_rights(unit, loaded, heads, world, now)
-    lines = await _lines(unit, subjects, moments, world, now)
-    return subjects[person.id], lines[person.id][0]
+    found = await _stands(unit, subjects, moments, world, now)
+    return subjects[person.id], found[person.id]
 
 
-async def _lines(
+async def _stands(
     unit: UnitOfWork,
     subjects: Mapping[str, Subject],
     moments: Moments,
     world: World,
     now: datetime,
-) -> dict[str, tuple[list[Line], Mapping[Key, Line]]]:
-    """The lines of subjects as they are now, each with since when, and as they are stored."""
+) -> dict[str, Stand]:
+    """How subjects stand, each line with since when."""
     ids = list(subjects)
     hands = await unit.standing.hands(ids, now)
     steps: dict[str, list[OpenStep]] = {}
@@ -142,22 +150,22 @@ async def _lines(
             if like not in alike:
                 alike[like] = subject, standing(subject, world, hand, now)
             found = moved(alike[like][1], alike[like][0], subject)
-            earlier: Sequence[tuple[datetime, set[Key]]] = ()
+            earlier: Sequence[tuple[Turn, set[Key]]] = ()
         else:
             first = now
             found = list(standing(subject, world, hand, now))
             new = any(line.key not in before for line in found)
-            earlier = [(t.at, keys(subject, world, t.at)) for t in moments[i]] if new else ()
+            earlier = [(t, keys(subject, world, t.at)) for t in moments[i]] if new else ()
         for line in found:
             line.since = _since(line, before, earlier, first)
-        result[i] = found, before
+        result[i] = Stand(found, before, hand)
     return result
 
 
 def _since(
     line: Line,
     before: Mapping[Key, Line],
-    earlier: Sequence[tuple[datetime, set[Key]]],
+    earlier: Sequence[tuple[Turn, set[Key]]],
     now: datetime,
 ) -> datetime:
     """Since when a line stands: as stored, else since the first of the moments that shows it."""
@@ -166,12 +174,7 @@ def _since(
     stored = before.get(key) or before.get(unmade)
     if stored is not None and stored.since is not None:
         return stored.since
-    first = now
-    for at, shown in reversed(earlier):
-        if key not in shown and unmade not in shown:
-            break
-        first = at
-    return first
+    return first_so([(t, key in shown or unmade in shown) for t, shown in earlier], now).at
 
 
 async def _compare(
@@ -185,14 +188,14 @@ async def _compare(
     new: list[tuple[str, Line]] = []
     changed: list[tuple[str, Line]] = []
     gone: list[tuple[str, Key]] = []
-    for i, (lines, before) in (await _lines(unit, subjects, moments, world, now)).items():
-        found = {line.key: line for line in lines}
+    for i, stand in (await _stands(unit, subjects, moments, world, now)).items():
+        found = {line.key: line for line in stand.lines}
         for key, line in found.items():
-            if key not in before:
+            if key not in stand.before:
                 new.append((i, line))
-            elif line != before[key]:
+            elif line != stand.before[key]:
                 changed.append((i, line))
-        gone += [(i, key) for key in before.keys() - found.keys()]
+        gone += [(i, key) for key in stand.before.keys() - found.keys()]
     await unit.standing.put_lines(new, changed, gone)
     return {i for i, _ in (*new, *changed, *gone)}
 
@@ -204,16 +207,19 @@ async def _settle(
 
     Returns of whom anything changed.
     """
+    before = {o.id: o for o in await unit.obligations.of(list(subjects))}
     stored: dict[str, list[Obligation]] = {}
-    for one in await unit.obligations.of(list(subjects)):
+    for one in before.values():
         stored.setdefault(one.subject_id, []).append(one)
-    changed: list[Obligation] = []
-    for i, subject in subjects.items():
-        before = {o.id: o for o in stored.get(i, ())}
-        after = _obligations(subject, world, list(before.values()), now)
-        changed += [o for o in after if o != before.get(o.id)]
+    after = [
+        o
+        for i, subject in subjects.items()
+        for o in _obligations(subject, world, stored.get(i, ()), now)
+    ]
+    changed = [o for o in after if o != before.get(o.id)]
     await unit.obligations.put(changed)
-    begun = [o for o in changed if o.docket_id and o.starts]
+    had = {o.docket_id for o in before.values()}
+    begun = [o for o in changed if o.docket_id and o.docket_id not in had]
     if begun:
         await unit.dockets.schedule(begun, now, "schedule")
         await unit.leases.wake_free({o.subject_id for o in begun})
@@ -275,17 +281,16 @@ def _begun(subject: Subject, world: World, one: Obligation, now: datetime) -> Ob
         return replace(one, state=ObligationState.OPEN)
     if one.kind is ObligationKind.RECHECK:
         docket = str(uuid.uuid4())
-        return replace(one, state=ObligationState.DONE, docket_id=docket, starts=True)
+        return replace(one, state=ObligationState.DONE, docket_id=docket)
     account = next((a for a in subject.accounts if a.id == one.account_id), None)
-    if account is None or not PLANS[one.kind](subject, world, account, now).steps:
+    if account is None or not plan_owed(one.kind, subject, world, account, now).steps:
         return replace(one, state=ObligationState.DUE)
     docket = str(uuid.uuid4())
-    return replace(one, state=ObligationState.TAKEN, docket_id=docket, starts=True)
+    return replace(one, state=ObligationState.TAKEN, docket_id=docket)
 
 
 OF_DAYS = frozenset({ObligationKind.RECHECK, ObligationKind.REMIND})
 """What is owed only once its day comes: by then the next one is owed already."""
-PLANS = {ObligationKind.CLOSE: plan_close, ObligationKind.PURGE: plan_purge}
 
 
 def _shape(subject: Subject, now: datetime) -> str:

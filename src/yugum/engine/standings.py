@@ -74,10 +74,10 @@ class Standings:
         async with self._database.unit() as unit:
             person = await unit.people.resolve(who)
             known = await unit.accounts.known([person.id])
-            _, lines = await stands(unit, person, known, await load_world(unit), now)
+            _, stand = await stands(unit, person, known, await load_world(unit), now)
             mine = [
                 line
-                for line in lines
+                for line in stand.lines
                 if (line.application_id, line.kind, line.item, line.side) == about
             ]
             if not mine:

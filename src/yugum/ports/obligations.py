@@ -16,7 +16,7 @@ from yugum.ports.pages import ListPage
 class Obligation:
     """Something that falls due; of a person ``account_id`` is the subject's own.
 
-    ``docket_id`` carries it out; it ``starts`` with it, and has ``ended`` once that docket has.
+    ``docket_id`` carries it out; it has ``ended`` once that docket has.
     """
 
     id: str
@@ -28,7 +28,6 @@ class Obligation:
     state: ObligationState = ObligationState.OPEN
     docket_id: str | None = None
     ended: bool = False
-    starts: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -92,10 +92,6 @@ class StandingStore(Protocol):
         """The heads of some subjects, without waiting for anybody who looks at them."""
         ...
 
-    async def marked(self) -> int:
-        """How many marks there are."""
-        ...
-
     async def put_heads(self, heads: Iterable[Head]) -> None:
         """Say up to when subjects were looked at; who leans on one whose shape changed is marked."""
         ...
@@ -170,10 +166,6 @@ class StandingStore(Protocol):
 
         Returns whether there may be more to mark.
         """
-        ...
-
-    async def sweep_all(self) -> None:
-        """Let everybody be looked at again."""
         ...
 
     async def patrol(self, now: datetime, every: timedelta) -> bool:

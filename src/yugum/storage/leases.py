@@ -39,8 +39,7 @@ UPDATE subjects s SET lease_owner = NULL, lease_until = NULL,
 FROM unnest(cast(:ids AS text[]), cast(:epochs AS bigint[])) AS r(id, epoch)
 WHERE s.id = r.id AND s.epoch = r.epoch
 """
-
-# A step behind one that gets no answer keeps the time of its own last try: the lane waits for the first.
+"""A step behind one that gets no answer keeps the time of its own last try: its account waits for the first."""
 
 RECOVER_SQL = """
 UPDATE subjects SET wake_at = clock_timestamp(), lease_owner = NULL, lease_until = NULL

@@ -11,7 +11,17 @@ import sqlalchemy as sa
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from yugum.core.dockets import DocketState
-from yugum.core.lines import Acceptance, AskedDocket, Hand, Key, Line, LineKind, LineStatus, Side
+from yugum.core.lines import (
+    KEY,
+    Acceptance,
+    AskedDocket,
+    Hand,
+    Key,
+    Line,
+    LineKind,
+    LineStatus,
+    Side,
+)
 from yugum.errors import NotFound
 from yugum.ports.pages import ListPage
 from yugum.ports.standing import Chosen, StandingLine
@@ -40,10 +50,11 @@ CROSS JOIN LATERAL (SELECT * FROM standing WHERE subject_id = x.id OFFSET 0) s
 """
 
 COLUMNS = (
-    "subject_id, application_id, account_id, kind, item, side, want, held, reason, status, code,"
-    " ref, step_id, since_at"
+    "subject_id",
+    *KEY,
+    *("want", "held", "reason", "status", "code", "ref", "step_id", "since_at"),
 )
-COPY_LINES_SQL = f"COPY standing ({COLUMNS}) FROM STDIN"
+COPY_LINES_SQL = f"COPY standing ({', '.join(COLUMNS)}) FROM STDIN"
 """Nobody else writes lines of subjects whose heads are locked: what is new is new."""
 
 CHANGE_LINES_SQL = """
@@ -66,7 +77,6 @@ WHERE (s.subject_id, s.application_id, s.account_id, s.kind, s.item, s.side)
 CUT_OFF_LATE = timedelta(minutes=15)
 """Access of somebody who has left is told after so long, anything else after a day."""
 DAY_ROWS = 100
-KEY = ("application_id", "account_id", "kind", "item", "side")
 
 
 class Lines:
@@ -123,15 +133,15 @@ class Lines:
         if old := [{"subject_id": i, **dict(zip(KEY, k, strict=True))} for i, k in gone]:
             await run(sa.text(DROP_LINES_SQL), {"rows": to_json(old)})
         if rows := [_line_row(i, line) for i, line in changed]:
-            names = COLUMNS.split(", ")
-            documents = [dict(zip(names, r, strict=True)) for r in rows]
+            documents = [dict(zip(COLUMNS, r, strict=True)) for r in rows]
             await run(sa.text(CHANGE_LINES_SQL), {"rows": to_json(documents)})
         if fresh := [_line_row(i, line) for i, line in new]:
             raw = await self.connection.get_raw_connection()
             driver = raw.driver_connection
             assert driver is not None
             async with driver.cursor() as cursor, cursor.copy(COPY_LINES_SQL) as copy:
-                await copy.write("".join(map(_copied, fresh)))
+                for row in fresh:
+                    await copy.write_row(row)
 
     async def page(
         self,
@@ -218,14 +228,6 @@ def _line_row(subject_id: str, line: Line) -> tuple[str | None, ...]:
         line.step_id,
         line.since.isoformat() if line.since else None,
     )
-
-
-ESCAPES = str.maketrans({"\\": "\\\\", "\t": "\\t", "\n": "\\n", "\r": "\\r"})
-
-
-def _copied(row: tuple[str | None, ...]) -> str:
-    """A row in the text form of COPY (PostgreSQL, COPY, file formats)."""
-    return "\t".join("\\N" if v is None else v.translate(ESCAPES) for v in row) + "\n"
 
 
 def _acceptance(row: Mapping[Any, Any]) -> Acceptance:

@@ -9,7 +9,7 @@ from typing import Any
 import sqlalchemy as sa
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from yugum.core.obligations import ObligationKind
+from yugum.core.obligations import LIVE, ObligationKind
 from yugum.core.verbs import Verb
 from yugum.ports.obligations import DatedLine, Obligation
 from yugum.ports.pages import ListPage
@@ -55,7 +55,6 @@ WITH due AS (
 )
 INSERT INTO marks (subject_id) SELECT DISTINCT subject_id FROM due RETURNING subject_id
 """
-LIVE = ("open", "due", "taken")
 
 
 class Obligations:
@@ -142,7 +141,7 @@ class Obligations:
             )
             .select_from(t.obligations.outerjoin(t.accounts, t.accounts.c.id == o.account_id))
             .outerjoin(t.applications, t.applications.c.id == t.accounts.c.application_id)
-            .where(o.state.in_(LIVE), o.due_at >= begin, o.due_at < until)
+            .where(o.state.in_([s.value for s in LIVE]), o.due_at >= begin, o.due_at < until)
             .where(o.kind.in_(kinds) if kinds else sa.true())
         )
         both = sa.union_all(dated, owed).subquery("dates")

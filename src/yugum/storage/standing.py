@@ -132,9 +132,6 @@ class Standing(Lines):
         rows = await self.connection.execute(sa.select(h).where(among(h.c.subject_id, subject_ids)))
         return {r.subject_id: _head(r) for r in rows}
 
-    async def marked(self) -> int:
-        return int(await self.connection.scalar(sa.text("SELECT count(*) FROM marks")) or 0)
-
     async def put_heads(self, heads: Iterable[Head]) -> None:
         rows = [
             {"subject_id": h.subject_id, "upto": h.upto, "shape": h.shape, "leans_on": h.leans_on}
@@ -190,9 +187,6 @@ class Standing(Lines):
     async def sweep(self, portion: int, most: int) -> bool:
         values = {"portion": portion, "most": most}
         return bool(await self.connection.scalar(sa.text(SWEEP_SQL), values))
-
-    async def sweep_all(self) -> None:
-        await self.connection.execute(sa.insert(t.sweeps).values(application_id=None))
 
     async def patrol(self, now: datetime, every: timedelta) -> bool:
         values = {"now": now, "before": now - every}

@@ -64,9 +64,3 @@
     </tbody>
   </table>
 </div>
-
-<style>
-  .within {
-    text-decoration: underline;
-  }
-</style>

@@ -81,9 +81,6 @@
 </div>
 
 <style>
-  .within {
-    text-decoration: underline;
-  }
   .two {
     display: grid;
     grid-template-columns: 1.25fr 1fr;

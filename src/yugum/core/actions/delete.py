@@ -129,6 +129,8 @@ CLOSING = {
     Deletion.FINAL: Action.PURGE,
 }
 """The action by which an application closes an account for each way a deletion can go."""
+ENDING = frozenset(CLOSING.values())
+"""However an account is closed."""
 
 
 def close(draft: Draft, application: Application, account: Account, reason: str) -> None:
