@@ -231,8 +231,13 @@ class Machine:
                 headers=app["headers"],
             )
         deadline = time.monotonic() + 40
+        quiet = 0
         while time.monotonic() < deadline:
-            if not self.client.dockets.page(state="running").items:
+            at_rest = self.client.standing.behind().ahead == 0
+            quiet = (
+                quiet + 1 if at_rest and not self.client.dockets.page(state="running").items else 0
+            )
+            if quiet == 4:  # what has just changed is looked at within a second
                 return
             for docket in self.client.dockets.page(state="running").items:
                 for step in self.client.dockets.show(docket.number).steps:

@@ -193,6 +193,7 @@ def mover(
 @click.argument("who", nargs=-1)
 @click.option("--file", type=click.Path(exists=True, path_type=Path), help="Logins, one a line.")
 @click.option("--at", default="", help="When access ends, in each person's zone. Now if left out.")
+@click.option("--since", default="", help="When access should have ended, if that is past.")
 @click.option("--successor", default="", help="Who takes over; the manager if left out.")
 @click.option("--urgent", is_flag=True, help="Overtake all other work.")
 @click.option("--confidential", is_flag=True, help="Prepare only; nobody else sees it until fired.")
@@ -209,6 +210,7 @@ def leaver(
     who: tuple[str, ...],
     file: Path | None,
     at: str,
+    since: str,
     successor: str,
     urgent: bool,
     confidential: bool,
@@ -227,6 +229,7 @@ def leaver(
         verb=Verb.LEAVER,
         who=people,
         at=at,
+        since=since,
         successor=successor,
         urgent=urgent or confidential,
         confidential=confidential,

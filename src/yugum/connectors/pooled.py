@@ -37,6 +37,7 @@ class Pooled:
             kwargs=self._more,
         )
         self._opened = False
+        self._answers = False
 
     async def close(self) -> None:
         await self._pool.close()
@@ -45,6 +46,9 @@ class Pooled:
     async def connect(self) -> AsyncIterator[Connection]:
         """A pooled connection; what goes wrong on it is raised as an ``ApplicationError``."""
         with self._translated():
+            if not self._answers:  # the pool waits its time even for a server that refuses at once
+                await (await psycopg.AsyncConnection.connect(self._url, **self._more)).close()
+                self._answers = True
             if not self._opened:
                 self._opened = True
                 await self._pool.open(wait=False)
@@ -65,6 +69,7 @@ class Pooled:
         try:
             yield
         except (psycopg.OperationalError, PoolTimeout) as error:
+            self._answers = False
             text = str(error).split("\n")[0]
             raise ApplicationUnavailable(f"{self._name} does not answer: {text}") from error
         except psycopg.Error as error:

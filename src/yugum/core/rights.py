@@ -38,19 +38,27 @@ def ruled(subject: Subject, world: World) -> list[Account]:
 
 
 def turns(
-    subject: Subject, world: World, facts: Iterable[Turn], upto: datetime | None, now: datetime
+    subject: Subject,
+    world: World,
+    facts: Iterable[Turn],
+    upto: datetime | None,
+    now: datetime,
+    made: datetime | None = None,
 ) -> list[Turn]:
     """The moments after ``upto`` until now at which anything of somebody may have changed, in order.
 
-    ``facts`` are those known since; what they say may have come true before.
+    ``facts`` are those known since; what they say may have come true before. So may the dates of
+    somebody ``made`` known later, but no rules that were in force, and nothing seen, before then.
     """
     person = subject.person
-    moments = [person.access_ends, person.absent_from, person.absent_until, start_moment(person)]
-    moments += [world.rules.since, *(a.seen_at for a in subject.accounts)]
+    dates = [person.access_ends, person.absent_from, person.absent_until, start_moment(person)]
+    moments = [world.rules.since, *(a.seen_at for a in subject.accounts)]
     for decision in subject.decisions:
         moments += [decision.since, decision.ends]
+    if made is not None:
+        moments = [m for m in moments if m is not None and m >= made]
     since = upto or now
-    found = {Turn(m, m) for m in moments if m is not None and since < m <= now}
+    found = {Turn(m, m) for m in (*dates, *moments) if m is not None and since < m <= now}
     found |= {f for f in facts if f.at <= now}
     return sorted(found, key=lambda t: (t.at, t.known_at))
 

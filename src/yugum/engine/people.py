@@ -127,7 +127,7 @@ class People:
                     place="user_name",
                     remedy="Choose another one, for example with a number.",
                 )
-            await unit.people.insert(people)
+            await unit.people.insert(people, now)
             await link_found(unit, people, now)
             await unit.audit.add(
                 [

@@ -106,8 +106,11 @@ async def _with_rights(
     for i, subject in loaded.items():
         mine = {a.id: stored[a.id] for a in subject.accounts if a.id in stored}
         subject = replace(subject, rights=mine, end_known_at=told.end_known_at.get(i))
-        moments = turns(subject, world, told.turns.get(i, ()), uptos[i], now)
-        every[i] = moments if uptos[i] else turns(subject, world, (), BEGINNING, now)
+        facts = told.turns.get(i, ())
+        moments = turns(subject, world, facts, uptos[i], now)
+        every[i] = moments
+        if uptos[i] is None:
+            every[i] = turns(subject, world, facts, BEGINNING, now, told.made_at.get(i))
         found = {r.account_id: r for r in rights(subject, world, moments, now)}
         changed += [r for r in found.values() if r != mine.get(r.account_id)]
         subjects[i] = replace(subject, rights={**mine, **found})
@@ -156,25 +159,33 @@ async def _stands(
             found = list(standing(subject, world, hand, now))
             new = any(line.key not in before for line in found)
             earlier = [(t, keys(subject, world, t.at)) for t in moments[i]] if new else ()
+        there = {a.id for a in subject.accounts}
+        unmade = {_unmade(k): line for k, line in before.items() if k[1] not in there}
         for line in found:
-            line.since = _since(line, before, earlier, first)
+            was = before.get(line.key)
+            if was is None and line.account_id not in there:  # whichever docket is to make it
+                was = unmade.get(_unmade(line.key))
+            line.since = _since(line, was, earlier, first)
         result[i] = Stand(found, before, hand)
     return result
 
 
 def _since(
     line: Line,
-    before: Mapping[Key, Line],
+    was: Line | None,
     earlier: Sequence[tuple[Turn, set[Key]]],
     now: datetime,
 ) -> datetime:
     """Since when a line stands: as stored, else since the first of the moments that shows it."""
+    if was is not None and was.since is not None:
+        return was.since
     key = line.key
-    unmade = (key[0], "", *key[2:])
-    stored = before.get(key) or before.get(unmade)
-    if stored is not None and stored.since is not None:
-        return stored.since
-    return first_so([(t, key in shown or unmade in shown) for t, shown in earlier], now).at
+    return first_so([(t, key in shown or _unmade(key) in shown) for t, shown in earlier], now).at
+
+
+def _unmade(key: Key) -> Key:
+    """A line's key as it is before the account that it is about is there."""
+    return (key[0], "", *key[2:])
 
 
 async def _compare(

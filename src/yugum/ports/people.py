@@ -92,8 +92,8 @@ class PeopleStore(Protocol):
         """
         ...
 
-    async def insert(self, people: Sequence[Person]) -> None:
-        """Store new people, each with a subject to plan about.
+    async def insert(self, people: Sequence[Person], known_at: datetime | None = None) -> None:
+        """Store new people, known since ``known_at``, each with a subject to plan about.
 
         Raises:
             Conflict: a login is taken.

@@ -31,11 +31,13 @@ class Head:
 class Told:
     """What the facts recorded of somebody say: moments that changed something, known since.
 
-    ``end_known_at`` is when the end of access, as it stands, was known.
+    ``end_known_at`` is when the end of access, as it stands, was known; ``made_at`` when somebody never
+    looked at was made known.
     """
 
     turns: Mapping[str, Sequence[Turn]] = field(default_factory=dict)
     end_known_at: Mapping[str, datetime] = field(default_factory=dict)
+    made_at: Mapping[str, datetime] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -87,6 +87,7 @@ def account_from(row: Row, assets: Sequence[Asset] = ()) -> Account:
         keys=row["keys"],
         settings=row["settings"],
         recoverable_until=row["recoverable_until"],
+        restored_at=row["restored_at"],
         seen_at=row["seen_at"],
         rev=row["rev"],
         assets=tuple(assets),

@@ -145,8 +145,8 @@ class People:
             place="who",
         )
 
-    async def insert(self, people: Sequence[Person]) -> None:
-        """New people, each with a subject to plan about.
+    async def insert(self, people: Sequence[Person], known_at: datetime | None = None) -> None:
+        """New people, known since ``known_at``, each with a subject to plan about.
 
         Raises:
             Conflict: a login is taken.
@@ -161,7 +161,9 @@ class People:
                 remedy="Choose another user name.",
                 place="userName",
             ) from error
-        await self.connection.execute(sa.insert(t.subjects), [{"id": p.id} for p in people])
+        await self.connection.execute(
+            sa.insert(t.subjects), [{"id": p.id, "known_at": known_at} for p in people]
+        )
 
     async def change(self, people: Sequence[Person]) -> None:
         """Store changed people; each gets a new revision."""

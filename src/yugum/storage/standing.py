@@ -64,10 +64,13 @@ SET until_at = excluded.until_at, known_at = excluded.known_at WHERE g.until_at 
 """
 
 TOLD_SQL = """
+WITH r AS (SELECT * FROM jsonb_to_recordset(cast(:rows AS jsonb)) AS r(id text, since timestamptz))
 SELECT f.person_id, f.effective_at, f.known_at, jsonb_exists(f.after, 'access_ends') AS ends,
-  r.since IS NULL OR f.known_at >= r.since AS is_new
-FROM jsonb_to_recordset(cast(:rows AS jsonb)) AS r(id text, since timestamptz)
-CROSS JOIN LATERAL (SELECT * FROM facts WHERE person_id = r.id OFFSET 0) f
+  r.since IS NULL OR f.known_at >= r.since AS is_new, false AS is_made
+FROM r CROSS JOIN LATERAL (SELECT * FROM facts WHERE person_id = r.id OFFSET 0) f
+UNION ALL
+SELECT s.id, s.known_at, s.known_at, false, true, true
+FROM r JOIN subjects s ON s.id = r.id WHERE r.since IS NULL AND s.known_at IS NOT NULL
 """
 
 PATROL_SQL = """
@@ -177,12 +180,15 @@ class Standing(Lines):
         rows = [{"id": i, "since": moment} for i, moment in since.items()]
         turns: dict[str, list[Turn]] = {}
         ends: dict[str, datetime] = {}
+        made: dict[str, datetime] = {}
         for r in await self.connection.execute(sa.text(TOLD_SQL), {"rows": to_json(rows)}):
             if r.is_new:
                 turns.setdefault(r.person_id, []).append(Turn(r.effective_at, r.known_at))
+            if r.is_made:
+                made[r.person_id] = r.known_at
             if r.ends:
                 ends[r.person_id] = max(r.known_at, ends.get(r.person_id, r.known_at))
-        return Told(turns=turns, end_known_at=ends)
+        return Told(turns=turns, end_known_at=ends, made_at=made)
 
     async def sweep(self, portion: int, most: int) -> bool:
         values = {"portion": portion, "most": most}

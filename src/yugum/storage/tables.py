@@ -524,6 +524,7 @@ subjects = sa.Table(
     sa.Column("lease_owner", Text),
     sa.Column("lease_until", Moment),
     _need("epoch", sa.BigInteger, "0"),
+    sa.Column("known_at", Moment),
     sa.Index(
         "ix_subjects_wake", "priority", "wake_at", postgresql_where=sa.text("wake_at IS NOT NULL")
     ),

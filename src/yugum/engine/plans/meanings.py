@@ -50,6 +50,8 @@ def meaning_of(request: PlanRequest, person: Person, hours: WorkingHours, now: d
         InvalidInput: a date is unclear, or in an order that cannot be.
         Conflict: the person's state does not fit the verb.
     """
+    if request.since and request.verb not in (Verb.MOVER, Verb.LEAVER):
+        raise InvalidInput("Only a move or a leaver is learned of afterwards.", place="since")
     match request.verb:
         case Verb.JOINER:
             return _joiner(request, person, now)
@@ -103,26 +105,23 @@ def _mover(request: PlanRequest, person: Person, now: datetime) -> Meaning:
         after = replace(after, access_ends=term_end(after.contract_ends, person.time_zone))
         names.append("access_ends")
     due = _moment(request.at, now, person)
-    effective = None
-    if request.since:
-        effective = parse_moment(request.since, now, person.time_zone)
-        if effective > now:
-            raise InvalidInput(
-                "A fact that is still to come is dated with at.", place="since", remedy="Use --at."
-            )
+    effective = _came_true(request, person, now)
     return Meaning(after, due, fields_of(after, names), due <= now, effective)
 
 
 def _leaver(request: PlanRequest, person: Person, hours: WorkingHours, now: datetime) -> Meaning:
     if state_at(person, now) is PersonState.LEFT:  # a file may have said so: accounts may be open
         return Meaning(person, now, {}, True)
-    if request.last_day and names_day(request.at):  # access goes on after it, to a day's end
+    since = _came_true(request, person, now)
+    if since is not None:
+        ends = since
+    elif request.last_day and names_day(request.at):  # access goes on after it, to a day's end
         day = parse_day(request.at, now, person.time_zone)
         ends = day_begins(day + timedelta(days=1), person.time_zone)
     else:
         ends = _moment(request.at, now, person, hours.shift_ends(person.site))
     begins = start_moment(person)
-    if begins is not None and ends < begins and ends > now:
+    if begins is not None and ends < begins and (ends > now or since is not None):
         raise InvalidInput(
             f"{full_name(person)} would leave before the first day, {person.starts}.", place="at"
         )
@@ -139,7 +138,7 @@ def _leaver(request: PlanRequest, person: Person, hours: WorkingHours, now: date
             )
         after = replace(after, contract_ends=ended)
         names.append("contract_ends")
-    return Meaning(after, ends, fields_of(after, names), True)
+    return Meaning(after, max(ends, now), fields_of(after, names), True, since)
 
 
 def _returner(request: PlanRequest, person: Person, now: datetime) -> Meaning:
@@ -201,6 +200,20 @@ def _extension(request: PlanRequest, person: Person, now: datetime) -> Meaning:
     after = replace(person, contract_ends=last, access_ends=ends, last_working_day=None)
     names = ("contract_ends", "access_ends", "last_working_day")
     return Meaning(after, now, fields_of(after, names), True)
+
+
+def _came_true(request: PlanRequest, person: Person, now: datetime) -> datetime | None:
+    """When something that is learned only now came true; None if it was not said."""
+    if not request.since:
+        return None
+    if request.at:
+        raise InvalidInput("Either it came true, or it is to come.", place="since")
+    moment = parse_moment(request.since, now, person.time_zone)
+    if moment > now:
+        raise InvalidInput(
+            "A fact that is still to come is dated with at.", place="since", remedy="Use --at."
+        )
+    return moment
 
 
 def _moment(text: str, now: datetime, person: Person, default: time = SHIFT_ENDS) -> datetime:

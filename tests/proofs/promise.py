@@ -1,0 +1,288 @@
+"""What docs/guide/standing.md promises of people's accounts, played forward; nothing of Yugum is used.
+
+Whoever changes the guide changes this, whoever changes the code does not.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass, field
+from datetime import UTC, datetime, timedelta
+from zoneinfo import ZoneInfo
+
+ZONE = "Europe/London"
+FOREVER = datetime.max.replace(tzinfo=UTC)
+GRACE = timedelta(hours=24)
+
+
+@dataclass(frozen=True, slots=True)
+class Application:
+    """How one ends accounts: in ``close`` days, then kept ``window`` days; 0 means gone at once."""
+
+    kind: str
+    deletion: str
+    close: int
+    window: int
+    contact: str
+
+
+APPLICATIONS = {
+    "alpha": Application("scim", "recoverable", 7, 30, "Ada, +00 555 0101"),
+    "beta": Application("scim", "final", 10, 0, "Bo, +00 555 0102"),
+    "gamma": Application("scim", "recoverable", 3, 14, "Cy, +00 555 0103"),
+    "delta": Application("postgres", "park", 5, 20, "Di, +00 555 0104"),
+    "epsilon": Application("ldap", "park", 12, 25, "Ed, +00 555 0105"),
+}
+GIVES = {
+    "Deck": {"alpha": {"deck"}, "gamma": {"ropes"}, "delta": {"logs"}},
+    "Shore": {"alpha": {"shore"}, "beta": {"desk"}, "epsilon": {"office"}},
+    "Yard": {"gamma": {"tools"}, "beta": {"crane"}, "delta": {"parts", "logs"}},
+}
+OVERLAP = {"Deck": 5, "Shore": 0, "Yard": 0}
+EXTRA = "extra"
+GROUPS = sorted({g for given in GIVES.values() for some in given.values() for g in some} | {EXTRA})
+
+Key = tuple[str, str, str, str]
+"""A line: application, kind, item and which way it differs."""
+
+
+def days_later(moment: datetime, days: int) -> datetime:
+    """So many calendar days later, at the same time of the day in the person's zone."""
+    there = moment.astimezone(ZoneInfo(ZONE)).replace(tzinfo=None, fold=0)
+    return (there + timedelta(days=days)).replace(tzinfo=ZoneInfo(ZONE)).astimezone(UTC)
+
+
+@dataclass(slots=True)
+class Span:
+    """Something that is in force from a moment until another."""
+
+    begins: datetime
+    ends: datetime = FOREVER
+    item: str = ""
+    where: str = ""
+    id: str = ""
+
+    def at(self, moment: datetime) -> bool:
+        return self.begins <= moment < self.ends
+
+
+@dataclass(slots=True)
+class Held:
+    """An account as its application should have it; ``ended`` since when nothing gives it.
+
+    ``known`` is when that was learned, where it was later; ``restored`` when it last came back.
+    """
+
+    state: str = "none"
+    groups: set[str] = field(default_factory=set)
+    until: datetime | None = None
+    ended: datetime | None = None
+    known: datetime | None = None
+    restored: datetime | None = None
+
+
+@dataclass(slots=True)
+class Somebody:
+    login: str
+    department: str
+    leaves: datetime = FOREVER
+    leaving_known: datetime | None = None
+    away: list[Span] = field(default_factory=list)
+    roles: list[Span] = field(default_factory=list)
+    extras: list[Span] = field(default_factory=list)
+    holds: list[Span] = field(default_factory=list)
+    held: dict[str, Held] = field(default_factory=lambda: {a: Held() for a in APPLICATIONS})
+    since: dict[Key, datetime] = field(default_factory=dict)
+    accepted: list[tuple[Key, Span]] = field(default_factory=list)
+
+    def given(self, app: str, at: datetime) -> set[str] | None:
+        """The groups that roles and exceptions give in an application; None for no account."""
+        if at >= self.leaves:
+            return None
+        names = {self.department} | {s.item for s in self.roles if s.at(at)}
+        groups = [GIVES[n][app] for n in names if app in GIVES[n]]
+        groups += [{s.item} for s in self.extras if s.where == app and s.at(at)]
+        return set().union(*groups) if groups else None
+
+    def is_away(self, at: datetime) -> bool:
+        return any(s.at(at) for s in self.away)
+
+    def moments(self) -> list[datetime]:
+        spans = [*self.away, *self.roles, *self.extras, *self.holds]
+        return [self.leaves, *(s.begins for s in spans), *(s.ends for s in spans)]
+
+
+@dataclass(slots=True)
+class Model:
+    """What the guide promises. ``out`` are applications in which nothing can be done, and why."""
+
+    now: datetime
+    people: dict[str, Somebody] = field(default_factory=dict)
+    holds: list[Span] = field(default_factory=list)
+    out: dict[str, str] = field(default_factory=dict)
+
+    # --- what becomes of accounts --------------------------------------------------------------
+
+    def settle(self, who: Somebody, known: datetime | None = None) -> None:
+        """What becomes of somebody's accounts now; ``known`` is since when a late fact is true."""
+        for app in APPLICATIONS:
+            held, given = who.held[app], who.given(app, self.now)
+            if given is not None:
+                held.ended = held.known = None
+            elif held.ended is None and held.state != "none":
+                held.ended, held.known = known or self.now, self.now if known else None
+                if known is not None:
+                    held.ended = self._not_given_from(who, app, known)
+            if app not in self.out:
+                self._act(who, app, given)
+            elif held.state == "deleted" and APPLICATIONS[app].deletion == "recoverable":
+                self._lets_go(held)
+        self._note(who, known)
+
+    def _not_given_from(self, who: Somebody, app: str, known: datetime) -> datetime:
+        """The first moment since ``known`` from which on nothing gave an account."""
+        return self._first(who, known, lambda at: who.given(app, at) is None)
+
+    def _first(self, who: Somebody, begin: datetime, is_so) -> datetime:  # type: ignore[no-untyped-def]
+        """The first moment since ``begin`` from which on something is so until now."""
+        moments = {begin, self.now, *(m for m in who.moments() if begin < m < self.now)}
+        first = self.now
+        for moment in sorted(moments, reverse=True):
+            if not is_so(moment):
+                break
+            first = moment
+        return first
+
+    def _act(self, who: Somebody, app: str, given: set[str] | None) -> None:
+        """What an application in which things can be done makes of it."""
+        held = who.held[app]
+        if held.state == "deleted":
+            self._lets_go(held)
+            if held.state == "deleted" and self.on_hold(who, app, self.now):
+                held.state, held.until, held.restored = "suspended", None, self.now
+        if given is None:
+            self._withdraw(who, app, held)
+        elif who.is_away(self.now):
+            held.state = "suspended" if held.state == "active" else held.state
+        else:
+            if held.state == "deleted":
+                held.restored = self.now
+            if held.state in ("none", "gone"):
+                held.restored = None
+            held.state, held.until, held.groups = "active", None, set(given)
+
+    def _lets_go(self, held: Held) -> None:
+        assert held.until is not None
+        if self.now >= held.until:
+            held.state, held.until, held.restored, held.groups = "gone", None, None, set()
+
+    def _withdraw(self, who: Somebody, app: str, held: Held) -> None:
+        if held.state not in ("active", "suspended"):
+            return
+        held.state, held.groups = "suspended", set()
+        due = self.close_due(who, app, self.now)
+        if due is not None and due <= self.now:
+            self.delete(held, app)
+
+    def delete(self, held: Held, app: str) -> None:
+        window = APPLICATIONS[app].window
+        held.state = "deleted" if window else "gone"
+        held.until = self.now + timedelta(days=window) if window else None
+        held.groups = set()
+
+    def close_due(self, who: Somebody, app: str, at: datetime) -> datetime | None:
+        """When the account is closed, if nothing gives it; None under a hold without end."""
+        held = who.held[app]
+        left = at >= who.leaves
+        ended, known = (who.leaves, who.leaving_known) if left else (held.ended, held.known)
+        if ended is None:
+            return None
+        start = max(ended, held.restored) if held.restored else ended
+        due = days_later(start, APPLICATIONS[app].close)
+        if known is not None and known > start:
+            due = max(due, known + GRACE)
+        holds = sorted(self._holds(who, app), key=lambda h: h.ends)
+        for hold in holds:
+            if hold.at(due):
+                due = hold.ends
+        if due <= at:
+            for hold in holds:
+                if hold.at(at):
+                    due = max(due, hold.ends)
+        return None if due == FOREVER else due
+
+    def _holds(self, who: Somebody, app: str) -> list[Span]:
+        return [*who.holds, *(h for h in self.holds if h.where == app)]
+
+    def on_hold(self, who: Somebody, app: str, at: datetime) -> bool:
+        return any(h.at(at) for h in self._holds(who, app))
+
+    # --- time ----------------------------------------------------------------------------------
+
+    def forward(self, to: datetime) -> None:
+        """Play all moments until one, that one included."""
+        while True:
+            ahead = [m for p in self.people.values() for m in self._ahead(p)]
+            ahead += [m for h in self.holds for m in (h.begins, h.ends)]
+            following = min((m for m in ahead if self.now < m <= to), default=None)
+            if following is None:
+                break
+            self.now = following
+            self.all()
+        self.now = to
+
+    def all(self) -> None:
+        for person in self.people.values():
+            self.settle(person)
+
+    def _ahead(self, who: Somebody) -> Iterable[datetime]:
+        yield from who.moments()
+        for app, held in who.held.items():
+            if held.until is not None:
+                yield held.until
+            if held.state in ("active", "suspended") and who.given(app, self.now) is None:
+                due = self.close_due(who, app, self.now)
+                if due is not None:
+                    yield due
+
+    # --- lines ---------------------------------------------------------------------------------
+
+    def _note(self, who: Somebody, known: datetime | None) -> None:
+        """Since when each line stands; one that goes and comes back begins anew."""
+        found = self.keys(who, self.now)
+        for key in who.since.keys() - found:
+            del who.since[key]
+        for key in found - who.since.keys():
+            who.since[key] = (
+                self.now
+                if known is None
+                else self._first(who, known, lambda at, key=key: key in self.keys(who, at))
+            )
+
+    def keys(self, who: Somebody, at: datetime) -> set[Key]:
+        """What is not as it should be at a moment, with what is held now."""
+        return {(app, *rest) for app in self.out for rest in self._keys_in(who, app, at)}
+
+    def _keys_in(self, who: Somebody, app: str, at: datetime) -> Iterator[tuple[str, str, str]]:
+        held, given = who.held[app], who.given(app, at)
+        there = held.state in ("active", "suspended")
+        if given is None:
+            due = held.until if held.state == "deleted" else self.close_due(who, app, at)
+            if there and held.state == "active":
+                yield "account", "", "too_much"
+            if due is not None and due <= at and held.state not in ("none", "gone"):
+                yield "account", "closing", "too_much"
+            for group in held.groups if there else ():
+                yield "entitlement", group, "too_much"
+        elif who.is_away(at):
+            if held.state == "active":
+                yield "account", "", "too_much"
+        else:
+            if held.state != "active":
+                yield "account", "", "missing"
+                if self.out[app] != "watched":
+                    yield "step", "set credential", "asked"
+            for group in given - (held.groups if there else set()):
+                yield "entitlement", group, "missing"
+            for group in held.groups - given if there else ():
+                yield "entitlement", group, "too_much"
