@@ -20,6 +20,7 @@ from bench.cutoff import _database_settings
 from yugum.bootstrap import CLUSTER_SETTINGS
 from yugum.cluster import Cluster
 from yugum.engine.standing import look
+from yugum.processes import calm_collector
 from yugum.storage.database import PostgresDatabase, migrate
 from yugum.testing import FixedClock
 
@@ -95,6 +96,7 @@ def _fill(url: str, size: int, *, mixed: bool) -> None:
 
 
 async def _run(name: str, url: str, size: int, rounds: int, *, mixed: bool) -> dict[str, Any]:
+    calm_collector()  # as a worker does
     database = PostgresDatabase(url)
     clock = FixedClock(datetime.now(UTC))
     results = []

@@ -38,7 +38,7 @@ def calm_collector() -> None:
     """What start-up made stays; collecting it again and again would cost a tenth of the machine."""
     gc.collect()
     gc.freeze()
-    gc.set_threshold(20_000, 20, 50)
+    gc.set_threshold(50_000, 20, 50)
 
 
 def set_up_logging(settings: Settings) -> None:

@@ -58,7 +58,7 @@ async def world(database: PostgresDatabase) -> None:
     await settle(database)
 
 
-async def _account(unit: Any, who: str, state: AccountState) -> None:
+async def _account(unit: Any, who: str, state: AccountState, at: datetime = NOW) -> None:
     await unit.accounts.refresh(
         [
             Account(
@@ -70,7 +70,7 @@ async def _account(unit: Any, who: str, state: AccountState) -> None:
                 state=state,
             )
         ],
-        NOW,
+        at,
     )
 
 
@@ -108,6 +108,33 @@ async def test_what_is_owed_and_differs_follows_and_a_second_look_writes_nothing
     assert rows(database_url, written) is not None
     gone = "SELECT count(*) FROM heads WHERE subject_id = 'nobody'"
     assert rows(database_url, gone) == [(0,)], "who is no subject leaves nothing behind"
+
+
+async def test_a_closing_is_counted_from_when_the_account_came_back(
+    database: PostgresDatabase, database_url: str
+) -> None:
+    await world(database)
+    back = NOW + 5 * DAY
+    for state, at in ((AccountState.DELETED, NOW), (AccountState.SUSPENDED, back)):
+        async with database.unit() as unit:
+            await _account(unit, "p2", state, at)
+    await settle(database, back)
+    assert rows(database_url, OWED) == [("a-p2", "close", back + 7 * DAY, "open")]
+
+
+async def test_who_has_just_come_lacks_nothing_from_before(
+    database: PostgresDatabase, database_url: str
+) -> None:
+    await world(database)
+    came = NOW + 3 * DAY
+    async with database.unit() as unit:
+        await unit.people.insert([person(id="p3", user_name="cy", department="Deck")], came)
+    await settle(database, came + DAY)
+    lines = [r[2:] for r in rows(database_url, LINES) if r[0] == "p3"]
+    assert lines == [
+        ("account", "", "missing", "finding", came),
+        ("entitlement", "deck", "missing", "finding", came),
+    ]
 
 
 CHANGES = {

@@ -61,6 +61,7 @@ RULES = "roles:\n" + "".join(
     for name, gives in GIVES.items()
 )
 RETRY = SettleStep(how="retry").how
+FULL, WATCH = (wap.TrustChange(trust=t).trust for t in ("full", "watch"))
 SECONDS = 25.0
 PEOPLE = 12
 WAITS = {"down": {"no-answer", "needs"}, "watched": {"trust"}}
@@ -198,6 +199,7 @@ class Machine:
         self.model = Model(self.client.clock.show().now)
         self.done: list[str] = []
         self.compared = 0
+        self.late: dict[str, datetime] = {}
         self.kinds: Counter[str] = Counter()
 
     def close(self) -> None:
@@ -292,6 +294,7 @@ class Machine:
             f"{reach['url']}/scim/v2/Users", json=document, headers=reach["headers"]
         ).raise_for_status()
         self.client.applications.read(app)
+        self.model.read(app)
 
     def moves(self) -> str | None:
         who = self._somebody()
@@ -308,7 +311,7 @@ class Machine:
 
     def moved_long_ago(self) -> str | None:
         who = self._somebody()
-        if who is None or OVERLAP[who.department]:
+        if who is None or OVERLAP[who.department] or not self._first_today(who):
             return None
         then = self.model.now - timedelta(days=self.dice.randint(1, 40))
         to = self.dice.choice([d for d in GIVES if d != who.department])
@@ -333,9 +336,15 @@ class Machine:
         self.model.settle(who)
         return f"{who.login} leaves at {at:%d %b %H:%M}"
 
+    def _first_today(self, who: Somebody) -> bool:
+        """Whether nothing late was told of somebody yet this moment: only here does time stand still."""
+        first = self.late.get(who.login) != self.model.now
+        self.late[who.login] = self.model.now
+        return first
+
     def left_long_ago(self) -> str | None:
         who = self._somebody()
-        if who is None:
+        if who is None or not self._first_today(who):
             return None
         now = self.model.now
         then = now - timedelta(days=self.dice.randint(1, 60))
@@ -447,6 +456,7 @@ class Machine:
         some = sorted(a for a in APPLICATIONS if self.model.out.get(a) != "down")
         app = self.dice.choice(some)
         self.client.applications.read(app)
+        self.model.read(app)
         return f"{app} is read"
 
     def goes_out(self) -> str | None:
@@ -458,7 +468,7 @@ class Machine:
         if why == "down":
             self.apps.answer(app, answers=False)
         else:
-            self.client.applications.trust(app, "watch")
+            self.client.applications.trust(app, WATCH)
         self.model.out[app] = why
         return f"{app} is {why}"
 
@@ -469,7 +479,7 @@ class Machine:
             (p, key)
             for p in self.model.people.values()
             for key in sorted(p.since)
-            if self.model.out[key[0]] == "watched" and not _accepted(p, key, now)
+            if self.model.out.get(key[0]) == "watched" and not _accepted(p, key, now)
         ]
         if not some:
             return None
@@ -502,7 +512,7 @@ class Machine:
             self.apps.answer(app, answers=True)
             self._try_again(app)
         else:
-            self.client.applications.trust(app, "full")
+            self.client.applications.trust(app, FULL)
             self._do("recheck", *self.model.people)
         self.model.all()
 
@@ -565,7 +575,7 @@ class Machine:
     def _told_otherwise(self, who: Somebody, rows: list[wst.StandingRow]) -> Iterator[str]:
         told = {(r.application_id, r.kind.value, r.item, r.side.value): r for r in rows}
         self.compared += 1
-        for key in sorted(told.keys() ^ who.since.keys()):
+        for key in sorted((told.keys() ^ who.since.keys()) - self.model.unseen(who)):
             row = told.get(key)
             yield f"{who.login} {key}: " + (f"is told {row}" if row else "is not told")
         for key in told.keys() & who.since.keys():
@@ -574,12 +584,17 @@ class Machine:
             accepted = _accepted(who, key, self.model.now)
             if row.status.value != ("accepted" if accepted else "waiting"):
                 yield f"{who.login} {key}: is {row.status} ({row.code})"
-            elif not accepted and row.code not in WAITS[self.model.out[key[0]]]:
+            elif not accepted and row.code not in self._waits(who, key):
                 yield f"{who.login} {key}: waits for {row.code}"
             elif row.contact != APPLICATIONS[key[0]].contact:
                 yield f"{who.login} {key}: is a matter of {row.contact}"
             elif row.since != since:
                 yield f"{who.login} {key}: since {row.since}, not {since}"
+
+    def _waits(self, who: Somebody, key: Key) -> set[str]:
+        """What a line may wait for."""
+        held = key[2] == "closing" and self.model.on_hold(who, key[0], self.model.now)
+        return WAITS.get(self.model.out.get(key[0], ""), set()) | ({"hold"} if held else set())
 
 
 def _accepted(who: Somebody, key: Key, at: datetime) -> bool:

@@ -135,8 +135,6 @@ class Model:
                     held.ended = self._not_given_from(who, app, known)
             if app not in self.out:
                 self._act(who, app, given)
-            elif held.state == "deleted" and APPLICATIONS[app].deletion == "recoverable":
-                self._lets_go(held)
         self._note(who, known)
 
     def _not_given_from(self, who: Somebody, app: str, known: datetime) -> datetime:
@@ -157,8 +155,11 @@ class Model:
         """What an application in which things can be done makes of it."""
         held = who.held[app]
         if held.state == "deleted":
-            self._lets_go(held)
-            if held.state == "deleted" and self.on_hold(who, app, self.now):
+            assert held.until is not None
+            held_on, over = self.on_hold(who, app, self.now), held.until <= self.now
+            if over and not (held_on and APPLICATIONS[app].deletion == "park"):
+                self._lets_go(held)
+            elif held_on and not over:
                 held.state, held.until, held.restored = "suspended", None, self.now
         if given is None:
             self._withdraw(who, app, held)
@@ -171,9 +172,15 @@ class Model:
                 held.restored = None
             held.state, held.until, held.groups = "active", None, set(given)
 
+    def read(self, app: str) -> None:
+        """All that an application has is seen: what it has let go by itself is gone."""
+        if APPLICATIONS[app].deletion == "recoverable":
+            for person in self.people.values():
+                self._lets_go(person.held[app])
+                self._note(person, None)
+
     def _lets_go(self, held: Held) -> None:
-        assert held.until is not None
-        if self.now >= held.until:
+        if held.until is not None and self.now >= held.until:
             held.state, held.until, held.restored, held.groups = "gone", None, None, set()
 
     def _withdraw(self, who: Somebody, app: str, held: Held) -> None:
@@ -259,15 +266,31 @@ class Model:
                 else self._first(who, known, lambda at, key=key: key in self.keys(who, at))
             )
 
+    def unseen(self, who: Somebody) -> set[Key]:
+        """What an application has let go by itself by now: it stays a line until it is seen."""
+        return {
+            (app, "account", "closing", "too_much")
+            for app, held in who.held.items()
+            if held.until is not None and held.until <= self.now
+            if APPLICATIONS[app].deletion == "recoverable"
+        }
+
     def keys(self, who: Somebody, at: datetime) -> set[Key]:
         """What is not as it should be at a moment, with what is held now."""
-        return {(app, *rest) for app in self.out for rest in self._keys_in(who, app, at)}
+        found = {(app, *rest) for app in self.out for rest in self._keys_in(who, app, at)}
+        for app, held in who.held.items():
+            over = held.until is not None and held.until <= at
+            if over and app not in self.out and self.on_hold(who, app, at):
+                found.add((app, "account", "closing", "too_much"))
+        return found
 
     def _keys_in(self, who: Somebody, app: str, at: datetime) -> Iterator[tuple[str, str, str]]:
         held, given = who.held[app], who.given(app, at)
         there = held.state in ("active", "suspended")
         if given is None:
             due = held.until if held.state == "deleted" else self.close_due(who, app, at)
+            if held.until is not None and at < held.until and self.on_hold(who, app, at):
+                yield "account", "", "missing"  # it is to come back, suspended
             if there and held.state == "active":
                 yield "account", "", "too_much"
             if due is not None and due <= at and held.state not in ("none", "gone"):

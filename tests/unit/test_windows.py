@@ -19,6 +19,7 @@ from yugum.core.decisions import Decision, DecisionKind, Payload, Right
 from yugum.core.desired import Subject, World
 from yugum.core.lifeline import Bar, Change, past
 from yugum.core.obligations import Owed, owed
+from yugum.core.people import start_moment
 from yugum.core.rights import Turn, rights, turns
 from yugum.core.windows import can_come_back, close_due, recoverable_until, setting_ends
 
@@ -194,6 +195,41 @@ def test_a_right_ends_with_the_fact_that_ended_it_and_its_end_never_moves() -> N
     back = replace(again, person=person())
     (fresh,) = rights(back, world(), [Turn(NOW, NOW)], NOW + timedelta(days=1))
     assert (fresh.since, fresh.until) == (NOW, None), "being given again is a right of its own"
+
+
+def test_what_is_learned_late_counts_what_came_between_as_well() -> None:
+    """It came true before an exception ended, and the exception gave the account until then."""
+    moved, ended = NOW - timedelta(days=9), NOW - timedelta(days=4)
+    exception = Decision(
+        id="d",
+        subject_id="p1",
+        kind=DecisionKind.GRANT,
+        payload=Payload(application="crew", kind=HoldingKind.ENTITLEMENT, item="deck"),
+        ends=ended,
+        made=NOW - timedelta(days=20),
+    )
+    one = subject(
+        person=person(department="Kitchen"), accounts=(account(),), decisions=(exception,)
+    )
+    one = replace(
+        one, rights={"a-crew": Right(account_id="a-crew", since=NOW - timedelta(days=90))}
+    )
+    changed = turns(one, world(), [Turn(moved, NOW)], NOW - timedelta(days=1), NOW)
+    (right,) = rights(one, world(), changed, NOW)
+    assert (right.until, right.known_at) == (ended, NOW)
+    later = replace(one, decisions=(replace(exception, made=NOW, ends=NOW),))
+    (right,) = rights(later, world(), turns(later, world(), [Turn(moved, NOW)], NOW, NOW), NOW)
+    assert right.until == moved, "what was settled afterwards gave nothing before"
+
+
+def test_nothing_counts_from_before_somebody_was_known_but_their_own_dates() -> None:
+    made, starts = NOW - timedelta(hours=1), NOW.date() - timedelta(days=3)
+    settled = replace(world(), rules=replace(world().rules, since=NOW - timedelta(days=50)))
+    one = subject(person=person(starts=starts))
+    found = [
+        t.at for t in turns(one, settled, [Turn(made, made)], NOW - timedelta(days=99), NOW, made)
+    ]
+    assert found == [start_moment(one.person), made]
 
 
 def test_the_next_of_a_persons_own_dates_is_looked_at_again() -> None:

@@ -34,6 +34,7 @@ class Pooled:
             open=False,
             timeout=timeout,
             max_idle=30,
+            check=AsyncConnectionPool.check_connection,
             kwargs=self._more,
         )
         self._opened = False

@@ -81,7 +81,7 @@ def in_force(decisions: Iterable[Decision], at: datetime) -> list[Decision]:
     return [
         d
         for d in decisions
-        if (d.starts is None or d.starts <= at) and (d.ends is None or at < d.ends)
+        if (d.since is None or d.since <= at) and (d.ends is None or at < d.ends)
     ]
 
 

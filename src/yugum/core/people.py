@@ -6,6 +6,7 @@ from collections.abc import Collection, Mapping
 from dataclasses import dataclass, fields, replace
 from datetime import UTC, date, datetime, time, timedelta
 from enum import StrEnum
+from functools import lru_cache
 from zoneinfo import ZoneInfo
 
 from yugum.core.conditions import fold
@@ -117,7 +118,8 @@ def as_text(value: str | int | date | None) -> str:
     return value.isoformat() if isinstance(value, date) else str(value)
 
 
-def folded(person: Person) -> dict[str, tuple[str, ...]]:
+@lru_cache(maxsize=4096)  # whoever is looked at is asked about at several moments
+def folded(person: Person) -> Mapping[str, tuple[str, ...]]:
     """The person's attributes as conditions see them."""
     values: dict[str, tuple[str, ...]] = {}
     for attribute, field in FILTER_ATTRIBUTES.items():

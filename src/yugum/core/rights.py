@@ -47,8 +47,9 @@ def turns(
 ) -> list[Turn]:
     """The moments after ``upto`` until now at which anything of somebody may have changed, in order.
 
-    ``facts`` are those known since; what they say may have come true before. So may the dates of
-    somebody ``made`` known later, but no rules that were in force, and nothing seen, before then.
+    ``facts`` are those known since; what they say may have come true before, and then counts what
+    came between as well. So may the dates of somebody ``made`` known later, but no rules that were in
+    force, and nothing seen, before then.
     """
     person = subject.person
     dates = [person.access_ends, person.absent_from, person.absent_until, start_moment(person)]
@@ -58,8 +59,16 @@ def turns(
     if made is not None:
         moments = [m for m in moments if m is not None and m >= made]
     since = upto or now
-    found = {Turn(m, m) for m in (*dates, *moments) if m is not None and since < m <= now}
-    found |= {f for f in facts if f.at <= now}
+    told = {f for f in facts if f.at <= now}
+    first = min((f.at for f in told), default=since)
+    known = max((f.known_at for f in told), default=since)
+    found = set(told)
+    for moment in (*dates, *moments):
+        if moment is not None and moment <= now:
+            if since < moment:
+                found.add(Turn(moment, moment))
+            elif first < moment:
+                found.add(Turn(moment, known))
     return sorted(found, key=lambda t: (t.at, t.known_at))
 
 
@@ -73,20 +82,19 @@ def rights(
     """
     if not subject.is_person:
         return ()
-    given_at = [(t, _given(subject, world, t.at)) for t in changed]
     given_now = _given(subject, world, now)
+    given_at: list[tuple[Turn, set[str]]] = []
     result = []
     for account in ruled(subject, world):
         known = subject.rights.get(account.id)
         application = account.application_id
+        if known is not None and (known.until is None) is (application in given_now):
+            result.append(known)
+            continue
+        given_at = given_at or [(t, _given(subject, world, t.at)) for t in changed]
         if application in given_now:
-            if known is not None and known.until is None:
-                result.append(known)
-                continue
             since = first_so([(t, application in given) for t, given in given_at], now)
             result.append(Right(account_id=account.id, since=since.at))
-        elif known is not None and known.until is not None:
-            result.append(known)
         else:
             end = first_so([(t, application not in given) for t, given in given_at], now)
             since_at = known.since if known is not None else end.at

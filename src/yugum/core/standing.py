@@ -10,7 +10,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import replace
 from datetime import datetime
 
-from yugum.core.accounts import AccountState
+from yugum.core.accounts import Account, AccountState
 from yugum.core.actions import GONE, Action
 from yugum.core.actions.delete import ENDING
 from yugum.core.closing import plan_owed
@@ -27,10 +27,11 @@ from yugum.core.lines import (
     LineStatus,
     Side,
 )
-from yugum.core.obligations import ObligationKind, owed
+from yugum.core.obligations import ObligationKind, Owed, brought_back, owed
 from yugum.core.planning import draft_subject
 from yugum.core.plans import Plan, PlannedStep
 from yugum.core.verbs import WHOLE, Verb
+from yugum.core.windows import can_come_back
 
 ABOUT: Mapping[Action, tuple[LineKind, Side]] = {
     Action.CREATE: (LineKind.ACCOUNT, Side.MISSING),
@@ -130,19 +131,30 @@ def differences(subject: Subject, world: World, at: datetime) -> Iterator[tuple[
             continue
         plan = plan_owed(one.kind, subject, world, account, at)
         blocks = next((c.code for c in plan.cautions if c.blocks), "")
-        final = [s for s in plan.steps if s.action in ENDING]
+        final = [s for s in plan.steps if s.action in ENDING or s.action is Action.RESTORE]
         if final:
             yield from ((s, "") for s in final)
         elif blocks:
-            step = PlannedStep(
-                application_id=account.application_id,
-                account_id=account.id,
-                action=Action.DELETE,
-                before=account.state.value,
-                after="deleted" if one.kind is ObligationKind.CLOSE else "gone for good",
-                reason=one.basis,
-            )
-            yield step, blocks
+            yield _not_done(one, subject, world, account, at), blocks
+
+
+def _not_done(
+    one: Owed, subject: Subject, world: World, account: Account, at: datetime
+) -> PlannedStep:
+    """What is owed of an account and cannot be planned: its end or, under a hold, its return."""
+    after, action = "deleted", Action.DELETE
+    if one.kind is ObligationKind.PURGE:
+        after = "gone for good"
+        if can_come_back(account, at) and brought_back(subject, world, account, at) is not None:
+            after, action = "suspended", Action.RESTORE
+    return PlannedStep(
+        application_id=account.application_id,
+        account_id=account.id,
+        action=action,
+        before=account.state.value,
+        after=after,
+        reason=one.basis,
+    )
 
 
 def _line(step: PlannedStep, code: str) -> Line:

@@ -7,17 +7,18 @@ number of workers do it side by side.
 from __future__ import annotations
 
 import uuid
-from collections.abc import Hashable, Mapping, Sequence
+from collections.abc import Collection, Hashable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 
 import structlog
 
 from yugum.core.accounts import AccountState
+from yugum.core.actions.delete import ENDING
 from yugum.core.alike import moved, shape, timeless
 from yugum.core.closing import plan_owed
 from yugum.core.decisions import Right
-from yugum.core.desired import Subject, World
+from yugum.core.desired import Subject, World, hold_on
 from yugum.core.dockets import OpenStep
 from yugum.core.lines import NOTHING, Hand, Key, Line
 from yugum.core.obligations import LIVE, ObligationKind, ObligationState, Owed, owed
@@ -60,7 +61,9 @@ async def look(database: Database, clock: Clock) -> int:
         now = await clock.now(unit)
         subjects, moments, world = await _loaded(unit, heads, now)
         differed = await _settle(unit, subjects, world, now)
-        differed |= await _compare(unit, subjects, moments, world, now)
+        found = await _stands(unit, subjects, moments, world, now)
+        differed |= await _compare(unit, found)
+        await _let_go_on(unit, subjects, found, world, now)
         if missed := [i for i in differed if heads[i].patrol and heads[i].upto is not None]:
             log.warning("a mark was missed", subjects=len(missed), first=missed[0])
             await unit.standing.count_faults(len(missed))
@@ -162,9 +165,9 @@ async def _stands(
         there = {a.id for a in subject.accounts}
         unmade = {_unmade(k): line for k, line in before.items() if k[1] not in there}
         for line in found:
-            was = before.get(line.key)
-            if was is None and line.account_id not in there:  # whichever docket is to make it
-                was = unmade.get(_unmade(line.key))
+            was = before.get(line.key) if before else None
+            if was is None and unmade and line.account_id not in there:
+                was = unmade.get(_unmade(line.key))  # whichever docket is to make it
             line.since = _since(line, was, earlier, first)
         result[i] = Stand(found, before, hand)
     return result
@@ -179,6 +182,8 @@ def _since(
     """Since when a line stands: as stored, else since the first of the moments that shows it."""
     if was is not None and was.since is not None:
         return was.since
+    if not earlier:
+        return now
     key = line.key
     return first_so([(t, key in shown or _unmade(key) in shown) for t, shown in earlier], now).at
 
@@ -188,18 +193,33 @@ def _unmade(key: Key) -> Key:
     return (key[0], "", *key[2:])
 
 
-async def _compare(
+async def _let_go_on(
     unit: UnitOfWork,
     subjects: Mapping[str, Subject],
-    moments: Moments,
+    found: Mapping[str, Stand],
     world: World,
     now: datetime,
-) -> set[str]:
+) -> None:
+    """What waited for the end of a hold goes on with it."""
+    free = []
+    for i, stand in found.items():
+        accounts = {a.id: a for a in subjects[i].accounts}
+        for step in stand.hand.steps:
+            account = accounts.get(step.account_id)
+            if account is not None and step.problem is not None and step.problem.code == "held":
+                free += [step] if hold_on(subjects[i], world, account, now) is None else []
+    if free:
+        await unit.dockets.let_go_on([s.id for s in free])
+        await unit.leases.wake_free({s.subject_id for s in free})
+        await unit.hint()
+
+
+async def _compare(unit: UnitOfWork, stands: Mapping[str, Stand]) -> set[str]:
     """Store the lines of subjects where they differ from what is stored; of whom they do."""
     new: list[tuple[str, Line]] = []
     changed: list[tuple[str, Line]] = []
     gone: list[tuple[str, Key]] = []
-    for i, stand in (await _stands(unit, subjects, moments, world, now)).items():
+    for i, stand in stands.items():
         found = {line.key: line for line in stand.lines}
         for key, line in found.items():
             if key not in stand.before:
@@ -222,11 +242,13 @@ async def _settle(
     stored: dict[str, list[Obligation]] = {}
     for one in before.values():
         stored.setdefault(one.subject_id, []).append(one)
-    after = [
-        o
-        for i, subject in subjects.items()
-        for o in _obligations(subject, world, stored.get(i, ()), now)
-    ]
+    after, undue = list[Obligation](), set[str]()
+    for i, subject in subjects.items():
+        found, not_due = _obligations(subject, world, stored.get(i, ()), now)
+        after += found
+        undue |= not_due
+    if undue:
+        await _leave_out(unit, [o.subject_id for o in after if o.docket_id in undue], undue, now)
     changed = [o for o in after if o != before.get(o.id)]
     await unit.obligations.put(changed)
     had = {o.docket_id for o in before.values()}
@@ -238,21 +260,43 @@ async def _settle(
     return {o.subject_id for o in changed}
 
 
+async def _leave_out(
+    unit: UnitOfWork, subject_ids: Sequence[str], docket_ids: Collection[str], now: datetime
+) -> None:
+    """A deletion that its docket has not begun is not done once it is not due any more."""
+    gone = [
+        s.id
+        for s in await unit.dockets.begun(subject_ids)
+        if s.docket_id in docket_ids and s.action in ENDING and not s.in_doubt
+    ]
+    if gone:
+        await unit.dockets.leave_out(gone, "It is not due any more.", now)
+        await unit.leases.wake_free(subject_ids)
+
+
 def _obligations(
     subject: Subject, world: World, stored: Sequence[Obligation], now: datetime
-) -> list[Obligation]:
+) -> tuple[list[Obligation], set[str]]:
     """One subject's obligations as they stand now, those that have ended among them.
 
-    Each is tried once for its moment: what its docket left open is not tried again by itself.
+    With them the dockets of those that were due and are not any more. Each is tried once for its moment: what its docket left open is not tried again by itself.
     """
     person = subject.person.id
     wanted = {(o.account_id or person, o.kind): o for o in owed(subject, world, now)}
-    result, tried = [], set()
+    result, tried, undue = [], set(), set[str]()
     for one in stored:
         key = (one.account_id, one.kind)
         if one.state in LIVE and not (one.state is ObligationState.TAKEN and one.ended):
             want = wanted.pop(key, None)
+            if one.state is ObligationState.TAKEN and (want is None or want.due > now):
+                undue |= {one.docket_id} if one.docket_id else set()
+                result.append(replace(one, state=ObligationState.CANCELLED))
+                if want is not None:
+                    wanted[key] = want
+                continue
             result.append(_gone_on(subject, world, one, want, now))
+            continue
+        if one.state is ObligationState.CANCELLED:
             continue
         tried.add((*key, one.due_at))
         result.append(replace(one, state=ObligationState.DONE))
@@ -267,7 +311,7 @@ def _obligations(
                 basis=want.basis,
             )
             result.append(_begun(subject, world, made, now))
-    return result
+    return result, undue
 
 
 def _gone_on(

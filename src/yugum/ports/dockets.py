@@ -101,6 +101,10 @@ class DocketStore(Protocol):
         """The steps that dockets which have begun have left to do, by docket and position."""
         ...
 
+    async def let_go_on(self, step_ids: Sequence[str]) -> None:
+        """Steps that waited, with nothing begun, are tried again at once."""
+        ...
+
     async def leave_out(self, step_ids: Sequence[str], text: str, now: datetime) -> None:
         """Leave steps out that are not due any more; open tasks for them are withdrawn."""
         ...

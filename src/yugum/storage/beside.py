@@ -124,6 +124,14 @@ class Beside(Steps):
         )
         await self.connection.execute(sa.text(TASKS_SQL), {"ids": to_array(step_ids), "now": now})
 
+    async def let_go_on(self, step_ids: Sequence[str]) -> None:
+        s = t.steps
+        await self.connection.execute(
+            sa.update(s)
+            .where(among(s.c.id, step_ids), s.c.state == "due")
+            .values(problem=None, retry_at=None)
+        )
+
     async def let_wait(self, subject_ids: Sequence[str], now: datetime) -> Sequence[str]:
         d = t.dockets
         running = sa.and_(among(d.c.subject_id, subject_ids), d.c.state == "running")

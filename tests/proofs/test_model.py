@@ -1,0 +1,74 @@
+"""Random events agree with what docs/guide/standing.md promises, and four faults put in do not."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+SOURCE = Path(__file__).parents[2] / "src"
+FAULTS = {
+    "an exception outlives its end where no role gives an account": (
+        "core/desired.py",
+        "        return origin.kind is not OriginKind.FOUND\n",
+        "        return origin.kind is OriginKind.ROLE\n",
+    ),
+    "what waits in one application holds up what is owed elsewhere": (
+        "engine/standing.py",
+        "    begun = [o for o in changed if o.docket_id and o.docket_id not in had]\n",
+        "    stuck = {s.subject_id for s in await unit.dockets.begun(list(subjects))}\n"
+        "    begun = [o for o in changed if o.docket_id and o.docket_id not in had"
+        " and o.subject_id not in stuck]\n",
+    ),
+    "a closing day slides with what happens later": (
+        "core/obligations.py",
+        "        ended, known = right.until, right.known_at\n",
+        "        ended, known = account.seen_at or right.until, right.known_at\n",
+    ),
+    "accounts read before their people are known stay nobody's": (
+        "engine/people.py",
+        "            await link_found(unit, people, now)\n",
+        "",
+    ),
+}
+
+
+def run(seed: int, events: int, path: Path | None = None) -> subprocess.CompletedProcess[str]:
+    env = {**os.environ, **({"PYTHONPATH": str(path)} if path else {})}
+    words = ["--seed", str(seed), "--events", str(events)]
+    return subprocess.run(
+        [sys.executable, "-m", "tests.proofs.model", *words],
+        cwd=SOURCE.parent,
+        env=env,
+        capture_output=True,
+        text=True,
+        timeout=900,
+        check=False,
+    )
+
+
+@pytest.mark.parametrize("seed", [1, 2, 3])
+def test_every_promise_is_kept(seed: int) -> None:
+    done = run(seed, 300)
+    assert done.returncode == 0, done.stdout[-2000:] + done.stderr[-2000:]
+    assert " 0 differences" in done.stdout
+
+
+@pytest.mark.parametrize("fault", FAULTS)
+def test_a_promise_that_is_broken_is_found(fault: str, tmp_path: Path) -> None:
+    shutil.copytree(SOURCE, tmp_path / "src")
+    file, before, after = FAULTS[fault]
+    target = tmp_path / "src" / "yugum" / file
+    text = target.read_text()
+    assert text.count(before) == 1, "the faults follow the code"
+    target.write_text(text.replace(before, after))
+    for seed in (1, 2, 3):
+        done = run(seed, 150, tmp_path / "src")
+        if "DIFFERS" in done.stdout:
+            return
+        assert done.returncode == 0, done.stderr[-2000:]
+    pytest.fail(f"not found: {fault}")
