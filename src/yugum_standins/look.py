@@ -114,9 +114,14 @@ class CrewLook:
         reply = httpx.patch(f"{self.url}{where}", json=body, headers=dict(self.headers))
         reply.raise_for_status()
 
-    def add(self, login: str, name: str) -> None:
+    def add(self, login: str, name: str, kind: str = "person") -> None:
         """An account made there, past Yugum."""
-        body = {"schemas": [USER], "userName": login, "displayName": name}
+        body = {
+            "schemas": [USER, ACCOUNT],
+            "userName": login,
+            "displayName": name,
+            ACCOUNT: {"kind": kind},
+        }
         httpx.post(
             f"{self.url}/scim/v2/Users", json=body, headers=dict(self.headers)
         ).raise_for_status()

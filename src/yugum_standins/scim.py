@@ -254,7 +254,7 @@ class Provider:
             "externalId": body.get("externalId", ""),
             "employeeNumber": body.get(ENTERPRISE, {}).get("employeeNumber", ""),
             "active": body.get("active", True) is True,
-            "kind": "person",
+            "kind": str(body.get(ACCOUNT, {}).get("kind", "person")),
             "sessions": [],
             "apiKeys": [],
             "settings": dict(body.get(ACCOUNT, {}).get("settings", {})),

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
-from datetime import datetime, timedelta
+from datetime import datetime, time, timedelta
+from zoneinfo import ZoneInfo
 
 from tests.proofs.leaver import refused
 from tests.proofs.play import Play
+from yugum.core.accounts import AccountKind
+from yugum.core.dockets import Settlement
 from yugum.core.lines import LineKind, Side
 from yugum.core.verbs import Quick, Verb
 from yugum.wire import decisions as wde
@@ -14,7 +17,7 @@ from yugum.wire import plans as wl
 from yugum.wire import standing as wst
 from yugum_standins.load import advance, loaded
 from yugum_standins.look import CrewLook
-from yugum_standins.morrow import CREW, TICKETS
+from yugum_standins.morrow import CREW, REPORTING, TICKETS
 
 INCIDENT_LOG, INCIDENTS = "incident-log", "Incident log"
 
@@ -27,6 +30,9 @@ def standing(play: Play) -> None:
     _differences(play)
     _suspended_outside(play)
     _linked_late(play)
+    _linked_by_hand(play)
+    _pair(play)
+    _times(play)
     _exceptions(play)
     _clock_change(play)
 
@@ -47,6 +53,7 @@ def _one_application_down(play: Play) -> None:
     left = play.now
     play.until(lambda: play.reporting.role(who) is False)
     report.equal("the database lets nobody in", play.reporting.role(who), False)
+    play.until(lambda: play.directory.locked(who))
     report.check("the directory is locked", play.directory.locked(who))
     key = (CREW, "account", "", "too_much")
     play.until(lambda: _lines(play, who)[key].status.value == "waiting")
@@ -218,6 +225,98 @@ def _linked_late(play: Play) -> None:
     play.until(lambda: key in _lines(play, "early1"))
     play.confirm(play.plan(Verb.RECHECK, "early1"))
     report.check("what their role gives follows", "Engine crew" in play.crew.groups("early1"))
+
+
+def _linked_by_hand(play: Play) -> None:
+    report, client = play.report, play.client
+    report.section("A docket is stuck for want of an account, which somebody links by hand")
+    play.crew.add("late2", "Late Bird", kind="service")
+    client.people.create(
+        [
+            wp.NewPerson(
+                user_name="late2", given_name="Late", family_name="Bird", department="Engine Room"
+            )
+        ]
+    )
+    docket = play.confirm(play.plan(Verb.JOINER, "late2"))
+    key = (CREW, "entitlement", "Engine crew", "missing")
+    play.until(lambda: _lines(play, "late2")[key].status.value == "waiting")
+    report.equal("the login is taken there", _lines(play, "late2")[key].status.value, "waiting")
+    report.equal("the application gave nothing", play.crew.groups("late2"), set())
+    client.applications.read(CREW)
+    account = next(a for a in client.accounts.all(application=CREW) if a.login == "late2")
+    report.equal("the account that is there is nobody's", account.person_id, None)
+    client.accounts.link(account.id, "late2", AccountKind.PERSON)
+    play.until(lambda: "Engine crew" in play.crew.groups("late2"))
+    report.check("linked, what the role gives follows", "Engine crew" in play.crew.groups("late2"))
+    play.until(lambda: not _lines(play, "late2"))
+    report.equal("nothing is left that differs", _lines(play, "late2"), {})
+    play.until(lambda: client.dockets.show(docket.number).state != "running")
+    report.check(
+        "and the docket is not stuck any more",
+        client.dockets.show(docket.number).state in ("done", "superseded"),
+        client.dockets.show(docket.number).state,
+    )
+
+
+def _pair(play: Play) -> None:
+    report, client = play.report, play.client
+    report.section("Of a pair that excludes itself, the one that comes waits for the one that goes")
+    who = play.organisation.of("Ticketing", skip=1).user_name
+    reach = loaded(play.stage).others[TICKETS]
+    tickets = CrewLook(reach["url"], reach["headers"])
+    tickets.fault(down=1)
+    for kind, application, item in (
+        ("deny", TICKETS, "Counter"),
+        ("grant", REPORTING, "finance_reports"),
+    ):
+        payload = wde.DecisionPayload(application=application, kind="entitlement", item=item)
+        asked = wde.NewDecision(who=who, kind=kind, payload=payload, reason="books from now on")
+        client.decisions.make(asked)
+    docket = play.confirm(play.plan(Verb.RECHECK, who))
+    key = (REPORTING, "entitlement", "finance_reports", "missing")
+    play.until(lambda: _lines(play, who)[key].code == "pair")
+    report.equal("it waits for the other", _lines(play, who)[key].code, "pair")
+    mine = play.reporting.groups(who)
+    report.check("the database has not given it", "finance_reports" not in mine, mine)
+    tickets.fault(down=0)
+    for step in client.dockets.show(docket.number).steps:
+        if step.application_id == TICKETS and step.problem is not None:
+            client.dockets.settle(step.id, Settlement.RETRY)
+    play.until(lambda: "finance_reports" in play.reporting.groups(who), seconds=90)
+    report.equal("the one is gone", tickets.groups(who), set())
+    mine = play.reporting.groups(who)
+    report.check("then the other has come", "finance_reports" in mine, mine)
+
+
+def _times(play: Play) -> None:
+    report, client = play.report, play.client
+    report.section("A last working day ends with its shift")
+    who = play.organisation.of("Safety", skip=6).user_name
+    zone = ZoneInfo(client.people.show(who).time_zone)
+    day = (play.now.astimezone(zone) + timedelta(days=2)).date()
+    batch = play.plan(Verb.LEAVER, who, at=day.isoformat())
+    ends = datetime.combine(day, time(17), zone)
+    report.equal("the plan is due at 17:00 there", batch.plans[0].due_at, ends)
+    client.plans.confirm(batch, reference="PROOF-2")
+    advance(client, (ends - timedelta(minutes=1)).isoformat())
+    report.equal("a minute before, the database lets them in", play.reporting.role(who), True)
+    advance(client, ends.isoformat())
+    play.until(lambda: play.reporting.role(who) is False)
+    report.equal("then it does not", play.reporting.role(who), False)
+    name = client.people.show(who).display_name
+    due = {
+        e.application_name: e.at for e in client.calendar(kinds=["close"]) if e.display_name == name
+    }
+    closes = datetime.combine(day + timedelta(days=14), time(17), zone)
+    report.equal("a closing is so many calendar days later", due["Reporting database"], closes)
+
+    report.section("Access that goes on after the last working day ends at midnight")
+    other = play.organisation.of("Safety", skip=7).user_name
+    last = (day + timedelta(days=3)).isoformat()
+    batch = play.plan(Verb.LEAVER, other, at=last, last_day=day.isoformat())
+    midnight = datetime.combine(day + timedelta(days=4), time(0), zone)
+    report.equal("after that day", batch.plans[0].due_at, midnight)
 
 
 def _given(play: Play, who: str, ends: str) -> list[str]:
