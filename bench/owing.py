@@ -15,6 +15,7 @@ from pathlib import Path
 from typing import Any
 
 import psycopg
+import sqlalchemy as sa
 
 from bench.cutoff import _database_settings
 from yugum.bootstrap import CLUSTER_SETTINGS
@@ -55,6 +56,24 @@ CREATE TABLE bare_standing (LIKE standing INCLUDING ALL);
 CREATE TABLE bare_heads (LIKE heads INCLUDING ALL);
 """
 ROLE = """{{"when": "department eq \\"D{n}\\"", "gives": [{gives}]}}"""
+
+
+class Statements:
+    """Counts how long statements take, from being sent until they are answered."""
+
+    def __init__(self) -> None:
+        self.seconds = self._sent = 0.0
+        sa.event.listen(sa.Engine, "before_cursor_execute", self._begins)
+        sa.event.listen(sa.Engine, "after_cursor_execute", self._ends)
+
+    def _begins(self, *_: object) -> None:
+        self._sent = time.perf_counter()
+
+    def _ends(self, *_: object) -> None:
+        self.seconds += time.perf_counter() - self._sent
+
+
+STATEMENTS = Statements()
 
 
 def owing(name: str, size: int, rounds: int, *, mixed: bool) -> dict[str, Any]:
@@ -123,12 +142,14 @@ async def _run(name: str, url: str, size: int, rounds: int, *, mixed: bool) -> d
             ).fetchone()
             assert lines is not None
             assert lines[0] == lines[1] == CHANGED * APPLICATIONS * 2, lines
-            singles = []
+            singles, within = [], []
             for n in range(20):
                 connection.execute(
                     "INSERT INTO marks (subject_id) VALUES (%s)", (f"p{size - n - 20 * number}",)
                 )
+                STATEMENTS.seconds = 0.0
                 singles.append(await _drain(database, clock))
+                within.append(STATEMENTS.seconds)
             connection.execute(
                 "INSERT INTO marks (subject_id) SELECT 'p' || n FROM generate_series(%s::int, %s::int) n",
                 (size // 2, min(size, size // 2 + MANY - 1)),
@@ -143,6 +164,7 @@ async def _run(name: str, url: str, size: int, rounds: int, *, mixed: bool) -> d
                     "ratio": round(mine / theirs, 2),
                     "lines": lines[0],
                     "one ms": round(statistics.median(singles) * 1000, 1),
+                    "in PostgreSQL ms": round(statistics.median(within) * 1000, 1),
                     "people/s": round(MANY / many),
                 }
             )
