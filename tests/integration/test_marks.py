@@ -122,6 +122,62 @@ async def test_a_closing_is_counted_from_when_the_account_came_back(
     assert rows(database_url, OWED) == [("a-p2", "close", back + 7 * DAY, "open")]
 
 
+async def test_a_closing_in_hand_ends_with_a_hold_and_is_owed_anew_when_that_ends(
+    database: PostgresDatabase, database_url: str
+) -> None:
+    await world(database)
+    due = LEFT + 7 * DAY
+    async with database.unit() as unit:
+        await unit.obligations.fall_due(due, 10)
+    await settle(database, due)
+    with psycopg.connect(database_url) as connection:  # its application does not answer
+        connection.execute("UPDATE dockets SET state = 'running'")
+        connection.execute(
+            """INSERT INTO steps (id, docket_id, subject_id, position, application_id, account_id,
+                 phase, action, state) SELECT 's', id, 'p2', 1, 'crew', 'a-p2', 'close', 'delete', 'due'
+               FROM dockets"""
+        )
+    hold = Decision(id="h", subject_id="p2", kind=DecisionKind.HOLD, starts=due, ends=due + 3 * DAY)
+    async with database.unit() as unit:
+        await unit.decisions.put(hold, due, None)
+    await settle(database, due + DAY)
+    assert rows(database_url, "SELECT state FROM steps") == [("left_out",)]
+    closes = "SELECT due_at, state FROM obligations WHERE kind = 'close' AND state <> 'cancelled'"
+    assert rows(database_url, closes) == [(due + 3 * DAY, "open")]
+    async with database.unit() as unit:
+        await unit.obligations.fall_due(due + 3 * DAY, 10)
+    await settle(database, due + 3 * DAY)
+    assert rows(database_url, closes) == [(due + 3 * DAY, "taken")]
+    verbs = rows(database_url, "SELECT verb FROM dockets ORDER BY number")
+    assert verbs.count(("close",)) == 2
+
+
+async def test_what_waits_for_a_hold_goes_on_with_its_end(
+    database: PostgresDatabase, database_url: str
+) -> None:
+    await world(database)
+    hold = Decision(id="h", subject_id="p2", kind=DecisionKind.HOLD, starts=NOW, ends=NOW + DAY)
+    async with database.unit() as unit:
+        await unit.decisions.put(hold, NOW, None)
+    with psycopg.connect(database_url) as connection:
+        connection.execute(
+            """INSERT INTO dockets (id, subject_id, verb, state, author, due_at, made_at)
+               VALUES ('d', 'p2', 'account', 'running', 'ines', now(), now())"""
+        )
+        connection.execute(
+            """INSERT INTO steps (id, docket_id, subject_id, position, application_id, account_id,
+                 phase, action, state, problem, retry_at) VALUES ('s', 'd', 'p2', 1, 'crew', 'a-p2',
+                 'close', 'delete', 'due', '{"code": "held", "text": "x"}', now() + interval '1 h')"""
+        )
+    waits = "SELECT problem IS NULL, retry_at IS NULL FROM steps"
+    await settle(database, NOW + timedelta(hours=1))
+    assert rows(database_url, waits) == [(False, False)]
+    async with database.unit() as unit:
+        await unit.standing.mark(["p2"])
+    await settle(database, NOW + DAY)
+    assert rows(database_url, waits) == [(True, True)]
+
+
 async def test_who_has_just_come_lacks_nothing_from_before(
     database: PostgresDatabase, database_url: str
 ) -> None:

@@ -14,6 +14,7 @@ from datetime import UTC, datetime
 import structlog
 
 from yugum.core.accounts import AccountState
+from yugum.core.actions import Action
 from yugum.core.actions.delete import ENDING
 from yugum.core.alike import moved, shape, timeless
 from yugum.core.closing import plan_owed
@@ -263,11 +264,11 @@ async def _settle(
 async def _leave_out(
     unit: UnitOfWork, subject_ids: Sequence[str], docket_ids: Collection[str], now: datetime
 ) -> None:
-    """A deletion that its docket has not begun is not done once it is not due any more."""
+    """A deletion, or a return for a hold, that is not begun is not done once it is not due any more."""
     gone = [
         s.id
         for s in await unit.dockets.begun(subject_ids)
-        if s.docket_id in docket_ids and s.action in ENDING and not s.in_doubt
+        if s.docket_id in docket_ids and s.action in UNDONE and not s.in_doubt
     ]
     if gone:
         await unit.dockets.leave_out(gone, "It is not due any more.", now)
@@ -344,6 +345,7 @@ def _begun(subject: Subject, world: World, one: Obligation, now: datetime) -> Ob
     return replace(one, state=ObligationState.TAKEN, docket_id=docket)
 
 
+UNDONE = ENDING | {Action.RESTORE}
 OF_DAYS = frozenset({ObligationKind.RECHECK, ObligationKind.REMIND})
 """What is owed only once its day comes: by then the next one is owed already."""
 
