@@ -27,7 +27,7 @@ from yugum.ports.pages import ListPage
 from yugum.ports.standing import Chosen, StandingLine
 from yugum.storage import tables as t
 from yugum.storage.pages import fetch
-from yugum.storage.rows import among, read, reader, to_array, to_json
+from yugum.storage.rows import among, read, reader, to_array, to_copy, to_json
 
 ASKED_SQL = """
 SELECT d.id, d.number, d.subject_id, d.verb, d.state, d.state = 'cancelled' AS expired,
@@ -140,8 +140,7 @@ class Lines:
             driver = raw.driver_connection
             assert driver is not None
             async with driver.cursor() as cursor, cursor.copy(COPY_LINES_SQL) as copy:
-                for row in fresh:
-                    await copy.write_row(row)
+                await copy.write(to_copy(fresh))
 
     async def page(
         self,

@@ -63,6 +63,20 @@ def to_array(values: Iterable[str] | None) -> str:
     return "{" + ",".join(f'"{v}"' for v in quoted) + "}"
 
 
+COPIED = str.maketrans({"\\": r"\\", "\t": r"\t", "\n": r"\n", "\r": r"\r"})
+
+
+def to_copy(rows: Iterable[Sequence[str | None]]) -> str:
+    """Rows of texts in the text format of COPY (PostgreSQL, COPY): the driver takes one at a time."""
+    return "".join("\t".join(map(_copied, row)) + "\n" for row in rows)
+
+
+def _copied(value: str | None) -> str:
+    if value is None:
+        return r"\N"
+    return value if value.isprintable() and "\\" not in value else value.translate(COPIED)
+
+
 def among(column: sa.ColumnElement[Any], values: Iterable[str]) -> sa.ColumnElement[bool]:
     """``column`` is one of ``values``: one array parameter, so that the statement stays the same."""
     return column == sa.any_(sa.cast(sa.literal(list(values), _Texts()), ARRAY(sa.Text)))
