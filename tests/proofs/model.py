@@ -41,7 +41,7 @@ from tests.proofs.promise import (
     days_later,
 )
 from yugum.client import Client
-from yugum.errors import Conflict
+from yugum.errors import Conflict, PlanStale
 from yugum.wire import applications as wap
 from yugum.wire import decisions as wde
 from yugum.wire import people as wp
@@ -251,14 +251,20 @@ class Machine:
         some += [p for p in self.model.people.values() if not left and p.leaves == FOREVER]
         return self.dice.choice(some) if some else None
 
-    def _do(self, verb: str, *who: str, **more: Any) -> bool:
-        """Plan and carry out; a plan of nothing, made by a recheck, is not."""
-        batch = self.client.plans.make(wl.NewPlan(verb=verb, who=list(who), **more))
-        if verb == "recheck" and not any(p.steps for p in batch.plans):
-            return False
-        typed = who[0] if len(who) == 1 else f"purge {len(batch.plans)}"
-        self.client.plans.confirm(batch, typed=typed)
-        return True
+    def _do(self, verb: str, *who: str, **more: Any) -> None:
+        """Plan and carry out; a plan of nothing, made by a recheck, is not. Again if it got stale."""
+        for attempt in range(8):
+            batch = self.client.plans.make(wl.NewPlan(verb=verb, who=list(who), **more))
+            if verb == "recheck" and not any(p.steps for p in batch.plans):
+                return
+            typed = who[0] if len(who) == 1 else f"purge {len(batch.plans)}"
+            try:
+                self.client.plans.confirm(batch, typed=typed)
+            except PlanStale:
+                time.sleep(0.3 * (attempt + 1))
+            else:
+                return
+        raise Differs(f"a plan of {verb} gets stale again and again")
 
     def joins(self) -> str | None:
         number = len(self.model.people)

@@ -70,14 +70,12 @@
           >
         </div>
       {/if}
-      {#if wish.verb === 'leaver'}
+      {#if cuts}
         <label class="field"
           ><span>Access should have ended (if that is past)</span><input
             bind:value={plan.since}
           /></label
         >
-      {/if}
-      {#if cuts}
         <label class="field"
           ><span>Successor (the manager if left out)</span><input
             bind:value={plan.successor}
