@@ -163,6 +163,23 @@ def test_what_a_leaver_keeps_and_a_close_that_is_due_are_too_much() -> None:
         assert ("crew", "account", "closing", "too_much") not in held, "it is not due"
 
 
+def test_under_a_hold_a_deleted_account_is_to_come_back_and_nothing_is_to_go() -> None:
+    left = person(access_ends=NOW - timedelta(days=8))
+    until = NOW + timedelta(days=20)
+    deleted = replace(HELD, state=AccountState.DELETED, recoverable_until=until)
+    hold = Decision(id="h", subject_id="p1", kind=DecisionKind.HOLD, reason="claim", made=NOW)
+    one = subject(person=left, accounts=(deleted,), ledger=LEDGER, decisions=(hold,))
+    back = ("crew", "account", "", "missing")
+    found = lines(one)
+    assert set(found) == {back}
+    assert (found[back].want, found[back].code) == ("suspended", "")
+    watched = lines(one, with_crew(trust=Trust.WATCH))
+    assert (watched[back].status, watched[back].code) == (LineStatus.WAITING, "trust")
+    over = lines(replace(one, accounts=(replace(deleted, recoverable_until=NOW),)))
+    closing = over["crew", "account", "closing", "too_much"]
+    assert (closing.status, closing.code) == (LineStatus.WAITING, "hold")
+
+
 def test_both_of_a_pair_are_one_line() -> None:
     pair = Exclusion("no two watches", (("crew", "deck"), ("crew", "engine")))
     both = replace(HELD, entitlements=frozenset({"deck", "engine"}))

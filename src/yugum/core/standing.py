@@ -130,12 +130,15 @@ def differences(subject: Subject, world: World, at: datetime) -> Iterator[tuple[
         if account is None or one.due > at or account.state is AccountState.PURGED:
             continue
         plan = plan_owed(one.kind, subject, world, account, at)
-        blocks = next((c.code for c in plan.cautions if c.blocks), "")
+        blocks = [c.code for c in plan.cautions if c.blocks]
         final = [s for s in plan.steps if s.action in ENDING or s.action is Action.RESTORE]
         if final:
             yield from ((s, "") for s in final)
         elif blocks:
-            yield _not_done(one, subject, world, account, at), blocks
+            step = _not_done(one, subject, world, account, at)
+            if step.action is Action.RESTORE:  # the hold asks for it, so it is not what it waits for
+                blocks = [*(c for c in blocks if c != "held"), NOT_TRUSTED]
+            yield step, blocks[0]
 
 
 def _not_done(
