@@ -262,7 +262,7 @@ class Model:
         for key in found - who.since.keys():
             who.since[key] = (
                 self.now
-                if known is None
+                if known is None or key[3] == "asked"
                 else self._first(who, known, lambda at, key=key: key in self.keys(who, at))
             )
 
