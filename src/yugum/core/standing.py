@@ -136,7 +136,9 @@ def differences(subject: Subject, world: World, at: datetime) -> Iterator[tuple[
             yield from ((s, "") for s in final)
         elif blocks:
             step = _not_done(one, subject, world, account, at)
-            if step.action is Action.RESTORE:  # the hold asks for it, so it is not what it waits for
+            if (
+                step.action is Action.RESTORE
+            ):  # the hold asks for it, so it is not what it waits for
                 blocks = [*(c for c in blocks if c != "held"), NOT_TRUSTED]
             yield step, blocks[0]
 
