@@ -55,6 +55,8 @@ CREATE INDEX ON bare_gives (department, application_id);
 CREATE TABLE bare_standing (LIKE standing INCLUDING ALL);
 CREATE TABLE bare_heads (LIKE heads INCLUDING ALL);
 """
+MARK = "INSERT INTO marks (subject_id) VALUES (%s)"
+MARKS = "INSERT INTO marks (subject_id) SELECT 'p' || n FROM generate_series(%s::int, %s::int) n"
 ROLE = """{{"when": "department eq \\"D{n}\\"", "gives": [{gives}]}}"""
 
 
@@ -71,9 +73,6 @@ class Statements:
 
     def _ends(self, *_: object) -> None:
         self.seconds += time.perf_counter() - self._sent
-
-
-STATEMENTS = Statements()
 
 
 def owing(name: str, size: int, rounds: int, *, mixed: bool) -> dict[str, Any]:
@@ -118,6 +117,7 @@ async def _run(name: str, url: str, size: int, rounds: int, *, mixed: bool) -> d
     calm_collector()  # as a worker does
     database = PostgresDatabase(url)
     clock = FixedClock(datetime.now(UTC))
+    statements = Statements()
     results = []
     with psycopg.connect(url, autocommit=True) as connection:
         for number in range(rounds):
@@ -144,16 +144,11 @@ async def _run(name: str, url: str, size: int, rounds: int, *, mixed: bool) -> d
             assert lines[0] == lines[1] == CHANGED * APPLICATIONS * 2, lines
             singles, within = [], []
             for n in range(20):
-                connection.execute(
-                    "INSERT INTO marks (subject_id) VALUES (%s)", (f"p{size - n - 20 * number}",)
-                )
-                STATEMENTS.seconds = 0.0
+                connection.execute(MARK, (f"p{size - n - 20 * number}",))
+                statements.seconds = 0.0
                 singles.append(await _drain(database, clock))
-                within.append(STATEMENTS.seconds)
-            connection.execute(
-                "INSERT INTO marks (subject_id) SELECT 'p' || n FROM generate_series(%s::int, %s::int) n",
-                (size // 2, min(size, size // 2 + MANY - 1)),
-            )
+                within.append(statements.seconds)
+            connection.execute(MARKS, (size // 2, min(size, size // 2 + MANY - 1)))
             many = await _drain(database, clock)
             results.append(
                 {

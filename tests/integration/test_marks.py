@@ -122,6 +122,10 @@ async def test_a_closing_is_counted_from_when_the_account_came_back(
     assert rows(database_url, OWED) == [("a-p2", "close", back + 7 * DAY, "open")]
 
 
+OPEN_STEP = """INSERT INTO steps (id, docket_id, subject_id, position, application_id, account_id,
+  phase, action, state) SELECT 's', id, 'p2', 1, 'crew', 'a-p2', 'close', 'delete', 'due' FROM dockets"""
+
+
 async def test_a_closing_in_hand_ends_with_a_hold_and_is_owed_anew_when_that_ends(
     database: PostgresDatabase, database_url: str
 ) -> None:
@@ -132,11 +136,7 @@ async def test_a_closing_in_hand_ends_with_a_hold_and_is_owed_anew_when_that_end
     await settle(database, due)
     with psycopg.connect(database_url) as connection:  # its application does not answer
         connection.execute("UPDATE dockets SET state = 'running'")
-        connection.execute(
-            """INSERT INTO steps (id, docket_id, subject_id, position, application_id, account_id,
-                 phase, action, state) SELECT 's', id, 'p2', 1, 'crew', 'a-p2', 'close', 'delete', 'due'
-               FROM dockets"""
-        )
+        connection.execute(OPEN_STEP)
     hold = Decision(id="h", subject_id="p2", kind=DecisionKind.HOLD, starts=due, ends=due + 3 * DAY)
     async with database.unit() as unit:
         await unit.decisions.put(hold, due, None)
@@ -164,10 +164,10 @@ async def test_what_waits_for_a_hold_goes_on_with_its_end(
             """INSERT INTO dockets (id, subject_id, verb, state, author, due_at, made_at)
                VALUES ('d', 'p2', 'account', 'running', 'ines', now(), now())"""
         )
+        connection.execute(OPEN_STEP)
         connection.execute(
-            """INSERT INTO steps (id, docket_id, subject_id, position, application_id, account_id,
-                 phase, action, state, problem, retry_at) VALUES ('s', 'd', 'p2', 1, 'crew', 'a-p2',
-                 'close', 'delete', 'due', '{"code": "held", "text": "x"}', now() + interval '1 h')"""
+            """UPDATE steps SET problem = '{"code": "held", "text": "x"}',
+                 retry_at = now() + interval '1 h'"""
         )
     waits = "SELECT problem IS NULL, retry_at IS NULL FROM steps"
     await settle(database, NOW + timedelta(hours=1))

@@ -5,9 +5,10 @@ Whoever changes the guide changes this, whoever changes the code does not.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, field
 from datetime import UTC, datetime, timedelta
+from functools import partial
 from zoneinfo import ZoneInfo
 
 ZONE = "Europe/London"
@@ -141,7 +142,7 @@ class Model:
         """The first moment since ``known`` from which on nothing gave an account."""
         return self._first(who, known, lambda at: who.given(app, at) is None)
 
-    def _first(self, who: Somebody, begin: datetime, is_so) -> datetime:  # type: ignore[no-untyped-def]
+    def _first(self, who: Somebody, begin: datetime, is_so: Callable[[datetime], bool]) -> datetime:
         """The first moment since ``begin`` from which on something is so until now."""
         moments = {begin, self.now, *(m for m in who.moments() if begin < m < self.now)}
         first = self.now
@@ -263,8 +264,11 @@ class Model:
             who.since[key] = (
                 self.now
                 if known is None or key[3] == "asked"
-                else self._first(who, known, lambda at, key=key: key in self.keys(who, at))
+                else self._first(who, known, partial(self._is_told, who, key))
             )
+
+    def _is_told(self, who: Somebody, key: Key, at: datetime) -> bool:
+        return key in self.keys(who, at)
 
     def unseen(self, who: Somebody) -> set[Key]:
         """What an application has let go by itself by now: it stays a line until it is seen."""

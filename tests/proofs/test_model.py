@@ -2,15 +2,12 @@
 
 from __future__ import annotations
 
-import os
-import shutil
-import subprocess
-import sys
 from pathlib import Path
 
 import pytest
 
-SOURCE = Path(__file__).parents[2] / "src"
+from tests.proofs.patched import patched, run
+
 FAULTS = {
     "an exception outlives its end where no role gives an account": (
         "core/desired.py",
@@ -37,37 +34,18 @@ FAULTS = {
 }
 
 
-def run(seed: int, events: int, path: Path | None = None) -> subprocess.CompletedProcess[str]:
-    env = {**os.environ, **({"PYTHONPATH": str(path)} if path else {})}
-    words = ["--seed", str(seed), "--events", str(events)]
-    return subprocess.run(
-        [sys.executable, "-m", "tests.proofs.model", *words],
-        cwd=SOURCE.parent,
-        env=env,
-        capture_output=True,
-        text=True,
-        timeout=900,
-        check=False,
-    )
-
-
 @pytest.mark.parametrize("seed", [1, 2, 3])
 def test_every_promise_is_kept(seed: int) -> None:
-    done = run(seed, 300)
+    done = run("model", "--seed", str(seed), "--events", "300")
     assert done.returncode == 0, done.stdout[-2000:] + done.stderr[-2000:]
     assert " 0 differences" in done.stdout
 
 
 @pytest.mark.parametrize("fault", FAULTS)
 def test_a_promise_that_is_broken_is_found(fault: str, tmp_path: Path) -> None:
-    shutil.copytree(SOURCE, tmp_path / "src")
-    file, before, after = FAULTS[fault]
-    target = tmp_path / "src" / "yugum" / file
-    text = target.read_text()
-    assert text.count(before) == 1, "the faults follow the code"
-    target.write_text(text.replace(before, after))
+    path = patched(tmp_path, [FAULTS[fault]])
     for seed in (1, 2, 3):
-        done = run(seed, 150, tmp_path / "src")
+        done = run("model", "--seed", str(seed), "--events", "150", path=path)
         if "DIFFERS" in done.stdout:
             return
         assert done.returncode == 0, done.stderr[-2000:]

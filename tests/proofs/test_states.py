@@ -2,15 +2,12 @@
 
 from __future__ import annotations
 
-import os
-import shutil
-import subprocess
-import sys
 from pathlib import Path
 
 import pytest
 
-SOURCE = Path(__file__).parents[2] / "src"
+from tests.proofs.patched import patched, run
+
 STEPS = "45"
 MUTATIONS = {
     "a hold is overlooked when something falls due": (
@@ -60,35 +57,17 @@ MUTATIONS = {
 }
 
 
-def run(seed: int, path: Path | None = None) -> subprocess.CompletedProcess[str]:
-    env = {**os.environ, **({"PYTHONPATH": str(path)} if path else {})}
-    return subprocess.run(
-        [sys.executable, "-m", "tests.proofs.states", "--seed", str(seed), "--steps", STEPS],
-        cwd=SOURCE.parent,
-        env=env,
-        capture_output=True,
-        text=True,
-        timeout=600,
-        check=False,
-    )
-
-
 @pytest.mark.parametrize("seed", [1, 2, 3])
 def test_no_harm_is_done(seed: int) -> None:
-    done = run(seed)
+    done = run("states", "--seed", str(seed), "--steps", STEPS)
     assert done.returncode == 0, done.stdout[-2000:] + done.stderr[-2000:]
 
 
 @pytest.mark.parametrize("fault", MUTATIONS)
 def test_a_fault_that_was_put_in_is_found(fault: str, tmp_path: Path) -> None:
-    shutil.copytree(SOURCE, tmp_path / "src")
-    for file, before, after in MUTATIONS[fault]:
-        target = tmp_path / "src" / "yugum" / file
-        text = target.read_text()
-        assert text.count(before) == 1, "the mutation list follows the code"
-        target.write_text(text.replace(before, after))
+    path = patched(tmp_path, MUTATIONS[fault])
     for seed in (2, 1, 3):
-        done = run(seed, tmp_path / "src")
+        done = run("states", "--seed", str(seed), "--steps", STEPS, path=path)
         if "HARM" in done.stdout:
             return
         assert done.returncode == 0, done.stderr[-2000:]

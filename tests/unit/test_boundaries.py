@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from datetime import UTC, date, datetime, timedelta
 
 import pytest
@@ -15,6 +16,7 @@ from yugum.core.requests import PlanRequest
 from yugum.core.verbs import Verb
 from yugum.core.windows import can_come_back
 from yugum.engine.plans.meanings import meaning_of
+from yugum.errors import Conflict, InvalidInput
 
 NOW = datetime(2031, 3, 3, 8, 40, tzinfo=UTC)
 
@@ -48,6 +50,21 @@ def test_access_ends_when_the_persons_own_clock_says(
     assert meaning.after.last_working_day == last
     assert state_at(meaning.after, ends - timedelta(seconds=1)) is PersonState.ACTIVE
     assert state_at(meaning.after, ends) is PersonState.LEFT
+
+
+def test_a_leaver_who_is_learned_of_late_left_then_and_is_cut_off_now() -> None:
+    then = NOW - timedelta(days=9)
+    said = PlanRequest(verb=Verb.LEAVER, since=then.isoformat())
+    meaning = meaning_of(said, person(), WorkingHours(), NOW)
+    assert (meaning.after.access_ends, meaning.due, meaning.effective) == (then, NOW, then)
+    with pytest.raises(InvalidInput):
+        meaning_of(replace(said, at="Friday"), person(), WorkingHours(), NOW)
+    with pytest.raises(InvalidInput):
+        meaning_of(replace(said, since="2031-12-24"), person(), WorkingHours(), NOW)
+    with pytest.raises(InvalidInput):
+        meaning_of(said, person(starts=NOW.date()), WorkingHours(), NOW)
+    with pytest.raises(Conflict):
+        meaning_of(said, person(access_ends=then), WorkingHours(), NOW)
 
 
 @pytest.mark.parametrize(

@@ -60,16 +60,14 @@ def turns(
         moments = [m for m in moments if m is not None and m >= made]
     since = upto or now
     told = {f for f in facts if f.at <= now}
-    first = min((f.at for f in told), default=since)
+    first = min([since, *(f.at for f in told)])
     known = max((f.known_at for f in told), default=since)
-    found = set(told)
-    for moment in (*dates, *moments):
-        if moment is not None and moment <= now:
-            if since < moment:
-                found.add(Turn(moment, moment))
-            elif first < moment:
-                found.add(Turn(moment, known))
-    return sorted(found, key=lambda t: (t.at, t.known_at))
+    told |= {
+        Turn(m, m if since < m else known)
+        for m in (*dates, *moments)
+        if m is not None and first < m <= now
+    }
+    return sorted(told, key=lambda t: (t.at, t.known_at))
 
 
 def rights(

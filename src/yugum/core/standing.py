@@ -131,28 +131,28 @@ def differences(subject: Subject, world: World, at: datetime) -> Iterator[tuple[
             continue
         plan = plan_owed(one.kind, subject, world, account, at)
         blocks = [c.code for c in plan.cautions if c.blocks]
-        final = [s for s in plan.steps if s.action in ENDING or s.action is Action.RESTORE]
-        if final:
+        if final := [s for s in plan.steps if s.action in (*ENDING, Action.RESTORE)]:
             yield from ((s, "") for s in final)
         elif blocks:
-            step = _not_done(one, subject, world, account, at)
-            if (
-                step.action is Action.RESTORE
-            ):  # the hold asks for it, so it is not what it waits for
-                blocks = [*(c for c in blocks if c != "held"), NOT_TRUSTED]
-            yield step, blocks[0]
+            yield _not_done(one, subject, world, account, at, blocks)
 
 
 def _not_done(
-    one: Owed, subject: Subject, world: World, account: Account, at: datetime
-) -> PlannedStep:
-    """What is owed of an account and cannot be planned: its end or, under a hold, its return."""
-    after, action = "deleted", Action.DELETE
+    one: Owed,
+    subject: Subject,
+    world: World,
+    account: Account,
+    at: datetime,
+    blocks: Sequence[str],
+) -> tuple[PlannedStep, str]:
+    """What is owed of an account and cannot be planned, and why: its end or, for a hold, its return."""
+    after, action, code = "deleted", Action.DELETE, blocks[0]
     if one.kind is ObligationKind.PURGE:
         after = "gone for good"
         if can_come_back(account, at) and brought_back(subject, world, account, at) is not None:
             after, action = "suspended", Action.RESTORE
-    return PlannedStep(
+            code = next((c for c in blocks if c != "held"), NOT_TRUSTED)
+    step = PlannedStep(
         application_id=account.application_id,
         account_id=account.id,
         action=action,
@@ -160,6 +160,7 @@ def _not_done(
         after=after,
         reason=one.basis,
     )
+    return step, code
 
 
 def _line(step: PlannedStep, code: str) -> Line:

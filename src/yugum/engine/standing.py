@@ -7,7 +7,7 @@ number of workers do it side by side.
 from __future__ import annotations
 
 import uuid
-from collections.abc import Collection, Hashable, Mapping, Sequence
+from collections.abc import Hashable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 
@@ -243,14 +243,14 @@ async def _settle(
     stored: dict[str, list[Obligation]] = {}
     for one in before.values():
         stored.setdefault(one.subject_id, []).append(one)
-    after, undue = list[Obligation](), set[str]()
-    for i, subject in subjects.items():
-        found, not_due = _obligations(subject, world, stored.get(i, ()), now)
-        after += found
-        undue |= not_due
-    if undue:
-        await _leave_out(unit, [o.subject_id for o in after if o.docket_id in undue], undue, now)
+    after = [
+        o
+        for i, subject in subjects.items()
+        for o in _obligations(subject, world, stored.get(i, ()), now)
+    ]
     changed = [o for o in after if o != before.get(o.id)]
+    if undue := [o for o in changed if o.docket_id and o.state is ObligationState.CANCELLED]:
+        await _leave_out(unit, undue, now)
     await unit.obligations.put(changed)
     had = {o.docket_id for o in before.values()}
     begun = [o for o in changed if o.docket_id and o.docket_id not in had]
@@ -261,10 +261,10 @@ async def _settle(
     return {o.subject_id for o in changed}
 
 
-async def _leave_out(
-    unit: UnitOfWork, subject_ids: Sequence[str], docket_ids: Collection[str], now: datetime
-) -> None:
+async def _leave_out(unit: UnitOfWork, undue: Sequence[Obligation], now: datetime) -> None:
     """A deletion, or a return for a hold, that is not begun is not done once it is not due any more."""
+    subject_ids = list({o.subject_id for o in undue})
+    docket_ids = {o.docket_id for o in undue}
     gone = [
         s.id
         for s in await unit.dockets.begun(subject_ids)
@@ -277,27 +277,24 @@ async def _leave_out(
 
 def _obligations(
     subject: Subject, world: World, stored: Sequence[Obligation], now: datetime
-) -> tuple[list[Obligation], set[str]]:
+) -> list[Obligation]:
     """One subject's obligations as they stand now, those that have ended among them.
 
-    With them the dockets of those that were due and are not any more. Each is tried once for its moment: what its docket left open is not tried again by itself.
+    Each is tried once for its moment: what its docket left open is not tried again by itself. One that
+    was due and is not any more before its docket has done it is cancelled, and owed anew.
     """
     person = subject.person.id
     wanted = {(o.account_id or person, o.kind): o for o in owed(subject, world, now)}
-    result, tried, undue = [], set(), set[str]()
+    result, tried = [], set()
     for one in stored:
         key = (one.account_id, one.kind)
         if one.state in LIVE and not (one.state is ObligationState.TAKEN and one.ended):
-            want = wanted.pop(key, None)
+            want = wanted.get(key)
             if one.state is ObligationState.TAKEN and (want is None or want.due > now):
-                undue |= {one.docket_id} if one.docket_id else set()
                 result.append(replace(one, state=ObligationState.CANCELLED))
-                if want is not None:
-                    wanted[key] = want
-                continue
-            result.append(_gone_on(subject, world, one, want, now))
-            continue
-        if one.state is ObligationState.CANCELLED:
+            else:
+                wanted.pop(key, None)
+                result.append(_gone_on(subject, world, one, want, now))
             continue
         tried.add((*key, one.due_at))
         result.append(replace(one, state=ObligationState.DONE))
@@ -312,7 +309,7 @@ def _obligations(
                 basis=want.basis,
             )
             result.append(_begun(subject, world, made, now))
-    return result, undue
+    return result
 
 
 def _gone_on(
@@ -346,6 +343,7 @@ def _begun(subject: Subject, world: World, one: Obligation, now: datetime) -> Ob
 
 
 UNDONE = ENDING | {Action.RESTORE}
+"""What a docket that is owed ends with; it is left out once it is not due any more."""
 OF_DAYS = frozenset({ObligationKind.RECHECK, ObligationKind.REMIND})
 """What is owed only once its day comes: by then the next one is owed already."""
 

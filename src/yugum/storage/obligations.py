@@ -31,7 +31,8 @@ SELECT o.*, coalesce(d.state IN ('done', 'cancelled', 'superseded'), false) AS e
 FROM unnest(cast(:ids AS text[])) AS x(id)
 CROSS JOIN LATERAL (
   SELECT * FROM obligations WHERE subject_id = x.id
-    AND (state IN ('open', 'due', 'taken') OR docket_id IS NOT NULL AND kind IN ('close', 'purge'))
+    AND (state IN ('open', 'due', 'taken')
+      OR state = 'done' AND docket_id IS NOT NULL AND kind IN ('close', 'purge'))
   OFFSET 0) o
 LEFT JOIN dockets d ON d.id = o.docket_id
 """

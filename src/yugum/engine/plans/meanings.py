@@ -50,8 +50,6 @@ def meaning_of(request: PlanRequest, person: Person, hours: WorkingHours, now: d
         InvalidInput: a date is unclear, or in an order that cannot be.
         Conflict: the person's state does not fit the verb.
     """
-    if request.since and request.verb not in (Verb.MOVER, Verb.LEAVER):
-        raise InvalidInput("Only a move or a leaver is learned of afterwards.", place="since")
     match request.verb:
         case Verb.JOINER:
             return _joiner(request, person, now)
@@ -110,9 +108,14 @@ def _mover(request: PlanRequest, person: Person, now: datetime) -> Meaning:
 
 
 def _leaver(request: PlanRequest, person: Person, hours: WorkingHours, now: datetime) -> Meaning:
-    if state_at(person, now) is PersonState.LEFT:  # a file may have said so: accounts may be open
-        return Meaning(person, now, {}, True)
     since = _came_true(request, person, now)
+    if state_at(person, now) is PersonState.LEFT:  # a file may have said so: accounts may be open
+        if since is not None:
+            raise Conflict(
+                f"{full_name(person)} has left already.",
+                remedy=f"Leave --since out, or use: yugum returner {person.user_name}.",
+            )
+        return Meaning(person, now, {}, True)
     if since is not None:
         ends = since
     elif request.last_day and names_day(request.at):  # access goes on after it, to a day's end
@@ -123,7 +126,8 @@ def _leaver(request: PlanRequest, person: Person, hours: WorkingHours, now: date
     begins = start_moment(person)
     if begins is not None and ends < begins and (ends > now or since is not None):
         raise InvalidInput(
-            f"{full_name(person)} would leave before the first day, {person.starts}.", place="at"
+            f"{full_name(person)} would leave before the first day, {person.starts}.",
+            place="at" if since is None else "since",
         )
     last: date = ends.astimezone(ZoneInfo(person.time_zone)).date()
     if request.last_day:  # garden leave: the last working day and the end of access are apart
@@ -207,7 +211,9 @@ def _came_true(request: PlanRequest, person: Person, now: datetime) -> datetime 
     if not request.since:
         return None
     if request.at:
-        raise InvalidInput("Either it came true, or it is to come.", place="since")
+        raise InvalidInput(
+            "Either it came true, or it is to come.", place="since", remedy="Leave one of them out."
+        )
     moment = parse_moment(request.since, now, person.time_zone)
     if moment > now:
         raise InvalidInput(

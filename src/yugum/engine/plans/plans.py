@@ -145,6 +145,12 @@ def _must_be_read(request: PlanRequest) -> None:
         raise InvalidInput(
             "Only what is planned for people is prepared in confidence.", place="confidential"
         )
+    if request.since and request.verb not in (Verb.MOVER, Verb.LEAVER):
+        raise InvalidInput(
+            "Only of a move or a leaver is learned afterwards.",
+            place="since",
+            remedy="Leave it out.",
+        )
     kept = {"reference": request.reference, "reason": request.reason, "override": request.override}
     if said := [name for name, value in kept.items() if value and not request.confidential]:
         raise InvalidInput(
