@@ -219,3 +219,10 @@ def test_what_is_said_too_early_is_not_ignored(theatre: Theatre) -> None:
     with pytest.raises(InvalidInput) as refused:
         theatre.client.plans.make(asked)
     assert refused.value.place == "confidential"
+    for asked in (
+        wl.NewPlan(verb=Verb.ABSENCE, who=[login], since="2031-02-01"),
+        wl.NewPlan(verb=Verb.ACCOUNT, accounts=[account], action="suspend", since="2031-02-01"),
+    ):
+        with pytest.raises(InvalidInput) as refused:
+            theatre.client.plans.make(asked)
+        assert refused.value.place == "since"
