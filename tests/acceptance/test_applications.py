@@ -13,6 +13,7 @@ import httpx
 import pytest
 
 from tests.acceptance.test_service import joined
+from tests.acceptance.test_standing import until
 from tests.commands import cli
 from tests.conftest import Theatre
 from yugum.core.applications import Trust
@@ -232,21 +233,21 @@ def test_a_closing_date_follows_the_profile(theatre: Theatre) -> None:
     do(theatre.client, Verb.LEAVER, login)
 
     person = theatre.client.people.show(login).id
+    of = next(a for a in theatre.client.applications.all() if a.id == INCIDENTS)
+    own = of.profile
 
     def closing() -> list[str]:
         due = theatre.client.calendar(kinds=["close"])
-        return sorted(str(o.at) for o in due if o.person_id == person)
+        mine = [o for o in due if o.person_id == person]
+        return [str(o.at) for o in mine if o.application_name == of.name]
 
+    until(lambda: closing())
     before = closing()
-    own = next(a.profile for a in theatre.client.applications.all() if a.id == INCIDENTS)
     theatre.client.applications.change_profile(
         INCIDENTS, wap.ProfileDocument(close_after_days=own.close_after_days + 3)
     )
     try:
-        deadline = time.monotonic() + 20
-        while time.monotonic() < deadline and closing() == before:
-            time.sleep(0.2)
-        assert closing() > before
+        until(lambda: closing() > before, seconds=20)
     finally:
         theatre.client.applications.change_profile(
             INCIDENTS, wap.ProfileDocument.model_validate(own.model_dump())
