@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Hashable, Sequence
-from datetime import datetime
+from datetime import datetime, timedelta
 
-from yugum.core.accounts import Account, AccountState
-from yugum.core.decisions import Origin
+from yugum.core.accounts import Account, AccountState, HoldingKind
 from yugum.core.desired import Subject, World, desired
-from yugum.core.lines import Line
-from yugum.core.people import folded, start_moment
-from yugum.core.roles import same_for
+from yugum.core.people import start_moment
+from yugum.core.verbs import Verb
+
+LONGEST_SHUT = timedelta(days=31)
+"""No pause between two working days is longer: so much later than it says may a step run."""
 
 
 def timeless(subject: Subject, world: World, first: datetime, now: datetime) -> bool:
@@ -20,26 +20,37 @@ def timeless(subject: Subject, world: World, first: datetime, now: datetime) -> 
     nothing that is going, no setting, which may name them.
     """
     person = subject.person
-    if not subject.is_person or subject.decisions or person.absent_from is not None:
+    if not subject.is_person or subject.decisions:
         return False
-    if person.access_ends is not None and person.access_ends <= now:
+    if person.absent_from is not None or person.access_ends is not None:
         return False
-    begins = start_moment(person)
-    if (begins is not None and begins >= first) or (
-        (begins is not None or person.access_ends is not None) and _has_later(world)
-    ):
+    if not settled_in(start_moment(person), world, first):
         return False
     wanted = desired(subject, world.rules, now)
     if any(want.settings for want in wanted.values()):
         return False
+    if any(kind is HoldingKind.SETTING for _, kind, _ in subject.ledger):
+        return False
     return not any(
-        a.settings or a.assets or _changes(subject, world, a, given=a.application_id in wanted)
-        for a in subject.accounts
+        _changes(subject, world, a, given=a.application_id in wanted) for a in subject.accounts
     )
 
 
-def _has_later(world: World) -> bool:
-    return any(s.later for p in world.rules.procedures.values() for s in p.steps)
+def settled_in(begins: datetime | None, world: World, first: datetime) -> bool:
+    """Whether somebody who began then had begun before ``first``, with no step that is yet to come."""
+    if begins is None:
+        return True
+    if begins >= first:
+        return False
+    later = [s for s in world.rules.procedure(Verb.JOINER).steps if s.later]
+    if not later:
+        return True
+    since = world.rules.since
+    if since is None or any(s.at is not None and s.at.anchor != "starts" for s in later):
+        return False
+    # What fell due before the rules were adopted is not caught up on (`procedures.later_steps`).
+    delays = [timedelta(days=s.at.days, hours=s.at.hours) for s in later if s.at is not None]
+    return begins + max([timedelta(), *delays]) + LONGEST_SHUT < since
 
 
 def _changes(subject: Subject, world: World, account: Account, *, given: bool) -> bool:
@@ -49,48 +60,3 @@ def _changes(subject: Subject, world: World, account: Account, *, given: bool) -
     application = world.applications.get(account.application_id)
     reset = application is not None and application.profile.leaver_settings
     return bool(reset) and account.state is not AccountState.ACTIVE
-
-
-def shape(subject: Subject, world: World) -> Hashable:
-    """What decides about the lines of somebody `timeless`: whoever has the same has the same lines."""
-    held: dict[str, list[tuple[str, str, Origin]]] = {}
-    for (account, kind, item), origin in subject.ledger.items():
-        held.setdefault(account, []).append((kind.value, item, origin))
-    accounts = tuple(
-        (
-            a.application_id,
-            a.kind,
-            a.state,
-            a.entitlements,
-            a.seats,
-            a.sessions > 0,
-            a.keys > 0,
-            a.recoverable_until,
-            frozenset(held.get(a.id, ())),
-        )
-        for a in subject.accounts
-    )
-    roles = world.rules.roles_of(folded(subject.person))
-    return (same_for(roles, start_moment(subject.person)), accounts)
-
-
-def moved(lines: Sequence[Line], before: Subject, to: Subject) -> list[Line]:
-    """The lines of one as those of another of the same `shape`."""
-    place = {a.id: n for n, a in enumerate(before.accounts)}
-    return [
-        Line(
-            application_id=x.application_id,
-            account_id=to.accounts[place[x.account_id]].id if x.account_id else "",
-            kind=x.kind,
-            item=x.item,
-            side=x.side,
-            want=x.want,
-            held=x.held,
-            reason=x.reason,
-            status=x.status,
-            code=x.code,
-            ref=x.ref,
-            step_id=x.step_id,
-        )
-        for x in lines
-    ]

@@ -58,14 +58,22 @@ def turns(
         moments += [decision.since, decision.ends]
     if made is not None:
         moments = [m for m in moments if m is not None and m >= made]
+    return between([*dates, *moments], facts, upto, now)
+
+
+def between(
+    moments: Iterable[datetime | None],
+    facts: Iterable[Turn],
+    upto: datetime | None,
+    now: datetime,
+) -> list[Turn]:
+    """Those of some moments that came after ``upto``, or after what ``facts`` say, with these."""
     since = upto or now
     told = {f for f in facts if f.at <= now}
     first = min([since, *(f.at for f in told)])
     known = max((f.known_at for f in told), default=since)
     told |= {
-        Turn(m, m if since < m else known)
-        for m in (*dates, *moments)
-        if m is not None and first < m <= now
+        Turn(m, m if since < m else known) for m in moments if m is not None and first < m <= now
     }
     return sorted(told, key=lambda t: (t.at, t.known_at))
 

@@ -7,26 +7,25 @@ number of workers do it side by side.
 from __future__ import annotations
 
 import uuid
-from collections.abc import Hashable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
-from datetime import UTC, datetime
+from datetime import datetime
 
 import structlog
 
-from yugum.core.accounts import AccountState
 from yugum.core.actions import Action
 from yugum.core.actions.delete import ENDING
-from yugum.core.alike import moved, shape, timeless
 from yugum.core.closing import plan_owed
-from yugum.core.decisions import Right
 from yugum.core.desired import Subject, World, hold_on
 from yugum.core.dockets import OpenStep
 from yugum.core.lines import NOTHING, Hand, Key, Line
 from yugum.core.obligations import LIVE, ObligationKind, ObligationState, Owed, owed
-from yugum.core.people import Person, state_at
-from yugum.core.rights import Turn, first_so, rights, turns
+from yugum.core.people import Person
+from yugum.core.rights import Turn, first_so
 from yugum.core.standing import keys, standing
 from yugum.engine.context import load_subjects, load_world
+from yugum.engine.rights import Moments, load_entitled, with_rights
+from yugum.engine.together import shape_of, together
 from yugum.ports.accounts import Known
 from yugum.ports.clock import Clock
 from yugum.ports.obligations import Obligation
@@ -35,13 +34,10 @@ from yugum.ports.units import Database, UnitOfWork
 
 log = structlog.get_logger("yugum.standing")
 
-PORTION = 500
+PORTION = 1000
 SWEPT = 500
 MOST = 500
 """While so many marks wait, no more of a change for many are added: a single one never stands behind."""
-BEGINNING = datetime.min.replace(tzinfo=UTC)
-Moments = Mapping[str, Sequence[Turn]]
-"""When something about each of some subjects changed since they were looked at."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -60,7 +56,11 @@ async def look(database: Database, clock: Clock) -> int:
         if not heads:
             return 0
         now = await clock.now(unit)
-        subjects, moments, world = await _loaded(unit, heads, now)
+        world = await load_world(unit)
+        alike = await together(unit, heads, world, now)
+        rest = {i: head for i, head in heads.items() if i not in alike}
+        subjects, moments, changed = await load_entitled(unit, rest, world, now)
+        await unit.standing.put_rights(changed)
         differed = await _settle(unit, subjects, world, now)
         found = await _stands(unit, subjects, moments, world, now)
         differed |= await _compare(unit, found)
@@ -68,12 +68,13 @@ async def look(database: Database, clock: Clock) -> int:
         if missed := [i for i in differed if heads[i].patrol and heads[i].upto is not None]:
             log.warning("a mark was missed", subjects=len(missed), first=missed[0])
             await unit.standing.count_faults(len(missed))
-        if gone := heads.keys() - subjects.keys():
+        if gone := rest.keys() - subjects.keys():
             await unit.standing.forget(gone)
-        await unit.standing.put_heads(
-            Head(subject_id=i, upto=now, shape=_shape(s, now), leans_on=_leans_on(s))
+        looked = [
+            Head(subject_id=i, upto=now, shape=shape_of(s, now), leans_on=_leans_on(s))
             for i, s in subjects.items()
-        )
+        ]
+        await unit.standing.put_heads([*looked, *alike.values()])
     return len(heads)
 
 
@@ -83,51 +84,13 @@ async def sweep(database: Database) -> bool:
         return await unit.standing.sweep(SWEPT, MOST)
 
 
-async def _loaded(
-    unit: UnitOfWork, heads: Mapping[str, Head], now: datetime
-) -> tuple[dict[str, Subject], Moments, World]:
-    """Subjects with the rights to their accounts as they stand now; those that changed are stored."""
-    known = await unit.accounts.known(list(heads))
-    world = await load_world(unit)
-    loaded = await load_subjects(unit, dict(known.people), known, now)
-    subjects, moments, changed = await _with_rights(unit, loaded, heads, world, now)
-    await unit.standing.put_rights(changed)
-    return subjects, moments, world
-
-
-async def _with_rights(
-    unit: UnitOfWork,
-    loaded: Mapping[str, Subject],
-    heads: Mapping[str, Head],
-    world: World,
-    now: datetime,
-) -> tuple[dict[str, Subject], Moments, list[Right]]:
-    """Subjects with their rights, when they changed, and which rights are new or have ended."""
-    stored = await unit.standing.rights([a.id for s in loaded.values() for a in s.accounts])
-    uptos = {i: heads[i].upto if i in heads else None for i in loaded}
-    told = await unit.standing.told(uptos)
-    subjects, every, changed = {}, dict[str, Sequence[Turn]](), []
-    for i, subject in loaded.items():
-        mine = {a.id: stored[a.id] for a in subject.accounts if a.id in stored}
-        subject = replace(subject, rights=mine, end_known_at=told.end_known_at.get(i))
-        facts = told.turns.get(i, ())
-        moments = turns(subject, world, facts, uptos[i], now)
-        every[i] = moments
-        if uptos[i] is None:
-            every[i] = turns(subject, world, facts, BEGINNING, now, told.made_at.get(i))
-        found = {r.account_id: r for r in rights(subject, world, moments, now)}
-        changed += [r for r in found.values() if r != mine.get(r.account_id)]
-        subjects[i] = replace(subject, rights={**mine, **found})
-    return subjects, every, changed
-
-
 async def stands(
     unit: UnitOfWork, person: Person, known: Known, world: World, now: datetime
 ) -> tuple[Subject, Stand]:
     """One person and how they stand this moment, whether or not a mark is worked off."""
     loaded = await load_subjects(unit, {person.id: person}, known, now)
     heads = await unit.standing.heads([person.id])
-    subjects, moments, _ = await _with_rights(unit, loaded, heads, world, now)
+    subjects, moments, _ = await with_rights(unit, loaded, heads, world, now)
     found = await _stands(unit, subjects, moments, world, now)
     return subjects[person.id], found[person.id]
 
@@ -147,29 +110,19 @@ async def _stands(
         steps.setdefault(step.subject_id, []).append(step)
     stored = await unit.standing.lines(ids)
     result = {}
-    alike: dict[Hashable, tuple[Subject, Sequence[Line]]] = {}
     for i, subject in subjects.items():
         hand = replace(hands.get(i, NOTHING), steps=steps.get(i, ()))
         before = stored.get(i, {})
-        first = min((t.at for t in moments[i]), default=now)
-        if hand == NOTHING and timeless(subject, world, first, now):
-            like = shape(subject, world)
-            if like not in alike:
-                alike[like] = subject, standing(subject, world, hand, now)
-            found = moved(alike[like][1], alike[like][0], subject)
-            earlier: Sequence[tuple[Turn, set[Key]]] = ()
-        else:
-            first = now
-            found = list(standing(subject, world, hand, now))
-            new = any(line.key not in before for line in found)
-            earlier = [(t, keys(subject, world, t.at)) for t in moments[i]] if new else ()
+        found = standing(subject, world, hand, now)
+        new = any(line.key not in before for line in found)
+        earlier = [(t, keys(subject, world, t.at)) for t in moments[i]] if new else ()
         there = {a.id for a in subject.accounts}
         unmade = {_unmade(k): line for k, line in before.items() if k[1] not in there}
         for line in found:
             was = before.get(line.key) if before else None
             if was is None and unmade and line.account_id not in there:
                 was = unmade.get(_unmade(line.key))  # whichever docket is to make it
-            line.since = _since(line, was, earlier, first)
+            line.since = _since(line, was, earlier, now)
         result[i] = Stand(found, before, hand)
     return result
 
@@ -346,12 +299,6 @@ UNDONE = ENDING | {Action.RESTORE}
 """What a docket that is owed ends with; it is left out once it is not due any more."""
 OF_DAYS = frozenset({ObligationKind.RECHECK, ObligationKind.REMIND})
 """What is owed only once its day comes: by then the next one is owed already."""
-
-
-def _shape(subject: Subject, now: datetime) -> str:
-    """What others read of somebody: whether they have left, and where they can receive."""
-    open_in = sorted(a.application_id for a in subject.accounts if a.state is AccountState.ACTIVE)
-    return " ".join([state_at(subject.person, now).value, *open_in])
 
 
 def _leans_on(subject: Subject) -> str | None:

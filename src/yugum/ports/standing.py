@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
-from datetime import datetime, timedelta
+from datetime import date, datetime, timedelta
 from typing import Protocol
 
 from yugum.core.decisions import Right
@@ -38,6 +38,31 @@ class Told:
     turns: Mapping[str, Sequence[Turn]] = field(default_factory=dict)
     end_known_at: Mapping[str, datetime] = field(default_factory=dict)
     made_at: Mapping[str, datetime] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Alike:
+    """Somebody of whom nothing is to be done but what roles say of what they hold.
+
+    Whoever has the same ``shape``, and began to the same rules, has the same lines. ``accounts`` stand in
+    an order that is the same for all of a shape; ``seen`` is when each was last seen.
+    """
+
+    subject_id: str
+    shape: str
+    accounts: tuple[str, ...]
+    seen: tuple[datetime, ...]
+    starts: date | None
+    time_zone: str
+    leans_on: str | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Together:
+    """Lines of the first of some people who are alike; each of them with since when."""
+
+    lines: Sequence[Line]
+    members: Sequence[tuple[Alike, datetime]]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -120,6 +145,23 @@ class StandingStore(Protocol):
 
     async def lines(self, subject_ids: Collection[str]) -> Mapping[str, Mapping[Key, Line]]:
         """The lines of subjects as last worked out."""
+        ...
+
+    async def alike(
+        self,
+        subject_ids: Collection[str],
+        attributes: Sequence[str],
+        items: Collection[str],
+        now: datetime,
+    ) -> Sequence[Alike]:
+        """Those of some people who have nothing but accounts and an origin of what they hold.
+
+        ``attributes`` decide about their roles, ``items`` are the groups that rules name.
+        """
+        ...
+
+    async def put_together(self, groups: Iterable[Together]) -> None:
+        """Store the lines of people who had none; of subjects that this transaction has taken."""
         ...
 
     async def put_lines(

@@ -132,7 +132,9 @@ class PostgresDatabase:
             pool_size=pool_size,
             max_overflow=pool_size,
             pool_use_lifo=True,  # the one used last has its statements prepared and its caches warm
-            connect_args={"options": f"-c idle_in_transaction_session_timeout={IDLE_MS}"},
+            connect_args={
+                "options": f"-c idle_in_transaction_session_timeout={IDLE_MS} -c jit=off"
+            },
             json_serializer=lambda value: orjson.dumps(value, default=str).decode(),
             json_deserializer=orjson.loads,
         )

@@ -136,11 +136,15 @@ class Lines:
             documents = [dict(zip(COLUMNS, r, strict=True)) for r in rows]
             await run(sa.text(CHANGE_LINES_SQL), {"rows": to_json(documents)})
         if fresh := [_line_row(i, line) for i, line in new]:
-            raw = await self.connection.get_raw_connection()
-            driver = raw.driver_connection
-            assert driver is not None
-            async with driver.cursor() as cursor, cursor.copy(COPY_LINES_SQL) as copy:
-                await copy.write(to_copy(fresh))
+            await self.copy(to_copy(fresh))
+
+    async def copy(self, rows: str) -> None:
+        """New lines, in the text format of COPY and the order of ``COLUMNS``."""
+        raw = await self.connection.get_raw_connection()
+        driver = raw.driver_connection
+        assert driver is not None
+        async with driver.cursor() as cursor, cursor.copy(COPY_LINES_SQL) as copy:
+            await copy.write(rows)
 
     async def page(
         self,

@@ -68,10 +68,11 @@ COPIED = str.maketrans({"\\": r"\\", "\t": r"\t", "\n": r"\n", "\r": r"\r"})
 
 def to_copy(rows: Iterable[Sequence[str | None]]) -> str:
     """Rows of texts in the text format of COPY (PostgreSQL, COPY): the driver takes one at a time."""
-    return "".join("\t".join(map(_copied, row)) + "\n" for row in rows)
+    return "".join("\t".join(map(copied, row)) + "\n" for row in rows)
 
 
-def _copied(value: str | None) -> str:
+def copied(value: str | None) -> str:
+    """A text as it stands in a column of COPY."""
     if value is None:
         return r"\N"
     return value if value.isprintable() and "\\" not in value else value.translate(COPIED)

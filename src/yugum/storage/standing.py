@@ -17,7 +17,7 @@ from yugum.core.decisions import Right
 from yugum.core.rights import Turn
 from yugum.ports.standing import Head, Told
 from yugum.storage import tables as t
-from yugum.storage.lines import Lines
+from yugum.storage.alike import Likeness
 from yugum.storage.rows import among, to_array, to_json
 
 TAKE_SQL = """
@@ -51,8 +51,9 @@ FROM r WHERE h.subject_id = r.subject_id
 """
 
 RIGHTS_SQL = """
-SELECT account_id, since_at, until_at, known_at, not_before FROM rights
-WHERE account_id = ANY(cast(:ids AS text[]))
+SELECT r.account_id, r.since_at, r.until_at, r.known_at, r.not_before
+FROM unnest(cast(:ids AS text[])) AS x(id)
+CROSS JOIN LATERAL (SELECT * FROM rights WHERE account_id = x.id OFFSET 0) r
 """
 
 PUT_RIGHTS_SQL = """
@@ -112,7 +113,7 @@ SELECT count(*) AS swept FROM s
 """
 
 
-class Standing(Lines):
+class Standing(Likeness):
     async def mark(self, subject_ids: Iterable[str]) -> None:
         if not (ids := list(subject_ids)):
             return
