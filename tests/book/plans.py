@@ -324,12 +324,15 @@ def done(action: Action, app: str = "crew", **more: Any) -> DoneStep:
     return DoneStep(**{"item": "", **values, "action": action, **DEEDS.get(action, {}), **more})
 
 
+IDLE = replace(MARA, department="Shore", title="Hand")
+
+
 def undo() -> Lines:
     """Every action taken back, by how the account stands since, and what was changed meanwhile."""
     for action, state in product(Action, STATES):
         yield f"# {action.value}, {state.value}"
         have = account("crew", state, settings={"quota": "9 GB", "print badge": "r1"})
-        yield from show.plan(plan_undo(subject(MARA, have), world(), NOW, [done(action)]))
+        yield from show.plan(plan_undo(subject(IDLE, have), world(), NOW, [done(action)]))
     crew = account("crew", settings={"quota": "5 GB"}, login="mq", seats=frozenset({"gold"}))
     many = [
         done(Action.SET),
@@ -351,9 +354,9 @@ def undo() -> Lines:
     ]
     for step in many:
         yield f"# {step.action.value} {step.item}, changed since"
-        yield from show.plan(plan_undo(subject(MARA, crew), world(), NOW, [step]))
+        yield from show.plan(plan_undo(subject(IDLE, crew), world(), NOW, [step]))
     yield "# a seat is free for what was freed"
-    whose = subject(MARA, account("crew", seats=frozenset()))
+    whose = subject(IDLE, account("crew", seats=frozenset()))
     yield from show.plan(plan_undo(whose, world(), NOW, [done(Action.FREE_SEAT, item="planner")]))
     yield "# nobody's, by hand, in an application that is gone, in one only watched"
     steps = [
@@ -363,7 +366,7 @@ def undo() -> Lines:
         done(Action.GRANT, application_id="gone"),
         done(Action.GRANT, "log", item="read"),
     ]
-    whose = subject(MARA, account("crew"), account("log"))
+    whose = subject(IDLE, account("crew"), account("log"))
     yield from show.plan(plan_undo(whose, world(), NOW, steps))
     yield "# the last first, and once"
     order = [
@@ -372,22 +375,29 @@ def undo() -> Lines:
         done(Action.GRANT, position=3),
         done(Action.CUT_OFF, "reports", position=0),
     ]
-    whose = subject(MARA, account("crew"), account("reports", S.SUSPENDED))
+    whose = subject(IDLE, account("crew"), account("reports", S.SUSPENDED))
     yield from show.plan(plan_undo(whose, world(), NOW, order))
     for app in ("reports", "tickets"):
         for assets in ((), (Asset("tour", "t1", "Lights"),)):
             have = account(app, assets=assets)
             yield f"# made in {app}, owns {len(assets)}"
             yield from show.plan(
-                plan_undo(subject(MARA, have), world(), NOW, [done(Action.CREATE, app)])
+                plan_undo(subject(IDLE, have), world(), NOW, [done(Action.CREATE, app)])
             )
     hold = decision(DecisionKind.HOLD)
     yield "# made, on hold"
-    held = subject(MARA, account("crew"), decisions=(hold,))
+    held = subject(IDLE, account("crew"), decisions=(hold,))
     yield from show.plan(plan_undo(held, world(), NOW, [done(Action.CREATE)]))
     over = account("crew", S.DELETED, recoverable_until=NOW)
     yield "# deleted, the window over"
-    yield from show.plan(plan_undo(subject(MARA, over), world(), NOW, [done(Action.DELETE)]))
+    yield from show.plan(plan_undo(subject(IDLE, over), world(), NOW, [done(Action.DELETE)]))
+    yield "# what is given by now stays, and who is let in again"
+    for step in (done(Action.GRANT, item="deck"), done(Action.CREATE), done(Action.CUT_OFF)):
+        shut = account("crew", S.SUSPENDED, entitlements=frozenset({"deck"}))
+        yield from show.plan(plan_undo(subject(MARA, shut), world(), NOW, [step]))
+    yield "# the cause taken back"
+    yield from show.plan(plan_undo(subject(MARA, account("crew")), world(), NOW, [], IDLE))
+    yield from show.plan(plan_undo(subject(IDLE, account("crew")), world(), NOW, [], MARA))
 
 
 def returns() -> Lines:

@@ -10,12 +10,12 @@ import pytest
 
 from tests.builders import NOW, account, by_role, person, role, subject, world
 from yugum.core.accounts import AccountState, HoldingKind
+from yugum.core.actions import Phase
 from yugum.core.alike import LONGEST_SHUT, settled_in, timeless
 from yugum.core.decisions import FOUND, Decision, DecisionKind
 from yugum.core.desired import Subject, World
 from yugum.core.lines import NOTHING
 from yugum.core.offsets import parse_offset
-from yugum.core.plans import Phase
 from yugum.core.roles import OwnStep, Procedure
 from yugum.core.standing import keys, standing
 from yugum.core.verbs import Verb

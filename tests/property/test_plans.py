@@ -13,7 +13,7 @@ from tests.builders import account, asset, by_role, person, world
 from yugum.core.accounts import Account, AccountState, Asset, HoldingKind
 from yugum.core.actions import NOTHING_DONE, Action, Done, Facet
 from yugum.core.decisions import Ledger, Origin
-from yugum.core.desired import Subject, Successor
+from yugum.core.desired import Subject, Successor, desired
 from yugum.core.dockets import DoneStep, Outcome
 from yugum.core.people import Person
 from yugum.core.planning import plan_subject
@@ -173,16 +173,24 @@ def test_undo_gives_the_state_before_but_for_what_the_report_names(
 ) -> None:
     before = dict(model.accounts)
     done = model.carry_out(plan_subject(model.subject(who), world(), NOW, Verb.MOVER))
-    undo = plan_undo(model.subject(person()), world(), NOW, done)
+    undo = plan_undo(model.subject(person()), world(), NOW, done, who)
     model.carry_out(undo)
-    lost = {line.what.split(": ")[0] for line in undo.fidelity if not line.comes_back}
+    lost = {line.what for line in undo.fidelity if not line.comes_back}
+    then = desired(model.subject(person()), world().rules, NOW)
     for key, was in before.items():
         now = model.accounts[key]
-        assert now.state is was.state
-        assert now.entitlements == was.entitlements
-        assert now.seats == was.seats
+        name, want = world().applications[was.application_id].name, then.get(was.application_id)
+        given = want is not None and want.account is not None
+        if now.state is not was.state:
+            assert (given and now.state is AccountState.ACTIVE) or f"{name}: access" in lost
+        things = set(want.entitlements) | set(want.seats) if want else set()
+        for item in (now.entitlements ^ was.entitlements) | (now.seats ^ was.seats):
+            held = item in now.entitlements | now.seats
+            assert held is (item in things) or f"{name}: {item}" in lost
         assert set(now.assets) == set(was.assets)
         if was.sessions > now.sessions or was.keys > now.keys:
-            assert world().applications[was.application_id].name in lost
+            assert any(what.startswith(f"{name}: ") for what in lost)
     for key in model.accounts.keys() - before.keys():
-        assert model.accounts[key].state is AccountState.DELETED
+        made = model.accounts[key]
+        stays = made.application_id in then
+        assert stays or made.state is AccountState.DELETED

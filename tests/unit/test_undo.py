@@ -9,19 +9,22 @@ from typing import Any
 
 import pytest
 
-from tests.builders import NOW, account, asset, by_role, done_step, person, subject, world
-from yugum.core.accounts import Account, AccountState
+from tests.builders import NOW, account, asset, by_role, done_step, person, role, subject, world
+from yugum.core.accounts import Account, AccountState, HoldingKind
 from yugum.core.actions import Action, Arguments, Done, Facet
 from yugum.core.applications import Capability, Deletion
-from yugum.core.decisions import Decision, DecisionKind
-from yugum.core.desired import World
+from yugum.core.decisions import FOUND, Decision, DecisionKind, Origin, OriginKind
+from yugum.core.desired import Subject, World
 from yugum.core.dockets import DoneStep, Outcome
 from yugum.core.plans import Plan
 from yugum.core.undo import plan_undo
 from yugum.core.verbs import Verb
+from yugum.core.wording import plural
 
 STATES = [s for s in AccountState if s is not AccountState.PURGED]
 ITEM = "deck"
+DAY = timedelta(days=1)
+ACCOUNT, GROUP, SEAT, SETTING = HoldingKind
 HANDED = Arguments(to_external_id="x2", to_name="Signe Varga")
 MADE: dict[Action, dict[str, Any]] = {
     Action.SET: {"arguments": Arguments(value="new", was="old")},
@@ -54,8 +57,13 @@ def crew(deletion: Deletion = Deletion.RECOVERABLE) -> World:
     return replace(known, applications={**known.applications, "crew": made})
 
 
+def whose(*accounts: Account, department: str = "Kitchen", **more: Any) -> Subject:
+    """Somebody to whom no role gives anything, if nothing else is said."""
+    return subject(person=person(department=department, **more), accounts=accounts)
+
+
 def undone(account: Account, *steps: DoneStep, world: World | None = None) -> Plan:
-    return plan_undo(subject(accounts=(account,)), world or crew(), NOW, steps)
+    return plan_undo(whose(account), world or crew(), NOW, steps)
 
 
 def told(plan: Plan) -> dict[str, tuple[bool, str]]:
@@ -91,8 +99,6 @@ def unmakes(deletion: Deletion, state: AccountState) -> list[Action]:
 
 
 def opens(deletion: Deletion, state: AccountState) -> list[Action]:
-    if state is AccountState.DELETED:
-        return [Action.RESTORE]
     return [Action.RESUME, Action.SET_CREDENTIAL]
 
 
@@ -101,7 +107,7 @@ ANY = frozenset(STATES)
 WAYS = {
     Action.CREATE: Way(ANY - {S.DELETED}, unmakes),
     Action.RESTORE: Way(ANY - {S.DELETED}, closes),
-    Action.CUT_OFF: Way(frozenset({S.SUSPENDED, S.DELETED}), opens),
+    Action.CUT_OFF: Way(frozenset({S.SUSPENDED}), opens),
     Action.RESUME: Way(frozenset({S.ACTIVE}), always(Action.CUT_OFF)),
     Action.DELETE: Way(frozenset({S.DELETED}), always(Action.RESTORE)),
     Action.PARK: Way(frozenset({S.DELETED}), always(Action.RESTORE)),
@@ -147,10 +153,7 @@ def test_an_account_on_hold_is_not_closed_by_an_undo(deletion: Deletion) -> None
         id="d1", subject_id="p1", kind=DecisionKind.HOLD, author="ines", reason="a claim"
     )
     known = crew(deletion)
-    for held in (
-        replace(subject(accounts=(account(),)), decisions=(hold,)),
-        subject(accounts=(account(),)),
-    ):
+    for held in (replace(whose(account()), decisions=(hold,)), whose(account())):
         holds = {} if held.decisions else {"crew": (hold,)}
         plan = plan_undo(held, replace(known, holds=holds), NOW, [step(Action.CREATE)])
         assert actions(plan) == [Action.CUT_OFF], "nobody gets in, nothing is lost"
@@ -187,7 +190,7 @@ def test_of_an_account_that_is_gone_for_good_nothing_comes_back(action: Action) 
     assert list(told(whole)) == ["account"]
 
 
-@pytest.mark.parametrize("action", [Action.DELETE, Action.PARK, Action.CUT_OFF])
+@pytest.mark.parametrize("action", [Action.DELETE, Action.PARK])
 def test_the_end_of_the_window_is_too_late(action: Action) -> None:
     gone = account(state=AccountState.DELETED, recoverable_until=NOW)
     plan = undone(gone, step(action))
@@ -237,10 +240,122 @@ def test_a_login_is_put_back_unless_it_was_changed_since() -> None:
         (Action.FREE_SEAT, Action.TAKE_SEAT, "no seat is free; waits in line"),
     ],
 )
-def test_what_was_taken_is_given_again(action: Action, put_back: Action, why: str) -> None:
-    plan = undone(account(), step(action, origin=by_role("Deck")))
+def test_what_was_taken_is_given_again_while_something_gives_it(
+    action: Action, put_back: Action, why: str
+) -> None:
+    known = replace(crew(), rules=replace(crew().rules, roles=(GIVES,)))
+    taken = step(action, origin=by_role("Deck"))
+    plan = plan_undo(whose(account(), department="Deck"), known, NOW, [taken])
     assert [(s.action, s.item, s.origin) for s in plan.steps] == [(put_back, ITEM, by_role("Deck"))]
     assert told(plan)[ITEM][1] == why
+    for origin, over in (
+        (by_role("Deck"), "no role gives it any more"),
+        (Origin(OriginKind.DECISION, "d1"), "the exception has ended"),
+    ):
+        plan = undone(account(), step(action, origin=origin))
+        assert (plan.steps, told(plan)) == ((), {ITEM: (False, over)})
+    for found in (FOUND, None):
+        assert actions(undone(account(), step(action, origin=found))) == [put_back]
+
+
+GIVES = role("Deck", "Deck", *((("crew", k, ITEM)) for k in (GROUP, SEAT)), ("crew", ACCOUNT, ""))
+
+
+@pytest.mark.parametrize("action", [Action.GRANT, Action.TAKE_SEAT, Action.CREATE, Action.RESTORE])
+def test_what_something_else_gives_by_now_stays_and_is_named(action: Action) -> None:
+    known = replace(crew(), rules=replace(crew().rules, roles=(GIVES,)))
+    held = account(**IN_FORCE)
+    whom = whose(held, department="Deck")
+    plan = plan_undo(whom, known, NOW, [step(action, origin=by_role("Before"))])
+    assert plan.steps == ()
+    assert list(told(plan).values()) == [(False, "stays: role Deck")]
+    own = plan_undo(whom, known, NOW, [step(action, origin=by_role("Deck"))])
+    assert own.steps, "what the docket's own cause gives is taken back where somebody says so"
+
+
+@pytest.mark.parametrize(
+    ("more", "why"),
+    [
+        ({"access_ends": NOW}, "has left; stays closed"),
+        ({"absent_from": NOW}, "is absent; stays closed"),
+        ({"starts": (NOW + DAY).date()}, "has not begun yet; stays closed"),
+        ({}, "nothing gives the account any more; stays closed"),
+    ],
+)
+def test_nobody_is_let_in_whose_access_is_over(more: dict[str, Any], why: str) -> None:
+    shut = account(state=AccountState.SUSPENDED)
+    ledger = {(shut.id, ACCOUNT, ""): by_role("Deck")}
+    one = replace(whose(shut, **more), ledger=ledger)
+    plan = plan_undo(one, crew(), NOW, [step(Action.CUT_OFF)])
+    assert (plan.steps, told(plan)["access"]) == ((), (False, why))
+    given = replace(one, person=person(department="Deck"))
+    back = [Action.RESUME, Action.SET_CREDENTIAL]
+    assert actions(plan_undo(given, crew(), NOW, [step(Action.CUT_OFF)])) == back
+
+
+def test_what_was_cut_off_and_deleted_is_open_again_with_what_it_held() -> None:
+    """Not every application gives back the groups of an account that it restores."""
+    gone = account(state=AccountState.DELETED, recoverable_until=NOW + DAY)
+    found = Facet(account="suspended", entitlements=("mess", "radio"), seats=("planner",))
+    steps = [step(Action.CUT_OFF), step(Action.DELETE, position=2, found=found)]
+    one = replace(whose(gone), ledger={(gone.id, GROUP, "radio"): by_role("Deck")})
+    plan = plan_undo(one, crew(), NOW, steps)
+    opened = [Action.RESTORE, Action.RESUME, Action.GRANT, Action.TAKE_SEAT, Action.SET_CREDENTIAL]
+    assert actions(plan) == opened
+    assert [s.item for s in plan.steps[2:4]] == ["mess", "planner"]
+    assert told(plan)["radio"] == (False, "no role gives it any more")
+    kept = replace(gone, entitlements=frozenset({"mess", "radio"}), seats=frozenset({"planner"}))
+    assert Action.GRANT not in actions(
+        plan_undo(replace(one, accounts=(kept,)), crew(), NOW, steps)
+    )
+
+
+def test_a_cause_taken_back_brings_what_later_dockets_took() -> None:
+    """The overlap of a move is over, and a later docket has taken what the role before gave."""
+    held = account(entitlements=frozenset({"timetables"}))
+    ledger = {(held.id, ACCOUNT, ""): by_role("Deck"), (held.id, GROUP, "timetables"): by_role("T")}
+    after = person(department="Deck")
+    before = person(department="Timetables")
+    one = subject(person=after, accounts=(held,), ledger=ledger)
+    granted = done_step(Action.GRANT, "timetables", origin=by_role("Timetables"))
+    plan = plan_undo(one, world(), NOW, [granted], before)
+    crews = {(s.action, s.item) for s in plan.steps if s.application_id == "crew"}
+    assert crews == {(Action.GRANT, "deck"), (Action.REVOKE, "timetables")}
+    assert told(plan)["deck"] == (True, "role Deck")
+    alone = plan_undo(one, world(), NOW, [granted], after)
+    assert actions(alone) == [Action.REVOKE], "the cause stands: what differs otherwise is not its"
+
+
+@pytest.mark.parametrize("there", [None, frozenset({"r1"}), frozenset[str]()])
+def test_only_what_the_receiver_still_has_is_promised(there: frozenset[str] | None) -> None:
+    handed = replace(HANDED, to_account="a2")
+    moved = step(Action.TRANSFER, arguments=handed)
+    plan = plan_undo(
+        whose(account()), crew(), NOW, [moved], None, {"a2": there} if there is not None else {}
+    )
+    only = [s.arguments.only for s in plan.steps]
+    assert (
+        only == {None: [("r1", "r2")], 1: [("r1",)], 0: []}[None if there is None else len(there)]
+    )
+    lost = [(f.what, f.why) for f in plan.fidelity if not f.comes_back]
+    gone = 0 if there is None else 2 - len(there)
+    assert lost == (
+        [(f"Crew: {plural(gone, 'deck')}", "not with Signe Varga any more")] if gone else []
+    )
+
+
+def test_what_a_leaver_s_account_was_set_to_for_a_time_does_not_begin_anew() -> None:
+    known = crew()
+    app = known.applications["crew"]
+    profile = replace(
+        app.profile, leaver_setting_days={ITEM: 9}, standard_settings={ITEM: "{name}"}
+    )
+    known = replace(known, applications={"crew": replace(app, profile=profile)})
+    ended = step(Action.SET, arguments=Arguments(value="Mara Quill", was="boss"))
+    plan = undone(account(settings={ITEM: "Mara Quill"}), ended, world=known)
+    assert (plan.steps, told(plan)[ITEM]) == ((), (False, "its time is over"))
+    begun = step(Action.SET, arguments=Arguments(value="boss", was="own"))
+    assert actions(undone(account(settings={ITEM: "boss"}), begun, world=known)) == [Action.SET]
 
 
 @pytest.mark.parametrize(("bought", "comes_back"), [(10, True), (0, False)])

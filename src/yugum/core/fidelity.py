@@ -2,17 +2,25 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 
-from yugum.core.accounts import Account, AccountState
+from yugum.core.accounts import Account, AccountState, HoldingKind
 from yugum.core.actions import NO_ARGUMENTS, Action, Arguments, Phase
 from yugum.core.applications import Application
-from yugum.core.decisions import Decision
-from yugum.core.desired import hold_on
+from yugum.core.decisions import FOUND, Decision, OriginKind
+from yugum.core.desired import desired, hold_on
 from yugum.core.dockets import DoneStep
 from yugum.core.drafts import Draft
+from yugum.core.people import PersonState, state_at
 from yugum.core.plans import FidelityLine
+from yugum.core.wanted import Why
 from yugum.core.windows import can_come_back
+
+Still = Mapping[str, frozenset[str]]
+"""What accounts own now, by their ids: the application's own ids of the things."""
+NOT_KNOWN: Still = {}
+NO_ROLE = "no role gives it any more"
 
 
 @dataclass(slots=True)
@@ -37,13 +45,15 @@ class Report:
 class Undoing:
     """The plan and the report that the way back from a step in one application goes into.
 
-    ``why`` is the reason of its steps.
+    ``why`` is the reason of its steps. ``still`` is what accounts that received something own now, by
+    account; of one that is not named nothing is known.
     """
 
     draft: Draft
     report: Report
     application: Application
     why: str = "undo"
+    still: Still = field(default_factory=dict)
 
     def returns(self, what: str, why: str) -> None:
         """Something of the application comes back."""
@@ -60,6 +70,37 @@ class Undoing:
     def changed(self, what: str, now: str) -> None:
         """Something was changed by others since."""
         self.lost(what, f"changed since to {now}; left as it is")
+
+    def given(self, kind: HoldingKind, item: str = "") -> Why | None:
+        """What gives something in the application as things stand, and the reason."""
+        draft = self.draft
+        want = desired(draft.subject, draft.world.rules, draft.at).get(self.application.id)
+        if want is None:
+            return None
+        if kind is HoldingKind.ACCOUNT:
+            return want.account
+        return (want.entitlements if kind is HoldingKind.ENTITLEMENT else want.seats).get(item)
+
+    def comes_back(self, kind: HoldingKind, step: DoneStep) -> bool:
+        """Whether what a step took is given back: found there, or given by something now as well."""
+        origin = step.origin or FOUND
+        if origin.kind is OriginKind.FOUND or self.given(kind, step.item) is not None:
+            return True
+        why = "the exception has ended" if origin.kind is OriginKind.DECISION else NO_ROLE
+        self.lost(step.item, why)
+        return False
+
+    def stays(self, kind: HoldingKind, account: Account, step: DoneStep) -> bool:
+        """Whether what a step gave is kept, for something else gives it by now; then that is said."""
+        item = "" if kind is HoldingKind.ACCOUNT else step.item
+        why = self.given(kind, item)
+        if why is None or why[0] == (step.origin or self.draft.origin_of(account, kind, item)):
+            return False
+        self.lost(item or f"account {account.login}", f"stays: {why[1]}")
+        return True
+
+    def state(self) -> PersonState:
+        return state_at(self.draft.subject.person, self.draft.at)
 
     def hold_on(self, account: Account) -> Decision | None:
         """The hold that keeps the account as it is."""
@@ -95,14 +136,21 @@ class Undoing:
             phase=phase,
         )
 
-    def restore(self, account: Account) -> None:
-        """A deleted account back to suspended, where its window is not over."""
+    def restored(self, account: Account) -> bool:
+        """Whether the plan brings an account back already."""
+        return any(
+            (s.account_id, s.action) == (account.id, Action.RESTORE) for s in self.draft.steps
+        )
+
+    def restore(self, account: Account) -> bool:
+        """A deleted account back to suspended, where its window is not over; whether it comes back."""
         what = f"account {account.login}"
         if account.state is not AccountState.DELETED:
             self.already(what)
-            return
+            return False
         if not can_come_back(account, self.draft.at):
             self.lost(what, "its window is over")
-            return
+            return False
         self.returns(what, "restored within its window")
         self.plan(account, Action.RESTORE, "deleted", "suspended")
+        return True

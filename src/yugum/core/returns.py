@@ -6,10 +6,11 @@ from collections.abc import Sequence
 from dataclasses import replace
 from datetime import datetime
 
-from yugum.core.accounts import Account, AccountState
+from yugum.core.accounts import Account, AccountState, HoldingKind
 from yugum.core.actions import Action
 from yugum.core.actions.cut_off import report_ways_in
 from yugum.core.actions.grant import grant_back
+from yugum.core.actions.seat import FreeSeat
 from yugum.core.actions.set import set_back
 from yugum.core.actions.transfer import transfer_back
 from yugum.core.applications import Capability
@@ -17,7 +18,7 @@ from yugum.core.decisions import OriginKind
 from yugum.core.desired import Subject, World
 from yugum.core.dockets import DoneStep, Outcome
 from yugum.core.drafts import Draft
-from yugum.core.fidelity import Report, Undoing
+from yugum.core.fidelity import NOT_KNOWN, Report, Still, Undoing
 from yugum.core.planning import plan_subject
 from yugum.core.plans import Plan
 from yugum.core.verbs import Verb
@@ -27,11 +28,17 @@ Planned = set[tuple[str, Action, str]]
 """What a plan does already: account, action, item."""
 
 
-def plan_return(subject: Subject, world: World, at: datetime, done: Sequence[DoneStep]) -> Plan:
+def plan_return(
+    subject: Subject,
+    world: World,
+    at: datetime,
+    done: Sequence[DoneStep],
+    still: Still = NOT_KNOWN,
+) -> Plan:
     """The plan for somebody who comes back: what the rules give now, and what was theirs.
 
-    Rights come from today's rules; from the leaver docket (``done``) come the things handed over and
-    the entitlements no rule had given.
+    Rights come from today's rules; from what leaving did (``done``, in order) come the things handed over,
+    the settings of before, and what the accounts held that no rule had given.
     """
     base = plan_subject(subject, world, at, Verb.RETURNER)
     draft = Draft(subject, world, at, list(base.steps), list(base.cautions), list(base.stays))
@@ -43,14 +50,13 @@ def plan_return(subject: Subject, world: World, at: datetime, done: Sequence[Don
             name = world.applications[planned_step.application_id].name
             report.returns(f"{name}: {planned_step.item}", planned_step.reason)
     planned = {(s.account_id, s.action, s.item) for s in base.steps}
-    for step in sorted(done, key=lambda s: s.position, reverse=True):
+    for step in sorted(_settled(done), key=lambda s: s.position, reverse=True):
         application = world.applications.get(step.application_id)
         account = accounts.get(step.account_id)
         if application is None or account is None or step.outcome is not Outcome.DONE:
             continue
-        _give_back(
-            Undoing(draft, report, application, "was so before leaving"), account, step, planned
-        )
+        undoing = Undoing(draft, report, application, "was so before leaving", still)
+        _give_back(undoing, account, step, planned)
     return replace(draft.finish(Verb.RETURNER), fidelity=tuple(report.lines))
 
 
@@ -66,10 +72,36 @@ def _give_back(undoing: Undoing, account: Account, step: DoneStep, planned: Plan
         case Action.TRANSFER:
             transfer_back(undoing, account, step)
         case Action.REVOKE if (account.id, Action.GRANT, step.item) not in planned:
-            if step.origin is None or step.origin.kind is OriginKind.FOUND:
-                grant_back(undoing, account, step)
-            else:
-                undoing.lost(step.item, "no rule gives it any more")
+            _held_before(undoing, account, step)
+        case Action.FREE_SEAT if (account.id, Action.TAKE_SEAT, step.item) not in planned:
+            FreeSeat().take_back(undoing, account, step)
+        case Action.DELETE | Action.PARK:
+            for item in sorted({*(step.found.entitlements or ())} - account.entitlements):
+                if (account.id, Action.GRANT, item) not in planned:
+                    origin = undoing.draft.origin_of(account, HoldingKind.ENTITLEMENT, item)
+                    _held_before(undoing, account, replace(step, item=item, origin=origin))
+
+
+def _held_before(undoing: Undoing, account: Account, step: DoneStep) -> None:
+    if step.origin is None or step.origin.kind is OriginKind.FOUND:
+        grant_back(undoing, account, step)
+    elif step.item not in account.entitlements:
+        undoing.lost(step.item, "no rule gives it any more")
+
+
+def _settled(done: Sequence[DoneStep]) -> list[DoneStep]:
+    """The steps with one for each setting, from what it was at first to what it was made at last."""
+    found: dict[tuple[str, Action, str] | int, DoneStep] = {}
+    for step in sorted(done, key=lambda s: s.position):
+        key = (step.account_id, step.action, step.item)
+        if step.action is not Action.SET:
+            found[step.position] = step
+        elif (first := found.get(key)) is None:
+            found[key] = step
+        else:
+            value = replace(step.arguments, was=first.arguments.was)
+            found[key] = replace(step, arguments=value, found=first.found)
+    return list(found.values())
 
 
 def _report_accounts(report: Report, subject: Subject, world: World, at: datetime) -> None:

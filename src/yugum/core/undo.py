@@ -1,29 +1,42 @@
 """The way back: the inverse of what a docket did, with a report of what comes back and what cannot.
 
 Three-way: only what still is as the docket left it is put back; what was changed since stays and is
-named. Each action knows its own way back (``core.actions``).
+named. Each action knows its own way back (``core.actions``). Where the docket's cause changed the person,
+taking that back also brings what roles give again, and takes what they give no more, whichever docket
+had followed from it.
 """
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from datetime import datetime
 
 from yugum.core.accounts import AccountState
+from yugum.core.actions import Action
 from yugum.core.actions.registry import ACTIONS
 from yugum.core.desired import Subject, World
 from yugum.core.dockets import DoneStep, Outcome
 from yugum.core.drafts import Draft
-from yugum.core.fidelity import Report, Undoing
-from yugum.core.plans import Plan
+from yugum.core.fidelity import NOT_KNOWN, Report, Still, Undoing
+from yugum.core.people import Person
+from yugum.core.planning import draft_subject
+from yugum.core.plans import Plan, PlannedStep
 from yugum.core.verbs import Verb
 
 
-def plan_undo(subject: Subject, world: World, at: datetime, done: Sequence[DoneStep]) -> Plan:
-    """The inverse of the ``done`` steps, last first.
+def plan_undo(
+    subject: Subject,
+    world: World,
+    at: datetime,
+    done: Sequence[DoneStep],
+    before: Person | None = None,
+    still: Still = NOT_KNOWN,
+) -> Plan:
+    """The inverse of the ``done`` steps, last first, and what follows from the cause taken back.
 
-    ``subject`` carries the person's facts as they will be once the cause is taken back.
+    ``subject`` carries the person's facts as they will be once the cause is taken back, ``before`` those
+    of now, where they differ.
     """
     draft = Draft(subject, world, at)
     report = Report()
@@ -33,9 +46,52 @@ def plan_undo(subject: Subject, world: World, at: datetime, done: Sequence[DoneS
         account = accounts.get(step.account_id)
         if application is None or step.outcome is not Outcome.DONE:
             continue
-        undoing = Undoing(draft, report, application)
+        undoing = Undoing(draft, report, application, still=still)
         if account is None or account.state is AccountState.PURGED:
             undoing.lost(step.item or "account", "the account is gone for good")
         else:
             ACTIONS[step.action].take_back(undoing, account, step)
+    if before is not None and before != subject.person:
+        _follow(draft, report, replace(subject, person=before))
     return replace(draft.finish(Verb.UNDO), fidelity=tuple(report.lines))
+
+
+def _follow(draft: Draft, report: Report, as_now: Subject) -> None:
+    """Plan what somebody differs in from then on, less what they differ in as they are now."""
+    then = draft_subject(draft.subject, draft.world, draft.at, Verb.UNDO)
+    now = draft_subject(as_now, draft.world, draft.at, Verb.UNDO)
+    known = {_key(s) for s in (*draft.steps, *now.steps)}
+    for step in then.steps:
+        if _key(step) in known:
+            continue
+        known.add(_key(step))
+        draft.steps.append(step)
+        name = draft.world.applications[step.application_id].name
+        if step.action in TOLD:
+            what = TOLD[step.action].format(item=step.item)
+            report.returns(f"{name}: {what}", step.reason)
+    held = {(_key(s), code) for s, code in now.held_back}
+    draft.held_back += [(s, code) for s, code in then.held_back if (_key(s), code) not in held]
+    for caution in then.cautions:
+        if caution not in (*now.cautions, *draft.cautions):
+            draft.cautions.append(caution)
+
+
+def _key(step: PlannedStep) -> tuple[str, str, Action, str]:
+    return (step.application_id, step.account_id, step.action, step.item)
+
+
+TOLD: Mapping[Action, str] = {
+    Action.CREATE: "account",
+    Action.RESTORE: "account",
+    Action.REOPEN: "account",
+    Action.RESUME: "access",
+    Action.CUT_OFF: "no access",
+    Action.GRANT: "{item}",
+    Action.TAKE_SEAT: "{item}",
+    Action.REVOKE: "without {item}",
+    Action.FREE_SEAT: "without {item}",
+    Action.SET: "{item}",
+    Action.TRANSFER: "{item}",
+}
+"""How the report names what follows from the cause taken back."""

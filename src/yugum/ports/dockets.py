@@ -121,8 +121,11 @@ class DocketStore(Protocol):
         """The steps of a docket that have a receipt, in order."""
         ...
 
-    async def latest(self, subject_id: str, verb: Verb) -> Docket | None:
-        """The last docket of a verb that has begun, if there is one."""
+    async def leaving_steps(self, subject_id: str, but: str) -> Sequence[DoneStep]:
+        """What the last leaving of somebody did, its closings and what ended later among it, in order.
+
+        Since they last came, came back or stayed on, other than by the docket ``but``.
+        """
         ...
 
     async def by_name(self, name: str) -> Docket:

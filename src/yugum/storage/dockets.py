@@ -148,18 +148,6 @@ class Dockets(Beside):
         ).mappings()
         return [docket_from(r) for r in rows]
 
-    async def latest(self, subject_id: str, verb: Verb) -> Docket | None:
-        d = t.dockets
-        query = (
-            sa.select(d)
-            .where(d.c.subject_id == subject_id, d.c.verb == verb.value)
-            .where(d.c.state.in_(["running", "done", "superseded"]))
-            .order_by(d.c.number.desc())
-            .limit(1)
-        )
-        row = (await self.connection.execute(query)).mappings().first()
-        return docket_from(row) if row else None
-
     async def by_name(self, name: str) -> Docket:
         """The docket of an id, or of a number as it is shown (MS-0321, 321)."""
         d = t.dockets

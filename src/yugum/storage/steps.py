@@ -51,6 +51,22 @@ STUCK = sa.or_(
 )
 """The twin of ``core.dockets.is_stuck``."""
 
+LEAVING_SQL = """
+WITH mine AS (
+  SELECT id, number, verb FROM dockets d
+  WHERE subject_id = :subject AND state IN ('running', 'done', 'superseded') AND id <> :but
+    AND number > coalesce((SELECT max(b.number) FROM dockets b
+      WHERE b.subject_id = :subject AND b.id <> :but AND b.state IN ('running', 'done', 'superseded')
+        AND (b.verb IN ('joiner', 'returner', 'extension') OR b.verb = 'undo' AND EXISTS (
+          SELECT 1 FROM dockets u WHERE u.id = b.cause->>'undoes' AND u.verb = 'leaver'))), 0)
+)
+SELECT s.*, r.outcome, r.found AS receipt_found, r.did, r.at
+FROM mine d JOIN steps s ON s.docket_id = d.id JOIN receipts r ON r.step_id = s.id
+WHERE d.verb IN ('leaver', 'recheck', 'close')
+  AND d.number >= (SELECT min(number) FROM mine WHERE verb = 'leaver')
+ORDER BY d.number, s.position
+"""
+
 
 class Steps:
     def __init__(self, connection: AsyncConnection) -> None:
@@ -96,6 +112,14 @@ class Steps:
         )
         rows = (await self.connection.execute(query)).mappings()
         return [read(DoneStep, {**row, "found": row["receipt_found"]}) for row in rows]
+
+    async def leaving_steps(self, subject_id: str, but: str) -> Sequence[DoneStep]:
+        values = {"subject": subject_id, "but": but}
+        rows = (await self.connection.execute(sa.text(LEAVING_SQL), values)).mappings()
+        return [
+            read(DoneStep, {**row, "found": row["receipt_found"], "position": n})
+            for n, row in enumerate(rows, 1)
+        ]
 
     async def settle_step(
         self, step_id: str, how: Settlement, note: str, at: datetime

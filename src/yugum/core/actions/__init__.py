@@ -163,7 +163,8 @@ class Done:
 class Facet:
     """The part of an observation that a step is about, for its receipt; None is not part of it.
 
-    ``account`` is a state, or ``none``. ``value`` of a setting and ``login`` may be "".
+    ``account`` is a state, or ``none``. ``value`` of a setting and ``login`` may be "". What an account
+    held (``entitlements``, ``seats``) is told of one that ends: not every application gives it back.
     """
 
     account: str | None = None
@@ -181,6 +182,8 @@ class Facet:
     kind: str | None = None
     owned: int | None = None
     devices: int | None = None
+    entitlements: tuple[str, ...] | None = None
+    seats: tuple[str, ...] | None = None
 
     def document(self) -> Document:
         """As JSON carries it; written by hand, for a receipt carries two of them."""

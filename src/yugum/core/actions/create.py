@@ -44,6 +44,8 @@ class Create(ActionSpec):
         return (((step.account_id, HoldingKind.ACCOUNT, ""), step.origin),)
 
     def take_back(self, undoing: Undoing, account: Account, step: DoneStep) -> None:
+        if undoing.stays(HoldingKind.ACCOUNT, account, step):
+            return
         if is_open(account):
             out_again(undoing, account)
         delete_again(undoing, account, made=True)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
-from yugum.core.accounts import Account, AccountState, Observed, is_open
+from yugum.core.accounts import Account, AccountState, HoldingKind, Observed, is_open
 from yugum.core.actions import (
     Action,
     ActionSpec,
@@ -19,6 +19,8 @@ from yugum.core.actions import (
 from yugum.core.actions.create import out_again
 from yugum.core.actions.credential import new_credential
 from yugum.core.applications import Application, Capability
+from yugum.core.decisions import OriginKind
+from yugum.core.people import PersonState
 from yugum.core.wording import plural
 
 if TYPE_CHECKING:
@@ -49,16 +51,16 @@ class CutOff(ActionSpec):
 
     def take_back(self, undoing: Undoing, account: Account, step: DoneStep) -> None:
         report_ways_in(undoing.report, undoing.application, step)
-        if account.state is AccountState.SUSPENDED:
+        if is_open(account):
+            undoing.already("access")
+        elif shut := _stays_shut(undoing, account):
+            undoing.lost("access", shut)
+        elif account.state is AccountState.SUSPENDED or undoing.restored(account):
             undoing.returns("access", "resumed with a new credential")
             undoing.plan(account, Action.RESUME, "suspended", "active")
             new_credential(undoing.draft, undoing.application, account, "put back")
-        elif account.state is AccountState.DELETED:
-            undoing.restore(account)
-        elif account.state is AccountState.ARCHIVED:
-            undoing.changed("access", account.state)
         else:
-            undoing.already("access")
+            undoing.changed("access", account.state)
 
     def after_task(self, before: Observed, item: str, arguments: Arguments) -> Observed | None:
         return replace(before, state=AccountState.SUSPENDED, sessions=0, keys=0)
@@ -88,6 +90,23 @@ class Resume(ActionSpec):
 
     def after_task(self, before: Observed, item: str, arguments: Arguments) -> Observed | None:
         return replace(before, state=AccountState.ACTIVE)
+
+
+def _stays_shut(undoing: Undoing, account: Account) -> str:
+    """Why nobody is let into an account again, "" where its person has it as before."""
+    state = undoing.state()
+    if state is not PersonState.ACTIVE:
+        return SHUT[state]
+    found = undoing.draft.origin_of(account, HoldingKind.ACCOUNT).kind is OriginKind.FOUND
+    return "" if found or undoing.given(HoldingKind.ACCOUNT) else NOT_GIVEN
+
+
+SHUT = {
+    PersonState.LEFT: "has left; stays closed",
+    PersonState.ABSENT: "is absent; stays closed",
+    PersonState.EXPECTED: "has not begun yet; stays closed",
+}
+NOT_GIVEN = "nothing gives the account any more; stays closed"
 
 
 def report_ways_in(report: Report, application: Application, step: DoneStep) -> None:

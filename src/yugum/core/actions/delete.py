@@ -6,17 +6,20 @@ from dataclasses import replace
 from datetime import datetime
 from typing import TYPE_CHECKING
 
-from yugum.core.accounts import Account, AccountState, Observed
+from yugum.core.accounts import Account, AccountState, HoldingKind, Observed
 from yugum.core.actions import (
     EVERYTHING,
     GONE,
     Action,
     ActionSpec,
     Arguments,
+    Facet,
     Needs,
     Phase,
     Words,
 )
+from yugum.core.actions.grant import Revoke
+from yugum.core.actions.seat import FreeSeat
 from yugum.core.applications import Application, Capability, Deletion, effective_deletion
 from yugum.core.wording import plural
 
@@ -45,8 +48,24 @@ class Delete(ActionSpec):
     def fulfilled(self, item: str, seen: Observed | None, arguments: Arguments) -> bool:
         return seen is None or seen.state in GONE
 
+    def facet(self, item: str, seen: Observed) -> Facet:
+        return replace(
+            super().facet(item, seen),
+            entitlements=tuple(sorted(seen.entitlements)) or None,
+            seats=tuple(sorted(seen.seats or ())) or None,
+        )
+
     def take_back(self, undoing: Undoing, account: Account, step: DoneStep) -> None:
-        undoing.restore(account)
+        if not undoing.restore(account):
+            return
+        # Not every application gives back what the account held; where it does, there is nothing to do.
+        for kind, taking, held, there in (
+            (HoldingKind.ENTITLEMENT, Revoke(), step.found.entitlements, account.entitlements),
+            (HoldingKind.SEAT, FreeSeat(), step.found.seats, account.seats),
+        ):
+            for item in sorted({*(held or ())} - there):
+                origin = undoing.draft.origin_of(account, kind, item)
+                taking.take_back(undoing, account, replace(step, item=item, origin=origin))
 
 
 class Park(Delete):
@@ -89,7 +108,8 @@ class Restore(ActionSpec):
         return seen is not None and seen.state not in GONE
 
     def take_back(self, undoing: Undoing, account: Account, step: DoneStep) -> None:
-        delete_again(undoing, account, made=False)
+        if not undoing.stays(HoldingKind.ACCOUNT, account, step):
+            delete_again(undoing, account, made=False)
 
     def after_task(self, before: Observed, item: str, arguments: Arguments) -> Observed | None:
         return replace(before, state=AccountState.SUSPENDED, recoverable_until=None)

@@ -54,6 +54,8 @@ class Grant(ActionSpec):
         if step.item not in account.entitlements:
             undoing.already(step.item)
             return
+        if undoing.stays(HoldingKind.ENTITLEMENT, account, step):
+            return
         undoing.returns(step.item, "entitlement taken back")
         undoing.plan(account, Action.REVOKE, "held", "not held", step)
 
@@ -88,9 +90,9 @@ class Revoke(ActionSpec):
     def take_back(self, undoing: Undoing, account: Account, step: DoneStep) -> None:
         if step.item in account.entitlements:
             undoing.already(step.item)
-            return
-        undoing.returns(step.item, "entitlement put back")
-        undoing.plan(account, Action.GRANT, "not held", "held", step)
+        elif undoing.comes_back(HoldingKind.ENTITLEMENT, step):
+            undoing.returns(step.item, "entitlement put back")
+            undoing.plan(account, Action.GRANT, "not held", "held", step)
 
     def after_task(self, before: Observed, item: str, arguments: Arguments) -> Observed | None:
         return replace(before, entitlements=before.entitlements - {item})

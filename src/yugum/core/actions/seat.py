@@ -48,6 +48,8 @@ class TakeSeat(ActionSpec):
         if step.item not in account.seats:
             undoing.already(step.item)
             return
+        if undoing.stays(HoldingKind.SEAT, account, step):
+            return
         undoing.returns(step.item, "seat taken back")
         undoing.plan(account, Action.FREE_SEAT, "held", "not held", step)
 
@@ -76,6 +78,8 @@ class FreeSeat(ActionSpec):
     def take_back(self, undoing: Undoing, account: Account, step: DoneStep) -> None:
         if step.item in account.seats:
             undoing.already(step.item)
+            return
+        if not undoing.comes_back(HoldingKind.SEAT, step):
             return
         pool = undoing.draft.world.pools.get((undoing.application.id, step.item))
         if pool is None or pool.free <= 0:

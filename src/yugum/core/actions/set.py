@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 from yugum.core.accounts import Account, HoldingKind, Observed
 from yugum.core.actions import Action, ActionSpec, Arguments, Facet, Needs, Phase, Words
 from yugum.core.applications import Application, Capability
+from yugum.core.desired import filled_in
 
 if TYPE_CHECKING:
     from yugum.core.decisions import LedgerKey, Origin
@@ -48,6 +49,8 @@ def set_back(undoing: Undoing, account: Account, step: DoneStep) -> None:
     now = account.settings.get(step.item, "")
     if now == before:
         undoing.already(step.item)
+    elif _ended(undoing, step):
+        undoing.lost(step.item, "its time is over")
     elif now != step.arguments.value:
         undoing.changed(step.item, now or "nothing")
     else:
@@ -61,6 +64,15 @@ def set_back(undoing: Undoing, account: Account, step: DoneStep) -> None:
             undoing.why,
             phase=Phase.ACCOUNT,
         )
+
+
+def _ended(undoing: Undoing, step: DoneStep) -> bool:
+    """Whether a step ended what a leaver's account was set to for a time; that does not begin anew."""
+    profile = undoing.application.profile
+    standard = profile.standard_settings.get(step.item, "")
+    return step.item in profile.leaver_setting_days and step.arguments.value == filled_in(
+        standard, undoing.draft.subject.person
+    )
 
 
 def plan_setting(  # noqa: PLR0913 - what a step can be told

@@ -82,7 +82,13 @@ def transfer_back(undoing: Undoing, account: Account, step: DoneStep) -> None:
         return
     holder = step.arguments.to_name or "the successor"
     person = undoing.draft.subject.person
-    undoing.returns(plural(len(moved), step.item), f"those still with {holder}")
+    still = undoing.still.get(step.arguments.to_account)
+    there = moved if still is None else [a for a in moved if a.external_id in still]
+    if gone := len(moved) - len(there):
+        undoing.lost(plural(gone, step.item), f"not with {holder} any more")
+    if not there:
+        return
+    undoing.returns(plural(len(there), step.item), f"those still with {holder}")
     undoing.plan(
         account,
         Action.TRANSFER,
@@ -94,7 +100,7 @@ def transfer_back(undoing: Undoing, account: Account, step: DoneStep) -> None:
             to_account=account.id,
             to_external_id=account.external_id,
             from_external_id=step.arguments.to_external_id,
-            only=tuple(a.external_id for a in moved),
+            only=tuple(a.external_id for a in there),
         ),
         # What comes back needs its account first, whatever phase it went in.
         phase=Phase.ACCESS,

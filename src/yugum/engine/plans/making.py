@@ -13,6 +13,7 @@ from yugum.core.dates import days_later
 from yugum.core.decisions import Decision, DecisionKind, Payload
 from yugum.core.desired import Subject, World, desired, prepared_from
 from yugum.core.dockets import DoneStep, OpenStep
+from yugum.core.fidelity import NOT_KNOWN, Still
 from yugum.core.people import Person, folded, start_moment
 from yugum.core.planning import plan_subject
 from yugum.core.plans import Caution, Plan, PlannedStep
@@ -92,12 +93,13 @@ def make_plan(
     done: Sequence[DoneStep],
     *,
     renamed_from: str = "",
+    still: Still = NOT_KNOWN,
 ) -> Plan:
-    """The plan of a verb; somebody who comes back gets back what the leaver docket took."""
+    """The plan of a verb; somebody who comes back gets back what leaving took (``done``)."""
     if verb is Verb.RENAME and renamed_from:
         return with_account_ids(plan_rename(subject, world, at, renamed_from))
     if verb in (Verb.RETURNER, Verb.EXTENSION) and done:
-        return with_account_ids(plan_return(subject, world, at, done))
+        return with_account_ids(plan_return(subject, world, at, done, still))
     return with_account_ids(plan_subject(subject, world, at, verb))
 
 
@@ -118,12 +120,13 @@ def charge(world: World, plan: Plan) -> World:
     return replace(world, pools=pools)
 
 
-async def last_leaving(unit: UnitOfWork, verb: Verb, person_id: str) -> Sequence[DoneStep]:
-    """What the leaver docket did, for somebody who comes back; nothing for other verbs."""
+async def last_leaving(
+    unit: UnitOfWork, verb: Verb, person_id: str, but: str = ""
+) -> Sequence[DoneStep]:
+    """What leaving did, for somebody who comes back by a docket ``but``; nothing for other verbs."""
     if verb not in (Verb.RETURNER, Verb.EXTENSION):
         return ()
-    docket = await unit.dockets.latest(person_id, Verb.LEAVER)
-    return await unit.dockets.done_steps(docket.id) if docket else ()
+    return await unit.dockets.leaving_steps(person_id, but)
 
 
 def in_hand(plan: Plan, begun: Sequence[OpenStep], world: World) -> Plan:

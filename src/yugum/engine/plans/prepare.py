@@ -13,7 +13,7 @@ from yugum.core.decisions import Decision, DecisionKind, Payload
 from yugum.core.desired import Subject, World
 from yugum.core.dockets import OpenStep
 from yugum.core.people import Person, full_name
-from yugum.core.plans import PlannedStep
+from yugum.core.plans import Plan, PlannedStep
 from yugum.core.renames import aliases
 from yugum.core.requests import PlanRequest
 from yugum.core.veils import former_names
@@ -47,6 +47,7 @@ from yugum.engine.plans.safeguards import (
     surroundings,
     with_silence,
 )
+from yugum.engine.plans.undo import received
 from yugum.errors import InvalidInput
 from yugum.ports.connectors import Connectors
 from yugum.ports.units import Database, UnitOfWork
@@ -95,12 +96,8 @@ async def prepare_people(
         begun = await _in_hand(unit, request, list(people))
         for person_id, person in people.items():
             meaning, subject = meanings[person_id], subjects[person_id]
-            done = await last_leaving(unit, request.verb, person_id)
             subject = replace(subject, decisions=(*subject.decisions, *meaning.decisions))
-            at = max(meaning.due, now)
-            plan = make_plan(
-                subject, world, at, request.verb, done, renamed_from=meaning.renamed_from
-            )
+            plan = await _planned(unit, request.verb, subject, world, meaning, now)
             plan = in_hand(plan, begun.get(person_id, ()), world)
             plan, later = told_of_later(plan, subject, world, meaning.due)
             steps += plan.steps
@@ -113,6 +110,16 @@ async def prepare_people(
             made.append(Made(plan, replace(cause, needs=needs), meaning.due))
         must_name_steps(request.left_out, steps)
         return await keep(unit, made, loaded, actor, now)
+
+
+async def _planned(
+    unit: UnitOfWork, verb: Verb, subject: Subject, world: World, meaning: Meaning, now: datetime
+) -> Plan:
+    """The plan of a verb for one person, before anything is left out of it."""
+    done = await last_leaving(unit, verb, subject.person.id)
+    still = await received(unit, done)
+    at, renamed = max(meaning.due, now), meaning.renamed_from
+    return make_plan(subject, world, at, verb, done, renamed_from=renamed, still=still)
 
 
 async def _in_hand(

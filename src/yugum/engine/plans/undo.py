@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from dataclasses import replace
 from datetime import datetime
 
+from yugum.core.actions import Action
 from yugum.core.approvals import for_good
 from yugum.core.causes import UndoCause
-from yugum.core.dockets import Docket, DocketState
+from yugum.core.dockets import Docket, DocketState, DoneStep
 from yugum.core.facts import difference, taken_back
 from yugum.core.people import Person
 from yugum.core.requests import PlanRequest
@@ -23,6 +26,7 @@ from yugum.engine.plans.kept import BatchView, Made, keep
 from yugum.engine.plans.making import must_name_steps, without
 from yugum.engine.plans.safeguards import Actor, with_silence
 from yugum.errors import Conflict
+from yugum.ports.accounts import Known
 from yugum.ports.connectors import Connectors
 from yugum.ports.units import Database, UnitOfWork
 
@@ -50,7 +54,9 @@ async def prepare_undo(
                 remedy="Cancel it instead: yugum dockets cancel NUMBER.",
             )
         known = await unit.accounts.known([docket.subject_id])
+        receivers = await _receivers(unit, await unit.dockets.done_steps(docket.id))
     silent, _ = await observe_all(database, connectors, known, now)
+    await observe_all(database, connectors, receivers, now)
     async with database.unit() as unit:
         known = await unit.accounts.known([docket.subject_id])
         before = known.people[docket.subject_id]
@@ -58,7 +64,10 @@ async def prepare_undo(
         world = await load_world(unit)
         subjects = await load_subjects(unit, {docket.subject_id: after}, known, now)
         done = await unit.dockets.done_steps(docket.id)
-        plan = with_account_ids(plan_undo(subjects[docket.subject_id], world, now, done))
+        still = await received(unit, done)
+        plan = with_account_ids(
+            plan_undo(subjects[docket.subject_id], world, now, done, before, still)
+        )
         must_name_steps(request.left_out, plan.steps)
         plan = with_silence(without(plan, request.left_out), silent, world)
         _, changes = difference(before, after)
@@ -70,6 +79,27 @@ async def prepare_undo(
         )
         loaded = Loaded(known, world.rules.version)
         return await keep(unit, [Made(plan, cause, now)], loaded, actor, now)
+
+
+async def received(unit: UnitOfWork, done: Sequence[DoneStep]) -> dict[str, frozenset[str]]:
+    """What the accounts that got something by some steps own now, as last seen."""
+    if not done:
+        return {}
+    known = await _receivers(unit, done)
+    return {
+        a.id: frozenset(x.external_id for x in a.assets)
+        for mine in known.accounts.values()
+        for a in mine
+    }
+
+
+async def _receivers(unit: UnitOfWork, done: Sequence[DoneStep]) -> Known:
+    """The accounts that got something by some steps, and nothing else of theirs."""
+    ids = {s.arguments.to_account for s in done if s.action is Action.TRANSFER and s.did.assets}
+    people = {a.person_id for a in (await unit.accounts.some(ids)).values()}
+    known = await unit.accounts.known([p for p in people if p is not None])
+    mine = {i: [a for a in accounts if a.id in ids] for i, accounts in known.accounts.items()}
+    return replace(known, accounts=mine)
 
 
 async def _taken_back(unit: UnitOfWork, docket: Docket, person: Person) -> Person:

@@ -22,6 +22,7 @@ from yugum.core.closing import plan_close, plan_credential, plan_purge
 from yugum.core.decisions import OriginKind
 from yugum.core.desired import Subject, World
 from yugum.core.dockets import Docket
+from yugum.core.facts import taken_back
 from yugum.core.people import Person, PersonState, state_at
 from yugum.core.plans import Caution, Plan, PlannedStep
 from yugum.core.quick import plan_quick
@@ -41,6 +42,7 @@ from yugum.engine.context import (
 from yugum.engine.events import make_event
 from yugum.engine.links import revert_of
 from yugum.engine.plans.making import last_leaving, make_plan, without
+from yugum.engine.plans.undo import received
 from yugum.errors import Conflict
 from yugum.ports.accounts import Known
 from yugum.ports.clock import Clock
@@ -255,10 +257,15 @@ class Beginner:
                 return plan_credential(subject, world, accounts[id_], now, sealed)
             case UndoCause(undoes=undone):
                 done = await unit.dockets.done_steps(undone)
-                return with_account_ids(plan_undo(subject, world, now, done))
-        done = await last_leaving(unit, docket.verb, docket.subject_id)
+                person = subject.person
+                for fact in await unit.dockets.facts(docket.id):
+                    person = taken_back(person, fact.before, fact.after)
+                still = await received(unit, done)
+                return with_account_ids(plan_undo(subject, world, now, done, person, still))
+        done = await last_leaving(unit, docket.verb, docket.subject_id, docket.id)
         before = docket.cause.renamed_from if isinstance(docket.cause, RenameCause) else ""
-        return make_plan(subject, world, now, docket.verb, done, renamed_from=before)
+        still = await received(unit, done)
+        return make_plan(subject, world, now, docket.verb, done, renamed_from=before, still=still)
 
 
 def _is_asked(step: PlannedStep) -> bool:
