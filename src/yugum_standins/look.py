@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import time
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
@@ -108,6 +108,25 @@ class CrewLook:
         user = self.user(login) or {}
         key = next(g["value"] for g in user["groups"] if g["display"] == group)
         self._patch(f"/scim/v2/Groups/{key}", op="remove", path=f'members[value eq "{user["id"]}"]')
+
+    def join(self, login: str, group: str) -> None:
+        """Put somebody into a group there, past Yugum."""
+        rows = self._get("/scim/v2/Groups", filter=f'displayName eq "{group}"').json()["Resources"]
+        value = [{"value": (self.user(login) or {})["id"]}]
+        self._patch(f"/scim/v2/Groups/{rows[0]['id']}", op="add", path="members", value=value)
+
+    def hand_on(self, login: str, names: Iterable[str], to: str) -> None:
+        """Give things somebody owns to another there, past Yugum."""
+        reply = self._get(
+            "/scim/v2/OwnedItems",
+            filter=f'owner.value eq "{(self.user(login) or {})["id"]}"',
+            count="500",
+        )
+        owner = (self.user(to) or {})["id"]
+        for item in reply.json()["Resources"]:
+            if item["name"] in names:
+                where = f"/scim/v2/OwnedItems/{item['id']}"
+                self._patch(where, op="replace", path="owner", value={"value": owner})
 
     def _patch(self, where: str, **operation: object) -> None:
         body = {"schemas": [PATCH], "Operations": [operation]}

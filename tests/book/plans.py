@@ -396,8 +396,12 @@ def undo() -> Lines:
         shut = account("crew", S.SUSPENDED, entitlements=frozenset({"deck"}))
         yield from show.plan(plan_undo(subject(MARA, shut), world(), NOW, [step]))
     yield "# the cause taken back"
-    yield from show.plan(plan_undo(subject(MARA, account("crew")), world(), NOW, [], IDLE))
-    yield from show.plan(plan_undo(subject(IDLE, account("crew")), world(), NOW, [], MARA))
+    yield from show.plan(
+        plan_undo(subject(MARA, account("crew")), world(), NOW, [], subject(IDLE, account("crew")))
+    )
+    yield from show.plan(
+        plan_undo(subject(IDLE, account("crew")), world(), NOW, [], subject(MARA, account("crew")))
+    )
 
 
 def returns() -> Lines:

@@ -20,6 +20,7 @@ from tests.proofs.joiner import joiner
 from tests.proofs.leaver import leaver, restore
 from tests.proofs.mover import mover
 from tests.proofs.play import Play, Report
+from tests.proofs.returning import returning
 from tests.proofs.standing import standing
 from yugum.client import Client
 from yugum.core.actions import Action
@@ -357,6 +358,7 @@ PROOFS: dict[str, Proof] = {
     "leaver": Proof(leaver),
     "restore": Proof(restore),
     "standing": Proof(standing),
+    "return": Proof(returning),
 }
 
 

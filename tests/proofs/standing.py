@@ -37,7 +37,7 @@ def standing(play: Play) -> None:
     _clock_change(play)
 
 
-def _lines(play: Play, who: str) -> dict[tuple[str, str, str, str], wst.StandingRow]:
+def lines(play: Play, who: str) -> dict[tuple[str, str, str, str], wst.StandingRow]:
     """The lines of somebody by application, kind, item and side."""
     rows = play.client.people.show(who).standing
     return {(r.application_id, r.kind.value, r.item, r.side.value): r for r in rows}
@@ -56,15 +56,15 @@ def _one_application_down(play: Play) -> None:
     play.until(lambda: play.directory.locked(who))
     report.check("the directory is locked", play.directory.locked(who))
     key = (CREW, "account", "", "too_much")
-    play.until(lambda: _lines(play, who)[key].status.value == "waiting")
-    line = _lines(play, who)[key]
+    play.until(lambda: lines(play, who)[key].status.value == "waiting")
+    line = lines(play, who)[key]
     report.equal("the line waits for the application", line.code, "no-answer")
     report.equal("since the end of access", line.since, left)
     report.equal("with the docket", line.docket, docket.number)
     advance(client, (left + timedelta(days=14)).isoformat())
     mark = play.reporting.mark(who)
     report.check("14 days on the database has parked it all the same", "until" in mark, mark)
-    report.check("a docket still has it in hand", _lines(play, who)[key].docket is not None)
+    report.check("a docket still has it in hand", lines(play, who)[key].docket is not None)
     seen = client.day().standing
     report.check(
         "the day sheet says so", any(r.user_name == who and r.code == "no-answer" for r in seen)
@@ -76,7 +76,7 @@ def _one_application_down(play: Play) -> None:
         play.crew.deleted(who) is not None,
     )
     advance(client, "+1h")
-    report.equal("nothing is left of it", _lines(play, who), {})
+    report.equal("nothing is left of it", lines(play, who), {})
 
 
 def _closing_day(play: Play) -> None:
@@ -144,8 +144,8 @@ def _differences(play: Play) -> None:
     play.crew.leave(one, "Rosters")
     client.applications.read(CREW)
     key = (CREW, "entitlement", "Rosters", "missing")
-    play.until(lambda: key in _lines(play, one))
-    report.equal("it is a finding", _lines(play, one)[key].status.value, "finding")
+    play.until(lambda: key in lines(play, one))
+    report.equal("it is a finding", lines(play, one)[key].status.value, "finding")
     play.until(lambda: any(f.login == one for f in client.findings.all("missing")))
     found = [f.text for f in client.findings.all("missing") if f.login == one]
     report.equal(
@@ -162,7 +162,7 @@ def _differences(play: Play) -> None:
             ends="+2d",
         )
     )
-    report.equal("accepted for two days", _lines(play, one)[key].status.value, "accepted")
+    report.equal("accepted for two days", lines(play, one)[key].status.value, "accepted")
     said = refused(
         lambda: client.standing.accept(
             wst.Accept(
@@ -177,10 +177,10 @@ def _differences(play: Play) -> None:
     )
     report.check("what does not differ cannot be", "differs" in said, said)
     advance(client, "+2d")
-    report.equal("then it counts again", _lines(play, one)[key].status.value, "finding")
+    report.equal("then it counts again", lines(play, one)[key].status.value, "finding")
     play.confirm(play.plan(Verb.RECHECK, one))
     report.check("the application has it again", "Rosters" in play.crew.groups(one))
-    report.equal("and nothing is left", _lines(play, one), {})
+    report.equal("and nothing is left", lines(play, one), {})
     report.section("A move with a date stands in what happens next")
     two = play.organisation.of("Engine Room", skip=3).user_name
     wednesday = play.now + timedelta(days=3)
@@ -222,7 +222,7 @@ def _linked_late(play: Play) -> None:
     mine = client.people.show("early1").accounts
     report.equal("it is theirs as soon as they are there", [a.login for a in mine], ["early1"])
     key = (CREW, "entitlement", "Engine crew", "missing")
-    play.until(lambda: key in _lines(play, "early1"))
+    play.until(lambda: key in lines(play, "early1"))
     play.confirm(play.plan(Verb.RECHECK, "early1"))
     report.check("what their role gives follows", "Engine crew" in play.crew.groups("early1"))
 
@@ -240,8 +240,8 @@ def _linked_by_hand(play: Play) -> None:
     )
     docket = play.confirm(play.plan(Verb.JOINER, "late2"))
     key = (CREW, "entitlement", "Engine crew", "missing")
-    play.until(lambda: _lines(play, "late2")[key].status.value == "waiting")
-    report.equal("the login is taken there", _lines(play, "late2")[key].status.value, "waiting")
+    play.until(lambda: lines(play, "late2")[key].status.value == "waiting")
+    report.equal("the login is taken there", lines(play, "late2")[key].status.value, "waiting")
     report.equal("the application gave nothing", play.crew.groups("late2"), set())
     client.applications.read(CREW)
     account = next(a for a in client.accounts.all(application=CREW) if a.login == "late2")
@@ -249,8 +249,8 @@ def _linked_by_hand(play: Play) -> None:
     client.accounts.link(account.id, "late2", AccountKind.PERSON)
     play.until(lambda: "Engine crew" in play.crew.groups("late2"))
     report.check("linked, what the role gives follows", "Engine crew" in play.crew.groups("late2"))
-    play.until(lambda: not _lines(play, "late2"))
-    report.equal("nothing is left that differs", _lines(play, "late2"), {})
+    play.until(lambda: not lines(play, "late2"))
+    report.equal("nothing is left that differs", lines(play, "late2"), {})
     play.until(lambda: client.dockets.show(docket.number).state != "running")
     report.check(
         "and the docket is not stuck any more",
@@ -275,8 +275,8 @@ def _pair(play: Play) -> None:
         client.decisions.make(asked)
     docket = play.confirm(play.plan(Verb.RECHECK, who))
     key = (REPORTING, "entitlement", "finance_reports", "missing")
-    play.until(lambda: _lines(play, who)[key].code == "pair")
-    report.equal("it waits for the other", _lines(play, who)[key].code, "pair")
+    play.until(lambda: lines(play, who)[key].code == "pair")
+    report.equal("it waits for the other", lines(play, who)[key].code, "pair")
     mine = play.reporting.groups(who)
     report.check("the database has not given it", "finance_reports" not in mine, mine)
     tickets.fault(down=0)

@@ -173,7 +173,7 @@ def test_undo_gives_the_state_before_but_for_what_the_report_names(
 ) -> None:
     before = dict(model.accounts)
     done = model.carry_out(plan_subject(model.subject(who), world(), NOW, Verb.MOVER))
-    undo = plan_undo(model.subject(person()), world(), NOW, done, who)
+    undo = plan_undo(model.subject(person()), world(), NOW, done, model.subject(who))
     model.carry_out(undo)
     lost = {line.what for line in undo.fidelity if not line.comes_back}
     then = desired(model.subject(person()), world().rules, NOW)

@@ -11,10 +11,10 @@ from typing import Any
 
 import pytest
 
-from tests.builders import account, asset, by_role, made_docket, made_step, subject, world
+from tests.builders import account, asset, by_role, made_docket, made_step, person, subject, world
 from yugum.core.accounts import AccountKind, AccountState, HoldingKind
 from yugum.core.actions import NOTHING_DONE, Action, Facet
-from yugum.core.applications import Capability
+from yugum.core.applications import Capability, SeatReturn, SeatRule
 from yugum.core.decisions import Decision, DecisionKind, Payload
 from yugum.core.desired import World
 from yugum.core.dockets import Outcome, Receipt, StepProblem, StepState
@@ -44,9 +44,9 @@ def test_what_is_gone_is_gone(what: Quick) -> None:
 
 
 def test_the_windows_end_is_too_late_and_a_second_before_is_not() -> None:
-    assert act(
-        Quick.RESTORE, AccountState.DELETED, recoverable_until=NOW + timedelta(seconds=1)
-    ) == [Action.RESTORE]
+    again = [Action.RESTORE, Action.GRANT, Action.TAKE_SEAT]
+    before = NOW + timedelta(seconds=1)
+    assert act(Quick.RESTORE, AccountState.DELETED, recoverable_until=before) == again
     with pytest.raises(WindowOver, match="2031-03-03 08:40"):
         act(Quick.RESTORE, AccountState.DELETED, recoverable_until=NOW)
 
@@ -163,3 +163,28 @@ def test_an_application_without_an_archive_says_so() -> None:
     around = replace(made, applications={**made.applications, "crew": crew})
     with pytest.raises(Conflict, match="no archive"):
         plan_quick(subject(accounts=(have,)), around, [have], Quick.ARCHIVE, NOW)
+
+
+@pytest.mark.parametrize(
+    ("more", "held", "taken"),
+    [
+        ({}, {}, ["deck", "planner"]),
+        ({"seat_at_restore": SeatReturn.RETURNED}, {}, ["deck"]),
+        ({"seat_at_suspension": SeatRule.FREED}, {}, ["deck"]),
+        ({}, {"entitlements": frozenset({"deck"}), "seats": frozenset({"planner"})}, []),
+    ],
+)
+def test_a_restored_account_gets_what_rules_give_and_the_application_kept_not(
+    more: dict[str, Any], held: dict[str, Any], taken: list[str]
+) -> None:
+    known = world()
+    app = known.applications["crew"]
+    changed = replace(app, profile=replace(app.profile, **more))
+    known = replace(known, applications={**known.applications, "crew": changed})
+    gone = account(state=AccountState.DELETED, recoverable_until=NOW + timedelta(days=1), **held)
+    plan = plan_quick(subject(accounts=(gone,)), known, [gone], Quick.RESTORE, NOW)
+    assert [s.item for s in plan.steps[1:]] == taken
+    told = {f.what: f.why for f in plan.fidelity}
+    assert ("is given again" in told["Crew: deck"]) is ("deck" in taken)
+    nothing = replace(subject(accounts=(gone,)), person=person(department="Kitchen"))
+    assert len(plan_quick(nothing, known, [gone], Quick.RESTORE, NOW).steps) == 1

@@ -318,11 +318,11 @@ def test_a_cause_taken_back_brings_what_later_dockets_took() -> None:
     before = person(department="Timetables")
     one = subject(person=after, accounts=(held,), ledger=ledger)
     granted = done_step(Action.GRANT, "timetables", origin=by_role("Timetables"))
-    plan = plan_undo(one, world(), NOW, [granted], before)
+    plan = plan_undo(one, world(), NOW, [granted], replace(one, person=before))
     crews = {(s.action, s.item) for s in plan.steps if s.application_id == "crew"}
     assert crews == {(Action.GRANT, "deck"), (Action.REVOKE, "timetables")}
     assert told(plan)["deck"] == (True, "role Deck")
-    alone = plan_undo(one, world(), NOW, [granted], after)
+    alone = plan_undo(one, world(), NOW, [granted], one)
     assert actions(alone) == [Action.REVOKE], "the cause stands: what differs otherwise is not its"
 
 

@@ -36,8 +36,8 @@ class Report:
         self._say(FidelityLine(what, False, why))
 
     def _say(self, line: FidelityLine) -> None:
-        """Once: two steps of a docket may come to the same."""
-        if line not in self.lines:
+        """Of each thing once, what was found first: two steps may be about the same."""
+        if not any(known.what == line.what for known in self.lines):
             self.lines.append(line)
 
 
@@ -118,10 +118,7 @@ class Undoing:
     ) -> None:
         """Add a step, once; of ``step`` the item and origin are taken over."""
         item = step.item if step else ""
-        if any(
-            (s.account_id, s.action, s.item, s.arguments) == (account.id, action, item, arguments)
-            for s in self.draft.steps
-        ):
+        if action is not Action.TRANSFER and self.planned(account, action, item):
             return
         self.draft.add(
             self.application,
@@ -136,11 +133,10 @@ class Undoing:
             phase=phase,
         )
 
-    def restored(self, account: Account) -> bool:
-        """Whether the plan brings an account back already."""
-        return any(
-            (s.account_id, s.action) == (account.id, Action.RESTORE) for s in self.draft.steps
-        )
+    def planned(self, account: Account, action: Action, item: str = "") -> bool:
+        """Whether something of an account is planned already."""
+        mine = (account.id, action, item)
+        return any((s.account_id, s.action, s.item) == mine for s in self.draft.steps)
 
     def restore(self, account: Account) -> bool:
         """A deleted account back to suspended, where its window is not over; whether it comes back."""

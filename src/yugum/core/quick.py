@@ -99,6 +99,7 @@ def plan_quick(
                 _delete(draft, application, account)
             case Quick.RESTORE:
                 draft.add(application, account, Action.RESTORE, "deleted", "suspended", ASKED)
+                _held_again(draft, application, account)
                 told += _told(subject, world, application, account, at)
             case Quick.PURGE:
                 before = account.state.value
@@ -179,6 +180,23 @@ def _seats_again(draft: Draft, application: Application, account: Account) -> No
         missing_seat(draft, application, account, item, want)
 
 
+def _held_again(draft: Draft, application: Application, account: Account) -> None:
+    """What rules give and the deletion took, where the application does not give it back itself."""
+    want = desired(draft.subject, draft.world.rules, draft.at).get(application.id)
+    if want is None:
+        return
+    for item in sorted(set(want.entitlements) - account.entitlements):
+        origin, why = want.entitlements[item]
+        draft.add(
+            application, account, Action.GRANT, "not held", "held", why, item=item, origin=origin
+        )
+    profile = application.profile
+    kept = profile.seat_at_suspension is SeatRule.KEPT
+    if kept and profile.seat_at_restore is not SeatReturn.RETURNED:
+        for item in sorted(set(want.seats) - account.seats):
+            missing_seat(draft, application, account, item, want)
+
+
 def _delete(draft: Draft, application: Application, account: Account) -> None:
     _cut_off(draft, application, account)
     hand_over(draft, application, account, "before it is deleted")
@@ -211,10 +229,15 @@ def _told(
         FidelityLine(f"{name}: {item}", True, "is still held")
         for item in sorted(account.entitlements)
     ]
+    want = desired(subject, world.rules, at).get(application.id)
+    given = want.entitlements if want else {}
+    lines += [
+        FidelityLine(f"{name}: {item}", True, f"is given again: {given[item][1]}")
+        for item in sorted(set(given) - account.entitlements)
+    ]
     owned = len(account.assets)
     if owned:
         lines.append(FidelityLine(f"{name}: {plural(owned, 'thing')} owned", True, "still there"))
-    want = desired(subject, world.rules, at).get(application.id)
     for license in sorted(account.seats | set(want.seats if want else ())):
         pool = world.pools.get((application.id, license), NO_POOL)
         if license in account.seats:

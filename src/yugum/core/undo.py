@@ -19,7 +19,6 @@ from yugum.core.desired import Subject, World
 from yugum.core.dockets import DoneStep, Outcome
 from yugum.core.drafts import Draft
 from yugum.core.fidelity import NOT_KNOWN, Report, Still, Undoing
-from yugum.core.people import Person
 from yugum.core.planning import draft_subject
 from yugum.core.plans import Plan, PlannedStep
 from yugum.core.verbs import Verb
@@ -30,16 +29,18 @@ def plan_undo(
     world: World,
     at: datetime,
     done: Sequence[DoneStep],
-    before: Person | None = None,
+    as_now: Subject | None = None,
     still: Still = NOT_KNOWN,
 ) -> Plan:
     """The inverse of the ``done`` steps, last first, and what follows from the cause taken back.
 
-    ``subject`` carries the person's facts as they will be once the cause is taken back, ``before`` those
-    of now, where they differ.
+    ``subject`` carries facts and decisions as they will be once the cause is taken back, ``as_now`` as they
+    are without that.
     """
     draft = Draft(subject, world, at)
     report = Report()
+    if as_now is not None and as_now != subject:
+        _follow(draft, report, as_now)
     accounts = {a.id: a for a in subject.accounts}
     for step in sorted(done, key=lambda s: s.position, reverse=True):
         application = world.applications.get(step.application_id)
@@ -51,8 +52,6 @@ def plan_undo(
             undoing.lost(step.item or "account", "the account is gone for good")
         else:
             ACTIONS[step.action].take_back(undoing, account, step)
-    if before is not None and before != subject.person:
-        _follow(draft, report, replace(subject, person=before))
     return replace(draft.finish(Verb.UNDO), fidelity=tuple(report.lines))
 
 
@@ -60,11 +59,10 @@ def _follow(draft: Draft, report: Report, as_now: Subject) -> None:
     """Plan what somebody differs in from then on, less what they differ in as they are now."""
     then = draft_subject(draft.subject, draft.world, draft.at, Verb.UNDO)
     now = draft_subject(as_now, draft.world, draft.at, Verb.UNDO)
-    known = {_key(s) for s in (*draft.steps, *now.steps)}
+    known = {_key(s) for s in now.steps}
     for step in then.steps:
         if _key(step) in known:
             continue
-        known.add(_key(step))
         draft.steps.append(step)
         name = draft.world.applications[step.application_id].name
         if step.action in TOLD:
@@ -73,7 +71,7 @@ def _follow(draft: Draft, report: Report, as_now: Subject) -> None:
     held = {(_key(s), code) for s, code in now.held_back}
     draft.held_back += [(s, code) for s, code in then.held_back if (_key(s), code) not in held]
     for caution in then.cautions:
-        if caution not in (*now.cautions, *draft.cautions):
+        if caution not in now.cautions:
             draft.cautions.append(caution)
 
 

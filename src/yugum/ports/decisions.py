@@ -50,6 +50,10 @@ class DecisionStore(Protocol):
         """End every decision that came with a docket."""
         ...
 
+    async def of_docket(self, subject_id: str, docket_id: str) -> Sequence[Decision]:
+        """Every decision about somebody that came with a docket, ended or not."""
+        ...
+
     async def holds_on_applications(self) -> dict[str, tuple[Decision, ...]]:
         """Every hold on an application as a whole, by application."""
         ...

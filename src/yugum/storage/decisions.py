@@ -72,6 +72,11 @@ class Decisions:
             .values(ends_at=at)
         )
 
+    async def of_docket(self, subject_id: str, docket_id: str) -> Sequence[Decision]:
+        d = t.decisions
+        query = sa.select(d).where(d.c.subject_id == subject_id, d.c.docket_id == docket_id)
+        return [decision_from(r) for r in (await self.connection.execute(query)).mappings()]
+
     async def holds_on_applications(self) -> dict[str, tuple[Decision, ...]]:
         """Every hold on an application as a whole, by application."""
         d = t.decisions

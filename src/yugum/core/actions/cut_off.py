@@ -55,7 +55,9 @@ class CutOff(ActionSpec):
             undoing.already("access")
         elif shut := _stays_shut(undoing, account):
             undoing.lost("access", shut)
-        elif account.state is AccountState.SUSPENDED or undoing.restored(account):
+        elif undoing.planned(account, Action.RESUME):
+            undoing.returns("access", "resumed with a new credential")
+        elif account.state is AccountState.SUSPENDED or undoing.planned(account, Action.RESTORE):
             undoing.returns("access", "resumed with a new credential")
             undoing.plan(account, Action.RESUME, "suspended", "active")
             new_credential(undoing.draft, undoing.application, account, "put back")

@@ -47,6 +47,8 @@ def set_back(undoing: Undoing, account: Account, step: DoneStep) -> None:
     """Put a setting back where it still is what the step made of it."""
     before = step.arguments.was if step.found.value is None else step.found.value
     now = account.settings.get(step.item, "")
+    if undoing.planned(account, Action.SET, step.item):
+        return  # what roles say goes before what was
     if now == before:
         undoing.already(step.item)
     elif _ended(undoing, step):

@@ -9,6 +9,7 @@ from datetime import datetime
 from yugum.core.actions import Action
 from yugum.core.approvals import for_good
 from yugum.core.causes import UndoCause
+from yugum.core.desired import Subject
 from yugum.core.dockets import Docket, DocketState, DoneStep
 from yugum.core.facts import difference, taken_back
 from yugum.core.people import Person
@@ -63,11 +64,14 @@ async def prepare_undo(
         after = await _taken_back(unit, docket, before)
         world = await load_world(unit)
         subjects = await load_subjects(unit, {docket.subject_id: after}, known, now)
+        subject = subjects[docket.subject_id]
+        came = {d.id for d in await unit.decisions.of_docket(docket.subject_id, docket.id)}
+        stay = tuple(d for d in subject.decisions if d.id not in came)
+        as_now = replace(subject, person=before)
+        subject = replace(subject, decisions=stay)
         done = await unit.dockets.done_steps(docket.id)
         still = await received(unit, done)
-        plan = with_account_ids(
-            plan_undo(subjects[docket.subject_id], world, now, done, before, still)
-        )
+        plan = with_account_ids(plan_undo(subject, world, now, done, as_now, still))
         must_name_steps(request.left_out, plan.steps)
         plan = with_silence(without(plan, request.left_out), silent, world)
         _, changes = difference(before, after)
@@ -79,6 +83,19 @@ async def prepare_undo(
         )
         loaded = Loaded(known, world.rules.version)
         return await keep(unit, [Made(plan, cause, now)], loaded, actor, now)
+
+
+async def as_before_undo(
+    unit: UnitOfWork, docket: Docket, undone: str, subject: Subject
+) -> Subject:
+    """Somebody as they would be without an undo that has taken back the cause of another docket."""
+    person = subject.person
+    for fact in await unit.dockets.facts(docket.id):
+        person = taken_back(person, fact.before, fact.after)
+    came = await unit.decisions.of_docket(docket.subject_id, undone)
+    ended = {d.id for d in came if d.ends is not None and d.ends >= docket.due_at}
+    decisions = tuple(replace(d, ends=None) if d.id in ended else d for d in subject.decisions)
+    return replace(subject, person=person, decisions=decisions)
 
 
 async def received(unit: UnitOfWork, done: Sequence[DoneStep]) -> dict[str, frozenset[str]]:

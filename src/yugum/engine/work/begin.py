@@ -22,7 +22,6 @@ from yugum.core.closing import plan_close, plan_credential, plan_purge
 from yugum.core.decisions import OriginKind
 from yugum.core.desired import Subject, World
 from yugum.core.dockets import Docket
-from yugum.core.facts import taken_back
 from yugum.core.people import Person, PersonState, state_at
 from yugum.core.plans import Caution, Plan, PlannedStep
 from yugum.core.quick import plan_quick
@@ -42,7 +41,7 @@ from yugum.engine.context import (
 from yugum.engine.events import make_event
 from yugum.engine.links import revert_of
 from yugum.engine.plans.making import last_leaving, make_plan, without
-from yugum.engine.plans.undo import received
+from yugum.engine.plans.undo import as_before_undo, received
 from yugum.errors import Conflict
 from yugum.ports.accounts import Known
 from yugum.ports.clock import Clock
@@ -257,11 +256,9 @@ class Beginner:
                 return plan_credential(subject, world, accounts[id_], now, sealed)
             case UndoCause(undoes=undone):
                 done = await unit.dockets.done_steps(undone)
-                person = subject.person
-                for fact in await unit.dockets.facts(docket.id):
-                    person = taken_back(person, fact.before, fact.after)
+                as_now = await as_before_undo(unit, docket, undone, subject)
                 still = await received(unit, done)
-                return with_account_ids(plan_undo(subject, world, now, done, person, still))
+                return with_account_ids(plan_undo(subject, world, now, done, as_now, still))
         done = await last_leaving(unit, docket.verb, docket.subject_id, docket.id)
         before = docket.cause.renamed_from if isinstance(docket.cause, RenameCause) else ""
         still = await received(unit, done)
