@@ -80,6 +80,11 @@ class CrewLook:
     def seats(self, login: str) -> list[str]:
         return [s["license"] for s in (self.user(login) or {})[ACCOUNT]["seats"]]
 
+    def taken(self, license: str) -> int:
+        """How many seats of a license the application counts as taken."""
+        rows = self._get("/scim/v2/Licenses").json()["Resources"]
+        return next(int(r["held"]) for r in rows if r["name"] == license)
+
     def ways_in(self, login: str) -> int:
         more = (self.user(login) or {})[ACCOUNT]
         return len(more["sessions"]) + len(more["apiKeys"])

@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
+import functools
 from datetime import timedelta
 
 from tests.proofs.play import Play
 from tests.proofs.standing import lines
+from yugum.core.dockets import Settlement
 from yugum.core.verbs import Quick, Verb
 from yugum.core.wording import plural
+from yugum.wire import people as wp
 from yugum.wire import plans as wl
+from yugum.wire import seats as wse
 from yugum_standins.load import advance
-from yugum_standins.morrow import CREW, MAIL
+from yugum_standins.morrow import CREW, MAIL, PLANNER
 
 
 def returning(play: Play) -> None:
@@ -21,6 +25,7 @@ def returning(play: Play) -> None:
     _after_the_overlap(play)
     _what_is_still_there(play)
     _back_after_all_has_ended(play)
+    _in_line(play)
 
 
 def _settled(play: Play, who: str) -> None:
@@ -186,3 +191,82 @@ def _back_after_all_has_ended(play: Play) -> None:
     report.equal("what was handed over", crew.rosters(who), owned)
     report.equal("seats", crew.seats(who), seats)
     _settled(play, who)
+
+
+def _in_line(play: Play) -> None:
+    report, crew, client = play.report, play.crew, play.client
+    report.section("No seat is free: who waits and needs none any more gives up the place")
+    holder = play.organisation.of("Timetables", skip=6).user_name
+    report.equal("somebody holds a seat", crew.seats(holder), [PLANNER])
+    _buy(play, _pool(play).held)
+    names = ["leaves", "moves", "is undone", "is left out", "waits"]
+    waiting = {name: _newcomer(play, name, n) for n, name in enumerate(names)}
+    dockets = {}
+    for name, who in waiting.items():
+        batch = play.plan(Verb.JOINER, who)
+        dockets[name] = client.plans.confirm(batch)[0].number
+        play.until(functools.partial(_waits, play, who))
+    places = [_place(play, w) for w in waiting.values()]
+    report.check("five wait, in their order", places == sorted(p or 0 for p in places), places)
+    client.plans.confirm(play.plan(Verb.LEAVER, waiting["leaves"]))
+    moved = play.plan(
+        Verb.MOVER, waiting["moves"], overlap_days=0, changes={"department": "Safety"}
+    )
+    client.plans.confirm(moved)
+    undo = client.plans.make(wl.NewPlan(verb=Verb.UNDO, docket=dockets["is undone"]))
+    client.plans.confirm(undo)
+    view = client.dockets.show(dockets["is left out"])
+    (step,) = [s for s in view.steps if s.state == "waiting" and s.item == PLANNER]
+    client.dockets.settle(step.id, Settlement.LEFT_OUT, "needs none")
+    gone = [w for name, w in waiting.items() if name != "waits"]
+    play.until(lambda: [_place(play, w) for w in gone] == [None] * 4)
+    report.equal("four have given up their place", [_place(play, w) for w in gone], [None] * 4)
+    report.equal("one is in line", _pool(play).waiting, 1)
+    report.equal("with no seat yet", crew.seats(waiting["waits"]), [])
+    play.confirm(play.plan(Verb.LEAVER, holder))
+    play.until(lambda: crew.seats(waiting["waits"]) == [PLANNER])
+    report.equal("a seat returns and is theirs", crew.seats(waiting["waits"]), [PLANNER])
+    report.equal("nobody waits", _pool(play).waiting, 0)
+    _settled(play, waiting["waits"])
+    late = _newcomer(play, "comes late", 9)
+    client.plans.confirm(play.plan(Verb.JOINER, late))
+    play.until(lambda: _place(play, late) is not None)
+    _buy(play, _pool(play).held + 1)
+    play.until(lambda: crew.seats(late) == [PLANNER])
+    report.equal("one more is bought, and goes to who waits", crew.seats(late), [PLANNER])
+    held = _pool(play).held
+    report.equal("the books say what the application counts", held, crew.taken(PLANNER))
+
+
+def _pool(play: Play) -> wse.PoolRow:
+    pools = play.client.seats.all()
+    return next(p for p in pools if (p.application_id, p.license) == (CREW, PLANNER))
+
+
+def _buy(play: Play, bought: int) -> None:
+    pool = wse.PutPool(application_id=CREW, license=PLANNER, bought=bought)
+    play.client.seats.put(pool)
+
+
+def _newcomer(play: Play, name: str, number: int) -> str:
+    login = f"line{number}"
+    person = wp.NewPerson(
+        user_name=login,
+        given_name="Lin",
+        family_name=name.title(),
+        employee_number=f"4910{number}",
+        department="Timetables",
+        title="Timetable planner",
+    )
+    play.client.people.create([person])
+    return login
+
+
+def _waits(play: Play, who: str) -> bool:
+    return _place(play, who) is not None
+
+
+def _place(play: Play, who: str) -> int | None:
+    """The place in line for a seat of Crew rosters."""
+    seats = play.client.people.show(who).seats
+    return next((s.place for s in seats if s.state == "waiting" and s.license == PLANNER), None)

@@ -6,7 +6,7 @@ import uuid
 from collections.abc import Sequence
 
 from yugum.core.documents import Document
-from yugum.core.seats import Pool, SeatState
+from yugum.core.seats import Pool
 from yugum.engine.events import make_event
 from yugum.errors import NotFound
 from yugum.ports.clock import Clock
@@ -51,11 +51,6 @@ class Seats:
             await unit.audit.add(
                 [make_event(now, author, "seats.pool", f"{application_id}/{license}", payload)]
             )
-            waiting = await unit.seats.holders(pool.id, None, 200)
-            people = [
-                h.person_id for h in waiting.items if h.state is SeatState.WAITING and h.person_id
-            ]
-            if people:
-                await unit.leases.wake(people, priority=5)
+            if await unit.seats.serve():
                 await unit.hint()
             return pool

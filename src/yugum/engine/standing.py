@@ -23,6 +23,7 @@ from yugum.core.obligations import LIVE, ObligationKind, ObligationState, Owed, 
 from yugum.core.people import Person
 from yugum.core.rights import Turn, first_so
 from yugum.core.standing import keys, standing
+from yugum.core.verbs import WHOLE
 from yugum.engine.context import load_subjects, load_world
 from yugum.engine.rights import Moments, load_entitled, with_rights
 from yugum.engine.together import shape_of, together
@@ -65,6 +66,7 @@ async def look(database: Database, clock: Clock) -> int:
         found = await _stands(unit, subjects, moments, world, now)
         differed |= await _compare(unit, found)
         await _let_go_on(unit, subjects, found, world, now)
+        await _leave_lines(unit, found, list(heads), now)
         if missed := [i for i in differed if heads[i].patrol and heads[i].upto is not None]:
             log.warning("a mark was missed", subjects=len(missed), first=missed[0])
             await unit.standing.count_faults(len(missed))
@@ -165,6 +167,27 @@ async def _let_go_on(
     if free:
         await unit.dockets.let_go_on([s.id for s in free])
         await unit.leases.wake_free({s.subject_id for s in free})
+        await unit.hint()
+
+
+async def _leave_lines(
+    unit: UnitOfWork, found: Mapping[str, Stand], looked: Sequence[str], now: datetime
+) -> None:
+    """Who needs no seat any more gives up the place in line, and the next are served."""
+    gone, whose = [], set()
+    for i, stand in found.items():
+        named = {line.step_id for line in stand.lines}
+        for step in stand.hand.steps:
+            waits = step.problem is not None and step.problem.code == "no-seat"
+            if waits and step.verb in WHOLE and step.id not in named:
+                gone.append(step.id)
+                whose.add(i)
+    if gone:
+        await unit.dockets.leave_out(gone, "It is not due any more.", now)
+        await unit.leases.wake_free(whose)
+    if await unit.seats.give_up(looked, now):
+        await unit.seats.serve()
+    if gone:
         await unit.hint()
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Protocol
@@ -72,6 +72,14 @@ class SeatStore(Protocol):
         Raises:
             NotFound: no pool holds seats of that license.
         """
+        ...
+
+    async def give_up(self, person_ids: Collection[str], at: datetime) -> int:
+        """End the places in line of some people that no open step is behind; how many."""
+        ...
+
+    async def serve(self) -> int:
+        """Wake as many from the head of each line as seats are free; how many people."""
         ...
 
     async def holders(self, pool_id: str, cursor: str | None, limit: int) -> ListPage[SeatHolder]:

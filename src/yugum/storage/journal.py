@@ -23,6 +23,7 @@ from yugum.storage import tables as t
 from yugum.storage.accounts import HISTORY_SQL, UPSERT_SQL, account_row
 from yugum.storage.audit import Audit
 from yugum.storage.rows import to_json
+from yugum.storage.seats import Seats
 
 STEPS_SQL = sa.text("""
 WITH held AS MATERIALIZED (
@@ -55,23 +56,12 @@ ON CONFLICT (step_id) DO NOTHING
 """)
 
 FREE_SQL = sa.text("""
-WITH freed AS (
-  UPDATE seat_claims c SET until_at = r.at
-  FROM jsonb_to_recordset(cast(:rows AS jsonb)) AS r(application_id text, license text,
-    account_id text, at timestamptz)
-  JOIN pools p ON p.application_id = r.application_id AND p.license = r.license
-  WHERE c.pool_id = p.id AND c.account_id = r.account_id AND c.until_at IS NULL
-  RETURNING c.pool_id
-), line AS (
-  SELECT c.person_id, c.pool_id, row_number() OVER (PARTITION BY c.pool_id ORDER BY c.place) AS n
-  FROM seat_claims c WHERE c.state = 'waiting' AND c.until_at IS NULL
-    AND c.pool_id IN (SELECT pool_id FROM freed)
-)
-UPDATE subjects s SET wake_at = clock_timestamp()
-FROM line l WHERE s.id = l.person_id
-  AND l.n <= (SELECT count(*) FROM freed f WHERE f.pool_id = l.pool_id)
+UPDATE seat_claims c SET until_at = r.at
+FROM jsonb_to_recordset(cast(:rows AS jsonb)) AS r(application_id text, license text,
+  account_id text, at timestamptz)
+JOIN pools p ON p.application_id = r.application_id AND p.license = r.license
+WHERE c.pool_id = p.id AND c.account_id = r.account_id AND c.until_at IS NULL
 """)
-"""Ends claims and wakes as many from the head of each line as seats came back."""
 
 LEDGER_SQL = sa.text("""
 WITH r AS (
@@ -202,6 +192,7 @@ class Journal:
         ]
         if rows:
             await self.connection.execute(FREE_SQL, {"rows": to_json(rows)})
+            await Seats(self.connection).serve()
 
     async def _handovers(self, done: Sequence[Entry], at: datetime) -> None:
         moved: list[dict[str, Any]] = []

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from datetime import datetime
 
 import sqlalchemy as sa
@@ -16,7 +16,7 @@ from yugum.ports.pages import ListPage
 from yugum.ports.seats import PoolLine, SeatHolder, SeatOf
 from yugum.storage import tables as t
 from yugum.storage.pages import fetch
-from yugum.storage.rows import among, read, reader
+from yugum.storage.rows import among, read, reader, to_array
 
 RECONCILE_SQL = """
 WITH seen AS (
@@ -31,13 +31,47 @@ WITH seen AS (
     AND c.state = 'held'
     AND NOT EXISTS (SELECT 1 FROM seen s WHERE s.pool_id = c.pool_id
                     AND s.account_id = c.account_id)
+    AND NOT EXISTS (SELECT 1 FROM steps s WHERE s.subject_id = c.person_id
+                    AND s.account_id = c.account_id AND s.action = 'take_seat'
+                    AND s.item = p.license AND s.state IN ('intent', 'settling'))
   RETURNING 1
 )
 INSERT INTO seat_claims (id, pool_id, account_id, person_id, state, since_at)
 SELECT gen_random_uuid()::text, s.pool_id, s.account_id, s.person_id, 'held', :at FROM seen s
 ON CONFLICT (pool_id, account_id) WHERE until_at IS NULL DO NOTHING
 """
+"""A seat that is being taken is not shown yet: its claim stays."""
 
+GIVE_UP_SQL = """
+UPDATE seat_claims c SET until_at = :at
+FROM unnest(cast(:ids AS text[])) AS x(id)
+CROSS JOIN LATERAL (SELECT * FROM seat_claims WHERE person_id = x.id AND state = 'waiting'
+  AND until_at IS NULL OFFSET 0) w
+JOIN pools p ON p.id = w.pool_id
+WHERE c.id = w.id AND c.state = 'waiting' AND c.until_at IS NULL AND NOT EXISTS (
+  SELECT 1 FROM steps s JOIN dockets d ON d.id = s.docket_id AND d.state = 'running'
+  WHERE s.subject_id = w.person_id AND s.account_id = w.account_id AND s.action = 'take_seat'
+    AND s.application_id = p.application_id AND s.item = p.license
+    AND s.state NOT IN ('done', 'left_out'))
+"""
+"""A place is somebody's who has a step that goes on once it is served."""
+
+SERVE_SQL = """
+WITH line AS (
+  SELECT person_id, pool_id, row_number() OVER (PARTITION BY pool_id ORDER BY place) AS n
+  FROM seat_claims WHERE state = 'waiting' AND until_at IS NULL
+), pool AS (
+  SELECT p.id, p.bought - (SELECT count(*) FROM seat_claims h
+    WHERE h.pool_id = p.id AND h.until_at IS NULL AND h.state = 'held') AS free
+  FROM pools p WHERE p.id IN (SELECT pool_id FROM line)
+)
+UPDATE subjects SET wake_at = clock_timestamp() WHERE id IN (
+  SELECT s.id FROM subjects s WHERE s.id IN (
+    SELECT l.person_id FROM line l JOIN pool p ON p.id = l.pool_id WHERE l.n <= p.free)
+  AND (s.wake_at IS NULL OR s.wake_at > clock_timestamp())
+  ORDER BY s.id FOR UPDATE SKIP LOCKED)
+"""
+"""As many from the head of each line as seats are free; each claims its own under the pool's lock."""
 
 POOLS_SQL = sa.text("""
 SELECT p.*, a.name AS application_name, coalesce(c.held, 0) AS held,
@@ -130,6 +164,13 @@ class Seats:
                 .values(state="held", place=None, since_at=at)
             )
         return None if served else sorted(line).index(place) + 1
+
+    async def give_up(self, person_ids: Collection[str], at: datetime) -> int:
+        values = {"ids": to_array(person_ids), "at": at}
+        return int((await self.connection.execute(sa.text(GIVE_UP_SQL), values)).rowcount)
+
+    async def serve(self) -> int:
+        return int((await self.connection.execute(sa.text(SERVE_SQL))).rowcount)
 
     async def holders(self, pool_id: str, cursor: str | None, limit: int) -> ListPage[SeatHolder]:
         """Who holds a seat of a pool, and who waits for one.

@@ -485,6 +485,11 @@ seat_claims = sa.Table(
         unique=True,
         postgresql_where=sa.text("until_at IS NULL"),
     ),
+    sa.Index(
+        "ix_seat_claims_waiting",
+        "person_id",
+        postgresql_where=sa.text("state = 'waiting' AND until_at IS NULL"),
+    ),
 )
 
 rules = sa.Table(
