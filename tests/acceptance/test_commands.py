@@ -8,6 +8,7 @@ import json
 import re
 import time
 import uuid
+from datetime import timedelta
 from pathlib import Path
 from typing import Any
 
@@ -19,7 +20,7 @@ from tests.conftest import Theatre
 from yugum.core.verbs import Verb
 from yugum.wire import plans as wl
 from yugum_standins.load import do
-from yugum_standins.morrow import CREW, PLANNER
+from yugum_standins.morrow import CREW, PLANNER, REPORTING
 
 
 def typed(theatre: Theatre, *words: str, code: int = 0, answer: str = "") -> str:
@@ -127,6 +128,29 @@ def test_a_hold_by_command_keeps_from_purging(theatre: Theatre) -> None:
     forbidden = typed(theatre, "accounts", "delete", account.id, "--yes", code=4)
     assert "hold" in forbidden.lower()
     assert (theatre.crew.user(login) or {})["id"], "it is there"
+
+
+def test_holds_are_listed_until_they_are_over(theatre: Theatre) -> None:
+    login, client = joined(theatre), theatre.client
+    tomorrow = f"{client.clock.show().now + timedelta(days=1):%Y-%m-%d}"
+    typed(theatre, "people", "decide", login, "hold", "--reason", "a claim", "--ends", tomorrow)
+    typed(theatre, "apps", "hold", REPORTING, "--reason", "an audit")
+    name = client.people.show(login).display_name
+    mine = {h.name: h for h in client.decisions.holds() if h.reason in ("a claim", "an audit")}
+    assert (mine[name].person_id, mine[name].application_id) == (client.people.show(login).id, None)
+    whole = mine["Reporting database"]
+    assert (whole.person_id, whole.application_id, whole.ends_at) == (None, REPORTING, None)
+    shown = typed(theatre, "holds")
+    assert "application Reporting database  until it is ended  by iholm: an audit" in shown
+    assert name in shown
+    for hold in mine.values():
+        assert f"yugum people end-decision {hold.id}" in shown
+        typed(theatre, "people", "end-decision", hold.id)
+    left = {h.id for h in client.decisions.holds()}
+    assert not left & {h.id for h in mine.values()}
+    past = ("--reason", "late", "--ends", "2030-01-01")
+    for words in (("people", "decide", login, "hold"), ("apps", "hold", REPORTING)):
+        assert "nothing would be decided" in typed(theatre, *words, *past, code=4)
 
 
 def test_quick_actions_on_several_accounts(theatre: Theatre) -> None:

@@ -17,6 +17,7 @@ from tests.acceptance.test_service import joined
 from tests.conftest import Theatre
 from yugum.core.applications import Trust
 from yugum.core.verbs import Verb
+from yugum.wire import decisions as wde
 from yugum.wire import operators as wop
 from yugum.wire import people as wp
 from yugum.wire import plans as wl
@@ -232,6 +233,22 @@ def test_a_deletion_for_good_is_typed(page: Page, theatre: Theatre) -> None:
     assert tickets.user(login) is None
     second_row = next(o for o in theatre.client.operators.all() if o.login == OTHERS[0])
     theatre.client.operators.change(second_row.id, wop.OperatorChange(active=False))
+
+
+def test_a_hold_is_ended_where_it_is_listed(page: Page, theatre: Theatre) -> None:
+    who = joined(theatre)
+    made = theatre.client.decisions.make(wde.NewDecision(who=who, kind="hold", reason="a claim"))
+    name = theatre.client.people.show(who).display_name
+    page.goto(f"{theatre.stage.url}/last-call")
+    row = page.get_by_role("row").filter(has_text=name)
+    expect(row).to_contain_text("a claim")
+    row.get_by_role("button", name="End the hold").click()
+    row.get_by_role("button", name="Keep it").click()
+    assert made.id in {h.id for h in theatre.client.decisions.holds()}, "it was only asked about"
+    row.get_by_role("button", name="End the hold").click()
+    row.get_by_role("button", name="End it now").click()
+    expect(row).to_have_count(0)
+    assert made.id not in {h.id for h in theatre.client.decisions.holds()}
 
 
 def test_a_mistake_in_the_form_is_explained_in_place(page: Page, theatre: Theatre) -> None:

@@ -119,6 +119,14 @@ def _entry(request: Request, line: DatedLine) -> wy.CalendarEntry:
     return shape(wy.CalendarEntry, line, number=shown)
 
 
+@router.get("/holds", operation_id="holds.list")
+async def list_holds(
+    use: Use, _: Viewer, cursor: Cursor = None, limit: Limit = 50
+) -> Page[wx.HoldRow]:
+    """What must not be deleted or purged: holds on people and applications, the newest first."""
+    return page_of(await use.decisions.holds(cursor, limit), wx.HoldRow.model_validate)
+
+
 @router.post(
     "/applications/{application_id}/hold", status_code=201, operation_id="applications.hold"
 )

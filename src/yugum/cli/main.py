@@ -70,6 +70,7 @@ for command in (
     people.accounts,
     quick.plans,
     quick.last_call,
+    quick.holds,
     quick.cut_off_sheet,
     quick.calendar,
     quick.handovers,

@@ -125,6 +125,26 @@ def last_call(context: Context, application: str, days: int) -> None:
         click.echo("Nothing is about to be lost.")
 
 
+@click.command("holds")
+@pass_context
+def holds(context: Context) -> None:
+    """What must not be deleted or purged, with how to end it."""
+    rows = list(context.client().decisions.holds())
+    if context.form != "table":
+        columns = ("id", "person_id", "application_id", "name", "reason", "author", "ends_at")
+        context.output().rows(rows, {c: c for c in columns})
+        return
+    for row in rows:
+        until = (
+            f"until {moment(row.ends_at, context.zone())}" if row.ends_at else "until it is ended"
+        )
+        what = "application " if row.application_id else ""
+        click.echo(f"{what}{row.name}  {until}  by {row.author}: {row.reason}")
+        click.echo(f"    yugum people end-decision {row.id}")
+    if not rows:
+        click.echo("Nothing is on hold.")
+
+
 @click.command("handovers")
 @click.option("--docket", default="")
 @click.option("--who", default="", help="Who gave or received it.")

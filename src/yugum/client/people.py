@@ -75,5 +75,9 @@ class Decisions(Noun):
     def make(self, decision: wde.NewDecision) -> wde.DecisionView:
         return self._http.model(wde.DecisionView, "POST", "/decisions", body=decision)
 
+    def holds(self) -> Iterator[wde.HoldRow]:
+        """Holds on people and applications that are not over, the newest first."""
+        return every(lambda c: self._http.page(wde.HoldRow, "/holds", cursor=c, limit=200))
+
     def end(self, decision_id: str) -> wde.DecisionView:
         return self._http.model(wde.DecisionView, "DELETE", f"/decisions/{decision_id}")

@@ -15,7 +15,7 @@ from yugum.engine.events import make_event
 from yugum.engine.standing import look_again
 from yugum.errors import InvalidInput, NotFound
 from yugum.ports.clock import Clock
-from yugum.ports.decisions import DecisionLine
+from yugum.ports.decisions import DecisionLine, HoldLine
 from yugum.ports.pages import ListPage
 from yugum.ports.units import Database, UnitOfWork
 
@@ -33,6 +33,11 @@ class Decisions:
             person = await unit.people.resolve(who)
             return await unit.decisions.page(person.id, cursor, limit)
 
+    async def holds(self, cursor: str | None, limit: int) -> ListPage[HoldLine]:
+        now = await self._clock.now()
+        async with self._database.unit() as unit:
+            return await unit.decisions.holds(now, cursor, limit)
+
     async def make(
         self, who: str, kind: DecisionKind, said: Payload, reason: str, ends: str, author: str
     ) -> Decision:
@@ -42,7 +47,7 @@ class Decisions:
         now = await self._clock.now()
         async with self._database.unit() as unit:
             person = await unit.people.resolve(who)
-            until: datetime | None = parse_moment(ends, now, person.time_zone) if ends else None
+            until = _end(ends, now, person.time_zone)
             payload = await _checked(unit, kind, said, person, now)
             decision = Decision(
                 id=str(uuid.uuid4()),
@@ -80,7 +85,7 @@ class Decisions:
                 kind=DecisionKind.HOLD,
                 author=author,
                 reason=reason,
-                ends=parse_moment(ends, now, zone) if ends else None,
+                ends=_end(ends, now, zone),
             )
             await unit.decisions.put(decision, now, None)
             event = {"kind": "hold", "reason": reason}
@@ -100,6 +105,18 @@ class Decisions:
                 [make_event(now, author, "decision.ended", ended.subject_id, {"id": decision_id})]
             )
             return ended
+
+
+def _end(text: str, now: datetime, zone: str) -> datetime | None:
+    """When a decision ends; one that is over already decides nothing."""
+    until = parse_moment(text, now, zone) if text else None
+    if until is not None and until <= now:
+        raise InvalidInput(
+            f"{text} is past; nothing would be decided.",
+            place="ends",
+            remedy="Name a later moment, or none.",
+        )
+    return until
 
 
 async def _checked(

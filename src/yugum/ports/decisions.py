@@ -27,7 +27,26 @@ class DecisionLine:
     docket_id: str | None
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class HoldLine:
+    """A hold in force, with the name of the person or the application it is on."""
+
+    id: str
+    person_id: str | None
+    application_id: str | None
+    name: str
+    author: str
+    reason: str
+    starts_at: datetime | None
+    ends_at: datetime | None
+    made_at: datetime
+
+
 class DecisionStore(Protocol):
+    async def holds(self, at: datetime, cursor: str | None, limit: int) -> ListPage[HoldLine]:
+        """Holds on people and applications that are not over, the newest first."""
+        ...
+
     async def former_names(
         self, subject_ids: Collection[str], at: datetime
     ) -> dict[str, list[str]]:

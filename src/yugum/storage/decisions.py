@@ -11,7 +11,7 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 
 from yugum.core.decisions import Decision, DecisionKind, payload_from
 from yugum.errors import NotFound
-from yugum.ports.decisions import DecisionLine
+from yugum.ports.decisions import DecisionLine, HoldLine
 from yugum.ports.pages import ListPage
 from yugum.storage import tables as t
 from yugum.storage.accounts import decision_from
@@ -149,6 +149,33 @@ class Decisions:
             cursor=cursor,
             limit=limit,
             descending=True,
+        )
+
+    async def holds(self, at: datetime, cursor: str | None, limit: int) -> ListPage[HoldLine]:
+        d, a, f = t.decisions.c, t.applications.c, t.faces.c
+        query = (
+            sa.select(
+                d.id,
+                f.id.label("person_id"),
+                a.id.label("application_id"),
+                sa.func.coalesce(a.name, f.display_name, d.subject_id).label("name"),
+                *(d.author, d.reason, d.starts_at, d.ends_at, d.made_at),
+            )
+            .select_from(t.decisions)
+            .outerjoin(t.faces, f.id == d.subject_id)
+            .outerjoin(t.applications, a.id == d.subject_id)
+            .where(d.kind == DecisionKind.HOLD.value)
+            .where(sa.or_(d.ends_at.is_(None), d.ends_at > at))
+        )
+        return await fetch(
+            self.connection,
+            query,
+            [d.made_at, d.id],
+            reader(HoldLine),
+            cursor=cursor,
+            limit=limit,
+            descending=True,
+            count=cursor is None,
         )
 
     async def _touch(self, person_id: str) -> None:

@@ -63,6 +63,20 @@ class DecisionView(Model):
     ends_at: Moment | None = None
 
 
+class HoldRow(Model):
+    """A hold on a person or on an application that is not over; it is ended like any decision."""
+
+    id: str
+    person_id: str | None
+    application_id: str | None
+    name: str
+    author: str
+    reason: str
+    made_at: Moment
+    starts_at: Moment | None
+    ends_at: Moment | None
+
+
 class DecisionLine(Model):
     """A decision in a list, with when it was made."""
 
