@@ -85,6 +85,10 @@ class AccountStore(Protocol):
         """
         ...
 
+    async def namesakes(self, account_ids: Sequence[str]) -> Mapping[str, tuple[str, str]]:
+        """Whose login another account in use has in the same application: the login, and who has it."""
+        ...
+
     async def some(self, account_ids: Iterable[str]) -> dict[str, Account]:
         """Accounts by id, without what they own; those that do not exist yet are left out."""
         ...

@@ -122,9 +122,12 @@ class PeopleStore(Protocol):
         ...
 
     async def login_held_by(
-        self, logins: Sequence[str], since: datetime, now: datetime
+        self, logins: Sequence[str], since: datetime, now: datetime, but: Sequence[str] = ()
     ) -> dict[str, TakenLogin]:
-        """Why logins cannot be had: a person's, an account's, or in quarantine ``since``."""
+        """Why logins (in lower case) cannot be had: a person's, an account's, or in quarantine ``since``.
+
+        What people named ``but`` have counts as free.
+        """
         ...
 
     async def mail_held_by(self, addresses: Sequence[str]) -> dict[str, str]:

@@ -119,6 +119,17 @@ CROSS JOIN LATERAL (SELECT * FROM ledger WHERE account_id = x.id OFFSET 0) g
 """
 """Each by its key: without statistics the planner would read the whole table for some hundred accounts."""
 
+NAMESAKES_SQL = """
+SELECT DISTINCT ON (a.id) a.id, a.login, coalesce(p.display_name, b.login) AS holder
+FROM unnest(cast(:ids AS text[])) AS x(id)
+CROSS JOIN LATERAL (SELECT * FROM accounts WHERE id = x.id OFFSET 0) a
+JOIN accounts b ON b.application_id = a.application_id AND lower(b.login) = lower(a.login)
+  AND b.id <> a.id AND b.state IN ('active', 'suspended', 'archived')
+LEFT JOIN people p ON p.id = b.person_id
+ORDER BY a.id, b.id
+"""
+"""Accounts whose login another one in use has in the same application."""
+
 HOLDINGS = {kind.value: kind for kind in HoldingKind}
 
 
@@ -202,6 +213,11 @@ class Accounts:
         query = sa.select(t.accounts).where(among(t.accounts.c.id, account_ids))
         rows = (await self.connection.execute(query)).mappings()
         return {row["id"]: account_from(row) for row in rows}
+
+    async def namesakes(self, account_ids: Sequence[str]) -> dict[str, tuple[str, str]]:
+        values = {"ids": to_array(account_ids)}
+        rows = await self.connection.execute(sa.text(NAMESAKES_SQL), values)
+        return {row.id: (row.login, row.holder) for row in rows}
 
     async def refresh(self, accounts: Sequence[Account], at: datetime) -> None:
         """Store what was just seen of known accounts, with what they own."""

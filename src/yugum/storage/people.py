@@ -38,15 +38,17 @@ SELECT DISTINCT ON (login) login, by, holder, until FROM (
   SELECT lower(p.user_name) AS login, 1 AS rank, p.display_name AS holder,
     CASE WHEN p.access_ends <= :now THEN 'leaver' ELSE 'person' END AS by,
     cast(NULL AS timestamptz) AS until
-  FROM people p WHERE lower(p.user_name) = ANY(:logins)
+  FROM people p WHERE lower(p.user_name) = ANY(:logins) AND NOT p.id = ANY(:but)
     AND (p.access_ends IS NULL OR p.access_ends > :since)
   UNION ALL
   SELECT lower(a.login), 2, x.name, 'account', NULL
   FROM accounts a JOIN applications x ON x.id = a.application_id
   WHERE lower(a.login) = ANY(:logins) AND a.state <> 'purged'
+    AND (a.person_id IS NULL OR NOT a.person_id = ANY(:but))
   UNION ALL
   SELECT lower(f.before->>'user_name'), 3, '', 'quarantine', f.effective_at
   FROM facts f WHERE lower(f.before->>'user_name') = ANY(:logins) AND f.effective_at > :since
+    AND NOT f.person_id = ANY(:but)
 ) held ORDER BY login, rank
 """)
 """Who or what has a login, or had it until lately."""
@@ -223,11 +225,10 @@ class People:
         )
 
     async def login_held_by(
-        self, logins: Sequence[str], since: datetime, now: datetime
+        self, logins: Sequence[str], since: datetime, now: datetime, but: Sequence[str] = ()
     ) -> dict[str, TakenLogin]:
-        rows = await self.connection.execute(
-            LOGINS_SQL, {"logins": list(logins), "since": since, "now": now}
-        )
+        values = {"logins": list(logins), "since": since, "now": now, "but": list(but)}
+        rows = await self.connection.execute(LOGINS_SQL, values)
         return {row["login"]: read(TakenLogin, row) for row in rows.mappings()}
 
     async def mail_held_by(self, addresses: Sequence[str]) -> dict[str, str]:

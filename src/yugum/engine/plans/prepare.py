@@ -27,6 +27,7 @@ from yugum.engine.context import (
     people_named,
 )
 from yugum.engine.plans.kept import BatchView, Made, keep
+from yugum.engine.plans.logins import must_be_free, restorable
 from yugum.engine.plans.making import (
     charge,
     first_due,
@@ -91,6 +92,7 @@ async def prepare_people(
             i: _settled(request, people[i], meaning, subjects[i], world, actor, now)
             for i, meaning in meanings.items()
         }
+        await must_be_free(unit, meanings, world.rules, now)
         around = await surroundings(unit, request, subjects, world, now)
         made, steps = [], list[PlannedStep]()
         begun = await _in_hand(unit, request, list(people))
@@ -119,7 +121,8 @@ async def _planned(
     done = await last_leaving(unit, verb, subject.person.id)
     still = await received(unit, done)
     at, renamed = max(meaning.due, now), meaning.renamed_from
-    return make_plan(subject, world, at, verb, done, renamed_from=renamed, still=still)
+    plan = make_plan(subject, world, at, verb, done, renamed_from=renamed, still=still)
+    return await restorable(unit, plan, world)
 
 
 async def _in_hand(

@@ -24,6 +24,7 @@ from yugum.engine.context import (
     with_account_ids,
 )
 from yugum.engine.plans.kept import BatchView, Made, keep
+from yugum.engine.plans.logins import restorable
 from yugum.engine.plans.making import must_name_steps, without
 from yugum.engine.plans.safeguards import Actor, with_silence
 from yugum.errors import Conflict
@@ -72,6 +73,7 @@ async def prepare_undo(
         done = await unit.dockets.done_steps(docket.id)
         still = await received(unit, done)
         plan = with_account_ids(plan_undo(subject, world, now, done, as_now, still))
+        plan = await restorable(unit, plan, world)
         must_name_steps(request.left_out, plan.steps)
         plan = with_silence(without(plan, request.left_out), silent, world)
         _, changes = difference(before, after)

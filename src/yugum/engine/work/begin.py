@@ -40,6 +40,7 @@ from yugum.engine.context import (
 )
 from yugum.engine.events import make_event
 from yugum.engine.links import revert_of
+from yugum.engine.plans.logins import restorable
 from yugum.engine.plans.making import last_leaving, make_plan, without
 from yugum.engine.plans.undo import as_before_undo, received
 from yugum.errors import Conflict
@@ -131,9 +132,9 @@ class Beginner:
             begun = await unit.dockets.begun(looked) if looked else ()
             for docket in dockets:
                 subject = subjects[docket.subject_id]
-                plan = without(
-                    await self._plan(unit, docket, subject, world, now), docket.cause.left_out
-                )
+                plan = await self._plan(unit, docket, subject, world, now)
+                plan = await restorable(unit, plan, world)
+                plan = without(plan, docket.cause.left_out)
                 if docket.verb is Verb.RECHECK:
                     mine = [s for s in begun if s.subject_id == docket.subject_id]
                     plan, gone = less(plan, mine)
