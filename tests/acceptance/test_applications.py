@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import time
 import uuid
+from datetime import timedelta
 from pathlib import Path
 from typing import Any
 
@@ -72,6 +73,29 @@ def test_a_manual_application_goes_on_when_its_task_is_done(theatre: Theatre) ->
 def task_of_or(theatre: Theatre, login: str) -> str:
     found = [t.instructions for t in theatre.client.tasks.all() if login in t.instructions]
     return found[0] if found else ""
+
+
+@pytest.mark.parametrize(("urgent", "minutes"), [(False, 60), (True, 15)])
+def test_a_cut_off_by_hand_is_due_soon(theatre: Theatre, urgent: bool, minutes: int) -> None:
+    login, client = bosun(theatre), theatre.client
+    do(client, Verb.JOINER, login)
+    client.tasks.done(task_of(theatre, login).id)
+    until(lambda: "Give" in task_of_or(theatre, login))
+    client.tasks.done(task_of(theatre, login).id)
+    plan = wl.NewPlan(verb=Verb.LEAVER, who=[login], urgent=urgent)
+    client.plans.confirm(client.plans.make(plan))
+    until(lambda: "Suspend" in task_of_or(theatre, login))
+    task = task_of(theatre, login)
+    assert task.due_at - task.made_at == timedelta(minutes=minutes)
+
+
+@pytest.mark.parametrize("text", ["soon", "0", "-1", "nan", "9000"])
+def test_hours_that_are_none_are_refused(theatre: Theatre, text: str) -> None:
+    asked = wap.ConnectApplication(
+        id="by-hand", name="By hand", kind="manual", options={"cut_off_hours": text}
+    )
+    with pytest.raises(InvalidInput, match="no number of hours"):
+        theatre.client.applications.connect(asked)
 
 
 def test_a_bad_file_of_accounts_changes_nothing(theatre: Theatre, tmp_path: Path) -> None:

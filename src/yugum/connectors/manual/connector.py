@@ -18,12 +18,14 @@ from yugum.ports.tasks import NewTask
 from yugum.ports.units import Database
 
 CAPABILITIES = frozenset({Capability.SUSPEND, Capability.ENTITLEMENTS, Capability.PURGE})
-OPTIONS = {"hours": "24", "cut_off_hours": "4", "help": "", "groups": ""}
+LONGEST_HOURS = 8760.0
+OPTIONS = {"hours": "24", "cut_off_hours": "1", "urgent_hours": "0.25", "help": "", "groups": ""}
 
 
 def connect(spec: ConnectorSpec) -> ManualConnector:
-    """The entry point; options ``hours`` and ``cut_off_hours`` say how long a task may take,
-    ``groups`` (names between semicolons) which groups there are; without it any may be granted.
+    """The entry point; options ``hours``, ``cut_off_hours`` and ``urgent_hours`` (a cut-off that is
+    urgent) say how long a task may take, ``groups`` (names between semicolons) which groups there are;
+    without it any may be granted.
     """
     if unknown := sorted(set(spec.options) - set(OPTIONS)):
         raise InvalidInput(
@@ -31,9 +33,24 @@ def connect(spec: ConnectorSpec) -> ManualConnector:
             place=f"options.{unknown[0]}",
             remedy=f"Use: {', '.join(OPTIONS)}.",
         )
+    for name in ("hours", "cut_off_hours", "urgent_hours"):
+        _must_be_hours(name, spec.options.get(name, OPTIONS[name]))
     if spec.database is None:
         raise ConfigError("A manual application needs the database.")
     return ManualConnector(spec.application_id, spec.name, spec.database, spec.options)
+
+
+def _must_be_hours(name: str, text: str) -> None:
+    try:
+        good = 0 < float(text) <= LONGEST_HOURS
+    except ValueError:
+        good = False
+    if not good:
+        raise InvalidInput(
+            f"'{text}' is no number of hours.",
+            place=f"options.{name}",
+            remedy="Write 24, or 0.25 for a quarter of an hour.",
+        )
 
 
 def connect_sign_on(spec: ConnectorSpec) -> SignOnConnector:
@@ -115,8 +132,10 @@ class ManualConnector:
                 raise ApplicationRejected(f"{self._name} has an account {login} already.")
 
     async def _ask(self, action: Action, ref: AccountRef, item: str, arguments: Arguments) -> Done:
-        urgent = action is Action.CUT_OFF
-        hours = float(self._options["cut_off_hours" if urgent else "hours"])
+        option = "hours"
+        if action is Action.CUT_OFF:
+            option = "urgent_hours" if arguments.urgent else "cut_off_hours"
+        hours = float(self._options[option])
         text = instructions(action, ref.login, item, arguments, self._name)
         if self._options["help"]:
             text = f"{text} {self._options['help']}"

@@ -96,7 +96,8 @@ class Arguments:
     and which items ``only``. Of an own step: its ``run``, ``verb``, ``person``, whether it is put
     ``back`` and may be (``undo``). Of a credential: ``sealed`` (encrypted, base64) where its owner
     chose it, ``must_change`` at the first sign-in. ``until`` is when something parked ends, ISO 8601.
-    Of a grant: what must be seen gone before (``after``).
+    Of a grant: what must be seen gone before (``after``). ``urgent`` is said with the call: somebody who
+    does it by hand has less time.
     """
 
     login: str = ""
@@ -124,6 +125,7 @@ class Arguments:
     must_change: bool | None = None
     until: str = ""
     after: tuple[Rival, ...] = ()
+    urgent: bool = False
 
     def document(self) -> Document:
         """As JSON carries it: what is not said is left out."""

@@ -81,6 +81,8 @@ class Sight:
     async def act(self, step: Step) -> tuple[Done, bytes | None]:
         """Have the step's action carried out, and the credential to be kept, encrypted."""
         spec, arguments, kept, secret = ACTIONS[step.action], step.arguments, None, ""
+        if step.urgent:
+            arguments = replace(arguments, urgent=True)
         if spec.told_until:
             until = recoverable_until(await self._tools.clock.now(), self.application)
             arguments = replace(arguments, until=until.isoformat())
