@@ -100,6 +100,12 @@ async def test_a_step_left_out_by_somebody_gives_up_the_place(
 ) -> None:
     assert await buy(waiting, 1) == 1
     assert rows(database_url, AWAKE) == [("ada",)]
+    later = "UPDATE subjects SET wake_at = clock_timestamp() + interval '1 hour' WHERE id = 'ada'"
+    with psycopg.connect(database_url) as connection:
+        connection.execute(later)
+    async with waiting.unit() as unit:
+        assert await unit.seats.serve(asleep=True) == 0, "who tries again later is left alone"
+        assert await unit.seats.serve() == 1
     with psycopg.connect(database_url) as connection:
         connection.execute("UPDATE steps SET state = 'left_out' WHERE id = 's-ada'")
         connection.execute("INSERT INTO marks (subject_id) VALUES ('ada')")

@@ -17,6 +17,7 @@ from yugum.core.decisions import FOUND, Decision, DecisionKind, Origin, OriginKi
 from yugum.core.desired import Subject, World
 from yugum.core.dockets import DoneStep, Outcome
 from yugum.core.plans import Plan
+from yugum.core.returns import plan_return
 from yugum.core.undo import plan_undo
 from yugum.core.verbs import Verb
 from yugum.core.wording import plural
@@ -431,3 +432,26 @@ def test_a_credential_is_made_only_where_the_application_takes_one() -> None:
 def test_the_plan_is_an_undo() -> None:
     plan = undone(account(**IN_FORCE), step(Action.GRANT))
     assert plan.verb is Verb.UNDO
+
+
+def test_a_return_gives_settings_back_as_they_were_before_the_leaving() -> None:
+    """Whatever later dockets of the same leaving made of them."""
+    known = crew()
+    app = known.applications["crew"]
+    can = app.capabilities - {Capability.RUN}
+    profile = replace(app.profile, leaver_setting_days={ITEM: 9}, leaver_settings={ITEM: "boss"})
+    known = replace(known, applications={"crew": replace(app, profile=profile, capabilities=can)})
+    done = [
+        step(Action.SET, position=1, found=Facet(value="own"), arguments=Arguments(value="boss")),
+        step(Action.SET, position=2, found=Facet(value="boss"), arguments=Arguments(value="")),
+        step(Action.SET, position=3, outcome=Outcome.ALREADY, arguments=Arguments(value="")),
+    ]
+    whom = whose(account(settings={}))
+    plan = plan_return(whom, known, NOW, done)
+    assert [s.arguments.value for s in plan.steps if s.action is Action.SET] == ["own"]
+    standard = [replace(done[0], found=Facet(value="")), *done[1:]]
+    plan = plan_return(whom, known, NOW, standard)
+    assert [s for s in plan.steps if s.action is Action.SET] == [], "what has ended stays off"
+    assert told(plan)[ITEM] == (True, "already as before; nothing to do")
+    changed = plan_return(whose(account(settings={ITEM: "x"})), known, NOW, done)
+    assert told(changed)[ITEM] == (False, "changed since to x; left as it is")

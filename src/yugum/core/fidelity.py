@@ -36,8 +36,9 @@ class Report:
         self._say(FidelityLine(what, False, why))
 
     def _say(self, line: FidelityLine) -> None:
-        """Of each thing once, what was found first: two steps may be about the same."""
-        if not any(known.what == line.what for known in self.lines):
+        """Of each thing once, with the reason found first: two steps may come to the same."""
+        said = (line.what, line.comes_back)
+        if said not in {(known.what, known.comes_back) for known in self.lines}:
             self.lines.append(line)
 
 

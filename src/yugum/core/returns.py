@@ -53,7 +53,7 @@ def plan_return(
     for step in sorted(_settled(done), key=lambda s: s.position, reverse=True):
         application = world.applications.get(step.application_id)
         account = accounts.get(step.account_id)
-        if application is None or account is None or step.outcome is not Outcome.DONE:
+        if application is None or account is None:
             continue
         undoing = Undoing(draft, report, application, "was so before leaving", still)
         _give_back(undoing, account, step, planned)
@@ -90,9 +90,11 @@ def _held_before(undoing: Undoing, account: Account, step: DoneStep) -> None:
 
 
 def _settled(done: Sequence[DoneStep]) -> list[DoneStep]:
-    """The steps with one for each setting, from what it was at first to what it was made at last."""
+    """The steps that were done, with one for each setting: from what it was at first to what it was made last."""
     found: dict[tuple[str, Action, str] | int, DoneStep] = {}
     for step in sorted(done, key=lambda s: s.position):
+        if step.outcome is not Outcome.DONE:
+            continue
         key = (step.account_id, step.action, step.item)
         if step.action is not Action.SET:
             found[step.position] = step

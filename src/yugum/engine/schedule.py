@@ -33,7 +33,7 @@ async def tick(database: Database, now: datetime, remind: Remind) -> int:
         found += await unit.standing.mark_ended(now)
         await unit.standing.patrol(now, PATROL)
         found += await unit.leases.recover()
-        found += await unit.seats.serve()  # whoever could not be woken when a seat came free
+        await unit.seats.serve(asleep=True)  # whoever could not be woken when a seat came free
         found += await unit.leases.wake_due(now)
         found += await unit.leases.due_now()
     return found

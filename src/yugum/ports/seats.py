@@ -78,8 +78,11 @@ class SeatStore(Protocol):
         """End the places in line of some people that no open step is behind; how many."""
         ...
 
-    async def serve(self) -> int:
-        """Wake as many from the head of each line as seats are free; how many people."""
+    async def serve(self, *, asleep: bool = False) -> int:
+        """Wake as many from the head of each line as seats are free; how many people.
+
+        With ``asleep`` only those who would not wake by themselves: whoever is to try again later is left.
+        """
         ...
 
     async def holders(self, pool_id: str, cursor: str | None, limit: int) -> ListPage[SeatHolder]:

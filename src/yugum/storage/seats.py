@@ -68,7 +68,7 @@ WITH line AS (
 UPDATE subjects SET wake_at = clock_timestamp() WHERE id IN (
   SELECT s.id FROM subjects s WHERE s.id IN (
     SELECT l.person_id FROM line l JOIN pool p ON p.id = l.pool_id WHERE l.n <= p.free)
-  AND (s.wake_at IS NULL OR s.wake_at > clock_timestamp())
+  AND (s.wake_at IS NULL OR NOT :asleep AND s.wake_at > clock_timestamp())
   ORDER BY s.id FOR UPDATE SKIP LOCKED)
 """
 """As many from the head of each line as seats are free; each claims its own under the pool's lock."""
@@ -169,8 +169,9 @@ class Seats:
         values = {"ids": to_array(person_ids), "at": at}
         return int((await self.connection.execute(sa.text(GIVE_UP_SQL), values)).rowcount)
 
-    async def serve(self) -> int:
-        return int((await self.connection.execute(sa.text(SERVE_SQL))).rowcount)
+    async def serve(self, *, asleep: bool = False) -> int:
+        values = {"asleep": asleep}
+        return int((await self.connection.execute(sa.text(SERVE_SQL), values)).rowcount)
 
     async def holders(self, pool_id: str, cursor: str | None, limit: int) -> ListPage[SeatHolder]:
         """Who holds a seat of a pool, and who waits for one.

@@ -40,7 +40,10 @@ class Set(ActionSpec):
         return (((step.account_id, HoldingKind.SETTING, step.item), origin),)
 
     def take_back(self, undoing: Undoing, account: Account, step: DoneStep) -> None:
-        set_back(undoing, account, step)
+        if _ended(undoing, step):
+            undoing.lost(step.item, "its time is over")
+        else:
+            set_back(undoing, account, step)
 
 
 def set_back(undoing: Undoing, account: Account, step: DoneStep) -> None:
@@ -51,8 +54,6 @@ def set_back(undoing: Undoing, account: Account, step: DoneStep) -> None:
         return  # what roles say goes before what was
     if now == before:
         undoing.already(step.item)
-    elif _ended(undoing, step):
-        undoing.lost(step.item, "its time is over")
     elif now != step.arguments.value:
         undoing.changed(step.item, now or "nothing")
     else:
