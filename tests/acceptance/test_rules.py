@@ -18,6 +18,7 @@ from tests.commands import cli
 from tests.conftest import Theatre
 from tests.proofs.play import Play
 from yugum.client import Client
+from yugum.core.operators import OperatorRole
 from yugum.core.verbs import Verb
 from yugum.errors import Conflict, Forbidden, InvalidInput, NotFound, PlanStale
 from yugum.wire import operators as wop
@@ -191,6 +192,31 @@ def test_nobody_approves_their_own_and_a_refusal_cancels(theatre: Theatre, resto
         assert theatre.crew.user(login) is None
         with pytest.raises(Conflict):
             other.approvals.answer(row.id, agrees=True)
+
+
+def test_an_administrator_answers_for_those_who_were_asked(
+    theatre: Theatre, restored: None
+) -> None:
+    client = theatre.client
+    with operator(theatre, "bkrog") as other, operator(theatre, "third"):
+        approving(theatre, mode="all", by=("third", "owner"))
+        login, number = watch(theatre)
+        row = client.approvals.all(docket=number)[0]
+        assert "operator:bkrog" not in {a.key for a in row.asked}
+        with pytest.raises(Forbidden, match="own doing"):
+            client.approvals.answer(row.id, agrees=True, note="I asked for it")
+        with pytest.raises(InvalidInput, match="Say why"):
+            other.approvals.answer(row.id, agrees=True)
+        fewer = next(o for o in client.operators.all() if o.login == "bkrog")
+        client.operators.change(fewer.id, wop.OperatorChange(role=OperatorRole.OPERATOR))
+        with pytest.raises(Forbidden, match="not asked"):
+            other.approvals.answer(row.id, agrees=True, note="they are away")
+        client.operators.change(fewer.id, wop.OperatorChange(role=OperatorRole.ADMINISTRATOR))
+        assert other.approvals.answer(row.id, agrees=True, note="they are away").state == "given"
+        answer = client.approvals.all(docket=number, state="given")[0].answers[-1]
+        assert (answer.name, answer.note) == ("bkrog (administrator, not asked)", "they are away")
+        assert list(client.dockets.follow(number))[-1].state == "done"
+        assert "Night duty" in theatre.crew.groups(login)
 
 
 def test_all_of_them_must_agree_and_somebody_can_be_asked_as_well(

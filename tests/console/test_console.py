@@ -12,7 +12,7 @@ from typing import Any
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from tests.acceptance.test_rules import OTHERS, operator
+from tests.acceptance.test_rules import OTHERS, approving, operator, person, restored  # noqa: F401
 from tests.acceptance.test_service import joined
 from tests.conftest import Theatre
 from yugum.core.applications import Trust
@@ -249,6 +249,23 @@ def test_a_hold_is_ended_where_it_is_listed(page: Page, theatre: Theatre) -> Non
     row.get_by_role("button", name="End it now").click()
     expect(row).to_have_count(0)
     assert made.id not in {h.id for h in theatre.client.decisions.holds()}
+
+
+@pytest.mark.usefixtures("restored")
+def test_an_administrator_answers_for_them_with_a_reason(page: Page, theatre: Theatre) -> None:
+    with operator(theatre, OTHERS[0]) as other, operator(theatre, "third"):
+        approving(theatre, by=("third",))
+        login = person(theatre, title="Watch")
+        batch = other.plans.make(wl.NewPlan(verb=Verb.JOINER, who=[login]))
+        number = other.plans.confirm(batch)[0].number
+    page.goto(f"{theatre.stage.url}/waiting")
+    row = page.get_by_role("row").filter(has_text=number)
+    expect(row).to_contain_text("you were not asked")
+    row.get_by_role("button", name="Agree for them").click()
+    row.get_by_label("Why for them").fill("they are away")
+    row.get_by_role("button", name="Agree as administrator").click()
+    expect(row).to_have_count(0)
+    assert list(theatre.client.dockets.follow(number))[-1].state == "done"
 
 
 def test_a_mistake_in_the_form_is_explained_in_place(page: Page, theatre: Theatre) -> None:

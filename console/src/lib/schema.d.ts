@@ -396,6 +396,8 @@ export interface paths {
         /**
          * Answer Approval
          * @description Agree or refuse; a refusal says why and cancels the docket.
+         *
+         *     An administrator may answer for those who were asked, with a note; the answer is marked as theirs.
          */
         post: operations["approvals.answer"];
         delete?: never;

@@ -11,6 +11,7 @@ from yugum.api.idempotency import IdempotentRoute
 from yugum.api.parameters import Cursor, Limit, OneOf, Who
 from yugum.api.shapes import number, page_of, shape
 from yugum.core.approvals import ApprovalState
+from yugum.core.operators import OperatorRole
 from yugum.ports.approvals import ApprovalLine
 from yugum.wire import approvals as wa
 from yugum.wire import mails as wm
@@ -49,9 +50,17 @@ async def list_approvals(
 async def answer_approval(
     approval_id: str, body: wa.AnswerApproval, use: Use, operator: Acting
 ) -> wa.Answered:
-    """Agree or refuse; a refusal says why and cancels the docket."""
+    """Agree or refuse; a refusal says why and cancels the docket.
+
+    An administrator may answer for those who were asked, with a note; the answer is marked as theirs.
+    """
     approval = await use.approvals.answer(
-        approval_id, operator.login, operator.person_id, agrees=body.agrees, note=body.note
+        approval_id,
+        operator.login,
+        operator.person_id,
+        agrees=body.agrees,
+        note=body.note,
+        administrator=operator.role is OperatorRole.ADMINISTRATOR,
     )
     return wa.Answered.model_validate(approval)
 
@@ -62,7 +71,11 @@ async def delegate_approval(
 ) -> wa.Answered:
     """Ask another operator as well."""
     approval = await use.approvals.delegate(
-        approval_id, operator.login, operator.person_id, body.to
+        approval_id,
+        operator.login,
+        operator.person_id,
+        body.to,
+        administrator=operator.role is OperatorRole.ADMINISTRATOR,
     )
     return wa.Answered.model_validate(approval)
 

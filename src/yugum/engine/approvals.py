@@ -151,15 +151,25 @@ class Approvals:
             await post(unit, [mail], self._vault, now)
 
     async def answer(
-        self, approval_id: str, login: str, person_id: str | None, *, agrees: bool, note: str
+        self,
+        approval_id: str,
+        login: str,
+        person_id: str | None,
+        *,
+        agrees: bool,
+        note: str,
+        administrator: bool = False,
     ) -> Approval:
-        """An operator agrees or refuses.
+        """An operator agrees or refuses; an ``administrator`` may for those who were asked, and says why.
 
         Raises:
             Forbidden: the operator was not asked, or would approve their own doing.
+            InvalidInput: an administrator does not say why.
         """
         keys = {f"operator:{login}"} | ({f"person:{person_id}"} if person_id else set())
-        return await self._answer(approval_id, keys, login, agrees=agrees, note=note)
+        return await self._answer(
+            approval_id, keys, login, agrees=agrees, note=note, administrator=administrator
+        )
 
     async def opened(self, token: str) -> OpenedApproval:
         """What a link from a mail shows."""
@@ -182,7 +192,14 @@ class Approvals:
         return approval
 
     async def _answer(
-        self, approval_id: str, keys: set[str], name: str, *, agrees: bool, note: str
+        self,
+        approval_id: str,
+        keys: set[str],
+        name: str,
+        *,
+        agrees: bool,
+        note: str,
+        administrator: bool = False,
     ) -> Approval:
         now = await self._clock.now()
         if not agrees and not note.strip():
@@ -190,16 +207,20 @@ class Approvals:
         async with self._database.unit() as unit:
             before = await unit.approvals.one(approval_id)
             mine = {a.key for a in before.asked} & keys
-            if not mine:
-                raise Forbidden(
-                    "You were not asked for this approval.",
-                    remedy=f"Asked are: {', '.join(a.name for a in before.asked)}.",
-                )
+            stands_in = not mine
+            if stands_in:
+                await _may_stand_in(unit, before, keys, administrator=administrator)
+                mine, name = {f"operator:{name}"}, f"{name} (administrator, not asked)"
             if before.state is not ApprovalState.OPEN:
                 raise Conflict(f"This approval is {before.state.value} already.")
+            if stands_in and not note.strip():
+                raise InvalidInput("Say why you answer for those who were asked.", place="note")
             answer = Answer(key=min(mine), name=name, agrees=agrees, note=note, at=now)
             answers = (*(a for a in before.answers if a.key not in mine), answer)
-            after = replace(before, answers=answers, state=_comes_to(before, answers))
+            state = _comes_to(before, answers)
+            if stands_in and state is ApprovalState.OPEN:
+                state = ApprovalState.GIVEN  # for all of those who must
+            after = replace(before, answers=answers, state=state)
             await unit.approvals.answer(approval_id, answers, after.state, now)
             await self._follow_up(unit, after, now)
             payload: Document = {"approval": after.name, "agrees": agrees, "note": note}
@@ -229,15 +250,21 @@ class Approvals:
             await unit.hint()
 
     async def delegate(
-        self, approval_id: str, login: str, person_id: str | None, to: str
+        self,
+        approval_id: str,
+        login: str,
+        person_id: str | None,
+        to: str,
+        *,
+        administrator: bool = False,
     ) -> Approval:
-        """Somebody who was asked asks another operator as well."""
+        """Somebody who was asked, or an administrator, asks another operator as well."""
         now = await self._clock.now()
         async with self._database.unit() as unit:
             before = await unit.approvals.one(approval_id)
             keys = {f"operator:{login}", f"person:{person_id}"}
-            if not keys & {a.key for a in before.asked}:
-                raise Forbidden("Only who was asked can ask somebody else.")
+            if not administrator and not keys & {a.key for a in before.asked}:
+                raise Forbidden("Only who was asked, or an administrator, can ask somebody else.")
             docket = await unit.dockets.one(before.docket_id)
             other = await unit.operators.by_login(to)
             if other is None or not other.active:
@@ -268,6 +295,7 @@ class Approvals:
             for approval in late:
                 if approval.state is ApprovalState.EXPIRED:
                     await unit.approvals.drop(approval.docket_id, ApprovalState.EXPIRED, now)
+                    await post(unit, await _told_author(unit, approval), self._vault, now)
                 else:
                     await post(unit, _reminders(approval), self._vault, now)
             await unit.audit.add(
@@ -296,6 +324,51 @@ def _comes_to(approval: Approval, answers: Sequence[Answer]) -> ApprovalState:
     if not approval.everyone or agreed >= {a.key for a in approval.asked}:
         return ApprovalState.GIVEN
     return ApprovalState.OPEN
+
+
+async def _may_stand_in(
+    unit: UnitOfWork, approval: Approval, keys: set[str], *, administrator: bool
+) -> None:
+    """Whether an administrator may answer for those who were asked.
+
+    Raises:
+        Forbidden: it is none, or their own doing.
+    """
+    if not administrator:
+        asked = ", ".join(a.name for a in approval.asked)
+        raise Forbidden(
+            "You were not asked for this approval.",
+            remedy=f"Asked are: {asked}." if asked else "An administrator can answer.",
+        )
+    docket = await unit.dockets.one(approval.docket_id)
+    if keys & {f"operator:{docket.author}", f"person:{approval.subject_id}"}:
+        raise Forbidden(
+            "Nobody approves their own doing.", remedy="Another administrator can answer."
+        )
+
+
+async def _told_author(unit: UnitOfWork, approval: Approval) -> list[Mail]:
+    """What whoever asked for a docket is told when nobody answered in time."""
+    docket = await unit.dockets.one(approval.docket_id)
+    author = await unit.operators.by_login(docket.author)
+    if author is None or author.person_id is None:
+        return []
+    found = (await unit.people.many([author.person_id])).get(author.person_id)
+    address = found[0].mail if found else ""
+    if not address:
+        return []
+    asked = ", ".join(a.name for a in approval.asked) or "nobody"
+    return [
+        Mail(
+            address=address,
+            subject=f"Not approved in time: {docket.verb.value} of {docket.subject_name}",
+            text=f"Nobody answered in time ({approval.name}; asked: {asked}). The docket is cancelled and "
+            "has done nothing; it stays under Findings, from where it can be planned again.",
+            kind=MailKind.REMINDER,
+            subject_id=approval.subject_id,
+            docket_id=approval.docket_id,
+        )
+    ]
 
 
 def _reminders(approval: Approval) -> list[Mail]:

@@ -13,8 +13,10 @@
   }
   let { row, changed }: Props = $props();
   let refusing = $state(false);
+  let agreeing = $state(false);
   let note = $state('');
   let agrees = true;
+  const standsIn = $derived(session.mayAdminister && row.author !== session.view?.operator.login);
   const zone = $derived(session.zone);
   const send = new Load(async () => {
     const params = { path: { approval_id: row.id } };
@@ -47,8 +49,25 @@
     <span class="soft">by {row.author}</span></td
   >
   <td>
-    {#if !row.mine}
+    {#if !row.mine && !standsIn}
       <span class="soft">you were not asked</span>
+    {:else if !row.mine && !agreeing && !refusing}
+      <span class="soft">you were not asked</span>
+      <span class="both">
+        <button class="button slim" onclick={() => (agreeing = true)}>Agree for them …</button>
+        <button class="button slim" onclick={() => (refusing = true)}>Refuse …</button>
+      </span>
+    {:else if agreeing}
+      <form
+        onsubmit={(e) => {
+          e.preventDefault();
+          answer(true);
+        }}
+      >
+        <input aria-label="Why for them" placeholder="Why for them" bind:value={note} required />
+        <button class="button slim do" disabled={send.busy}>Agree as administrator</button>
+        <button class="button slim" type="button" onclick={() => (agreeing = false)}>Back</button>
+      </form>
     {:else if refusing}
       <form
         onsubmit={(e) => {
