@@ -92,6 +92,14 @@
 </tr>
 
 <style>
+  input {
+    font: inherit;
+    color: var(--ink);
+    background: var(--sheet);
+    border: 1px solid var(--rule);
+    border-radius: 4px;
+    padding: 3px 8px;
+  }
   form,
   .both {
     display: flex;
