@@ -7,6 +7,7 @@ import contextlib
 import gc
 import logging
 import signal
+import socket
 import sys
 from collections.abc import AsyncIterator, Iterable, Mapping
 from contextlib import asynccontextmanager
@@ -88,7 +89,7 @@ async def _serve(settings: Settings) -> None:
         await _first_administrator(house, url)
         background = _worker_inside(house) if settings.worker_inside else None
         app = create_app(house.services, installation, url, background)
-        server = uvicorn.Server(
+        server = _Server(
             uvicorn.Config(
                 app,
                 host=settings.host,
@@ -98,9 +99,20 @@ async def _serve(settings: Settings) -> None:
                 timeout_graceful_shutdown=3,
             )
         )
+        server.url = url
         calm_collector()
-        print(f"Yugum is at {url}", flush=True)
         await server.serve()
+
+
+class _Server(uvicorn.Server):
+    """Says where it is once it listens there: whoever reads it can connect."""
+
+    url = ""
+
+    async def startup(self, sockets: list[socket.socket] | None = None) -> None:
+        await super().startup(sockets=sockets)
+        if self.started:
+            print(f"Yugum is at {self.url}", flush=True)
 
 
 async def _installation(house: House) -> Installation:

@@ -9,43 +9,32 @@ from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 
 from yugum.core import roles
-from yugum.core.approvals import Answer, ApprovalState, AskedPerson
+from yugum.core.approvals import Answer, ApprovalState
 from yugum.core.dockets import DocketDetail
 from yugum.core.documents import Document
 from yugum.core.mails import Mail, MailKind, approval_mail
-from yugum.core.operators import OperatorRole
-from yugum.core.people import Person, full_name
+from yugum.core.people import full_name
 from yugum.core.roles import Rules
-from yugum.core.verbs import Verb
 from yugum.engine.access import hashed
+from yugum.engine.asked import (
+    Waiting,
+    as_asked,
+    asked_by,
+    may_stand_in,
+    reminders,
+    told_author,
+)
 from yugum.engine.events import make_event
 from yugum.engine.mails import post
-from yugum.engine.managers import manager_of
 from yugum.errors import Conflict, Forbidden, InvalidInput
 from yugum.ports.approvals import Approval, ApprovalLine
 from yugum.ports.clock import Clock
-from yugum.ports.operators import OperatorRecord
 from yugum.ports.pages import ListPage
 from yugum.ports.services import Vault
 from yugum.ports.units import Database, UnitOfWork
 from yugum.settings import Settings
 
 LINK_DAYS = 14
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Waiting:
-    """A docket that must be agreed to before it starts."""
-
-    docket_id: str
-    number: str
-    verb: Verb
-    person: Person
-    author: str
-    reason: str
-    digest: str
-    summary: str
-    applications: frozenset[str]
 
 
 @dataclass(frozen=True, slots=True)
@@ -95,7 +84,7 @@ class Approvals:
                     subject_id=waiting.person.id,
                     name=name,
                     digest=waiting.digest,
-                    asked=await _asked(unit, rule, waiting, now),
+                    asked=await asked_by(unit, rule, waiting, now),
                     everyone=rule.everyone,
                     made_at=now,
                     remind_at=now + timedelta(hours=rule.remind_hours),
@@ -209,7 +198,7 @@ class Approvals:
             mine = {a.key for a in before.asked} & keys
             stands_in = not mine
             if stands_in:
-                await _may_stand_in(unit, before, keys, administrator=administrator)
+                await may_stand_in(unit, before, keys, administrator=administrator)
                 mine, name = {f"operator:{name}"}, f"{name} (administrator, not asked)"
             if before.state is not ApprovalState.OPEN:
                 raise Conflict(f"This approval is {before.state.value} already.")
@@ -271,7 +260,7 @@ class Approvals:
                 raise InvalidInput(f"There is no operator {to}.", place="to")
             if other.login == docket.author or other.person_id == before.subject_id:
                 raise Conflict("Nobody approves their own doing.", remedy="Name somebody else.")
-            who = _operator(other)
+            who = as_asked(other)
             await unit.approvals.also_ask(approval_id, who)
             payload = {"approval": before.name, "to": to}
             await unit.audit.add(
@@ -295,9 +284,9 @@ class Approvals:
             for approval in late:
                 if approval.state is ApprovalState.EXPIRED:
                     await unit.approvals.drop(approval.docket_id, ApprovalState.EXPIRED, now)
-                    await post(unit, await _told_author(unit, approval), self._vault, now)
+                    await post(unit, await told_author(unit, approval), self._vault, now)
                 else:
-                    await post(unit, _reminders(approval), self._vault, now)
+                    await post(unit, reminders(approval), self._vault, now)
             await unit.audit.add(
                 [
                     make_event(
@@ -324,119 +313,3 @@ def _comes_to(approval: Approval, answers: Sequence[Answer]) -> ApprovalState:
     if not approval.everyone or agreed >= {a.key for a in approval.asked}:
         return ApprovalState.GIVEN
     return ApprovalState.OPEN
-
-
-async def _may_stand_in(
-    unit: UnitOfWork, approval: Approval, keys: set[str], *, administrator: bool
-) -> None:
-    """Whether an administrator may answer for those who were asked.
-
-    Raises:
-        Forbidden: it is none, or their own doing.
-    """
-    if not administrator:
-        asked = ", ".join(a.name for a in approval.asked)
-        raise Forbidden(
-            "You were not asked for this approval.",
-            remedy=f"Asked are: {asked}." if asked else "An administrator can answer.",
-        )
-    docket = await unit.dockets.one(approval.docket_id)
-    if keys & {f"operator:{docket.author}", f"person:{approval.subject_id}"}:
-        raise Forbidden(
-            "Nobody approves their own doing.", remedy="Another administrator can answer."
-        )
-
-
-async def _told_author(unit: UnitOfWork, approval: Approval) -> list[Mail]:
-    """What whoever asked for a docket is told when nobody answered in time."""
-    docket = await unit.dockets.one(approval.docket_id)
-    author = await unit.operators.by_login(docket.author)
-    if author is None or author.person_id is None:
-        return []
-    found = (await unit.people.many([author.person_id])).get(author.person_id)
-    address = found[0].mail if found else ""
-    if not address:
-        return []
-    asked = ", ".join(a.name for a in approval.asked) or "nobody"
-    return [
-        Mail(
-            address=address,
-            subject=f"Not approved in time: {docket.verb.value} of {docket.subject_name}",
-            text=f"Nobody answered in time ({approval.name}; asked: {asked}). The docket is cancelled and "
-            "has done nothing; it stays under Findings, from where it can be planned again.",
-            kind=MailKind.REMINDER,
-            subject_id=approval.subject_id,
-            docket_id=approval.docket_id,
-        )
-    ]
-
-
-def _reminders(approval: Approval) -> list[Mail]:
-    subject = f"Reminder: your approval ({approval.name})"
-    text = "A docket still waits for you. The link is in the first mail."
-    return [
-        Mail(
-            address=one.mail,
-            subject=subject,
-            text=text,
-            kind=MailKind.REMINDER,
-            subject_id=approval.subject_id,
-            docket_id=approval.docket_id,
-        )
-        for one in approval.asked
-        if one.mail
-    ]
-
-
-def _operator(operator: OperatorRecord, why: str = "") -> AskedPerson:
-    return AskedPerson(
-        key=f"operator:{operator.login}", name=operator.name or operator.login, why=why
-    )
-
-
-async def _asked(
-    unit: UnitOfWork, rule: roles.Approval, waiting: Waiting, now: datetime
-) -> tuple[AskedPerson, ...]:
-    """Who is asked; where a rule leads to nobody, the administrators are, and it says why."""
-    found: list[AskedPerson] = []
-    missing = ""
-    for who in rule.by:
-        if who == "manager":
-            boss = await manager_of(unit, waiting.person, now)
-            if boss is None:
-                missing = "there is no manager"
-                continue
-            mail = boss.mail or boss.outside_mail
-            found.append(
-                AskedPerson(key=f"person:{boss.id}", name=full_name(boss), mail=mail, why="manager")
-            )
-        elif who == "owner":
-            applications = await unit.applications.all()
-            owners = {applications[a].owner for a in waiting.applications if a in applications}
-            if not owners - {""}:
-                missing = "no application touched has an owner"
-            for login in sorted(owners - {""}):
-                found += await _of_login(unit, login, "owner")
-        else:
-            found += await _of_login(unit, who, "")
-    own = {f"operator:{waiting.author}", f"person:{waiting.person.id}"}
-    author = await unit.operators.by_login(waiting.author)
-    if author is not None and author.person_id:
-        own.add(f"person:{author.person_id}")
-    asked = {one.key: one for one in found if one.key not in own}
-    if asked:
-        return tuple(asked.values())
-    missing = missing or (
-        "nobody may approve their own doing" if rule.by else "a second operator must agree"
-    )
-    page = await unit.operators.page(None, 200)
-    return tuple(
-        _operator(one, f"{missing}, so administrators are asked")
-        for one in page.items
-        if one.role is OperatorRole.ADMINISTRATOR and one.active and one.login != waiting.author
-    )
-
-
-async def _of_login(unit: UnitOfWork, login: str, why: str) -> list[AskedPerson]:
-    operator = await unit.operators.by_login(login)
-    return [_operator(operator, why)] if operator is not None and operator.active else []

@@ -17,7 +17,8 @@ from yugum.core.dockets import (
 from yugum.core.documents import Document
 from yugum.core.facts import difference, taken_back
 from yugum.core.roles import NoticeAt, Rules
-from yugum.engine.approvals import Approvals, Waiting
+from yugum.engine.approvals import Approvals
+from yugum.engine.asked import Waiting
 from yugum.engine.context import load_rules
 from yugum.engine.events import make_event
 from yugum.engine.mails import Told, notify

@@ -14,7 +14,8 @@ from yugum.core.dockets import DocketState
 from yugum.core.documents import Json
 from yugum.core.roles import NoticeAt, Rules
 from yugum.core.verbs import Verb
-from yugum.engine.approvals import Approvals, Waiting
+from yugum.engine.approvals import Approvals
+from yugum.engine.asked import Waiting
 from yugum.engine.changes import Change, apply_changes, put_decisions
 from yugum.engine.context import load_rules
 from yugum.engine.events import make_event

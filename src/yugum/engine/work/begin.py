@@ -29,7 +29,8 @@ from yugum.core.roles import Rules
 from yugum.core.standing import less
 from yugum.core.undo import plan_undo
 from yugum.core.verbs import Verb
-from yugum.engine.approvals import Approvals, Waiting
+from yugum.engine.approvals import Approvals
+from yugum.engine.asked import Waiting
 from yugum.engine.changes import Change, apply_changes, put_decisions
 from yugum.engine.context import (
     Loaded,
