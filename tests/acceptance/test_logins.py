@@ -38,6 +38,9 @@ def test_nobody_is_renamed_to_a_login_that_is_taken(theatre: Theatre) -> None:
         typed = cli(theatre, "rename", who, "--login", login, "--yes")
         assert typed.returncode == 4, typed.stdout
         assert why in typed.stderr
+    moved = wl.NewPlan(verb=Verb.MOVER, who=[who], changes={"user_name": other})
+    with pytest.raises(Conflict, match="has it"):
+        theatre.client.plans.make(moved)
     assert theatre.client.people.show(who).user_name == who, "nothing was half done"
     free = f"free-{uuid.uuid4().hex[:8]}"
     assert theatre.client.plans.make(renamed(who, free)).plans[0].steps

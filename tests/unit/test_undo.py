@@ -455,3 +455,14 @@ def test_a_return_gives_settings_back_as_they_were_before_the_leaving() -> None:
     assert told(plan)[ITEM] == (True, "already as before; nothing to do")
     changed = plan_return(whose(account(settings={ITEM: "x"})), known, NOW, done)
     assert told(changed)[ITEM] == (False, "changed since to x; left as it is")
+
+
+def test_a_return_gives_what_was_found_there_and_a_deletion_lost() -> None:
+    gone = account(state=AccountState.DELETED, recoverable_until=NOW + DAY)
+    found = Facet(account="suspended", entitlements=("mess", "radio"), seats=("gold",))
+    one = replace(whose(gone, department="Deck"), ledger={(gone.id, GROUP, "radio"): by_role("T")})
+    plan = plan_return(one, world(), NOW, [step(Action.DELETE, found=found)])
+    crews = {(s.action, s.item) for s in plan.steps if s.application_id == "crew"}
+    assert {(Action.GRANT, "mess"), (Action.TAKE_SEAT, "gold")} <= crews
+    assert (Action.GRANT, "radio") not in crews
+    assert told(plan)["radio"] == (False, "no rule gives it any more")

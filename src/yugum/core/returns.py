@@ -6,9 +6,10 @@ from collections.abc import Sequence
 from dataclasses import replace
 from datetime import datetime
 
-from yugum.core.accounts import Account, AccountState, HoldingKind
+from yugum.core.accounts import Account, AccountState
 from yugum.core.actions import Action
 from yugum.core.actions.cut_off import report_ways_in
+from yugum.core.actions.delete import held_before
 from yugum.core.actions.grant import grant_back
 from yugum.core.actions.seat import FreeSeat
 from yugum.core.actions.set import set_back
@@ -72,17 +73,15 @@ def _give_back(undoing: Undoing, account: Account, step: DoneStep, planned: Plan
         case Action.TRANSFER:
             transfer_back(undoing, account, step)
         case Action.REVOKE if (account.id, Action.GRANT, step.item) not in planned:
-            _held_before(undoing, account, step)
+            _entitlement_back(undoing, account, step)
         case Action.FREE_SEAT if (account.id, Action.TAKE_SEAT, step.item) not in planned:
             FreeSeat().take_back(undoing, account, step)
         case Action.DELETE | Action.PARK:
-            for item in sorted({*(step.found.entitlements or ())} - account.entitlements):
-                if (account.id, Action.GRANT, item) not in planned:
-                    origin = undoing.draft.origin_of(account, HoldingKind.ENTITLEMENT, item)
-                    _held_before(undoing, account, replace(step, item=item, origin=origin))
+            for one in held_before(undoing, account, step):
+                _give_back(undoing, account, one, planned)
 
 
-def _held_before(undoing: Undoing, account: Account, step: DoneStep) -> None:
+def _entitlement_back(undoing: Undoing, account: Account, step: DoneStep) -> None:
     if step.origin is None or step.origin.kind is OriginKind.FOUND:
         grant_back(undoing, account, step)
     elif step.item not in account.entitlements:

@@ -65,7 +65,6 @@ async def adopt_linked(unit: UnitOfWork, account_ids: Sequence[str], now: dateti
     for application_id, held in by_application.items():
         await adopt_given(unit, applications[application_id], rules, held, now)
         await unit.seats.reconcile(application_id, now)
-        await unit.seats.serve()
 
 
 async def adopt_given(

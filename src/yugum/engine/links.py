@@ -84,7 +84,6 @@ class Links:
                 await unit.accounts.be_of_kind(account_id, kind)
             await adopt_linked(unit, [account_id], now)
             await unit.seats.reconcile(account.application_id, now)
-            await unit.seats.serve()
             begun = await unit.dockets.begun([person_id]) if person_id else ()
             if any(s.application_id == account.application_id for s in begun):
                 # What was stuck for want of this account goes on.

@@ -117,7 +117,6 @@ class Readings:
             in_use = await unit.readings.in_use(application_id)
             await unit.applications.read_at(application_id, now, in_use)
             await unit.seats.reconcile(application_id, now)
-            await unit.seats.serve()
             if progress.counts.new > MANY:
                 await unit.readings.settle_statistics()
             await unit.audit.add(

@@ -185,9 +185,10 @@ async def _leave_lines(
     if gone:
         await unit.dockets.leave_out(gone, "It is not due any more.", now)
         await unit.leases.wake_free(whose)
-    if await unit.seats.give_up(looked, now):
+    given_up = await unit.seats.give_up(looked, now)
+    if given_up:
         await unit.seats.serve()
-    if gone:
+    if gone or given_up:
         await unit.hint()
 
 

@@ -230,7 +230,8 @@ class Seats:
         return [read(SeatOf, r) for r in (await self.connection.execute(query)).mappings()]
 
     async def reconcile(self, application_id: str, at: datetime) -> None:
-        """After a reading: claims follow the seats that were seen."""
+        """After a reading: claims follow the seats that were seen, and who waits for one is served."""
         await self.connection.execute(
             sa.text(RECONCILE_SQL), {"application": application_id, "at": at}
         )
+        await self.serve()

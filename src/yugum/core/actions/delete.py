@@ -56,16 +56,10 @@ class Delete(ActionSpec):
         )
 
     def take_back(self, undoing: Undoing, account: Account, step: DoneStep) -> None:
-        if not undoing.restore(account):
-            return
-        # Not every application gives back what the account held; where it does, there is nothing to do.
-        for kind, taking, held, there in (
-            (HoldingKind.ENTITLEMENT, Revoke(), step.found.entitlements, account.entitlements),
-            (HoldingKind.SEAT, FreeSeat(), step.found.seats, account.seats),
-        ):
-            for item in sorted({*(held or ())} - there):
-                origin = undoing.draft.origin_of(account, kind, item)
-                taking.take_back(undoing, account, replace(step, item=item, origin=origin))
+        if undoing.restore(account):
+            for one in held_before(undoing, account, step):
+                spec = Revoke() if one.action is Action.REVOKE else FreeSeat()
+                spec.take_back(undoing, account, one)
 
 
 class Park(Delete):
@@ -141,6 +135,21 @@ class Purge(ActionSpec):
 
     def after_task(self, before: Observed, item: str, arguments: Arguments) -> Observed | None:
         return None
+
+
+def held_before(undoing: Undoing, account: Account, step: DoneStep) -> list[DoneStep]:
+    """What an account held when it was deleted and does not hold now, each as if it had been taken.
+
+    Not every application gives it back.
+    """
+    return [
+        replace(step, action=action, item=item, origin=undoing.draft.origin_of(account, kind, item))
+        for action, kind, held, there in (
+            (Action.REVOKE, HoldingKind.ENTITLEMENT, step.found.entitlements, account.entitlements),
+            (Action.FREE_SEAT, HoldingKind.SEAT, step.found.seats, account.seats),
+        )
+        for item in sorted({*(held or ())} - there)
+    ]
 
 
 CLOSING = {

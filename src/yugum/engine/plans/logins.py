@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 
 from yugum.core.actions import Action
@@ -14,22 +14,21 @@ from yugum.engine.plans.meanings import Meaning
 from yugum.errors import Conflict
 from yugum.ports.units import UnitOfWork
 
-TAKEN = "login-taken"
 ANOTHER = "Take another; free ones are suggested by: yugum names suggest."
 
 
 async def must_be_free(
     unit: UnitOfWork, meanings: Mapping[str, Meaning], rules: Rules, now: datetime
 ) -> None:
-    """Nobody is renamed to a login that a person, also one who has left, or an account has.
+    """Nobody gets, by whatever verb, a login that a person, also one who has left, or an account has.
 
     Raises:
         Conflict: one is taken, or asked for twice.
     """
     wanted: dict[str, str] = {}
     for person_id, meaning in meanings.items():
-        login = meaning.after.user_name
-        if not meaning.renamed_from or login.casefold() == meaning.renamed_from.casefold():
+        login = meaning.changes.get("user_name")
+        if not login:
             continue
         if login.casefold() in wanted:
             raise Conflict(f"Two would be called {login}.", place="user_name", remedy=ANOTHER)
@@ -38,7 +37,7 @@ async def must_be_free(
         return
     since = now - timedelta(days=rules.names.quarantine_days)
     held = await unit.people.login_held_by(list(wanted), since, now, list(meanings))
-    for taken in held.values():
+    if taken := next(iter(held.values()), None):
         raise Conflict(
             f"The login {taken.login} is taken: {taken.told()}.", place="user_name", remedy=ANOTHER
         )
@@ -54,37 +53,57 @@ async def must_be_free(
 
 async def restorable(unit: UnitOfWork, plan: Plan, world: World) -> Plan:
     """The plan without accounts that cannot come back, for their login is another's in the application."""
-    back = {s.account_id: s for s in plan.steps if s.action is Action.RESTORE}
-    taken = await unit.accounts.namesakes(list(back)) if back else {}
+    taken = await _taken(unit, plan, world)
     if not taken:
         return plan
-    cautions, lost = list(plan.cautions), []
-    for account_id, (login, holder) in taken.items():
-        name = world.applications[back[account_id].application_id].name
-        lost.append(
-            FidelityLine(f"{name}: account {login}", False, f"the login is {holder}'s by now")
-        )
-        cautions.append(
-            Caution(
-                TAKEN,
-                f"{name}: {login} cannot come back, for the login is {holder}'s by now. Rename that "
-                "account, or make a new one under another login.",
-                Action.RESTORE.value,
-            )
-        )
+    lost = [
+        FidelityLine(t.what, False, f"the login is {t.holder}'s by now") for t in taken.values()
+    ]
+    told = [
+        Caution("login-taken", f"{t.told()} {RENAME_IT}", Action.RESTORE.value)
+        for t in taken.values()
+    ]
     gone = {line.what for line in lost}
     kept = [f for f in plan.fidelity if f.what not in gone]
     steps = tuple(s for s in plan.steps if s.account_id not in taken)
-    return replace(plan, steps=steps, cautions=tuple(cautions), fidelity=(*lost, *kept))
+    cautions = (*plan.cautions, *told)
+    return replace(plan, steps=steps, cautions=cautions, fidelity=(*lost, *kept))
 
 
-def must_be_restorable(plan: Plan) -> None:
-    """What is asked for of one account is refused as a whole.
+async def must_be_restorable(unit: UnitOfWork, plan: Plan, world: World) -> None:
+    """What is asked for of accounts is refused as a whole.
 
     Raises:
         Conflict: an account's login is another's by now.
     """
-    for caution in plan.cautions:
-        if caution.code == TAKEN:
-            text, _, remedy = caution.text.partition(". ")
-            raise Conflict(f"{text}.", place="accounts", remedy=remedy)
+    for one in (await _taken(unit, plan, world)).values():
+        raise Conflict(one.told(), place="accounts", remedy=RENAME_IT)
+
+
+RENAME_IT = "Rename that account, or make a new one under another login."
+
+
+@dataclass(frozen=True, slots=True)
+class _Taken:
+    """A login that an account would come back under, and who has it by now."""
+
+    application: str
+    login: str
+    holder: str
+
+    @property
+    def what(self) -> str:
+        return f"{self.application}: account {self.login}"
+
+    def told(self) -> str:
+        return f"{self.application}: {self.login} cannot come back, for the login is {self.holder}'s by now."
+
+
+async def _taken(unit: UnitOfWork, plan: Plan, world: World) -> dict[str, _Taken]:
+    """The accounts that a plan brings back and whose login is another's, by their ids."""
+    back = {s.account_id: s for s in plan.steps if s.action is Action.RESTORE}
+    held = await unit.accounts.namesakes(list(back)) if back else {}
+    return {
+        i: _Taken(world.applications[back[i].application_id].name, login, holder)
+        for i, (login, holder) in held.items()
+    }

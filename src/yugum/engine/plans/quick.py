@@ -12,7 +12,7 @@ from yugum.core.requests import PlanRequest
 from yugum.core.verbs import Verb
 from yugum.engine.context import Loaded, load_subjects, load_world, observe_all
 from yugum.engine.plans.kept import BatchView, Made, keep
-from yugum.engine.plans.logins import must_be_restorable, restorable
+from yugum.engine.plans.logins import must_be_restorable
 from yugum.engine.plans.making import charge, kept_by, must_name_steps, without
 from yugum.engine.plans.safeguards import Actor, with_silence
 from yugum.errors import InvalidInput, NotFound
@@ -55,7 +55,7 @@ async def prepare_accounts(
             subject = subjects[subject_id]
             mine = [a for a in subject.accounts if a.id in chosen]
             plan = plan_quick(subject, world, mine, what, now)
-            must_be_restorable(await restorable(unit, plan, world))
+            await must_be_restorable(unit, plan, world)
             steps += plan.steps
             plan = without(plan, request.left_out)
             world = charge(world, plan)
