@@ -1,44 +1,22 @@
 <script lang="ts">
-  import { api, got, type Problem } from '../../lib/api';
+  import { api, got } from '../../lib/api';
   import PlanPanel from '../../lib/components/PlanPanel.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import { exactly, momentOf, plural } from '../../lib/format';
-  import { Load, asProblem } from '../../lib/load.svelte';
+  import { Load } from '../../lib/load.svelte';
   import type { Wish } from '../../lib/plan.svelte';
   import { href } from '../../lib/router.svelte';
   import { session } from '../../lib/session.svelte';
+  import Holds from './Holds.svelte';
 
   const load = new Load(() => got(api.GET('/api/v1/last-call')));
   const clock = new Load(() => got(api.GET('/api/v1/clock')));
-  const holds = new Load(() =>
-    got(api.GET('/api/v1/holds', { params: { query: { limit: 200 } } }))
-  );
   void load.run();
-  void holds.run();
   void clock.run();
   const rows = $derived(load.data?.items ?? []);
   const zone = $derived(session.zone);
   let picked = $state<string[]>([]);
   let wish = $state.raw<Wish | null>(null);
-
-  let asked = $state('');
-  let ending = $state(false);
-  let problem = $state<Problem | null>(null);
-
-  async function end(id: string): Promise<void> {
-    ending = true;
-    try {
-      await got(
-        api.DELETE('/api/v1/decisions/{decision_id}', { params: { path: { decision_id: id } } })
-      );
-      problem = null;
-    } catch (error) {
-      problem = asProblem(error);
-    }
-    ending = false;
-    asked = '';
-    await Promise.all([holds.run(), load.run()]);
-  }
 
   function left(until: string): string {
     const now = clock.data ? Date.parse(clock.data.now) : Date.now();
@@ -107,65 +85,13 @@
     Nothing that was deleted can be brought back at the moment, and nothing is about to be lost.
   </p>
 {/if}
-{#if holds.data?.items.length}
-  <h2>On hold</h2>
-  <div class="scroll">
-    <table class="list">
-      <thead>
-        <tr
-          ><th>Who or what</th><th>Why</th><th>By</th><th>Until</th>{#if session.mayAct}<th
-              ><span class="visually-hidden">End</span></th
-            >{/if}</tr
-        >
-      </thead>
-      <tbody>
-        {#each holds.data.items as hold (hold.id)}
-          <tr>
-            <td class="name">
-              {#if hold.person_id}<a href={href({ page: 'person', who: hold.person_id })}
-                  >{hold.name}</a
-                >{:else}{hold.name} <span class="tag">application</span>{/if}
-            </td>
-            <td>{hold.reason}</td>
-            <td>{hold.author}</td>
-            <td
-              >{#if hold.ends_at}{momentOf(hold.ends_at, zone)}{:else}<span class="soft"
-                  >until it is ended</span
-                >{/if}</td
-            >
-            {#if session.mayAct}
-              <td
-                >{#if asked === hold.id}
-                  <button class="button do" disabled={ending} onclick={() => end(hold.id)}
-                    >End it now</button
-                  >
-                  <button class="button" onclick={() => (asked = '')}>Keep it</button>
-                {:else}
-                  <button
-                    class="button"
-                    aria-label="End the hold on {hold.name} …"
-                    onclick={() => (asked = hold.id)}>End …</button
-                  >
-                {/if}</td
-              >
-            {/if}
-          </tr>
-        {/each}
-      </tbody>
-    </table>
-  </div>
-  <p class="soft note">
-    Nothing of these is deleted or purged. Once a hold is ended, what is past its day is closed.
-  </p>
-{/if}
-<ProblemNote problem={problem ?? holds.problem} />
+<Holds onended={() => void load.run()} />
 {#if wish}
   <PlanPanel {wish} who={plural(picked.length, 'account')} onclose={() => (wish = null)} />
 {/if}
 
 <style>
-  .restore,
-  .note {
+  .restore {
     margin-top: 12px;
   }
 </style>

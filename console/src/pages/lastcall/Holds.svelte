@@ -1,0 +1,86 @@
+<script lang="ts">
+  import { api, got } from '../../lib/api';
+  import ProblemNote from '../../lib/components/ProblemNote.svelte';
+  import { momentOf } from '../../lib/format';
+  import { Load } from '../../lib/load.svelte';
+  import { href } from '../../lib/router.svelte';
+  import { session } from '../../lib/session.svelte';
+
+  interface Props {
+    onended: () => void;
+  }
+  let { onended }: Props = $props();
+  let asked = $state('');
+  const load = new Load(() => got(api.GET('/api/v1/holds', { params: { query: { limit: 200 } } })));
+  const ending = new Load(async () => {
+    const params = { path: { decision_id: asked } };
+    await got(api.DELETE('/api/v1/decisions/{decision_id}', { params }));
+    asked = '';
+    onended();
+    await load.run();
+    return true;
+  });
+  void load.run();
+  const rows = $derived(load.data?.items ?? []);
+  const more = $derived((load.data?.total ?? 0) - rows.length);
+</script>
+
+{#if rows.length}
+  <h2>On hold</h2>
+  <div class="scroll">
+    <table class="list">
+      <thead>
+        <tr
+          ><th>Who or what</th><th>Why</th><th>By</th><th>Until</th>{#if session.mayAct}<th
+              ><span class="visually-hidden">End</span></th
+            >{/if}</tr
+        >
+      </thead>
+      <tbody>
+        {#each rows as hold (hold.id)}
+          <tr>
+            <td class="name">
+              {#if hold.person_id}<a href={href({ page: 'person', who: hold.person_id })}
+                  >{hold.name}</a
+                >{:else}{hold.name} <span class="tag">application</span>{/if}
+            </td>
+            <td>{hold.reason}</td>
+            <td>{hold.author}</td>
+            <td
+              >{#if hold.ends_at}{momentOf(hold.ends_at, session.zone)}{:else}<span class="soft"
+                  >until it is ended</span
+                >{/if}</td
+            >
+            {#if session.mayAct}
+              <td
+                >{#if asked === hold.id}
+                  <button class="button do" disabled={ending.busy} onclick={() => void ending.run()}
+                    >End it now</button
+                  >
+                  <button class="button" onclick={() => (asked = '')}>Keep it</button>
+                {:else}
+                  <button
+                    class="button"
+                    aria-label="End the hold on {hold.name} …"
+                    onclick={() => (asked = hold.id)}>End …</button
+                  >
+                {/if}</td
+              >
+            {/if}
+          </tr>
+        {/each}
+      </tbody>
+    </table>
+  </div>
+  <p class="soft">
+    {#if more > 0}{more} more: <span class="mono">yugum holds</span>.{/if}
+    Nothing of these is deleted or purged. Once a hold is ended, what is past its day is closed.
+  </p>
+{/if}
+<ProblemNote problem={ending.problem ?? load.problem} />
+
+<style>
+  p {
+    margin-top: 12px;
+  }
+</style>
