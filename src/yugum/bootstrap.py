@@ -22,6 +22,7 @@ from yugum.engine.clock import BusinessClock, Clock
 from yugum.engine.compare import Comparing
 from yugum.engine.credentials import Credentials
 from yugum.engine.decisions import Decisions
+from yugum.engine.declined import DeclinedPeople
 from yugum.engine.dockets import Dockets
 from yugum.engine.links import Links
 from yugum.engine.mails import Mails
@@ -205,6 +206,7 @@ async def open_house(settings: Settings) -> AsyncIterator[House]:
         overview=Overview(database, clock),
         standing=Standings(database, clock),
         people=People(database, clock),
+        declined=DeclinedPeople(database, clock),
         plans=Plans(database, connectors, clock, keys, approvals),
         readings=Readings(database, connectors, clock),
         records=Records(database, clock),

@@ -5,16 +5,12 @@ from __future__ import annotations
 import functools
 from datetime import timedelta
 
-from tests.proofs.joiner import rules_text
-from tests.proofs.leaver import refused, second, token_of
+from tests.proofs.agreeing import agreeing
 from tests.proofs.play import Play
 from tests.proofs.standing import lines
-from yugum.client import Client
 from yugum.core.dockets import Settlement
-from yugum.core.operators import OperatorRole
 from yugum.core.verbs import Quick, Verb
 from yugum.core.wording import plural
-from yugum.wire import operators as wop
 from yugum.wire import people as wp
 from yugum.wire import plans as wl
 from yugum.wire import seats as wse
@@ -31,7 +27,7 @@ def returning(play: Play) -> None:
     _what_is_still_there(play)
     _back_after_all_has_ended(play)
     _in_line(play)
-    _nobody_answers(play)
+    agreeing(play)
 
 
 def _settled(play: Play, who: str) -> None:
@@ -276,54 +272,3 @@ def _place(play: Play, who: str) -> int | None:
     """The place in line for a seat of Crew rosters."""
     seats = play.client.people.show(who).seats
     return next((s.place for s in seats if s.state == "waiting" and s.license == PLANNER), None)
-
-
-def _nobody_answers(play: Play) -> None:
-    report, client = play.report, play.client
-    report.section(
-        "Nobody answers: an administrator may, marked as such; what expires is told and stays a line"
-    )
-    head = next(p for p in play.organisation.people if p.title == "Head of Safety")
-    rules = rules_text(
-        approvals={"moves": {"by": ["bkrog"], "expire_hours": 24}},
-        procedures={"mover": {"approval": "moves"}},
-    )
-    second(play)
-    client.rules.adopt(rules, "moves are agreed to", take_away=10_000)
-    author = wop.NewOperator(
-        login="head", name="Head", role=OperatorRole.OPERATOR, person=head.user_name
-    )
-    client.operators.add(author)
-    with Client(play.stage.url, token_of(play, "head", "operator")) as other:
-        who = play.organisation.of("Safety", skip=4).user_name
-        asked = wl.NewPlan(verb=Verb.MOVER, who=[who], changes={"department": "Deck"})
-        docket = other.plans.confirm(other.plans.make(asked))[0]
-        row = client.approvals.all(docket=docket.number)[0]
-        said = refused(lambda: other.approvals.answer(row.id, agrees=True, note="mine"))
-        report.check("not by its author", "not asked" in said, said)
-        said = refused(lambda: client.approvals.answer(row.id, agrees=True))
-        report.check("not without saying why", "Say why" in said, said)
-        client.approvals.answer(row.id, agrees=True, note="Birgit Krog is away")
-        list(client.dockets.follow(docket.number))
-        answer = client.approvals.all(docket=docket.number, state="given")[0].answers[-1]
-        report.check("marked as an administrator's", "administrator" in answer.name, answer)
-        report.equal("and the move is made", "Deck crew" in play.crew.groups(who), True)
-        who = play.organisation.of("Safety", skip=5).user_name
-        asked = wl.NewPlan(verb=Verb.MOVER, who=[who], changes={"department": "Deck"})
-        late = other.plans.confirm(other.plans.make(asked))[0]
-    advance(client, "+25h")
-    play.until(lambda: client.dockets.show(late.number).state == "cancelled")
-    report.equal(
-        "after its time the docket is cancelled",
-        client.dockets.show(late.number).state,
-        "cancelled",
-    )
-    mail = play.post.wait(f"{head.user_name}@", "Not approved in time")
-    report.check(
-        "its author is told",
-        who in mail["text"] + mail["subject"] or "mover" in mail["subject"],
-        mail,
-    )
-    key = ("", "docket", "mover", "asked")
-    play.until(lambda: key in lines(play, who))
-    report.equal("and it stays a line", lines(play, who)[key].code, "expired")

@@ -76,6 +76,23 @@ def _joiner(joiner: Joiner) -> wp.JoinerRow:
     return shape(wp.JoinerRow, joiner.starter, ready=joiner.ready, lines=lines)
 
 
+@router.get("/declined", operation_id="people.declined")
+async def list_declined(
+    use: Use, _: Viewer, cursor: Cursor = None, limit: Limit = 50
+) -> Page[wp.DeclinedRow]:
+    """Who was declined before they began, by whom and why, the latest first."""
+    return page_of(await use.declined.page(cursor, limit), wp.DeclinedRow.model_validate)
+
+
+@router.post("/{who}/decline", operation_id="people.decline")
+async def decline_person(
+    who: str, body: wp.DeclinePerson, use: Use, operator: Acting
+) -> wp.DeclinedRow:
+    """Take somebody out who has not begun: no person and no account is left, the refusal is on record."""
+    one = await use.declined.decline(who, operator.login, body.reason)
+    return wp.DeclinedRow.model_validate(one)
+
+
 @router.get("/{who}/same-as/{like}", operation_id="people.same-as")
 async def same_as(who: str, like: str, use: Use, _: Viewer) -> wp.SameAs:
     """What it takes for one person to be as another, roles apart from exceptions."""

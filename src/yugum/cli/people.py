@@ -231,6 +231,41 @@ def decide(
     context.output().one(made, [f"{made.kind} {made.id}"])
 
 
+@people.command("decline")
+@click.argument("who")
+@click.option("--reason", required=True, help="Why, for the record.")
+@click.option("--yes", is_flag=True, help="Do not ask.")
+@pass_context
+def decline(context: Context, who: str, reason: str, yes: bool) -> None:
+    """Take WHO out before they begin: no person and no account is left, the refusal is on record."""
+    client = context.client()
+    person = client.people.show(who)
+    text = f"Take out {person.display_name} (no. {person.employee_number}), starts {person.starts}?"
+    if not yes and not click.confirm(text, err=True):
+        click.echo("Nothing was changed.", err=True)
+        return
+    gone = client.people.decline(person.id, reason)
+    context.output().one(gone, [f"{gone.display_name} was declined: {gone.reason}"])
+
+
+@people.command("declined")
+@pass_context
+def declined(context: Context) -> None:
+    """Who was declined before they began, by whom and why."""
+    context.output().rows(
+        context.client().people.declined(),
+        {
+            "person": "display_name",
+            "login": "user_name",
+            "number": "employee_number",
+            "by": "author",
+            "at": "at",
+            "why": "reason",
+        },
+        empty="Nobody was declined.",
+    )
+
+
 @people.command("merge")
 @click.argument("who")
 @click.argument("other")

@@ -33,6 +33,10 @@ class Said:
     wait: bool
 
 
+class SaidNo(click.exceptions.Exit):
+    """The answer to a plan was no: whatever would follow it does not."""
+
+
 SHOWN = 5
 """Plans of a batch that are shown in full."""
 
@@ -80,7 +84,11 @@ def carry_out(
     said: Said,
     override: str = "",
 ) -> int:
-    """Plan, show, ask, confirm, follow. Returns the exit code."""
+    """Plan, show, ask, confirm, follow. Returns the exit code.
+
+    Raises:
+        SaidNo: whoever was asked does not want it.
+    """
     client = context.client()
     batch = client.plans.make(plan)
     if context.form == "table":
@@ -90,7 +98,7 @@ def carry_out(
         return 0
     if not said.yes and not plan.confidential and not click.confirm("Carry this out?", err=True):
         click.echo("Nothing was changed.", err=True)
-        return 0
+        raise SaidNo(0)
     if plan.confidential:
         context.output().one(batch, [f"Prepared in confidence: yugum plans fire {batch.id}"])
         return 0

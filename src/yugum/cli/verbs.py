@@ -11,10 +11,10 @@ from typing import Any, TypeVar
 import click
 
 from yugum.cli.context import Context, pass_context
-from yugum.cli.plans import Said, carry_out
+from yugum.cli.plans import Said, SaidNo, carry_out
 from yugum.core.names import NameKind
 from yugum.core.verbs import Verb
-from yugum.errors import InvalidInput
+from yugum.errors import InvalidInput, YugumError
 from yugum.wire import people as wp
 from yugum.wire import plans as wl
 
@@ -88,6 +88,10 @@ def fields(command: F) -> F:
 @click.option("--ends", default="", help="Last day of a fixed term.")
 @click.option("--time-zone", default="")
 @click.option("--mail", default="", help="An outside mail address.")
+@click.option(
+    "--another", is_flag=True, help="Another person than who has the number, address or names."
+)
+@click.option("--again", is_flag=True, help="Though they were declined before.")
 @fields
 @confirming
 @pass_context
@@ -102,15 +106,17 @@ def joiner(
     ends: str,
     time_zone: str,
     mail: str,
+    another: bool,
+    again: bool,
     said: Said,
     **more: str | None,
 ) -> None:
     """Give WHO, from the first day on, what the roles say.
 
     WHO is somebody known, or with --given and --family the login of a new person (? for the one
-    that the rules suggest).
+    that the rules suggest). Answering no to a new person's plan leaves no person behind.
     """
-    at = ""
+    at, new = "", False
     if given or family:
         if who == "?":
             who = _suggested(context, given, family, number, more.get("department") or "")
@@ -123,9 +129,12 @@ def joiner(
             contract_ends=ends,
             time_zone=time_zone,
             outside_mail=mail,
+            another=another,
+            again=again,
             **{k: v or "" for k, v in more.items()},
         )
         context.client().people.create([person])
+        new = True
     elif starts and not any(more.values()):
         at = starts  # postponed, or brought forward
     elif any(more.values()):
@@ -134,7 +143,21 @@ def joiner(
             remedy="Name --given and --family too, or use: yugum mover.",
         )
     plan = wl.NewPlan(verb=Verb.JOINER, who=[who], at=at)
-    sys.exit(carry_out(context, plan, said))
+    try:
+        code = carry_out(context, plan, said)
+    except (SaidNo, click.Abort, YugumError):
+        if new:
+            _take_out(context, who)
+        raise
+    sys.exit(code)
+
+
+def _take_out(context: Context, who: str) -> None:
+    """Nobody is left behind of whom no plan was confirmed."""
+    client = context.client()
+    if not client.people.show(who).dockets:
+        client.people.decline(who, "no plan for them was confirmed")
+        click.echo(f"{who} was not taken in.", err=True)
 
 
 def _suggested(context: Context, given: str, family: str, number: str, department: str) -> str:

@@ -56,6 +56,17 @@ class People(Noun):
         path = f"/people/{who}"
         return self._http.model(wp.NamedPerson, "PATCH", path, body=body, headers=headers)
 
+    def decline(self, who: str, reason: str) -> wp.DeclinedRow:
+        """Take somebody out who has not begun; the refusal stays on record."""
+        body = wp.DeclinePerson(reason=reason)
+        return self._http.model(wp.DeclinedRow, "POST", f"/people/{who}/decline", body=body)
+
+    def declined(self) -> Iterator[wp.DeclinedRow]:
+        """Who was declined before they began, the latest first."""
+        return every(
+            lambda c: self._http.page(wp.DeclinedRow, "/people/declined", cursor=c, limit=200)
+        )
+
     def merge(self, who: str, other: str, reason: str = "") -> wp.NamedPerson:
         """Make one person of two who are the same; ``other`` goes."""
         body = wp.MergePeople(other=other, reason=reason)

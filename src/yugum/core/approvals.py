@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from datetime import datetime
 from enum import StrEnum
@@ -42,6 +42,8 @@ class Answer:
     at: datetime
 
 
+Asked = tuple[str, str, str, str]
+"""A step that somebody agrees to: application, action, item, and the account where there is no way back."""
 PURGE = "purge"
 """The approval that whatever cannot be put back needs when somebody asks for it: a second operator's."""
 BY_RULE = frozenset({Verb.CLOSE, Verb.PURGE})
@@ -55,18 +57,38 @@ def for_good(verb: Verb, steps: Iterable[PlannedStep]) -> tuple[str, ...]:
 
 def needed(verb: Verb, steps: Iterable[PlannedStep], rules: Rules) -> tuple[str, ...]:
     """The approvals a plan needs: its procedure's, of the roles it newly gives, and for good ends."""
+    return tuple(needing(verb, steps, rules))
+
+
+def needing(
+    verb: Verb, steps: Iterable[PlannedStep], rules: Rules
+) -> Mapping[str, tuple[Asked, ...]]:
+    """The approvals a plan needs, each with what of the plan it is about."""
     steps = tuple(steps)
-    names = list(for_good(verb, steps))
+    found: dict[str, list[Asked]] = {
+        n: [asked(s) for s in steps if s.irreversible] for n in for_good(verb, steps)
+    }
     if rules.procedure(verb).approval:
-        names.append(rules.procedure(verb).approval)
+        found[rules.procedure(verb).approval] = [asked(s) for s in steps if is_asked(s)]
     by_role = {r.name: r.approval for r in rules.roles if r.approval}
     for step in steps:
         gives = ACTIONS[step.action].gives
-        if gives and step.origin and step.origin.kind is OriginKind.ROLE:
-            name = by_role.get(step.origin.name, "")
-            if name and name not in names:
-                names.append(name)
-    return tuple(names)
+        by_a_role = gives and step.origin and step.origin.kind is OriginKind.ROLE
+        name = by_role.get(step.origin.name, "") if by_a_role and step.origin else ""
+        if name:
+            found.setdefault(name, []).append(asked(step))
+    return {name: tuple(dict.fromkeys(about)) for name, about in found.items()}
+
+
+def is_asked(step: PlannedStep) -> bool:
+    """Whether whoever agrees must have seen the step."""
+    return ACTIONS[step.action].gives or step.irreversible
+
+
+def asked(step: PlannedStep) -> Asked:
+    """The step as whoever agreed has seen it; an account yet to be made has no id."""
+    account = step.account_id if step.irreversible else ""
+    return (step.application_id, step.action.value, step.item, account)
 
 
 def there_are(names: Iterable[str], rules: Rules) -> tuple[str, ...]:

@@ -8,6 +8,7 @@ from datetime import datetime
 
 import msgspec
 
+from yugum.core.approvals import Asked
 from yugum.core.decisions import Decision
 from yugum.core.documents import Document, sparse
 from yugum.core.facts import Fields
@@ -20,13 +21,14 @@ class Cause:
     """What every cause may say.
 
     ``basis`` is what made it due where nobody asked for it. ``needs`` names the approvals that must be
-    given first; ``approval`` is true once it waited for them. ``decisions`` come with it, ``left_out``
+    given first, ``about`` what of the plan each is about; ``approval`` is true once it waited for them. ``decisions`` come with it, ``left_out``
     maps steps that are not done to why. What is ``confidential`` keeps the ``request`` it is planned
     from again when it is fired.
     """
 
     basis: str = ""
     needs: tuple[str, ...] = ()
+    about: Mapping[str, tuple[Asked, ...]] = field(default_factory=dict)
     approval: bool = False
     urgent: bool = False
     confidential: bool = False

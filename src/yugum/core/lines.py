@@ -129,6 +129,11 @@ class Hand:
     accepted: Sequence[Acceptance] = ()
     due: bool = False
 
+    @property
+    def leaving_asked(self) -> AskedDocket | None:
+        """The leaver docket that nobody has agreed to, yet or in time: until then only access ends."""
+        return next((d for d in self.asked if d.verb is Verb.LEAVER), None)
+
 
 NOTHING = Hand()
 

@@ -66,6 +66,17 @@ class WorkingHours:
             day += timedelta(days=1)
         return self._opening(day, zone)
 
+    def later(self, moment: datetime, hours: float, zone: str) -> datetime:
+        """So many hours of working time after a moment; time outside working hours does not count."""
+        left, at = timedelta(hours=hours), self.next(moment, zone)
+        while True:
+            day = at.astimezone(ZoneInfo(zone)).date()
+            closes = datetime.combine(day, self.ends, ZoneInfo(zone)).astimezone(UTC)
+            if left <= closes - at:
+                return at + left
+            left -= closes - at
+            at = self.next(closes, zone)
+
     def _opening(self, day: date, zone: str) -> datetime:
         return datetime.combine(day, self.begins, ZoneInfo(zone)).astimezone(UTC)
 

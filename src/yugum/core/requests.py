@@ -43,7 +43,11 @@ class PlanRequest:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class NewPerson:
-    """A person to create; days as ISO 8601 or as typed, the manager by login, number or name."""
+    """A person to create; days as ISO 8601 or as typed, the manager by login, number or name.
+
+    It is ``another`` one than who has the same number, address or names; it is to be taken in ``again``
+    though it was declined before.
+    """
 
     user_name: str
     given_name: str = ""
@@ -60,6 +64,8 @@ class NewPerson:
     outside_mail: str = ""
     starts: str = ""
     contract_ends: str = ""
+    another: bool = False
+    again: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -124,13 +124,18 @@ class Role:
 
 @dataclass(frozen=True, slots=True)
 class Approval:
-    """Who must agree: ``manager``, ``owner`` (of the applications touched) or operators' logins."""
+    """Who must agree: ``manager``, ``owner`` (of the applications touched) or operators' logins.
+
+    After ``remind_hours`` of working time without an answer they are reminded and the ``deputies``, named
+    alike (administrators where none are), are asked too; after ``expire_hours`` by the clock it is over.
+    """
 
     name: str
     by: tuple[str, ...]
     everyone: bool = False
-    remind_hours: float = 24.0
+    remind_hours: float = 4.0
     expire_hours: float = 168.0
+    deputies: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

@@ -11,7 +11,7 @@ from dataclasses import replace
 from datetime import datetime
 
 from yugum.core.accounts import Account, AccountState
-from yugum.core.actions import GONE, Action
+from yugum.core.actions import GONE, Action, Phase
 from yugum.core.actions.delete import ENDING
 from yugum.core.closing import plan_owed
 from yugum.core.desired import Subject, World
@@ -89,7 +89,7 @@ def standing(subject: Subject, world: World, hand: Hand, at: datetime) -> tuple[
         line = _asked(left)
         found[line.key] = _in_hand(line, left)
     for line in map(_docket, hand.asked):
-        found[line.key] = line
+        found[line.key] = _accepted(line, hand, at) or line
     return tuple(sorted(found.values(), key=lambda line: line.key))
 
 
@@ -111,6 +111,19 @@ def less(plan: Plan, begun: Sequence[OpenStep]) -> tuple[Plan, list[str]]:
     kept = [s for s in begun if s.id not in gone]
     steps = tuple(p for p in planned if not any(s.does(p) for s in kept))
     return (plan if steps == plan.steps else replace(plan, steps=steps)), gone
+
+
+def as_agreed(plan: Plan, hand: Hand) -> Plan:
+    """What a look may do of a plan while somebody is asked, or nobody has agreed in time.
+
+    Of a leaver that every way in ends, of a joiner nothing.
+    """
+    asked = {d.verb for d in hand.asked}
+    if Verb.JOINER in asked:
+        return replace(plan, steps=())
+    if Verb.LEAVER in asked:
+        return replace(plan, steps=tuple(s for s in plan.steps if s.in_phase is Phase.SECURE))
+    return plan
 
 
 def keys(subject: Subject, world: World, at: datetime) -> set[Key]:
@@ -204,13 +217,18 @@ def _in_hand(line: Line, step: OpenStep) -> Line:
     return replace(line, status=LineStatus.WAITING, code=code, waits_since=step.held_at)
 
 
+def _accepted(line: Line, hand: Hand, at: datetime) -> Line | None:
+    """The line as somebody settled for it."""
+    by = next((a for a in hand.accepted if a.covers(line, at)), None)
+    return replace(line, status=LineStatus.ACCEPTED, ref=by.id) if by is not None else None
+
+
 def _otherwise(line: Line, hand: Hand, at: datetime) -> Line:
     """A line no step is about: it waits for a yes, is accepted, waits for a policy, or is a finding."""
-    accepted = next((a for a in hand.accepted if a.covers(line, at)), None)
-    if accepted is not None:
-        return replace(line, status=LineStatus.ACCEPTED, ref=accepted.id)
+    if accepted := _accepted(line, hand, at):
+        return accepted
     waits = next((d for d in hand.asked if d.verb in WHOLE and not d.expired), None)
-    if waits is not None:
+    if waits is not None and not (waits.verb is Verb.LEAVER and _access(line)):
         return replace(line, status=LineStatus.WAITING, code="approval", ref=waits.id)
     if hand.due and not line.code:
         return replace(line, status=LineStatus.RUNNING)
@@ -219,6 +237,12 @@ def _otherwise(line: Line, hand: Hand, at: datetime) -> Line:
     if line.code == "held":
         return replace(line, status=LineStatus.WAITING, code="hold")
     return line
+
+
+def _access(line: Line) -> bool:
+    """Whether it is access that should have ended: that waits for nobody to agree."""
+    too_much = line.kind is LineKind.ACCOUNT and line.side is Side.TOO_MUCH
+    return too_much and line.item != CLOSING
 
 
 def _both(subject: Subject, world: World) -> Iterator[Line]:

@@ -9,23 +9,30 @@ from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 
 from yugum.core import roles
-from yugum.core.approvals import Answer, ApprovalState
+from yugum.core.approvals import PURGE, Answer, ApprovalState
 from yugum.core.dockets import DocketDetail
 from yugum.core.documents import Document
 from yugum.core.mails import Mail, MailKind, approval_mail
 from yugum.core.people import full_name
 from yugum.core.roles import Rules
+from yugum.core.verbs import Verb
 from yugum.engine.access import hashed
 from yugum.engine.asked import (
     Waiting,
     as_asked,
     asked_by,
+    deputies,
     may_stand_in,
     reminders,
     told_author,
+    waiting_of,
 )
+from yugum.engine.changes import take_back
+from yugum.engine.context import load_rules
+from yugum.engine.declined import decline
 from yugum.engine.events import make_event
 from yugum.engine.mails import post
+from yugum.engine.standing import look_again
 from yugum.errors import Conflict, Forbidden, InvalidInput
 from yugum.ports.approvals import Approval, ApprovalLine
 from yugum.ports.clock import Clock
@@ -75,8 +82,9 @@ class Approvals:
         Without ``wait`` the docket has begun already: what they answer is written down.
         """
         made = []
+        zone = waiting.person.time_zone
         for name in names:
-            rule = rules.approvals.get(name) or roles.Approval(name, (), remind_hours=24)
+            rule = rules.approvals.get(name) or roles.Approval(name, ())
             made.append(
                 Approval(
                     id=str(uuid.uuid4()),
@@ -84,10 +92,11 @@ class Approvals:
                     subject_id=waiting.person.id,
                     name=name,
                     digest=waiting.digest,
+                    covers=waiting.about.get(name, ()),
                     asked=await asked_by(unit, rule, waiting, now),
                     everyone=rule.everyone,
                     made_at=now,
-                    remind_at=now + timedelta(hours=rule.remind_hours),
+                    remind_at=rules.working_hours.later(now, rule.remind_hours, zone),
                     expires_at=now + timedelta(hours=rule.expire_hours),
                 )
             )
@@ -199,7 +208,11 @@ class Approvals:
             stands_in = not mine
             if stands_in:
                 await may_stand_in(unit, before, keys, administrator=administrator)
-                mine, name = {f"operator:{name}"}, f"{name} (administrator, not asked)"
+                mine = {f"operator:{name}"}
+                if before.name == PURGE:  # any second administrator is one who was asked
+                    stands_in = False
+                else:
+                    name = f"{name} (administrator, not asked)"
             if before.state is not ApprovalState.OPEN:
                 raise Conflict(f"This approval is {before.state.value} already.")
             if stands_in and not note.strip():
@@ -211,7 +224,7 @@ class Approvals:
                 state = ApprovalState.GIVEN  # for all of those who must
             after = replace(before, answers=answers, state=state)
             await unit.approvals.answer(approval_id, answers, after.state, now)
-            await self._follow_up(unit, after, now)
+            await self._follow_up(unit, after, answer, now)
             payload: Document = {"approval": after.name, "agrees": agrees, "note": note}
             await unit.audit.add(
                 [
@@ -227,16 +240,34 @@ class Approvals:
             )
             return after
 
-    async def _follow_up(self, unit: UnitOfWork, approval: Approval, now: datetime) -> None:
+    async def _follow_up(
+        self, unit: UnitOfWork, approval: Approval, answer: Answer, now: datetime
+    ) -> None:
         """What an answer does to the docket: drop it, or let it go once nobody else is waited for."""
         if approval.state is ApprovalState.REFUSED:
             await unit.approvals.drop(approval.docket_id, ApprovalState.REFUSED, now)
+            _, becomes = await take_back(unit, approval.docket_id, now)
+            await post(unit, await told_author(unit, approval, answer), self._vault, now)
+            await self._not_taken_in(unit, approval, answer, now)
+            if becomes:  # access may have ended meanwhile
+                basis = "nobody agreed to it"
+                await look_again(unit, [approval.subject_id], now, answer.name, basis)
+                await unit.hint()
         elif approval.state is ApprovalState.GIVEN and not await unit.approvals.open_for(
             approval.docket_id
         ):
             await unit.approvals.release(approval.docket_id)
             await unit.leases.wake([approval.subject_id], priority=5)
             await unit.hint()
+
+    async def _not_taken_in(
+        self, unit: UnitOfWork, approval: Approval, answer: Answer, now: datetime
+    ) -> None:
+        """A joiner whom somebody refused is no person any more, if nothing was done for them yet."""
+        docket = await unit.dockets.one(approval.docket_id)
+        if docket.verb is Verb.JOINER and not await unit.declined.begun(approval.subject_id):
+            person, _ = (await unit.people.many([approval.subject_id]))[approval.subject_id]
+            await decline(unit, person, answer.name, answer.note, now, docket.id)
 
     async def delegate(
         self,
@@ -278,15 +309,17 @@ class Approvals:
             return replace(before, asked=(*before.asked, who))
 
     async def remind_or_expire(self, now: datetime) -> int:
-        """Remind of approvals and end those nobody answered in time; how many."""
+        """Remind of approvals, ask deputies too, and end those nobody answered in time; how many."""
         async with self._database.unit() as unit:
             late = await unit.approvals.remind_or_expire(now)
+            rules = await load_rules(unit) if late else Rules()
             for approval in late:
                 if approval.state is ApprovalState.EXPIRED:
                     await unit.approvals.drop(approval.docket_id, ApprovalState.EXPIRED, now)
                     await post(unit, await told_author(unit, approval), self._vault, now)
                 else:
                     await post(unit, reminders(approval), self._vault, now)
+                    await self._escalate(unit, approval, rules, now)
             await unit.audit.add(
                 [
                     make_event(
@@ -303,6 +336,19 @@ class Approvals:
                 ]
             )
             return len(late)
+
+    async def _escalate(
+        self, unit: UnitOfWork, approval: Approval, rules: Rules, now: datetime
+    ) -> None:
+        """Ask those who stand in for who has not answered."""
+        rule = rules.approvals.get(approval.name) or roles.Approval(approval.name, ())
+        docket = await unit.dockets.one(approval.docket_id)
+        waiting = await waiting_of(unit, docket, approval.digest)
+        before = {a.key for a in approval.asked}
+        more = [a for a in await deputies(unit, rule, waiting, now) if a.key not in before]
+        for one in more:
+            await unit.approvals.also_ask(approval.id, one)
+        await self._tell(unit, replace(approval, asked=tuple(more)), waiting, now)
 
 
 def _comes_to(approval: Approval, answers: Sequence[Answer]) -> ApprovalState:

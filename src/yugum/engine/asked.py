@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 
 from yugum.core import roles
-from yugum.core.approvals import AskedPerson
+from yugum.core.approvals import Answer, Asked, AskedPerson
+from yugum.core.dockets import DocketDetail
 from yugum.core.mails import Mail, MailKind
 from yugum.core.operators import OperatorRole
 from yugum.core.people import Person, full_name
+from yugum.core.plans import Caution
+from yugum.core.roles import Rules
 from yugum.core.verbs import Verb
 from yugum.engine.managers import manager_of
 from yugum.errors import Forbidden
@@ -20,7 +24,7 @@ from yugum.ports.units import UnitOfWork
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Waiting:
-    """A docket that must be agreed to before it starts."""
+    """A docket that must be agreed to before it starts; ``about`` says what by approval."""
 
     docket_id: str
     number: str
@@ -31,6 +35,7 @@ class Waiting:
     digest: str
     summary: str
     applications: frozenset[str]
+    about: Mapping[str, tuple[Asked, ...]] = field(default_factory=dict)
 
 
 async def may_stand_in(
@@ -58,8 +63,27 @@ async def may_stand_in(
         )
 
 
-async def told_author(unit: UnitOfWork, approval: Approval) -> list[Mail]:
-    """What whoever asked for a docket is told when nobody answered in time."""
+async def waiting_of(unit: UnitOfWork, docket: DocketDetail, digest: str) -> Waiting:
+    """What those who must agree are told of a docket that there is."""
+    people = await unit.people.many([docket.subject_id])
+    steps = await unit.plans.steps_of(docket.id)
+    return Waiting(
+        docket_id=docket.id,
+        number=str(docket.number),
+        verb=docket.verb,
+        person=people[docket.subject_id][0],
+        author=docket.author,
+        reason=docket.reason,
+        digest=digest,
+        summary=" ".join(docket.notes.summary),
+        applications=frozenset(s.application_id for s in steps),
+    )
+
+
+async def told_author(
+    unit: UnitOfWork, approval: Approval, refused: Answer | None = None
+) -> list[Mail]:
+    """What whoever asked for a docket is told when somebody refused, or nobody answered in time."""
     docket = await unit.dockets.one(approval.docket_id)
     author = await unit.operators.by_login(docket.author)
     if author is None or author.person_id is None:
@@ -69,12 +93,20 @@ async def told_author(unit: UnitOfWork, approval: Approval) -> list[Mail]:
     if not address:
         return []
     asked = ", ".join(a.name for a in approval.asked) or "nobody"
+    done = "Access has ended at its time, nothing else was done"
+    done = done if docket.verb is Verb.LEAVER else "It has done nothing"
+    if refused is not None:
+        said, text = "Refused", f"{refused.name} refused ({approval.name}): {refused.note}. "
+        text += "The docket is cancelled, and what it said of the person is taken back."
+    else:
+        said, text = "Not approved in time", f"Nobody answered in time ({approval.name}; "
+        text += f"asked: {asked}). The docket is cancelled. {done}; it stays under Findings, "
+        text += "from where it can be planned again."
     return [
         Mail(
             address=address,
-            subject=f"Not approved in time: {docket.verb.value} of {docket.subject_name}",
-            text=f"Nobody answered in time ({approval.name}; asked: {asked}). The docket is cancelled and "
-            "has done nothing; it stays under Findings, from where it can be planned again.",
+            subject=f"{said}: {docket.verb.value} of {docket.subject_name}",
+            text=text,
             kind=MailKind.REMINDER,
             subject_id=approval.subject_id,
             docket_id=approval.docket_id,
@@ -130,21 +162,73 @@ async def asked_by(
                 found += await _of_login(unit, login, "owner")
         else:
             found += await _of_login(unit, who, "")
+    asked = await _less_own(unit, found, waiting)
+    if asked:
+        return asked
+    missing = missing or (
+        "nobody may approve their own doing" if rule.by else "a second operator must agree"
+    )
+    return await _administrators(unit, waiting, f"{missing}, so administrators are asked")
+
+
+async def deputies(
+    unit: UnitOfWork, rule: roles.Approval, waiting: Waiting, now: datetime
+) -> tuple[AskedPerson, ...]:
+    """Who is asked as well once nobody has answered: the rule's deputies, else administrators."""
+    if rule.deputies:
+        stand_in = replace(rule, by=rule.deputies, deputies=())
+        asked = await asked_by(unit, stand_in, waiting, now)
+        return tuple(replace(a, why=a.why or "deputy") for a in asked)
+    return await _administrators(unit, waiting, "nobody has answered, so administrators are asked")
+
+
+async def could_agree(
+    unit: UnitOfWork, name: str, rules: Rules, waiting: Waiting, now: datetime
+) -> Caution:
+    """Who will be asked for an approval; where nobody could agree, who might be given the right."""
+    rule = rules.approvals.get(name) or roles.Approval(name, ())
+    asked = await asked_by(unit, rule, waiting, now)
+    if asked:
+        told = ", ".join(f"{a.name} ({a.why})" if a.why else a.name for a in asked[:5])
+        more = f" and {len(asked) - 5} more" if len(asked) > 5 else ""
+        every = "all of them" if rule.everyone and len(asked) > 1 else "one of them"
+        every = f"; {every} must agree" if len(asked) > 1 else ""
+        return Caution("asked", f"Waits for an approval ({name}) of {told}{more}{every}.")
+    page = await unit.operators.page(None, 200)
+    others = [
+        o.name or o.login
+        for o in page.items
+        if o.active and o.login != waiting.author and o.person_id != waiting.person.id
+    ]
+    text = f"Nobody could agree to it ({name}). "
+    if others:
+        text += f"The right might be given to {', '.join(others[:5])}: make one an administrator."
+    else:
+        text += "Add a second operator: yugum operators add LOGIN --role administrator."
+    return Caution("nobody-agrees", text)
+
+
+async def _less_own(
+    unit: UnitOfWork, found: Sequence[AskedPerson], waiting: Waiting
+) -> tuple[AskedPerson, ...]:
+    """Nobody approves their own doing."""
     own = {f"operator:{waiting.author}", f"person:{waiting.person.id}"}
     author = await unit.operators.by_login(waiting.author)
     if author is not None and author.person_id:
         own.add(f"person:{author.person_id}")
-    asked = {one.key: one for one in found if one.key not in own}
-    if asked:
-        return tuple(asked.values())
-    missing = missing or (
-        "nobody may approve their own doing" if rule.by else "a second operator must agree"
-    )
+    return tuple({one.key: one for one in found if one.key not in own}.values())
+
+
+async def _administrators(unit: UnitOfWork, waiting: Waiting, why: str) -> tuple[AskedPerson, ...]:
     page = await unit.operators.page(None, 200)
-    return tuple(
-        as_asked(one, f"{missing}, so administrators are asked")
-        for one in page.items
-        if one.role is OperatorRole.ADMINISTRATOR and one.active and one.login != waiting.author
+    return await _less_own(
+        unit,
+        [
+            as_asked(one, why)
+            for one in page.items
+            if one.role is OperatorRole.ADMINISTRATOR and one.active
+        ],
+        waiting,
     )
 
 

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from yugum.core.causes import Cause
-from yugum.core.facts import Fields, difference, with_fields
+from yugum.core.facts import Fields, difference, taken_back, with_fields
 from yugum.ports.people import Fact
 from yugum.ports.units import UnitOfWork
 
@@ -50,6 +50,23 @@ async def apply_changes(
         )
     await unit.people.change(after)
     await unit.people.record(facts)
+
+
+async def take_back(unit: UnitOfWork, docket_id: str, now: datetime) -> tuple[Fields, Fields]:
+    """Take back what came with a docket that does not happen; the fields before and after it.
+
+    What somebody changed since stays.
+    """
+    found = await unit.dockets.by_name(docket_id)
+    person = (await unit.people.many([found.subject_id]))[found.subject_id][0]
+    after = person
+    for fact in await unit.dockets.facts(docket_id):
+        after = taken_back(after, fact.before, fact.after)
+    was, becomes = difference(person, after)
+    if becomes:
+        await unit.people.change([after])
+    await unit.decisions.end_of_docket(docket_id, now)
+    return was, becomes
 
 
 async def put_decisions(unit: UnitOfWork, cause: Cause, docket_id: str, now: datetime) -> None:

@@ -15,13 +15,14 @@ from yugum.core.dockets import (
     Verb,
 )
 from yugum.core.documents import Document
-from yugum.core.facts import difference, taken_back
 from yugum.core.roles import NoticeAt, Rules
 from yugum.engine.approvals import Approvals
-from yugum.engine.asked import Waiting
+from yugum.engine.asked import waiting_of
+from yugum.engine.changes import take_back
 from yugum.engine.context import load_rules
 from yugum.engine.events import make_event
 from yugum.engine.mails import Told, notify
+from yugum.engine.standing import look_again
 from yugum.errors import InvalidInput
 from yugum.ports.clock import Clock
 from yugum.ports.pages import ListPage
@@ -97,19 +98,7 @@ class Dockets:
         if not names:
             return
         detail = await unit.dockets.one(docket.id)
-        people = await unit.people.many([docket.subject_id])
-        steps = await unit.plans.steps_of(docket.id)
-        waiting = Waiting(
-            docket_id=docket.id,
-            number=str(docket.number),
-            verb=docket.verb,
-            person=people[docket.subject_id][0],
-            author=docket.author,
-            reason=docket.reason,
-            digest="",
-            summary=" ".join(detail.notes.summary),
-            applications=frozenset(s.application_id for s in steps),
-        )
+        waiting = await waiting_of(unit, detail, "")
         await self._approvals.ask(unit, waiting, names, rules, now, wait=False)
 
     async def cancel(self, name: str, author: str, reason: str) -> DocketDetail:
@@ -117,15 +106,13 @@ class Dockets:
         now = await self._clock.now()
         async with self._database.unit() as unit:
             docket = await unit.dockets.by_name(name)
+            awaited = docket.state is DocketState.AWAITING
             await unit.dockets.cancel(docket.id, now)
-            person = (await unit.people.many([docket.subject_id]))[docket.subject_id][0]
-            after = person
-            for fact in await unit.dockets.facts(docket.id):
-                after = taken_back(after, fact.before, fact.after)
-            was, becomes = difference(person, after)
-            if becomes:
-                await unit.people.change([after])
-            await unit.decisions.end_of_docket(docket.id, now)
+            await unit.approvals.withdraw([docket.id], author, reason, now)
+            was, becomes = await take_back(unit, docket.id, now)
+            if awaited and becomes and docket.due_at <= now:  # access has ended meanwhile
+                await look_again(unit, [docket.subject_id], now, author, "the docket was cancelled")
+                await unit.hint()
             payload: Document = {"reason": reason, "before": dict(was), "after": dict(becomes)}
             await unit.audit.add(
                 [make_event(now, author, "docket.cancelled", docket.subject_id, payload, docket.id)]

@@ -32,6 +32,7 @@ from yugum.core.procedures import ready_steps
 from yugum.core.requests import NewPerson
 from yugum.core.roles import Role
 from yugum.engine.context import load_subjects, load_world, people_named
+from yugum.engine.declined import must_be_new, must_not_be_declined
 from yugum.engine.events import make_event
 from yugum.engine.linking import link_found
 from yugum.engine.standing import look_again, stands
@@ -127,6 +128,10 @@ class People:
                     place="user_name",
                     remedy="Choose another one, for example with a number.",
                 )
+            named = {ids[n.user_name] for n in new if n.another}
+            await must_be_new(unit, [p for p in people if p.id not in named])
+            again = {ids[n.user_name] for n in new if n.again}
+            await must_not_be_declined(unit, people, again)
             await unit.people.insert(people, now)
             await link_found(unit, people, now)
             await unit.audit.add(

@@ -13,6 +13,7 @@ from yugum.engine.clock import Clock
 from yugum.engine.compare import Comparing
 from yugum.engine.credentials import Credentials
 from yugum.engine.decisions import Decisions
+from yugum.engine.declined import DeclinedPeople
 from yugum.engine.dockets import Dockets
 from yugum.engine.links import Links
 from yugum.engine.mails import Mails
@@ -55,6 +56,7 @@ class Services:
     names: Names
     overview: Overview
     people: People
+    declined: DeclinedPeople
     plans: Plans
     readings: Readings
     readiness: Readiness

@@ -225,6 +225,7 @@ async def _settle(
         for i, subject in subjects.items()
         for o in _obligations(subject, world, stored.get(i, ()), now)
     ]
+    after = await _agreed(unit, after, before, now)
     changed = [o for o in after if o != before.get(o.id)]
     if undue := [o for o in changed if o.docket_id and o.state is ObligationState.CANCELLED]:
         await _leave_out(unit, undue, now)
@@ -236,6 +237,35 @@ async def _settle(
         await unit.leases.wake_free({o.subject_id for o in begun})
         await unit.hint()
     return {o.subject_id for o in changed}
+
+
+async def _agreed(
+    unit: UnitOfWork,
+    after: Sequence[Obligation],
+    before: Mapping[str, Obligation],
+    now: datetime,
+) -> list[Obligation]:
+    """Nothing of a leaver is closed or purged before somebody has agreed to what must be agreed to."""
+    fresh = {
+        o.subject_id
+        for o in after
+        if o.state is ObligationState.TAKEN
+        and o.kind in FINAL
+        and (o.id not in before or before[o.id].state is not ObligationState.TAKEN)
+    }
+    if not fresh:
+        return list(after)
+    asked = {i for i, hand in (await unit.standing.hands(fresh, now)).items() if hand.leaving_asked}
+    return [
+        replace(o, state=ObligationState.DUE, docket_id=None)
+        if o.subject_id in asked and o.kind in FINAL and o.docket_id != _docket_of(before, o)
+        else o
+        for o in after
+    ]
+
+
+def _docket_of(before: Mapping[str, Obligation], one: Obligation) -> str | None:
+    return before[one.id].docket_id if one.id in before else None
 
 
 async def _leave_out(unit: UnitOfWork, undue: Sequence[Obligation], now: datetime) -> None:
@@ -321,6 +351,7 @@ def _begun(subject: Subject, world: World, one: Obligation, now: datetime) -> Ob
 
 UNDONE = ENDING | {Action.RESTORE}
 """What a docket that is owed ends with; it is left out once it is not due any more."""
+FINAL = frozenset({ObligationKind.CLOSE, ObligationKind.PURGE})
 OF_DAYS = frozenset({ObligationKind.RECHECK, ObligationKind.REMIND})
 """What is owed only once its day comes: by then the next one is owed already."""
 
@@ -333,7 +364,13 @@ def _leans_on(subject: Subject) -> str | None:
 
 
 async def look_again(
-    unit: UnitOfWork, subject_ids: Sequence[str], now: datetime, author: str, basis: str
+    unit: UnitOfWork,
+    subject_ids: Sequence[str],
+    now: datetime,
+    author: str,
+    basis: str,
+    *,
+    priority: int = 6,
 ) -> None:
     """A docket for each subject, at once, with whatever the rules say now."""
     due = [
@@ -349,4 +386,4 @@ async def look_again(
         for i in subject_ids
     ]
     await unit.dockets.schedule(due, now, author)
-    await unit.leases.wake(subject_ids, priority=6)
+    await unit.leases.wake(subject_ids, priority=priority)

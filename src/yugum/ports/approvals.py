@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Protocol
 
-from yugum.core.approvals import Answer, ApprovalState, AskedPerson
+from yugum.core.approvals import Answer, ApprovalState, Asked, AskedPerson
 from yugum.core.plans import PlanNotes
 from yugum.core.verbs import Verb
 from yugum.ports.pages import ListPage
@@ -15,7 +15,10 @@ from yugum.ports.pages import ListPage
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Approval:
-    """Something that must be agreed to: by ``everyone`` who was asked, or by one of them."""
+    """Something that must be agreed to: by ``everyone`` who was asked, or by one of them.
+
+    ``covers`` is what of the plan it is about; agreed to is that and nothing else.
+    """
 
     id: str
     docket_id: str
@@ -29,6 +32,7 @@ class Approval:
     expires_at: datetime
     state: ApprovalState = ApprovalState.OPEN
     answers: tuple[Answer, ...] = ()
+    covers: tuple[Asked, ...] = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -81,8 +85,8 @@ class ApprovalStore(Protocol):
         """How many approvals a docket still waits for."""
         ...
 
-    async def given_for(self, subject_id: str) -> frozenset[str]:
-        """The names of the approvals that were given for somebody."""
+    async def given_for(self, subject_id: str) -> Mapping[str, frozenset[Asked]]:
+        """What was agreed to for somebody and not taken away since, by the approval's name."""
         ...
 
     async def release(self, docket_id: str) -> None:
@@ -91,6 +95,10 @@ class ApprovalStore(Protocol):
 
     async def drop(self, docket_id: str, state: ApprovalState, at: datetime) -> None:
         """Somebody refused, or nobody answered in time: the docket is cancelled."""
+        ...
+
+    async def withdraw(self, docket_ids: Sequence[str], by: str, reason: str, at: datetime) -> None:
+        """End the open approvals of dockets that are not wanted any more, and say who did."""
         ...
 
     async def page(

@@ -176,12 +176,20 @@ class DocketStore(Protocol):
         """
         ...
 
-    async def put_off(self, docket_id: str, verb: Verb) -> None:
-        """Nothing of a docket has happened yet: it is planned when it may begin."""
+    async def put_off(self, docket_id: str, verb: Verb, *, applied: bool) -> None:
+        """A docket is planned when it may begin; ``applied`` if what it says of the person holds already."""
         ...
 
-    async def cancel_scheduled(self, subject_ids: Sequence[str], verb: Verb, now: datetime) -> None:
-        """Cancel dockets that a new one of the same verb replaces."""
+    async def cancel_all(self, subject_id: str, now: datetime) -> Sequence[str]:
+        """Cancel whatever of somebody has not begun; the dockets."""
+        ...
+
+    async def not_begun(self, subject_ids: Sequence[str], verb: Verb) -> Mapping[str, Docket]:
+        """The last docket of a verb that has not begun, by subject."""
+        ...
+
+    async def inherit(self, said: Mapping[str, tuple[str, str]]) -> None:
+        """References and reasons, by docket, for those that were given none."""
         ...
 
     async def drop(self, docket_ids: Sequence[str], now: datetime) -> None:

@@ -78,6 +78,18 @@ class PersonKey:
     employee_number: str
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SamePerson:
+    """Somebody who may be the one that is to be made: ``same`` is what both have, ``new`` the login."""
+
+    new: str
+    same: str
+    name: str
+    user_name: str
+    employee_number: str
+    department: str
+
+
 class PeopleStore(Protocol):
     async def many(self, ids: Iterable[str]) -> dict[str, tuple[Person, int]]:
         """People by id, each with the revision of their row; ids of nobody are left out."""
@@ -152,6 +164,10 @@ class PeopleStore(Protocol):
         self, begin: date, until: date, cursor: str | None, limit: int
     ) -> ListPage[Starter]:
         """Who begins between two days, the first day first; who has left does not count."""
+        ...
+
+    async def like(self, people: Sequence[Person]) -> Sequence[SamePerson]:
+        """Who there is that has the number, the outside address or both names of a new person."""
         ...
 
     async def logins_taken(self, logins: Iterable[str]) -> set[str]:

@@ -12,6 +12,7 @@ from yugum.ports.audit import AuditStore
 from yugum.ports.clock import ClockStore
 from yugum.ports.credentials import CredentialStore
 from yugum.ports.decisions import DecisionStore
+from yugum.ports.declined import DeclinedStore
 from yugum.ports.deviations import DeviationStore
 from yugum.ports.dockets import DocketStore
 from yugum.ports.findings import FindingStore
@@ -40,6 +41,7 @@ class UnitOfWork(Protocol):
     """One transaction over all stores: committed at the end, rolled back on an error."""
 
     people: PeopleStore
+    declined: DeclinedStore
     accounts: AccountStore
     applications: ApplicationStore
     seats: SeatStore

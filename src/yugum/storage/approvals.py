@@ -11,7 +11,7 @@ import sqlalchemy as sa
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from yugum.core.approvals import Answer, ApprovalState, AskedPerson
+from yugum.core.approvals import Answer, ApprovalState, Asked, AskedPerson
 from yugum.core.plans import PlanNotes, notes_from
 from yugum.errors import NotFound
 from yugum.ports.approvals import Approval, ApprovalLine, ApprovalLink
@@ -22,6 +22,17 @@ from yugum.storage.rows import read
 
 KEPT = (datetime,)
 """What the driver takes as it is."""
+
+
+GIVEN_SQL = """
+SELECT a.name, c->>0, c->>1, c->>2, c->>3
+FROM dockets d JOIN approvals a ON a.docket_id = d.id
+CROSS JOIN LATERAL jsonb_array_elements(a.covers) c
+WHERE d.subject_id = :subject AND a.state = 'given' AND NOT EXISTS (
+  SELECT 1 FROM dockets e JOIN steps s ON s.docket_id = e.id JOIN receipts r ON r.step_id = s.id
+  WHERE e.subject_id = :subject AND s.action IN ('revoke', 'free_seat') AND r.at >= a.ended_at
+  AND (s.application_id, s.item) = (c->>0, c->>2))
+"""
 
 
 class Approvals:
@@ -79,11 +90,13 @@ class Approvals:
         query = sa.select(sa.func.count()).where(a.docket_id == docket_id, a.state == "open")
         return int(await self.connection.scalar(query) or 0)
 
-    async def given_for(self, subject_id: str) -> frozenset[str]:
-        """The names of the approvals that were given for somebody."""
-        a = t.approvals.c
-        query = sa.select(a.name).where(a.subject_id == subject_id, a.state == "given")
-        return frozenset((await self.connection.scalars(query)).all())
+    async def given_for(self, subject_id: str) -> Mapping[str, frozenset[Asked]]:
+        """What was agreed to for somebody and not taken away since, by the approval's name."""
+        rows = await self.connection.execute(sa.text(GIVEN_SQL), {"subject": subject_id})
+        found: dict[str, set[Asked]] = {}
+        for name, application, action, item, account in rows:
+            found.setdefault(name, set()).add((application, action, item, account))
+        return {name: frozenset(about) for name, about in found.items()}
 
     async def release(self, docket_id: str) -> None:
         """All have agreed: the docket is due on its day."""
@@ -101,6 +114,22 @@ class Approvals:
             sa.update(a)
             .where(a.c.docket_id == docket_id, a.c.state == "open")
             .values(state=state.value, ended_at=at)
+        )
+
+    async def withdraw(self, docket_ids: Sequence[str], by: str, reason: str, at: datetime) -> None:
+        """End the open approvals of dockets that are not wanted any more, and say who did."""
+        a = t.approvals
+        said = Answer(
+            key="", name=by, agrees=False, note=f"withdrawn: {reason}".rstrip(": "), at=at
+        )
+        await self.connection.execute(
+            sa.update(a)
+            .where(a.c.docket_id.in_(docket_ids), a.c.state == "open")
+            .values(
+                state="refused",
+                ended_at=at,
+                answers=a.c.answers.op("||")(sa.cast([msgspec.to_builtins(said)], JSONB)),
+            )
         )
 
     async def page(

@@ -21,6 +21,7 @@ from yugum.ports.audit import AuditStore
 from yugum.ports.clock import ClockStore
 from yugum.ports.credentials import CredentialStore
 from yugum.ports.decisions import DecisionStore
+from yugum.ports.declined import DeclinedStore
 from yugum.ports.deviations import DeviationStore
 from yugum.ports.dockets import DocketStore
 from yugum.ports.findings import FindingStore
@@ -51,6 +52,7 @@ from yugum.storage.audit import Audit
 from yugum.storage.clock import ClockRow
 from yugum.storage.credentials import Credentials
 from yugum.storage.decisions import Decisions
+from yugum.storage.declined import DeclinedPeople
 from yugum.storage.deviations import Deviations
 from yugum.storage.dockets import Dockets
 from yugum.storage.findings import Findings
@@ -89,6 +91,7 @@ class Unit:
         self._connection = connection
         self._hints = hints
         self.people: PeopleStore = People(connection)
+        self.declined: DeclinedStore = DeclinedPeople(connection)
         self.population: PopulationStore = Population(connection)
         self.accounts: AccountStore = Accounts(connection)
         self.applications: ApplicationStore = Applications(connection)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import asdict, replace
 from datetime import datetime
 from typing import Any
@@ -62,6 +62,14 @@ def _cause_of(obligation: Obligation) -> Document:
     of_account = obligation.kind in (ObligationKind.CLOSE, ObligationKind.PURGE)
     about = {"account": obligation.account_id} if of_account else {}
     return {**about, "basis": obligation.basis}
+
+
+INHERIT_SQL = """
+UPDATE dockets d SET reference = coalesce(nullif(d.reference, ''), r.reference),
+  reason = coalesce(nullif(d.reason, ''), r.reason)
+FROM jsonb_to_recordset(cast(:rows AS jsonb)) AS r(id text, reference text, reason text)
+WHERE d.id = r.id
+"""
 
 
 class Dockets(Beside):
@@ -223,7 +231,7 @@ class Dockets(Beside):
                 remedy="Undo it instead: yugum dockets undo NUMBER.",
             )
 
-    async def put_off(self, docket_id: str, verb: Verb) -> None:
+    async def put_off(self, docket_id: str, verb: Verb, *, applied: bool) -> None:
         """Nothing of a docket has happened yet: it is planned when it may begin."""
         d, s = t.dockets, t.steps
         await self.connection.execute(sa.delete(s).where(s.c.docket_id == docket_id))
@@ -231,20 +239,36 @@ class Dockets(Beside):
             sa.update(d)
             .where(d.c.id == docket_id)
             .values(
-                cause=d.c.cause.op("||")(sa.cast({"applied": False, "approval": True}, JSONB)),
+                cause=d.c.cause.op("||")(sa.cast({"applied": applied, "approval": True}, JSONB)),
                 verb=verb.value,
             )
         )
 
-    async def cancel_scheduled(self, subject_ids: Sequence[str], verb: Verb, now: datetime) -> None:
-        """Cancel dockets that a new one of the same kind replaces."""
+    async def cancel_all(self, subject_id: str, now: datetime) -> Sequence[str]:
         d = t.dockets
-        await self.connection.execute(
+        query = (
             sa.update(d)
+            .where(d.c.subject_id == subject_id, d.c.state.in_(["scheduled", "awaiting"]))
+            .values(state="cancelled", ended_at=now)
+            .returning(d.c.id)
+        )
+        return (await self.connection.scalars(query)).all()
+
+    async def not_begun(self, subject_ids: Sequence[str], verb: Verb) -> Mapping[str, Docket]:
+        d = t.dockets
+        query = (
+            sa.select(d)
             .where(among(d.c.subject_id, subject_ids), d.c.verb == verb.value)
             .where(d.c.state.in_(["scheduled", "awaiting"]))
-            .values(state="cancelled", ended_at=now)
+            .order_by(d.c.number)
         )
+        rows = (await self.connection.execute(query)).mappings()
+        return {r["subject_id"]: docket_from(r) for r in rows}
+
+    async def inherit(self, said: Mapping[str, tuple[str, str]]) -> None:
+        rows = [{"id": i, "reference": r, "reason": why} for i, (r, why) in said.items()]
+        if rows:
+            await self.connection.execute(sa.text(INHERIT_SQL), {"rows": to_json(rows)})
 
     async def drop(self, docket_ids: Sequence[str], now: datetime) -> None:
         """Cancel dockets that turned out to have nothing to do."""

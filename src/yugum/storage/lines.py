@@ -38,9 +38,11 @@ CROSS JOIN LATERAL (SELECT * FROM dockets WHERE subject_id = x.id
 LEFT JOIN LATERAL (SELECT min(coalesce(ended_at, made_at)) AS at, bool_or(state = 'expired') AS ran_out
   FROM approvals WHERE docket_id = d.id) a ON true
 WHERE d.state = 'awaiting' OR d.state = 'scheduled' AND d.due_at <= :now OR a.ran_out AND NOT EXISTS (
-  SELECT 1 FROM dockets l WHERE l.subject_id = d.subject_id AND l.verb = d.verb
-  AND l.number > d.number)
+  SELECT 1 FROM dockets l WHERE l.subject_id = d.subject_id AND l.number > d.number
+  AND coalesce(l.cause->>'basis', '') = ''
+  AND (l.verb = d.verb OR d.verb = 'leaver' AND l.verb IN ('returner', 'extension')))
 """
+"""What ran out is asked about again once somebody plans it again, or brings the leaver back."""
 
 LINES_SQL = """
 SELECT s.subject_id, s.application_id, s.account_id, s.kind, s.item, s.side, s.want, s.held,
@@ -174,7 +176,9 @@ class Lines:
         too_much = s.side.in_([Side.TOO_MUCH.value, Side.BOTH.value])
         begins = sa.and_(p.starts.isnot(None), p.starts <= sa.cast(soon, sa.Date))
         ahead = sa.and_(begins, p.starts > sa.cast(now, sa.Date))
+        asked = sa.and_(s.kind == LineKind.DOCKET.value, t.dockets.c.due_at <= soon)
         late = sa.or_(
+            asked,
             sa.and_(leaves, too_much, s.since_at <= now - CUT_OFF_LATE),
             sa.and_(ahead, s.side == Side.MISSING.value),
             s.since_at <= now - timedelta(days=1),

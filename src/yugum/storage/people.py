@@ -17,7 +17,7 @@ from yugum.core.names import TakenLogin
 from yugum.core.people import FIELDS, Person, PersonState, folded, search_text
 from yugum.errors import Ambiguous, Conflict, NotFound
 from yugum.ports.pages import ListPage
-from yugum.ports.people import Fact, PersonKey, PersonLine, Starter
+from yugum.ports.people import Fact, PersonKey, PersonLine, SamePerson, Starter
 from yugum.storage import merging
 from yugum.storage import tables as t
 from yugum.storage.filters import to_sql
@@ -67,6 +67,20 @@ WHERE p.id = ANY(:ids) AND p.family_name <> '' AND (o.access_ends IS NULL OR o.a
 ORDER BY p.id, o.display_name
 """)
 """People with the same family name and a given name much like it (pg_trgm)."""
+
+SAME_SQL = sa.text("""
+SELECT r.user_name AS new, x.same, x.display_name AS name, x.user_name, x.employee_number, x.department
+FROM jsonb_to_recordset(cast(:rows AS jsonb)) AS r(user_name text, employee_number text,
+  outside_mail text, given_name text, family_name text)
+CROSS JOIN LATERAL (
+  SELECT 'number' AS same, p.* FROM people p
+  WHERE p.employee_number = r.employee_number AND r.employee_number <> ''
+  UNION ALL SELECT 'outside address', p.* FROM people p
+  WHERE p.outside_mail = r.outside_mail AND r.outside_mail <> ''
+  UNION ALL SELECT 'name', p.* FROM people p
+  WHERE p.family_name = r.family_name AND p.given_name = r.given_name AND r.family_name <> ''
+) x
+""")
 
 BY_KEY_SQL = """
 SELECT p.id, p.user_name, p.employee_number FROM unnest(cast(:keys AS text[])) AS k(key)
@@ -290,6 +304,10 @@ class People:
             limit=limit,
             count=cursor is None,
         )
+
+    async def like(self, people: Sequence[Person]) -> Sequence[SamePerson]:
+        rows = await self.connection.execute(SAME_SQL, {"rows": to_json([_row(p) for p in people])})
+        return [read(SamePerson, r) for r in rows.mappings()]
 
     async def logins_taken(self, logins: Iterable[str]) -> set[str]:
         query = sa.select(t.people.c.user_name).where(among(t.people.c.user_name, logins))

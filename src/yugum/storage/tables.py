@@ -203,6 +203,21 @@ people = sa.Table(
     ),
 )
 
+declined = sa.Table(
+    "declined",
+    metadata,
+    _id(),
+    *(_need(name, Text, "") for name in ("user_name", "display_name", "employee_number")),
+    _json("record"),
+    _need("author", Text),
+    _need("reason", Text, ""),
+    sa.Column("docket_id", Text),
+    _need("at", Moment),
+    sa.Index("ix_declined_at", "at", "id"),
+    sa.Index("ix_declined_number", "employee_number"),
+    sa.Index("ix_declined_login", "user_name"),
+)
+
 facts = sa.Table(
     "facts",
     metadata,
@@ -783,6 +798,7 @@ approvals = sa.Table(
     _need("everyone", Bool, "false"),
     _need("state", Text, "open"),
     _json("answers", "[]"),
+    _json("covers", "[]"),
     _need("made_at", Moment),
     _need("remind_at", Moment),
     _need("expires_at", Moment),

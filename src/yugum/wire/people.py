@@ -47,6 +47,26 @@ class NewPerson(Request):
     outside_mail: Line = ""
     starts: Line = ""
     contract_ends: Line = ""
+    another: bool = Field(
+        default=False, description="Another person than who has the number, address or names."
+    )
+    again: bool = Field(default=False, description="To be taken in though declined before.")
+
+
+class DeclinePerson(Request):
+    reason: Annotated[Line, Field(min_length=1)]
+
+
+class DeclinedRow(Model):
+    """Somebody who was declined before they began."""
+
+    id: str
+    user_name: str
+    display_name: str
+    employee_number: str
+    author: str
+    reason: str
+    at: Moment
 
 
 class NewPeople(Request):

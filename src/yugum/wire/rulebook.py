@@ -70,7 +70,12 @@ def rules_from(document: RulesDocument, version: int, since: datetime | None = N
         procedures={verb: _procedure(p) for verb, p in _procedures(document)},
         approvals={
             name: Approval(
-                name, tuple(a.by), a.mode is ApprovalMode.ALL, a.remind_hours, a.expire_hours
+                name,
+                tuple(a.by),
+                a.mode is ApprovalMode.ALL,
+                a.remind_hours,
+                a.expire_hours,
+                tuple(a.deputies),
             )
             for name, a in document.approvals.items()
         },

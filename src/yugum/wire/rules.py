@@ -89,8 +89,14 @@ class ApprovalMode(StrEnum):
 class ApprovalDocument(_Part):
     by: Annotated[list[WhoAgrees], Field(min_length=1)]
     mode: ApprovalMode = ApprovalMode.ANY
-    remind_hours: Hours = 24
+    remind_hours: Hours = Field(
+        4, description="Working hours until those asked are reminded and deputies are asked too."
+    )
     expire_hours: Hours = 168
+    deputies: list[WhoAgrees] = Field(
+        default_factory=list,
+        description="Who is asked as well; administrators where nobody is named.",
+    )
 
 
 class OwnPhase(StrEnum):

@@ -7,21 +7,22 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from datetime import datetime
 
-from yugum.core.approvals import PURGE, afterwards, there_are
+from yugum.core.approvals import afterwards
 from yugum.core.causes import AccountCause, LeaverCause, UndoCause
 from yugum.core.decisions import Decision, DecisionKind, Payload
-from yugum.core.dockets import DocketState
+from yugum.core.dockets import Docket, DocketState
 from yugum.core.documents import Json
 from yugum.core.roles import NoticeAt, Rules
 from yugum.core.verbs import Verb
 from yugum.engine.approvals import Approvals
 from yugum.engine.asked import Waiting
-from yugum.engine.changes import Change, apply_changes, put_decisions
+from yugum.engine.changes import Change, apply_changes, put_decisions, take_back
 from yugum.engine.context import load_rules
 from yugum.engine.events import make_event
 from yugum.engine.mails import Told, notify
-from yugum.engine.plans.kept import batch_digest, batch_of
+from yugum.engine.plans.kept import DATED_ANEW, batch_digest, batch_of, held_up_by
 from yugum.engine.plans.safeguards import Actor, must_be_typed, overridden
+from yugum.engine.standing import look_again
 from yugum.errors import Conflict, PlanStale
 from yugum.ports.approvals import Approval
 from yugum.ports.plans import ConfirmedDocket, KeptPlan
@@ -58,7 +59,7 @@ class Confirmation:
         self, batch_id: str, digest: str, *, typed: str, override: str
     ) -> Sequence[ConfirmedDocket]:
         """Make dockets of a batch; a second time the same ones are given again."""
-        unit, now = self._unit, self._now
+        unit = self._unit
         await unit.plans.lock(batch_id)
         plans = await batch_of(unit, batch_id, self._actor, whole=False)
         if plans[0].confirmed is not None:
@@ -68,16 +69,39 @@ class Confirmation:
         await must_be_typed(unit, plans, typed)
         passed = await overridden(unit, plans, override)
         held_up = _held_up(plans, rules)
-        await self._apply([p for p in plans if p.id not in held_up])
-        if plans[0].verb in (Verb.LEAVER, Verb.JOINER):
-            ids = [p.subject_id for p in plans]
-            await unit.dockets.cancel_scheduled(ids, plans[0].verb, now)
+        replaced = await self._replaced(plans)
+        await self._apply([p for p in plans if p.id not in held_up or p.verb is Verb.LEAVER])
         dockets = await self._dockets(batch_id, plans[0])
+        kept = {p.id: replaced[p.subject_id] for p in plans if p.subject_id in replaced}
+        await unit.dockets.inherit({i: (d.reference, d.reason) for i, d in kept.items()})
         dockets = await self._wait_for(dockets, plans, held_up, rules)
         await self._tell(dockets, plans, held_up, rules)
+        await self._secure(dockets, held_up)
         await self._wake(dockets, plans[0])
         await self._note(plans, passed, override)
         return dockets
+
+    async def _replaced(self, plans: Sequence[KeptPlan]) -> Mapping[str, Docket]:
+        """The dockets of the same people that these take the place of, by person; they are cancelled.
+
+        Who comes back, or stays on, does not leave any more.
+        """
+        unit, now, verb = self._unit, self._now, plans[0].verb
+        ids = [p.subject_id for p in plans]
+        replaced: Mapping[str, Docket] = {}
+        if verb in DATED_ANEW:
+            replaced = await unit.dockets.not_begun(ids, verb)
+        gone = [d.id for d in replaced.values()]
+        if verb in (Verb.RETURNER, Verb.EXTENSION):
+            gone += [d.id for d in (await unit.dockets.not_begun(ids, Verb.LEAVER)).values()]
+        if gone:
+            await unit.dockets.drop(gone, now)
+            for docket_id in gone:
+                await take_back(unit, docket_id, now)
+            await unit.approvals.withdraw(
+                gone, self._actor.login, f"a later {verb.value} plan", now
+            )
+        return replaced
 
     async def _dockets(self, batch_id: str, first: KeptPlan) -> Sequence[ConfirmedDocket]:
         undoes = first.cause.undoes if isinstance(first.cause, UndoCause) else None
@@ -134,12 +158,29 @@ class Confirmation:
         result = []
         for docket, waiting in await self._waiting(dockets, plans[0].batch_id):
             if names := held_up.get(docket.id):
-                await self._unit.dockets.put_off(docket.id, docket.verb)
+                leaves = docket.verb is Verb.LEAVER
+                await self._unit.dockets.put_off(docket.id, docket.verb, applied=leaves)
                 asked = await self._approvals.ask(self._unit, waiting, names, rules, self._now)
-                _must_ask_somebody(asked)
+                if not leaves:
+                    _must_ask_somebody(asked)
                 docket = replace(docket, state=DocketState.AWAITING)
             result.append(docket)
         return result
+
+    async def _secure(
+        self, dockets: Sequence[ConfirmedDocket], held_up: Mapping[str, tuple[str, ...]]
+    ) -> None:
+        """Who leaves is cut off at the moment it is due, whoever must agree to the rest."""
+        now = self._now
+        due = [
+            d.subject_id
+            for d in dockets
+            if d.id in held_up and d.verb is Verb.LEAVER and d.due_at <= now
+        ]
+        if due:
+            author = self._actor.login
+            await look_again(self._unit, due, now, author, "access ends", priority=1)
+            await self._unit.hint()
 
     async def _tell(
         self,
@@ -177,6 +218,7 @@ class Confirmation:
                     digest=whole[d.id].digest,
                     summary=" ".join(whole[d.id].notes.summary),
                     applications=frozenset(s.application_id for s in whole[d.id].steps),
+                    about=whole[d.id].cause.about,
                 ),
             )
             for d in dockets
@@ -241,13 +283,6 @@ def _must_be_fresh(plans: Sequence[KeptPlan], digest: str) -> None:
 
 
 def _held_up(plans: Sequence[KeptPlan], rules: Rules) -> dict[str, tuple[str, ...]]:
-    """The approvals that plans of a batch need, by plan.
-
-    An urgent leaver waits for nobody, but nothing is lost for good without a second operator.
-    """
-    urgent = plans[0].cause.urgent
-    found = {
-        p.id: tuple(n for n in there_are(p.cause.needs, rules) if n == PURGE or not urgent)
-        for p in plans
-    }
+    """The approvals that plans of a batch need, by plan."""
+    found = {p.id: held_up_by(p.cause, rules) for p in plans}
     return {i: names for i, names in found.items() if names}

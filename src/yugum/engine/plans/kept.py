@@ -8,8 +8,10 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
+from yugum.core.approvals import PURGE, there_are
 from yugum.core.causes import Cause
 from yugum.core.plans import Plan
+from yugum.core.roles import Rules
 from yugum.core.verbs import Verb
 from yugum.engine.context import Loaded
 from yugum.engine.plans.safeguards import Actor
@@ -88,6 +90,19 @@ async def view(unit: UnitOfWork, batch_id: str, actor: Actor) -> BatchView:
         applications={a.id: a.name for a in (await unit.applications.all()).values()},
         plans=plans,
     )
+
+
+DATED_ANEW = frozenset({Verb.JOINER, Verb.LEAVER})
+"""A plan of these takes the place of one for the same person that has not begun."""
+
+
+def held_up_by(cause: Cause, rules: Rules) -> tuple[str, ...]:
+    """The approvals that a plan waits for.
+
+    An urgent leaver waits for nobody, but nothing is lost for good without a second operator.
+    """
+    names = there_are(cause.needs, rules)
+    return tuple(n for n in names if n == PURGE or not cause.urgent)
 
 
 def batch_digest(plans: Sequence[KeptPlan]) -> str:

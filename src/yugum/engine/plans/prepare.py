@@ -7,17 +7,19 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from datetime import datetime, timedelta
 
-from yugum.core.approvals import needed
+from yugum.core.approvals import needing
 from yugum.core.causes import CAUSES, Cause, LeaverCause, RenameCause
 from yugum.core.decisions import Decision, DecisionKind, Payload
 from yugum.core.desired import Subject, World
-from yugum.core.dockets import OpenStep
+from yugum.core.dockets import Docket, OpenStep
 from yugum.core.people import Person, full_name
-from yugum.core.plans import Plan, PlannedStep
+from yugum.core.plans import Caution, Plan, PlannedStep
 from yugum.core.renames import aliases
 from yugum.core.requests import PlanRequest
+from yugum.core.roles import Rules
 from yugum.core.veils import former_names
 from yugum.core.verbs import Verb
+from yugum.engine.asked import Waiting, could_agree
 from yugum.engine.context import (
     Loaded,
     load_rules,
@@ -26,7 +28,7 @@ from yugum.engine.context import (
     observe_all,
     people_named,
 )
-from yugum.engine.plans.kept import BatchView, Made, keep
+from yugum.engine.plans.kept import DATED_ANEW, BatchView, Made, held_up_by, keep
 from yugum.engine.plans.logins import must_be_free, restorable
 from yugum.engine.plans.making import (
     charge,
@@ -96,6 +98,8 @@ async def prepare_people(
         around = await surroundings(unit, request, subjects, world, now)
         made, steps = [], list[PlannedStep]()
         begun = await _in_hand(unit, request, list(people))
+        anew = request.verb in DATED_ANEW
+        replaced = await unit.dockets.not_begun(list(people), request.verb) if anew else {}
         for person_id, person in people.items():
             meaning, subject = meanings[person_id], subjects[person_id]
             subject = replace(subject, decisions=(*subject.decisions, *meaning.decisions))
@@ -108,10 +112,53 @@ async def prepare_people(
             world = charge(world, plan)
             plan = with_silence(plan, silent, world)
             cause = _cause(request, meaning, subject.successor is not None)
-            needs = needed(request.verb, (*plan.steps, *later), world.rules)
-            made.append(Made(plan, replace(cause, needs=needs), meaning.due))
+            about = needing(request.verb, (*plan.steps, *later), world.rules)
+            cause = replace(cause, needs=tuple(about), about=about)
+            waiting, old = _waiting(request.verb, subject, plan, actor), replaced.get(person_id)
+            told = await _told_of(unit, cause, waiting, world.rules, old, now)
+            plan = replace(plan, cautions=(*plan.cautions, *told))
+            made.append(Made(plan, cause, meaning.due))
         must_name_steps(request.left_out, steps)
         return await keep(unit, made, loaded, actor, now)
+
+
+async def _told_of(
+    unit: UnitOfWork,
+    cause: Cause,
+    waiting: Waiting,
+    rules: Rules,
+    old: Docket | None,
+    now: datetime,
+) -> list[Caution]:
+    """Who will be asked to agree, and what a docket takes the place of."""
+    names = held_up_by(cause, rules)
+    told = [await could_agree(unit, name, rules, waiting, now) for name in names]
+    if names and waiting.verb is Verb.LEAVER:
+        text = "Access ends at its time all the same; the rest waits."
+        told.append(Caution("secured-first", text))
+    if old is not None:
+        text = (
+            f"It takes the place of docket {old.number}, due {old.due_at:%a %-d %b %Y %H:%M} UTC; "
+        )
+        text += "its reference and reason are kept unless others are given."
+        text += f" Needed again: {', '.join(names)}." if names else ""
+        told.append(Caution("replaces", text))
+    return told
+
+
+def _waiting(verb: Verb, subject: Subject, plan: Plan, actor: Actor) -> Waiting:
+    """What is asked about a plan that nobody has confirmed yet."""
+    return Waiting(
+        docket_id="",
+        number="",
+        verb=verb,
+        person=subject.person,
+        author=actor.login,
+        reason="",
+        digest="",
+        summary="",
+        applications=frozenset(s.application_id for s in plan.steps),
+    )
 
 
 async def _planned(

@@ -6,8 +6,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 from datetime import datetime
 
-from yugum.core.actions.registry import ACTIONS
-from yugum.core.approvals import PURGE, needed, there_are
+from yugum.core.approvals import PURGE, asked, is_asked, needing, there_are
 from yugum.core.causes import (
     AccountCause,
     Cause,
@@ -22,11 +21,12 @@ from yugum.core.closing import plan_close, plan_credential, plan_purge
 from yugum.core.decisions import OriginKind
 from yugum.core.desired import Subject, World
 from yugum.core.dockets import Docket
+from yugum.core.lines import NOTHING
 from yugum.core.people import Person, PersonState, state_at
-from yugum.core.plans import Caution, Plan, PlannedStep
+from yugum.core.plans import Caution, Plan
 from yugum.core.quick import plan_quick
 from yugum.core.roles import Rules
-from yugum.core.standing import less
+from yugum.core.standing import as_agreed, less
 from yugum.core.undo import plan_undo
 from yugum.core.verbs import Verb
 from yugum.engine.approvals import Approvals
@@ -131,12 +131,14 @@ class Beginner:
             started, dropped = [], []
             looked = [d.subject_id for d in dockets if d.verb is Verb.RECHECK]
             begun = await unit.dockets.begun(looked) if looked else ()
+            hands = await unit.standing.hands(looked, now) if looked else {}
             for docket in dockets:
                 subject = subjects[docket.subject_id]
                 plan = await self._plan(unit, docket, subject, world, now)
                 plan = await restorable(unit, plan, world)
                 plan = without(plan, docket.cause.left_out)
                 if docket.verb is Verb.RECHECK:
+                    plan = as_agreed(plan, hands.get(docket.subject_id, NOTHING))
                     mine = [s for s in begun if s.subject_id == docket.subject_id]
                     plan, gone = less(plan, mine)
                     if gone:
@@ -192,21 +194,24 @@ class Beginner:
         """Whether somebody must agree first; then they are asked.
 
         An approved plan that now gives more is asked about again; a docket that nobody asked for
-        (a date has come, rules have changed) needs what was not agreed to for this person before.
+        (a date has come, rules have changed) needs what was not agreed to for this person before, or
+        was and has been taken away since.
         """
-        names = there_are(needed(docket.verb, plan.steps, rules), rules)
+        begins = docket.verb is Verb.RECHECK and docket.cause.basis in JOINING
+        about = needing(Verb.JOINER if begins else docket.verb, plan.steps, rules)
+        names = there_are(about, rules)
         if not names:
             return False
         lead = "Nobody has agreed to this yet."
         if docket.cause.approval:
-            agreed = {_asked(s) for s in await unit.plans.steps_of(docket.id)}
-            if agreed.issuperset(_asked(s) for s in plan.steps if _is_asked(s)):
+            agreed = {asked(s) for s in await unit.plans.steps_of(docket.id)}
+            if agreed.issuperset(asked(s) for s in plan.steps if is_asked(s)):
                 return False
             await unit.plans.keep_steps(docket.id, plan.steps, plan.digest)
             lead = "It has grown since it was approved."
         elif docket.verb is Verb.RECHECK:
             given = await unit.approvals.given_for(docket.subject_id)
-            names = tuple(n for n in names if n not in given)
+            names = tuple(n for n in names if not given.get(n, frozenset()).issuperset(about[n]))
             if not names:
                 return False
         elif PURGE in names:  # its application deletes for good by now
@@ -227,6 +232,7 @@ class Beginner:
             digest=plan.digest,
             summary=" ".join((lead, *plan.summary)),
             applications=frozenset(s.application_id for s in plan.steps),
+            about=about,
         )
         await self._approvals.ask(unit, waiting, names, rules, now)
         return True
@@ -265,17 +271,6 @@ class Beginner:
         before = docket.cause.renamed_from if isinstance(docket.cause, RenameCause) else ""
         still = await received(unit, done)
         return make_plan(subject, world, now, docket.verb, done, renamed_from=before, still=still)
-
-
-def _is_asked(step: PlannedStep) -> bool:
-    """Whether whoever agrees must have seen the step."""
-    return ACTIONS[step.action].gives or step.irreversible
-
-
-def _asked(step: PlannedStep) -> tuple[str, ...]:
-    """The step as whoever agreed has seen it; an account yet to be made has no id."""
-    account = step.account_id if step.irreversible else ""
-    return (step.application_id, step.action.value, step.item, account)
 
 
 def _verb_of(plan: Plan, person: Person, cause: Cause, now: datetime) -> Verb:

@@ -1,0 +1,107 @@
+"""Who is taken in: the same person once, and who was declined is no person any more, but on record."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import datetime
+
+from yugum.core.facts import fields_of
+from yugum.core.people import CHANGEABLE, Person, full_name
+from yugum.engine.events import make_event
+from yugum.errors import Conflict, InvalidInput
+from yugum.ports.clock import Clock
+from yugum.ports.declined import Declined
+from yugum.ports.pages import ListPage
+from yugum.ports.units import Database, UnitOfWork
+
+
+class DeclinedPeople:
+    def __init__(self, database: Database, clock: Clock) -> None:
+        self._database = database
+        self._clock = clock
+
+    async def page(self, cursor: str | None, limit: int) -> ListPage[Declined]:
+        async with self._database.unit() as unit:
+            return await unit.declined.page(cursor, limit)
+
+    async def decline(self, who: str, author: str, reason: str) -> Declined:
+        """Take somebody out who has not begun, with what is planned for them.
+
+        Raises:
+            InvalidInput: no reason is given.
+            Conflict: something was carried out for them already.
+        """
+        if not reason.strip():
+            raise InvalidInput("Say why.", place="reason")
+        now = await self._clock.now()
+        async with self._database.unit() as unit:
+            person = await unit.people.resolve(who)
+            return await decline(unit, person, author, reason, now)
+
+
+async def must_be_new(unit: UnitOfWork, people: Sequence[Person]) -> None:
+    """The same person is not made twice by mistake.
+
+    Raises:
+        Conflict: somebody has the number, the outside address or the names of a new one.
+    """
+    numbers = [p.employee_number for p in people if p.employee_number]
+    if twice := [n for n in numbers if numbers.count(n) > 1]:
+        raise InvalidInput(f"The number {twice[0]} is named twice.", place="employee_number")
+    for like in await unit.people.like(people):
+        raise Conflict(
+            f"{like.name} (no. {like.employee_number}, {like.user_name}, {like.department}) "
+            f"has the same {like.same} as the new {like.new}.",
+            place="employee_number" if like.same == "number" else "user_name",
+            remedy="If it is another person say so: another (--another). Else plan for the one there is.",
+        )
+
+
+async def must_not_be_declined(unit: UnitOfWork, people: Sequence[Person], again: set[str]) -> None:
+    """Somebody declined is asked about again only when their record has changed, or somebody says so.
+
+    Raises:
+        Conflict: a record is as it was when its person was declined.
+    """
+    named = [(p.user_name, p.employee_number) for p in people if p.id not in again]
+    found = await unit.declined.like(named) if named else ()
+    for person in people:
+        record = fields_of(person, CHANGEABLE)
+        same = next((d for d in found if dict(d.record) == record), None)
+        if same is not None and person.id not in again:
+            raise Conflict(
+                f"{same.display_name} was declined by {same.author} on {same.at:%a %-d %b %Y}: "
+                f"{same.reason}. Nothing of the record has changed since.",
+                place="people",
+                remedy="Say again (--again) to take them in all the same.",
+            )
+
+
+async def decline(
+    unit: UnitOfWork,
+    person: Person,
+    author: str,
+    reason: str,
+    now: datetime,
+    docket_id: str | None = None,
+) -> Declined:
+    """Take somebody out within a transaction; dockets that have not begun are cancelled."""
+    gone = await unit.dockets.cancel_all(person.id, now)
+    await unit.approvals.withdraw(gone, author, reason, now)
+    one = Declined(
+        id=person.id,
+        user_name=person.user_name,
+        display_name=full_name(person),
+        employee_number=person.employee_number,
+        author=author,
+        reason=reason,
+        at=now,
+        docket_id=docket_id,
+        record=fields_of(person, CHANGEABLE),
+    )
+    await unit.declined.decline(one)
+    payload = {"user_name": one.user_name, "name": one.display_name, "reason": reason}
+    await unit.audit.add(
+        [make_event(now, author, "person.declined", person.id, payload, docket_id)]
+    )
+    return one
