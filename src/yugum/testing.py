@@ -146,11 +146,15 @@ class MemoryConnector:
         )
         return Done(external_id=key, login=login)
 
-    def changed(self, row: Observed, action: Action, item: str) -> Observed:
+    def changed(  # noqa: C901, PLR0912 - a case for each action
+        self, row: Observed, action: Action, item: str
+    ) -> Observed:
         seats = row.seats or frozenset()
         match action:
             case Action.CUT_OFF:
                 return replace(row, state=AccountState.SUSPENDED, sessions=0, keys=0)
+            case Action.LOCK:
+                return replace(row, sessions=0, keys=0)
             case Action.END_DEVICES:
                 return replace(row, devices=0)
             case Action.RESUME:

@@ -206,6 +206,7 @@ class Provider:
                 **({"lastUsed": user["lastUsed"]} if user.get("lastUsed") else {}),
                 "sessions": user.get("sessions", []),
                 "apiKeys": user.get("apiKeys", []),
+                "recovery": user.get("recovery", []),
                 **(
                     {"archived": user.get("archived", False), "waysIn": user.get("waysIn", [])}
                     if self.traits.archive
@@ -275,7 +276,7 @@ class Provider:
             for name in ("active", "password", "displayName", "userName", "externalId", "emails"):
                 if name in body and user.get(name) != body[name]:
                     self._patch_user(user, "replace", name, body[name])
-            for name in ("sessions", "apiKeys"):
+            for name in ("sessions", "apiKeys", "recovery"):
                 if not more.get(name) and user.get(name):
                     self._patch_user(user, "remove", name, None)
             self.store.put("users", user)
@@ -308,6 +309,7 @@ class Provider:
         ends = (
             "sessions",
             "apiKeys",
+            "recovery",
             *(["waysIn"] if self.traits.archive else []),
             *(["devices"] if self.traits.devices else []),
         )

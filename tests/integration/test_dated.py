@@ -80,8 +80,8 @@ async def test_an_obligation_is_due_at_its_moment_and_not_a_second_before(
     assert await due(database, NOW) == ["p1"], "a reminder is no work of a docket"
     assert await due(database, NOW) == [], "it is called due once"
     async with database.unit() as unit:
-        assert await unit.obligations.reminders(NOW, 100) == ["p2"]
-        assert await unit.obligations.reminders(NOW, 100) == []
+        assert list(await unit.obligations.reminders(NOW, 100)) == ["p2"]
+        assert not await unit.obligations.reminders(NOW, 100)
 
 
 async def test_one_that_ends_makes_room_for_the_next_of_its_kind(

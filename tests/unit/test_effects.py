@@ -127,6 +127,7 @@ ORDER = [
     (Action.RENAME, "mberg"),
     (Action.REVOKE, "Staff"),
     (Action.FREE_SEAT, MemoryConnector.LICENSE),
+    (Action.LOCK, ""),
     (Action.CUT_OFF, ""),
     (Action.END_DEVICES, ""),
     (Action.DELETE, ""),

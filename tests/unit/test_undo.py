@@ -124,6 +124,7 @@ WAYS = {
     Action.RUN: Way(frozenset(), always()),
     Action.SET_CREDENTIAL: Way(frozenset(), always()),
     Action.END_DEVICES: Way(frozenset(), always()),
+    Action.LOCK: Way(frozenset(), always()),
     Action.PURGE: Way(frozenset(), always()),
 }
 """Written down apart from the actions: an account holds what ``IN_FORCE`` says."""

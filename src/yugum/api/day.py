@@ -5,7 +5,8 @@ from __future__ import annotations
 from fastapi import APIRouter, Request
 
 from yugum.api.auth import Use, Viewer
-from yugum.api.shapes import installation, number, shape, standing_row
+from yugum.api.discretion import discreet
+from yugum.api.shapes import installation, number, precaution_row, shape, standing_row
 from yugum.core.dockets import StepProblem
 from yugum.ports.views import DayDocket
 from yugum.wire import day as wy
@@ -15,7 +16,7 @@ TOLD = ("department", "title", "site")
 
 
 @router.get("", operation_id="day.show")
-async def day_sheet(request: Request, use: Use, _: Viewer) -> wy.DaySheet:
+async def day_sheet(request: Request, use: Use, operator: Viewer) -> wy.DaySheet:
     """Today and the week ahead."""
     zone = installation(request).zone
     sheet = await use.overview.day(zone)
@@ -33,6 +34,10 @@ async def day_sheet(request: Request, use: Use, _: Viewer) -> wy.DaySheet:
         ],
         last_call=[wy.LastCall.model_validate(window) for window in sheet.last_call],
         standing=[standing_row(request, line) for line in sheet.standing],
+        reviews=[
+            await discreet(use, operator, precaution_row(request, line), line.person_id)
+            for line in sheet.reviews
+        ],
     )
 
 

@@ -21,7 +21,7 @@ S = TypeVar("S")
 async def discreet(use: Services, operator: Operator, view: M, subject_id: str) -> M:
     """A view of one subject."""
     veil = await use.veils.before(operator.role, [subject_id])
-    return _hidden(view, veil, subject_id) if veil.names else view
+    return _hidden(view, veil, subject_id) if veil else view
 
 
 async def discreet_page(
@@ -34,7 +34,7 @@ async def discreet_page(
     """A page of lines, each about the subject that ``subject_of`` tells."""
     subjects = {s for line in page.items if (s := subject_of(line))}
     veil = await use.veils.before(operator.role, subjects)
-    if not veil.names:
+    if not veil:
         return page_of(page, make)
     return page_of(page, lambda line: _hidden(make(line), veil, subject_of(line) or ""))
 

@@ -98,6 +98,14 @@ async def cancel_docket(
     return docket_view(request, await use.dockets.cancel(name, operator.login, body.reason))
 
 
+@router.post("/{name}/end", operation_id="dockets.end")
+async def end_docket(
+    name: str, body: wd.EndDocket, request: Request, use: Use, operator: Acting
+) -> wd.DocketView:
+    """End a running docket where it is stuck; what it leaves out stays a difference."""
+    return docket_view(request, await use.dockets.end(name, operator.login, body.reason))
+
+
 @router.post("/steps/{step_id}", operation_id="dockets.settle-step")
 async def settle_step(
     step_id: str, body: wd.SettleStep, request: Request, use: Use, operator: Acting

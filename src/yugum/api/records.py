@@ -10,9 +10,17 @@ from pydantic import AwareDatetime
 
 from yugum.api.auth import Administrator, Use, Viewer
 from yugum.api.calendar import feed
+from yugum.api.discretion import discreet_page
 from yugum.api.idempotency import IdempotentRoute
 from yugum.api.parameters import Cursor, Limit, OneOf, Who
-from yugum.api.shapes import decision_view, installation, number, page_of, shape
+from yugum.api.shapes import (
+    decision_view,
+    installation,
+    number,
+    page_of,
+    precaution_row,
+    shape,
+)
 from yugum.core.documents import full
 from yugum.core.obligations import ObligationKind
 from yugum.core.verbs import Verb
@@ -125,6 +133,17 @@ async def list_holds(
 ) -> Page[wx.HoldRow]:
     """What must not be deleted or purged: holds on people and applications, the newest first."""
     return page_of(await use.decisions.holds(cursor, limit), wx.HoldRow.model_validate)
+
+
+@router.get("/precautions", operation_id="precautions.list")
+async def list_precautions(
+    request: Request, use: Use, operator: Viewer, cursor: Cursor = None, limit: Limit = 50
+) -> Page[wx.PrecautionRow]:
+    """Precautions in force, the first to be looked at again at the top."""
+    page = await use.decisions.precautions(cursor, limit)
+    return await discreet_page(
+        use, operator, page, lambda p: p.person_id, lambda p: precaution_row(request, p)
+    )
 
 
 @router.post(

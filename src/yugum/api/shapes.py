@@ -15,6 +15,7 @@ from yugum.core.dockets import DocketDetail, DocketLine
 from yugum.core.lines import waits_for
 from yugum.core.people import Person, full_name
 from yugum.engine.people import PersonShown, ShownAccount
+from yugum.ports.decisions import PrecautionLine
 from yugum.ports.pages import ListPage
 from yugum.ports.standing import StandingLine
 from yugum.ports.views import Installation
@@ -84,6 +85,11 @@ def _irreversible(docket: DocketDetail) -> wd.NextIrreversible | None:
 
 def decision_view(decision: Decision) -> wx.DecisionView:
     return shape(wx.DecisionView, decision, ends_at=decision.ends)
+
+
+def precaution_row(request: Request, line: PrecautionLine) -> wx.PrecautionRow:
+    shown = number(request, line.number) if line.number else None
+    return shape(wx.PrecautionRow, line, number=shown)
 
 
 def window_text(application: Application) -> str:

@@ -47,9 +47,9 @@ def list_dockets(
         rows,
         {
             "number": "number",
-            "verb": "verb",
+            "what": "title",
             "who": "subject_name",
-            "state": "state",
+            "state": "outcome",
             "due": "due_at",
             "steps": "steps_total",
             "done": "steps_done",
@@ -72,7 +72,7 @@ def show_docket(context: Context, number: str) -> None:
 
 def docket_lines(view: wd.DocketView, zone: str) -> list[str]:
     """A docket as people read it."""
-    lines = [f"{view.number} {view.verb}: {view.subject_name}, {view.state}"]
+    lines = [f"{view.number} {view.title}: {view.subject_name}, {view.outcome}"]
     by = f"by {view.author}" + (f", reference {view.reference}" if view.reference else "")
     lines.append(f"  due {moment(view.due_at, zone)}, {by}")
     lines += [f"  {line}" for line in view.summary]
@@ -129,6 +129,18 @@ def cancel(context: Context, number: str, reason: str) -> None:
     """Take back a docket that has not begun."""
     view = context.client().dockets.cancel(number, reason)
     context.output().one(view, [f"{view.number}: {view.state}"])
+
+
+@dockets.command("end")
+@click.argument("number")
+@click.option("--reason", required=True, help="Why, for the record.")
+@pass_context
+def end(context: Context, number: str, reason: str) -> None:
+    """End a running docket where it is stuck; what it leaves out stays a difference."""
+    client = context.client()
+    client.dockets.end(number, reason)
+    view = list(client.dockets.follow(number))[-1]
+    context.output().one(view, docket_lines(view, context.zone()))
 
 
 @dockets.command("settle")

@@ -141,7 +141,9 @@ def follow(context: Context, numbers: Sequence[str]) -> int:
             elif view.state is DocketState.SCHEDULED:
                 click.echo(f"{number}: due {moment(view.due_at, context.zone())}")
             else:
-                click.echo(f"{number}: {view.state}, {view.steps_done} of {view.steps_total} steps")
+                click.echo(
+                    f"{number}: {view.outcome}, {view.steps_done} of {view.steps_total} steps"
+                )
         if view.state is DocketState.RUNNING and at_rest(view):
             code = STUCK
             for step in view.steps:

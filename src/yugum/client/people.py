@@ -90,5 +90,11 @@ class Decisions(Noun):
         """Holds on people and applications that are not over, the newest first."""
         return every(lambda c: self._http.page(wde.HoldRow, "/holds", cursor=c, limit=200))
 
+    def precautions(self) -> Iterator[wde.PrecautionRow]:
+        """Precautions in force, the first to be looked at again first."""
+        return every(
+            lambda c: self._http.page(wde.PrecautionRow, "/precautions", cursor=c, limit=200)
+        )
+
     def end(self, decision_id: str) -> wde.DecisionView:
         return self._http.model(wde.DecisionView, "DELETE", f"/decisions/{decision_id}")

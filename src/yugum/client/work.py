@@ -78,6 +78,11 @@ class Dockets(Noun):
         body = wd.Cancel(reason=reason)
         return self._http.model(wd.DocketView, "POST", f"/dockets/{name}/cancel", body=body)
 
+    def end(self, name: str, reason: str) -> wd.DocketView:
+        """End a running docket where it is stuck; what it leaves out stays a difference."""
+        body = wd.EndDocket(reason=reason)
+        return self._http.model(wd.DocketView, "POST", f"/dockets/{name}/end", body=body)
+
     def settle(self, step_id: str, how: Settlement, note: str = "") -> wd.DocketView:
         body = wd.SettleStep(how=how, note=note)
         return self._http.model(wd.DocketView, "POST", f"/dockets/steps/{step_id}", body=body)

@@ -73,7 +73,8 @@ class Profile:
     in a value, ``{date}`` stands for the day, ``{name}`` for the person, ``{successor}``,
     ``{successor_name}`` and ``{successor_mail}`` for whoever takes over. Those named in
     ``leaver_setting_days`` go back to the standard so many days after the access ended;
-    ``leaver_ground`` is written down as the reason why mail may be forwarded and answered. ``calls_per_second``
+    ``leaver_ground`` is written down as the reason why mail may be forwarded and answered. Where
+    ``suspended_refuses_mail`` a leaver's account is locked as long as its mail goes on, then suspended. ``calls_per_second``
     goes for all workers together, ``ceiling_per_hour`` for steps that take something away, cut-offs
     apart; 0 sets no limit. A joiner's account is made ``prepare_days`` before the first day, closed
     until then. ``alias_setting`` names the setting that holds further logins. With ``must_change`` an
@@ -109,6 +110,7 @@ class Profile:
     leaver_settings: Mapping[str, str] = field(default_factory=dict)
     leaver_setting_days: Mapping[str, int] = field(default_factory=dict)
     leaver_ground: str = ""
+    suspended_refuses_mail: bool = False
     standard_settings: Mapping[str, str] = field(default_factory=dict)
 
 
@@ -140,6 +142,7 @@ class ProfileChange:
     leaver_settings: Mapping[str, str] | None = None
     leaver_setting_days: Mapping[str, int] | None = None
     leaver_ground: str | None = None
+    suspended_refuses_mail: bool | None = None
     standard_settings: Mapping[str, str] | None = None
 
     def named(self) -> list[str]:

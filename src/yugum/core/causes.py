@@ -13,7 +13,7 @@ from yugum.core.decisions import Decision
 from yugum.core.documents import Document, sparse
 from yugum.core.facts import Fields
 from yugum.core.requests import PlanRequest
-from yugum.core.verbs import Quick, Verb
+from yugum.core.verbs import Measure, Quick, Verb
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -66,7 +66,9 @@ class LeaverCause(Cause):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ReturnerCause(Cause):
-    """Somebody is back from absence or hired again."""
+    """Somebody is back from absence or hired again; decisions ``over`` were about the time before."""
+
+    over: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -95,11 +97,15 @@ class UndoCause(Cause):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class AccountCause(Cause):
-    """A quick ``action`` on ``accounts``; in the applications ``ends`` earlier ones end by it."""
+    """A quick ``action`` on ``accounts``; in the applications ``ends`` earlier ones end by it.
+
+    With a ``measure`` it is a precaution about the whole person, and the action what comes nearest.
+    """
 
     action: Quick
     accounts: tuple[str, ...] = ()
     ends: tuple[str, ...] = ()
+    measure: Measure | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

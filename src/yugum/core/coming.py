@@ -17,6 +17,7 @@ from yugum.core.desired import Subject, World, desired, prepared_from
 from yugum.core.lifeline import Bar
 from yugum.core.obligations import ObligationKind, brought_back, closing, dates, owed
 from yugum.core.people import PersonState, state_at
+from yugum.core.precautions import suspended_whole
 from yugum.core.wanted import Wanted
 from yugum.core.windows import recoverable_until
 
@@ -68,7 +69,7 @@ class _Life:
         if want is None or want.account is None:
             closed = who is PersonState.LEFT or self.subject.gave(self.account)
             return False, S.SUSPENDED if closed else S.ACTIVE
-        kept = any(
+        kept = suspended_whole(self.subject.decisions, at) is not None or any(
             d.kind is DecisionKind.SUSPEND and d.payload.application == self.application.id
             for d in in_force(self.subject.decisions, at)
         )

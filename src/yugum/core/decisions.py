@@ -28,7 +28,8 @@ class Payload:
     """What a decision is about, by its kind.
 
     Grant and deny: ``application``, ``kind`` and ``item``, of a setting its ``value``. Suspend:
-    ``application``, closed whatever the rules give. Role: ``role``, held whatever its condition says.
+    ``application``, closed whatever the rules give; a precaution has none but a ``measure`` for the whole
+    person and a day of ``review``. Role: ``role``, held whatever its condition says.
     Successor: ``person``. Veil: ``names``, former names that only administrators see. Hold: nothing.
     """
 
@@ -39,6 +40,8 @@ class Payload:
     role: str = ""
     person: str = ""
     names: tuple[str, ...] = ()
+    measure: str = ""
+    review: str = ""
 
     def document(self) -> Document:
         """As JSON carries it; a holding is named in full."""

@@ -6,7 +6,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
 
-from yugum.core.accounts import Account, HoldingKind
+from yugum.core.accounts import Account, AccountState, HoldingKind, is_open
 from yugum.core.applications import Application
 from yugum.core.dates import days_later
 from yugum.core.decisions import (
@@ -34,6 +34,8 @@ from yugum.core.wanted import Wanted, Why
 
 THINGS = (HoldingKind.ACCOUNT, HoldingKind.ENTITLEMENT, HoldingKind.SEAT)
 ENTITLEMENT = HoldingKind.ENTITLEMENT
+LOCKED = "locked"
+"""What the ledger says of an account that was locked."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -60,6 +62,16 @@ class Subject:
     is_person: bool = True
     rights: Mapping[str, Right] = field(default_factory=dict)
     end_known_at: datetime | None = None
+
+    def locked(self, account: Account) -> bool:
+        """Whether an account was locked and nobody has been let in since; it still takes mail."""
+        shut = account.sessions == 0 and account.keys == 0
+        key = (account.id, HoldingKind.ACCOUNT, LOCKED)
+        return account.state is AccountState.ACTIVE and shut and key in self.ledger
+
+    def is_open(self, account: Account) -> bool:
+        """Whether somebody could get in by an account of this subject."""
+        return is_open(account) and not self.locked(account)
 
     def gave(self, account: Account) -> bool:
         """Whether a role or a decision gave an account; one that was found there is not taken away."""

@@ -21,6 +21,7 @@ from yugum.core.causes import Cause
 from yugum.core.decisions import Origin
 from yugum.core.plans import PlannedStep, PlanNotes
 from yugum.core.verbs import Verb as Verb
+from yugum.core.verbs import title_of
 
 
 class DocketState(StrEnum):
@@ -30,6 +31,21 @@ class DocketState(StrEnum):
     DONE = "done"
     CANCELLED = "cancelled"
     SUPERSEDED = "superseded"
+
+
+class DocketOutcome(StrEnum):
+    """How a docket stands, in words: what has ended is called done only if it did something."""
+
+    AWAITING = "awaiting"
+    SCHEDULED = "scheduled"
+    RUNNING = "running"
+    DONE = "done"
+    IN_PART = "done in part"
+    LEFT_OUT = "left out"
+    NOTHING = "nothing to do"
+    BROUGHT_BACK = "brought back"
+    CANCELLED = "cancelled"
+    TAKEN_OVER = "taken over"
 
 
 class StepState(StrEnum):
@@ -253,6 +269,31 @@ class DocketLine:
     steps_total: int
     steps_done: int
     steps_stuck: int
+    steps_left_out: int
+    steps_so_already: int
+    brought_back: bool
+    action: str | None
+    measure: str | None
+    basis: str | None
+
+    @property
+    def title(self) -> str:
+        """What it is called."""
+        return title_of(self.verb, self.action or "", self.measure or "", self.basis or "")
+
+    @property
+    def outcome(self) -> DocketOutcome:
+        """How it stands, in words."""
+        if self.state is DocketState.SUPERSEDED:
+            return DocketOutcome.TAKEN_OVER
+        if self.state is not DocketState.DONE:
+            return DocketOutcome(self.state.value)
+        if self.brought_back:  # what a purge was to do, under a hold
+            return DocketOutcome.BROUGHT_BACK
+        did = self.steps_done - self.steps_left_out - self.steps_so_already
+        if did <= 0:
+            return DocketOutcome.LEFT_OUT if self.steps_left_out else DocketOutcome.NOTHING
+        return DocketOutcome.IN_PART if self.steps_left_out else DocketOutcome.DONE
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -268,7 +309,7 @@ class DocketDetail(DocketLine):
     @property
     def cut_off_ms(self) -> float | None:
         """From its start to the last cut-off, machine time; None until all are done."""
-        cuts = [s for s in self.steps if s.action is Action.CUT_OFF]
+        cuts = [s for s in self.steps if s.action in (Action.CUT_OFF, Action.LOCK)]
         times = [s.receipt.machine_at for s in cuts if s.receipt]
         if not cuts or len(times) < len(cuts) or self.machine_started is None:
             return None

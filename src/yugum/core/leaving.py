@@ -22,14 +22,43 @@ def withdraw(draft: Draft, application: Application, account: Account, why: str)
     """Cut off, hand over, reclaim; closing is an obligation of a later day."""
     if account.state in GONE:
         return
-    if is_open(account):
-        cut_off(draft, application, account, why)
+    if mail_goes_on(draft, application):
+        if draft.subject.is_open(account):
+            lock(draft, application, account, why)
+    elif is_open(account):
+        over = f"{why}; its mail is over" if draft.subject.locked(account) else why
+        cut_off(draft, application, account, over)
     hand_over(draft, application, account, why)
     _leaver_settings(draft, application, account, why)
     for item in sorted(account.entitlements - {application.profile.primary_group}):
         take(draft, application, account, HoldingKind.ENTITLEMENT, item, why)
     for item in sorted(account.seats):
         take(draft, application, account, HoldingKind.SEAT, item, why)
+
+
+def mail_goes_on(draft: Draft, application: Application) -> bool:
+    """Whether a leaver's mail is forwarded or answered where a suspended account would refuse it."""
+    profile, ended = application.profile, draft.subject.person.access_ends
+    if not profile.suspended_refuses_mail or ended is None or ended > draft.at:
+        return False
+    ends = setting_ends(ended, application, draft.subject.person.time_zone)
+    filled = filled_settings(draft, profile.leaver_settings)
+    return any(
+        name in filled and (name not in ends or draft.at < ends[name]) for name in MAIL_SETTINGS
+    )
+
+
+def lock(draft: Draft, application: Application, account: Account, why: str) -> None:
+    """Plan that nobody gets into an account that goes on to take mail."""
+    draft.add(
+        application,
+        account,
+        Action.LOCK,
+        f"{account.state.value}{ways_in(application, account)}",
+        "locked, takes mail; every way in ended",
+        why,
+        origin=draft.origin_of(account, HoldingKind.ACCOUNT),
+    )
 
 
 def cut_off(draft: Draft, application: Application, account: Account, why: str) -> None:

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from enum import StrEnum
+
+from yugum.core.actions import Action
 
 
 class MailKind(StrEnum):
@@ -15,7 +18,10 @@ class MailKind(StrEnum):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Mail:
-    """One mail. ``secret`` is the line with a one-time link; it is kept encrypted until sent."""
+    """One mail. ``secret`` is the line with a one-time link; it is kept encrypted until sent.
+
+    Of an ``event`` there is one mail to an address.
+    """
 
     address: str
     subject: str
@@ -24,6 +30,7 @@ class Mail:
     secret: str = ""
     subject_id: str | None = None
     docket_id: str | None = None
+    event: str | None = None
 
 
 def credential_mail(
@@ -62,6 +69,39 @@ def term_mail(receiver: str, name: str, ends: str, page: str) -> tuple[str, str]
         f"ask for an extension; it can be granted late as well, then everything comes back.\n\n{page}"
     )
     return subject, text
+
+
+def review_mail(receiver: str, name: str, measure: str, since: str, page: str) -> tuple[str, str]:
+    """Subject and text that remind of a precaution's review; the ground is not in it."""
+    subject = f"To be looked at again today: the precaution on {name}"
+    text = (
+        f"{receiver},\n\nsince {since} {name} is {measure} as a precaution. Lift it, turn it into a "
+        f"leaver, or let it stand and look at it again later.\n\n{page}"
+    )
+    return subject, text
+
+
+AGAIN: Mapping[Action, str] = {
+    Action.RESUME: "open again; sign in with the new password, on each device",
+    Action.RESTORE: "back; what was signed in before has to sign in again",
+    Action.RENAME: "the login is now {item}; replace it where a device or a program keeps it",
+    Action.SET_CREDENTIAL: "a new password, told apart from this mail",
+    Action.END_DEVICES: "trusted on no device any more; confirm each one again",
+    Action.LOCK: "sessions and keys have ended; the password is nobody's",
+    Action.CUT_OFF: "sessions and keys have ended; issue new keys where programs use them",
+}
+"""What somebody has to do again after a step."""
+
+
+def again(steps: Iterable[tuple[str, Action, str]]) -> str:
+    """What somebody has to do again, a line an application: its name, what was done, with what."""
+    told: dict[str, list[str]] = {}
+    for name, action, item in steps:
+        if action in AGAIN:
+            told.setdefault(name, []).append(AGAIN[action].replace("{item}", item))
+    return "\n".join(
+        f"{name}: {'; '.join(dict.fromkeys(lines))}." for name, lines in sorted(told.items())
+    )
 
 
 def filled(template: str, values: dict[str, str]) -> str:

@@ -17,10 +17,13 @@ from yugum.core.dates import days_later
 from yugum.core.decisions import Decision, DecisionKind, in_force
 from yugum.core.desired import Subject, World, desired, prepared_from
 from yugum.core.people import PersonState, start_moment, state_at
+from yugum.core.precautions import is_precaution, precautions, review_moment
 from yugum.core.procedures import later_steps
 from yugum.core.rights import ruled
 from yugum.core.verbs import Verb
 from yugum.core.windows import close_due, setting_ends
+
+REVIEWED = "a precaution is to be looked at again"
 
 
 class ObligationKind(StrEnum):
@@ -150,15 +153,17 @@ def _free_from(holds: Iterable[Decision], due: datetime) -> datetime | None:
 
 
 def _reminders(subject: Subject, world: World, at: datetime) -> list[Owed]:
-    """The next moment at which the manager is reminded of a fixed term's end."""
+    """The next moment of which somebody is reminded: a fixed term's end, a precaution's review."""
     person = subject.person
-    if person.contract_ends is None or person.access_ends is None:
-        return []
-    days = world.rules.procedure(Verb.EXTENSION).remind_days
-    moments = sorted(days_later(person.access_ends, -d, person.time_zone) for d in days)
-    ahead = [m for m in moments if m > at]
-    basis = f"the term ends {person.contract_ends}"
-    return [Owed("", ObligationKind.REMIND, ahead[0], basis)] if ahead else []
+    moments = [
+        (review_moment(d, person.time_zone), REVIEWED) for d in precautions(subject.decisions, at)
+    ]
+    if person.contract_ends is not None and person.access_ends is not None:
+        basis = f"the term ends {person.contract_ends}"
+        for days in world.rules.procedure(Verb.EXTENSION).remind_days:
+            moments.append((days_later(person.access_ends, -days, person.time_zone), basis))
+    ahead = sorted(m for m in moments if m[0] > at)[:1]
+    return [Owed("", ObligationKind.REMIND, moment, basis) for moment, basis in ahead]
 
 
 def _mail_ends(
@@ -196,7 +201,7 @@ def dates(subject: Subject, applications: Iterable[Application]) -> list[tuple[d
     ]
     for decision in subject.decisions:
         told = TOLD.get(decision.kind)
-        if told is not None:
+        if told is not None and not is_precaution(decision):
             moments.append((decision.starts, f"{told} begins: {decision.reason}"))
             moments.append((decision.ends, f"{told} ends: {decision.reason}"))
     found = [(moment, basis) for moment, basis in moments if moment is not None]

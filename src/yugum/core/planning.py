@@ -18,9 +18,10 @@ from yugum.core.decisions import Decision, DecisionKind, OriginKind, in_force
 from yugum.core.desired import Subject, World, desired, prepared_from
 from yugum.core.drafts import Draft
 from yugum.core.holdings import filled_settings, free_seats, free_when_suspended, plan_holdings
-from yugum.core.leaving import standard_again, withdraw
+from yugum.core.leaving import cut_off, standard_again, withdraw
 from yugum.core.people import PersonState, state_at
 from yugum.core.plans import Plan
+from yugum.core.precautions import PRECAUTION, is_precaution, suspended_whole
 from yugum.core.procedures import own_steps
 from yugum.core.verbs import Verb
 from yugum.core.wanted import Wanted
@@ -47,6 +48,7 @@ def draft_subject(subject: Subject, world: World, at: datetime, verb: Verb) -> D
         for d in in_force(subject.decisions, at)
         if d.kind is DecisionKind.SUSPEND
     }
+    whole = suspended_whole(subject.decisions, at)
     for application_id, application in sorted(world.applications.items()):
         if application.can(Capability.RUN):
             continue
@@ -57,9 +59,8 @@ def draft_subject(subject: Subject, world: World, at: datetime, verb: Verb) -> D
             and a.kind is AccountKind.PERSON
             and a.state is not AccountState.PURGED
         ]
-        _application(
-            draft, application, accounts, wanted.get(application_id), suspended.get(application_id)
-        )
+        kept = whole or suspended.get(application_id)
+        _application(draft, application, accounts, wanted.get(application_id), kept)
     _warn_of_missing_applications(draft, wanted)
     own_steps(draft, verb)
     return draft
@@ -109,6 +110,10 @@ def _keep_suspended(
 ) -> None:
     """Somebody settled that these stay closed; the rules do not open them."""
     for account in accounts:
+        if is_precaution(decision):  # nothing is freed, and why is nobody's business here
+            if is_open(account):
+                cut_off(draft, application, account, PRECAUTION)
+            continue
         if is_open(account) and application.can(Capability.SUSPEND):
             why = f"suspended by {decision.author}: {decision.reason}"
             draft.add(application, account, Action.CUT_OFF, "active", "suspended", why)
@@ -174,6 +179,8 @@ def best(accounts: list[Account], at: datetime) -> Account | None:
 
 
 def _bring_back(draft: Draft, application: Application, account: Account) -> None:
+    if draft.subject.locked(account):
+        new_credential(draft, application, account, "locked until now")
     if account.state is AccountState.ACTIVE:
         return
     why = "should have access"

@@ -33,6 +33,7 @@ from yugum.core.holdings import (
 from yugum.core.leaving import hand_over
 from yugum.core.people import PersonState, state_at
 from yugum.core.plans import FidelityLine, Plan
+from yugum.core.precautions import suspended_whole
 from yugum.core.seats import Pool
 from yugum.core.verbs import Quick, Verb
 from yugum.core.windows import can_come_back
@@ -127,6 +128,13 @@ def _must_fit(
                 + (f": its window ended {ended:%Y-%m-%d %H:%M} UTC." if ended else "."),
                 remedy="A new account is made by a role, or by: yugum returner.",
             )
+    whole = suspended_whole(subject.decisions, at)
+    if what in (Quick.RESUME, Quick.REOPEN) and whole is not None:
+        raise Conflict(
+            f"{name} is closed by a precaution of {whole.author}.",
+            place="accounts",
+            remedy="Lift the precaution: yugum precautions lift WHO.",
+        )
     if account.state not in FITS[what]:
         raise Conflict(
             f"{name} is {account.state.value}; it cannot be {PAST[what]}.",

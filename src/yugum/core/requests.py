@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from yugum.core.facts import Fields
-from yugum.core.verbs import Quick, Verb
+from yugum.core.verbs import Measure, Quick, Verb
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -16,7 +16,8 @@ class PlanRequest:
     ``since`` is when a late fact came true, ``overlap_days`` how long a mover keeps the roles that
     no longer apply (None: as the rules say), ``left_out`` steps that are not to be done:
     ``application/action/item`` each with a reason. What is ``confidential`` keeps its
-    ``reference`` and ``reason`` until it is fired, and why the guards known by then are overridden.
+    ``reference`` and ``reason`` until it is fired, and why the guards known by then are overridden. A
+    precaution is a ``measure`` with its ``ground`` and the day of its ``review``.
     """
 
     verb: Verb
@@ -39,6 +40,9 @@ class PlanRequest:
     reference: str = ""
     reason: str = ""
     override: str = ""
+    measure: Measure | None = None
+    ground: str = ""
+    review: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -63,7 +63,7 @@ def plan_return(
 
 def _give_back(undoing: Undoing, account: Account, step: DoneStep, planned: Planned) -> None:
     """What one step of leaving took, where no rule gives it anyway."""
-    if step.action is Action.CUT_OFF:
+    if step.action in (Action.CUT_OFF, Action.LOCK):
         report_ways_in(undoing.report, undoing.application, step)
     if account.state is AccountState.PURGED:
         return
@@ -116,4 +116,5 @@ def _report_accounts(report: Report, subject: Subject, world: World, at: datetim
         elif account.state is AccountState.DELETED and not can_come_back(account, at):
             report.lost(name, "the window is over; a new account is created if a role gives one")
         else:
-            report.returns(name, f"was {account.state.value}")
+            was = "locked" if subject.locked(account) else account.state.value
+            report.returns(name, f"was {was}")

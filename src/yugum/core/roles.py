@@ -184,7 +184,7 @@ class Delivery:
 
 @dataclass(frozen=True, slots=True)
 class Notice:
-    """A mail about dockets of a verb: ``to`` as for an approval."""
+    """A mail about dockets of a verb, ``to`` addresses, the ``manager`` or the ``person``."""
 
     name: str
     verb: Verb

@@ -39,6 +39,7 @@ ABOUT: Mapping[Action, tuple[LineKind, Side]] = {
     Action.REOPEN: (LineKind.ACCOUNT, Side.MISSING),
     Action.RESUME: (LineKind.ACCOUNT, Side.MISSING),
     Action.CUT_OFF: (LineKind.ACCOUNT, Side.TOO_MUCH),
+    Action.LOCK: (LineKind.ACCOUNT, Side.TOO_MUCH),
     Action.DELETE: (LineKind.ACCOUNT, Side.TOO_MUCH),
     Action.PARK: (LineKind.ACCOUNT, Side.TOO_MUCH),
     Action.PURGE: (LineKind.ACCOUNT, Side.TOO_MUCH),

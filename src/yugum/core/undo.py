@@ -85,6 +85,7 @@ TOLD: Mapping[Action, str] = {
     Action.REOPEN: "account",
     Action.RESUME: "access",
     Action.CUT_OFF: "no access",
+    Action.LOCK: "no access",
     Action.GRANT: "{item}",
     Action.TAKE_SEAT: "{item}",
     Action.REVOKE: "without {item}",

@@ -9,6 +9,7 @@ from dataclasses import dataclass, field
 from yugum.core.people import Person, full_name
 
 MARK = "(former name)"
+IN_CONFIDENCE = "(in confidence)"
 
 
 def former_names(before: Person, after: Person) -> list[str]:
@@ -24,12 +25,18 @@ def _names(person: Person) -> set[str]:
 
 @dataclass(frozen=True, slots=True)
 class Veil:
-    """Hides former names: ``names`` by the subject they belonged to."""
+    """Hides former names, and the ``grounds`` of precautions, by the subject they belong to."""
 
     names: Mapping[str, Sequence[str]] = field(default_factory=dict)
+    grounds: Mapping[str, Sequence[str]] = field(default_factory=dict)
+
+    def __bool__(self) -> bool:
+        return bool(self.names or self.grounds)
 
     def hide(self, text: str, subject_id: str) -> str:
-        """``text`` without the subject's former names, hidden as whole words in any case."""
+        """``text`` without the subject's grounds and former names, these as whole words in any case."""
+        for ground in self.grounds.get(subject_id, ()):
+            text = text.replace(ground, IN_CONFIDENCE)
         names = self.names.get(subject_id)
         if not names:
             return text

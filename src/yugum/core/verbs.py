@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from enum import StrEnum
 
 
@@ -39,6 +40,32 @@ WHOLE = frozenset(
 """Verbs that look at all of somebody: what one of their dockets left open a later one takes over."""
 
 
+TITLES: Mapping[Verb, str] = {
+    Verb.JOINER: "joiner",
+    Verb.MOVER: "mover",
+    Verb.LEAVER: "leaver",
+    Verb.RETURNER: "return",
+    Verb.ABSENCE: "absence",
+    Verb.UNDO: "undo",
+    Verb.CLOSE: "closing",
+    Verb.PURGE: "purge",
+    Verb.RECHECK: "second look",
+    Verb.REVERT: "put back",
+    Verb.RENAME: "rename",
+    Verb.EXTENSION: "extension",
+    Verb.CREDENTIAL: "new credential",
+    Verb.ACCOUNT: "account",
+}
+"""What people read a docket is."""
+
+
+class Measure(StrEnum):
+    """A precaution about a whole person: suspended, or secured anew while working on."""
+
+    SUSPEND = "suspend"
+    SECURE = "secure"
+
+
 class Quick(StrEnum):
     """What can be done to some accounts at once, whoever they belong to."""
 
@@ -49,3 +76,17 @@ class Quick(StrEnum):
     DELETE = "delete"
     RESTORE = "restore"
     PURGE = "purge"
+
+
+def title_of(verb: Verb, action: str = "", measure: str = "", basis: str = "") -> str:
+    """What a docket is called: by what it does, not by how it came about."""
+    if measure:
+        return f"precaution: {MEASURES.get(measure, measure)}"
+    if verb is Verb.ACCOUNT and action:
+        return f"{action} account"
+    if verb is Verb.RECHECK and basis:
+        return f"{TITLES[verb]}: {basis}"
+    return TITLES[verb]
+
+
+MEASURES: Mapping[str, str] = {Measure.SUSPEND: "suspended", Measure.SECURE: "secured anew"}

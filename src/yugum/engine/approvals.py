@@ -27,7 +27,7 @@ from yugum.engine.asked import (
     told_author,
     waiting_of,
 )
-from yugum.engine.changes import take_back
+from yugum.engine.changes import NOT_AGREED, take_back
 from yugum.engine.context import load_rules
 from yugum.engine.declined import decline
 from yugum.engine.events import make_event
@@ -130,7 +130,7 @@ class Approvals:
             subject, text = approval_mail(
                 one.name,
                 approval.name,
-                waiting.verb.value,
+                waiting.title,
                 full_name(waiting.person),
                 waiting.author,
                 waiting.reason,
@@ -250,8 +250,7 @@ class Approvals:
             await post(unit, await told_author(unit, approval, answer), self._vault, now)
             await self._not_taken_in(unit, approval, answer, now)
             if becomes:  # access may have ended meanwhile
-                basis = "nobody agreed to it"
-                await look_again(unit, [approval.subject_id], now, answer.name, basis)
+                await look_again(unit, [approval.subject_id], now, answer.name, NOT_AGREED)
                 await unit.hint()
         elif approval.state is ApprovalState.GIVEN and not await unit.approvals.open_for(
             approval.docket_id

@@ -29,6 +29,7 @@ class Waiting:
     docket_id: str
     number: str
     verb: Verb
+    title: str
     person: Person
     author: str
     reason: str
@@ -71,6 +72,7 @@ async def waiting_of(unit: UnitOfWork, docket: DocketDetail, digest: str) -> Wai
         docket_id=docket.id,
         number=str(docket.number),
         verb=docket.verb,
+        title=docket.title,
         person=people[docket.subject_id][0],
         author=docket.author,
         reason=docket.reason,
@@ -105,7 +107,7 @@ async def told_author(
     return [
         Mail(
             address=address,
-            subject=f"{said}: {docket.verb.value} of {docket.subject_name}",
+            subject=f"{said}: {docket.title} of {docket.subject_name}",
             text=text,
             kind=MailKind.REMINDER,
             subject_id=approval.subject_id,

@@ -7,10 +7,14 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
 
-from yugum.core.causes import Cause
+from yugum.core.causes import Cause, ReturnerCause
 from yugum.core.facts import Fields, difference, taken_back, with_fields
 from yugum.ports.people import Fact
 from yugum.ports.units import UnitOfWork
+
+NOT_AGREED, CANCELLED = "nobody agreed to it", "the docket was cancelled"
+TAKEN_BACK = (NOT_AGREED, CANCELLED)
+"""Why somebody is looked at whose leaving was taken back."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -67,6 +71,12 @@ async def take_back(unit: UnitOfWork, docket_id: str, now: datetime) -> tuple[Fi
         await unit.people.change([after])
     await unit.decisions.end_of_docket(docket_id, now)
     return was, becomes
+
+
+async def end_over(unit: UnitOfWork, cause: Cause, now: datetime) -> None:
+    """End the decisions that were about the time before somebody left; a second time ends nothing."""
+    if isinstance(cause, ReturnerCause) and cause.over:
+        await unit.decisions.end_some(cause.over, now)
 
 
 async def put_decisions(unit: UnitOfWork, cause: Cause, docket_id: str, now: datetime) -> None:

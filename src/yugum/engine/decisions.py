@@ -15,7 +15,7 @@ from yugum.engine.events import make_event
 from yugum.engine.standing import look_again
 from yugum.errors import InvalidInput, NotFound
 from yugum.ports.clock import Clock
-from yugum.ports.decisions import DecisionLine, HoldLine
+from yugum.ports.decisions import DecisionLine, HoldLine, PrecautionLine
 from yugum.ports.pages import ListPage
 from yugum.ports.units import Database, UnitOfWork
 
@@ -37,6 +37,11 @@ class Decisions:
         now = await self._clock.now()
         async with self._database.unit() as unit:
             return await unit.decisions.holds(now, cursor, limit)
+
+    async def precautions(self, cursor: str | None, limit: int) -> ListPage[PrecautionLine]:
+        now = await self._clock.now()
+        async with self._database.unit() as unit:
+            return await unit.decisions.precautions(now, cursor, limit)
 
     async def make(
         self, who: str, kind: DecisionKind, said: Payload, reason: str, ends: str, author: str

@@ -18,12 +18,12 @@ from yugum.core.documents import Document
 from yugum.core.roles import NoticeAt, Rules
 from yugum.engine.approvals import Approvals
 from yugum.engine.asked import waiting_of
-from yugum.engine.changes import take_back
+from yugum.engine.changes import CANCELLED, take_back
 from yugum.engine.context import load_rules
 from yugum.engine.events import make_event
 from yugum.engine.mails import Told, notify
 from yugum.engine.standing import look_again
-from yugum.errors import InvalidInput
+from yugum.errors import Conflict, InvalidInput
 from yugum.ports.clock import Clock
 from yugum.ports.pages import ListPage
 from yugum.ports.services import Vault
@@ -111,12 +111,40 @@ class Dockets:
             await unit.approvals.withdraw([docket.id], author, reason, now)
             was, becomes = await take_back(unit, docket.id, now)
             if awaited and becomes and docket.due_at <= now:  # access has ended meanwhile
-                await look_again(unit, [docket.subject_id], now, author, "the docket was cancelled")
+                await look_again(unit, [docket.subject_id], now, author, CANCELLED)
                 await unit.hint()
             payload: Document = {"reason": reason, "before": dict(was), "after": dict(becomes)}
             await unit.audit.add(
                 [make_event(now, author, "docket.cancelled", docket.subject_id, payload, docket.id)]
             )
+            return await unit.dockets.one(docket.id)
+
+    async def end(self, name: str, author: str, reason: str) -> DocketDetail:
+        """End a running docket where it is: what is not begun is left out and stays a difference.
+
+        Raises:
+            InvalidInput: no reason is given.
+            Conflict: it does not run.
+        """
+        if not reason.strip():
+            raise InvalidInput("Say why.", place="reason")
+        now = await self._clock.now()
+        async with self._database.unit() as unit:
+            docket = await unit.dockets.by_name(name)
+            if docket.state is not DocketState.RUNNING:
+                raise Conflict(
+                    f"Docket {docket.number} is {docket.state.value}: only a running one is ended.",
+                    remedy="One that has not begun is cancelled, one that is done can be undone.",
+                )
+            open_steps = await unit.dockets.begun([docket.subject_id])
+            mine = [s.id for s in open_steps if s.docket_id == docket.id and not s.in_doubt]
+            await unit.dockets.leave_out(mine, f"Ended by {author}: {reason}", now)
+            await unit.leases.wake([docket.subject_id], priority=1)
+            payload: Document = {"reason": reason, "left_out": len(mine)}
+            await unit.audit.add(
+                [make_event(now, author, "docket.ended", docket.subject_id, payload, docket.id)]
+            )
+            await unit.hint()
             return await unit.dockets.one(docket.id)
 
     async def settle(self, step_id: str, how: Settlement, note: str, author: str) -> DocketDetail:

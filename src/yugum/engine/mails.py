@@ -4,17 +4,27 @@ from __future__ import annotations
 
 import secrets
 import uuid
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, replace
 from datetime import datetime
+from zoneinfo import ZoneInfo
 
 import structlog
 
-from yugum.core.dockets import Docket
-from yugum.core.mails import Mail, MailKind, credential_mail, filled, term_mail
-from yugum.core.people import Person, full_name
+from yugum.core.dockets import Docket, StepState
+from yugum.core.mails import (
+    Mail,
+    MailKind,
+    again,
+    credential_mail,
+    filled,
+    review_mail,
+    term_mail,
+)
+from yugum.core.obligations import REVIEWED
+from yugum.core.people import Person, PersonState, full_name, state_at
 from yugum.core.roles import DeliverTo, Notice, NoticeAt, Rules
-from yugum.core.verbs import Verb
+from yugum.core.verbs import MEASURES, Verb
 from yugum.engine.access import hashed
 from yugum.engine.context import load_rules
 from yugum.engine.events import make_event
@@ -46,6 +56,7 @@ async def post(unit: UnitOfWork, mails: Sequence[Mail], vault: Vault, now: datet
                 kind=m.kind,
                 subject_id=m.subject_id,
                 docket_id=m.docket_id,
+                event=m.event,
                 made_at=now,
             )
             for m in mails
@@ -138,31 +149,62 @@ class Mails:
             [make_event(now, "schedule", "credential.told", subject_id, payload, row.docket_id)]
         )
 
-    async def remind(self, unit: UnitOfWork, subject_ids: Sequence[str], now: datetime) -> None:
-        """Tell the managers of people whose fixed term ends, and how to let it go on."""
-        people = await unit.people.many(subject_ids)
+    async def remind(self, unit: UnitOfWork, due: Mapping[str, str], now: datetime) -> None:
+        """Tell of what comes: managers of a fixed term's end, authors of a precaution's review."""
+        people = await unit.people.many(list(due))
         mails = []
         for person, _ in people.values():
-            boss = await manager_of(unit, person, now)
-            address = (boss.mail or boss.outside_mail) if boss else ""
-            if boss is None or not address:
-                continue
-            subject, text = term_mail(
-                full_name(boss),
-                full_name(person),
-                str(person.contract_ends),
-                f"{self._settings.console_url}/people/{person.user_name}",
-            )
-            mails.append(
-                Mail(
-                    address=address,
-                    subject=subject,
-                    text=text,
-                    kind=MailKind.REMINDER,
-                    subject_id=person.id,
-                )
-            )
+            if due[person.id] == REVIEWED:
+                mails += await self._reviews(unit, person, now)
+            else:
+                mails += await self._term(unit, person, now)
         await post(unit, mails, self._vault, now)
+
+    async def _term(self, unit: UnitOfWork, person: Person, now: datetime) -> list[Mail]:
+        boss = await manager_of(unit, person, now)
+        address = (boss.mail or boss.outside_mail) if boss else ""
+        if boss is None or not address:
+            return []
+        subject, text = term_mail(
+            full_name(boss), full_name(person), str(person.contract_ends), self._page(person)
+        )
+        return [_reminder(address, subject, text, person)]
+
+    async def _reviews(self, unit: UnitOfWork, person: Person, now: datetime) -> list[Mail]:
+        found = []
+        for decision in (await unit.decisions.page(person.id, None, 50)).items:
+            today = now.astimezone(ZoneInfo(person.time_zone)).date().isoformat()
+            over = decision.ends_at is not None and decision.ends_at <= now
+            if not decision.payload.measure or over or decision.payload.review > today:
+                continue
+            author = await unit.operators.by_login(decision.author)
+            held = await unit.people.many([author.person_id] if author and author.person_id else [])
+            address = next((p.mail for p, _ in held.values()), "")
+            if author is None or not address:
+                continue
+            subject, text = review_mail(
+                author.name or author.login,
+                full_name(person),
+                MEASURES.get(decision.payload.measure, decision.payload.measure),
+                f"{decision.made_at:%-d %b %Y}",
+                self._page(person),
+            )
+            once = f"review|{decision.id}|{decision.payload.review}"
+            found.append(replace(_reminder(address, subject, text, person), event=once))
+        return found
+
+    def _page(self, person: Person) -> str:
+        return f"{self._settings.console_url}/people/{person.user_name}"
+
+
+def _reminder(address: str, subject: str, text: str, person: Person) -> Mail:
+    return Mail(
+        address=address,
+        subject=subject,
+        text=text,
+        kind=MailKind.REMINDER,
+        subject_id=person.id,
+    )
 
 
 async def _receiver(
@@ -201,7 +243,7 @@ async def notify(
     vault: Vault,
     now: datetime,
 ) -> None:
-    """The notices the rules name for dockets."""
+    """The notices the rules name for dockets; each goes once for what it tells of."""
     verbs = {n.verb for n in rules.notices if n.at is at}
     mine = [d for d in dockets if d.verb in verbs]
     if not mine:
@@ -215,18 +257,47 @@ async def notify(
         for notice in rules.notices:
             if notice.verb is not docket.verb or notice.at is not at:
                 continue
+            todo = ""
+            if "{again}" in notice.text and at is NoticeAt.DONE:
+                todo = await _again(unit, docket.docket_id)
             for to in notice.to:
-                address = to
-                if to == "manager":
-                    boss = await manager_of(unit, person, now)
-                    address = (boss.mail or boss.outside_mail) if boss else ""
+                address = await _address(unit, to, person, now)
                 if "@" in address:
-                    mails.append(_notice(notice, docket, person, address))
+                    mails.append(_notice(notice, docket, person, address, todo))
     await post(unit, mails, vault, now)
 
 
-def _notice(notice: Notice, docket: Told, person: Person, address: str) -> Mail:
+async def _address(unit: UnitOfWork, to: str, person: Person, now: datetime) -> str:
+    """Where a notice goes: an address, the manager's, or the person's own that can be read."""
+    if to == "manager":
+        boss = await manager_of(unit, person, now)
+        return (boss.mail or boss.outside_mail) if boss else ""
+    if to == "person":
+        own = (person.mail, person.outside_mail)
+        inside = state_at(person, now) is PersonState.ACTIVE
+        return next((a for a in (own if inside else own[::-1]) if a), "")
+    return to
+
+
+async def _again(unit: UnitOfWork, docket_id: str) -> str:
+    done = await unit.dockets.one(docket_id)
+    return again(
+        (s.application_name, s.action, s.item) for s in done.steps if s.state is StepState.DONE
+    )
+
+
+EVENTS: Mapping[Verb, Callable[[Person], object]] = {
+    Verb.JOINER: lambda p: p.starts,
+    Verb.LEAVER: lambda p: p.access_ends,
+    Verb.ABSENCE: lambda p: p.absent_from,
+}
+"""What of a person a docket of a verb is about: of two for the same a notice goes once."""
+
+
+def _notice(notice: Notice, docket: Told, person: Person, address: str, todo: str) -> Mail:
+    about = EVENTS[docket.verb](person) if docket.verb in EVENTS else docket.docket_id
     values = {
+        "again": todo,
         "name": full_name(person),
         "verb": docket.verb.value,
         "when": f"{docket.due_at:%a %-d %b %Y %H:%M} UTC",
@@ -239,4 +310,5 @@ def _notice(notice: Notice, docket: Told, person: Person, address: str) -> Mail:
         kind=MailKind.NOTICE,
         subject_id=person.id,
         docket_id=docket.docket_id,
+        event=f"{notice.name}|{notice.at}|{person.id}|{address}|{about}",
     )

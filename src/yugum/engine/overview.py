@@ -11,6 +11,7 @@ from yugum.core.findings import Finding, FindingCount, FindingKind
 from yugum.core.people import day_begins
 from yugum.engine.context import load_rules
 from yugum.ports.clock import Clock
+from yugum.ports.decisions import PrecautionLine
 from yugum.ports.obligations import DatedLine
 from yugum.ports.pages import ListPage
 from yugum.ports.standing import StandingLine
@@ -32,6 +33,7 @@ class DaySheet:
     later: DayRows
     last_call: Sequence[Window]
     standing: Sequence[StandingLine]
+    reviews: Sequence[PrecautionLine]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -43,6 +45,10 @@ class Health:
     working: int
 
 
+DAY_ROWS = 100
+"""Precautions on one day sheet."""
+
+
 class Overview:
     def __init__(self, database: Database, clock: Clock) -> None:
         self._database = database
@@ -51,7 +57,8 @@ class Overview:
     async def day(self, zone: str) -> DaySheet:
         """What is due and when, who is past their time, what is stuck, what is about to be lost."""
         now = await self._clock.now()
-        begin = day_begins(now.astimezone(ZoneInfo(zone)).date(), zone)
+        today = now.astimezone(ZoneInfo(zone)).date()
+        begin = day_begins(today, zone)
         end = begin + timedelta(days=1)
         async with self._database.unit() as unit:
             hours = (await load_rules(unit)).working_hours
@@ -61,6 +68,7 @@ class Overview:
                 later=await unit.views.day(end, now, end + WEEK),
                 last_call=await unit.views.last_call(now, now + WEEK),
                 standing=await unit.standing.day(now, hours.next(end, zone)),
+                reviews=(await unit.decisions.precautions(now, None, DAY_ROWS, today)).items,
             )
 
     async def findings(

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Awaitable, Callable, Sequence
+from collections.abc import Awaitable, Callable, Mapping
 from datetime import datetime, timedelta
 
 from yugum.ports.units import Database, UnitOfWork
@@ -10,8 +10,8 @@ from yugum.ports.units import Database, UnitOfWork
 PORTION = 500
 PATROL = timedelta(days=1)
 """How often everybody is looked at again, in case a mark was missed."""
-Remind = Callable[[UnitOfWork, Sequence[str], datetime], Awaitable[None]]
-"""Tells the managers of some people that a fixed term ends."""
+Remind = Callable[[UnitOfWork, Mapping[str, str], datetime], Awaitable[None]]
+"""Tells whoever is concerned of what comes, by person: a fixed term ends, a precaution is reviewed."""
 
 
 async def tick(database: Database, now: datetime, remind: Remind) -> int:

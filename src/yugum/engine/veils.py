@@ -30,4 +30,5 @@ async def veil_before(
 ) -> Veil:
     if role is OperatorRole.ADMINISTRATOR or not subject_ids:
         return Veil()
-    return Veil(await unit.decisions.former_names(subject_ids, now))
+    names = await unit.decisions.former_names(subject_ids, now)
+    return Veil(names, await unit.decisions.grounds(subject_ids))

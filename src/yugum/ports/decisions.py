@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import date, datetime
 from typing import Protocol
 
 from yugum.core.decisions import Decision, DecisionKind, Payload
+from yugum.core.verbs import Measure
 from yugum.ports.pages import ListPage
 
 
@@ -42,9 +43,32 @@ class HoldLine:
     made_at: datetime
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PrecautionLine:
+    """A precaution in force: on whom, what, why, and the day it is looked at again.
+
+    ``number`` is the docket's that took it.
+    """
+
+    id: str
+    person_id: str
+    name: str
+    user_name: str
+    measure: Measure
+    ground: str
+    author: str
+    made_at: datetime
+    review: date
+    number: int | None
+
+
 class DecisionStore(Protocol):
     async def holds(self, at: datetime, cursor: str | None, limit: int) -> ListPage[HoldLine]:
         """Holds on people and applications that are not over, the newest first."""
+        ...
+
+    async def grounds(self, subject_ids: Collection[str]) -> dict[str, list[str]]:
+        """The grounds of precautions, ended ones too, by subject."""
         ...
 
     async def former_names(
@@ -63,6 +87,16 @@ class DecisionStore(Protocol):
         Raises:
             NotFound: none of that id is in force.
         """
+        ...
+
+    async def end_some(self, decision_ids: Sequence[str], at: datetime) -> None:
+        """End decisions; those that have ended stay as they are."""
+        ...
+
+    async def precautions(
+        self, at: datetime, cursor: str | None, limit: int, until: date | None = None
+    ) -> ListPage[PrecautionLine]:
+        """Precautions in force, the first to be looked at again first; with ``until`` those by that day."""
         ...
 
     async def end_of_docket(self, docket_id: str, at: datetime) -> None:

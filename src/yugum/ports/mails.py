@@ -13,7 +13,10 @@ from yugum.ports.pages import ListPage
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class StoredMail:
-    """A mail to be sent; ``sealed`` is the part that opens something, encrypted."""
+    """A mail to be sent; ``sealed`` is the part that opens something, encrypted.
+
+    Of an ``event`` there is one mail, whoever posts it how often.
+    """
 
     id: str
     address: str
@@ -24,6 +27,7 @@ class StoredMail:
     sealed: bytes | None = None
     subject_id: str | None = None
     docket_id: str | None = None
+    event: str | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Protocol
@@ -57,8 +57,8 @@ class ObligationStore(Protocol):
         """Call what is due so and mark whose it is; reminders are left alone. How many it were."""
         ...
 
-    async def reminders(self, now: datetime, limit: int) -> Sequence[str]:
-        """End the reminders that are due; of whom, each once."""
+    async def reminders(self, now: datetime, limit: int) -> Mapping[str, str]:
+        """End the reminders that are due; of whom, with what of."""
         ...
 
     async def next_moment(self, after: datetime) -> datetime | None:

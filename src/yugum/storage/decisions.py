@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Sequence
-from datetime import datetime
+from datetime import date, datetime
 
 import sqlalchemy as sa
 from sqlalchemy.dialects.postgresql import insert
@@ -11,12 +11,16 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 
 from yugum.core.decisions import Decision, DecisionKind, payload_from
 from yugum.errors import NotFound
-from yugum.ports.decisions import DecisionLine, HoldLine
+from yugum.ports.decisions import DecisionLine, HoldLine, PrecautionLine
 from yugum.ports.pages import ListPage
 from yugum.storage import tables as t
 from yugum.storage.accounts import decision_from
 from yugum.storage.pages import fetch
 from yugum.storage.rows import among, read, reader
+
+PRECAUTION = sa.and_(
+    t.decisions.c.kind == DecisionKind.SUSPEND.value, t.decisions.c.payload.has_key("measure")
+)
 
 
 class Decisions:
@@ -63,6 +67,58 @@ class Decisions:
             )
         await self._touch(row["subject_id"])
         return read(DecisionLine, row)
+
+    async def end_some(self, decision_ids: Sequence[str], at: datetime) -> None:
+        d = t.decisions
+        await self.connection.execute(
+            sa.update(d)
+            .where(d.c.id.in_(decision_ids), sa.or_(d.c.ends_at.is_(None), d.c.ends_at > at))
+            .values(ends_at=at)
+        )
+
+    async def precautions(
+        self, at: datetime, cursor: str | None, limit: int, until: date | None = None
+    ) -> ListPage[PrecautionLine]:
+        d, p = t.decisions.c, t.people.c
+        review = d.payload["review"].as_string()
+        query = (
+            sa.select(
+                d.id,
+                p.id.label("person_id"),
+                p.display_name.label("name"),
+                p.user_name,
+                d.payload["measure"].as_string().label("measure"),
+                d.reason.label("ground"),
+                d.author,
+                d.made_at,
+                sa.cast(review, sa.Date).label("review"),
+                t.dockets.c.number,
+            )
+            .join(t.people, p.id == d.subject_id)
+            .outerjoin(t.dockets, t.dockets.c.id == d.docket_id)
+            .where(PRECAUTION, sa.or_(d.ends_at.is_(None), d.ends_at > at))
+        )
+        if until is not None:
+            query = query.where(review <= until.isoformat())
+        return await fetch(
+            self.connection,
+            query,
+            [review, d.id],
+            reader(PrecautionLine),
+            cursor=cursor,
+            limit=limit,
+            count=cursor is None,
+        )
+
+    async def grounds(self, subject_ids: Collection[str]) -> dict[str, list[str]]:
+        d = t.decisions.c
+        query = sa.select(d.subject_id, d.reason).where(
+            among(d.subject_id, subject_ids), PRECAUTION
+        )
+        found: dict[str, list[str]] = {}
+        for row in await self.connection.execute(query):
+            found.setdefault(row.subject_id, []).append(row.reason)
+        return found
 
     async def end_of_docket(self, docket_id: str, at: datetime) -> None:
         d = t.decisions

@@ -17,6 +17,7 @@ from yugum.core.dockets import (
     DocketLine,
     DocketState,
     Inputs,
+    Outcome,
 )
 from yugum.core.documents import Document
 from yugum.core.obligations import ObligationKind
@@ -301,6 +302,13 @@ class Dockets(Beside):
 def _listed() -> list[sa.ColumnElement[Any]]:
     d, s = t.dockets.c, t.steps.c
     counted = sa.select(sa.func.count()).where(s.docket_id == d.id)
+    r = t.receipts.c
+    so_already = sa.select(sa.func.count()).where(
+        r.docket_id == d.id, r.outcome == Outcome.ALREADY.value
+    )
+    restored = sa.exists(
+        sa.select(s.id).where(s.docket_id == d.id, s.action == "restore", s.state == "done")
+    )
     return [
         d.id,
         d.number,
@@ -321,4 +329,10 @@ def _listed() -> list[sa.ColumnElement[Any]]:
         counted.scalar_subquery().label("steps_total"),
         counted.where(s.state.in_(["done", "left_out"])).scalar_subquery().label("steps_done"),
         counted.where(STUCK).scalar_subquery().label("steps_stuck"),
+        counted.where(s.state == "left_out").scalar_subquery().label("steps_left_out"),
+        so_already.scalar_subquery().label("steps_so_already"),
+        sa.and_(d.verb == "purge", restored).label("brought_back"),
+        d.cause["action"].astext.label("action"),
+        d.cause["measure"].astext.label("measure"),
+        d.cause["basis"].astext.label("basis"),
     ]

@@ -25,13 +25,17 @@ COST = """(SELECT coalesce(sum(po.price_cents), 0) FROM seat_claims c
   JOIN pools po ON po.id = c.pool_id
   WHERE c.account_id = acc.id AND c.until_at IS NULL AND c.state = 'held')"""
 
+NOT_LOCKED = """(acc.sessions > 0 OR acc.keys > 0 OR NOT EXISTS (SELECT 1 FROM ledger l
+  WHERE l.account_id = acc.id AND l.kind = 'account' AND l.item = 'locked'))"""
+"""The twin of ``Subject.locked``."""
+
 FINDINGS_SQL = f"""
 SELECT 'leaver-open' AS kind, acc.id AS key, acc.id AS account_id, p.id AS person_id,
   p.display_name, acc.login, a.name AS application_name, p.access_ends AS since, {COST} AS cents,
   '' AS about, '' AS other_login, cast(NULL AS jsonb) AS deviation
 FROM accounts acc JOIN people p ON p.id = acc.person_id
 JOIN applications a ON a.id = acc.application_id
-WHERE p.access_ends <= :now AND acc.state = 'active' AND acc.kind = 'person'
+WHERE p.access_ends <= :now AND acc.state = 'active' AND acc.kind = 'person' AND {NOT_LOCKED}
 UNION ALL
 SELECT 'nobody-behind', acc.id, acc.id, NULL, acc.display_name, acc.login, a.name, h.from_at,
   {COST}, '', '', NULL

@@ -7,6 +7,7 @@ from dataclasses import asdict
 from datetime import datetime
 
 import sqlalchemy as sa
+from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from yugum.ports.mails import MailLine, StoredMail
@@ -30,7 +31,10 @@ class Mails:
 
     async def post(self, mails: Sequence[StoredMail]) -> None:
         if mails:
-            await self.connection.execute(sa.insert(t.mails), [asdict(m) for m in mails])
+            query = insert(t.mails).on_conflict_do_nothing(
+                index_elements=["event"], index_where=t.mails.c.event.isnot(None)
+            )
+            await self.connection.execute(query, [asdict(m) for m in mails])
 
     async def claim(self, limit: int) -> Sequence[StoredMail]:
         rows = await self.connection.execute(CLAIM_SQL, {"limit": limit})

@@ -52,9 +52,11 @@ WITH due AS (
   UPDATE obligations SET state = 'done' WHERE id IN (
     SELECT id FROM obligations WHERE state = 'open' AND due_at <= :now AND kind = 'remind'
     ORDER BY due_at, id LIMIT :limit FOR UPDATE SKIP LOCKED)
-  RETURNING subject_id
+  RETURNING subject_id, basis
+), marked AS (
+  INSERT INTO marks (subject_id) SELECT DISTINCT subject_id FROM due
 )
-INSERT INTO marks (subject_id) SELECT DISTINCT subject_id FROM due RETURNING subject_id
+SELECT DISTINCT subject_id, basis FROM due
 """
 
 
@@ -88,9 +90,10 @@ class Obligations:
         values = {"now": now, "limit": limit}
         return int((await self.connection.execute(sa.text(FALL_DUE_SQL), values)).rowcount)
 
-    async def reminders(self, now: datetime, limit: int) -> Sequence[str]:
+    async def reminders(self, now: datetime, limit: int) -> Mapping[str, str]:
         values = {"now": now, "limit": limit}
-        return (await self.connection.scalars(sa.text(REMINDERS_SQL), values)).all()
+        rows = await self.connection.execute(sa.text(REMINDERS_SQL), values)
+        return {r.subject_id: r.basis for r in rows}
 
     async def next_moment(self, after: datetime) -> datetime | None:
         """The next business moment at which anything falls due."""

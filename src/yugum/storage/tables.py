@@ -834,10 +834,13 @@ mails = sa.Table(
     _need("tries", Int, "0"),
     _need("problem", Text, ""),
     sa.Column("retry", Moment, server_default=sa.func.now()),
+    sa.Column("event", Text),
+    sa.Index("uq_mails_event", "event", unique=True, postgresql_where=sa.text("event IS NOT NULL")),
     sa.Index("ix_mails_unsent", "retry", postgresql_where=sa.text("sent_at IS NULL")),
     sa.Index("ix_mails_made", "made_at", "id"),
 )
-"""What is told to people; ``sealed`` is the part that opens something, erased once it is sent."""
+"""What is told to people; ``sealed`` is the part that opens something, erased once it is sent. What tells
+of an ``event`` is told once."""
 
 shared = sa.Table(
     "shared",

@@ -24,6 +24,7 @@ from yugum.ports.views import (
     Window,
 )
 from yugum.storage import tables as t
+from yugum.storage.findings import NOT_LOCKED
 from yugum.storage.pages import fetch
 from yugum.storage.people import state_sql
 from yugum.storage.rows import read, reader
@@ -33,7 +34,7 @@ T = TypeVar("T")
 
 DAY_ROWS = 100
 
-OPEN_LATE_SQL = """
+OPEN_LATE_SQL = f"""
 SELECT p.id AS person_id, p.display_name, a.name AS application_name, a.contact, acc.login,
   p.access_ends, s.problem, acc.sessions
 FROM accounts acc JOIN people p ON p.id = acc.person_id
@@ -41,8 +42,9 @@ JOIN applications a ON a.id = acc.application_id
 LEFT JOIN LATERAL (
   SELECT st.problem FROM dockets d JOIN steps st ON st.docket_id = d.id
   WHERE d.subject_id = acc.person_id AND d.state = 'running' AND st.account_id = acc.id
-    AND st.action = 'cut_off' AND st.state NOT IN ('done', 'left_out') ORDER BY st.position LIMIT 1) s ON true
-WHERE p.access_ends <= :now AND acc.state = 'active' ORDER BY p.access_ends LIMIT 100
+    AND st.action IN ('cut_off', 'lock') AND st.state NOT IN ('done', 'left_out') ORDER BY st.position LIMIT 1) s ON true
+WHERE p.access_ends <= :now AND acc.state = 'active' AND {NOT_LOCKED}
+ORDER BY p.access_ends LIMIT 100
 """
 
 DOCKETS_SQL = """

@@ -51,6 +51,7 @@ class ProfileDocument(Request):
     leaver_settings: dict[Line, Line] = {}
     leaver_setting_days: dict[Line, Annotated[int, Field(ge=0, le=3650)]] = {}
     leaver_ground: Line = ""
+    suspended_refuses_mail: bool = False
     standard_settings: dict[Line, Line] = {}
 
 
@@ -111,6 +112,7 @@ class ProfileView(Model):
     leaver_settings: dict[str, str]
     leaver_setting_days: dict[str, int]
     leaver_ground: str
+    suspended_refuses_mail: bool
     standard_settings: dict[str, str]
 
 
@@ -135,6 +137,7 @@ class RuledView(Model):
     leaver_settings: Said[dict[str, str]] = None
     leaver_setting_days: Said[dict[str, int]] = None
     leaver_ground: Said[str] = None
+    suspended_refuses_mail: Said[bool] = None
     standard_settings: Said[dict[str, str]] = None
 
 

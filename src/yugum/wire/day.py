@@ -7,6 +7,7 @@ from yugum.core.dockets import DocketState, StepState
 from yugum.core.obligations import ObligationKind
 from yugum.core.verbs import Verb
 from yugum.wire.common import AssetKind, Model, Moment, Seen
+from yugum.wire.decisions import PrecautionRow
 from yugum.wire.standing import StandingRow
 
 
@@ -101,3 +102,4 @@ class DaySheet(Model):
     stuck: list[Stuck]
     last_call: list[LastCall]
     standing: list[StandingRow]
+    reviews: list[PrecautionRow]

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from datetime import date
 from typing import Literal
 
 from yugum.core.accounts import HoldingKind
 from yugum.core.decisions import DecisionKind
+from yugum.core.verbs import Measure
 from yugum.wire.common import Filled, Line, Model, Moment, Request, Said, Seen
 
 
@@ -51,6 +53,8 @@ class PayloadView(Model):
     role: Filled[str] = ""
     person: Filled[str] = ""
     names: Filled[list[str]] = []
+    measure: Filled[str] = ""
+    review: Filled[str] = ""
 
 
 class DecisionView(Model):
@@ -75,6 +79,21 @@ class HoldRow(Model):
     made_at: Moment
     starts_at: Moment | None
     ends_at: Moment | None
+
+
+class PrecautionRow(Model):
+    """A precaution in force; its ground is read by administrators only."""
+
+    id: str
+    person_id: str
+    name: str
+    user_name: str
+    measure: Seen[Measure]
+    ground: str
+    author: str
+    made_at: Moment
+    review: date
+    number: str | None
 
 
 class DecisionLine(Model):

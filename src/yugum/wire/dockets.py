@@ -2,8 +2,12 @@
 
 from __future__ import annotations
 
+from typing import Annotated
+
+from pydantic import Field
+
 from yugum.core.actions import Action, Phase
-from yugum.core.dockets import DocketState, Outcome, Settlement, StepState
+from yugum.core.dockets import DocketOutcome, DocketState, Outcome, Settlement, StepState
 from yugum.core.verbs import Verb
 from yugum.wire.common import AssetKind, Filled, Line, Model, Moment, Request, Said, Seen
 from yugum.wire.plans import Caution, Fidelity, Stays
@@ -16,7 +20,9 @@ class DocketRow(Model):
     subject_name: str
     subject_login: str
     verb: Seen[Verb]
+    title: str
     state: Seen[DocketState]
+    outcome: Seen[DocketOutcome]
     reference: str
     reason: str
     author: str
@@ -140,6 +146,10 @@ class DocketView(DocketRow):
 class SettleStep(Request):
     how: Settlement
     note: Line = ""
+
+
+class EndDocket(Request):
+    reason: Annotated[Line, Field(min_length=1)]
 
 
 class Cancel(Request):

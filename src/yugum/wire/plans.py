@@ -8,7 +8,7 @@ from pydantic import Field
 
 from yugum.core.actions import Action, Phase
 from yugum.core.dockets import DocketState
-from yugum.core.verbs import Quick, Verb
+from yugum.core.verbs import Measure, Quick, Verb
 from yugum.wire.common import BlankIsNone, Line, Model, Moment, Request, Seen
 
 TYPED = "For what cannot be put back: the login, or 'purge N' for N accounts."
@@ -21,7 +21,8 @@ class NewPlan(Request):
     ``at`` is a moment as typed (``Fri 17:00``, ``2031-03-07``, ``now``) in each person's zone.
     ``since`` is when a change known late came true; ``overlap_days`` how long a mover keeps the roles
     that no longer apply. ``changes`` are fields of a mover or a rename; ``docket`` is what an undo
-    takes back; ``accounts`` with an ``action`` are for verb ``account``. ``left_out`` maps steps
+    takes back; ``accounts`` with an ``action`` are for verb ``account``, or people with a
+    ``measure``, its ``ground`` and the day of ``review``: a precaution. ``left_out`` maps steps
     (``application/action/item``) to why they are not to be done. ``confidential`` shows the plan to its author only until it is
     confirmed. A ``sensitive`` rename hides the former names from everybody but administrators. ``last_day`` and ``contract_ends`` are a leaver's other two dates.
     ``reference``, ``reason`` and ``override`` are for what is confidential, which keeps them until it
@@ -39,6 +40,9 @@ class NewPlan(Request):
     docket: Line = ""
     accounts: Annotated[list[Line], Field(max_length=500)] = []
     action: Annotated[Quick | None, BlankIsNone] = None
+    measure: Annotated[Measure | None, BlankIsNone] = None
+    ground: Line = ""
+    review: Line = ""
     urgent: bool = False
     confidential: bool = False
     sensitive: bool = False

@@ -262,7 +262,7 @@ def _take_out(data: Any, place: Place) -> None:
         holder[place[-1]] = holder[place[-1] - 1] if place[-1] else holder[-1]
 
 
-def _unknown_names(read: _Read, document: RulesDocument, known: Known) -> list[RuleProblem]:  # noqa: C901 - a loop for each section that names others
+def _unknown_names(read: _Read, document: RulesDocument, known: Known) -> list[RuleProblem]:  # noqa: C901, PLR0912 - a loop for each section that names others
     found: list[RuleProblem] = []
 
     def check(place: Place, name: str, names: Iterable[str] | None, what: str, key: bool) -> None:
@@ -299,4 +299,13 @@ def _unknown_names(read: _Read, document: RulesDocument, known: Known) -> list[R
         for index, who in enumerate(approval.by):
             if who not in ("manager", "owner"):
                 check(("approvals", name, "by", index), who, known.operators, "operator", False)
+        for index, who in enumerate(approval.deputies):
+            if who not in ("manager", "owner"):
+                place = ("approvals", name, "deputies", index)
+                check(place, who, known.operators, "operator", False)
+    for name, notice in document.notices.items():
+        for index, to in enumerate(notice.to):
+            if "@" not in to:
+                place = ("notices", name, "to", index)
+                check(place, to, ("manager", "person"), "receiver", False)
     return found

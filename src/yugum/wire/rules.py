@@ -204,6 +204,10 @@ class RuledProfile(_Part):
     leaver_ground: Text | None = Field(
         None, description="Why a leaver's mail may be forwarded and answered; written down."
     )
+    suspended_refuses_mail: bool | None = Field(
+        None,
+        description="A leaver's account is locked, not suspended, as long as its mail goes on.",
+    )
     standard_settings: dict[Name, Text] | None = None
 
 
@@ -213,7 +217,9 @@ class CredentialsDocument(_Part):
 
 
 class NoticeDocument(_Part):
-    """A mail about dockets. In subject and text {name}, {verb}, {when} and {docket} are filled in."""
+    """A mail about dockets. In subject and text {name}, {verb}, {when} and {docket} are filled in, in the
+    text of one at ``done`` also {again}: what is to be done again on one's devices. ``to`` are addresses,
+    ``manager`` and ``person``."""
 
     verb: Literal[
         Verb.JOINER,

@@ -199,7 +199,7 @@ class DovecotConnector:
                 raise ApplicationRejected(f"{self._name} has no mailbox {ref.login}.")
             match action:
                 case Action.CUT_OFF:
-                    return await self._cut_off(connection, row)
+                    return await self._cut_off(connection, row, keys_kept=arguments.keys_kept)
                 case Action.RESUME:
                     await _put(connection, row, state="active")
                 case Action.SET_CREDENTIAL:
@@ -265,7 +265,9 @@ class DovecotConnector:
             remedy="Link it to the person, or choose another login.",
         ) from error
 
-    async def _cut_off(self, connection: Connection, row: Mapping[str, Any]) -> Done:
+    async def _cut_off(
+        self, connection: Connection, row: Mapping[str, Any], *, keys_kept: bool
+    ) -> Done:
         """After the row is written nobody gets in any more, so that what is open can be ended."""
         async with connection.transaction():
             await connection.execute(
@@ -273,9 +275,12 @@ class DovecotConnector:
                 " state = CASE state WHEN 'active' THEN 'suspended' ELSE state END WHERE id = %s",
                 (row["id"],),
             )
-            await connection.execute("DELETE FROM app_passwords WHERE mailbox = %s", (row["id"],))
+            if not keys_kept:
+                await connection.execute(
+                    "DELETE FROM app_passwords WHERE mailbox = %s", (row["id"],)
+                )
         ended = await self._doveadm.end(row["login"], seconds=min(4.0, self.call_timeout / 2))
-        counts = {"sessions": ended, "app passwords": row["keys"]}
+        counts = {"sessions": ended, "app passwords": 0 if keys_kept else row["keys"]}
         return Done(suspended=True, ended=counts)
 
     async def _set(

@@ -184,6 +184,10 @@ class LdapConnector:
                     await self._modify(connection, entry, {"userPassword": scrambled})
                     await self._modify(connection, entry, {"pwdAccountLockedTime": [PERMANENT]})
                     return Done(suspended=True, password_replaced=True)
+                case Action.LOCK:
+                    scrambled = [secrets.token_urlsafe(32)]
+                    await self._modify(connection, entry, {"userPassword": scrambled})
+                    return Done(password_replaced=True)
                 case Action.RESUME:
                     await self._modify(connection, entry, {"pwdAccountLockedTime": []})
                 case Action.SET_CREDENTIAL:

@@ -7,6 +7,7 @@ offers our extension; elsewhere its capabilities lack them and plans fall back.
 from __future__ import annotations
 
 import asyncio
+import secrets
 from collections.abc import AsyncIterator, Callable, Mapping, Sequence
 from datetime import datetime
 from typing import Any
@@ -208,7 +209,13 @@ class ScimConnector:
             case Action.CREATE:
                 return await self._create(ref, arguments)
             case Action.CUT_OFF:
-                return await self._cut_off(user)
+                ways = ("sessions",) if arguments.keys_kept else ("sessions", "apiKeys")
+                return await self._shut(user, {"active": False}, *ways)
+            case Action.LOCK:  # still active, so that it takes mail
+                secret = secrets.token_urlsafe(32)
+                return await self._shut(
+                    user, {"password": secret}, "sessions", "apiKeys", "recovery"
+                )
             case Action.END_DEVICES:
                 await self._patch(user, [{"op": "remove", "path": f"{ACCOUNT}:devices"}])
             case Action.RESUME:
@@ -319,26 +326,23 @@ class ScimConnector:
                 ) from error
             raise
 
-    async def _cut_off(self, user: str) -> Done:
-        if await self._can(Capability.SUSPEND) and not self._patches:
-            ends = await self._can(Capability.SESSIONS)
+    async def _shut(self, user: str, values: Mapping[str, Any], *ways: str) -> Done:
+        """Change a user and end ways in, in one call."""
+        ends = ways if await self._can(Capability.SESSIONS) else ()
+        if not self._patches:
 
             def edit(found: Mapping[str, Any]) -> Mapping[str, Any]:
-                more = {**found.get(ACCOUNT, {}), "sessions": [], "apiKeys": []}
-                return {"active": False, **({ACCOUNT: more} if ends else {})}
+                more = {**found.get(ACCOUNT, {}), **{way: [] for way in ends}}
+                return {**values, **({ACCOUNT: more} if ends else {})}
 
             await self._rewrite(user, edit)
-            return Done(suspended=True)
-        operations = [replacing("active", False)]
-        if await self._can(Capability.SESSIONS):
-            operations += [
-                {"op": "remove", "path": f"{ACCOUNT}:sessions"},
-                {"op": "remove", "path": f"{ACCOUNT}:apiKeys"},
-            ]
-            if await self._can(Capability.ARCHIVE):
-                operations.append({"op": "remove", "path": f"{ACCOUNT}:waysIn"})
-        await self._patch(user, operations)
-        return Done(suspended=True)
+        else:
+            archives = ends and "apiKeys" in ends and await self._can(Capability.ARCHIVE)
+            ends = (*ends, "waysIn") if archives else ends
+            operations = [replacing(name, value) for name, value in values.items()]
+            operations += [{"op": "remove", "path": f"{ACCOUNT}:{way}"} for way in ends]
+            await self._patch(user, operations)
+        return Done(suspended="active" in values, password_replaced="password" in values)
 
     async def _group(self, name: str) -> str:
         if name not in self._groups:

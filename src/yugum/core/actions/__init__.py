@@ -51,6 +51,7 @@ PHASE_ORDER: Mapping[Phase, int] = {phase: index for index, phase in enumerate(P
 class Action(StrEnum):
     CREATE = "create"
     CUT_OFF = "cut_off"
+    LOCK = "lock"
     END_DEVICES = "end_devices"
     RESUME = "resume"
     GRANT = "grant"
@@ -96,7 +97,8 @@ class Arguments:
     and which items ``only``. Of an own step: its ``run``, ``verb``, ``person``, whether it is put
     ``back`` and may be (``undo``). Of a credential: ``sealed`` (encrypted, base64) where its owner
     chose it, ``must_change`` at the first sign-in. ``until`` is when something parked ends, ISO 8601.
-    Of a grant: what must be seen gone before (``after``). ``urgent`` is said with the call: somebody who
+    Of a grant: what must be seen gone before (``after``). Of a cut-off: whether keys
+    go on (``keys_kept``). ``urgent`` is said with the call: somebody who
     does it by hand has less time.
     """
 
@@ -126,6 +128,7 @@ class Arguments:
     until: str = ""
     after: tuple[Rival, ...] = ()
     urgent: bool = False
+    keys_kept: bool = False
 
     def document(self) -> Document:
         """As JSON carries it: what is not said is left out."""
@@ -229,7 +232,9 @@ def describe(before: Facet, after: Facet) -> str:
 
 
 EVERYTHING = frozenset(Action)
-STRUCTURE = frozenset({Action.CREATE, Action.RESTORE, Action.REOPEN, Action.RESUME, Action.CUT_OFF})
+STRUCTURE = frozenset(
+    {Action.CREATE, Action.RESTORE, Action.REOPEN, Action.RESUME, Action.CUT_OFF, Action.LOCK}
+)
 """While one of these cannot be done, what follows for the same account makes no sense."""
 
 
@@ -281,6 +286,8 @@ class ActionSpec(ABC):
     """Whether observing for it must list what the account owns."""
     readable = True
     """Whether looking shows that it was done."""
+    blind = False
+    """Whether looking beforehand cannot show that it was done; afterwards it can be read back."""
     comes_with: frozenset[Action] = frozenset()
     """The actions that it is planned along with, by ``come_along``."""
     told_until = False

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from yugum.core.accounts import Account, Observed
+from yugum.core.accounts import Account, HoldingKind, Observed
 from yugum.core.actions import (
     NO_ARGUMENTS,
     Action,
@@ -16,9 +16,11 @@ from yugum.core.actions import (
     Words,
 )
 from yugum.core.applications import Application, Capability
+from yugum.core.desired import LOCKED
 
 if TYPE_CHECKING:
-    from yugum.core.dockets import DoneStep
+    from yugum.core.decisions import LedgerKey, Origin
+    from yugum.core.dockets import DoneStep, Step
     from yugum.core.drafts import Draft
     from yugum.core.fidelity import Undoing
 
@@ -42,8 +44,16 @@ class SetCredential(ActionSpec):
     def fulfilled(self, item: str, seen: Observed | None, arguments: Arguments) -> bool:
         return False
 
+    def origins(self, step: Step) -> tuple[tuple[LedgerKey, Origin | None], ...]:
+        return unlocked(step)
+
     def take_back(self, undoing: Undoing, account: Account, step: DoneStep) -> None:
         undoing.lost("the credential before", "it cannot be read back")
+
+
+def unlocked(step: Step) -> tuple[tuple[LedgerKey, Origin | None], ...]:
+    """That an account is locked no more."""
+    return (((step.account_id, HoldingKind.ACCOUNT, LOCKED), None),)
 
 
 def new_credential(

@@ -17,14 +17,15 @@ from yugum.core.actions import (
     account_facet,
 )
 from yugum.core.actions.create import out_again
-from yugum.core.actions.credential import new_credential
+from yugum.core.actions.credential import new_credential, unlocked
 from yugum.core.applications import Application, Capability
 from yugum.core.decisions import OriginKind
 from yugum.core.people import PersonState
 from yugum.core.wording import plural
 
 if TYPE_CHECKING:
-    from yugum.core.dockets import DoneStep
+    from yugum.core.decisions import LedgerKey, Origin
+    from yugum.core.dockets import DoneStep, Step
     from yugum.core.fidelity import Report, Undoing
 
 
@@ -44,6 +45,8 @@ class CutOff(ActionSpec):
     )
 
     def fulfilled(self, item: str, seen: Observed | None, arguments: Arguments) -> bool:
+        if seen is not None and arguments.keys_kept:
+            seen = replace(seen, keys=0)  # they go on, for programs
         return seen is None or not is_open(seen)
 
     def facet(self, item: str, seen: Observed) -> Facet:
@@ -53,7 +56,7 @@ class CutOff(ActionSpec):
         report_ways_in(undoing.report, undoing.application, step)
         if is_open(account):
             undoing.already("access")
-        elif shut := _stays_shut(undoing, account):
+        elif shut := stays_shut(undoing, account):
             undoing.lost("access", shut)
         elif undoing.planned(account, Action.RESUME):
             undoing.returns("access", "resumed with a new credential")
@@ -65,7 +68,8 @@ class CutOff(ActionSpec):
             undoing.changed("access", account.state)
 
     def after_task(self, before: Observed, item: str, arguments: Arguments) -> Observed | None:
-        return replace(before, state=AccountState.SUSPENDED, sessions=0, keys=0)
+        keys = before.keys if arguments.keys_kept else 0
+        return replace(before, state=AccountState.SUSPENDED, sessions=0, keys=keys)
 
 
 class Resume(ActionSpec):
@@ -87,6 +91,9 @@ class Resume(ActionSpec):
     def fulfilled(self, item: str, seen: Observed | None, arguments: Arguments) -> bool:
         return seen is not None and seen.state is AccountState.ACTIVE
 
+    def origins(self, step: Step) -> tuple[tuple[LedgerKey, Origin | None], ...]:
+        return unlocked(step)
+
     def take_back(self, undoing: Undoing, account: Account, step: DoneStep) -> None:
         out_again(undoing, account)
 
@@ -94,7 +101,7 @@ class Resume(ActionSpec):
         return replace(before, state=AccountState.ACTIVE)
 
 
-def _stays_shut(undoing: Undoing, account: Account) -> str:
+def stays_shut(undoing: Undoing, account: Account) -> str:
     """Why nobody is let into an account again, "" where its person has it as before."""
     state = undoing.state()
     if state is not PersonState.ACTIVE:

@@ -23,7 +23,7 @@ class EndDevices(ActionSpec):
     action = Action.END_DEVICES
     phase = Phase.SECURE
     needs = Needs(Capability.DEVICES, after=frozenset())
-    comes_with = frozenset({Action.CUT_OFF})
+    comes_with = frozenset({Action.CUT_OFF, Action.LOCK})
     words = Words(
         past="trusted devices ended",
         does="end trusted devices",

@@ -13,6 +13,7 @@ from yugum.core.actions.cut_off import CutOff, Resume
 from yugum.core.actions.delete import Delete, Park, Purge, Restore
 from yugum.core.actions.devices import EndDevices
 from yugum.core.actions.grant import Grant, Revoke
+from yugum.core.actions.lock import Lock
 from yugum.core.actions.rename import Rename
 from yugum.core.actions.run import Run
 from yugum.core.actions.seat import FreeSeat, TakeSeat
@@ -23,6 +24,7 @@ ACTIONS: Mapping[Action, ActionSpec] = {
     spec.action: spec
     for spec in (
         CutOff(),
+        Lock(),
         EndDevices(),
         Create(),
         Rename(),

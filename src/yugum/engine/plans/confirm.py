@@ -13,10 +13,10 @@ from yugum.core.decisions import Decision, DecisionKind, Payload
 from yugum.core.dockets import Docket, DocketState
 from yugum.core.documents import Json
 from yugum.core.roles import NoticeAt, Rules
-from yugum.core.verbs import Verb
+from yugum.core.verbs import Verb, title_of
 from yugum.engine.approvals import Approvals
 from yugum.engine.asked import Waiting
-from yugum.engine.changes import Change, apply_changes, put_decisions, take_back
+from yugum.engine.changes import Change, apply_changes, end_over, put_decisions, take_back
 from yugum.engine.context import load_rules
 from yugum.engine.events import make_event
 from yugum.engine.mails import Told, notify
@@ -130,6 +130,7 @@ class Confirmation:
             if isinstance(plan.cause, AccountCause):
                 for application_id in plan.cause.ends:
                     await unit.decisions.end_of(plan.subject_id, application_id, CLOSING, now)
+            await end_over(unit, plan.cause, now)
             if isinstance(plan.cause, LeaverCause) and plan.cause.successor:
                 await self._name_successor(plan, plan.cause.successor)
 
@@ -212,6 +213,7 @@ class Confirmation:
                     docket_id=d.id,
                     number=str(d.number),
                     verb=d.verb,
+                    title=title_of(d.verb),
                     person=people[d.subject_id][0],
                     author=self._actor.login,
                     reason=self._reason,

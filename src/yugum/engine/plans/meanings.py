@@ -23,6 +23,8 @@ from yugum.core.requests import PlanRequest
 from yugum.core.verbs import Verb
 from yugum.errors import Conflict, InvalidInput
 
+NOT_COME = timedelta(days=31)
+"""Who has not come can be put off so long after the first day that was planned."""
 RENAMED = ("user_name", "given_name", "family_name", "display_name", "mail")
 """The fields that a rename changes."""
 
@@ -31,7 +33,8 @@ RENAMED = ("user_name", "given_name", "family_name", "display_name", "mail")
 class Meaning:
     """What a request means for one person: the person after it, when, and the recorded changes.
 
-    ``effective`` is when a late fact came true, ``renamed_from`` the login before a rename.
+    ``effective`` is when a late fact came true, ``renamed_from`` the login before a rename; decisions
+    ``over`` were about the time before.
     """
 
     after: Person
@@ -41,6 +44,7 @@ class Meaning:
     effective: datetime | None = None
     renamed_from: str = ""
     decisions: tuple[Decision, ...] = ()
+    over: tuple[str, ...] = ()
 
 
 def meaning_of(request: PlanRequest, person: Person, hours: WorkingHours, now: datetime) -> Meaning:
@@ -80,7 +84,8 @@ def _joiner(request: PlanRequest, person: Person, now: datetime) -> Meaning:
         )
     after, changes = person, {}
     if request.at:  # postponed, or brought forward
-        if state_at(person, now) is not PersonState.EXPECTED:
+        begun = now - (start_moment(person) or datetime.min.replace(tzinfo=UTC))
+        if state_at(person, now) is not PersonState.EXPECTED and begun > NOT_COME:
             raise Conflict(
                 f"{full_name(person)} has begun already.", remedy="Use: yugum absence, or mover."
             )

@@ -9,6 +9,7 @@ from yugum.core.verbs import Verb
 from yugum.engine.approvals import Approvals
 from yugum.engine.plans.confirm import Confirmation
 from yugum.engine.plans.kept import BatchView, batch_of, view
+from yugum.engine.plans.precaution import prepare_precaution
 from yugum.engine.plans.prepare import prepare_people
 from yugum.engine.plans.quick import prepare_accounts
 from yugum.engine.plans.safeguards import Actor
@@ -49,6 +50,8 @@ class Plans:
         prepare = {Verb.UNDO: prepare_undo, Verb.ACCOUNT: prepare_accounts}.get(
             request.verb, prepare_people
         )
+        if request.measure is not None:
+            prepare = prepare_precaution
         return await prepare(self._database, self._connectors, request, actor, now)
 
     async def prepared(self, actor: Actor) -> Sequence[PreparedBatch]:
@@ -144,6 +147,19 @@ def _must_be_read(request: PlanRequest) -> None:
     if request.confidential and request.verb in (Verb.UNDO, Verb.ACCOUNT):
         raise InvalidInput(
             "Only what is planned for people is prepared in confidence.", place="confidential"
+        )
+    measure = request.measure is not None
+    if measure and (request.verb is not Verb.ACCOUNT or request.accounts or request.action):
+        raise InvalidInput(
+            "A precaution is about people as a whole.",
+            place="measure",
+            remedy="Plan it with verb account and who, without accounts and action.",
+        )
+    if (request.ground or request.review) and not measure:
+        raise InvalidInput(
+            "A ground and a review belong to a precaution.",
+            place="ground" if request.ground else "review",
+            remedy="Name a measure: suspend or secure.",
         )
     if request.since and request.verb not in (Verb.MOVER, Verb.LEAVER):
         raise InvalidInput(

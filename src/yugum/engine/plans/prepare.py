@@ -7,13 +7,14 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from datetime import datetime, timedelta
 
-from yugum.core.approvals import needing
-from yugum.core.causes import CAUSES, Cause, LeaverCause, RenameCause
+from yugum.core.approvals import Asked, needing
+from yugum.core.causes import CAUSES, Cause, LeaverCause, RenameCause, ReturnerCause
 from yugum.core.decisions import Decision, DecisionKind, Payload
 from yugum.core.desired import Subject, World
 from yugum.core.dockets import Docket, OpenStep
-from yugum.core.people import Person, full_name
+from yugum.core.people import Person, PersonState, full_name, state_at
 from yugum.core.plans import Caution, Plan, PlannedStep
+from yugum.core.precautions import precautions
 from yugum.core.renames import aliases
 from yugum.core.requests import PlanRequest
 from yugum.core.roles import Rules
@@ -97,12 +98,11 @@ async def prepare_people(
         await must_be_free(unit, meanings, world.rules, now)
         around = await surroundings(unit, request, subjects, world, now)
         made, steps = [], list[PlannedStep]()
-        begun = await _in_hand(unit, request, list(people))
-        anew = request.verb in DATED_ANEW
-        replaced = await unit.dockets.not_begun(list(people), request.verb) if anew else {}
+        begun, replaced = await _beside(unit, request.verb, list(people))
         for person_id, person in people.items():
             meaning, subject = meanings[person_id], subjects[person_id]
-            subject = replace(subject, decisions=(*subject.decisions, *meaning.decisions))
+            stay = [d for d in subject.decisions if d.id not in meaning.over]
+            subject = replace(subject, decisions=(*stay, *meaning.decisions))
             plan = await _planned(unit, request.verb, subject, world, meaning, now)
             plan = in_hand(plan, begun.get(person_id, ()), world)
             plan, later = told_of_later(plan, subject, world, meaning.due)
@@ -111,12 +111,10 @@ async def prepare_people(
             guard_done(request, person, plan, now)
             world = charge(world, plan)
             plan = with_silence(plan, silent, world)
-            cause = _cause(request, meaning, subject.successor is not None)
             about = needing(request.verb, (*plan.steps, *later), world.rules)
-            cause = replace(cause, needs=tuple(about), about=about)
+            cause = _cause(request, meaning, subject.successor is not None, about)
             waiting, old = _waiting(request.verb, subject, plan, actor), replaced.get(person_id)
-            told = await _told_of(unit, cause, waiting, world.rules, old, now)
-            plan = replace(plan, cautions=(*plan.cautions, *told))
+            plan = await _told_of(unit, plan, cause, waiting, world.rules, old, now)
             made.append(Made(plan, cause, meaning.due))
         must_name_steps(request.left_out, steps)
         return await keep(unit, made, loaded, actor, now)
@@ -124,13 +122,14 @@ async def prepare_people(
 
 async def _told_of(
     unit: UnitOfWork,
+    plan: Plan,
     cause: Cause,
     waiting: Waiting,
     rules: Rules,
     old: Docket | None,
     now: datetime,
-) -> list[Caution]:
-    """Who will be asked to agree, and what a docket takes the place of."""
+) -> Plan:
+    """The plan with who will be asked to agree, and what its docket takes the place of."""
     names = held_up_by(cause, rules)
     told = [await could_agree(unit, name, rules, waiting, now) for name in names]
     if names and waiting.verb is Verb.LEAVER:
@@ -143,7 +142,7 @@ async def _told_of(
         text += "its reference and reason are kept unless others are given."
         text += f" Needed again: {', '.join(names)}." if names else ""
         told.append(Caution("replaces", text))
-    return told
+    return replace(plan, cautions=(*plan.cautions, *told)) if told else plan
 
 
 def _waiting(verb: Verb, subject: Subject, plan: Plan, actor: Actor) -> Waiting:
@@ -152,6 +151,7 @@ def _waiting(verb: Verb, subject: Subject, plan: Plan, actor: Actor) -> Waiting:
         docket_id="",
         number="",
         verb=verb,
+        title="",
         person=subject.person,
         author=actor.login,
         reason="",
@@ -172,15 +172,16 @@ async def _planned(
     return await restorable(unit, plan, world)
 
 
-async def _in_hand(
-    unit: UnitOfWork, request: PlanRequest, person_ids: Sequence[str]
-) -> dict[str, list[OpenStep]]:
-    """What dockets have in hand of some people; only a look yields to it."""
+async def _beside(
+    unit: UnitOfWork, verb: Verb, person_ids: Sequence[str]
+) -> tuple[dict[str, list[OpenStep]], Mapping[str, Docket]]:
+    """What dockets have in hand of some people, to which only a look yields, and what is replaced."""
     found: dict[str, list[OpenStep]] = {}
-    if request.verb is Verb.RECHECK:
+    if verb is Verb.RECHECK:
         for step in await unit.dockets.begun(person_ids):
             found.setdefault(step.subject_id, []).append(step)
-    return found
+    replaced = await unit.dockets.not_begun(person_ids, verb) if verb in DATED_ANEW else {}
+    return found, replaced
 
 
 def _settled(
@@ -200,6 +201,9 @@ def _settled(
         case Verb.MOVER:
             made = overlaps(before, person, rules, meaning.due, request.overlap_days, actor.login)
             return replace(meaning, decisions=tuple(made))
+        case Verb.RETURNER if state_at(before, now) is PersonState.LEFT:
+            over = tuple(d.id for d in precautions(subject.decisions, now))
+            return replace(meaning, over=over)
         case Verb.RENAME:
             veil = _veil(before, person, actor.login) if request.sensitive else ()
             kept = _aliases(meaning, before, subject, world, actor)
@@ -245,7 +249,12 @@ def _veil(before: Person, after: Person, author: str) -> tuple[Decision, ...]:
     )
 
 
-def _cause(request: PlanRequest, meaning: Meaning, has_successor: bool) -> Cause:
+def _cause(
+    request: PlanRequest,
+    meaning: Meaning,
+    has_successor: bool,
+    about: Mapping[str, tuple[Asked, ...]],
+) -> Cause:
     cause = CAUSES[request.verb](
         urgent=request.urgent,
         confidential=request.confidential,
@@ -255,9 +264,13 @@ def _cause(request: PlanRequest, meaning: Meaning, has_successor: bool) -> Cause
         changes=meaning.changes,
         applied=meaning.applied,
         effective=meaning.effective,
+        needs=tuple(about),
+        about=about,
     )
     if isinstance(cause, LeaverCause) and has_successor:
         return replace(cause, successor=request.successor)
+    if isinstance(cause, ReturnerCause):
+        return replace(cause, over=meaning.over)
     if isinstance(cause, RenameCause):
         return replace(cause, renamed_from=meaning.renamed_from)
     return cause

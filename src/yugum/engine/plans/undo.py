@@ -8,14 +8,14 @@ from datetime import datetime
 
 from yugum.core.actions import Action
 from yugum.core.approvals import for_good
-from yugum.core.causes import UndoCause
+from yugum.core.causes import AccountCause, UndoCause
 from yugum.core.desired import Subject
 from yugum.core.dockets import Docket, DocketState, DoneStep
 from yugum.core.facts import difference, taken_back
 from yugum.core.people import Person
 from yugum.core.requests import PlanRequest
 from yugum.core.undo import plan_undo
-from yugum.core.verbs import Verb
+from yugum.core.verbs import Measure, Verb
 from yugum.engine.context import (
     Loaded,
     load_subjects,
@@ -54,6 +54,11 @@ async def prepare_undo(
             raise Conflict(
                 "This docket has done nothing that could be undone.",
                 remedy="Cancel it instead: yugum dockets cancel NUMBER.",
+            )
+        if isinstance(docket.cause, AccountCause) and docket.cause.measure is Measure.SECURE:
+            raise Conflict(
+                "Sessions that ended and credentials that were replaced do not come back.",
+                remedy="Nobody is kept out by it; end the precaution: yugum people end-decision ID.",
             )
         known = await unit.accounts.known([docket.subject_id])
         receivers = await _receivers(unit, await unit.dockets.done_steps(docket.id))

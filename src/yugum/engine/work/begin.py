@@ -18,20 +18,20 @@ from yugum.core.causes import (
     UndoCause,
 )
 from yugum.core.closing import plan_close, plan_credential, plan_purge
-from yugum.core.decisions import OriginKind
 from yugum.core.desired import Subject, World
 from yugum.core.dockets import Docket
 from yugum.core.lines import NOTHING
 from yugum.core.people import Person, PersonState, state_at
 from yugum.core.plans import Caution, Plan
+from yugum.core.precautions import plan_precaution
 from yugum.core.quick import plan_quick
 from yugum.core.roles import Rules
 from yugum.core.standing import as_agreed, less
 from yugum.core.undo import plan_undo
-from yugum.core.verbs import Verb
+from yugum.core.verbs import Verb, title_of
 from yugum.engine.approvals import Approvals
 from yugum.engine.asked import Waiting
-from yugum.engine.changes import Change, apply_changes, put_decisions
+from yugum.engine.changes import TAKEN_BACK, Change, apply_changes, end_over, put_decisions
 from yugum.engine.context import (
     Loaded,
     load_subjects,
@@ -50,6 +50,7 @@ from yugum.ports.clock import Clock
 from yugum.ports.connectors import Connectors
 from yugum.ports.units import Database, UnitOfWork
 
+RETURNING = ("absence ends", *TAKEN_BACK)
 JOINING = ("first day", "accounts are prepared")
 QUIET = frozenset({Verb.RECHECK, Verb.CLOSE, Verb.PURGE})
 """Dockets nobody asked for: with nothing to do they are dropped."""
@@ -148,7 +149,7 @@ class Beginner:
                 elif not await self._must_ask(unit, docket, plan, world.rules, known, now):
                     await self._made_anew(unit, docket, plan, Loaded(known, world.rules.version))
                     if docket.verb is Verb.RECHECK and docket.cause.basis:  # nobody asked for it
-                        verb = _verb_of(plan, subject.person, docket.cause, now)
+                        verb = _verb_of(subject.person, docket.cause, now)
                         await unit.dockets.note_cause(docket.id, docket.cause, verb)
                     started.append(docket)
             if dropped:
@@ -171,6 +172,7 @@ class Beginner:
             await apply_changes(unit, changes, author, reason, now)
         for docket in dockets:
             await put_decisions(unit, docket.cause, docket.id, now)
+            await end_over(unit, docket.cause, now)
         applied = {d.id: replace(d, cause=replace(d.cause, applied=True)) for d in late}
         for docket in applied.values():
             await unit.dockets.note_cause(docket.id, docket.cause, docket.verb)
@@ -226,6 +228,7 @@ class Beginner:
             docket_id=docket.id,
             number=str(docket.number),
             verb=docket.verb,
+            title=title_of(docket.verb, basis=docket.cause.basis),
             person=known.people[docket.subject_id],
             author=docket.author,
             reason=docket.reason,
@@ -248,6 +251,8 @@ class Beginner:
                 return plan_close(subject, world, accounts[id_], now)
             case RevertCause(deviation=deviation):
                 return revert_of(subject, world, now, await unit.deviations.one(deviation))
+            case AccountCause(measure=measure) if measure is not None:
+                return plan_precaution(subject, world, measure, now)
             case AccountCause(action=action, accounts=ids):
                 chosen = [a for a in subject.accounts if a.id in ids]
                 try:
@@ -273,16 +278,15 @@ class Beginner:
         return make_plan(subject, world, now, docket.verb, done, renamed_from=before, still=still)
 
 
-def _verb_of(plan: Plan, person: Person, cause: Cause, now: datetime) -> Verb:
-    """What a recheck turned out to be."""
+def _verb_of(person: Person, cause: Cause, now: datetime) -> Verb:
+    """What a look turned out to be: a date of somebody's has come, or a second look and nothing else."""
     state = state_at(person, now)
     if cause.basis in JOINING and state is not PersonState.LEFT:
         return Verb.JOINER
-    match state:
-        case PersonState.LEFT:
-            return Verb.LEAVER
-        case PersonState.ABSENT:
-            return Verb.ABSENCE
-        case _:
-            created = any(s.origin and s.origin.kind is OriginKind.ROLE for s in plan.steps)
-            return Verb.MOVER if created else Verb.RETURNER
+    if state is PersonState.LEFT and cause.basis == "access ends":
+        return Verb.LEAVER
+    if state is PersonState.ABSENT and cause.basis == "absence begins":
+        return Verb.ABSENCE
+    if state is PersonState.ACTIVE and cause.basis in RETURNING:
+        return Verb.RETURNER
+    return Verb.RECHECK

@@ -44,7 +44,7 @@ class StepRunner:
             found = observed_facet(step.action, step.item, seen)
             if step.state in (StepState.INTENT, StepState.SETTLING):
                 return await self._settle(step, seen, found, began)
-            if self._sight.is_fulfilled(step, seen):
+            if not spec.blind and self._sight.is_fulfilled(step, seen):
                 return await self._receipt(step, seen, Outcome.ALREADY, found, began)
             if spec.seats > 0 and (place := await self._claim(step)):
                 return await self._wait_for_seat(step, place, found)
@@ -75,7 +75,8 @@ class StepRunner:
     ) -> StepState:
         """After a crash or a late effect: look first, act again only where that is right."""
         spec = ACTIONS[step.action]
-        if self._sight.is_fulfilled(step, seen):
+        unseen = spec.blind and step.state is StepState.INTENT
+        if not unseen and self._sight.is_fulfilled(step, seen):
             is_new = seen is not None and self._sight.account is None
             external_id = seen.external_id if seen is not None and is_new else ""
             did = Done(note="seen after an interruption", external_id=external_id)

@@ -1,4 +1,4 @@
-"""What of a plan an approval is about; who was declined before they began."""
+"""What of a plan an approval is about; who was declined before they began; a notice once an event."""
 
 from __future__ import annotations
 
@@ -60,9 +60,14 @@ def upgrade() -> None:
     op.create_index("ix_declined_number", "declined", ["employee_number"])
     op.create_index("ix_declined_login", "declined", ["user_name"])
     op.execute(FACES + DECLINED)
+    op.add_column("mails", sa.Column("event", sa.Text(), nullable=True))
+    once = sa.text("event IS NOT NULL")
+    op.create_index("uq_mails_event", "mails", ["event"], unique=True, postgresql_where=once)
 
 
 def downgrade() -> None:
+    op.drop_index("uq_mails_event", "mails")
+    op.drop_column("mails", "event")
     op.execute(FACES)
     op.drop_table("declined")
     op.drop_column("approvals", "covers")
