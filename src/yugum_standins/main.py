@@ -55,6 +55,7 @@ class Panel:
             web.put("/panel/trace", self.start_trace),
             web.get("/panel/trace", self.get_trace),
             web.post("/panel/sign-in", self.sign_in),
+            web.post("/panel/mail", self.take_mail),
             web.post("/panel/items", self.add_item),
             web.post("/panel/ways", self.add_way),
         ]
@@ -118,6 +119,15 @@ class Panel:
         user.setdefault(name, []).append({"kind": asked["kind"], "id": str(uuid.uuid4())})
         self.store.put("users", user)
         return web.json_response({"ok": True})
+
+    async def take_mail(self, request: web.Request) -> web.Response:
+        """Deliver a mail: a suspended user's is refused; where a user forwards, it goes there."""
+        name = (await request.json())["userName"]
+        user = next((u for u in self.store.docs["users"].values() if u["userName"] == name), None)
+        if user is None or not user["active"]:
+            return web.json_response({"accepted": False}, status=422)
+        to = user.get("settings", {}).get("forward", "") or user.get("mail", "") or name
+        return web.json_response({"accepted": True, "to": to})
 
     async def add_item(self, request: web.Request) -> web.Response:
         """Something a person makes in the application: ``userName``, ``kind``, ``name``."""

@@ -51,7 +51,8 @@ class Traits:
     ``patch``, ``filters`` and ``cursors`` say which parts of the standard are offered,
     ``archive`` whether users can be archived and have further ways in (``waysIn``: app passwords,
     SSH keys, certificates, consents); ``devices`` whether users have devices that are trusted
-    without a second proof, which stay when everything else is closed.
+    without a second proof, which stay when everything else is closed; ``renames`` whether a user's name
+    can be changed.
     """
 
     window_days: int = 30
@@ -65,6 +66,7 @@ class Traits:
     cursors: bool = False
     archive: bool = False
     devices: bool = False
+    renames: bool = True
 
 
 class Provider:
@@ -166,11 +168,16 @@ class Provider:
                 "schemas": ["urn:ietf:params:scim:schemas:core:2.0:Schema"],
                 "id": i,
                 "name": i.rsplit(":", 1)[-1],
-                "attributes": [],
+                "attributes": [self._user_name()] if i == USER else [],
             }
             for i in ids
         ]
         return reply(_list(resources, len(resources), 1))
+
+    def _user_name(self) -> dict[str, Any]:
+        """What may be done with a user's name (RFC 7643 7)."""
+        mutability = "readWrite" if self.traits.renames else "immutable"
+        return {"name": "userName", "type": "string", "required": True, "mutability": mutability}
 
     # --- users -------------------------------------------------------------------------------
 
@@ -333,6 +340,8 @@ class Provider:
         elif name.startswith("settings.") and name[9:] in self.traits.settings:
             user.setdefault("settings", {})[name[9:]] = str(value or "")
             effect("setting.changed", user["id"], name[9:])
+        elif name == "userName" and op != "remove" and not self.traits.renames:
+            raise ScimProblem(400, "userName cannot be changed.", "mutability")
         elif name == "userName" and op != "remove":
             taken = self.store.by_name.get(str(value).lower())
             if taken not in (None, user["id"]):

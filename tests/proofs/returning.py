@@ -6,6 +6,7 @@ import functools
 from datetime import timedelta
 
 from tests.proofs.agreeing import agreeing
+from tests.proofs.guarding import guarding
 from tests.proofs.play import Play
 from tests.proofs.standing import lines
 from yugum.core.dockets import Settlement
@@ -28,6 +29,7 @@ def returning(play: Play) -> None:
     _back_after_all_has_ended(play)
     _in_line(play)
     agreeing(play)
+    guarding(play)
 
 
 def _settled(play: Play, who: str) -> None:

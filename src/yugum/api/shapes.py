@@ -149,6 +149,7 @@ def _account(line: ShownAccount) -> wp.AccountLine:
     return shape(
         wp.AccountLine,
         account,
+        locked=line.locked,
         application_name=application.name,
         application_kind=application.kind,
         window=window_text(application),

@@ -306,6 +306,12 @@ def absence(
 @click.option("--display-name", default="")
 @click.option("--mail", default="")
 @click.option("--at", default="", help="When. Now if left out.")
+@click.option(
+    "--account",
+    "accounts",
+    multiple=True,
+    help="The id of an account under another login: one under WHO's own takes its place.",
+)
 @click.option("--sensitive", is_flag=True, help="Hide the former name from all but administrators.")
 @confirming
 @pass_context
@@ -318,6 +324,7 @@ def rename(
     display_name: str,
     mail: str,
     at: str,
+    accounts: tuple[str, ...],
     sensitive: bool,
     said: Said,
 ) -> None:
@@ -337,6 +344,7 @@ def rename(
         verb=Verb.RENAME,
         who=[who],
         at=at,
+        accounts=list(accounts),
         changes={k: v for k, v in changes.items() if v},
         sensitive=sensitive,
     )

@@ -27,7 +27,8 @@ class DecisionKind(StrEnum):
 class Payload:
     """What a decision is about, by its kind.
 
-    Grant and deny: ``application``, ``kind`` and ``item``, of a setting its ``value``. Suspend:
+    Grant and deny: ``application``, ``kind`` and ``item``, of a setting its ``value``; an account that is
+    denied by its id is replaced by another one of the person. Suspend:
     ``application``, closed whatever the rules give; a precaution has none but a ``measure`` for the whole
     person and a day of ``review``. Role: ``role``, held whatever its condition says.
     Successor: ``person``. Veil: ``names``, former names that only administrators see. Hold: nothing.

@@ -79,6 +79,15 @@ class Subject:
         return origin.kind is not OriginKind.FOUND
 
 
+def replaced(subject: Subject, at: datetime) -> frozenset[str]:
+    """The accounts another one of the same person takes the place of, by decision."""
+    return frozenset(
+        d.payload.item
+        for d in in_force(subject.decisions, at)
+        if d.kind is DecisionKind.DENY and d.payload.kind is HoldingKind.ACCOUNT and d.payload.item
+    )
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class World:
     """What is the same for every subject of a batch; ``holds`` are those on applications."""

@@ -20,6 +20,7 @@ class FindingKind(StrEnum):
     OUTSIDE = "outside"
     CREDENTIAL_ENDS = "credential-ends"
     UNCOVERED = "uncovered"
+    DELIVERED_NAME = "delivered-name"
     MISSING = "missing"
     TOO_MUCH = "too_much"
     DIFFERS = "differs"
@@ -56,8 +57,22 @@ class Finding:
         return TEXTS[self.kind].format(about=self.about, other=self.other_login)
 
 
+DELIVERED = (
+    "admin",
+    "administrator",
+    "root",
+    "sysadmin",
+    "sysop",
+    "superuser",
+    "supervisor",
+    "system",
+)
+"""Logins that administrator accounts are delivered with: nobody can tell who uses them."""
+
 TEXTS: Mapping[FindingKind, str] = {
     FindingKind.LEAVER_OPEN: "has left and the account is open",
+    FindingKind.DELIVERED_NAME: "has the name it was delivered with; one of their own takes its place: "
+    "yugum rename WHO --account {about}",
     FindingKind.NOBODY_BEHIND: "an open account with nobody behind it",
     FindingKind.WITHOUT_OWNER: "a {about} account that nobody owns",
     FindingKind.SLEEPER: "not used for {about} days",

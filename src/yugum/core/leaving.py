@@ -6,13 +6,14 @@ from collections import Counter
 from collections.abc import Mapping
 
 from yugum.core.accounts import Account, AccountState, HoldingKind, is_open
-from yugum.core.actions import GONE, Action, Phase
+from yugum.core.actions import GONE, TO_BE_MADE, Action, Arguments, Phase
 from yugum.core.actions.cut_off import ways_in
+from yugum.core.actions.delete import close
 from yugum.core.actions.set import MAIL_SETTINGS, plan_setting
 from yugum.core.actions.transfer import transfer
 from yugum.core.applications import Application, Capability
 from yugum.core.drafts import Draft
-from yugum.core.holdings import filled_settings, take
+from yugum.core.holdings import filled_settings, free_seats, take
 from yugum.core.people import full_name
 from yugum.core.windows import setting_ends
 from yugum.core.wording import plural
@@ -34,6 +35,47 @@ def withdraw(draft: Draft, application: Application, account: Account, why: str)
         take(draft, application, account, HoldingKind.ENTITLEMENT, item, why)
     for item in sorted(account.seats):
         take(draft, application, account, HoldingKind.SEAT, item, why)
+
+
+def replace_account(
+    draft: Draft, application: Application, account: Account, new: Account | None
+) -> None:
+    """Plan that another account of the same person (None: the one that is made) takes one's place.
+
+    What is owned goes over, seats first come free; the old one is cut off and closed once the new stands.
+    """
+    why = f"another account takes the place of {account.login}"
+    free_seats(draft, application, account, why)
+    to = new.id if new is not None else TO_BE_MADE
+    name = full_name(draft.subject.person)
+    for kind, count in sorted(Counter(asset.kind for asset in account.assets).items()):
+        moved = Arguments(to_name=name, to_account=to, from_external_id=account.external_id)
+        owned = f"{plural(count, kind)} with {account.login}"
+        draft.add(
+            application,
+            new,
+            Action.TRANSFER,
+            owned,
+            "with the new account",
+            why,
+            item=kind,
+            arguments=moved,
+            phase=Phase.ACCESS,
+        )
+    waits = Arguments(replaced_by=to)
+    if is_open(account):
+        before, after = account.state.value, "suspended, every way in ended"
+        draft.add(
+            application,
+            account,
+            Action.CUT_OFF,
+            before,
+            after,
+            why,
+            arguments=waits,
+            phase=Phase.CLOSE,
+        )
+    close(draft, application, account, why, arguments=waits)
 
 
 def mail_goes_on(draft: Draft, application: Application) -> bool:

@@ -10,15 +10,15 @@ from collections.abc import Iterable
 from datetime import datetime
 
 from yugum.core.accounts import Account, AccountKind, AccountState, HoldingKind, is_open
-from yugum.core.actions import Action
+from yugum.core.actions import GONE, Action
 from yugum.core.actions.create import create
 from yugum.core.actions.credential import new_credential
 from yugum.core.applications import Application, Capability, CredentialRule, SeatRule
 from yugum.core.decisions import Decision, DecisionKind, OriginKind, in_force
-from yugum.core.desired import Subject, World, desired, prepared_from
+from yugum.core.desired import Subject, World, desired, prepared_from, replaced
 from yugum.core.drafts import Draft
 from yugum.core.holdings import filled_settings, free_seats, free_when_suspended, plan_holdings
-from yugum.core.leaving import cut_off, standard_again, withdraw
+from yugum.core.leaving import cut_off, replace_account, standard_again, withdraw
 from yugum.core.people import PersonState, state_at
 from yugum.core.plans import Plan
 from yugum.core.precautions import PRECAUTION, is_precaution, suspended_whole
@@ -155,7 +155,9 @@ def _prepare(draft: Draft, application: Application, accounts: list[Account], wa
 
 def _provide(draft: Draft, application: Application, accounts: list[Account], want: Wanted) -> None:
     """An account with what roles and decisions give; an existing one is used before a new one."""
-    account = best(accounts, draft.at)
+    over = replaced(draft.subject, draft.at)
+    old = [a for a in accounts if a.id in over and a.state not in GONE]
+    account = best([a for a in accounts if a.id not in over], draft.at)
     if account is None:
         _create(draft, application, want, closed=False)
         new_credential(draft, application, None, "first sign-in")
@@ -163,6 +165,8 @@ def _provide(draft: Draft, application: Application, accounts: list[Account], wa
         _bring_back(draft, application, account)
         standard_again(draft, application, account)
     plan_holdings(draft, application, account, want)
+    for one in old:
+        replace_account(draft, application, one, account)
 
 
 def _create(draft: Draft, application: Application, want: Wanted, *, closed: bool) -> None:

@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from datetime import datetime
 
-from yugum.core.accounts import AccountKind, HoldingKind
+from yugum.core.accounts import Account, AccountKind, HoldingKind
 from yugum.core.actions import GONE
 from yugum.core.actions.rename import rename
-from yugum.core.applications import Application, Capability
+from yugum.core.applications import Application, Capability, Trust
 from yugum.core.dates import days_later
 from yugum.core.decisions import Decision, DecisionKind, Payload
-from yugum.core.desired import Subject, World
+from yugum.core.desired import Subject, World, desired, replaced
 from yugum.core.people import Person, full_name
 from yugum.core.planning import draft_subject
 from yugum.core.plans import Plan
@@ -25,12 +25,14 @@ def plan_rename(subject: Subject, world: World, at: datetime, before: str) -> Pl
     the plan says so: the impact stands there before anything is done.
     """
     draft = draft_subject(subject, world, at, Verb.RENAME)
-    person = subject.person
+    person, over = subject.person, replaced(subject, at)
     for account in subject.accounts:
         application = world.applications.get(account.application_id)
         if application is None or account.state in GONE or account.kind is not AccountKind.PERSON:
             continue
         if application.can(Capability.RUN) or account.login == person.user_name:
+            continue
+        if account.id in over:
             continue
         if account.login.casefold() != before.casefold():
             draft.warn(
@@ -46,6 +48,46 @@ def plan_rename(subject: Subject, world: World, at: datetime, before: str) -> Pl
         else:
             rename(draft, application, account)
     return draft.finish(Verb.RENAME)
+
+
+def replacing(
+    subject: Subject, world: World, accounts: Collection[Account], at: datetime
+) -> list[tuple[DecisionKind, Payload]]:
+    """What is settled for accounts to be replaced by ones with the person's login.
+
+    Each is denied by its id; what it holds that no role gives is granted as an exception, so that the
+    new one has the same.
+    """
+    found = []
+    wanted = desired(subject, world.rules, at)
+    for account in accounts:
+        app, kind = account.application_id, HoldingKind.ACCOUNT
+        want = wanted.get(app)
+        found.append((DecisionKind.DENY, Payload(application=app, kind=kind, item=account.id)))
+        if want is None or want.account is None:
+            found.append((DecisionKind.GRANT, Payload(application=app, kind=kind)))
+        groups, seats = (want.entitlements, want.seats) if want is not None else ({}, {})
+        held = [(HoldingKind.ENTITLEMENT, i) for i in sorted(account.entitlements - set(groups))]
+        held += [(HoldingKind.SEAT, i) for i in sorted(account.seats - set(seats))]
+        for what, item in held:
+            payload = Payload(application=app, kind=what, item=item)
+            found.append((DecisionKind.GRANT, payload))
+    return found
+
+
+def not_renamed(subject: Subject, world: World, before: str) -> list[Account]:
+    """The accounts under an old login where nothing can be renamed but another one can be made."""
+    found = []
+    for account in subject.accounts:
+        application = world.applications.get(account.application_id)
+        if application is None or account.state in GONE or account.kind is not AccountKind.PERSON:
+            continue
+        if application.can(Capability.RENAME) or application.can(Capability.RUN):
+            continue
+        full = application.trust is Trust.FULL and application.can(Capability.SUSPEND)
+        if full and account.login.casefold() == before.casefold():
+            found.append(account)
+    return found
 
 
 def aliases(

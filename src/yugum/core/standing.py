@@ -58,6 +58,7 @@ WAITS: Mapping[str, str] = {
     "task": "task",
     "held": "hold",
     "pair": "pair",
+    "replaced": "needs",
     "stopped": "stop",
     "ceiling": "ceiling",
     "settling": "not-seen",
@@ -99,9 +100,7 @@ def less(plan: Plan, begun: Sequence[OpenStep]) -> tuple[Plan, list[str]]:
     made = {s.application_id: s.account_id for s in begun if s.action is Action.CREATE}
     fresh = {s.account_id for s in plan.steps if s.action is Action.CREATE}
     planned = [
-        replace(p, account_id=made[p.application_id])
-        if p.account_id in fresh and p.application_id in made
-        else p
+        _as_made(p, made[p.application_id], fresh) if p.application_id in made else p
         for p in plan.steps
     ]
     gone = [
@@ -112,6 +111,17 @@ def less(plan: Plan, begun: Sequence[OpenStep]) -> tuple[Plan, list[str]]:
     kept = [s for s in begun if s.id not in gone]
     steps = tuple(p for p in planned if not any(s.does(p) for s in kept))
     return (plan if steps == plan.steps else replace(plan, steps=steps)), gone
+
+
+def _as_made(step: PlannedStep, made: str, fresh: set[str]) -> PlannedStep:
+    """A planned step about the account that a docket is making already."""
+    said = step.arguments
+    if said.to_account in fresh:
+        said = replace(said, to_account=made)
+    if said.replaced_by in fresh:
+        said = replace(said, replaced_by=made)
+    account = made if step.account_id in fresh else step.account_id
+    return replace(step, account_id=account, arguments=said)
 
 
 def as_agreed(plan: Plan, hand: Hand) -> Plan:

@@ -10,6 +10,7 @@ from datetime import datetime
 from functools import lru_cache
 
 from yugum.core.accounts import Account, AccountState
+from yugum.core.actions import TO_BE_MADE
 from yugum.core.applications import NO_CHANGE, Application, with_profile
 from yugum.core.decisions import DecisionKind, LedgerKey, Origin, in_force
 from yugum.core.desired import Subject, Successor, World
@@ -221,7 +222,18 @@ def with_account_ids(plan: Plan) -> Plan:
             account = fresh.setdefault(step.application_id, str(uuid.uuid4()))
             step = replace(step, account_id=account)
         steps.append(step)
+    steps = [_with_new(s, fresh.get(s.application_id, "")) for s in steps]
     return replace(plan, steps=tuple(steps))
+
+
+def _with_new(step: PlannedStep, made: str) -> PlannedStep:
+    """A step that names the account to be made, with that account's id."""
+    said = step.arguments
+    if said.to_account == TO_BE_MADE:
+        said = replace(said, to_account=made)
+    if said.replaced_by == TO_BE_MADE:
+        said = replace(said, replaced_by=made)
+    return step if said is step.arguments else replace(step, arguments=said)
 
 
 async def observe_all(

@@ -64,6 +64,7 @@ class ShownAccount:
     """An account on somebody's page; None where one is still to come."""
 
     account: Account | None
+    locked: bool
     application: Application
     holdings: Sequence[HeldThing]
     bars: Sequence[Bar]
@@ -271,6 +272,7 @@ class People:
             accounts=[
                 ShownAccount(
                     a,
+                    subject.locked(a),
                     world.applications[a.application_id],
                     _holdings(a, subject.ledger, reasons, world),
                     past(changes.get(a.id, ()), now) + lives[a.id],
@@ -367,7 +369,9 @@ def _coming(subject: Subject, world: World, now: datetime) -> list[ShownAccount]
     for application_id in sorted(given & world.applications.keys()):
         application = world.applications[application_id]
         if bars := future(subject, world, application, None, now):
-            found.append(ShownAccount(None, application, (), bars))
+            found.append(
+                ShownAccount(None, locked=False, application=application, holdings=(), bars=bars)
+            )
     return found
 
 

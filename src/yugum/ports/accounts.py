@@ -30,7 +30,7 @@ class Known:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class AccountLine:
-    """An account in a list."""
+    """An account in a list; one that is ``locked`` lets nobody in and takes mail."""
 
     id: str
     application_id: str
@@ -41,6 +41,7 @@ class AccountLine:
     login: str
     external_id: str
     state: AccountState
+    locked: bool
     entitlements: Sequence[str]
     seats: Sequence[str]
     sessions: int

@@ -29,6 +29,10 @@ from yugum.storage.pages import Row, fetch
 from yugum.storage.people import COLUMNS, person_from
 from yugum.storage.rows import among, reader, to_array, to_json
 
+LOCKED = """accounts.sessions = 0 AND accounts.keys = 0 AND EXISTS (SELECT 1 FROM ledger l
+  WHERE l.account_id = accounts.id AND l.kind = 'account' AND l.item = 'locked')"""
+"""The twin of ``Subject.locked``, of an account in use."""
+
 HISTORY_SQL = sa.text("""
 WITH now_held AS (
   SELECT a.id, 'state' AS kind, a.state AS item FROM accounts a WHERE a.id = ANY(:ids)
@@ -261,6 +265,7 @@ class Accounts:
                 t.accounts,
                 t.people.c.display_name.label("person_name"),
                 t.applications.c.name.label("application_name"),
+                sa.and_(a.state == AccountState.ACTIVE.value, sa.text(LOCKED)).label("locked"),
             )
             .select_from(t.accounts.outerjoin(t.people, t.people.c.id == a.person_id))
             .join(t.applications, t.applications.c.id == a.application_id)

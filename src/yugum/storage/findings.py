@@ -9,7 +9,7 @@ import sqlalchemy as sa
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from yugum.core.findings import Finding, FindingCount, FindingKind
+from yugum.core.findings import DELIVERED, Finding, FindingCount, FindingKind
 from yugum.ports.pages import ListPage
 from yugum.storage import tables as t
 from yugum.storage.pages import fetch
@@ -76,6 +76,12 @@ FROM deviations d JOIN accounts acc ON acc.id = d.account_id
 JOIN applications a ON a.id = acc.application_id LEFT JOIN people p ON p.id = acc.person_id
 WHERE d.state = 'open'
 UNION ALL
+SELECT 'delivered-name', acc.id, acc.id, acc.person_id, coalesce(p.display_name, acc.display_name),
+  acc.login, a.name, NULL, 0, acc.id, '', NULL
+FROM accounts acc JOIN applications a ON a.id = acc.application_id
+LEFT JOIN people p ON p.id = acc.person_id
+WHERE lower(acc.login) = ANY(:delivered) AND acc.state = 'active' AND acc.kind = 'person'
+UNION ALL
 SELECT 'credential-ends', a.id, NULL, NULL, NULL, '', a.name, a.credential_ends, 0, '', '', NULL
 FROM applications a WHERE a.credential_ends < :soon
 UNION ALL
@@ -112,7 +118,8 @@ class Findings:
         self.connection = connection
 
     def _all(self, now: datetime) -> sa.Subquery:
-        text = sa.text(FINDINGS_SQL).bindparams(now=now, asleep=now - SLEEP, soon=now + SOON)
+        values = {"now": now, "asleep": now - SLEEP, "soon": now + SOON, "delivered": [*DELIVERED]}
+        text = sa.text(FINDINGS_SQL).bindparams(**values)
         return text.columns(*(sa.column(n, kind) for n, kind in COLUMNS)).subquery("f")
 
     async def page(

@@ -18,6 +18,7 @@ class AccountRow(Model):
     login: str
     external_id: str
     state: Seen[AccountState]
+    locked: bool
     entitlements: list[str]
     seats: list[str]
     sessions: int

@@ -219,6 +219,7 @@ class AccountLine(Model):
     window: str
     login: str
     state: Seen[AccountState]
+    locked: bool
     sessions: int
     keys: int
     recoverable_until: Moment | None

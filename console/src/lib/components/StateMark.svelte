@@ -1,5 +1,5 @@
 <script lang="ts">
-  let { state }: { state: string } = $props();
+  let { state, locked = false }: { state: string; locked?: boolean } = $props();
 </script>
 
 <span class="state">
@@ -12,7 +12,7 @@
       <rect x="1" y="1" width="14" height="10" rx="1" />
     {/if}
   </svg>
-  {state}
+  {locked ? 'locked, takes mail' : state}
 </span>
 
 <style>

@@ -40,7 +40,7 @@
               {account.seen_at ? momentOf(account.seen_at, session.zone) : 'never'}
             </td>
             <td>
-              <StateMark state={account.state} />
+              <StateMark state={account.state} locked={account.locked} />
               {#if account.recoverable_until}
                 <div class="small soft" title={exactly(account.recoverable_until, session.zone)}>
                   back until {momentOf(account.recoverable_until, session.zone)}

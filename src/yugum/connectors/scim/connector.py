@@ -23,6 +23,7 @@ from yugum.connectors.scim.resources import (
     new_user,
     observed,
     readable,
+    renames,
     replacing,
     same,
 )
@@ -89,7 +90,7 @@ class ScimConnector:
         await self._http.close()
 
     async def discover(self) -> Discovery:
-        """Capabilities from /ServiceProviderConfig and /ResourceTypes (RFC 7643 5, 6)."""
+        """Capabilities from /ServiceProviderConfig, /ResourceTypes and /Schemas (RFC 7643 5, 6, 7)."""
         config = (await self._http.send("GET", "/ServiceProviderConfig")).body
         types = (await self._http.send("GET", "/ResourceTypes")).body
         listed = types.get("Resources", types if isinstance(types, list) else [])
@@ -106,6 +107,9 @@ class ScimConnector:
         self._http.by_cursor = bool(config.get("pagination", {}).get("cursor"))
         if not config.get("changePassword", {}).get("supported", True):
             found.discard(Capability.CREDENTIAL)
+        schemas = await self._http.send("GET", "/Schemas", allow=(403, 404, 501))
+        if not renames(schemas.body):
+            found.discard(Capability.RENAME)
         if "Group" in names:
             found.add(Capability.ENTITLEMENTS)
         if "Seat" in names:

@@ -100,3 +100,12 @@ def deleted(user: Mapping[str, Any]) -> Observed:
 
 def asset(item: Mapping[str, Any]) -> Asset:
     return Asset(item["kind"], item["id"], item["name"], item.get("container", ""))
+
+
+def renames(schemas: Mapping[str, Any]) -> bool:
+    """Whether /Schemas lets a user's name be changed (RFC 7643 7); so it is where nothing is said."""
+    for schema in schemas.get("Resources", ()):
+        for attribute in schema.get("attributes", ()):
+            if schema.get("id") == USER and attribute.get("name") == "userName":
+                return bool(attribute.get("mutability", "readWrite") == "readWrite")
+    return True

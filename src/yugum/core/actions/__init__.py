@@ -98,7 +98,7 @@ class Arguments:
     ``back`` and may be (``undo``). Of a credential: ``sealed`` (encrypted, base64) where its owner
     chose it, ``must_change`` at the first sign-in. ``until`` is when something parked ends, ISO 8601.
     Of a grant: what must be seen gone before (``after``). Of a cut-off: whether keys
-    go on (``keys_kept``). ``urgent`` is said with the call: somebody who
+    go on (``keys_kept``). Of an account that another one takes the place of: which (``replaced_by``). ``urgent`` is said with the call: somebody who
     does it by hand has less time.
     """
 
@@ -129,6 +129,7 @@ class Arguments:
     after: tuple[Rival, ...] = ()
     urgent: bool = False
     keys_kept: bool = False
+    replaced_by: str = ""
 
     def document(self) -> Document:
         """As JSON carries it: what is not said is left out."""
@@ -136,6 +137,8 @@ class Arguments:
 
 
 NO_ARGUMENTS = Arguments()
+TO_BE_MADE = "to be made"
+"""Stands for the account that the same plan makes in the application, until that has an id."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

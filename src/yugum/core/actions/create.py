@@ -8,6 +8,7 @@ from yugum.core.accounts import Account, HoldingKind, Observed, is_open
 from yugum.core.actions import GONE, Action, ActionSpec, Arguments, Needs, Phase, Words
 from yugum.core.actions.delete import delete_again
 from yugum.core.applications import Capability
+from yugum.core.desired import replaced
 from yugum.core.people import full_name
 
 if TYPE_CHECKING:
@@ -44,6 +45,9 @@ class Create(ActionSpec):
         return (((step.account_id, HoldingKind.ACCOUNT, ""), step.origin),)
 
     def take_back(self, undoing: Undoing, account: Account, step: DoneStep) -> None:
+        if account.id in replaced(undoing.draft.subject, undoing.draft.at):
+            undoing.returns("no second account", "the one of before takes its place")
+            return
         if undoing.stays(HoldingKind.ACCOUNT, account, step):
             return
         if is_open(account):

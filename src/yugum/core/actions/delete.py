@@ -10,6 +10,7 @@ from yugum.core.accounts import Account, AccountState, HoldingKind, Observed
 from yugum.core.actions import (
     EVERYTHING,
     GONE,
+    NO_ARGUMENTS,
     Action,
     ActionSpec,
     Arguments,
@@ -162,7 +163,14 @@ ENDING = frozenset(CLOSING.values())
 """However an account is closed."""
 
 
-def close(draft: Draft, application: Application, account: Account, reason: str) -> None:
+def close(
+    draft: Draft,
+    application: Application,
+    account: Account,
+    reason: str,
+    *,
+    arguments: Arguments = NO_ARGUMENTS,
+) -> None:
     """Deleted, parked or purged: whichever way this application closes accounts."""
     cut = any((s.account_id, s.action) == (account.id, Action.CUT_OFF) for s in draft.steps)
     before = AccountState.SUSPENDED.value if cut else account.state.value
@@ -171,7 +179,7 @@ def close(draft: Draft, application: Application, account: Account, reason: str)
     if action is not Action.PURGE:
         word = "parked" if action is Action.PARK else "deleted"
         after = f"{word}, back for {application.profile.window_days} days"
-    draft.add(application, account, action, before, after, reason)
+    draft.add(application, account, action, before, after, reason, arguments=arguments)
 
 
 def delete_again(undoing: Undoing, account: Account, *, made: bool) -> None:

@@ -183,7 +183,7 @@ def _rename(request: PlanRequest, person: Person, now: datetime) -> Meaning:
         raise Conflict(f"{full_name(person)} has left and cannot be renamed.")
     said = {k: v for k, v in request.changes.items() if v}
     after = with_fields(person, said)
-    if not said or set(said) - set(RENAMED):
+    if not (said or request.accounts) or set(said) - set(RENAMED):
         raise InvalidInput(
             "A rename changes names, the login and the mail address.",
             place="changes",

@@ -148,6 +148,10 @@ def _must_be_read(request: PlanRequest) -> None:
         raise InvalidInput(
             "Only what is planned for people is prepared in confidence.", place="confidential"
         )
+    if request.accounts and request.verb not in (Verb.ACCOUNT, Verb.RENAME):
+        raise InvalidInput("Accounts are not named for this.", place="accounts", remedy="Name who.")
+    if request.action is not None and request.verb is not Verb.ACCOUNT:
+        raise InvalidInput("An action is for accounts.", place="action", remedy="Leave it out.")
     measure = request.measure is not None
     if measure and (request.verb is not Verb.ACCOUNT or request.accounts or request.action):
         raise InvalidInput(

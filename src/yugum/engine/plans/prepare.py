@@ -15,7 +15,7 @@ from yugum.core.dockets import Docket, OpenStep
 from yugum.core.people import Person, PersonState, full_name, state_at
 from yugum.core.plans import Caution, Plan, PlannedStep
 from yugum.core.precautions import precautions
-from yugum.core.renames import aliases
+from yugum.core.renames import aliases, not_renamed, replacing
 from yugum.core.requests import PlanRequest
 from yugum.core.roles import Rules
 from yugum.core.veils import former_names
@@ -207,7 +207,8 @@ def _settled(
         case Verb.RENAME:
             veil = _veil(before, person, actor.login) if request.sensitive else ()
             kept = _aliases(meaning, before, subject, world, actor)
-            return replace(meaning, decisions=(*veil, *kept))
+            anew = _replaced(request, meaning, before, subject, world, actor, now)
+            return replace(meaning, decisions=(*veil, *kept, *anew))
         case Verb.EXTENSION:
             longest = rules.procedure(Verb.EXTENSION).longest_days
             if longest and person.access_ends and person.access_ends > now + timedelta(longest):
@@ -217,6 +218,42 @@ def _settled(
                     remedy="Name an earlier day, or change the rules.",
                 )
     return meaning
+
+
+def _replaced(
+    request: PlanRequest,
+    meaning: Meaning,
+    before: Person,
+    subject: Subject,
+    world: World,
+    actor: Actor,
+    now: datetime,
+) -> list[Decision]:
+    """The decisions by which other accounts take the place of those that keep an old login."""
+    mine = {a.id: a for a in subject.accounts}
+    for account_id in request.accounts:
+        if account_id not in mine or mine[account_id].login == meaning.after.user_name:
+            raise InvalidInput(
+                f"No other account takes the place of {account_id}.",
+                place="accounts",
+                remedy="Name an account of the person under another login than theirs.",
+            )
+    old = [mine[i] for i in request.accounts]
+    if meaning.after.user_name != before.user_name:
+        named = not_renamed(subject, world, before.user_name)
+        old += [a for a in named if a.id not in request.accounts]
+    return [
+        Decision(
+            id=str(uuid.uuid4()),
+            subject_id=subject.person.id,
+            kind=kind,
+            payload=payload,
+            author=actor.login,
+            reason="another account takes its place",
+            starts=meaning.due if meaning.due > now else None,
+        )
+        for kind, payload in replacing(subject, world, old, meaning.due)
+    ]
 
 
 def _aliases(

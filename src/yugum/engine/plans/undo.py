@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+import uuid
 from collections.abc import Sequence
 from dataclasses import replace
 from datetime import datetime
 
+from yugum.core.accounts import HoldingKind
 from yugum.core.actions import Action
 from yugum.core.approvals import for_good
 from yugum.core.causes import AccountCause, UndoCause
+from yugum.core.decisions import Decision, DecisionKind, Payload
 from yugum.core.desired import Subject
 from yugum.core.dockets import Docket, DocketState, DoneStep
 from yugum.core.facts import difference, taken_back
@@ -71,11 +74,13 @@ async def prepare_undo(
         world = await load_world(unit)
         subjects = await load_subjects(unit, {docket.subject_id: after}, known, now)
         subject = subjects[docket.subject_id]
-        came = {d.id for d in await unit.decisions.of_docket(docket.subject_id, docket.id)}
-        stay = tuple(d for d in subject.decisions if d.id not in came)
+        came = await unit.decisions.of_docket(docket.subject_id, docket.id)
+        ids = {d.id for d in came}
+        stay = tuple(d for d in subject.decisions if d.id not in ids)
         as_now = replace(subject, person=before)
-        subject = replace(subject, decisions=stay)
         done = await unit.dockets.done_steps(docket.id)
+        back = _back_in_place(subject, came, done, actor)
+        subject = replace(subject, decisions=(*stay, *back))
         still = await received(unit, done)
         plan = with_account_ids(plan_undo(subject, world, now, done, as_now, still))
         plan = await restorable(unit, plan, world)
@@ -86,10 +91,32 @@ async def prepare_undo(
             undoes=docket.id,
             changes=changes,
             left_out=request.left_out,
+            decisions=tuple(back),
             needs=for_good(Verb.UNDO, plan.steps),
         )
         loaded = Loaded(known, world.rules.version)
         return await keep(unit, [Made(plan, cause, now)], loaded, actor, now)
+
+
+def _back_in_place(
+    subject: Subject, came: Sequence[Decision], done: Sequence[DoneStep], actor: Actor
+) -> list[Decision]:
+    """Where a docket made an account in the place of another, that one takes its place again."""
+    over = {d.payload.application for d in came if d.kind is DecisionKind.DENY and d.payload.item}
+    return [
+        Decision(
+            id=str(uuid.uuid4()),
+            subject_id=subject.person.id,
+            kind=DecisionKind.DENY,
+            payload=Payload(
+                application=s.application_id, kind=HoldingKind.ACCOUNT, item=s.account_id
+            ),
+            author=actor.login,
+            reason="the account of before takes its place again",
+        )
+        for s in done
+        if s.action is Action.CREATE and s.application_id in over
+    ]
 
 
 async def as_before_undo(
@@ -101,7 +128,10 @@ async def as_before_undo(
         person = taken_back(person, fact.before, fact.after)
     came = await unit.decisions.of_docket(docket.subject_id, undone)
     ended = {d.id for d in came if d.ends is not None and d.ends >= docket.due_at}
-    decisions = tuple(replace(d, ends=None) if d.id in ended else d for d in subject.decisions)
+    mine = {d.id for d in await unit.decisions.of_docket(docket.subject_id, docket.id)}
+    decisions = tuple(
+        replace(d, ends=None) if d.id in ended else d for d in subject.decisions if d.id not in mine
+    )
     return replace(subject, person=person, decisions=decisions)
 
 

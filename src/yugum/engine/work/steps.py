@@ -6,7 +6,7 @@ import time
 from collections.abc import Callable
 from dataclasses import replace
 
-from yugum.core.accounts import Observed
+from yugum.core.accounts import AccountState, Observed
 from yugum.core.actions import NOT_SHOWN, NOTHING_DONE, Done, Facet, Phase, Settle
 from yugum.core.actions.registry import ACTIONS, observed_facet
 from yugum.core.decisions import Decision
@@ -52,6 +52,8 @@ class StepRunner:
                 return await self._held(step, hold)
             if step.arguments.after and (rival := await self._rival(step)):
                 return await self._wait_for_pair(step, rival)
+            if step.arguments.replaced_by and not await self._stands(step):
+                return await self._wait_for_new(step)
             if spec.takes and not await self._tools.ceiling(self._sight.application):
                 return await self._ceiling(step)
             await self._note(step, StepState.INTENT, found=found, attempts=step.attempts + 1)
@@ -237,6 +239,25 @@ class StepRunner:
             code="pair",
             text=f"{step.item} is not given beside {rival}, which is held still.",
             remedy="It goes on by itself once that is gone.",
+        )
+        wait = min(PAIR_SECONDS * 2 ** min(step.attempts, 10), AGAIN_SECONDS)
+        await self._note(step, step.state, problem=problem, retry=wait, attempts=step.attempts + 1)
+        return StepState.WAITING
+
+    async def _stands(self, step: Step) -> bool:
+        """Whether the account that takes this one's place has all it is to have."""
+        new = step.arguments.replaced_by
+        async with self._tools.database.unit() as unit:
+            known = (await unit.accounts.some({new})).get(new)
+            open_steps = await unit.dockets.begun([step.subject_id])
+        there = known is not None and known.state is AccountState.ACTIVE
+        return there and not any(s.account_id == new for s in open_steps)
+
+    async def _wait_for_new(self, step: Step) -> StepState:
+        problem = StepProblem(
+            code="replaced",
+            text="The account that takes its place does not stand yet.",
+            remedy="It goes on by itself once the new account has what this one had.",
         )
         wait = min(PAIR_SECONDS * 2 ** min(step.attempts, 10), AGAIN_SECONDS)
         await self._note(step, step.state, problem=problem, retry=wait, attempts=step.attempts + 1)
