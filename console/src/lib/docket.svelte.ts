@@ -73,6 +73,20 @@ export class DocketState {
     }
   }
 
+  /** End it where it is stuck; what is not begun stays a difference. */
+  async end(reason: string): Promise<void> {
+    try {
+      const path = { name: this.name };
+      this.view = await got(
+        api.POST('/api/v1/dockets/{name}/end', { params: { path }, body: { reason } })
+      );
+      this.problem = null;
+      this.follow();
+    } catch (error) {
+      this.problem = asProblem(error);
+    }
+  }
+
   get phases(): Schemas['Phase'][] {
     const used = new Set(this.view?.steps.map((s) => s.phase));
     return PHASES.filter((p) => used.has(p));
@@ -110,7 +124,9 @@ export class DocketState {
 
   /** Accounts that somebody could still get in by, though they are to be cut off. */
   get stillOpen(): StepRow[] {
-    return (this.view?.steps ?? []).filter((s) => s.action === 'cut_off' && OPEN(s));
+    return (this.view?.steps ?? []).filter(
+      (s) => (s.action === 'cut_off' || s.action === 'lock') && OPEN(s)
+    );
   }
 
   get stuck(): StepRow[] {

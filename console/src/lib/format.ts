@@ -40,6 +40,10 @@ export function exactly(at: string, zone: string): string {
   return `${day}, ${parts(zone, { ...CLOCK, second: '2-digit' }).format(date)} ${short}`;
 }
 
+export function capital(text: string): string {
+  return text.charAt(0).toUpperCase() + text.slice(1);
+}
+
 export function plural(count: number, word: string, words = `${word}s`): string {
   return count === 1 ? `1 ${word}` : `${count} ${words}`;
 }

@@ -23,10 +23,14 @@ export class Planning {
   title = $state('');
   reference = $state('');
   reason = $state('');
+  measure = $state<'suspend' | 'secure'>('suspend');
+  ground = $state('');
+  review = $state('');
   tried = $state.raw<Schemas['Tried'][]>([]);
   batch = $state.raw<Schemas['BatchView'] | null>(null);
   problem = $state.raw<Problem | null>(null);
   busy = $state(false);
+  confirmed = false;
 
   constructor(private readonly wish: Wish) {}
 
@@ -70,6 +74,10 @@ export class Planning {
         sensitive: this.sensitive,
         changes: this.changes
       };
+      if (this.wish.measure) {
+        const { measure, ground, review } = this;
+        Object.assign(body, { measure, ground, review });
+      }
       if (this.confidential) {
         Object.assign(body, { reference: this.reference, reason: this.reason });
       }
@@ -94,6 +102,7 @@ export class Planning {
           }
         })
       );
+      this.confirmed = true;
       const [docket, second] = done.dockets;
       if (second) router.go({ page: 'dockets' });
       else if (docket) router.go({ page: 'docket', name: docket.number });

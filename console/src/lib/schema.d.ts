@@ -776,6 +776,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/dockets/{name}/end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * End Docket
+         * @description End a running docket where it is stuck; what it leaves out stays a difference.
+         */
+        post: operations["dockets.end"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/dockets/{name}/events": {
         parameters: {
             query?: never;
@@ -1146,6 +1166,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/people/declined": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Declined
+         * @description Who was declined before they began, by whom and why, the latest first.
+         */
+        get: operations["people.declined"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/people/joiners": {
         parameters: {
             query?: never;
@@ -1221,6 +1261,26 @@ export interface paths {
         get: operations["people.decisions"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/people/{who}/decline": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Decline Person
+         * @description Take somebody out who has not begun: no person and no account is left, the refusal is on record.
+         */
+        post: operations["people.decline"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1342,6 +1402,26 @@ export interface paths {
          * @description Carry out at once what was prepared in confidence, planned again from what is now.
          */
         post: operations["plans.fire"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/precautions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Precautions
+         * @description Precautions in force, the first to be looked at again at the top.
+         */
+        get: operations["precautions.list"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1993,6 +2073,8 @@ export interface components {
             id: string;
             /** Keys */
             keys: number;
+            /** Locked */
+            locked: boolean;
             /** Login */
             login: string;
             /** Owned */
@@ -2024,6 +2106,8 @@ export interface components {
             /** Keys */
             keys: number;
             kind: components["schemas"]["AccountKind"];
+            /** Locked */
+            locked: boolean;
             /** Login */
             login: string;
             /** Person Id */
@@ -2053,7 +2137,7 @@ export interface components {
          * Action
          * @enum {string}
          */
-        Action: "create" | "cut_off" | "end_devices" | "resume" | "grant" | "revoke" | "take_seat" | "free_seat" | "set" | "transfer" | "set_credential" | "delete" | "park" | "restore" | "purge" | "archive" | "reopen" | "rename" | "run";
+        Action: "create" | "cut_off" | "lock" | "end_devices" | "resume" | "grant" | "revoke" | "take_seat" | "free_seat" | "set" | "transfer" | "set_credential" | "delete" | "park" | "restore" | "purge" | "archive" | "reopen" | "rename" | "run";
         /**
          * AdoptRules
          * @description ``after``: the version this was written against. ``take_away``: how much may be lost by it.
@@ -2239,6 +2323,11 @@ export interface components {
             /** By */
             by: string[];
             /**
+             * Deputies
+             * @description Who is asked as well; administrators where nobody is named.
+             */
+            deputies?: string[];
+            /**
              * Expire Hours
              * @default 168
              */
@@ -2247,7 +2336,8 @@ export interface components {
             mode?: components["schemas"]["ApprovalMode"];
             /**
              * Remind Hours
-             * @default 24
+             * @description Working hours until those asked are reminded and deputies are asked too.
+             * @default 4
              */
             remind_hours?: number;
         };
@@ -2690,6 +2780,7 @@ export interface components {
              *       "seat_at_restore": "assign",
              *       "seat_at_suspension": "kept",
              *       "standard_settings": {},
+             *       "suspended_refuses_mail": false,
              *       "window_days": 30
              *     }
              */
@@ -2850,6 +2941,8 @@ export interface components {
             now: string;
             /** Open Late */
             open_late: components["schemas"]["OpenLate"][];
+            /** Reviews */
+            reviews: components["schemas"]["PrecautionRow"][];
             /** Standing */
             standing: components["schemas"]["StandingRow"][];
             /** Stuck */
@@ -2872,11 +2965,13 @@ export interface components {
         DecisionKind: "grant" | "deny" | "successor" | "hold" | "role" | "suspend" | "veil";
         /**
          * DecisionLine
-         * @description A decision in a list, with when it was made.
+         * @description A decision in a list, with when it was made and by which docket.
          */
         DecisionLine: {
             /** Author */
             author: string;
+            /** Docket Id */
+            docket_id: string | null;
             /** Ends At */
             ends_at: string | null;
             /** Id */
@@ -2940,6 +3035,34 @@ export interface components {
             reason: string;
             /** Subject Id */
             subject_id: string;
+        };
+        /** DeclinePerson */
+        DeclinePerson: {
+            /** Reason */
+            reason: string;
+        };
+        /**
+         * DeclinedRow
+         * @description Somebody who was declined before they began.
+         */
+        DeclinedRow: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Author */
+            author: string;
+            /** Display Name */
+            display_name: string;
+            /** Employee Number */
+            employee_number: string;
+            /** Id */
+            id: string;
+            /** Reason */
+            reason: string;
+            /** User Name */
+            user_name: string;
         };
         /** Delegate */
         Delegate: {
@@ -3012,6 +3135,12 @@ export interface components {
          * @enum {string}
          */
         DeviationState: "open" | "kept" | "reverted";
+        /**
+         * DocketOutcome
+         * @description How a docket stands, in words: what has ended is called done only if it did something.
+         * @enum {string}
+         */
+        DocketOutcome: "awaiting" | "scheduled" | "running" | "done" | "done in part" | "left out" | "nothing to do" | "brought back" | "cancelled" | "taken over";
         /** DocketRow */
         DocketRow: {
             /** Author */
@@ -3032,6 +3161,7 @@ export interface components {
             made_at: string;
             /** Number */
             number: string;
+            outcome: components["schemas"]["DocketOutcome"];
             /** Reason */
             reason: string;
             /** Reference */
@@ -3051,6 +3181,8 @@ export interface components {
             subject_login: string;
             /** Subject Name */
             subject_name: string;
+            /** Title */
+            title: string;
             verb: components["schemas"]["Verb"];
         };
         /**
@@ -3095,6 +3227,7 @@ export interface components {
             made_at: string;
             /** Number */
             number: string;
+            outcome: components["schemas"]["DocketOutcome"];
             /** Reason */
             reason: string;
             /** Reference */
@@ -3120,6 +3253,8 @@ export interface components {
             subject_name: string;
             /** Summary */
             summary: string[];
+            /** Title */
+            title: string;
             /** Undoes */
             undoes: string | null;
             verb: components["schemas"]["Verb"];
@@ -3198,6 +3333,11 @@ export interface components {
             values?: {
                 [key: string]: string;
             };
+        };
+        /** EndDocket */
+        EndDocket: {
+            /** Reason */
+            reason: string;
         };
         /**
          * ExclusionDocument
@@ -3336,7 +3476,7 @@ export interface components {
          * FindingKind
          * @enum {string}
          */
-        FindingKind: "leaver-open" | "nobody-behind" | "without-owner" | "sleeper" | "leaver-seat" | "person-twice" | "outside" | "credential-ends" | "uncovered" | "missing" | "too_much" | "differs" | "both" | "asked";
+        FindingKind: "leaver-open" | "nobody-behind" | "without-owner" | "sleeper" | "leaver-seat" | "person-twice" | "outside" | "credential-ends" | "uncovered" | "delivered-name" | "missing" | "too_much" | "differs" | "both" | "asked";
         /**
          * Fire
          * @description What is left out is as it was when the plan was prepared.
@@ -3713,6 +3853,12 @@ export interface components {
          */
         Meaning: "leaver" | "absence" | "precaution";
         /**
+         * Measure
+         * @description A precaution about a whole person: suspended, or secured anew while working on.
+         * @enum {string}
+         */
+        Measure: "suspend" | "secure";
+        /**
          * MergePeople
          * @description ``other`` goes: everything of theirs becomes the first person's.
          */
@@ -3870,6 +4016,18 @@ export interface components {
          */
         NewPerson: {
             /**
+             * Again
+             * @description To be taken in though declined before.
+             * @default false
+             */
+            again?: boolean;
+            /**
+             * Another
+             * @description Another person than who has the number, address or names.
+             * @default false
+             */
+            another?: boolean;
+            /**
              * Contract Ends
              * @default
              */
@@ -3950,7 +4108,8 @@ export interface components {
          *     ``at`` is a moment as typed (``Fri 17:00``, ``2031-03-07``, ``now``) in each person's zone.
          *     ``since`` is when a change known late came true; ``overlap_days`` how long a mover keeps the roles
          *     that no longer apply. ``changes`` are fields of a mover or a rename; ``docket`` is what an undo
-         *     takes back; ``accounts`` with an ``action`` are for verb ``account``. ``left_out`` maps steps
+         *     takes back; ``accounts`` with an ``action`` are for verb ``account``, or people with a
+         *     ``measure``, its ``ground`` and the day of ``review``: a precaution. ``left_out`` maps steps
          *     (``application/action/item``) to why they are not to be done. ``confidential`` shows the plan to its author only until it is
          *     confirmed. A ``sensitive`` rename hides the former names from everybody but administrators. ``last_day`` and ``contract_ends`` are a leaver's other two dates.
          *     ``reference``, ``reason`` and ``override`` are for what is confidential, which keeps them until it
@@ -3991,6 +4150,11 @@ export interface components {
              */
             docket?: string;
             /**
+             * Ground
+             * @default
+             */
+            ground?: string;
+            /**
              * Last Day
              * @default
              */
@@ -4002,6 +4166,7 @@ export interface components {
             left_out?: {
                 [key: string]: string;
             };
+            measure?: components["schemas"]["Measure"] | null;
             /** Overlap Days */
             overlap_days?: number | null;
             /**
@@ -4019,6 +4184,11 @@ export interface components {
              * @default
              */
             reference?: string;
+            /**
+             * Review
+             * @default
+             */
+            review?: string;
             /**
              * Sensitive
              * @default false
@@ -4119,7 +4289,9 @@ export interface components {
         NoticeAt: "planned" | "done";
         /**
          * NoticeDocument
-         * @description A mail about dockets. In subject and text {name}, {verb}, {when} and {docket} are filled in.
+         * @description A mail about dockets. In subject and text {name}, {verb}, {when} and {docket} are filled in, in the
+         *     text of one at ``done`` also {again}: what is to be done again on one's devices. ``to`` are addresses,
+         *     ``manager`` and ``person``.
          */
         NoticeDocument: {
             /** @default planned */
@@ -4316,6 +4488,18 @@ export interface components {
              */
             total?: number | null;
         };
+        /** Page[DeclinedRow] */
+        Page_DeclinedRow_: {
+            /** Items */
+            items: components["schemas"]["DeclinedRow"][];
+            /** Next */
+            next?: string | null;
+            /**
+             * Total
+             * @description Rows in all; told on the first page only.
+             */
+            total?: number | null;
+        };
         /** Page[Deviation] */
         Page_Deviation_: {
             /** Items */
@@ -4448,6 +4632,18 @@ export interface components {
              */
             total?: number | null;
         };
+        /** Page[PrecautionRow] */
+        Page_PrecautionRow_: {
+            /** Items */
+            items: components["schemas"]["PrecautionRow"][];
+            /** Next */
+            next?: string | null;
+            /**
+             * Total
+             * @description Rows in all; told on the first page only.
+             */
+            total?: number | null;
+        };
         /** Page[Proposal] */
         Page_Proposal_: {
             /** Items */
@@ -4566,6 +4762,11 @@ export interface components {
             item?: string;
             kind?: components["schemas"]["HoldingKind"] | null;
             /**
+             * Measure
+             * @default
+             */
+            measure?: string;
+            /**
              * Names
              * @default []
              */
@@ -4575,6 +4776,11 @@ export interface components {
              * @default
              */
             person?: string;
+            /**
+             * Review
+             * @default
+             */
+            review?: string;
             /**
              * Role
              * @default
@@ -4612,6 +4818,7 @@ export interface components {
             id: string;
             /** Number */
             number: string;
+            outcome: components["schemas"]["DocketOutcome"];
             state: components["schemas"]["DocketState"];
             /** Steps Done */
             steps_done: number;
@@ -4619,6 +4826,8 @@ export interface components {
             steps_stuck: number;
             /** Steps Total */
             steps_total: number;
+            /** Title */
+            title: string;
             verb: components["schemas"]["Verb"];
         };
         /**
@@ -4831,6 +5040,37 @@ export interface components {
             price_cents: number;
             /** Waiting */
             waiting: number;
+        };
+        /**
+         * PrecautionRow
+         * @description A precaution in force; its ground is read by administrators only.
+         */
+        PrecautionRow: {
+            /** Author */
+            author: string;
+            /** Ground */
+            ground: string;
+            /** Id */
+            id: string;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            measure: components["schemas"]["Measure"];
+            /** Name */
+            name: string;
+            /** Number */
+            number: string | null;
+            /** Person Id */
+            person_id: string;
+            /**
+             * Review
+             * Format: date
+             */
+            review: string;
+            /** User Name */
+            user_name: string;
         };
         /**
          * Precedence
@@ -5132,6 +5372,11 @@ export interface components {
                 [key: string]: string;
             };
             /**
+             * Suspended Refuses Mail
+             * @default false
+             */
+            suspended_refuses_mail?: boolean;
+            /**
              * Window Days
              * @default 30
              */
@@ -5191,6 +5436,8 @@ export interface components {
             standard_settings: {
                 [key: string]: string;
             };
+            /** Suspended Refuses Mail */
+            suspended_refuses_mail: boolean;
             /** Window Days */
             window_days: number;
         };
@@ -5476,6 +5723,11 @@ export interface components {
             standard_settings?: {
                 [key: string]: string;
             } | null;
+            /**
+             * Suspended Refuses Mail
+             * @description A leaver's account is locked, not suspended, as long as its mail goes on.
+             */
+            suspended_refuses_mail?: boolean | null;
         };
         /**
          * RuledView
@@ -5519,6 +5771,8 @@ export interface components {
             standard_settings?: {
                 [key: string]: string;
             } | null;
+            /** Suspended Refuses Mail */
+            suspended_refuses_mail?: boolean | null;
             /** Window Days */
             window_days?: number | null;
         };
@@ -11009,6 +11263,122 @@ export interface operations {
             };
         };
     };
+    "dockets.end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EndDocket"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DocketView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     "dockets.events": {
         parameters: {
             query?: never;
@@ -13394,6 +13764,119 @@ export interface operations {
             };
         };
     };
+    "people.declined": {
+        parameters: {
+            query?: {
+                cursor?: string | null;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Page_DeclinedRow_"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     "people.joiners": {
         parameters: {
             query?: {
@@ -13876,6 +14359,122 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Page_DecisionLine_"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "people.decline": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                who: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeclinePerson"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeclinedRow"];
                 };
             };
             /** @description Bad Request */
@@ -14673,6 +15272,119 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Confirmed"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "precautions.list": {
+        parameters: {
+            query?: {
+                cursor?: string | null;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Page_PrecautionRow_"];
                 };
             };
             /** @description Bad Request */

@@ -97,7 +97,9 @@ class PrecautionRow(Model):
 
 
 class DecisionLine(Model):
-    """A decision in a list, with when it was made."""
+    """A decision in a list, with when it was made and by which docket."""
+
+    docket_id: str | None
 
     id: str
     kind: Seen[DecisionKind]

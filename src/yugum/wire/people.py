@@ -8,7 +8,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from yugum.core.accounts import AccountState, HoldingKind
-from yugum.core.dockets import DocketState
+from yugum.core.dockets import DocketOutcome, DocketState
 from yugum.core.people import PersonState
 from yugum.core.seats import SeatState
 from yugum.core.verbs import Verb
@@ -274,7 +274,9 @@ class PersonDocket(Model):
     id: str
     number: str
     verb: Seen[Verb]
+    title: str
     state: Seen[DocketState]
+    outcome: Seen[DocketOutcome]
     due_at: Moment
     steps_total: int
     steps_done: int

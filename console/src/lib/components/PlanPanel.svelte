@@ -3,6 +3,7 @@
   import { VERBS } from '../words';
   import Panel from './Panel.svelte';
   import PlanView from './PlanView.svelte';
+  import PrecautionFields from './PrecautionFields.svelte';
   import RenameFields from './RenameFields.svelte';
   import ProblemNote from './ProblemNote.svelte';
   import Safeguards from './Safeguards.svelte';
@@ -10,12 +11,15 @@
   interface Props {
     wish: Wish;
     who: string;
-    onclose: () => void;
+    onclose: (confirmed: boolean) => void;
   }
   let { wish, who, onclose }: Props = $props();
   // svelte-ignore state_referenced_locally
   const plan = new Planning(wish);
-  const dated = $derived(!['undo', 'account', 'recheck'].includes(wish.verb));
+  const asks = $derived(!['undo', 'account', 'recheck'].includes(wish.verb) || !!wish.measure);
+  const dated = $derived(asks && !wish.measure);
+  const close = () => onclose(plan.confirmed);
+  const title = $derived(wish.measure ? 'Precaution' : VERBS[wish.verb]);
   const cuts = $derived(wish.verb === 'leaver');
 
   function submit(event: SubmitEvent): void {
@@ -23,7 +27,7 @@
     void (plan.batch ? plan.confirm() : plan.make());
   }
   // svelte-ignore state_referenced_locally
-  if (wish.urgent || !dated) void plan.make();
+  if (wish.urgent || !asks) void plan.make();
 </script>
 
 {#snippet why()}
@@ -33,8 +37,9 @@
   </div>
 {/snippet}
 
-<Panel open title="{VERBS[wish.verb]}: {who}" wide {onclose}>
+<Panel open title="{title}: {who}" wide onclose={close}>
   <form onsubmit={submit}>
+    {#if !plan.batch && wish.measure}<PrecautionFields {plan} />{/if}
     {#if !plan.batch && dated}
       {#if wish.verb !== 'extension'}
         <label class="field"
@@ -95,9 +100,9 @@
       <Safeguards batch={plan.batch} bind:typed={plan.typed} bind:override={plan.override} />
     {/if}
     <div class="buttons">
-      <button class="button plain" type="button" onclick={onclose}>Close</button>
+      <button class="button plain" type="button" onclick={close}>Close</button>
       {#if plan.batch && plan.confidential}
-        <a class="button do" href="/waiting" onclick={onclose}>Keep it under Waiting</a>
+        <a class="button do" href="/waiting" onclick={close}>Keep it under Waiting</a>
       {:else if plan.batch}
         <button class={cuts ? 'button cut' : 'button do'} disabled={plan.busy}>
           {cuts ? (plan.at ? 'Set the cut-off' : 'Cut off now') : 'Carry it out'}

@@ -1,8 +1,9 @@
 <script lang="ts">
   import { api, got } from '../../lib/api';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
-  import { longDay } from '../../lib/format';
+  import { longDay, momentOf } from '../../lib/format';
   import { Load } from '../../lib/load.svelte';
+  import { href } from '../../lib/router.svelte';
   import { session } from '../../lib/session.svelte';
   import DayCards from './DayCards.svelte';
   import DayList from './DayList.svelte';
@@ -46,6 +47,26 @@
   {#if sheet.standing.length}
     <h2>Not as it should be</h2>
     <StandingTable rows={sheet.standing} named={true} />
+  {/if}
+  {#if sheet.reviews.length}
+    <h2>Precautions to look at again</h2>
+    <div class="scroll">
+      <table class="list">
+        <tbody>
+          {#each sheet.reviews as row (row.id)}
+            <tr>
+              <td class="name"
+                ><a href={href({ page: 'person', who: row.person_id })}>{row.name}</a></td
+              >
+              <td>{row.measure === 'suspend' ? 'suspended' : 'secured anew'}</td>
+              <td>{row.ground}</td>
+              <td class="soft">by {row.author}</td>
+              <td>since {momentOf(row.made_at, session.zone)}</td>
+            </tr>
+          {/each}
+        </tbody>
+      </table>
+    </div>
   {/if}
   <DayList title="The next seven days" rows={sheet.later} dated={true} />
   {#if !sheet.dockets.length && !sheet.later.length}

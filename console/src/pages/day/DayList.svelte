@@ -19,7 +19,7 @@
     return row.note && row.steps_done < row.steps_total ? 'stuck' : 'settling';
   }
   function say(row: Schemas['DayDocket']): string {
-    if (row.state === 'done') return 'done';
+    if (row.state === 'done') return row.steps_total ? 'done' : 'nothing to do';
     if (row.state === 'scheduled') return 'to come';
     return row.note || `${row.steps_done} of ${row.steps_total} steps`;
   }

@@ -22,7 +22,12 @@
 <svelte:head><title>{name} · Yugum</title></svelte:head>
 <ProblemNote problem={docket.problem} />
 {#if view}
-  <DocketHead {view} onundo={() => (undoing = true)} oncancel={() => docket.cancel()} />
+  <DocketHead
+    {view}
+    onundo={() => (undoing = true)}
+    oncancel={() => docket.cancel()}
+    onend={(reason) => docket.end(reason)}
+  />
   <DocketCards {docket} {view} />
   {#each view.cautions as caution (caution.text)}
     <p class="sheet warn">{caution.text}</p>
@@ -33,6 +38,9 @@
     {#if view.state === 'done'}<Handovers docket={view.number} />{/if}
   {:else if view.state === 'scheduled'}
     <p>Planned again from what is seen when it is due; nothing has happened yet.</p>
+    {#each view.summary as line (line)}<p>{line}</p>{/each}
+  {:else if view.state === 'awaiting'}
+    <p>It waits for somebody to agree; it is planned again from what is seen then.</p>
     {#each view.summary as line (line)}<p>{line}</p>{/each}
   {:else}
     <p>There was nothing to do.</p>

@@ -1,18 +1,20 @@
 <script lang="ts">
   import type { Schemas } from '../../lib/api';
-  import { exactly, momentOf } from '../../lib/format';
+  import { capital, exactly, momentOf } from '../../lib/format';
   import { href } from '../../lib/router.svelte';
   import { session } from '../../lib/session.svelte';
-  import { VERBS } from '../../lib/words';
 
   interface Props {
     view: Schemas['DocketView'];
     onundo: () => void;
     oncancel: () => void;
+    onend: (reason: string) => void;
   }
-  let { view, onundo, oncancel }: Props = $props();
+  let { view, onundo, oncancel, onend }: Props = $props();
   const record = (form: string): string =>
     `/api/v1/dockets/${encodeURIComponent(view.number)}/record?form=${form}`;
+  let ending = $state(false);
+  let reason = $state('');
   const begun = $derived(
     ['done', 'running', 'superseded'].includes(view.state) && view.steps.length > 0
   );
@@ -21,12 +23,12 @@
 <div class="head">
   <div>
     <h1>
-      {VERBS[view.verb] ?? view.verb}:
+      {capital(view.title)}:
       <a href={href({ page: 'person', who: view.subject_id })}>{view.subject_name}</a>
       <span class="mono soft number">{view.number}</span>
     </h1>
     <div class="facts">
-      <span>{view.state}</span>
+      <span>{view.outcome}</span>
       <span title={exactly(view.due_at, session.zone)}
         >due <b>{momentOf(view.due_at, session.zone)}</b></span
       >
@@ -46,6 +48,30 @@
           class="button"
           onclick={oncancel}>Cancel it</button
         >{/if}
+      {#if view.state === 'running' && view.steps_stuck}
+        {#if ending}
+          <form
+            onsubmit={(event) => {
+              event.preventDefault();
+              onend(reason);
+            }}
+          >
+            <input
+              class="why"
+              aria-label="Why it is ended here"
+              placeholder="why it is ended here"
+              bind:value={reason}
+            />
+            <button class="button do" disabled={!reason.trim()}>End it here</button>
+          </form>
+        {:else}
+          <button
+            class="button"
+            title="What is not begun is left out and stays a difference"
+            onclick={() => (ending = true)}>End it here …</button
+          >
+        {/if}
+      {/if}
     </div>
   {/if}
 </div>
@@ -67,6 +93,19 @@
   }
   a.button {
     text-decoration: none;
+  }
+  form {
+    display: flex;
+    gap: 8px;
+  }
+  .why {
+    font: inherit;
+    border: 1px solid var(--rule);
+    background: var(--sheet);
+    color: var(--ink);
+    border-radius: 4px;
+    padding: 2px 8px;
+    width: 190px;
   }
   .number {
     font-size: 17px;

@@ -2,11 +2,10 @@
   import { api, got, type Schemas } from '../../lib/api';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import StepMark from '../../lib/components/StepMark.svelte';
-  import { exactly, momentOf } from '../../lib/format';
+  import { capital, exactly, momentOf } from '../../lib/format';
   import { Load } from '../../lib/load.svelte';
   import { href } from '../../lib/router.svelte';
   import { session } from '../../lib/session.svelte';
-  import { VERBS } from '../../lib/words';
 
   let rows = $state.raw<Schemas['DocketRow'][]>([]);
   let next = $state<string | null>(null);
@@ -53,7 +52,7 @@
             <td class="name mono"
               ><a href={href({ page: 'docket', name: row.number })}>{row.number}</a></td
             >
-            <td>{VERBS[row.verb] ?? row.verb}</td>
+            <td>{capital(row.title)}</td>
             <td><a href={href({ page: 'person', who: row.subject_id })}>{row.subject_name}</a></td>
             <td title={exactly(row.due_at, session.zone)}>{momentOf(row.due_at, session.zone)}</td>
             <td class="soft">{row.author}</td>
@@ -71,7 +70,7 @@
                           ? 'settling'
                           : 'none'}
                 />
-                {row.state}{row.steps_total
+                {row.outcome}{row.steps_total
                   ? `, ${row.steps_done} of ${row.steps_total}`
                   : ''}{row.steps_stuck ? `, ${row.steps_stuck} stuck` : ''}
               </span>

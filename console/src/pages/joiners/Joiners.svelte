@@ -5,6 +5,7 @@
   import { plural } from '../../lib/format';
   import { Load } from '../../lib/load.svelte';
   import { href } from '../../lib/router.svelte';
+  import Declined from './Declined.svelte';
 
   const load = new Load(() =>
     got(api.GET('/api/v1/people/joiners', { params: { query: { limit: 200 } } }))
@@ -86,6 +87,8 @@
 {:else if load.data}
   <p>Nobody begins these days. <a href="/people">New people are added under People</a>.</p>
 {/if}
+
+<Declined />
 
 <style>
   td {

@@ -29,6 +29,8 @@
   let gets = $state.raw<Schemas['GivenLine'][] | null>(null);
   let problem = $state.raw<Problem | null>(null);
   let busy = $state(false);
+  let another = $state(false);
+  let again = $state(false);
   let timer: ReturnType<typeof setTimeout> | undefined;
 
   /** What the rules would give is asked again a moment after the last key. */
@@ -71,7 +73,7 @@
     event.preventDefault();
     busy = true;
     try {
-      await got(api.POST('/api/v1/people', { body: { people: [{ ...fields }] } }));
+      await got(api.POST('/api/v1/people', { body: { people: [{ ...fields, another, again }] } }));
       onmade(fields.user_name, `${fields.given_name} ${fields.family_name}`.trim());
     } catch (error) {
       problem = asProblem(error);
@@ -155,6 +157,15 @@
       </section>
     {/if}
     <ProblemNote {problem} />
+    {#if problem?.status === 409}
+      <label class="check"
+        ><input type="checkbox" bind:checked={another} /> It is another person than who has the number,
+        address or name</label
+      >
+      <label class="check"
+        ><input type="checkbox" bind:checked={again} /> Take them in though they were declined</label
+      >
+    {/if}
     <div class="buttons">
       <button class="button plain" type="button" onclick={onclose}>Close</button>
       <button class="button do" disabled={busy}>Save and show the plan</button>
@@ -166,6 +177,11 @@
   .gets {
     max-height: 26vh;
     overflow-y: auto;
+  }
+  .check {
+    display: flex;
+    gap: 8px;
+    align-items: baseline;
   }
   .small {
     font-size: 12.5px;

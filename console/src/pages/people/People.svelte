@@ -29,7 +29,17 @@
 
   let picked = $state<string[]>([]);
   let making = $state(false);
-  let wish = $state.raw<{ wish: Wish; who: string } | null>(null);
+  let wish = $state.raw<{ wish: Wish; who: string; fresh?: string } | null>(null);
+
+  /** Of whom no plan was confirmed nobody is left behind. */
+  async function closed(confirmed: boolean): Promise<void> {
+    const fresh = wish?.fresh;
+    wish = null;
+    if (!fresh || confirmed) return;
+    const path = { who: fresh };
+    const body = { reason: 'no plan for them was confirmed' };
+    await got(api.POST('/api/v1/people/{who}/decline', { params: { path }, body }));
+  }
   const people = (count: number) => plural(count, 'person', 'people');
 
   function search(event: SubmitEvent): void {
@@ -127,12 +137,12 @@
     onclose={() => (making = false)}
     onmade={(login, name) => {
       making = false;
-      wish = { wish: { verb: 'joiner', who: [login] }, who: name };
+      wish = { wish: { verb: 'joiner', who: [login] }, who: name, fresh: login };
     }}
   />
 {/if}
 {#if wish}
-  <PlanPanel wish={wish.wish} who={wish.who} onclose={() => (wish = null)} />
+  <PlanPanel wish={wish.wish} who={wish.who} onclose={(confirmed) => void closed(confirmed)} />
 {/if}
 
 <style>

@@ -8,6 +8,7 @@
   import AccountTable from './AccountTable.svelte';
   import PersonHead from './PersonHead.svelte';
   import PersonNext from './PersonNext.svelte';
+  import PersonPrecautions from './PersonPrecautions.svelte';
   import PersonStanding from './PersonStanding.svelte';
 
   let { who }: { who: string } = $props();
@@ -21,6 +22,7 @@
 <ProblemNote problem={load.problem} />
 {#if view}
   <PersonHead {view} onwish={(w) => (wish = w)} />
+  <PersonPrecautions {view} onwish={(w) => (wish = w)} onended={() => void load.run()} />
   {#if view.accounts.length || view.coming.length}
     <LifelineChart {view} />
   {:else}

@@ -58,6 +58,11 @@
           <button class="button" onclick={() => onwish({ verb: 'mover', who })}>Move</button>
           <button class="button" onclick={() => onwish({ verb: 'rename', who })}>Rename</button>
           <button class="button" onclick={() => onwish({ verb: 'absence', who })}>Absent</button>
+          <button
+            class="button"
+            onclick={() => onwish({ verb: 'account', who, measure: 'suspend' })}
+            >Precaution …</button
+          >
           <button class="button" onclick={() => onwish({ verb: 'leaver', who })}>Leaves …</button>
           <button class="button cut" onclick={() => onwish({ verb: 'leaver', who, urgent: true })}
             >Cut off now</button

@@ -1,9 +1,8 @@
 <script lang="ts">
   import type { Schemas } from '../../lib/api';
-  import { exactly, momentOf, money, plural } from '../../lib/format';
+  import { capital, exactly, momentOf, money, plural } from '../../lib/format';
   import { href } from '../../lib/router.svelte';
   import { session } from '../../lib/session.svelte';
-  import { VERBS } from '../../lib/words';
 
   let { view }: { view: Schemas['PersonView'] } = $props();
   const seats = $derived(view.seats.filter((s) => s.state === 'held'));
@@ -69,9 +68,9 @@
         {#each view.dockets.slice(0, 4) as docket (docket.id)}
           <tr>
             <td><a href={href({ page: 'docket', name: docket.number })}>{docket.number}</a></td>
-            <td>{VERBS[docket.verb]}</td>
+            <td>{capital(docket.title)}</td>
             <td class="soft"
-              >{docket.state}{docket.steps_stuck ? `, ${docket.steps_stuck} stuck` : ''}</td
+              >{docket.outcome}{docket.steps_stuck ? `, ${docket.steps_stuck} stuck` : ''}</td
             >
           </tr>
         {/each}
