@@ -15,7 +15,7 @@ from yugum.core.accounts import AccountState, Observed
 from yugum.core.actions import NO_ARGUMENTS, Action, Arguments
 from yugum.core.actions.registry import is_fulfilled
 from yugum.core.applications import Capability
-from yugum.errors import ApplicationRejected
+from yugum.errors import ApplicationRejected, CannotDo
 from yugum.ports.connectors import AccountRef, Connector
 
 SECRET = "Canary-" + "correct-horse-battery"
@@ -190,6 +190,13 @@ class Contract:
         did = await self._connector.act(Action.SET_CREDENTIAL, ref, "", NO_ARGUMENTS, SECRET)
         _must(SECRET not in repr(did), "the receipt tells the secret")
         _must(SECRET not in repr(await self._see(ref)), "the secret is seen")
+        try:
+            did = await self._connector.act(Action.LOCK, ref, "", NO_ARGUMENTS)
+        except CannotDo:
+            return
+        seen = await self._see(ref)
+        shut = (seen.state, seen.sessions, seen.keys) == (AccountState.ACTIVE, 0, 0)
+        _must(shut and not did.suspended, f"locked it is {seen.state}, {seen.sessions} sessions")
 
     async def _cut_off(self) -> None:
         ref = await self._make()

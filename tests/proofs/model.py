@@ -16,7 +16,8 @@ from collections import Counter
 from collections.abc import Callable, Iterator
 from contextlib import suppress
 from datetime import datetime, timedelta
-from typing import Any
+from functools import partial
+from typing import Any, cast
 from zoneinfo import ZoneInfo
 
 import bonsai
@@ -25,12 +26,17 @@ import httpx
 import psycopg
 
 from tests.conftest import FAST, NOW, scratch
+from tests.proofs.leaver import second
 from tests.proofs.promise import (
+    AGREED,
     APPLICATIONS,
+    AWAITS,
     EXTRA,
     FOREVER,
+    FORGOTTEN,
     GIVES,
     GROUPS,
+    LEAVER,
     OVERLAP,
     ZONE,
     Held,
@@ -60,6 +66,12 @@ RULES = "roles:\n" + "".join(
     )
     for name, gives in GIVES.items()
 )
+RULES += """
+approvals:
+  leavers: {by: [second], expire_hours: 48}
+procedures:
+  leaver: {approval: leavers}
+"""
 RETRY = SettleStep(how="retry").how
 FULL, WATCH = (wap.TrustChange(trust=t).trust for t in ("full", "watch"))
 SECONDS = 25.0
@@ -195,14 +207,19 @@ class Machine:
                     **self.apps.connection(name),
                 )
             )
+        self.second = second(cast("Any", self), "second")
         self.client.rules.adopt(RULES)
         self.model = Model(self.client.clock.show().now)
         self.done: list[str] = []
         self.compared = 0
         self.late: dict[str, datetime] = {}
         self.kinds: Counter[str] = Counter()
+        self.shut: dict[str, str] = {}
+        self.undone: dict[str, Callable[[], str | None]] = {}
+        """What becomes of it when a docket that was carried out is undone; None where it was not."""
 
     def close(self) -> None:
+        self.second.close()
         self.client.close()
         self.stage.stop()
         shutil.rmtree(self.folder, ignore_errors=True)
@@ -228,6 +245,12 @@ class Machine:
             self.line_is_accepted: 2,
             self.comes_back: 4,
             self.time_passes: 9,
+            self.is_answered: 4,
+            self.is_asked_about_again: 2,
+            self.is_hired_again: 2,
+            self.is_undone: 4,
+            self.is_shut_for_now: 2,
+            self.is_opened_again: 2,
         }
         event = self.dice.choices(list(events), list(events.values()))[0]
         told = event()
@@ -251,19 +274,22 @@ class Machine:
         some += [p for p in self.model.people.values() if not left and p.leaves == FOREVER]
         return self.dice.choice(some) if some else None
 
-    def _do(self, verb: str, *who: str, **more: Any) -> None:
-        """Plan and carry out; a plan of nothing, made by a recheck, is not. Again if it got stale."""
+    def _do(self, verb: str, *who: str, **more: Any) -> str:
+        """Plan and carry out; a plan of nothing, made by a recheck, is not. Again if it got stale.
+
+        Returns the docket's number.
+        """
         for attempt in range(8):
             batch = self.client.plans.make(wl.NewPlan(verb=verb, who=list(who), **more))
             if verb == "recheck" and not any(p.steps for p in batch.plans):
-                return
+                return ""
             typed = who[0] if len(who) == 1 else f"purge {len(batch.plans)}"
             try:
-                self.client.plans.confirm(batch, typed=typed)
+                made = self.client.plans.confirm(batch, typed=typed)
             except PlanStale:
                 time.sleep(0.3 * (attempt + 1))
             else:
-                return
+                return made[0].number
         raise Differs(f"a plan of {verb} gets stale again and again")
 
     def joins(self) -> str | None:
@@ -307,11 +333,13 @@ class Machine:
         if who is None:
             return None
         to = self.dice.choice([d for d in GIVES if d != who.department])
-        self._do("mover", who.login, changes={"department": to})
-        now = self.model.now
+        number = self._do("mover", who.login, changes={"department": to})
+        now, before, overlap = self.model.now, who.department, None
         if days := OVERLAP[who.department]:
-            who.roles.append(Span(now, days_later(now, days), who.department))
+            overlap = Span(now, days_later(now, days), who.department)
+            who.roles.append(overlap)
         who.department = to
+        self.undone[number] = partial(self._move_back, who, before, to, overlap)
         self.model.settle(who)
         return f"{who.login} moves to {to}"
 
@@ -335,12 +363,21 @@ class Machine:
             day = (now + timedelta(days=self.dice.randint(1, 20))).astimezone(ZoneInfo(ZONE))
             at = datetime.combine(day.date(), datetime.min.time(), ZoneInfo(ZONE))
             at = at.replace(hour=17)
-            self._do("leaver", who.login, at=f"{day:%Y-%m-%d}")
+            number = self._goes(who, at=f"{day:%Y-%m-%d}")
         else:
-            self._do("leaver", who.login)
+            number = self._goes(who)
         who.leaves, who.leaving_known = at, now
+        self.undone[number] = partial(self._stay, who, at)
         self.model.settle(who)
-        return f"{who.login} leaves at {at:%d %b %H:%M}"
+        return f"{who.login} leaves at {at:%d %b %H:%M}{', if agreed to' if who.asked else ''}"
+
+    def _goes(self, who: Somebody, **more: Any) -> str:
+        """Plan a leaver, one of two of which waits for nobody."""
+        urgent = self.dice.random() < 0.5
+        number = self._do("leaver", who.login, urgent=urgent, **more)
+        if not urgent:
+            who.asked = Span(self.model.now, self.model.now + AGREED, id=number)
+        return number
 
     def _first_today(self, who: Somebody) -> bool:
         """Whether nothing late was told of somebody yet this moment: only here does time stand still."""
@@ -354,7 +391,8 @@ class Machine:
             return None
         now = self.model.now
         then = now - timedelta(days=self.dice.randint(1, 60))
-        self._do("leaver", who.login, since=then.isoformat())
+        number = self._goes(who, since=then.isoformat())
+        self.undone[number] = partial(self._stay, who, then)
         who.leaves, who.leaving_known = then, now
         self.model.settle(who, then)
         return f"{who.login} left on {then:%d %b}, as is known now"
@@ -364,8 +402,9 @@ class Machine:
         if who is None or who.is_away(now):
             return None
         until = now + timedelta(days=self.dice.randint(1, 15), hours=self.dice.randint(0, 9))
-        self._do("absence", who.login, until=until.isoformat())
+        number = self._do("absence", who.login, until=until.isoformat())
         who.away = [Span(now, until)]
+        self.undone[number] = partial(self._be_there, who, who.away[0])
         self.model.settle(who)
         return f"{who.login} is away until {until:%d %b %H:%M}"
 
@@ -399,6 +438,110 @@ class Machine:
         span.ends = now
         self.model.settle(who)
         return f"{who.login} loses extra in {span.where}"
+
+    def is_answered(self) -> str | None:
+        """Whoever is asked about a leaver says yes, or no."""
+        now = self.model.now
+        some = [p for p in self.model.people.values() if p.asks(now) == AWAITS]
+        if not some:
+            return None
+        who, agrees = self.dice.choice(some), self.dice.random() < 0.7
+        assert who.asked is not None
+        (row,) = self.client.approvals.all(docket=who.asked.id)
+        self.second.approvals.answer(row.id, agrees=agrees, note="said so")
+        who.asked = None
+        if not agrees:
+            who.leaves, who.leaving_known = FOREVER, None
+        self.model.settle(who)
+        return f"the leaving of {who.login} is {'agreed to' if agrees else 'refused'}"
+
+    def is_asked_about_again(self) -> str | None:
+        """What nobody answered in time is planned again."""
+        now = self.model.now
+        some = [
+            p
+            for p in self.model.people.values()
+            if p.asks(now) == FORGOTTEN and p.leaves <= now and not self.model.out
+        ]
+        if not some:
+            return None
+        who = self.dice.choice(some)
+        who.asked = None
+        self._goes(who)
+        self.model.settle(who)
+        return f"{who.login} is planned to leave again"
+
+    def is_hired_again(self) -> str | None:
+        now = self.model.now
+        some = [p for p in self.model.people.values() if p.leaves <= now]
+        if not some:
+            return None
+        who = self.dice.choice(some)
+        self._do("returner", who.login)
+        who.leaves, who.leaving_known, who.asked = FOREVER, None, None
+        for span in who.precautions:
+            span.ends = min(span.ends, now)
+        self.model.settle(who)
+        return f"{who.login} is hired again"
+
+    def is_undone(self) -> str | None:
+        """A docket that was carried out is undone, at any later moment."""
+        awaits = {p.asked.id for p in self.model.people.values() if p.asked is not None}
+        some = sorted(self.undone.keys() - awaits)
+        if not some:
+            return None
+        number = self.dice.choice(some)
+        told = self.undone.pop(number)()
+        if told is None:
+            return None
+        self._do("undo", docket=number)
+        self.model.all()
+        return f"docket {number} is undone: {told}"
+
+    def _move_back(self, who: Somebody, before: str, to: str, overlap: Span | None) -> str | None:
+        now = self.model.now
+        if who.leaves <= now:
+            return None
+        if overlap is not None and overlap.at(now):
+            overlap.ends = now
+        if who.department == to:
+            who.department = before
+        return f"{who.login} did not move from {before} to {to}"
+
+    def _stay(self, who: Somebody, at: datetime) -> str | None:
+        if who.leaves != at or at > self.model.now:
+            return None
+        who.leaves, who.leaving_known = FOREVER, None
+        return f"{who.login} did not leave"
+
+    def _be_there(self, who: Somebody, away: Span) -> str | None:
+        if who.leaves <= self.model.now or away not in who.away:
+            return None
+        who.away = []
+        return f"{who.login} was not away"
+
+    def is_shut_for_now(self) -> str | None:
+        who, now = self._somebody(), self.model.now
+        if who is None or who.is_shut(now):
+            return None
+        self.shut[who.login] = self._do(
+            "account", who.login, measure="suspend", ground="a claim", review="+30d"
+        )
+        who.precautions.append(Span(now))
+        self.model.settle(who)
+        return f"{who.login} is suspended as a precaution"
+
+    def is_opened_again(self) -> str | None:
+        now = self.model.now
+        some = [p for p in self.model.people.values() if p.is_shut(now)]
+        if not some:
+            return None
+        who = self.dice.choice(some)
+        self._do("undo", docket=self.shut[who.login])
+        for span in who.precautions:
+            span.ends = min(span.ends, now)
+        self.model.settle(who)
+        return f"the precaution on {who.login} is lifted"
 
     def is_held(self) -> str | None:
         who, now = self._somebody(left=self.dice.random() < 0.7), self.model.now
@@ -588,17 +731,26 @@ class Machine:
             row, since = told[key], who.since[key]
             self.compared += 3
             accepted = _accepted(who, key, self.model.now)
-            if row.status.value != ("accepted" if accepted else "waiting"):
+            waits = self._waits(who, key)
+            status = "accepted" if accepted else "waiting" if waits else "finding"
+            if row.status.value != status:
                 yield f"{who.login} {key}: is {row.status} ({row.code})"
-            elif not accepted and row.code not in self._waits(who, key):
+            elif not accepted and waits and row.code not in waits:
                 yield f"{who.login} {key}: waits for {row.code}"
-            elif row.contact != APPLICATIONS[key[0]].contact:
+            elif key[0] and row.contact != APPLICATIONS[key[0]].contact:
                 yield f"{who.login} {key}: is a matter of {row.contact}"
             elif row.since != since:
                 yield f"{who.login} {key}: since {row.since}, not {since}"
 
     def _waits(self, who: Somebody, key: Key) -> set[str]:
-        """What a line may wait for."""
+        """What a line may wait for; nothing, where nobody is at it."""
+        now = self.model.now
+        if key == LEAVER:
+            return {"approval"} if who.asks(now) == AWAITS else set()
+        if who.only_secured(now) and key[1:] != ("account", "", "too_much"):
+            if who.asks(now) == AWAITS:
+                return {"approval"}
+            return {"trust"} if self.model.out.get(key[0]) == "watched" else set()
         held = key[2] == "closing" and self.model.on_hold(who, key[0], self.model.now)
         return WAITS.get(self.model.out.get(key[0], ""), set()) | ({"hold"} if held else set())
 

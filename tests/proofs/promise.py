@@ -1,4 +1,4 @@
-"""What docs/guide/standing.md promises of people's accounts, played forward; nothing of Yugum is used.
+"""What docs/guide/standing.md and back.md promise of people's accounts, played forward; nothing of Yugum is used.
 
 Whoever changes the guide changes this, whoever changes the code does not.
 """
@@ -14,6 +14,11 @@ from zoneinfo import ZoneInfo
 ZONE = "Europe/London"
 FOREVER = datetime.max.replace(tzinfo=UTC)
 GRACE = timedelta(hours=24)
+AGREED = timedelta(hours=48)
+"""How long somebody is asked before it is over."""
+AWAITS, FORGOTTEN = "awaits", "forgotten"
+LEAVER = ("", "docket", "leaver", "asked")
+"""The line of a leaver docket that waits for a yes, or got none in time."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -95,6 +100,23 @@ class Somebody:
     held: dict[str, Held] = field(default_factory=lambda: {a: Held() for a in APPLICATIONS})
     since: dict[Key, datetime] = field(default_factory=dict)
     accepted: list[tuple[Key, Span]] = field(default_factory=list)
+    precautions: list[Span] = field(default_factory=list)
+    asked: Span | None = None
+    """From when until when somebody is asked about the leaving; not there once they have answered."""
+
+    def is_shut(self, at: datetime) -> bool:
+        """Whether a precaution keeps all accounts closed and everything else as it is."""
+        return at < self.leaves and any(s.at(at) for s in self.precautions)
+
+    def asks(self, at: datetime) -> str:
+        """Whether the leaving awaits a yes, or was forgotten."""
+        if self.asked is None or at < self.asked.begins:
+            return ""
+        return AWAITS if self.asked.at(at) else FORGOTTEN
+
+    def only_secured(self, at: datetime) -> bool:
+        """Whether somebody's access has ended and nobody has agreed to anything else."""
+        return at >= self.leaves and bool(self.asks(at))
 
     def given(self, app: str, at: datetime) -> set[str] | None:
         """The groups that roles and exceptions give in an application; None for no account."""
@@ -109,7 +131,8 @@ class Somebody:
         return any(s.at(at) for s in self.away)
 
     def moments(self) -> list[datetime]:
-        spans = [*self.away, *self.roles, *self.extras, *self.holds]
+        spans = [*self.away, *self.roles, *self.extras, *self.holds, *self.precautions]
+        spans += [self.asked] if self.asked else []
         return [self.leaves, *(s.begins for s in spans), *(s.ends for s in spans)]
 
 
@@ -162,7 +185,12 @@ class Model:
                 self._lets_go(held)
             elif held_on and not over:
                 held.state, held.until, held.restored = "suspended", None, self.now
-        if given is None:
+        if who.is_shut(self.now):
+            held.state = "suspended" if held.state == "active" else held.state
+            due = None if given is not None else self.close_due(who, app, self.now)
+            if held.state == "suspended" and due is not None and due <= self.now:
+                self.delete(held, app)
+        elif given is None:
             self._withdraw(who, app, held)
         elif who.is_away(self.now):
             held.state = "suspended" if held.state == "active" else held.state
@@ -187,7 +215,10 @@ class Model:
     def _withdraw(self, who: Somebody, app: str, held: Held) -> None:
         if held.state not in ("active", "suspended"):
             return
-        held.state, held.groups = "suspended", set()
+        held.state = "suspended"
+        if who.only_secured(self.now):
+            return
+        held.groups = set()
         due = self.close_due(who, app, self.now)
         if due is not None and due <= self.now:
             self.delete(held, app)
@@ -281,7 +312,10 @@ class Model:
 
     def keys(self, who: Somebody, at: datetime) -> set[Key]:
         """What is not as it should be at a moment, with what is held now."""
-        found = {(app, *rest) for app in self.out for rest in self._keys_in(who, app, at)}
+        some = APPLICATIONS if who.only_secured(at) else self.out
+        found = {(app, *rest) for app in some for rest in self._keys_in(who, app, at)}
+        if who.asks(at):
+            found.add(LEAVER)
         for app, held in who.held.items():
             over = held.until is not None and held.until <= at
             if over and app not in self.out and self.on_hold(who, app, at):
@@ -291,25 +325,33 @@ class Model:
     def _keys_in(self, who: Somebody, app: str, at: datetime) -> Iterator[tuple[str, str, str]]:
         held, given = who.held[app], who.given(app, at)
         there = held.state in ("active", "suspended")
-        if given is None:
-            due = held.until if held.state == "deleted" else self.close_due(who, app, at)
-            if held.until is not None and at < held.until and self.on_hold(who, app, at):
-                yield "account", "", "missing"  # it is to come back, suspended
-            if there and held.state == "active":
-                yield "account", "", "too_much"
-            if due is not None and due <= at and held.state not in ("none", "gone"):
-                yield "account", "closing", "too_much"
-            for group in held.groups if there else ():
-                yield "entitlement", group, "too_much"
+        if given is None or who.is_shut(at):
+            yield from self._ended_in(who, app, at)
         elif who.is_away(at):
             if held.state == "active":
                 yield "account", "", "too_much"
         else:
             if held.state != "active":
                 yield "account", "", "missing"
-                if self.out[app] != "watched":
+                if self.out.get(app) != "watched":
                     yield "step", "set credential", "asked"
             for group in given - (held.groups if there else set()):
                 yield "entitlement", group, "missing"
             for group in held.groups - given if there else ():
+                yield "entitlement", group, "too_much"
+
+    def _ended_in(self, who: Somebody, app: str, at: datetime) -> Iterator[tuple[str, str, str]]:
+        """What is left of an account that nothing gives, or that a precaution keeps shut."""
+        held, given = who.held[app], who.given(app, at)
+        due = held.until
+        if held.state != "deleted":
+            due = None if given is not None else self.close_due(who, app, at)
+        if held.until is not None and at < held.until and self.on_hold(who, app, at):
+            yield "account", "", "missing"  # it is to come back, suspended
+        if held.state == "active":
+            yield "account", "", "too_much"
+        if due is not None and due <= at and held.state not in ("none", "gone"):
+            yield "account", "closing", "too_much"
+        if held.state in ("active", "suspended") and not who.is_shut(at):
+            for group in held.groups:
                 yield "entitlement", group, "too_much"

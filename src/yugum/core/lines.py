@@ -130,9 +130,9 @@ class Hand:
     due: bool = False
 
     @property
-    def leaving_asked(self) -> AskedDocket | None:
-        """The leaver docket that nobody has agreed to, yet or in time: until then only access ends."""
-        return next((d for d in self.asked if d.verb is Verb.LEAVER), None)
+    def leaving_asked(self) -> bool:
+        """Whether nobody has agreed, yet or in time, to a leaver docket."""
+        return any(d.verb is Verb.LEAVER for d in self.asked)
 
 
 NOTHING = Hand()

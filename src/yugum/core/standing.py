@@ -28,6 +28,7 @@ from yugum.core.lines import (
     Side,
 )
 from yugum.core.obligations import ObligationKind, Owed, brought_back, owed
+from yugum.core.people import PersonState, state_at
 from yugum.core.planning import draft_subject
 from yugum.core.plans import Plan, PlannedStep
 from yugum.core.verbs import WHOLE, Verb
@@ -72,7 +73,7 @@ WAITS: Mapping[str, str] = {
 def standing(subject: Subject, world: World, hand: Hand, at: datetime) -> tuple[Line, ...]:
     """The standing difference of one subject at a moment; each line once, with its status."""
     found: dict[Key, Line] = {}
-    open_steps = list(hand.steps)
+    open_steps, waits = list(hand.steps), _awaited(subject, hand, at)
     for step, code in differences(subject, world, at):
         line = _line(step, code)
         if line.key in found:
@@ -82,9 +83,9 @@ def standing(subject: Subject, world: World, hand: Hand, at: datetime) -> tuple[
             open_steps.remove(mine)
             line = replace(line, account_id=mine.account_id)
             line = _in_hand(line, mine)
-        found[line.key] = line if mine is not None else _otherwise(line, hand, at)
+        found[line.key] = line if mine is not None else _otherwise(line, hand, waits, at)
     for pair in _both(subject, world):
-        found[pair.key] = _otherwise(pair, hand, at)
+        found[pair.key] = _otherwise(pair, hand, waits, at)
     for left in open_steps:
         if left.action in ABOUT and left.verb in WHOLE:
             continue  # no longer due: the next look leaves it out
@@ -124,15 +125,15 @@ def _as_made(step: PlannedStep, made: str, fresh: set[str]) -> PlannedStep:
     return replace(step, account_id=account, arguments=said)
 
 
-def as_agreed(plan: Plan, hand: Hand) -> Plan:
+def as_agreed(plan: Plan, hand: Hand, state: PersonState) -> Plan:
     """What a look may do of a plan while somebody is asked, or nobody has agreed in time.
 
-    Of a leaver that every way in ends, of a joiner nothing.
+    Of who has left that every way in ends, of a joiner nothing.
     """
     asked = {d.verb for d in hand.asked}
     if Verb.JOINER in asked:
         return replace(plan, steps=())
-    if Verb.LEAVER in asked:
+    if Verb.LEAVER in asked and state is PersonState.LEFT:
         return replace(plan, steps=tuple(s for s in plan.steps if s.in_phase is Phase.SECURE))
     return plan
 
@@ -228,17 +229,25 @@ def _in_hand(line: Line, step: OpenStep) -> Line:
     return replace(line, status=LineStatus.WAITING, code=code, waits_since=step.held_at)
 
 
+def _awaited(subject: Subject, hand: Hand, at: datetime) -> AskedDocket | None:
+    """The docket about all of somebody that awaits a yes; a leaver's has to do only with who has left."""
+    left = state_at(subject.person, at) is PersonState.LEFT
+    for docket in hand.asked:
+        if docket.verb in WHOLE and not docket.expired and (left or docket.verb is not Verb.LEAVER):
+            return docket
+    return None
+
+
 def _accepted(line: Line, hand: Hand, at: datetime) -> Line | None:
     """The line as somebody settled for it."""
     by = next((a for a in hand.accepted if a.covers(line, at)), None)
     return replace(line, status=LineStatus.ACCEPTED, ref=by.id) if by is not None else None
 
 
-def _otherwise(line: Line, hand: Hand, at: datetime) -> Line:
+def _otherwise(line: Line, hand: Hand, waits: AskedDocket | None, at: datetime) -> Line:
     """A line no step is about: it waits for a yes, is accepted, waits for a policy, or is a finding."""
     if accepted := _accepted(line, hand, at):
         return accepted
-    waits = next((d for d in hand.asked if d.verb in WHOLE and not d.expired), None)
     if waits is not None and not (waits.verb is Verb.LEAVER and _access(line)):
         return replace(line, status=LineStatus.WAITING, code="approval", ref=waits.id)
     if hand.due and not line.code:

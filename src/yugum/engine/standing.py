@@ -7,7 +7,7 @@ number of workers do it side by side.
 from __future__ import annotations
 
 import uuid
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 
@@ -20,7 +20,7 @@ from yugum.core.desired import Subject, World, hold_on
 from yugum.core.dockets import OpenStep
 from yugum.core.lines import NOTHING, Hand, Key, Line
 from yugum.core.obligations import LIVE, ObligationKind, ObligationState, Owed, owed
-from yugum.core.people import Person
+from yugum.core.people import Person, PersonState, state_at
 from yugum.core.rights import Turn, first_so
 from yugum.core.standing import keys, standing
 from yugum.core.verbs import WHOLE
@@ -225,7 +225,8 @@ async def _settle(
         for i, subject in subjects.items()
         for o in _obligations(subject, world, stored.get(i, ()), now)
     ]
-    after = await _agreed(unit, after, before, now)
+    left = {i for i, s in subjects.items() if state_at(s.person, now) is PersonState.LEFT}
+    after = await _agreed(unit, after, before, left, now)
     changed = [o for o in after if o != before.get(o.id)]
     if undue := [o for o in changed if o.docket_id and o.state is ObligationState.CANCELLED]:
         await _leave_out(unit, undue, now)
@@ -243,6 +244,7 @@ async def _agreed(
     unit: UnitOfWork,
     after: Sequence[Obligation],
     before: Mapping[str, Obligation],
+    left: Collection[str],
     now: datetime,
 ) -> list[Obligation]:
     """Nothing of a leaver is closed or purged before somebody has agreed to what must be agreed to."""
@@ -250,6 +252,7 @@ async def _agreed(
         o.subject_id
         for o in after
         if o.state is ObligationState.TAKEN
+        and o.subject_id in left
         and o.kind in FINAL
         and (o.id not in before or before[o.id].state is not ObligationState.TAKEN)
     }

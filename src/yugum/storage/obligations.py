@@ -104,6 +104,10 @@ class Obligations:
                  UNION ALL
                  SELECT min(due_at) FROM dockets WHERE state = 'scheduled' AND due_at > :after
                  UNION ALL SELECT min(ends_at) FROM accepted WHERE ends_at > :after
+                 UNION ALL SELECT min(expires_at) FROM approvals
+                 WHERE state = 'open' AND expires_at > :after
+                 UNION ALL SELECT min(remind_at) FROM approvals
+                 WHERE state = 'open' AND reminded_at IS NULL AND remind_at > :after
                ) AS x"""
         )
         moment: datetime | None = await self.connection.scalar(query, {"after": after})

@@ -12,8 +12,9 @@ from yugum.core.causes import AccountCause, LeaverCause, UndoCause
 from yugum.core.decisions import Decision, DecisionKind, Payload
 from yugum.core.dockets import Docket, DocketState
 from yugum.core.documents import Json
+from yugum.core.precautions import PRECAUTION
 from yugum.core.roles import NoticeAt, Rules
-from yugum.core.verbs import Verb, title_of
+from yugum.core.verbs import Measure, Verb, title_of
 from yugum.engine.approvals import Approvals
 from yugum.engine.asked import Waiting
 from yugum.engine.changes import Change, apply_changes, end_over, put_decisions, take_back
@@ -77,6 +78,7 @@ class Confirmation:
         dockets = await self._wait_for(dockets, plans, held_up, rules)
         await self._tell(dockets, plans, held_up, rules)
         await self._secure(dockets, held_up)
+        await self._look_at_shut(plans)
         await self._wake(dockets, plans[0])
         await self._note(plans, passed, override)
         return dockets
@@ -167,6 +169,17 @@ class Confirmation:
                 docket = replace(docket, state=DocketState.AWAITING)
             result.append(docket)
         return result
+
+    async def _look_at_shut(self, plans: Sequence[KeptPlan]) -> None:
+        """What is under way for who is suspended as a whole is left out, as a look does."""
+        ids = [
+            p.subject_id
+            for p in plans
+            if isinstance(p.cause, AccountCause) and p.cause.measure is Measure.SUSPEND
+        ]
+        if ids:
+            author = self._actor.login
+            await look_again(self._unit, ids, self._now, author, PRECAUTION, priority=1)
 
     async def _secure(
         self, dockets: Sequence[ConfirmedDocket], held_up: Mapping[str, tuple[str, ...]]

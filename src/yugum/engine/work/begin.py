@@ -139,7 +139,8 @@ class Beginner:
                 plan = await restorable(unit, plan, world)
                 plan = without(plan, docket.cause.left_out)
                 if docket.verb is Verb.RECHECK:
-                    plan = as_agreed(plan, hands.get(docket.subject_id, NOTHING))
+                    state = state_at(subject.person, now)
+                    plan = as_agreed(plan, hands.get(docket.subject_id, NOTHING), state)
                     mine = [s for s in begun if s.subject_id == docket.subject_id]
                     plan, gone = less(plan, mine)
                     if gone:
