@@ -374,3 +374,45 @@ def test_a_plan_of_many_is_one_batch_with_one_record(theatre: Theatre, tmp_path:
     assert all(login in whole for login in logins)
     batch = theatre.client.plans.make(wl.NewPlan(verb=Verb.RETURNER, who=logins[:1]))
     assert batch.plans[0].steps
+
+
+def test_answering_no_to_a_new_joiner_leaves_nobody_behind(theatre: Theatre) -> None:
+    words = (
+        *("joiner", "nnoone", "--given", "Nan", "--family", "Oone", "--number", "48101"),
+        *("--department", "Timetables", "--starts", "+10d"),
+    )
+    cli_said = cli(theatre, *words, answer="n\n")
+    assert cli_said.returncode == 0, cli_said.stderr
+    assert "was not taken in" in cli_said.stderr
+    assert "Nobody is called" in typed(theatre, "people", "show", "nnoone", code=3)
+    (row,) = [r for r in told(theatre, "people", "declined") if r["user_name"] == "nnoone"]
+    assert row["reason"] == "no plan for them was confirmed"
+    again = typed(theatre, *words, "--yes", "--no-wait", code=4)
+    assert "was declined by" in again
+    assert "--again" in again
+    typed(theatre, *words, "--yes", "--no-wait", "--again")
+    twice = ("joiner", "nother", "--given", "Nan", "--family", "Oone", "--yes", "--no-wait")
+    assert "same name" in typed(theatre, *twice, code=4)
+    number = told(theatre, "people", "show", "nnoone")["dockets"][0]["number"]
+    gone = typed(theatre, "people", "decline", "nnoone", "--reason", "not any more", "--yes")
+    assert "was declined: not any more" in gone
+    assert "cancelled" in typed(theatre, "dockets", "show", number)
+
+
+def test_a_precaution_by_commands(theatre: Theatre) -> None:
+    who = joined(theatre, "Timetables")
+    take = ("precautions", "suspend", who, "--ground", "a claim", "--yes")
+    assert "is not to come" in typed(theatre, *take, "--review", "2031-01-01", code=4)
+    typed(theatre, *take, "--review", "+14d")
+    (row,) = [r for r in told(theatre, "precautions", "list") if r["user_name"] == who]
+    assert (row["ground"], row["measure"]) == ("a claim", "suspend")
+    assert not (theatre.crew.user(who) or {})["active"]
+    assert "under this precaution since" in typed(theatre, *take, "--review", "+14d", code=4)
+    typed(theatre, "precautions", "lift", who, "--yes")
+    assert (theatre.crew.user(who) or {})["active"]
+    assert "under no precaution" in typed(theatre, "precautions", "lift", who, "--yes", code=3)
+    secure = ("precautions", "secure", who, "--ground", "a lost key", "--review", "+3d", "--yes")
+    typed(theatre, *secure)
+    (docket,) = [d for d in told(theatre, "dockets", "list", "--who", who) if "anew" in d["title"]]
+    assert docket["outcome"] == "done"
+    typed(theatre, "precautions", "lift", who)

@@ -599,6 +599,7 @@ class Machine:
         )
         self._do("account", who.login, accounts=[account], action="delete")
         self.model.delete(who.held[app], app)
+        self.model.settle(who)
         return f"{who.login} is closed in {app} by hand"
 
     def is_read(self) -> str | None:

@@ -181,7 +181,8 @@ class Model:
         if held.state == "deleted":
             assert held.until is not None
             held_on, over = self.on_hold(who, app, self.now), held.until <= self.now
-            if over and not (held_on and APPLICATIONS[app].deletion == "park"):
+            waits = held_on or who.only_secured(self.now)
+            if over and not (waits and APPLICATIONS[app].deletion == "park"):
                 self._lets_go(held)
             elif held_on and not over:
                 held.state, held.until, held.restored = "suspended", None, self.now
@@ -312,7 +313,7 @@ class Model:
 
     def keys(self, who: Somebody, at: datetime) -> set[Key]:
         """What is not as it should be at a moment, with what is held now."""
-        some = APPLICATIONS if who.only_secured(at) else self.out
+        some = APPLICATIONS if who.only_secured(self.now) else self.out
         found = {(app, *rest) for app in some for rest in self._keys_in(who, app, at)}
         if who.asks(at):
             found.add(LEAVER)

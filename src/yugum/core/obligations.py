@@ -23,6 +23,7 @@ from yugum.core.rights import ruled
 from yugum.core.verbs import Verb
 from yugum.core.windows import close_due, setting_ends
 
+HELD_BACK = "a hold brings it back first"
 REVIEWED = "a precaution is to be looked at again"
 
 
@@ -93,7 +94,7 @@ def _purge(
         return []
     hold = brought_back(subject, world, account, at)
     if hold is not None and at < until:
-        return [Owed(account.id, ObligationKind.PURGE, hold, "a hold brings it back first")]
+        return [Owed(account.id, ObligationKind.PURGE, hold, HELD_BACK)]
     basis = f"window of {application.profile.window_days} days"
     return [Owed(account.id, ObligationKind.PURGE, until, basis)]
 

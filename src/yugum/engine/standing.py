@@ -19,7 +19,7 @@ from yugum.core.closing import plan_owed
 from yugum.core.desired import Subject, World, hold_on
 from yugum.core.dockets import OpenStep
 from yugum.core.lines import NOTHING, Hand, Key, Line
-from yugum.core.obligations import LIVE, ObligationKind, ObligationState, Owed, owed
+from yugum.core.obligations import HELD_BACK, LIVE, ObligationKind, ObligationState, Owed, owed
 from yugum.core.people import Person, PersonState, state_at
 from yugum.core.rights import Turn, first_so
 from yugum.core.standing import keys, standing
@@ -253,7 +253,7 @@ async def _agreed(
         for o in after
         if o.state is ObligationState.TAKEN
         and o.subject_id in left
-        and o.kind in FINAL
+        and _ends(o)
         and (o.id not in before or before[o.id].state is not ObligationState.TAKEN)
     }
     if not fresh:
@@ -261,10 +261,15 @@ async def _agreed(
     asked = {i for i, hand in (await unit.standing.hands(fresh, now)).items() if hand.leaving_asked}
     return [
         replace(o, state=ObligationState.DUE, docket_id=None)
-        if o.subject_id in asked and o.kind in FINAL and o.docket_id != _docket_of(before, o)
+        if o.subject_id in asked and _ends(o) and o.docket_id != _docket_of(before, o)
         else o
         for o in after
     ]
+
+
+def _ends(one: Obligation) -> bool:
+    """Whether an account is ended by it; what a hold brings back waits for nobody."""
+    return one.kind in FINAL and one.basis != HELD_BACK
 
 
 def _docket_of(before: Mapping[str, Obligation], one: Obligation) -> str | None:

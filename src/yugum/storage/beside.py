@@ -47,10 +47,18 @@ WHERE o.docket_id = e.id AND o.state NOT IN ('done', 'left_out') AND (
   e.id = b.undoes OR NOT {IN_DOUBT} AND (
     b.verb = ANY(:whole) AND e.verb = ANY(:whole)
     OR EXISTS (SELECT 1 FROM steps n WHERE n.docket_id = b.id AND n.account_id = o.account_id
-      AND (b.verb IN ('close', 'purge', 'account') OR (n.action, n.item) = (o.action, o.item)))))
+      AND (b.verb IN ('close', 'purge', 'account') OR (n.action, n.item) = (o.action, o.item)))
+    OR (b.verb IN ('leaver', 'absence') AND e.verb = 'undo'
+        OR b.cause->>'measure' = 'suspend' AND (e.verb = 'undo' OR e.verb = ANY(:whole)))
+      AND EXISTS (SELECT 1 FROM steps x WHERE x.docket_id = e.id AND x.account_id = o.account_id
+        AND x.action IN ('create', 'restore', 'reopen', 'resume', 'set_credential')
+        AND x.state NOT IN ('done', 'left_out'))))
 RETURNING o.id
 """
-"""What a later docket does itself: everything of a person, everything of an account, or the same step."""
+"""What a later docket does itself: everything of a person, everything of an account, or the same step.
+
+Who leaves, is away or is suspended as a whole is let in by nothing that an earlier docket has left to do.
+"""
 
 TASKS_SQL = """
 UPDATE tasks k SET state = 'refused', ended_at = :now, ended_by = 'Yugum',
