@@ -109,7 +109,7 @@ def _secured_anew(play: Play) -> None:
     report.check("the account is open", bool((crew.user(who) or {})["active"]))
     report.equal("no session is left", after["sessions"], [])
     report.equal("keys go on", after["apiKeys"], before)
-    report.equal("what it is called", docket.title, "precaution: secured anew")
+    report.equal("what it is called", docket.title, "precaution, secured anew")
     _settled(play, who)
 
 

@@ -31,6 +31,7 @@ from tests.proofs.promise import (
     AGREED,
     APPLICATIONS,
     AWAITS,
+    BERTH,
     EXTRA,
     FOREVER,
     FORGOTTEN,
@@ -38,6 +39,7 @@ from tests.proofs.promise import (
     GROUPS,
     LEAVER,
     OVERLAP,
+    SEATED,
     ZONE,
     Held,
     Key,
@@ -52,16 +54,19 @@ from yugum.wire import applications as wap
 from yugum.wire import decisions as wde
 from yugum.wire import people as wp
 from yugum.wire import plans as wl
+from yugum.wire import seats as wse
 from yugum.wire import standing as wst
 from yugum.wire.dockets import SettleStep
 from yugum_standins.directory import BASE, Directory, group_entry
 from yugum_standins.load import advance, found
+from yugum_standins.look import ACCOUNT
 from yugum_standins.stage import Stage, run_sql
 
 RULES = "roles:\n" + "".join(
     f'  {name}:\n    when: department eq "{name}"\n    overlap_days: {OVERLAP[name]}\n    gives:\n'
     + "".join(
         f"      - application: {app}\n        entitlements: [{', '.join(sorted(groups))}]\n"
+        + (f"        seats: [{BERTH}]\n" if app == SEATED else "")
         for app, groups in gives.items()
     )
     for name, gives in GIVES.items()
@@ -96,7 +101,7 @@ class Applications:
             if one.kind == "scim":
                 traits = {"window_days": one.window}
                 self.reach[name] = stage.standin(
-                    name, {"groups": GROUPS, "users": []}, traits=traits
+                    name, {"groups": GROUPS, "users": [], "licenses": {BERTH: 50}}, traits=traits
                 )
         self.target = stage.cluster("target")
         run_sql(self.target.url(), [f'CREATE ROLE "{g}"' for g in GROUPS])
@@ -140,6 +145,7 @@ class Applications:
             for user in reply.json().get("Resources", []):
                 held = Held("active" if user.get("active") else "suspended")
                 held.groups = {g["display"] for g in user.get("groups", [])}
+                held.seat = bool(user.get(ACCOUNT, {}).get("seats"))
                 if path == "DeletedUsers":
                     held = Held("deleted", until=datetime.fromisoformat(user["recoverableUntil"]))
                 result[user["userName"]] = held
@@ -175,7 +181,7 @@ def _marked(*, active: bool, mark: str, groups: set[str]) -> Held:
     """An account whose application lets Yugum mark what is parked."""
     if not active and "parked until " in mark:
         until = mark.split("parked until ")[1].split()[0].rstrip(")")
-        return Held("deleted", groups, datetime.fromisoformat(until))
+        return Held("deleted", groups, until=datetime.fromisoformat(until))
     return Held("active" if active else "suspended", groups)
 
 
@@ -207,6 +213,7 @@ class Machine:
                     **self.apps.connection(name),
                 )
             )
+        self._buy(3)
         self.second = second(cast("Any", self), "second")
         self.client.rules.adopt(RULES)
         self.model = Model(self.client.clock.show().now)
@@ -251,6 +258,7 @@ class Machine:
             self.is_undone: 4,
             self.is_shut_for_now: 2,
             self.is_opened_again: 2,
+            self.buys_a_seat: 1,
         }
         event = self.dice.choices(list(events), list(events.values()))[0]
         told = event()
@@ -333,14 +341,17 @@ class Machine:
         if who is None:
             return None
         to = self.dice.choice([d for d in GIVES if d != who.department])
+        were = {a: h.state for a, h in who.held.items()}
         number = self._do("mover", who.login, changes={"department": to})
         now, before, overlap = self.model.now, who.department, None
         if days := OVERLAP[who.department]:
             overlap = Span(now, days_later(now, days), who.department)
             who.roles.append(overlap)
         who.department = to
-        self.undone[number] = partial(self._move_back, who, before, to, overlap)
         self.model.settle(who)
+        gone = ("none", "gone", "deleted")
+        made = [a for a in were if were[a] in gone and who.given(a, now) is not None]
+        self.undone[number] = partial(self._move_back, who, before, to, overlap, made)
         return f"{who.login} moves to {to}"
 
     def moved_long_ago(self) -> str | None:
@@ -466,6 +477,8 @@ class Machine:
         if not some:
             return None
         who = self.dice.choice(some)
+        assert who.asked is not None
+        self.undone.pop(who.asked.id, None)  # that one was never carried out
         who.asked = None
         self._goes(who)
         self.model.settle(who)
@@ -498,14 +511,21 @@ class Machine:
         self.model.all()
         return f"docket {number} is undone: {told}"
 
-    def _move_back(self, who: Somebody, before: str, to: str, overlap: Span | None) -> str | None:
+    def _move_back(
+        self, who: Somebody, before: str, to: str, overlap: Span | None, made: list[str]
+    ) -> str | None:
         now = self.model.now
-        if who.leaves <= now:
+        if who.leaves <= now or "beta" in made or self.model.out.keys() & set(made):
             return None
         if overlap is not None and overlap.at(now):
             overlap.ends = now
         if who.department == to:
             who.department = before
+        for app in made:  # an account that the docket made is closed at once
+            there = who.held[app].state in ("active", "suspended")
+            if there and who.given(app, now) is None and not self.model.on_hold(who, app, now):
+                self.model.settle(who)
+                self.model.delete(who.held[app], app)
         return f"{who.login} did not move from {before} to {to}"
 
     def _stay(self, who: Somebody, at: datetime) -> str | None:
@@ -542,6 +562,18 @@ class Machine:
             span.ends = min(span.ends, now)
         self.model.settle(who)
         return f"the precaution on {who.login} is lifted"
+
+    def buys_a_seat(self) -> str | None:
+        if self.model.bought >= 6:
+            return None
+        self.model.bought += 1
+        self._buy(self.model.bought)
+        self.model.serve()
+        self.model.all()
+        return f"there are {self.model.bought} seats"
+
+    def _buy(self, bought: int) -> None:
+        self.client.seats.put(wse.PutPool(application_id=SEATED, license=BERTH, bought=bought))
 
     def is_held(self) -> str | None:
         who, now = self._somebody(left=self.dice.random() < 0.7), self.model.now
@@ -610,8 +642,8 @@ class Machine:
         return f"{app} is read"
 
     def goes_out(self) -> str | None:
-        some = sorted(APPLICATIONS.keys() - self.model.out)
-        if len(some) < 3:
+        some = sorted(APPLICATIONS.keys() - self.model.out - {SEATED})
+        if len(some) < 2:
             return None
         app = self.dice.choice(some)
         why = self.dice.choice(sorted(WAITS))
@@ -692,7 +724,9 @@ class Machine:
             if not wrong:
                 return
             if time.monotonic() > deadline:
-                raise Differs("\n".join(wrong[:6]))
+                named = dict.fromkeys(w.split()[0] for w in wrong)
+                known = [f"{n}: {self.model.people.get(n)}" for n in named]
+                raise Differs("\n".join((*wrong[:6], *known)))
             time.sleep(0.1)
 
     def _differences(self) -> Iterator[str]:
@@ -719,6 +753,8 @@ class Machine:
                 yield f"{who.login} in {app}: {found.state}, not {held}"
             elif found.state in ("active", "suspended") and found.groups != held.groups:
                 yield f"{who.login} in {app}: {sorted(found.groups)}, not {sorted(held.groups)}"
+            elif found.state in ("active", "suspended") and found.seat != held.seat:
+                yield f"{who.login} in {app}: a seat {found.seat}, not {held.seat}"
             elif found.until is not None and found.until != held.until:
                 yield f"{who.login} in {app}: until {found.until}, not {held.until}"
 
@@ -748,6 +784,8 @@ class Machine:
         now = self.model.now
         if key == LEAVER:
             return {"approval"} if who.asks(now) == AWAITS else set()
+        if key == (SEATED, "seat", BERTH, "missing"):
+            return {"seat"}
         if who.only_secured(now) and key[1:] != ("account", "", "too_much"):
             if who.asks(now) == AWAITS:
                 return {"approval"}

@@ -44,6 +44,8 @@ GIVES = {
     "Shore": {"alpha": {"shore"}, "beta": {"desk"}, "epsilon": {"office"}},
     "Yard": {"gamma": {"tools"}, "beta": {"crane"}, "delta": {"parts", "logs"}},
 }
+SEATED, BERTH = "alpha", "Berth"
+"""Every role that gives an account here gives a seat as well; there are not enough of them."""
 OVERLAP = {"Deck": 5, "Shore": 0, "Yard": 0}
 EXTRA = "extra"
 GROUPS = sorted({g for given in GIVES.values() for some in given.values() for g in some} | {EXTRA})
@@ -81,6 +83,7 @@ class Held:
 
     state: str = "none"
     groups: set[str] = field(default_factory=set)
+    seat: bool = False
     until: datetime | None = None
     ended: datetime | None = None
     known: datetime | None = None
@@ -127,6 +130,10 @@ class Somebody:
         groups += [{s.item} for s in self.extras if s.where == app and s.at(at)]
         return set().union(*groups) if groups else None
 
+    def wants_seat(self, at: datetime) -> bool:
+        names = {self.department} | {s.item for s in self.roles if s.at(at)}
+        return at < self.leaves and any(SEATED in GIVES[n] for n in names)
+
     def is_away(self, at: datetime) -> bool:
         return any(s.at(at) for s in self.away)
 
@@ -144,6 +151,30 @@ class Model:
     people: dict[str, Somebody] = field(default_factory=dict)
     holds: list[Span] = field(default_factory=list)
     out: dict[str, str] = field(default_factory=dict)
+    bought: int = 3
+    line: list[str] = field(default_factory=list)
+
+    # --- seats ---------------------------------------------------------------------------------
+
+    def _seat(self, who: Somebody) -> None:
+        """What becomes of somebody's seat, and of their place in line."""
+        held, given = who.held[SEATED], who.given(SEATED, self.now)
+        there = held.state in ("active", "suspended")
+        kept = who.is_shut(self.now) or who.only_secured(self.now)
+        kept = kept or (given is not None and who.is_away(self.now))
+        wants = there and not kept and given is not None and who.wants_seat(self.now)
+        if not wants and who.login in self.line:
+            self.line.remove(who.login)
+        if not there or not (kept or wants):
+            held.seat = False
+        elif wants and not held.seat and who.login not in self.line:
+            self.line.append(who.login)
+        self.serve()
+
+    def serve(self) -> None:
+        """Free seats go to the head of the line."""
+        while self.line and self.bought > sum(p.held[SEATED].seat for p in self.people.values()):
+            self.people[self.line.pop(0)].held[SEATED].seat = True
 
     # --- what becomes of accounts --------------------------------------------------------------
 
@@ -159,6 +190,7 @@ class Model:
                     held.ended = self._not_given_from(who, app, known)
             if app not in self.out:
                 self._act(who, app, given)
+        self._seat(who)
         self._note(who, known)
 
     def _not_given_from(self, who: Somebody, app: str, known: datetime) -> datetime:
@@ -317,6 +349,10 @@ class Model:
         found = {(app, *rest) for app in some for rest in self._keys_in(who, app, at)}
         if who.asks(at):
             found.add(LEAVER)
+        if who.login in self.line:
+            found.add((SEATED, "seat", BERTH, "missing"))
+        if who.only_secured(self.now) and who.held[SEATED].seat:
+            found.add((SEATED, "seat", BERTH, "too_much"))
         for app, held in who.held.items():
             over = held.until is not None and held.until <= at
             if over and app not in self.out and self.on_hold(who, app, at):

@@ -138,7 +138,7 @@ def test_a_docket_is_called_by_what_it_does() -> None:
     assert title_of(Verb.EXTENSION) == "extension"
     assert title_of(Verb.RECHECK, basis="rules version 3") == "second look: rules version 3"
     assert title_of(Verb.ACCOUNT, "suspend") == "suspend account"
-    assert title_of(Verb.ACCOUNT, "suspend", "secure") == "precaution: secured anew"
+    assert title_of(Verb.ACCOUNT, "suspend", "secure") == "precaution, secured anew"
 
 
 def test_what_is_to_be_done_again_is_told_by_application() -> None:

@@ -9,6 +9,7 @@ from fastapi import APIRouter, Request
 from yugum.api.auth import Acting, Use, Viewer, actor
 from yugum.api.idempotency import IdempotentRoute
 from yugum.api.shapes import number, shape
+from yugum.core.causes import title_of_cause
 from yugum.core.requests import PlanRequest
 from yugum.engine.plans.kept import BatchView
 from yugum.ports.plans import ConfirmedDocket, KeptPlan
@@ -85,6 +86,7 @@ def _plan(plan: KeptPlan) -> wl.PlanView:
         plan,
         person_id=plan.subject_id,
         person_name=plan.display_name,
+        title=title_of_cause(plan.verb, plan.cause),
         changes=plan.cause.changes,
         summary=notes.summary,
         cautions=notes.cautions,

@@ -46,7 +46,7 @@ def show(context: Context, batch: wl.BatchView) -> None:
     zone = context.zone()
     for plan in batch.plans[:SHOWN]:
         number = f" (no. {plan.employee_number})" if plan.employee_number else ""
-        click.secho(f"{plan.verb.capitalize()}: {plan.person_name}{number}", bold=True)
+        click.secho(f"{plan.title.capitalize()}: {plan.person_name}{number}", bold=True)
         click.echo(f"  {moment(plan.due_at, zone)}")
         for line in plan.summary:
             click.echo(f"  {line}")

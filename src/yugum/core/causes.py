@@ -13,7 +13,7 @@ from yugum.core.decisions import Decision
 from yugum.core.documents import Document, sparse
 from yugum.core.facts import Fields
 from yugum.core.requests import PlanRequest
-from yugum.core.verbs import Measure, Quick, Verb
+from yugum.core.verbs import Measure, Quick, Verb, title_of
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -138,6 +138,13 @@ class CredentialCause(Cause):
 
     account: str
     sealed: str = ""
+
+
+def title_of_cause(verb: Verb, cause: Cause) -> str:
+    """What a plan or docket of a cause is called."""
+    if isinstance(cause, AccountCause):
+        return title_of(verb, cause.action, cause.measure or "")
+    return title_of(verb, basis=cause.basis)
 
 
 CAUSES: Mapping[Verb, type[Cause]] = {

@@ -15,7 +15,7 @@ from yugum.core.applications import Application, Deletion, effective_deletion
 from yugum.core.decisions import DecisionKind, Origin, OriginKind, Right, in_force
 from yugum.core.desired import Subject, World, desired, prepared_from
 from yugum.core.lifeline import Bar
-from yugum.core.obligations import ObligationKind, brought_back, closing, dates, owed
+from yugum.core.obligations import REVIEWED, ObligationKind, brought_back, closing, dates, owed
 from yugum.core.people import PersonState, state_at
 from yugum.core.precautions import suspended_whole
 from yugum.core.wanted import Wanted
@@ -175,7 +175,11 @@ def coming(
     """Everything that will happen about somebody, as dated sentences in their order."""
     lines = [*_told(lanes, now), *_held(subject, world, now)]
     lines += [
-        Upcoming(o.due, "The manager is reminded", o.basis)
+        Upcoming(
+            o.due,
+            "Its author is reminded" if o.basis == REVIEWED else "The manager is reminded",
+            o.basis,
+        )
         for o in owed(subject, world, now)
         if o.kind is ObligationKind.REMIND and o.due > now
     ]

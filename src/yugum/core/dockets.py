@@ -167,6 +167,7 @@ class OpenStep:
     arguments: Arguments
     state: StepState
     problem: StepProblem | None
+    origin: Origin | None = None
     held_at: datetime | None = None
     waiting: bool = False
 

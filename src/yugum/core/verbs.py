@@ -81,7 +81,7 @@ class Quick(StrEnum):
 def title_of(verb: Verb, action: str = "", measure: str = "", basis: str = "") -> str:
     """What a docket is called: by what it does, not by how it came about."""
     if measure:
-        return f"precaution: {MEASURES.get(measure, measure)}"
+        return f"precaution, {MEASURES.get(measure, measure)}"
     if verb is Verb.ACCOUNT and action:
         return f"{action} account"
     if verb is Verb.RECHECK and basis:

@@ -42,3 +42,6 @@ class Wanted:
     seats: Mapping[str, Why]
     settings: Mapping[str, tuple[str, Origin, str]] = field(default_factory=dict)
     kept_out: tuple[str, ...] = ()
+
+
+NOTHING_WANTED = Wanted(None, {}, {})

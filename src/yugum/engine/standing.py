@@ -7,24 +7,22 @@ number of workers do it side by side.
 from __future__ import annotations
 
 import uuid
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 
 import structlog
 
-from yugum.core.actions import Action
-from yugum.core.actions.delete import ENDING
-from yugum.core.closing import plan_owed
 from yugum.core.desired import Subject, World, hold_on
 from yugum.core.dockets import OpenStep
 from yugum.core.lines import NOTHING, Hand, Key, Line
-from yugum.core.obligations import HELD_BACK, LIVE, ObligationKind, ObligationState, Owed, owed
-from yugum.core.people import Person, PersonState, state_at
+from yugum.core.obligations import ObligationKind
+from yugum.core.people import Person
 from yugum.core.rights import Turn, first_so
 from yugum.core.standing import keys, standing
-from yugum.core.verbs import WHOLE
+from yugum.core.verbs import WHOLE, Verb
 from yugum.engine.context import load_subjects, load_world
+from yugum.engine.obligations import settle
 from yugum.engine.rights import Moments, load_entitled, with_rights
 from yugum.engine.together import shape_of, together
 from yugum.ports.accounts import Known
@@ -62,7 +60,7 @@ async def look(database: Database, clock: Clock) -> int:
         rest = {i: head for i, head in heads.items() if i not in alike}
         subjects, moments, changed = await load_entitled(unit, rest, world, now)
         await unit.standing.put_rights(changed)
-        differed = await _settle(unit, subjects, world, now)
+        differed = await settle(unit, subjects, world, now)
         found = await _stands(unit, subjects, moments, world, now)
         differed |= await _compare(unit, found)
         await _let_go_on(unit, subjects, found, world, now)
@@ -179,7 +177,8 @@ async def _leave_lines(
         named = {line.step_id for line in stand.lines}
         for step in stand.hand.steps:
             waits = step.problem is not None and step.problem.code == "no-seat"
-            if waits and step.verb in WHOLE and step.id not in named:
+            theirs = step.verb in WHOLE or step.verb is Verb.UNDO
+            if waits and theirs and step.id not in named:
                 gone.append(step.id)
                 whose.add(i)
     if gone:
@@ -207,161 +206,6 @@ async def _compare(unit: UnitOfWork, stands: Mapping[str, Stand]) -> set[str]:
         gone += [(i, key) for key in stand.before.keys() - found.keys()]
     await unit.standing.put_lines(new, changed, gone)
     return {i for i, _ in (*new, *changed, *gone)}
-
-
-async def _settle(
-    unit: UnitOfWork, subjects: Mapping[str, Subject], world: World, now: datetime
-) -> set[str]:
-    """Bring the obligations of some subjects to what is owed; what is due becomes dockets.
-
-    Returns of whom anything changed.
-    """
-    before = {o.id: o for o in await unit.obligations.of(list(subjects))}
-    stored: dict[str, list[Obligation]] = {}
-    for one in before.values():
-        stored.setdefault(one.subject_id, []).append(one)
-    after = [
-        o
-        for i, subject in subjects.items()
-        for o in _obligations(subject, world, stored.get(i, ()), now)
-    ]
-    left = {i for i, s in subjects.items() if state_at(s.person, now) is PersonState.LEFT}
-    after = await _agreed(unit, after, before, left, now)
-    changed = [o for o in after if o != before.get(o.id)]
-    if undue := [o for o in changed if o.docket_id and o.state is ObligationState.CANCELLED]:
-        await _leave_out(unit, undue, now)
-    await unit.obligations.put(changed)
-    had = {o.docket_id for o in before.values()}
-    begun = [o for o in changed if o.docket_id and o.docket_id not in had]
-    if begun:
-        await unit.dockets.schedule(begun, now, "schedule")
-        await unit.leases.wake_free({o.subject_id for o in begun})
-        await unit.hint()
-    return {o.subject_id for o in changed}
-
-
-async def _agreed(
-    unit: UnitOfWork,
-    after: Sequence[Obligation],
-    before: Mapping[str, Obligation],
-    left: Collection[str],
-    now: datetime,
-) -> list[Obligation]:
-    """Nothing of a leaver is closed or purged before somebody has agreed to what must be agreed to."""
-    fresh = {
-        o.subject_id
-        for o in after
-        if o.state is ObligationState.TAKEN
-        and o.subject_id in left
-        and _ends(o)
-        and (o.id not in before or before[o.id].state is not ObligationState.TAKEN)
-    }
-    if not fresh:
-        return list(after)
-    asked = {i for i, hand in (await unit.standing.hands(fresh, now)).items() if hand.leaving_asked}
-    return [
-        replace(o, state=ObligationState.DUE, docket_id=None)
-        if o.subject_id in asked and _ends(o) and o.docket_id != _docket_of(before, o)
-        else o
-        for o in after
-    ]
-
-
-def _ends(one: Obligation) -> bool:
-    """Whether an account is ended by it; what a hold brings back waits for nobody."""
-    return one.kind in FINAL and one.basis != HELD_BACK
-
-
-def _docket_of(before: Mapping[str, Obligation], one: Obligation) -> str | None:
-    return before[one.id].docket_id if one.id in before else None
-
-
-async def _leave_out(unit: UnitOfWork, undue: Sequence[Obligation], now: datetime) -> None:
-    """A deletion, or a return for a hold, that is not begun is not done once it is not due any more."""
-    subject_ids = list({o.subject_id for o in undue})
-    docket_ids = {o.docket_id for o in undue}
-    gone = [
-        s.id
-        for s in await unit.dockets.begun(subject_ids)
-        if s.docket_id in docket_ids and s.action in UNDONE and not s.in_doubt
-    ]
-    if gone:
-        await unit.dockets.leave_out(gone, "It is not due any more.", now)
-        await unit.leases.wake_free(subject_ids)
-
-
-def _obligations(
-    subject: Subject, world: World, stored: Sequence[Obligation], now: datetime
-) -> list[Obligation]:
-    """One subject's obligations as they stand now, those that have ended among them.
-
-    Each is tried once for its moment: what its docket left open is not tried again by itself. One that
-    was due and is not any more before its docket has done it is cancelled, and owed anew.
-    """
-    person = subject.person.id
-    wanted = {(o.account_id or person, o.kind): o for o in owed(subject, world, now)}
-    result, tried = [], set()
-    for one in stored:
-        key = (one.account_id, one.kind)
-        if one.state in LIVE and not (one.state is ObligationState.TAKEN and one.ended):
-            want = wanted.get(key)
-            if one.state is ObligationState.TAKEN and (want is None or want.due > now):
-                result.append(replace(one, state=ObligationState.CANCELLED))
-            else:
-                wanted.pop(key, None)
-                result.append(_gone_on(subject, world, one, want, now))
-            continue
-        tried.add((*key, one.due_at))
-        result.append(replace(one, state=ObligationState.DONE))
-    for (account_id, kind), want in wanted.items():
-        if (account_id, kind, want.due) not in tried:
-            made = Obligation(
-                id=str(uuid.uuid4()),
-                subject_id=person,
-                account_id=account_id,
-                kind=kind,
-                due_at=want.due,
-                basis=want.basis,
-            )
-            result.append(_begun(subject, world, made, now))
-    return result
-
-
-def _gone_on(
-    subject: Subject, world: World, one: Obligation, want: Owed | None, now: datetime
-) -> Obligation:
-    """What becomes of an obligation that has not ended."""
-    if one.state is ObligationState.TAKEN or (one.kind in OF_DAYS and one.due_at <= now):
-        return _begun(subject, world, one, now)
-    if want is None:
-        return replace(one, state=ObligationState.CANCELLED)
-    return _begun(subject, world, replace(one, due_at=want.due, basis=want.basis), now)
-
-
-def _begun(subject: Subject, world: World, one: Obligation, now: datetime) -> Obligation:
-    """An obligation with its docket, if it is due and there is something to do.
-
-    Else it stays due and is looked at again with the next mark.
-    """
-    if one.state is ObligationState.TAKEN or one.kind is ObligationKind.REMIND:
-        return one
-    if one.due_at > now:
-        return replace(one, state=ObligationState.OPEN)
-    if one.kind is ObligationKind.RECHECK:
-        docket = str(uuid.uuid4())
-        return replace(one, state=ObligationState.DONE, docket_id=docket)
-    account = next((a for a in subject.accounts if a.id == one.account_id), None)
-    if account is None or not plan_owed(one.kind, subject, world, account, now).steps:
-        return replace(one, state=ObligationState.DUE)
-    docket = str(uuid.uuid4())
-    return replace(one, state=ObligationState.TAKEN, docket_id=docket)
-
-
-UNDONE = ENDING | {Action.RESTORE}
-"""What a docket that is owed ends with; it is left out once it is not due any more."""
-FINAL = frozenset({ObligationKind.CLOSE, ObligationKind.PURGE})
-OF_DAYS = frozenset({ObligationKind.RECHECK, ObligationKind.REMIND})
-"""What is owed only once its day comes: by then the next one is owed already."""
 
 
 def _leans_on(subject: Subject) -> str | None:

@@ -93,6 +93,7 @@ class PlanView(Model):
     user_name: str
     employee_number: str
     verb: Seen[Verb]
+    title: str
     due_at: Moment
     digest: str
     stale: bool

@@ -2,7 +2,7 @@
   import type { Schemas } from '../../lib/api';
   import StepMark from '../../lib/components/StepMark.svelte';
   import type { DocketState } from '../../lib/docket.svelte';
-  import { exactly } from '../../lib/format';
+  import { exactly, plural } from '../../lib/format';
   import { session } from '../../lib/session.svelte';
   import { PLANNED, STEP_STATES } from '../../lib/words';
   import SettleStep from './SettleStep.svelte';
@@ -13,7 +13,9 @@
     if (side.held !== undefined) return side.held ? 'held' : 'not held';
     if (side.setting !== undefined) return String(side.value || 'nothing');
     if (side.owned !== undefined) return `${side.owned} owned`;
-    const ways = ['sessions', 'keys'].filter((k) => side[k]).map((k) => `${side[k]} ${k}`);
+    const ways = (['session', 'key'] as const)
+      .filter((k) => side[`${k}s`])
+      .map((k) => plural(Number(side[`${k}s`]), k));
     return [side.account, ...ways].filter(Boolean).join(', ');
   }
 </script>

@@ -133,7 +133,7 @@ def in_hand(plan: Plan, begun: Sequence[OpenStep], world: World) -> Plan:
     """A look's plan less what dockets have in hand, each told with what it waits for."""
     if not begun:
         return plan
-    plan, _ = less(plan, begun)
+    plan, _ = less(plan, begun, ())
     told = [
         Caution(
             "in-hand",

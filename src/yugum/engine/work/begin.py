@@ -26,7 +26,7 @@ from yugum.core.plans import Caution, Plan
 from yugum.core.precautions import plan_precaution
 from yugum.core.quick import plan_quick
 from yugum.core.roles import Rules
-from yugum.core.standing import as_agreed, less
+from yugum.core.standing import as_agreed, less, outlived
 from yugum.core.undo import plan_undo
 from yugum.core.verbs import Verb, title_of
 from yugum.engine.approvals import Approvals
@@ -142,7 +142,8 @@ class Beginner:
                     state = state_at(subject.person, now)
                     plan = as_agreed(plan, hands.get(docket.subject_id, NOTHING), state)
                     mine = [s for s in begun if s.subject_id == docket.subject_id]
-                    plan, gone = less(plan, mine)
+                    over = outlived(subject, world, mine, now)
+                    plan, gone = less(plan, mine, over)
                     if gone:
                         await unit.dockets.leave_out(gone, "It is not due any more.", now)
                 if not plan.steps and docket.verb in QUIET:
