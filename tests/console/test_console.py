@@ -252,6 +252,50 @@ def test_a_hold_is_ended_where_it_is_listed(page: Page, theatre: Theatre) -> Non
 
 
 @pytest.mark.usefixtures("restored")
+def test_a_precaution_is_taken_and_lifted_from_the_persons_page(
+    page: Page, theatre: Theatre
+) -> None:
+    who = joined(theatre, "Timetables")
+    visit(page, theatre, f"/people/{who}")
+    page.get_by_role("button", name="Precaution …").click()
+    page.get_by_label("Ground (administrators read it, nobody else)").fill("a claim")
+    page.get_by_label(re.compile("To be looked at again")).fill("+14d")
+    assert violations(page) == []
+    page.get_by_role("button", name="Show the plan").click()
+    page.get_by_role("button", name="Carry it out").click()
+    expect(page.get_by_role("heading", level=1)).to_contain_text("Precaution, suspended")
+    expect(page.get_by_text("done", exact=True).first).to_be_visible()
+    assert not (theatre.crew.user(who) or {})["active"]
+    visit(page, theatre, f"/people/{who}")
+    banner = page.get_by_role("region", name="Precaution")
+    expect(banner).to_contain_text("Suspended as a precaution by iholm")
+    assert violations(page) == []
+    banner.get_by_role("button", name="Lift it …").click()
+    page.get_by_role("button", name="Carry it out").click()
+    expect(page.get_by_role("heading", level=1)).to_contain_text("Undo")
+    expect(page.get_by_text("done", exact=True).first).to_be_visible()
+    assert (theatre.crew.user(who) or {})["active"]
+
+
+def test_closing_a_new_joiners_plan_leaves_nobody_behind(page: Page, theatre: Theatre) -> None:
+    login = f"t{uuid.uuid4().hex[:10]}"
+    visit(page, theatre, "/people")
+    page.get_by_role("button", name="New joiner …").click()
+    page.get_by_label("Given name").fill("Noa")
+    page.get_by_label("Family name").fill(login.upper())
+    page.get_by_label("Login").fill(login)
+    page.get_by_label("Department").fill("Timetables")
+    page.get_by_role("button", name="Save and show the plan").click()
+    page.get_by_role("button", name="Show the plan").click()
+    expect(page.get_by_role("button", name="Carry it out")).to_be_visible()
+    page.get_by_role("button", name="Close").click()
+    expect(page.get_by_role("dialog")).to_be_hidden()
+    visit(page, theatre, "/joiners")
+    row = page.get_by_role("row", name=re.compile(login))
+    expect(row).to_contain_text("no plan for them was confirmed")
+    assert violations(page) == []
+
+
 def test_an_administrator_answers_for_them_with_a_reason(page: Page, theatre: Theatre) -> None:
     with operator(theatre, OTHERS[0]) as other, operator(theatre, "third"):
         approving(theatre, by=("third",))

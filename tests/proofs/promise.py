@@ -174,7 +174,9 @@ class Model:
     def serve(self) -> None:
         """Free seats go to the head of the line."""
         while self.line and self.bought > sum(p.held[SEATED].seat for p in self.people.values()):
-            self.people[self.line.pop(0)].held[SEATED].seat = True
+            first = self.people[self.line.pop(0)]
+            first.held[SEATED].seat = True
+            self._note(first, None)
 
     # --- what becomes of accounts --------------------------------------------------------------
 

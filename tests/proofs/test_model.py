@@ -1,4 +1,4 @@
-"""Random events agree with what docs/guide/standing.md promises, and four faults put in do not."""
+"""Random events agree with what docs/guide/standing.md and back.md promise; faults put in do not."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ FAULTS = {
         "        return origin.kind is OriginKind.ROLE\n",
     ),
     "what waits in one application holds up what is owed elsewhere": (
-        "engine/standing.py",
+        "engine/obligations.py",
         "    begun = [o for o in changed if o.docket_id and o.docket_id not in had]\n",
         "    stuck = {s.subject_id for s in await unit.dockets.begun(list(subjects))}\n"
         "    begun = [o for o in changed if o.docket_id and o.docket_id not in had"
@@ -30,6 +30,28 @@ FAULTS = {
         "engine/people.py",
         "            await link_found(unit, people, now)\n",
         "",
+    ),
+    "an undo gives back what its docket took, and not what follows from its cause": (
+        "core/undo.py",
+        "        _follow(draft, report, as_now)\n",
+        "        pass\n",
+    ),
+    "who is hired again is held to what was before": (
+        "engine/changes.py",
+        "        await unit.decisions.end_some(cause.over, now)\n",
+        "        pass\n",
+    ),
+    "who needs no seat any more keeps the place in line": (
+        "engine/standing.py",
+        "    given_up = await unit.seats.give_up(looked, now)\n",
+        "    given_up = 0\n",
+    ),
+    "an approval delays the end of access": (
+        "core/standing.py",
+        "    if Verb.LEAVER in asked and state is PersonState.LEFT:\n",
+        "    if Verb.LEAVER in asked and state is PersonState.LEFT:\n"
+        "        return replace(plan, steps=())\n"
+        "    if Verb.LEAVER in asked and state is PersonState.LEFT:\n",
     ),
 }
 

@@ -136,7 +136,7 @@ def test_a_docket_is_called_done_only_if_it_did_something(
 
 def test_a_docket_is_called_by_what_it_does() -> None:
     assert title_of(Verb.EXTENSION) == "extension"
-    assert title_of(Verb.RECHECK, basis="rules version 3") == "second look: rules version 3"
+    assert title_of(Verb.RECHECK, basis="rules version 3") == "recheck: rules version 3"
     assert title_of(Verb.ACCOUNT, "suspend") == "suspend account"
     assert title_of(Verb.ACCOUNT, "suspend", "secure") == "precaution, secured anew"
 

@@ -5011,6 +5011,8 @@ export interface components {
             steps: components["schemas"]["PlanStep"][];
             /** Summary */
             summary: string[];
+            /** Title */
+            title: string;
             /** User Name */
             user_name: string;
             verb: components["schemas"]["Verb"];

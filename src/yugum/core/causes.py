@@ -21,7 +21,8 @@ class Cause:
     """What every cause may say.
 
     ``basis`` is what made it due where nobody asked for it. ``needs`` names the approvals that must be
-    given first, ``about`` what of the plan each is about; ``approval`` is true once it waited for them. ``decisions`` come with it, ``left_out``
+    given first, ``about`` what of the plan each is about; ``approval`` is true once it waited for them. ``decisions`` come with it, those ``over``
+    end, for they were about the time before; ``left_out``
     maps steps that are not done to why. What is ``confidential`` keeps the ``request`` it is planned
     from again when it is fired.
     """
@@ -34,6 +35,7 @@ class Cause:
     confidential: bool = False
     request: PlanRequest | None = None
     decisions: tuple[Decision, ...] = ()
+    over: tuple[str, ...] = ()
     left_out: Mapping[str, str] = field(default_factory=dict)
     changes: Fields = field(default_factory=dict)
     applied: bool = True
@@ -66,9 +68,7 @@ class LeaverCause(Cause):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ReturnerCause(Cause):
-    """Somebody is back from absence or hired again; decisions ``over`` were about the time before."""
-
-    over: tuple[str, ...] = ()
+    """Somebody is back from absence or hired again."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -89,6 +89,21 @@ def in_force(decisions: Iterable[Decision], at: datetime) -> list[Decision]:
     ]
 
 
+def closed_since(decisions: Iterable[Decision], moment: datetime | None) -> list[Decision]:
+    """What was settled about accounts of somebody who had left by then: it goes with their leaving."""
+    return [
+        d
+        for d in decisions
+        if d.kind in (DecisionKind.SUSPEND, DecisionKind.DENY)
+        and d.payload.kind in (None, HoldingKind.ACCOUNT)
+        and not (d.payload.item or d.payload.measure)
+        and moment is not None
+        and d.made is not None
+        and d.made >= moment
+        and (d.ends is None or d.ends > d.made)
+    ]
+
+
 class OriginKind(StrEnum):
     ROLE = "role"
     DECISION = "decision"

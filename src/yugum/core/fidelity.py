@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from yugum.core.accounts import Account, AccountState, HoldingKind
-from yugum.core.actions import NO_ARGUMENTS, Action, Arguments, Phase
+from yugum.core.actions import GONE, NO_ARGUMENTS, Action, Arguments, Phase
 from yugum.core.applications import Application
 from yugum.core.decisions import FOUND, Decision, OriginKind
 from yugum.core.desired import desired, hold_on
@@ -14,6 +14,7 @@ from yugum.core.dockets import DoneStep
 from yugum.core.drafts import Draft
 from yugum.core.people import PersonState, state_at
 from yugum.core.plans import FidelityLine
+from yugum.core.precautions import suspended_whole
 from yugum.core.wanted import Why
 from yugum.core.windows import can_come_back
 
@@ -82,14 +83,24 @@ class Undoing:
             return want.account
         return (want.entitlements if kind is HoldingKind.ENTITLEMENT else want.seats).get(item)
 
-    def comes_back(self, kind: HoldingKind, step: DoneStep) -> bool:
-        """Whether what a step took is given back: found there, or given by something now as well."""
+    def comes_back(self, kind: HoldingKind, account: Account, step: DoneStep) -> bool:
+        """Whether what a step took is given back: found there, or given by something now as well.
+
+        Who is kept out gets what is given once they are let in again, not before.
+        """
         origin = step.origin or FOUND
-        if origin.kind is OriginKind.FOUND or self.given(kind, step.item) is not None:
-            return True
-        why = "the exception has ended" if origin.kind is OriginKind.DECISION else NO_ROLE
-        self.lost(step.item, why)
-        return False
+        why, found = "", origin.kind is OriginKind.FOUND
+        if not found and self.given(kind, step.item) is None:
+            why = "the exception has ended" if origin.kind is OriginKind.DECISION else NO_ROLE
+        elif account.state in GONE and not self.planned(account, Action.RESTORE):
+            why = "the account is deleted"
+        elif not found and suspended_whole(self.draft.subject.decisions, self.draft.at):
+            why = "is given once the precaution is lifted"
+        elif not found and self.state() is PersonState.ABSENT:
+            why = "is given once they are back"
+        if why:
+            self.lost(step.item, why)
+        return not why
 
     def stays(self, kind: HoldingKind, account: Account, step: DoneStep) -> bool:
         """Whether what a step gave is kept, for something else gives it by now; then that is said."""

@@ -49,7 +49,7 @@ TITLES: Mapping[Verb, str] = {
     Verb.UNDO: "undo",
     Verb.CLOSE: "closing",
     Verb.PURGE: "purge",
-    Verb.RECHECK: "second look",
+    Verb.RECHECK: "recheck",
     Verb.REVERT: "put back",
     Verb.RENAME: "rename",
     Verb.EXTENSION: "extension",

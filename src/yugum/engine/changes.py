@@ -7,7 +7,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
 
-from yugum.core.causes import Cause, ReturnerCause
+from yugum.core.causes import Cause
+from yugum.core.decisions import closed_since
 from yugum.core.facts import Fields, difference, taken_back, with_fields
 from yugum.ports.people import Fact
 from yugum.ports.units import UnitOfWork
@@ -69,13 +70,17 @@ async def take_back(unit: UnitOfWork, docket_id: str, now: datetime) -> tuple[Fi
     was, becomes = difference(person, after)
     if becomes:
         await unit.people.change([after])
+    if "access_ends" in becomes:
+        made = await unit.decisions.in_force(person.id, now)
+        over = [d.id for d in closed_since(made, person.access_ends)]
+        await unit.decisions.end_some(over, now)
     await unit.decisions.end_of_docket(docket_id, now)
     return was, becomes
 
 
 async def end_over(unit: UnitOfWork, cause: Cause, now: datetime) -> None:
     """End the decisions that were about the time before somebody left; a second time ends nothing."""
-    if isinstance(cause, ReturnerCause) and cause.over:
+    if cause.over:
         await unit.decisions.end_some(cause.over, now)
 
 

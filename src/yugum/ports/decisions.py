@@ -89,6 +89,10 @@ class DecisionStore(Protocol):
         """
         ...
 
+    async def in_force(self, subject_id: str, at: datetime) -> Sequence[Decision]:
+        """What is settled for a subject at a moment."""
+        ...
+
     async def end_some(self, decision_ids: Sequence[str], at: datetime) -> None:
         """End decisions; those that have ended stay as they are."""
         ...

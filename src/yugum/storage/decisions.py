@@ -68,6 +68,13 @@ class Decisions:
         await self._touch(row["subject_id"])
         return read(DecisionLine, row)
 
+    async def in_force(self, subject_id: str, at: datetime) -> Sequence[Decision]:
+        d = t.decisions
+        query = sa.select(d).where(
+            d.c.subject_id == subject_id, sa.or_(d.c.ends_at.is_(None), d.c.ends_at > at)
+        )
+        return [decision_from(r) for r in (await self.connection.execute(query)).mappings()]
+
     async def end_some(self, decision_ids: Sequence[str], at: datetime) -> None:
         d = t.decisions
         await self.connection.execute(

@@ -90,7 +90,7 @@ class Revoke(ActionSpec):
     def take_back(self, undoing: Undoing, account: Account, step: DoneStep) -> None:
         if step.item in account.entitlements:
             undoing.already(step.item)
-        elif undoing.comes_back(HoldingKind.ENTITLEMENT, step):
+        elif undoing.comes_back(HoldingKind.ENTITLEMENT, account, step):
             undoing.returns(step.item, "entitlement put back")
             undoing.plan(account, Action.GRANT, "not held", "held", step)
 

@@ -79,7 +79,7 @@ class FreeSeat(ActionSpec):
         if step.item in account.seats:
             undoing.already(step.item)
             return
-        if not undoing.comes_back(HoldingKind.SEAT, step):
+        if not undoing.comes_back(HoldingKind.SEAT, account, step):
             return
         pool = undoing.draft.world.pools.get((undoing.application.id, step.item))
         if pool is None or pool.free <= 0:

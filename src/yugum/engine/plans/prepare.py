@@ -8,8 +8,8 @@ from dataclasses import replace
 from datetime import datetime, timedelta
 
 from yugum.core.approvals import Asked, needing
-from yugum.core.causes import CAUSES, Cause, LeaverCause, RenameCause, ReturnerCause
-from yugum.core.decisions import Decision, DecisionKind, Payload
+from yugum.core.causes import CAUSES, Cause, LeaverCause, RenameCause
+from yugum.core.decisions import Decision, DecisionKind, Payload, closed_since
 from yugum.core.desired import Subject, World
 from yugum.core.dockets import Docket, OpenStep
 from yugum.core.people import Person, PersonState, full_name, state_at
@@ -202,14 +202,18 @@ def _settled(
             made = overlaps(before, person, rules, meaning.due, request.overlap_days, actor.login)
             return replace(meaning, decisions=tuple(made))
         case Verb.RETURNER if state_at(before, now) is PersonState.LEFT:
-            over = tuple(d.id for d in precautions(subject.decisions, now))
-            return replace(meaning, over=over)
+            closed = closed_since(subject.decisions, before.access_ends)
+            over = (*precautions(subject.decisions, now), *closed)
+            return replace(meaning, over=tuple(d.id for d in over))
         case Verb.RENAME:
             veil = _veil(before, person, actor.login) if request.sensitive else ()
             kept = _aliases(meaning, before, subject, world, actor)
             anew = _replaced(request, meaning, before, subject, world, actor, now)
             return replace(meaning, decisions=(*veil, *kept, *anew))
         case Verb.EXTENSION:
+            if state_at(before, now) is PersonState.LEFT:
+                closed = closed_since(subject.decisions, before.access_ends)
+                meaning = replace(meaning, over=tuple(d.id for d in closed))
             longest = rules.procedure(Verb.EXTENSION).longest_days
             if longest and person.access_ends and person.access_ends > now + timedelta(longest):
                 raise InvalidInput(
@@ -297,6 +301,7 @@ def _cause(
         confidential=request.confidential,
         request=request if request.confidential else None,
         decisions=meaning.decisions,
+        over=meaning.over,
         left_out=request.left_out,
         changes=meaning.changes,
         applied=meaning.applied,
@@ -306,8 +311,6 @@ def _cause(
     )
     if isinstance(cause, LeaverCause) and has_successor:
         return replace(cause, successor=request.successor)
-    if isinstance(cause, ReturnerCause):
-        return replace(cause, over=meaning.over)
     if isinstance(cause, RenameCause):
         return replace(cause, renamed_from=meaning.renamed_from)
     return cause

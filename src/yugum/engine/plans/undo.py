@@ -11,7 +11,7 @@ from yugum.core.accounts import HoldingKind
 from yugum.core.actions import Action
 from yugum.core.approvals import for_good
 from yugum.core.causes import AccountCause, UndoCause
-from yugum.core.decisions import Decision, DecisionKind, Payload
+from yugum.core.decisions import Decision, DecisionKind, Payload, closed_since
 from yugum.core.desired import Subject
 from yugum.core.dockets import Docket, DocketState, DoneStep
 from yugum.core.facts import difference, taken_back
@@ -53,16 +53,7 @@ async def prepare_undo(
     """
     async with database.unit() as unit:
         docket = await unit.dockets.by_name(request.docket)
-        if docket.state not in HAS_DONE:
-            raise Conflict(
-                "This docket has done nothing that could be undone.",
-                remedy="Cancel it instead: yugum dockets cancel NUMBER.",
-            )
-        if isinstance(docket.cause, AccountCause) and docket.cause.measure is Measure.SECURE:
-            raise Conflict(
-                "Sessions that ended and credentials that were replaced do not come back.",
-                remedy="Nobody is kept out by it; end the precaution: yugum people end-decision ID.",
-            )
+        _must_have_done(docket)
         known = await unit.accounts.known([docket.subject_id])
         receivers = await _receivers(unit, await unit.dockets.done_steps(docket.id))
     silent, _ = await observe_all(database, connectors, known, now)
@@ -75,7 +66,10 @@ async def prepare_undo(
         subjects = await load_subjects(unit, {docket.subject_id: after}, known, now)
         subject = subjects[docket.subject_id]
         came = await unit.decisions.of_docket(docket.subject_id, docket.id)
-        ids = {d.id for d in came}
+        over: list[Decision] = []
+        if before.access_ends != after.access_ends:
+            over = closed_since(subject.decisions, before.access_ends)
+        ids = {d.id for d in (*came, *over)}
         stay = tuple(d for d in subject.decisions if d.id not in ids)
         as_now = replace(subject, person=before)
         done = await unit.dockets.done_steps(docket.id)
@@ -92,10 +86,25 @@ async def prepare_undo(
             changes=changes,
             left_out=request.left_out,
             decisions=tuple(back),
+            over=tuple(d.id for d in over),
             needs=for_good(Verb.UNDO, plan.steps),
         )
         loaded = Loaded(known, world.rules.version)
         return await keep(unit, [Made(plan, cause, now)], loaded, actor, now)
+
+
+def _must_have_done(docket: Docket) -> None:
+    """Something was done that there is a way back from."""
+    if docket.state not in HAS_DONE:
+        raise Conflict(
+            "This docket has done nothing that could be undone.",
+            remedy="Cancel it instead: yugum dockets cancel NUMBER.",
+        )
+    if isinstance(docket.cause, AccountCause) and docket.cause.measure is Measure.SECURE:
+        raise Conflict(
+            "Sessions that ended and credentials that were replaced do not come back.",
+            remedy="Nobody is kept out by it; end the precaution: yugum people end-decision ID.",
+        )
 
 
 def _back_in_place(
