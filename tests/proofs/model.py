@@ -529,7 +529,7 @@ class Machine:
         return f"{who.login} did not move from {before} to {to}"
 
     def _stay(self, who: Somebody, at: datetime) -> str | None:
-        if who.leaves != at or at > self.model.now:
+        if who.leaves != at or at > self.model.now or not self._first_today(who):
             return None
         who.leaves, who.leaving_known = FOREVER, None
         return f"{who.login} did not leave"

@@ -172,7 +172,7 @@ def _back_after_all_has_ended(play: Play) -> None:
     crew.join(who, "Night duty")
     play.client.applications.read(CREW)
     groups, owned, seats = crew.groups(who), crew.rosters(who), crew.seats(who)
-    left = play.now
+    left, boss = play.now, play.account(who, "staff-directory").settings.get("manager")
     play.confirm(play.plan(Verb.LEAVER, who, successor=heir))
     settings = play.account(who, MAIL).settings
     report.check(
@@ -191,6 +191,8 @@ def _back_after_all_has_ended(play: Play) -> None:
     settings = play.account(who, MAIL).settings
     report.check("mail is not forwarded again", not settings.get("forward"), settings)
     report.check("and nothing is hidden", settings.get("hidden", "") in ("", "no"), settings)
+    found = play.account(who, "staff-directory").settings.get("manager")
+    report.check("the directory names the manager of before", bool(boss) and found == boss, found)
     report.equal("groups, the one found there too", crew.groups(who), groups)
     report.equal("what was handed over", crew.rosters(who), owned)
     report.equal("seats", crew.seats(who), seats)

@@ -20,10 +20,13 @@ from yugum.core.offsets import WorkingHours
 from yugum.core.people import PersonState
 from yugum.core.planning import plan_subject
 from yugum.core.plans import PlannedStep
+from yugum.core.requests import PlanRequest
 from yugum.core.roles import Procedure
 from yugum.core.standing import as_agreed, standing
 from yugum.core.veils import Veil
 from yugum.core.verbs import Verb, title_of
+from yugum.engine.plans.meanings import meaning_of
+from yugum.errors import Conflict, InvalidInput
 
 
 def hand(verb: Verb, *, expired: bool = False) -> Hand:
@@ -163,3 +166,26 @@ def test_a_ground_is_hidden_wherever_it_stands() -> None:
     assert bool(veil)
     assert veil.hide("suspended: a claim (2031).", "p1") == "suspended: (in confidence)."
     assert veil.hide("suspended: a claim (2031).", "p2") == "suspended: a claim (2031)."
+
+
+def test_a_first_day_back_begins_in_the_morning_and_a_joiner_is_put_off_for_a_month() -> None:
+    away = person(absent_from=NOW - timedelta(days=9))
+
+    def back(at: str) -> datetime:
+        asked = PlanRequest(verb=Verb.RETURNER, who=("mquill",), at=at)
+        return meaning_of(asked, away, WorkingHours(), NOW).due
+
+    assert back("2031-03-05") == datetime(2031, 3, 5, tzinfo=UTC)
+    assert back("2031-03-05 14:00") == datetime(2031, 3, 5, 14, tzinfo=UTC)
+    assert back("today") == back("") == NOW
+    with pytest.raises(InvalidInput, match="past"):
+        back("2031-03-02")
+
+    def put_off(days: int) -> datetime:
+        came = person(starts=(NOW - timedelta(days=days)).date())
+        asked = PlanRequest(verb=Verb.JOINER, who=("mquill",), at="2031-03-20")
+        return meaning_of(asked, came, WorkingHours(), NOW).due
+
+    assert put_off(30) == datetime(2031, 3, 20, tzinfo=UTC)
+    with pytest.raises(Conflict, match="has begun already"):
+        put_off(32)

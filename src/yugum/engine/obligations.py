@@ -6,14 +6,16 @@ Part of one look at some subjects (`engine.standing`): nothing else writes oblig
 from __future__ import annotations
 
 import uuid
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from datetime import datetime
 
 from yugum.core.actions import Action
 from yugum.core.actions.delete import ENDING
+from yugum.core.applications import Deletion, effective_deletion
 from yugum.core.closing import plan_owed
 from yugum.core.desired import Subject, World
+from yugum.core.lines import NOTHING
 from yugum.core.obligations import HELD_BACK, LIVE, ObligationKind, ObligationState, Owed, owed
 from yugum.core.people import PersonState, state_at
 from yugum.ports.obligations import Obligation
@@ -36,8 +38,7 @@ async def settle(
         for i, subject in subjects.items()
         for o in _obligations(subject, world, stored.get(i, ()), now)
     ]
-    left = {i for i, s in subjects.items() if state_at(s.person, now) is PersonState.LEFT}
-    after = await _agreed(unit, after, before, left, now)
+    after = await _agreed(unit, after, before, subjects, world, now)
     changed = [o for o in after if o != before.get(o.id)]
     if undue := [o for o in changed if o.docket_id and o.state is ObligationState.CANCELLED]:
         await _leave_out(unit, undue, now)
@@ -55,36 +56,41 @@ async def _agreed(
     unit: UnitOfWork,
     after: Sequence[Obligation],
     before: Mapping[str, Obligation],
-    left: Collection[str],
+    subjects: Mapping[str, Subject],
+    world: World,
     now: datetime,
 ) -> list[Obligation]:
-    """Nothing of a leaver is closed or purged before somebody has agreed to what must be agreed to."""
-    fresh = {
-        o.subject_id
+    """Nothing of who has left is closed or purged before somebody has agreed to what must be agreed to.
+
+    What an application lets go by itself, and what a hold brings back, waits for nobody.
+    """
+    left = {i for i, s in subjects.items() if state_at(s.person, now) is PersonState.LEFT}
+    fresh = [
+        o
         for o in after
-        if o.state is ObligationState.TAKEN
-        and o.subject_id in left
-        and _ends(o)
-        and (o.id not in before or before[o.id].state is not ObligationState.TAKEN)
-    }
+        if o.subject_id in left
+        and o.state is ObligationState.TAKEN
+        and o.docket_id != (before[o.id].docket_id if o.id in before else None)
+        and _ends(o, subjects[o.subject_id], world)
+    ]
     if not fresh:
         return list(after)
-    asked = {i for i, hand in (await unit.standing.hands(fresh, now)).items() if hand.leaving_asked}
+    hands = await unit.standing.hands({o.subject_id for o in fresh}, now)
+    waits = {o.id for o in fresh if hands.get(o.subject_id, NOTHING).leaving_asked}
     return [
-        replace(o, state=ObligationState.DUE, docket_id=None)
-        if o.subject_id in asked and _ends(o) and o.docket_id != _docket_of(before, o)
-        else o
-        for o in after
+        replace(o, state=ObligationState.DUE, docket_id=None) if o.id in waits else o for o in after
     ]
 
 
-def _ends(one: Obligation) -> bool:
-    """Whether an account is ended by it; what a hold brings back waits for nobody."""
-    return one.kind in FINAL and one.basis != HELD_BACK
-
-
-def _docket_of(before: Mapping[str, Obligation], one: Obligation) -> str | None:
-    return before[one.id].docket_id if one.id in before else None
+def _ends(one: Obligation, subject: Subject, world: World) -> bool:
+    """Whether we end an account by it."""
+    if one.kind is ObligationKind.CLOSE:
+        return True
+    account = next((a for a in subject.accounts if a.id == one.account_id), None)
+    if account is None or one.kind is not ObligationKind.PURGE or one.basis == HELD_BACK:
+        return False
+    application = world.applications[account.application_id]
+    return effective_deletion(application) is not Deletion.RECOVERABLE
 
 
 async def _leave_out(unit: UnitOfWork, undue: Sequence[Obligation], now: datetime) -> None:
@@ -177,6 +183,5 @@ def _begun(subject: Subject, world: World, one: Obligation, now: datetime) -> Ob
 
 UNDONE = ENDING | {Action.RESTORE}
 """What a docket that is owed ends with; it is left out once it is not due any more."""
-FINAL = frozenset({ObligationKind.CLOSE, ObligationKind.PURGE})
 OF_DAYS = frozenset({ObligationKind.RECHECK, ObligationKind.REMIND})
 """What is owed only once its day comes: by then the next one is owed already."""

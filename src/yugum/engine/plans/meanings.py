@@ -152,7 +152,7 @@ def _leaver(request: PlanRequest, person: Person, hours: WorkingHours, now: date
 
 def _returner(request: PlanRequest, person: Person, now: datetime) -> Meaning:
     state = state_at(person, now)
-    due = _moment(request.at, now, person)
+    due = _first_day_back(request.at, now, person)
     if state is PersonState.ABSENT:
         after, names = replace(person, absent_until=due), ["absent_until"]
     elif state is PersonState.LEFT:
@@ -165,6 +165,17 @@ def _returner(request: PlanRequest, person: Person, now: datetime) -> Meaning:
             remedy="A leaver docket that has not begun is cancelled: yugum dockets cancel NUMBER.",
         )
     return Meaning(after, due, fields_of(after, names), due <= now)
+
+
+def _first_day_back(text: str, now: datetime, person: Person) -> datetime:
+    """The moment that was typed; a day begins in its morning, today is now."""
+    if not names_day(text):
+        return _moment(text, now, person)
+    day = parse_day(text, now, person.time_zone)
+    today = now.astimezone(ZoneInfo(person.time_zone)).date()
+    if day < today:
+        raise InvalidInput(f"{day} is past.", place="at", remedy="Name a day to come, or none.")
+    return max(now, day_begins(day, person.time_zone))
 
 
 def _absence(request: PlanRequest, person: Person, now: datetime) -> Meaning:
