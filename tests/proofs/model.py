@@ -49,7 +49,7 @@ from tests.proofs.promise import (
     days_later,
 )
 from yugum.client import Client
-from yugum.errors import Conflict, PlanStale
+from yugum.errors import ApplicationUnavailable, Conflict, PlanStale
 from yugum.wire import applications as wap
 from yugum.wire import decisions as wde
 from yugum.wire import people as wp
@@ -79,7 +79,7 @@ procedures:
 """
 RETRY = SettleStep(how="retry").how
 FULL, WATCH = (wap.TrustChange(trust=t).trust for t in ("full", "watch"))
-SECONDS = 25.0
+SECONDS = 60.0
 PEOPLE = 12
 WAITS = {"down": {"no-answer", "needs"}, "watched": {"trust"}}
 """What a line may wait for in an application that is out, by why it is."""
@@ -277,10 +277,14 @@ class Machine:
 
     def _somebody(self, *, left: bool = False) -> Somebody | None:
         """Anybody in use or, with ``left``, anybody who has left; nobody who is to leave."""
-        now = self.model.now
-        some = [p for p in self.model.people.values() if left and p.leaves <= now]
-        some += [p for p in self.model.people.values() if not left and p.leaves == FOREVER]
+        now, people = self.model.now, self._known_before()
+        some = [p for p in people if left and p.leaves <= now]
+        some += [p for p in people if not left and p.leaves == FOREVER]
         return self.dice.choice(some) if some else None
+
+    def _known_before(self) -> list[Somebody]:
+        """All of whom nothing late was told this moment: only here does time stand still."""
+        return [p for p in self.model.people.values() if self.late.get(p.login) != self.model.now]
 
     def _do(self, verb: str, *who: str, **more: Any) -> str:
         """Plan and carry out; a plan of nothing, made by a recheck, is not. Again if it got stale.
@@ -453,7 +457,7 @@ class Machine:
     def is_answered(self) -> str | None:
         """Whoever is asked about a leaver says yes, or no."""
         now = self.model.now
-        some = [p for p in self.model.people.values() if p.asks(now) == AWAITS]
+        some = [p for p in self._known_before() if p.asks(now) == AWAITS]
         if not some:
             return None
         who, agrees = self.dice.choice(some), self.dice.random() < 0.7
@@ -486,7 +490,7 @@ class Machine:
 
     def is_hired_again(self) -> str | None:
         now = self.model.now
-        some = [p for p in self.model.people.values() if p.leaves <= now]
+        some = [p for p in self._known_before() if p.leaves <= now]
         if not some:
             return None
         who = self.dice.choice(some)
@@ -515,7 +519,8 @@ class Machine:
         self, who: Somebody, before: str, to: str, overlap: Span | None, made: list[str]
     ) -> str | None:
         now = self.model.now
-        if who.leaves <= now or "beta" in made or self.model.out.keys() & set(made):
+        late = who not in self._known_before()
+        if late or who.leaves <= now or "beta" in made or self.model.out.keys() & set(made):
             return None
         if overlap is not None and overlap.at(now):
             overlap.ends = now
@@ -535,7 +540,8 @@ class Machine:
         return f"{who.login} did not leave"
 
     def _be_there(self, who: Somebody, away: Span) -> str | None:
-        if who.leaves <= self.model.now or away not in who.away:
+        late = who not in self._known_before()
+        if late or who.leaves <= self.model.now or away not in who.away:
             return None
         who.away = []
         return f"{who.login} was not away"
@@ -637,7 +643,16 @@ class Machine:
     def is_read(self) -> str | None:
         some = sorted(a for a in APPLICATIONS if self.model.out.get(a) != "down")
         app = self.dice.choice(some)
-        self.client.applications.read(app)
+        deadline = time.monotonic() + SECONDS
+        while True:
+            try:
+                self.client.applications.read(app)
+            except ApplicationUnavailable:  # it has just been started
+                if time.monotonic() > deadline:
+                    raise
+                time.sleep(0.5)
+            else:
+                break
         self.model.read(app)
         return f"{app} is read"
 

@@ -370,6 +370,8 @@ class Model:
             if held.state == "active":
                 yield "account", "", "too_much"
         else:
+            if held.until is not None and held.until <= at:
+                yield "account", "closing", "too_much"  # that one cannot come back
             if held.state != "active":
                 yield "account", "", "missing"
                 if self.out.get(app) != "watched":

@@ -13,6 +13,7 @@ from datetime import datetime
 
 import structlog
 
+from yugum.core.actions import GONE
 from yugum.core.desired import Subject, World, hold_on
 from yugum.core.dockets import OpenStep
 from yugum.core.lines import NOTHING, Hand, Key, Line
@@ -116,12 +117,12 @@ async def _stands(
         found = standing(subject, world, hand, now)
         new = any(line.key not in before for line in found)
         earlier = [(t, keys(subject, world, t.at)) for t in moments[i]] if new else ()
-        there = {a.id for a in subject.accounts}
+        there = {a.id for a in subject.accounts if a.state not in GONE}
         unmade = {_unmade(k): line for k, line in before.items() if k[1] not in there}
         for line in found:
             was = before.get(line.key) if before else None
             if was is None and unmade and line.account_id not in there:
-                was = unmade.get(_unmade(line.key))  # whichever docket is to make it
+                was = unmade.get(_unmade(line.key))  # whichever is made, or comes back
             line.since = _since(line, was, earlier, now)
         result[i] = Stand(found, before, hand)
     return result

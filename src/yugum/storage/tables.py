@@ -425,6 +425,14 @@ accounts = sa.Table(
     sa.Index(
         "ix_accounts_window", "recoverable_until", postgresql_where=sa.text("state = 'deleted'")
     ),
+    sa.Index(
+        "ix_accounts_delivered",
+        "id",
+        postgresql_where=sa.text(
+            "lower(login) IN ('admin', 'administrator', 'root', 'sysadmin', 'sysop', 'superuser',"
+            " 'supervisor', 'system')"
+        ),
+    ),
 )
 
 assets = sa.Table(

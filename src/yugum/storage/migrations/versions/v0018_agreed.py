@@ -11,6 +11,9 @@ down_revision = "0017"
 branch_labels = None
 depends_on = None
 
+DELIVERED = """lower(login) IN ('admin', 'administrator', 'root', 'sysadmin', 'sysop', 'superuser',
+  'supervisor', 'system')"""
+
 FACES = """
 CREATE OR REPLACE VIEW faces AS
 SELECT id, rev, display_name, user_name, employee_number, title, department, site, time_zone
@@ -60,12 +63,14 @@ def upgrade() -> None:
     op.create_index("ix_declined_number", "declined", ["employee_number"])
     op.create_index("ix_declined_login", "declined", ["user_name"])
     op.execute(FACES + DECLINED)
+    op.execute(f"CREATE INDEX ix_accounts_delivered ON accounts (id) WHERE {DELIVERED}")
     op.add_column("mails", sa.Column("event", sa.Text(), nullable=True))
     once = sa.text("event IS NOT NULL")
     op.create_index("uq_mails_event", "mails", ["event"], unique=True, postgresql_where=once)
 
 
 def downgrade() -> None:
+    op.drop_index("ix_accounts_delivered", "accounts")
     op.drop_index("uq_mails_event", "mails")
     op.drop_column("mails", "event")
     op.execute(FACES)
