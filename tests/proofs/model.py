@@ -15,7 +15,7 @@ import time
 from collections import Counter
 from collections.abc import Callable, Iterator
 from contextlib import suppress
-from datetime import datetime, timedelta
+from datetime import UTC, datetime, timedelta
 from functools import partial
 from typing import Any, cast
 from zoneinfo import ZoneInfo
@@ -496,6 +496,8 @@ class Machine:
         who = self.dice.choice(some)
         self._do("returner", who.login)
         who.leaves, who.leaving_known, who.asked = FOREVER, None, None
+        today = datetime.combine(now.astimezone(ZoneInfo(ZONE)).date(), datetime.min.time())
+        who.begins = today.replace(tzinfo=ZoneInfo(ZONE)).astimezone(UTC)
         for span in who.precautions:
             span.ends = min(span.ends, now)
         self.model.settle(who)
@@ -791,7 +793,7 @@ class Machine:
                 yield f"{who.login} {key}: waits for {row.code}"
             elif key[0] and row.contact != APPLICATIONS[key[0]].contact:
                 yield f"{who.login} {key}: is a matter of {row.contact}"
-            elif row.since != since:
+            elif row.since != since and key[1] != "step":  # that is since its docket
                 yield f"{who.login} {key}: since {row.since}, not {since}"
 
     def _waits(self, who: Somebody, key: Key) -> set[str]:

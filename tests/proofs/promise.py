@@ -12,7 +12,7 @@ from functools import partial
 from zoneinfo import ZoneInfo
 
 ZONE = "Europe/London"
-FOREVER = datetime.max.replace(tzinfo=UTC)
+ALWAYS, FOREVER = datetime.min.replace(tzinfo=UTC), datetime.max.replace(tzinfo=UTC)
 GRACE = timedelta(hours=24)
 AGREED = timedelta(hours=48)
 """How long somebody is asked before it is over."""
@@ -96,6 +96,7 @@ class Somebody:
     department: str
     leaves: datetime = FOREVER
     leaving_known: datetime | None = None
+    begins: datetime = ALWAYS
     away: list[Span] = field(default_factory=list)
     roles: list[Span] = field(default_factory=list)
     extras: list[Span] = field(default_factory=list)
@@ -123,7 +124,7 @@ class Somebody:
 
     def given(self, app: str, at: datetime) -> set[str] | None:
         """The groups that roles and exceptions give in an application; None for no account."""
-        if at >= self.leaves:
+        if at >= self.leaves or at < self.begins:
             return None
         names = {self.department} | {s.item for s in self.roles if s.at(at)}
         groups = [GIVES[n][app] for n in names if app in GIVES[n]]
@@ -132,7 +133,7 @@ class Somebody:
 
     def wants_seat(self, at: datetime) -> bool:
         names = {self.department} | {s.item for s in self.roles if s.at(at)}
-        return at < self.leaves and any(SEATED in GIVES[n] for n in names)
+        return self.begins <= at < self.leaves and any(SEATED in GIVES[n] for n in names)
 
     def is_away(self, at: datetime) -> bool:
         return any(s.at(at) for s in self.away)
@@ -140,7 +141,7 @@ class Somebody:
     def moments(self) -> list[datetime]:
         spans = [*self.away, *self.roles, *self.extras, *self.holds, *self.precautions]
         spans += [self.asked] if self.asked else []
-        return [self.leaves, *(s.begins for s in spans), *(s.ends for s in spans)]
+        return [self.begins, self.leaves, *(s.begins for s in spans), *(s.ends for s in spans)]
 
 
 @dataclass(slots=True)

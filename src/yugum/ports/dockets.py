@@ -72,12 +72,14 @@ class DocketStore(Protocol):
         """The dockets of the same subjects that have begun before and have not ended."""
         ...
 
-    async def take_over(self, docket_ids: Sequence[str], now: datetime) -> None:
+    async def take_over(self, docket_ids: Sequence[str], now: datetime) -> Collection[str]:
         """Let dockets that begin do what earlier ones left open, as far as it is theirs.
 
         A docket about all of somebody takes over from others such, one about an account what is open
         there, an undo what it undoes, each a step that is the same. What is in doubt is settled first by
         the docket it belongs to. One that is left with nothing open ends, others wait.
+
+        Returns whose account was to come back and is purged instead.
         """
         ...
 

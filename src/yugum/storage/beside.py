@@ -53,7 +53,7 @@ WHERE o.docket_id = e.id AND o.state NOT IN ('done', 'left_out') AND (
       AND EXISTS (SELECT 1 FROM steps x WHERE x.docket_id = e.id AND x.account_id = o.account_id
         AND x.action IN ('create', 'restore', 'reopen', 'resume', 'set_credential')
         AND x.state NOT IN ('done', 'left_out'))))
-RETURNING o.id
+RETURNING o.id, b.subject_id, b.verb = 'purge' AND e.verb = ANY(:whole) AS given
 """
 """What a later docket does itself: everything of a person, everything of an account, or the same step.
 
@@ -90,15 +90,16 @@ class Beside(Steps):
         )
         return (await self.connection.scalars(query)).all()
 
-    async def take_over(self, docket_ids: Sequence[str], now: datetime) -> None:
+    async def take_over(self, docket_ids: Sequence[str], now: datetime) -> Collection[str]:
         values = {"ids": to_array(docket_ids)}
         await self.connection.execute(sa.text(LEND_SQL), values)
-        left_out = await self.connection.execute(
-            sa.text(TAKE_OVER_SQL), {**values, "whole": [v.value for v in sorted(WHOLE)]}
-        )
-        if gone := [r.id for r in left_out]:
+        whole = [v.value for v in sorted(WHOLE)]
+        left_out = await self.connection.execute(sa.text(TAKE_OVER_SQL), {**values, "whole": whole})
+        rows = left_out.all()
+        if gone := [r.id for r in rows]:
             await self.connection.execute(sa.text(TASKS_SQL), {"ids": to_array(gone), "now": now})
         await self.connection.execute(sa.text(SUPERSEDED_SQL), {**values, "now": now})
+        return {r.subject_id for r in rows if r.given}
 
     async def begun(self, subject_ids: Sequence[str]) -> Sequence[OpenStep]:
         s, d = t.steps.c, t.dockets.c

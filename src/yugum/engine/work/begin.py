@@ -44,6 +44,7 @@ from yugum.engine.links import revert_of
 from yugum.engine.plans.logins import restorable
 from yugum.engine.plans.making import last_leaving, make_plan, without
 from yugum.engine.plans.undo import as_before_undo, received
+from yugum.engine.standing import look_again
 from yugum.errors import Conflict
 from yugum.ports.accounts import Known
 from yugum.ports.clock import Clock
@@ -91,7 +92,10 @@ class Beginner:
         ids = [d.id for d in dockets]
         if await unit.dockets.earlier(ids):
             asked = [d.id for d in dockets if d.verb is not Verb.RECHECK]
-            await unit.dockets.take_over(asked, now)
+            lost = await unit.dockets.take_over(asked, now)
+            if lost:  # the account that was to come back is gone: they should have another one
+                await look_again(unit, sorted(lost), now, self._actor, "its window is over")
+                await unit.hint()
             await unit.dockets.let_wait([d.subject_id for d in dockets], now)
         await unit.dockets.begin(ids, now)
         if leaving := [d.subject_id for d in dockets if d.verb is Verb.LEAVER]:
