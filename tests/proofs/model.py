@@ -363,6 +363,8 @@ class Machine:
         if who is None or OVERLAP[who.department] or not self._first_today(who):
             return None
         then = self.model.now - timedelta(days=self.dice.randint(1, 40))
+        if then < who.begins:
+            return None
         to = self.dice.choice([d for d in GIVES if d != who.department])
         self._do("mover", who.login, changes={"department": to}, since=then.isoformat())
         who.department = to
@@ -406,6 +408,8 @@ class Machine:
             return None
         now = self.model.now
         then = now - timedelta(days=self.dice.randint(1, 60))
+        if then < who.begins:
+            return None
         number = self._goes(who, since=then.isoformat())
         self.undone[number] = partial(self._stay, who, then)
         who.leaves, who.leaving_known = then, now

@@ -257,7 +257,13 @@ class Machine:
         now = self.client.clock.show().now
         for login in self.names:
             shown: dict[str, str] = {}
-            for account in self.client.people.show(login).accounts:
+            person = self.client.people.show(login)
+            lines = {
+                (r.application_id, r.side.value)
+                for r in person.standing
+                if r.kind == "account" and not r.item
+            }
+            for account in person.accounts:
                 if shown.get(account.application_id, "purged") == "purged":
                     shown[account.application_id] = account.state
             for name in list(WINDOWS):
@@ -268,6 +274,10 @@ class Machine:
                     raise Harm(
                         f"{where} is shown as {shown.get(name)}, the application has {state}"
                     )
+                if (state == "active") != ((name, "too_much") in lines) and person.state == "left":
+                    raise Harm(f"{where} is {state}, the standing difference says {sorted(lines)}")
+                if state == "active" and (name, "missing") in lines:
+                    raise Harm(f"{where} is there and said to be missing")
                 held = bool({login, name} & self.holds.keys())
                 if state == "purged" and kept.state not in ("", "purged"):
                     if held:
@@ -334,7 +344,8 @@ class Machine:
         kept.may_be_purged = what is Quick.DELETE and name == "final"
         self.client.plans.confirm(batch)
         if what in (Quick.SUSPEND, Quick.ARCHIVE):
-            kept.closed_by_hand = True
+            # What is closed of a leaver goes with the leaving.
+            kept.closed_by_hand = self.client.people.show(login).state != "left"
         elif what in (Quick.RESUME, Quick.REOPEN, Quick.RESTORE):
             kept.closed_by_hand = False
 

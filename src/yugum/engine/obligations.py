@@ -6,7 +6,7 @@ Part of one look at some subjects (`engine.standing`): nothing else writes oblig
 from __future__ import annotations
 
 import uuid
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import replace
 from datetime import datetime
 
@@ -14,10 +14,11 @@ from yugum.core.actions import Action
 from yugum.core.actions.delete import ENDING
 from yugum.core.applications import Deletion, effective_deletion
 from yugum.core.closing import plan_owed
-from yugum.core.desired import Subject, World
+from yugum.core.desired import Subject, World, desired
 from yugum.core.lines import NOTHING
 from yugum.core.obligations import HELD_BACK, LIVE, ObligationKind, ObligationState, Owed, owed
 from yugum.core.people import PersonState, state_at
+from yugum.core.wanted import NOTHING_WANTED
 from yugum.ports.obligations import Obligation
 from yugum.ports.units import UnitOfWork
 
@@ -41,7 +42,7 @@ async def settle(
     after = await _agreed(unit, after, before, subjects, world, now)
     changed = [o for o in after if o != before.get(o.id)]
     if undue := [o for o in changed if o.docket_id and o.state is ObligationState.CANCELLED]:
-        await _leave_out(unit, undue, now)
+        await _leave_out(unit, undue, _given(undue, subjects, world, now), now)
     await unit.obligations.put(changed)
     had = {o.docket_id for o in before.values()}
     begun = [o for o in changed if o.docket_id and o.docket_id not in had]
@@ -93,14 +94,35 @@ def _ends(one: Obligation, subject: Subject, world: World) -> bool:
     return effective_deletion(application) is not Deletion.RECOVERABLE
 
 
-async def _leave_out(unit: UnitOfWork, undue: Sequence[Obligation], now: datetime) -> None:
-    """A deletion, or a return for a hold, that is not begun is not done once it is not due any more."""
+def _given(
+    undue: Sequence[Obligation], subjects: Mapping[str, Subject], world: World, now: datetime
+) -> set[str]:
+    """The accounts among those not owed any more that something gives again: nothing of them is due."""
+    found = set()
+    for one in undue:
+        subject = subjects[one.subject_id]
+        account = next((a for a in subject.accounts if a.id == one.account_id), None)
+        wanted = desired(subject, world.rules, now)
+        if account is not None and wanted.get(account.application_id, NOTHING_WANTED).account:
+            found.add(account.id)
+    return found
+
+
+async def _leave_out(
+    unit: UnitOfWork, undue: Sequence[Obligation], given: Collection[str], now: datetime
+) -> None:
+    """A deletion, or a return for a hold, that is not begun is not done once it is not due any more.
+
+    Nor is anything else of it for accounts that are ``given`` again.
+    """
     subject_ids = list({o.subject_id for o in undue})
     docket_ids = {o.docket_id for o in undue}
     gone = [
         s.id
         for s in await unit.dockets.begun(subject_ids)
-        if s.docket_id in docket_ids and s.action in UNDONE and not s.in_doubt
+        if s.docket_id in docket_ids
+        and (s.action in UNDONE or s.account_id in given)
+        and not s.in_doubt
     ]
     if gone:
         await unit.dockets.leave_out(gone, "It is not due any more.", now)
