@@ -224,7 +224,7 @@ def test_a_deletion_for_good_is_typed(page: Page, theatre: Theatre) -> None:
         assert violations(page) == []
         typed.fill(login)
         dialog.get_by_role("button", name="Carry it out").click()
-        expect(page.get_by_role("heading", name=re.compile("Account"))).to_be_visible()
+        expect(page.get_by_role("heading", name=re.compile("Delete account"))).to_be_visible()
         assert tickets.user(login) is not None, "nobody has agreed"
         number = page.url.rsplit("/", 1)[1]
         (row,) = theatre.client.approvals.all(docket=number)
@@ -281,10 +281,11 @@ def test_closing_a_new_joiners_plan_leaves_nobody_behind(page: Page, theatre: Th
     login = f"t{uuid.uuid4().hex[:10]}"
     visit(page, theatre, "/people")
     page.get_by_role("button", name="New joiner …").click()
-    page.get_by_label("Given name").fill("Noa")
-    page.get_by_label("Family name").fill(login.upper())
-    page.get_by_label("Login").fill(login)
-    page.get_by_label("Department").fill("Timetables")
+    form = page.get_by_role("dialog")
+    form.get_by_label("Given name").fill("Noa")
+    form.get_by_label("Family name").fill(login.upper())
+    form.get_by_label("Login", exact=True).fill(login)
+    form.get_by_label("Department").fill("Timetables")
     page.get_by_role("button", name="Save and show the plan").click()
     page.get_by_role("button", name="Show the plan").click()
     expect(page.get_by_role("button", name="Carry it out")).to_be_visible()
