@@ -251,7 +251,6 @@ def test_a_hold_is_ended_where_it_is_listed(page: Page, theatre: Theatre) -> Non
     assert made.id not in {h.id for h in theatre.client.decisions.holds()}
 
 
-@pytest.mark.usefixtures("restored")
 def test_a_precaution_is_taken_and_lifted_from_the_persons_page(
     page: Page, theatre: Theatre
 ) -> None:
@@ -297,6 +296,7 @@ def test_closing_a_new_joiners_plan_leaves_nobody_behind(page: Page, theatre: Th
     assert violations(page) == []
 
 
+@pytest.mark.usefixtures("restored")
 def test_an_administrator_answers_for_them_with_a_reason(page: Page, theatre: Theatre) -> None:
     with operator(theatre, OTHERS[0]) as other, operator(theatre, "third"):
         approving(theatre, by=("third",))

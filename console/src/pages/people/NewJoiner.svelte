@@ -50,6 +50,7 @@
 
   async function suggest(): Promise<void> {
     if (!fields.family_name) return;
+    const { user_name, mail } = fields; // what is typed meanwhile is not written over
     try {
       const body = {
         given: fields.given_name,
@@ -59,10 +60,10 @@
       const found = await got(api.POST('/api/v1/names/suggest', { body }));
       for (const name of found.names) {
         if (name.kind === 'login') {
-          fields.user_name = name.name;
+          if (fields.user_name === user_name) fields.user_name = name.name;
           tried = name.tried.filter((t) => t.problem);
         }
-        if (name.kind === 'mail') fields.mail = name.name;
+        if (name.kind === 'mail' && fields.mail === mail) fields.mail = name.name;
       }
     } catch (error) {
       problem = asProblem(error);
@@ -73,8 +74,9 @@
     event.preventDefault();
     busy = true;
     try {
-      await got(api.POST('/api/v1/people', { body: { people: [{ ...fields, another, again }] } }));
-      onmade(fields.user_name, `${fields.given_name} ${fields.family_name}`.trim());
+      const person = { ...fields, another, again };
+      await got(api.POST('/api/v1/people', { body: { people: [person] } }));
+      onmade(person.user_name, `${person.given_name} ${person.family_name}`.trim());
     } catch (error) {
       problem = asProblem(error);
     } finally {
