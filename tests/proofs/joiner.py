@@ -323,7 +323,7 @@ def _approval(play: Play) -> None:
         client.approvals.answer(waiting[0].id, agrees=True)
     except YugumError as error:
         own = error.message
-    report.check("whoever asked for it cannot agree", "not asked" in own, own)
+    report.check("whoever asked for it cannot agree", "their own doing" in own, own)
     address = f"{boss.user_name}@morrowsound.example"
     mail = play.post.wait(address, "Your approval")
     token = mail["text"].split("/a#")[1].split()[0]
