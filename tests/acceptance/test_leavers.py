@@ -81,6 +81,9 @@ def test_an_urgent_leaver_is_agreed_to_afterwards(theatre: Theatre) -> None:
         assert [a.name for a in asked] == ["people office"]
         other.approvals.answer(asked[0].id, agrees=False, note="not agreed with us")
         assert client.dockets.show(docket.number).state == "done", "it has happened"
+        person = client.people.show(login)
+        assert (person.state, theatre.reporting.role(login)) == ("left", False), "and it stays"
+        assert person.dockets[0].number == docket.number, "nobody is looked at again for it"
         answered = client.approvals.all(state="refused", docket=docket.number)
         assert [a.answers[0].note for a in answered] == ["not agreed with us"]
         secret = client.plans.make(

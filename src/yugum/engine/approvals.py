@@ -245,13 +245,11 @@ class Approvals:
     ) -> None:
         """What an answer does to the docket: drop it, or let it go once nobody else is waited for."""
         if approval.state is ApprovalState.REFUSED:
-            await unit.approvals.drop(approval.docket_id, ApprovalState.REFUSED, now)
-            _, becomes = await take_back(unit, approval.docket_id, now)
-            await post(unit, await told_author(unit, approval, answer), self._vault, now)
-            await self._not_taken_in(unit, approval, answer, now)
-            if becomes:  # access may have ended meanwhile
-                await look_again(unit, [approval.subject_id], now, answer.name, NOT_AGREED)
-                await unit.hint()
+            cancelled = await unit.approvals.drop(approval.docket_id, approval.state, now)
+            mails = await told_author(unit, approval, answer, cancelled=cancelled)
+            await post(unit, mails, self._vault, now)
+            if cancelled:
+                await self._undone(unit, approval, answer, now)
         elif approval.state is ApprovalState.GIVEN and not await unit.approvals.open_for(
             approval.docket_id
         ):
@@ -259,14 +257,21 @@ class Approvals:
             await unit.leases.wake([approval.subject_id], priority=5)
             await unit.hint()
 
-    async def _not_taken_in(
+    async def _undone(
         self, unit: UnitOfWork, approval: Approval, answer: Answer, now: datetime
     ) -> None:
-        """A joiner whom somebody refused is no person any more, if nothing was done for them yet."""
+        """What a refused docket said of the person is taken back.
+
+        A joiner is no person any more, if nothing was done for them yet.
+        """
+        _, becomes = await take_back(unit, approval.docket_id, now)
         docket = await unit.dockets.one(approval.docket_id)
         if docket.verb is Verb.JOINER and not await unit.declined.begun(approval.subject_id):
             person, _ = (await unit.people.many([approval.subject_id]))[approval.subject_id]
             await decline(unit, person, answer.name, answer.note, now, docket.id)
+        elif becomes:  # access may have ended meanwhile
+            await look_again(unit, [approval.subject_id], now, answer.name, NOT_AGREED)
+            await unit.hint()
 
     async def delegate(
         self,
@@ -314,8 +319,9 @@ class Approvals:
             rules = await load_rules(unit) if late else Rules()
             for approval in late:
                 if approval.state is ApprovalState.EXPIRED:
-                    await unit.approvals.drop(approval.docket_id, ApprovalState.EXPIRED, now)
-                    await post(unit, await told_author(unit, approval), self._vault, now)
+                    cancelled = await unit.approvals.drop(approval.docket_id, approval.state, now)
+                    mails = await told_author(unit, approval, cancelled=cancelled)
+                    await post(unit, mails, self._vault, now)
                 else:
                     await post(unit, reminders(approval), self._vault, now)
                     await self._escalate(unit, approval, rules, now)

@@ -83,7 +83,7 @@ async def waiting_of(unit: UnitOfWork, docket: DocketDetail, digest: str) -> Wai
 
 
 async def told_author(
-    unit: UnitOfWork, approval: Approval, refused: Answer | None = None
+    unit: UnitOfWork, approval: Approval, refused: Answer | None = None, *, cancelled: bool
 ) -> list[Mail]:
     """What whoever asked for a docket is told when somebody refused, or nobody answered in time."""
     docket = await unit.dockets.one(approval.docket_id)
@@ -95,20 +95,23 @@ async def told_author(
     if not address:
         return []
     asked = ", ".join(a.name for a in approval.asked) or "nobody"
-    done = "Access has ended at its time, nothing else was done"
+    done = "Access ends at its time, nothing else is done"
     done = done if docket.verb is Verb.LEAVER else "It has done nothing"
     if refused is not None:
         said, text = "Refused", f"{refused.name} refused ({approval.name}): {refused.note}. "
-        text += "The docket is cancelled, and what it said of the person is taken back."
+        then = "The docket is cancelled, and what it said of the person is taken back."
     else:
         said, text = "Not approved in time", f"Nobody answered in time ({approval.name}; "
-        text += f"asked: {asked}). The docket is cancelled. {done}; it stays under Findings, "
-        text += "from where it can be planned again."
+        text += f"asked: {asked}). "
+        then = f"The docket is cancelled. {done}; it stays under Findings, "
+        then += "from where it can be planned again."
+    if not cancelled:
+        then = "The docket had begun before: what it does stays, and can be undone."
     return [
         Mail(
             address=address,
             subject=f"{said}: {docket.title} of {docket.subject_name}",
-            text=text,
+            text=text + then,
             kind=MailKind.REMINDER,
             subject_id=approval.subject_id,
             docket_id=approval.docket_id,

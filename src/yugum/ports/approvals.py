@@ -93,8 +93,11 @@ class ApprovalStore(Protocol):
         """All have agreed: the docket is due on its day."""
         ...
 
-    async def drop(self, docket_id: str, state: ApprovalState, at: datetime) -> None:
-        """Somebody refused, or nobody answered in time: the docket is cancelled."""
+    async def drop(self, docket_id: str, state: ApprovalState, at: datetime) -> bool:
+        """Somebody refused, or nobody answered in time: the docket is cancelled if it has waited.
+
+        Returns whether it has; one that has begun before goes on.
+        """
         ...
 
     async def withdraw(self, docket_ids: Sequence[str], by: str, reason: str, at: datetime) -> None:

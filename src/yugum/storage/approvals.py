@@ -102,10 +102,10 @@ class Approvals:
         """All have agreed: the docket is due on its day."""
         await self._move([docket_id], "awaiting", "scheduled")
 
-    async def drop(self, docket_id: str, state: ApprovalState, at: datetime) -> None:
-        """Somebody refused, or nobody answered in time: the docket is cancelled."""
+    async def drop(self, docket_id: str, state: ApprovalState, at: datetime) -> bool:
+        """Somebody refused, or nobody answered in time: the docket is cancelled if it has waited."""
         d, a = t.dockets, t.approvals
-        await self.connection.execute(
+        cancelled = await self.connection.execute(
             sa.update(d)
             .where(d.c.id == docket_id, d.c.state == "awaiting")
             .values(state="cancelled", ended_at=at)
@@ -115,6 +115,7 @@ class Approvals:
             .where(a.c.docket_id == docket_id, a.c.state == "open")
             .values(state=state.value, ended_at=at)
         )
+        return bool(cancelled.rowcount)
 
     async def withdraw(self, docket_ids: Sequence[str], by: str, reason: str, at: datetime) -> None:
         """End the open approvals of dockets that are not wanted any more, and say who did."""
