@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from datetime import timedelta
+from datetime import date, timedelta
 from typing import Any
 
 import pytest
@@ -15,12 +15,14 @@ from yugum.core.applications import Capability, SeatRule
 from yugum.core.decisions import Decision, DecisionKind, Origin, OriginKind, Payload
 from yugum.core.desired import LOCKED, Subject, Successor, World
 from yugum.core.fidelity import NOT_KNOWN
-from yugum.core.obligations import REVIEWED, ObligationKind, owed
+from yugum.core.obligations import AND, REVIEWED, ObligationKind, owed
+from yugum.core.people import day_begins
 from yugum.core.planning import plan_subject
 from yugum.core.plans import Plan
 from yugum.core.precautions import plan_precaution
 from yugum.core.quick import plan_quick
 from yugum.core.renames import not_renamed, plan_rename, replacing
+from yugum.core.roles import Procedure
 from yugum.core.undo import plan_undo
 from yugum.core.verbs import Measure, Quick, Verb
 from yugum.errors import Conflict
@@ -90,6 +92,16 @@ def test_a_review_is_owed_once_on_its_day() -> None:
     assert [(o.basis, f"{o.due:%Y-%m-%d}") for o in due] == [(REVIEWED, "2031-03-17")]
     after = [o.kind for o in owed(shut, world(), NOW + 15 * DAY)]
     assert ObligationKind.REMIND not in after
+
+
+def test_a_review_and_the_end_of_a_term_may_fall_on_one_moment() -> None:
+    zone = person().time_zone
+    ends = person(contract_ends=date(2031, 3, 23), access_ends=day_begins(date(2031, 3, 24), zone))
+    shut = subject(person=ends, decisions=(SHUT,))
+    rules = replace(world().rules, procedures={Verb.EXTENSION: Procedure(remind_days=(7,))})
+    told = replace(world(), rules=rules)
+    due = [o for o in owed(shut, told, NOW) if o.kind is ObligationKind.REMIND]
+    assert [o.basis.split(AND) for o in due] == [[REVIEWED, "the term ends 2031-03-23"]]
 
 
 def test_securing_anew_keeps_keys_and_lets_in_again() -> None:

@@ -15,7 +15,7 @@ from yugum.core.applications import Application, Deletion, effective_deletion
 from yugum.core.decisions import DecisionKind, Origin, OriginKind, Right, in_force
 from yugum.core.desired import Subject, World, desired, prepared_from
 from yugum.core.lifeline import Bar
-from yugum.core.obligations import REVIEWED, ObligationKind, brought_back, closing, dates, owed
+from yugum.core.obligations import AND, REVIEWED, ObligationKind, brought_back, closing, dates, owed
 from yugum.core.people import PersonState, state_at
 from yugum.core.precautions import suspended_whole
 from yugum.core.wanted import Wanted
@@ -177,11 +177,12 @@ def coming(
     lines += [
         Upcoming(
             o.due,
-            "Its author is reminded" if o.basis == REVIEWED else "The manager is reminded",
-            o.basis,
+            "Its author is reminded" if basis == REVIEWED else "The manager is reminded",
+            basis,
         )
         for o in owed(subject, world, now)
         if o.kind is ObligationKind.REMIND and o.due > now
+        for basis in o.basis.split(AND)
     ]
     lines += [Upcoming(d.at, d.text, d.because, d.number) for d in dockets]
     return sorted(lines, key=lambda line: (line.at, line.docket is not None, line.text))

@@ -25,6 +25,8 @@ from yugum.core.windows import close_due, setting_ends
 
 HELD_BACK = "a hold brings it back first"
 REVIEWED = "a precaution is to be looked at again"
+AND = "; "
+"""Between what somebody is reminded of at the same moment."""
 
 
 class ObligationKind(StrEnum):
@@ -163,8 +165,11 @@ def _reminders(subject: Subject, world: World, at: datetime) -> list[Owed]:
         basis = f"the term ends {person.contract_ends}"
         for days in world.rules.procedure(Verb.EXTENSION).remind_days:
             moments.append((days_later(person.access_ends, -days, person.time_zone), basis))
-    ahead = sorted(m for m in moments if m[0] > at)[:1]
-    return [Owed("", ObligationKind.REMIND, moment, basis) for moment, basis in ahead]
+    first = min((moment for moment, _ in moments if moment > at), default=None)
+    if first is None:
+        return []
+    due = sorted({basis for moment, basis in moments if moment == first})
+    return [Owed("", ObligationKind.REMIND, first, AND.join(due))]
 
 
 def _mail_ends(

@@ -21,7 +21,7 @@ from yugum.core.mails import (
     review_mail,
     term_mail,
 )
-from yugum.core.obligations import REVIEWED
+from yugum.core.obligations import AND, REVIEWED
 from yugum.core.people import Person, PersonState, full_name, state_at
 from yugum.core.roles import DeliverTo, Notice, NoticeAt, Rules
 from yugum.core.verbs import MEASURES, Verb
@@ -154,9 +154,10 @@ class Mails:
         people = await unit.people.many(list(due))
         mails = []
         for person, _ in people.values():
-            if due[person.id] == REVIEWED:
+            told = due[person.id].split(AND)
+            if REVIEWED in told:
                 mails += await self._reviews(unit, person, now)
-            else:
+            if told != [REVIEWED]:
                 mails += await self._term(unit, person, now)
         await post(unit, mails, self._vault, now)
 
