@@ -38,7 +38,7 @@ from yugum.core.applications import (
     effective_deletion,
     with_profile,
 )
-from yugum.core.approvals import afterwards, for_good, needed
+from yugum.core.approvals import afterwards, for_good, needing
 from yugum.core.coming import coming, future
 from yugum.core.conditions import (
     And,
@@ -358,12 +358,12 @@ def approvals() -> Lines:
     for name, who in PEOPLE.items():
         for verb in (Verb.MOVER, Verb.LEAVER, Verb.JOINER):
             plan = plan_subject(subject(who), world(), NOW, verb)
-            yield f"{name}, {verb.value}: {told(needed(verb, plan.steps, RULES))}"
+            yield f"{name}, {verb.value}: {told(tuple(needing(verb, plan.steps, RULES)))}"
     gone = account("tickets", S.SUSPENDED)
     purge = plan_quick(subject(MARA, gone), world(), [gone], Quick.PURGE, NOW)
     for verb in Verb:
         yield f"{verb.value}: {told(for_good(verb, purge.steps))} {told(afterwards(verb, RULES))}"
-        yield f"  {told(needed(verb, purge.steps, RULES))} {told(for_good(verb, ()))}"
+        yield f"  {told(tuple(needing(verb, purge.steps, RULES)))} {told(for_good(verb, ()))}"
     calm = replace(RULES, procedures={Verb.LEAVER: Procedure(approval="people")})
     yield told(afterwards(Verb.LEAVER, calm))
 

@@ -55,6 +55,12 @@ export const KINDS: Record<string, string> = {
   dovecot: 'Dovecot'
 };
 
+/** What a precaution has done to somebody. */
+export const MEASURES: Record<string, string> = {
+  suspend: 'suspended',
+  secure: 'secured anew'
+};
+
 export const VERBS: Record<Schemas['Verb'], string> = {
   joiner: 'Joiner',
   mover: 'Mover',

@@ -55,15 +55,13 @@ def for_good(verb: Verb, steps: Iterable[PlannedStep]) -> tuple[str, ...]:
     return (PURGE,) if verb not in BY_RULE and any(s.irreversible for s in steps) else ()
 
 
-def needed(verb: Verb, steps: Iterable[PlannedStep], rules: Rules) -> tuple[str, ...]:
-    """The approvals a plan needs: its procedure's, of the roles it newly gives, and for good ends."""
-    return tuple(needing(verb, steps, rules))
-
-
 def needing(
     verb: Verb, steps: Iterable[PlannedStep], rules: Rules
 ) -> Mapping[str, tuple[Asked, ...]]:
-    """The approvals a plan needs, each with what of the plan it is about."""
+    """The approvals a plan needs: its procedure's, of the roles it newly gives, and for good ends.
+
+    Each with what of the plan it is about.
+    """
     steps = tuple(steps)
     found: dict[str, list[Asked]] = {
         n: [asked(s) for s in steps if s.irreversible] for n in for_good(verb, steps)
@@ -72,11 +70,9 @@ def needing(
         found[rules.procedure(verb).approval] = [asked(s) for s in steps if is_asked(s)]
     by_role = {r.name: r.approval for r in rules.roles if r.approval}
     for step in steps:
-        gives = ACTIONS[step.action].gives
-        by_a_role = gives and step.origin and step.origin.kind is OriginKind.ROLE
-        name = by_role.get(step.origin.name, "") if by_a_role and step.origin else ""
-        if name:
-            found.setdefault(name, []).append(asked(step))
+        origin = step.origin if ACTIONS[step.action].gives else None
+        if origin and origin.kind is OriginKind.ROLE and origin.name in by_role:
+            found.setdefault(by_role[origin.name], []).append(asked(step))
     return {name: tuple(dict.fromkeys(about)) for name, about in found.items()}
 
 

@@ -50,9 +50,7 @@ def plan_precaution(subject: Subject, world: World, measure: Measure, at: dateti
     draft = Draft(subject, world, at)
     for account in subject.accounts:
         application = world.applications[account.application_id]
-        if account.kind is not AccountKind.PERSON or account.state in GONE:
-            continue
-        if not is_open(account):
+        if account.kind is not AccountKind.PERSON or account.state in GONE or not is_open(account):
             continue
         if measure is Measure.SUSPEND:
             cut_off(draft, application, account, PRECAUTION)

@@ -24,18 +24,20 @@ from yugum.ports.units import UnitOfWork
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Waiting:
-    """A docket that must be agreed to before it starts; ``about`` says what by approval."""
+    """What must be agreed to before it starts; ``about`` says what by approval.
 
-    docket_id: str
-    number: str
+    What nobody has confirmed yet has no ``docket_id`` and nothing to tell.
+    """
+
     verb: Verb
-    title: str
     person: Person
     author: str
-    reason: str
-    digest: str
-    summary: str
     applications: frozenset[str]
+    docket_id: str = ""
+    title: str = ""
+    reason: str = ""
+    digest: str = ""
+    summary: str = ""
     about: Mapping[str, tuple[Asked, ...]] = field(default_factory=dict)
 
 
@@ -54,11 +56,7 @@ async def may_stand_in(
             remedy=f"Asked are: {asked}." if asked else "An administrator can answer.",
         )
     docket = await unit.dockets.one(approval.docket_id)
-    author = await unit.operators.by_login(docket.author)
-    own = {f"operator:{docket.author}", f"person:{approval.subject_id}"}
-    if author is not None and author.person_id:
-        own.add(f"person:{author.person_id}")
-    if keys & own:
+    if keys & await _own(unit, docket.author, approval.subject_id):
         raise Forbidden(
             "Nobody approves their own doing.", remedy="Another administrator can answer."
         )
@@ -70,7 +68,6 @@ async def waiting_of(unit: UnitOfWork, docket: DocketDetail, digest: str) -> Wai
     steps = await unit.plans.steps_of(docket.id)
     return Waiting(
         docket_id=docket.id,
-        number=str(docket.number),
         verb=docket.verb,
         title=docket.title,
         person=people[docket.subject_id][0],
@@ -217,11 +214,15 @@ async def _less_own(
     unit: UnitOfWork, found: Sequence[AskedPerson], waiting: Waiting
 ) -> tuple[AskedPerson, ...]:
     """Nobody approves their own doing."""
-    own = {f"operator:{waiting.author}", f"person:{waiting.person.id}"}
-    author = await unit.operators.by_login(waiting.author)
-    if author is not None and author.person_id:
-        own.add(f"person:{author.person_id}")
+    own = await _own(unit, waiting.author, waiting.person.id)
     return tuple({one.key: one for one in found if one.key not in own}.values())
+
+
+async def _own(unit: UnitOfWork, login: str, subject_id: str) -> set[str]:
+    """Under which keys somebody would be asked about their own doing, or about themselves."""
+    author = await unit.operators.by_login(login)
+    as_person = {f"person:{author.person_id}"} if author is not None and author.person_id else set()
+    return {f"operator:{login}", f"person:{subject_id}", *as_person}
 
 
 async def _administrators(unit: UnitOfWork, waiting: Waiting, why: str) -> tuple[AskedPerson, ...]:

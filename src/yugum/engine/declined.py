@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Sequence
 from datetime import datetime
 
@@ -45,9 +46,9 @@ async def must_be_new(unit: UnitOfWork, people: Sequence[Person]) -> None:
     Raises:
         Conflict: somebody has the number, the outside address or the names of a new one.
     """
-    numbers = [p.employee_number for p in people if p.employee_number]
-    if twice := [n for n in numbers if numbers.count(n) > 1]:
-        raise InvalidInput(f"The number {twice[0]} is named twice.", place="employee_number")
+    numbers = Counter(p.employee_number for p in people if p.employee_number)
+    if twice := next((n for n, times in numbers.items() if times > 1), ""):
+        raise InvalidInput(f"The number {twice} is named twice.", place="employee_number")
     for like in await unit.people.like(people):
         raise Conflict(
             f"{like.name} (no. {like.employee_number}, {like.user_name}, {like.department}) "
@@ -63,12 +64,12 @@ async def must_not_be_declined(unit: UnitOfWork, people: Sequence[Person], again
     Raises:
         Conflict: a record is as it was when its person was declined.
     """
-    named = [(p.user_name, p.employee_number) for p in people if p.id not in again]
-    found = await unit.declined.like(named) if named else ()
-    for person in people:
+    asked = [p for p in people if p.id not in again]
+    found = await unit.declined.like([(p.user_name, p.employee_number) for p in asked])
+    for person in asked:
         record = fields_of(person, CHANGEABLE)
         same = next((d for d in found if dict(d.record) == record), None)
-        if same is not None and person.id not in again:
+        if same is not None:
             raise Conflict(
                 f"{same.display_name} was declined by {same.author} on {same.at:%a %-d %b %Y}: "
                 f"{same.reason}. Nothing of the record has changed since.",

@@ -7,7 +7,6 @@ import uuid
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
-from zoneinfo import ZoneInfo
 
 import structlog
 
@@ -23,6 +22,7 @@ from yugum.core.mails import (
 )
 from yugum.core.obligations import AND, REVIEWED
 from yugum.core.people import Person, PersonState, full_name, state_at
+from yugum.core.precautions import precautions, review_moment
 from yugum.core.roles import DeliverTo, Notice, NoticeAt, Rules
 from yugum.core.verbs import MEASURES, Verb
 from yugum.engine.access import hashed
@@ -173,10 +173,8 @@ class Mails:
 
     async def _reviews(self, unit: UnitOfWork, person: Person, now: datetime) -> list[Mail]:
         found = []
-        for decision in (await unit.decisions.page(person.id, None, 50)).items:
-            today = now.astimezone(ZoneInfo(person.time_zone)).date().isoformat()
-            over = decision.ends_at is not None and decision.ends_at <= now
-            if not decision.payload.measure or over or decision.payload.review > today:
+        for decision in precautions(await unit.decisions.in_force(person.id, now), now):
+            if review_moment(decision, person.time_zone) > now:
                 continue
             author = await unit.operators.by_login(decision.author)
             held = await unit.people.many([author.person_id] if author and author.person_id else [])
@@ -187,7 +185,7 @@ class Mails:
                 author.name or author.login,
                 full_name(person),
                 MEASURES.get(decision.payload.measure, decision.payload.measure),
-                f"{decision.made_at:%-d %b %Y}",
+                f"{decision.made:%-d %b %Y}",
                 self._page(person),
             )
             once = f"review|{decision.id}|{decision.payload.review}"

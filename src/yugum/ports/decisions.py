@@ -90,7 +90,7 @@ class DecisionStore(Protocol):
         ...
 
     async def in_force(self, subject_id: str, at: datetime) -> Sequence[Decision]:
-        """What is settled for a subject at a moment."""
+        """What is settled for a subject and not over at a moment; what begins later as well."""
         ...
 
     async def end_some(self, decision_ids: Sequence[str], at: datetime) -> None:

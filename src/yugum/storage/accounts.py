@@ -27,11 +27,7 @@ from yugum.ports.pages import ListPage
 from yugum.storage import tables as t
 from yugum.storage.pages import Row, fetch
 from yugum.storage.people import COLUMNS, person_from
-from yugum.storage.rows import among, reader, to_array, to_json
-
-LOCKED = """accounts.sessions = 0 AND accounts.keys = 0 AND EXISTS (SELECT 1 FROM ledger l
-  WHERE l.account_id = accounts.id AND l.kind = 'account' AND l.item = 'locked')"""
-"""The twin of ``Subject.locked``, of an account in use."""
+from yugum.storage.rows import among, locked_sql, reader, to_array, to_json
 
 HISTORY_SQL = sa.text("""
 WITH now_held AS (
@@ -265,7 +261,7 @@ class Accounts:
                 t.accounts,
                 t.people.c.display_name.label("person_name"),
                 t.applications.c.name.label("application_name"),
-                sa.and_(a.state == AccountState.ACTIVE.value, sa.text(LOCKED)).label("locked"),
+                sa.literal_column(locked_sql("accounts"), sa.Boolean).label("locked"),
             )
             .select_from(t.accounts.outerjoin(t.people, t.people.c.id == a.person_id))
             .join(t.applications, t.applications.c.id == a.application_id)

@@ -9,11 +9,11 @@ import sqlalchemy as sa
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from yugum.core.findings import DELIVERED, Finding, FindingCount, FindingKind
+from yugum.core.findings import Finding, FindingCount, FindingKind
 from yugum.ports.pages import ListPage
 from yugum.storage import tables as t
 from yugum.storage.pages import fetch
-from yugum.storage.rows import reader
+from yugum.storage.rows import locked_sql, reader
 
 SLEEP = timedelta(days=90)
 """An account nobody has used for so long sleeps."""
@@ -25,20 +25,13 @@ COST = """(SELECT coalesce(sum(po.price_cents), 0) FROM seat_claims c
   JOIN pools po ON po.id = c.pool_id
   WHERE c.account_id = acc.id AND c.until_at IS NULL AND c.state = 'held')"""
 
-NAMES = ", ".join(f"'{name}'" for name in DELIVERED)
-"""As the index over accounts with such a login has them."""
-
-NOT_LOCKED = """(acc.sessions > 0 OR acc.keys > 0 OR NOT EXISTS (SELECT 1 FROM ledger l
-  WHERE l.account_id = acc.id AND l.kind = 'account' AND l.item = 'locked'))"""
-"""The twin of ``Subject.locked``."""
-
 FINDINGS_SQL = f"""
 SELECT 'leaver-open' AS kind, acc.id AS key, acc.id AS account_id, p.id AS person_id,
   p.display_name, acc.login, a.name AS application_name, p.access_ends AS since, {COST} AS cents,
   '' AS about, '' AS other_login, cast(NULL AS jsonb) AS deviation
 FROM accounts acc JOIN people p ON p.id = acc.person_id
 JOIN applications a ON a.id = acc.application_id
-WHERE p.access_ends <= :now AND acc.state = 'active' AND acc.kind = 'person' AND {NOT_LOCKED}
+WHERE p.access_ends <= :now AND acc.state = 'active' AND acc.kind = 'person' AND NOT {locked_sql("acc")}
 UNION ALL
 SELECT 'nobody-behind', acc.id, acc.id, NULL, acc.display_name, acc.login, a.name, h.from_at,
   {COST}, '', '', NULL
@@ -83,7 +76,7 @@ SELECT 'delivered-name', acc.id, acc.id, acc.person_id, coalesce(p.display_name,
   acc.login, a.name, NULL, 0, acc.id, '', NULL
 FROM accounts acc JOIN applications a ON a.id = acc.application_id
 LEFT JOIN people p ON p.id = acc.person_id
-WHERE lower(acc.login) IN ({NAMES}) AND acc.state = 'active' AND acc.kind = 'person'
+WHERE {t.delivered_sql("acc.login")} AND acc.state = 'active' AND acc.kind = 'person'
 UNION ALL
 SELECT 'credential-ends', a.id, NULL, NULL, NULL, '', a.name, a.credential_ends, 0, '', '', NULL
 FROM applications a WHERE a.credential_ends < :soon

@@ -11,6 +11,8 @@ import orjson
 import sqlalchemy as sa
 from sqlalchemy.dialects.postgresql import ARRAY
 
+from yugum.core.desired import LOCKED
+
 T = TypeVar("T")
 FIELDS: dict[type[Any], tuple[str, ...]] = {}
 """The names of the fields of each dataclass that was read."""
@@ -89,3 +91,10 @@ def _plain(value: object) -> object:
     if isinstance(value, (set, frozenset)):
         return sorted(value)
     return str(value)
+
+
+def locked_sql(accounts: str) -> str:
+    """The twin of ``Subject.locked``: a condition on a row of ``accounts``."""
+    return f"""({accounts}.state = 'active' AND {accounts}.sessions = 0 AND {accounts}.keys = 0
+  AND EXISTS (SELECT 1 FROM ledger l
+  WHERE l.account_id = {accounts}.id AND l.kind = 'account' AND l.item = '{LOCKED}'))"""

@@ -14,6 +14,8 @@ from typing import Any
 import sqlalchemy as sa
 from sqlalchemy.dialects.postgresql import ARRAY, JSONB
 
+from yugum.core.findings import DELIVERED
+
 metadata = sa.MetaData(
     naming_convention={
         "ix": "ix_%(table_name)s_%(column_0_N_name)s",
@@ -46,6 +48,11 @@ def _whose(
     """A column that names a person; ``storage.merging`` reads what becomes of it."""
     info = {Merged: merged}
     return sa.Column(name, Text, *more, nullable=nullable, info=info, **settings)
+
+
+def delivered_sql(login: str) -> str:
+    """A condition on a ``login``: it is one that administrator accounts are delivered with."""
+    return f"lower({login}) IN ({', '.join(repr(name) for name in DELIVERED)})"
 
 
 def _id() -> sa.Column[str]:
@@ -428,10 +435,7 @@ accounts = sa.Table(
     sa.Index(
         "ix_accounts_delivered",
         "id",
-        postgresql_where=sa.text(
-            "lower(login) IN ('admin', 'administrator', 'root', 'sysadmin', 'sysop', 'superuser',"
-            " 'supervisor', 'system')"
-        ),
+        postgresql_where=sa.text(delivered_sql("login")),
     ),
 )
 

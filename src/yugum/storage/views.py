@@ -24,10 +24,9 @@ from yugum.ports.views import (
     Window,
 )
 from yugum.storage import tables as t
-from yugum.storage.findings import NOT_LOCKED
 from yugum.storage.pages import fetch
 from yugum.storage.people import state_sql
-from yugum.storage.rows import read, reader
+from yugum.storage.rows import locked_sql, read, reader
 from yugum.storage.steps import STUCK
 
 T = TypeVar("T")
@@ -43,7 +42,7 @@ LEFT JOIN LATERAL (
   SELECT st.problem FROM dockets d JOIN steps st ON st.docket_id = d.id
   WHERE d.subject_id = acc.person_id AND d.state = 'running' AND st.account_id = acc.id
     AND st.action IN ('cut_off', 'lock') AND st.state NOT IN ('done', 'left_out') ORDER BY st.position LIMIT 1) s ON true
-WHERE p.access_ends <= :now AND acc.state = 'active' AND {NOT_LOCKED}
+WHERE p.access_ends <= :now AND acc.state = 'active' AND NOT {locked_sql("acc")}
 ORDER BY p.access_ends LIMIT 100
 """
 

@@ -117,11 +117,6 @@
 </Panel>
 
 <style>
-  .check {
-    display: flex;
-    gap: 8px;
-    align-items: baseline;
-  }
   .two {
     display: grid;
     grid-template-columns: 1fr 2fr;

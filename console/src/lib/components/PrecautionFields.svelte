@@ -36,9 +36,4 @@
     display: grid;
     gap: 6px;
   }
-  .check {
-    display: flex;
-    gap: 8px;
-    align-items: baseline;
-  }
 </style>

@@ -5,6 +5,7 @@
   import { Load } from '../../lib/load.svelte';
   import { href } from '../../lib/router.svelte';
   import { session } from '../../lib/session.svelte';
+  import { MEASURES } from '../../lib/words';
   import DayCards from './DayCards.svelte';
   import DayList from './DayList.svelte';
   import StandingTable from '../../lib/components/StandingTable.svelte';
@@ -58,7 +59,7 @@
               <td class="name"
                 ><a href={href({ page: 'person', who: row.person_id })}>{row.name}</a></td
               >
-              <td>{row.measure === 'suspend' ? 'suspended' : 'secured anew'}</td>
+              <td>{MEASURES[row.measure]}</td>
               <td>{row.ground}</td>
               <td class="soft">by {row.author}</td>
               <td>since {momentOf(row.made_at, session.zone)}</td>

@@ -98,15 +98,6 @@
     display: flex;
     gap: 8px;
   }
-  .why {
-    font: inherit;
-    border: 1px solid var(--rule);
-    background: var(--sheet);
-    color: var(--ink);
-    border-radius: 4px;
-    padding: 2px 8px;
-    width: 190px;
-  }
   .number {
     font-size: 17px;
     font-weight: 500;

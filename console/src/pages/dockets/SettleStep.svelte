@@ -8,6 +8,7 @@
 <div class="settle">
   <button class="button" onclick={() => docket.settle(step.id, 'retry', '')}>Retry</button>
   <input
+    class="why"
     aria-label="Why, or what was done by hand"
     placeholder="why, or what was done"
     bind:value={note}
@@ -33,14 +34,5 @@
   }
   .settle .button {
     padding: 2px 9px;
-  }
-  input {
-    font: inherit;
-    border: 1px solid var(--rule);
-    background: var(--sheet);
-    color: var(--ink);
-    border-radius: 4px;
-    padding: 2px 8px;
-    width: 170px;
   }
 </style>

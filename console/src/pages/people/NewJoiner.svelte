@@ -180,11 +180,6 @@
     max-height: 26vh;
     overflow-y: auto;
   }
-  .check {
-    display: flex;
-    gap: 8px;
-    align-items: baseline;
-  }
   .small {
     font-size: 12.5px;
   }

@@ -32,13 +32,17 @@
   let wish = $state.raw<{ wish: Wish; who: string; fresh?: string } | null>(null);
 
   /** Of whom no plan was confirmed nobody is left behind. */
-  async function closed(confirmed: boolean): Promise<void> {
-    const fresh = wish?.fresh;
-    wish = null;
-    if (!fresh || confirmed) return;
-    const path = { who: fresh };
+  const takingOut = new Load(() => {
+    const path = { who: unconfirmed };
     const body = { reason: 'no plan for them was confirmed' };
-    await got(api.POST('/api/v1/people/{who}/decline', { params: { path }, body }));
+    return got(api.POST('/api/v1/people/{who}/decline', { params: { path }, body }));
+  });
+  let unconfirmed = '';
+
+  function closed(confirmed: boolean): void {
+    unconfirmed = (!confirmed && wish?.fresh) || '';
+    wish = null;
+    if (unconfirmed) void takingOut.run();
   }
   const people = (count: number) => plural(count, 'person', 'people');
 
@@ -64,7 +68,7 @@
   />
   <button class="button">Search</button>
 </form>
-<ProblemNote problem={load.problem} />
+<ProblemNote problem={takingOut.problem ?? load.problem} />
 {#if rows.length}
   <div class="scroll">
     <table class="list">
@@ -142,7 +146,7 @@
   />
 {/if}
 {#if wish}
-  <PlanPanel wish={wish.wish} who={wish.who} onclose={(confirmed) => void closed(confirmed)} />
+  <PlanPanel wish={wish.wish} who={wish.who} onclose={closed} />
 {/if}
 
 <style>

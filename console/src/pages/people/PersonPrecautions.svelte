@@ -1,10 +1,11 @@
 <script lang="ts">
   import { api, got, type Schemas } from '../../lib/api';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
-  import { dateOf } from '../../lib/format';
+  import { capital, dateOf } from '../../lib/format';
   import { Load } from '../../lib/load.svelte';
   import type { Wish } from '../../lib/plan.svelte';
   import { session } from '../../lib/session.svelte';
+  import { MEASURES } from '../../lib/words';
 
   interface Props {
     view: Schemas['PersonView'];
@@ -30,11 +31,7 @@
 {#each rows as row (row.id)}
   <section class="sheet warn" aria-label="Precaution">
     <div>
-      <b
-        >{row.payload.measure === 'suspend'
-          ? 'Suspended as a precaution'
-          : 'Secured anew as a precaution'}</b
-      >
+      <b>{capital(MEASURES[row.payload.measure ?? ''] ?? '')} as a precaution</b>
       by {row.author}, {dateOf(row.made_at, session.zone)}: {row.reason}. To be looked at again on
       <b>{day(row.payload.review ?? '')}</b>.
     </div>

@@ -44,11 +44,8 @@ class Transfer(ActionSpec):
         return Facet(kind=item, owned=sum(a.kind == item for a in seen.assets or ()))
 
     def take_back(self, undoing: Undoing, account: Account, step: DoneStep) -> None:
-        if (
-            step.arguments.from_external_id
-        ):  # between accounts of one person: goes with its decision
-            return
-        transfer_back(undoing, account, step)
+        if not step.arguments.from_external_id:  # else between accounts of one person
+            transfer_back(undoing, account, step)
 
 
 def transfer(  # noqa: PLR0913 - what a step can be told

@@ -8,13 +8,13 @@ from dataclasses import replace
 from datetime import datetime
 
 from yugum.core.approvals import afterwards
-from yugum.core.causes import AccountCause, LeaverCause, UndoCause
+from yugum.core.causes import AccountCause, LeaverCause, UndoCause, title_of_cause
 from yugum.core.decisions import Decision, DecisionKind, Payload
 from yugum.core.dockets import Docket, DocketState
 from yugum.core.documents import Json
 from yugum.core.precautions import PRECAUTION
 from yugum.core.roles import NoticeAt, Rules
-from yugum.core.verbs import Measure, Verb, title_of
+from yugum.core.verbs import Measure, Verb
 from yugum.engine.approvals import Approvals
 from yugum.engine.asked import Waiting
 from yugum.engine.changes import Change, apply_changes, end_over, put_decisions, take_back
@@ -224,9 +224,8 @@ class Confirmation:
                 d,
                 Waiting(
                     docket_id=d.id,
-                    number=str(d.number),
                     verb=d.verb,
-                    title=title_of(d.verb),
+                    title=title_of_cause(d.verb, whole[d.id].cause),
                     person=people[d.subject_id][0],
                     author=self._actor.login,
                     reason=self._reason,

@@ -148,15 +148,9 @@ async def _told_of(
 def _waiting(verb: Verb, subject: Subject, plan: Plan, actor: Actor) -> Waiting:
     """What is asked about a plan that nobody has confirmed yet."""
     return Waiting(
-        docket_id="",
-        number="",
         verb=verb,
-        title="",
         person=subject.person,
         author=actor.login,
-        reason="",
-        digest="",
-        summary="",
         applications=frozenset(s.application_id for s in plan.steps),
     )
 

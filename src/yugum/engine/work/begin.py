@@ -16,6 +16,7 @@ from yugum.core.causes import (
     RenameCause,
     RevertCause,
     UndoCause,
+    title_of_cause,
 )
 from yugum.core.closing import plan_close, plan_credential, plan_purge
 from yugum.core.desired import Subject, World
@@ -28,7 +29,7 @@ from yugum.core.quick import plan_quick
 from yugum.core.roles import Rules
 from yugum.core.standing import as_agreed, less, outlived
 from yugum.core.undo import plan_undo
-from yugum.core.verbs import Verb, title_of
+from yugum.core.verbs import Verb
 from yugum.engine.approvals import Approvals
 from yugum.engine.asked import Waiting
 from yugum.engine.changes import TAKEN_BACK, Change, apply_changes, end_over, put_decisions
@@ -232,9 +233,8 @@ class Beginner:
             return False
         waiting = Waiting(
             docket_id=docket.id,
-            number=str(docket.number),
             verb=docket.verb,
-            title=title_of(docket.verb, basis=docket.cause.basis),
+            title=title_of_cause(docket.verb, docket.cause),
             person=known.people[docket.subject_id],
             author=docket.author,
             reason=docket.reason,

@@ -240,9 +240,7 @@ class StepRunner:
             text=f"{step.item} is not given beside {rival}, which is held still.",
             remedy="It goes on by itself once that is gone.",
         )
-        wait = min(PAIR_SECONDS * 2 ** min(step.attempts, 10), AGAIN_SECONDS)
-        await self._note(step, step.state, problem=problem, retry=wait, attempts=step.attempts + 1)
-        return StepState.WAITING
+        return await self._wait_for_other(step, problem)
 
     async def _stands(self, step: Step) -> bool:
         """Whether the account that takes this one's place has all it is to have."""
@@ -259,6 +257,10 @@ class StepRunner:
             text="The account that takes its place does not stand yet.",
             remedy="It goes on by itself once the new account has what this one had.",
         )
+        return await self._wait_for_other(step, problem)
+
+    async def _wait_for_other(self, step: Step, problem: StepProblem) -> StepState:
+        """Look again soon, then less often: what it waits for is another step."""
         wait = min(PAIR_SECONDS * 2 ** min(step.attempts, 10), AGAIN_SECONDS)
         await self._note(step, step.state, problem=problem, retry=wait, attempts=step.attempts + 1)
         return StepState.WAITING
