@@ -15,6 +15,7 @@ from typing import Any
 import pytest
 
 from tests.acceptance.test_service import joined, newcomer
+from tests.acceptance.test_standing import until
 from tests.commands import cli
 from tests.conftest import Theatre
 from yugum.core.verbs import Verb
@@ -111,9 +112,7 @@ def test_an_exception_is_made_seen_and_ended(theatre: Theatre) -> None:
     explained = typed(theatre, "names", "explain", login)
     assert "Night duty" in explained
     typed(theatre, "people", "end-decision", shown[0]["id"])
-    number = do(theatre.client, Verb.JOINER, login)
-    wait_for_state(theatre, number, "done")
-    assert "Night duty" not in theatre.crew.groups(login)
+    until(lambda: "Night duty" not in theatre.crew.groups(login))  # nobody has to ask for it
     refused = typed(theatre, "people", "decide", login, "grant", "--reason", "x", code=4)
     assert "application" in refused or "entitlement" in refused
 
