@@ -19,13 +19,14 @@ from yugum.core.mails import again
 from yugum.core.offsets import WorkingHours
 from yugum.core.people import PersonState
 from yugum.core.planning import plan_subject
-from yugum.core.plans import PlannedStep
+from yugum.core.plans import Plan, PlannedStep
 from yugum.core.requests import PlanRequest
 from yugum.core.roles import Procedure
 from yugum.core.standing import as_agreed, standing
 from yugum.core.veils import Veil
 from yugum.core.verbs import Verb, title_of
 from yugum.engine.plans.meanings import meaning_of
+from yugum.engine.plans.safeguards import guard_done
 from yugum.errors import Conflict, InvalidInput
 
 
@@ -53,6 +54,15 @@ def test_of_a_leaver_who_is_asked_about_only_the_end_of_access_is_done(expired: 
     assert there == plan, "who has not left yet is looked at as ever"
     assert as_agreed(plan, hand(Verb.MOVER), PersonState.ACTIVE) == plan
     assert as_agreed(plan, hand(Verb.JOINER, expired=expired), PersonState.ACTIVE).steps == ()
+
+
+def test_a_leaver_nobody_agreed_to_is_planned_again_though_every_account_is_shut() -> None:
+    """Somebody suspended before (as a precaution): no step is left, what closes later still waits."""
+    gone, empty = person(**LEFT), Plan(subject_id="p1", verb=Verb.LEAVER, steps=())
+    request = PlanRequest(verb=Verb.LEAVER, who=("p1",))
+    guard_done(request, gone, empty, hand(Verb.LEAVER, expired=True), NOW)
+    with pytest.raises(Conflict, match="has left already"):
+        guard_done(request, gone, empty, hand(Verb.MOVER), NOW)
 
 
 @pytest.mark.parametrize(

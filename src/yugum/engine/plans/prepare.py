@@ -12,6 +12,7 @@ from yugum.core.causes import CAUSES, Cause, LeaverCause, RenameCause
 from yugum.core.decisions import Decision, DecisionKind, Payload, closed_since
 from yugum.core.desired import Subject, World
 from yugum.core.dockets import Docket, OpenStep
+from yugum.core.lines import NOTHING
 from yugum.core.people import Person, PersonState, full_name, state_at
 from yugum.core.plans import Caution, Plan, PlannedStep
 from yugum.core.precautions import precautions
@@ -99,6 +100,7 @@ async def prepare_people(
         around = await surroundings(unit, request, subjects, world, now)
         made, steps = [], list[PlannedStep]()
         begun, replaced = await _beside(unit, request.verb, list(people))
+        hands = await unit.standing.hands(list(people), now)
         for person_id, person in people.items():
             meaning, subject = meanings[person_id], subjects[person_id]
             stay = [d for d in subject.decisions if d.id not in meaning.over]
@@ -108,7 +110,7 @@ async def prepare_people(
             plan, later = told_of_later(plan, subject, world, meaning.due)
             steps += plan.steps
             plan = without(guarded(plan, subject, world, around), request.left_out)
-            guard_done(request, person, plan, now)
+            guard_done(request, person, plan, hands.get(person_id, NOTHING), now)
             world = charge(world, plan)
             plan = with_silence(plan, silent, world)
             about = needing(request.verb, (*plan.steps, *later), world.rules)

@@ -9,6 +9,7 @@ from datetime import datetime
 from yugum.core.approvals import PURGE
 from yugum.core.desired import Subject, World
 from yugum.core.guards import PREFIX, Surroundings, guard_leaver
+from yugum.core.lines import Hand
 from yugum.core.people import Person, PersonState, full_name, state_at
 from yugum.core.plans import Caution, Plan
 from yugum.core.requests import PlanRequest
@@ -36,14 +37,15 @@ def guard_self(request: PlanRequest, actor: Actor, people: Mapping[str, Person])
         )
 
 
-def guard_done(request: PlanRequest, person: Person, plan: Plan, now: datetime) -> None:
+def guard_done(request: PlanRequest, person: Person, plan: Plan, hand: Hand, now: datetime) -> None:
     """A leaver of whom nothing is open any more needs no second docket.
 
-    Something is open when a caution holds a step back; what is merely told is not.
+    Something is open when a caution holds a step back (what is merely told is not), and when nobody
+    has agreed: of somebody suspended before, only what is closed later waits for that.
     """
     left = state_at(person, now) is PersonState.LEFT
-    held_back = any(c.blocks for c in plan.cautions)
-    if request.verb is Verb.LEAVER and left and not plan.steps and not held_back:
+    is_open = plan.steps or hand.leaving_asked or any(c.blocks for c in plan.cautions)
+    if request.verb is Verb.LEAVER and left and not is_open:
         raise Conflict(
             f"{full_name(person)} has left already.",
             remedy=f"Look at what was done: yugum people show {person.user_name}.",
