@@ -27,6 +27,7 @@ from yugum.engine.dockets import Dockets
 from yugum.engine.links import Links
 from yugum.engine.mails import Mails
 from yugum.engine.names import Names
+from yugum.engine.operators import Operators
 from yugum.engine.overview import Overview
 from yugum.engine.people import People
 from yugum.engine.plans.plans import Plans
@@ -187,11 +188,12 @@ async def open_house(settings: Settings) -> AsyncIterator[House]:
     mails = Mails(database, clock, keys, settings, mailer)
     services = Services(
         settings=settings,
-        access=Access(database, clock, settings),
+        access=Access(database, clock, keys, settings),
         accounts=Accounts(database),
         approvals=approvals,
         mails=mails,
         names=Names(database, connectors, clock),
+        operators=Operators(database, clock, keys, settings),
         readiness=Readiness(database, clock),
         shared=Shared(database, clock),
         applications=Applications(database, connectors, clock, keys),
@@ -224,11 +226,13 @@ async def open_house(settings: Settings) -> AsyncIterator[House]:
 
 
 def with_database(settings: Settings) -> tuple[Settings, Cluster | None]:
-    """Settings that name a migrated database: the given one, else the private cluster, started."""
+    """Settings that name a migrated database: the given one, else the private cluster, started
+    unless another process has."""
     cluster = None
     if not settings.database_url:
         cluster = Cluster(settings.state / "postgres", CLUSTER_SETTINGS)
-        cluster.start()
+        if not cluster.runs():
+            cluster.start()
         cluster.create_database(DATABASE)
         settings = settings.model_copy(update={"database_url": cluster.url(DATABASE)})
     migrate(settings.database_url)

@@ -130,6 +130,16 @@ class Cluster:
                 time.sleep(0.05)
         return False
 
+    def runs(self) -> bool:
+        """Whether another process has started it."""
+        if not self._notes.exists() or not (self.data / "postmaster.pid").exists():
+            return False
+        try:
+            with psycopg.connect(self.url(), connect_timeout=2):
+                return True
+        except psycopg.OperationalError:
+            return False
+
     def stop(self) -> None:
         """Fast shutdown, and wait for it."""
         if self.process is None or self.process.poll() is not None:

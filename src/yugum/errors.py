@@ -23,6 +23,8 @@ it), ``place`` (which field, line or object it is about) and ``retry_after`` (se
     ├── LeaseLost                another worker has taken over
     ├── ConfigError              the settings do not fit
     ├── ServiceUnreachable       the client cannot reach the service
+    ├── DatabaseAway             the database cannot be used for a moment
+    │   └── Collided             two changed the same at once, and this one was rolled back
     ├── MailFailed               a mail could not be handed over
     └── ApplicationError         something an application answered
         ├── ApplicationUnavailable   no answer, or an answer that says "later"
@@ -131,6 +133,17 @@ class ServiceUnreachable(YugumError):
     retryable = True
     status = 503
     exit_code = 5
+
+
+class DatabaseAway(YugumError):
+    code = "database-away"
+    retryable = True
+    status = 503
+    exit_code = 5
+
+
+class Collided(DatabaseAway):
+    code = "collided"
 
 
 class MailFailed(YugumError):

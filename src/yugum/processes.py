@@ -6,6 +6,7 @@ import asyncio
 import contextlib
 import gc
 import logging
+import os
 import signal
 import socket
 import sys
@@ -21,6 +22,7 @@ from yugum.bootstrap import House, open_house, with_database
 from yugum.cluster import die_with_parent, free_port
 from yugum.core.operators import OperatorRole
 from yugum.engine.audit import verify
+from yugum.errors import ConfigError
 from yugum.ports.views import Installation
 from yugum.settings import Settings
 from yugum.worker.run import work
@@ -135,10 +137,37 @@ async def _first_administrator(house: House, url: str) -> None:
     async with house.database.unit() as unit:
         if await unit.operators.count():
             return
-    _, token = await house.services.access.add(
+    _, token = await house.services.operators.add(
         "admin", "Administrator", OperatorRole.ADMINISTRATOR, "installation"
     )
     print(f"Sign in once with: {url}/welcome#{token}", flush=True)
+
+
+def link_here(overrides: Mapping[str, Any], login: str) -> str:
+    """A one-time sign-in link made in the database itself, beside a service that may run or not.
+
+    Raises:
+        ConfigError: the key file cannot be read: only who may read it may do this.
+        NotFound: there is no operator of that login.
+    """
+    settings = settings_from(overrides)
+    if not os.access(settings.key_file, os.R_OK):
+        raise ConfigError(
+            f"The key file {settings.key_file} cannot be read.",
+            remedy="Name the service's folder with --state-folder, on its machine, as its user.",
+        )
+    settings, cluster = with_database(settings)
+    try:
+        return uvloop.run(_link_here(settings, login))
+    finally:
+        if cluster is not None:
+            cluster.stop()
+
+
+async def _link_here(settings: Settings, login: str) -> str:
+    async with open_house(settings) as house:
+        token = await house.services.operators.link(login, "command on the server")
+    return f"{settings.console_url}/welcome#{token}"
 
 
 @asynccontextmanager

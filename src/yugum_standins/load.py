@@ -19,6 +19,7 @@ from yugum.core.applications import Deletion, Trust
 from yugum.core.decisions import DecisionKind
 from yugum.core.operators import OperatorRole
 from yugum.core.verbs import Verb
+from yugum.engine.access import issue_token
 from yugum.ports.views import Installation
 from yugum.settings import Settings
 from yugum.wire import applications as wap
@@ -109,9 +110,11 @@ def found(stage: Stage, begins: datetime) -> str:
                     )
                 )
                 await unit.clock.set(begins)
-            access = house.services.access
-            operator, _ = await access.add("iholm", "Ines Holm", OperatorRole.ADMINISTRATOR, "demo")
-            _, token = await access.add_token(operator, "demo", OperatorRole.ADMINISTRATOR, None)
+            role = OperatorRole.ADMINISTRATOR
+            operator, _ = await house.services.operators.add("iholm", "Ines Holm", role, "demo")
+            async with house.database.unit() as unit:
+                whose = await unit.operators.get(operator.id)
+                _, token = await issue_token(unit, whose, "demo", role, None)
             return token
 
     return apart(run())
@@ -123,7 +126,7 @@ def sign_in_link(stage: Stage) -> str:
     async def run() -> str:
         settings = Settings(state=stage.folder, database_url=stage.env["YUGUM_DATABASE_URL"])
         async with open_house(settings) as house:
-            return await house.services.access.link("iholm", "demo")
+            return await house.services.operators.link("iholm", "demo")
 
     return f"{stage.url}/welcome#{apart(run())}"
 

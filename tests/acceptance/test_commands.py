@@ -18,6 +18,7 @@ from tests.acceptance.test_service import joined, newcomer
 from tests.acceptance.test_standing import until
 from tests.commands import cli
 from tests.conftest import Theatre
+from tests.signing import PASSWORD, session_of
 from yugum.core.verbs import Verb
 from yugum.wire import plans as wl
 from yugum_standins.load import do
@@ -197,11 +198,15 @@ def test_pools_and_their_holders(theatre: Theatre) -> None:
 
 def test_tokens_and_operators(theatre: Theatre) -> None:
     name = f"script {uuid.uuid4().hex[:6]}"
-    secret = re.search(r"yg_\S+", typed(theatre, "tokens", "add", name, "--scope", "viewer"))
+    session_of(theatre.client, theatre.stage.url, "iholm").close()  # with a password by now
+    add = ("tokens", "add", name, "--scope", "viewer")
+    secret = re.search(r"yg_\S+", typed(theatre, *add, answer=f"{PASSWORD}\n"))
     assert secret is not None
     row = next(t for t in told(theatre, "tokens", "list") if t["name"] == name)
     assert secret.group() not in json.dumps(row), "it is shown once"
-    typed(theatre, "tokens", "revoke", row["id"])
+    typed(theatre, *add, code=6, answer="a guess of somebody\n")
+    typed(theatre, "tokens", "revoke", row["id"], answer=f"{PASSWORD}\n")
+    typed(theatre, "tokens", "revoke", row["id"], code=3, answer=f"{PASSWORD}\n")
     assert name not in {t["name"] for t in told(theatre, "tokens", "list")}
     login = f"op{uuid.uuid4().hex[:6]}"
     link = typed(theatre, "operators", "add", login, "--name", "Op", "--role", "viewer")
@@ -309,7 +314,6 @@ def test_completion_and_help_reach_every_command(theatre: Theatre) -> None:
         (("accounts", "link", "no-such"), 3, ""),
         (("findings", "keep", "no-such"), 3, ""),
         (("findings", "revert", "no-such", "--yes"), 3, ""),
-        (("tokens", "revoke", "no-such"), 3, ""),
         (("seats", "holders", "no-such"), 3, ""),
         (("seats", "pool", "no-such", "X", "3"), 3, ""),
         (("rules", "check", "/no/such/file.yaml"), 2, ""),

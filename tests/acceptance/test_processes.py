@@ -21,6 +21,7 @@ import psutil
 import pytest
 
 from tests.conftest import scratch
+from tests.signing import PASSWORD
 
 
 class Service:
@@ -119,7 +120,9 @@ def test_a_new_installation_begins_stops_and_goes_on(folder: Path) -> None:
     with closing(signed_in(first.url, first.link)) as admin:
         made = admin.post("/people", json={"people": [{"user_name": "mara", "given_name": "Mara"}]})
         assert made.status_code == 201, made.text
-        token = admin.post("/tokens", json={"name": "t"}).json()["token"]
+        set_ = admin.put("/session/password", json={"password": PASSWORD})
+        assert set_.status_code == 204, set_.text
+        token = admin.post("/tokens", json={"name": "t", "password": PASSWORD}).json()["token"]
         assert admin.post("/clock/advance", json={"to": "+1d"}).status_code in (403, 404, 409)
     keys = folder / "keys.json"
     assert keys.stat().st_mode & 0o777 == 0o600

@@ -7,9 +7,9 @@ import httpx
 from tests.acceptance.test_service import joined
 from tests.commands import cli
 from tests.conftest import Theatre
+from tests.signing import token_of
 from yugum.core.people import Person
 from yugum.core.veils import MARK, Veil, former_names
-from yugum.wire import operators as wop
 
 
 def everything_about(theatre: Theatre, token: str, login: str, docket: str) -> str:
@@ -41,7 +41,7 @@ def test_a_former_name_is_hidden_from_all_but_administrators(theatre: Theatre) -
     )
     assert done.returncode == 0, done.stderr
     docket = theatre.client.people.show(after).dockets[0].number
-    reader = theatre.client.tokens.add(wop.NewToken(name="reader", scope="viewer", days=1)).token
+    reader = token_of(theatre.client, theatre.stage.url, "iholm", "viewer")
     seen = everything_about(theatre, reader, after, docket)
     assert before.casefold() not in seen.casefold()
     assert MARK in seen

@@ -8,7 +8,12 @@ from typing import Any
 import httpx
 import pytest
 
+from tests.acceptance.test_service import newcomer
+from tests.acceptance.test_standing import until
 from tests.conftest import Theatre
+from tests.signing import PASSWORD, session_of, token_of
+from yugum.client import Client
+from yugum.errors import Conflict, Forbidden, InvalidInput, Unauthenticated
 from yugum.wire import operators as wop
 
 Call = tuple[str, str]
@@ -26,6 +31,7 @@ OPEN = {
 OF_EVERYBODY = {
     ("DELETE", "/session"),
     ("PUT", "/session/password"),
+    ("POST", "/session/others/end"),
     ("POST", "/tokens"),
     ("DELETE", "/tokens/{token_id}"),
     ("POST", "/names/suggest"),
@@ -65,15 +71,8 @@ def calls(theatre: Theatre) -> list[Call]:
 @pytest.fixture(scope="module")
 def tokens(theatre: Theatre) -> dict[str, str]:
     """A token of each lower scope, both of an administrator: the scope is what counts."""
-    made = {}
-    for scope in ("viewer", "operator"):
-        reply = httpx.post(
-            f"{theatre.stage.url}/api/v1/tokens",
-            json={"name": f"rights {scope}", "scope": scope},
-            headers={"Authorization": f"Bearer {theatre.token}"},
-        )
-        made[scope] = reply.json()["token"]
-    return made
+    url = theatre.stage.url
+    return {s: token_of(theatre.client, url, "iholm", s) for s in ("viewer", "operator")}
 
 
 def attempt(theatre: Theatre, call: Call, token: str = "") -> httpx.Response:
@@ -126,32 +125,106 @@ def test_an_operator_does_the_daily_work_and_not_the_administrators(
     )
 
 
-def test_a_token_has_at_most_its_owners_rights(theatre: Theatre, tokens: dict[str, str]) -> None:
-    url = f"{theatre.stage.url}/api/v1/tokens"
-    headers = {"Authorization": f"Bearer {tokens['viewer']}"}
-    reply = httpx.post(url, json={"name": "more", "scope": "administrator"}, headers=headers)
-    if reply.status_code == 201:
-        more = reply.json()["token"]
-        assert attempt(theatre, ("POST", "/operators"), more).status_code == 403
-    else:
-        assert reply.status_code in (403, 422)
+@pytest.mark.parametrize("scope", ["viewer", "operator", "administrator"])
+def test_no_token_becomes_its_operator(theatre: Theatre, scope: str) -> None:
+    """Neither a password nor a token nor the end of a session comes of a token, whatever it may do."""
+    url = theatre.stage.url
+    with Client(url, token_of(theatre.client, url, "iholm", scope)) as held:
+        more = wop.NewToken(name="more", scope="viewer", password=PASSWORD)
+        others = held.tokens.all()[0].id
+        for call in (
+            lambda: held.tokens.add(more),
+            lambda: held.sessions.set_password("another four words here", PASSWORD),
+            lambda: held.sessions.end_others(PASSWORD),
+            lambda: held.tokens.revoke(others),
+        ):
+            with pytest.raises(Forbidden, match="needs a session"):
+                call()
+        own = next(t.id for t in held.tokens.all() if t.name == f"test {scope}")
+    with Client.signed_in(url, "iholm", PASSWORD) as session:
+        with pytest.raises(Forbidden, match="present password"):
+            session.tokens.add(more.model_copy(update={"password": "a guess of somebody"}))
+        session.tokens.revoke(own)
+
+
+def test_what_lets_somebody_in_is_proven_told_and_ends_other_sessions(theatre: Theatre) -> None:
+    client, url = theatre.client, theatre.stage.url
+    someone = newcomer(theatre, mail="careful@morrow.example")
+    client.operators.add(
+        wop.NewOperator(login="careful", name="Careful", role="viewer", person=someone)
+    )
+    first = session_of(client, url, "careful")
+    with Client.signed_in(url, "careful", PASSWORD) as other, first:
+        with pytest.raises(Forbidden, match="present password"):
+            other.sessions.set_password("something else entirely", "not it at all")
+        fresh = "another four words here"
+        other.sessions.set_password(fresh, PASSWORD)
+        with pytest.raises(Unauthenticated):
+            first.session()
+        with Client.signed_in(url, "careful", fresh) as third:
+            other.sessions.end_others(fresh)
+            with pytest.raises(Unauthenticated):
+                third.session()
+        made = other.tokens.add(wop.NewToken(name="own", scope="viewer", password=fresh))
+    with Client(url, made.token) as held:
+        assert held.session().operator.login == "careful"
+    told = [m.subject for m in client.mails.all(who=someone)]
+    assert any("password was set" in s for s in told)
+    assert any("API token own" in s for s in told)
+    events = ("password.set", "token.added", "sessions.ended")
+    until(lambda: all(e in "".join(client.audit.export()) for e in events))  # once sealed
+
+
+def test_an_integration_outlives_who_answers_for_it(theatre: Theatre) -> None:
+    client, url = theatre.client, theatre.stage.url
+    client.operators.add(wop.NewOperator(login="keeper", name="Keeper", role="operator"))
+    with session_of(client, url, "keeper") as keeper:
+        with pytest.raises(InvalidInput, match="more rights"):
+            keeper.integrations.add(
+                wop.NewIntegration(login="feed", name="Feed", role="administrator")
+            )
+        keeper.integrations.add(wop.NewIntegration(login="feed", name="Feed", role="operator"))
+        new = wop.NewToken(name="feed", scope="operator", password=PASSWORD, integration="feed")
+        text = keeper.tokens.add(new).token
+    with Client(url, text) as feed:
+        assert feed.session().operator.login == "feed"
+        with pytest.raises(Forbidden):
+            feed.operators.link("keeper")
+        with pytest.raises(Forbidden, match="answers for nothing"):
+            feed.integrations.add(wop.NewIntegration(login="more", name="More", role="viewer"))
+        row = next(o for o in client.operators.all() if o.login == "keeper")
+        client.operators.change(row.id, wop.OperatorChange(active=False))
+        assert feed.session().operator.login == "feed", "it goes on"
+        (found,) = [i for i in client.integrations.all() if i.login == "feed"]
+        assert found.owner != "keeper"
+        client.operators.change(row.id, wop.OperatorChange(active=True))
+        with pytest.raises(Conflict, match="an integration"):
+            client.operators.link("feed")
+        client.integrations.end("feed")
+        with pytest.raises(Unauthenticated):
+            feed.session()
 
 
 def test_who_is_no_operator_any_more_is_out_at_once(theatre: Theatre) -> None:
-    made = theatre.client.operators.add(
+    theatre.client.operators.add(
         wop.NewOperator(login="temporary", name="Temporary", role="operator")
     )
-    with httpx.Client(base_url=f"{theatre.stage.url}/api/v1") as browser:
-        link = made.link.rsplit("#", 1)[1]
-        csrf = browser.post("/session/link", json={"token": link}).json()["csrf"]
-        headers = {"X-Yugum-CSRF": csrf}
-        token = browser.post("/tokens", json={"name": "own"}, headers=headers).json()["token"]
-        bearer = {"Authorization": f"Bearer {token}"}
-        assert httpx.get(f"{theatre.stage.url}/api/v1/people", headers=bearer).status_code == 200
-        operator = next(o for o in theatre.client.operators.all() if o.login == "temporary")
-        theatre.client.operators.change(operator.id, wop.OperatorChange(active=False))
-        assert browser.get("/people").status_code == 401
-        assert httpx.get(f"{theatre.stage.url}/api/v1/people", headers=bearer).status_code == 401
+    url, client = theatre.stage.url, theatre.client
+    with session_of(client, url, "temporary") as session:
+        new = wop.NewToken(name="own", scope="operator", password=PASSWORD)
+        with Client(url, session.tokens.add(new).token) as held:
+            assert held.session().operator.login == "temporary"
+            link = client.operators.link("temporary").link.rsplit("#", 1)[1]
+            operator = next(o for o in client.operators.all() if o.login == "temporary")
+            client.operators.change(operator.id, wop.OperatorChange(active=False))
+            with pytest.raises(Conflict, match="disabled"):
+                client.operators.link("temporary")
+            client.operators.change(operator.id, wop.OperatorChange(active=True))
+            for one in (session, held):  # what was lost stays lost
+                with pytest.raises(Unauthenticated):
+                    one.session()
+        with pytest.raises(Unauthenticated):
+            Client.by_link(url, link)
 
 
 def test_a_lower_role_counts_for_sessions_that_are_open(theatre: Theatre) -> None:
@@ -178,5 +251,5 @@ def test_a_sign_in_link_is_good_once_and_the_newest_only(theatre: Theatre) -> No
     url = f"{theatre.stage.url}/api/v1/session/link"
     secret = newer.link.rsplit("#", 1)[1]
     assert httpx.post(url, json={"token": secret}).status_code in (200, 201)
-    for used in (secret, made.link.rsplit("#", 1)[1][:-1], ""):
+    for used in (secret, made.link.rsplit("#", 1)[1], secret[:-1], ""):
         assert httpx.post(url, json={"token": used}).status_code in (401, 422)

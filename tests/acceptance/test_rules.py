@@ -17,6 +17,7 @@ import yaml
 from tests.commands import cli
 from tests.conftest import Theatre
 from tests.proofs.play import Play
+from tests.signing import token_of
 from yugum.client import Client
 from yugum.core.operators import OperatorRole
 from yugum.core.verbs import Verb
@@ -161,18 +162,7 @@ def operator(theatre: Theatre, login: str) -> Client:
         client.operators.add(wop.NewOperator(login=login, name=login.title(), role="administrator"))
     row = next(o for o in client.operators.all() if o.login == login)
     client.operators.change(row.id, wop.OperatorChange(active=True))
-    link = client.operators.link(login).link
-    with httpx.Client(base_url=theatre.stage.url) as browser:
-        token = link.rsplit("#", 1)[1]
-        reply = browser.post("/api/v1/session/link", json={"token": token})
-        assert reply.status_code == 200, reply.text
-        csrf = reply.json()["csrf"]
-        made = browser.post(
-            "/api/v1/tokens",
-            json={"name": "test", "scope": "administrator", "days": 1},
-            headers={"X-Yugum-CSRF": csrf},
-        )
-        return Client(theatre.stage.url, made.json()["token"])
+    return Client(theatre.stage.url, token_of(client, theatre.stage.url, login))
 
 
 def test_nobody_approves_their_own_and_a_refusal_cancels(theatre: Theatre, restored: None) -> None:

@@ -330,18 +330,18 @@ async def test_two_who_answer_at_once_are_one_after_the_other(database: Postgres
 async def test_of_requests_with_one_key_one_is_the_first(database: PostgresDatabase) -> None:
     async def begin(fingerprint: str) -> bool:
         async with database.unit() as unit:
-            first = await unit.idempotency.begin("op", "key", fingerprint) is None
+            first = await unit.idempotency.begin("op", "key", fingerprint, 30) is None
             await asyncio.sleep(0.05)
             return first
 
     firsts = await asyncio.gather(*(begin("f") for _ in range(5)))
     assert firsts.count(True) == 1
     async with database.unit() as unit:
-        assert await unit.idempotency.begin("other", "key", "f") is None, "keys are one's own"
+        assert await unit.idempotency.begin("other", "key", "f", 30) is None, "keys are one's own"
         await unit.idempotency.end("op", "key", 201, {"id": 7})
     async with database.unit() as unit:
         await unit.idempotency.drop("op", "key")  # an answered one stays
-        row = await unit.idempotency.begin("op", "key", "f")
+        row = await unit.idempotency.begin("op", "key", "f", 30)
     assert row is not None
     assert (row.status, row.reply) == (201, {"id": 7})
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import asyncio
+from contextvars import Context
 from datetime import UTC, datetime, timedelta
 
 import pytest
@@ -12,6 +14,8 @@ from tests.integration.test_merging import naming, put
 from yugum.core.facts import fields_of
 from yugum.core.mails import MailKind
 from yugum.core.people import CHANGEABLE
+from yugum.engine.declined import decline
+from yugum.engine.standing import look_again
 from yugum.errors import Conflict
 from yugum.ports.declined import Declined
 from yugum.ports.mails import StoredMail
@@ -160,3 +164,26 @@ async def test_what_was_agreed_to_ends_when_it_is_taken_away(database: PostgresD
         assert left == {"captains": {("crew", "grant", "shore", "")}}, (
             "taken before, then agreed to"
         )
+
+
+async def test_a_look_that_is_under_way_and_declining_do_not_wait_for_each_other(
+    database: PostgresDatabase,
+) -> None:
+    """A look writes of its subject to the end; who takes that out waits before locking anything."""
+    async with database.unit() as unit:
+        await unit.people.insert([person(id=GONE, user_name="nia", employee_number="4711")])
+        await unit.standing.mark([GONE])
+
+    async def declining() -> None:
+        async with database.unit() as unit:
+            who = await unit.people.resolve("nia")
+            await decline(unit, who, "ines", "the post is gone", NOW)
+
+    async with database.unit() as unit:
+        assert GONE in await unit.standing.take(10)
+        task = asyncio.create_task(declining(), context=Context())
+        await asyncio.sleep(0.3)
+        await look_again(unit, [GONE], NOW, "schedule", "first day")
+    await asyncio.wait_for(task, 10)
+    async with database.unit() as unit:
+        assert await unit.people.many([GONE]) == {}

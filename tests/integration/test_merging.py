@@ -28,7 +28,7 @@ def naming() -> list[sa.Column[Any]]:
         column
         for table in t.metadata.sorted_tables
         for column in table.columns
-        if NAMED.match(column.name)
+        if (NAMED.match(column.name) and not column.foreign_keys)
         or any(key.column.table in (t.people, t.subjects) for key in column.foreign_keys)
     ]
 

@@ -5,9 +5,10 @@ from __future__ import annotations
 from datetime import timedelta
 
 from tests.proofs.joiner import rules_text
-from tests.proofs.leaver import refused, second, token_of
+from tests.proofs.leaver import refused, second
 from tests.proofs.play import Play
 from tests.proofs.standing import lines
+from tests.signing import token_of
 from yugum.client import Client
 from yugum.core.operators import OperatorRole
 from yugum.core.verbs import Verb
@@ -212,7 +213,7 @@ def _nobody_answers(play: Play) -> None:
         login="head", name="Head", role=OperatorRole.OPERATOR, person=head.user_name
     )
     client.operators.add(author)
-    with Client(play.stage.url, token_of(play, "head", "operator")) as other:
+    with Client(play.stage.url, token_of(play.client, play.stage.url, "head", "operator")) as other:
         who = play.organisation.of("Safety", skip=4).user_name
         asked = wl.NewPlan(verb=Verb.MOVER, who=[who], changes={"department": "Deck"})
         docket = other.plans.confirm(other.plans.make(asked))[0]

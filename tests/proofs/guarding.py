@@ -7,9 +7,10 @@ from datetime import timedelta
 import httpx
 
 from tests.proofs.joiner import rules_text
-from tests.proofs.leaver import refused, second, token_of
+from tests.proofs.leaver import refused, second
 from tests.proofs.play import Play
 from tests.proofs.standing import lines
+from tests.signing import token_of
 from yugum.client import Client
 from yugum.core.operators import OperatorRole
 from yugum.core.verbs import Measure, Quick, Verb
@@ -94,7 +95,7 @@ def _measure(play: Play, who: str, measure: Measure, *, ground: str, review: str
 
 
 def _viewer(play: Play) -> Client:
-    return Client(play.stage.url, token_of(play, "looker", "viewer"))
+    return Client(play.stage.url, token_of(play.client, play.stage.url, "looker", "viewer"))
 
 
 def _secured_anew(play: Play) -> None:

@@ -13,6 +13,7 @@ import httpx
 from tests.proofs.joiner import rules_text
 from tests.proofs.mail import mail_goes_on
 from tests.proofs.play import Play
+from tests.signing import token_of
 from yugum.client import Client
 from yugum.core.actions import Action
 from yugum.core.verbs import Verb
@@ -57,21 +58,7 @@ def second(play: Play, login: str = "bkrog") -> Client:
     client = play.client
     if login not in {o.login for o in client.operators.all()}:
         client.operators.add(wop.NewOperator(login=login, name=login.title(), role="administrator"))
-    return Client(play.stage.url, token_of(play, login))
-
-
-def token_of(play: Play, login: str, scope: str = "administrator") -> str:
-    """A token an operator makes after signing in by a one-time link."""
-    link = play.client.operators.link(login).link
-    with httpx.Client(base_url=play.stage.url) as browser:
-        body = {"token": link.rsplit("#", 1)[1]}
-        csrf = browser.post("/api/v1/session/link", json=body).json()["csrf"]
-        made = browser.post(
-            "/api/v1/tokens",
-            json={"name": "proof", "scope": scope, "days": 1},
-            headers={"X-Yugum-CSRF": csrf},
-        )
-        return str(made.json()["token"])
+    return Client(play.stage.url, token_of(client, play.stage.url, login))
 
 
 def refused(call: Any) -> str:
@@ -283,7 +270,7 @@ def _operator(play: Play) -> None:
     client.operators.add(
         wop.NewOperator(login="fhelp", name="Help", role="operator", person=who.user_name)
     )
-    token = token_of(play, "fhelp", "operator")
+    token = token_of(client, play.stage.url, "fhelp", "operator")
     with Client(play.stage.url, token) as other:
         report.equal("works with it", other.session().operator.login, "fhelp")
         play.confirm(play.plan(Verb.LEAVER, who.user_name))

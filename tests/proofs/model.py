@@ -504,7 +504,8 @@ class Machine:
         who.begins = today.replace(tzinfo=ZoneInfo(ZONE)).astimezone(UTC)
         for span in who.precautions:
             span.ends = min(span.ends, now)
-        self.model.settle(who)
+        self.late[who.login] = now  # the day had begun by then
+        self.model.settle(who, who.begins)
         return f"{who.login} is hired again"
 
     def is_undone(self) -> str | None:

@@ -40,6 +40,7 @@ from yugum.ports.views import Installation
 ROUTERS = (
     operators.session,
     operators.router,
+    operators.integrations,
     operators.tokens,
     people.router,
     people.decisions,

@@ -12,7 +12,8 @@ from typing import Annotated
 from fastapi import Depends, Request
 
 from yugum.core.operators import OperatorRole
-from yugum.engine.access import Operator, same
+from yugum.engine.access import Operator
+from yugum.engine.hashing import same
 from yugum.engine.plans.safeguards import Actor
 from yugum.engine.services import Services
 from yugum.errors import Forbidden, Unauthenticated
@@ -88,6 +89,30 @@ Viewer = Annotated[Operator, Depends(needs(OperatorRole.VIEWER))]
 Acting = Annotated[Operator, Depends(needs(OperatorRole.OPERATOR))]
 Administrator = Annotated[Operator, Depends(needs(OperatorRole.ADMINISTRATOR))]
 Use = Annotated[Services, Depends(services)]
+
+
+def source_of(request: Request) -> str:
+    """The address a request comes from; a proxy's word for it counts where the proxy is configured."""
+    return request.client.host if request.client else "?"
+
+
+Source = Annotated[str, Depends(source_of)]
+
+
+async def _nobodys(request: Request) -> Operator:
+    operator = await authenticate(request)
+    if operator.owner_id:
+        raise Forbidden(
+            "An integration does not decide who works with Yugum.",
+            remedy="Sign in as an administrator.",
+        )
+    if not operator.may(OperatorRole.ADMINISTRATOR):
+        return await needs(OperatorRole.ADMINISTRATOR)(request)
+    return operator
+
+
+Governing = Annotated[Operator, Depends(_nobodys)]
+"""An administrator who is somebody: who works with Yugum is no program's decision."""
 
 
 def actor(operator: Operator) -> Actor:

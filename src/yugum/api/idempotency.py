@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import asyncio
 import hashlib
 import json
 from collections.abc import Callable, Coroutine
+from contextlib import suppress
 from typing import Any
 
 from fastapi import Request, Response
@@ -12,7 +14,7 @@ from fastapi.responses import JSONResponse
 from fastapi.routing import APIRoute
 
 from yugum.api.auth import authenticate, services
-from yugum.errors import Conflict, InvalidInput
+from yugum.errors import Collided, Conflict, InvalidInput
 from yugum.ports.idempotency import KeptReply
 
 HEADER = "Idempotency-Key"
@@ -22,6 +24,7 @@ SECRET = "secret-reply"
 NO_EFFECT = "no-effect"
 """A tag for routes that only answer a question: asked again they are answered anew."""
 
+COLLISIONS = 2
 Handler = Callable[[Request], Coroutine[Any, Any, Response]]
 
 
@@ -34,7 +37,7 @@ class IdempotentRoute(APIRoute):
         async def handle(request: Request) -> Response:
             key = request.headers.get(HEADER)
             if request.method != "POST" or not key or NO_EFFECT in (self.tags or ()):
-                return await handler(request)
+                return await _run(handler, request)
             if len(key) > 200:
                 raise InvalidInput(f"{HEADER} is longer than 200 characters.", place=HEADER)
             return await self._once(handler, request, key)
@@ -50,14 +53,25 @@ class IdempotentRoute(APIRoute):
         before = await replies.begin(operator.id, key, fingerprint)
         if before is not None:
             return _again(before, fingerprint)
+        holding = asyncio.create_task(replies.hold(operator.id, key))
         try:
-            response = await handler(request)
+            response = await _run(handler, request)
         except BaseException:
             await replies.drop(operator.id, key)
             raise
+        finally:
+            holding.cancel()
         kept = None if SECRET in (self.tags or ()) else json.loads(bytes(response.body) or b"null")
         await replies.end(operator.id, key, response.status_code, kept)
         return response
+
+
+async def _run(handler: Handler, request: Request) -> Response:
+    """Run a handler, again where its transaction collided with another: nothing of it was done."""
+    for _ in range(COLLISIONS):
+        with suppress(Collided):
+            return await handler(request)
+    return await handler(request)
 
 
 def _again(before: KeptReply, fingerprint: str) -> Response:

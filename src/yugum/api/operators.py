@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from fastapi import APIRouter, Request, Response
 
-from yugum.api.auth import COOKIE, Administrator, Use, Viewer
+from yugum.api.auth import COOKIE, Acting, Administrator, Governing, Source, Use, Viewer
 from yugum.api.idempotency import SECRET, IdempotentRoute
 from yugum.api.parameters import Cursor, Limit
 from yugum.api.shapes import installation, page_of, shape
@@ -14,6 +14,7 @@ from yugum.wire.common import LinkRequest, Page
 
 session = APIRouter(prefix="/session", tags=["session"])
 router = APIRouter(prefix="/operators", tags=["operators"], route_class=IdempotentRoute)
+integrations = APIRouter(prefix="/integrations", tags=["integrations"], route_class=IdempotentRoute)
 tokens = APIRouter(prefix="/tokens", tags=["tokens"], route_class=IdempotentRoute)
 
 
@@ -44,10 +45,9 @@ def _begin(request: Request, response: Response, signed: SignIn) -> wo.SessionVi
 
 @session.post("", operation_id="session.sign-in")
 async def sign_in(
-    body: wo.SignInRequest, request: Request, response: Response, use: Use
+    body: wo.SignInRequest, request: Request, response: Response, use: Use, source: Source
 ) -> wo.SessionView:
     """Sign in with login and password; sets the session's cookie."""
-    source = request.client.host if request.client else "?"
     return _begin(request, response, await use.access.sign_in(body.login, body.password, source))
 
 
@@ -72,24 +72,35 @@ async def sign_out(request: Request, response: Response, use: Use, _: Viewer) ->
 
 
 @session.put("/password", status_code=204, operation_id="session.set-password")
-async def set_password(body: wo.PasswordRequest, use: Use, operator: Viewer) -> None:
-    """Set one's own password; any role may."""
-    await use.access.set_password(operator.id, body.password)
+async def set_password(
+    body: wo.PasswordRequest, use: Use, operator: Viewer, source: Source
+) -> None:
+    """Set one's own password, in a session; any role may. Every other session of one's own ends."""
+    await use.access.set_password(operator, body.password, body.current, source)
+
+
+@session.post("/others/end", status_code=204, operation_id="session.sign-out-others")
+async def sign_out_others(
+    body: wo.ProofRequest, use: Use, operator: Viewer, source: Source
+) -> None:
+    """End every other session of one's own."""
+    await use.access.sign_out_others(operator, body.password, source)
 
 
 @router.get("", operation_id="operators.list")
 async def list_operators(
     use: Use, _: Administrator, cursor: Cursor = None, limit: Limit = 50
 ) -> Page[wo.OperatorRow]:
-    return page_of(await use.access.page(cursor, limit), wo.OperatorRow.model_validate)
+    page = await use.operators.page(cursor, limit)
+    return page_of(page, wo.OperatorRow.model_validate)
 
 
 @router.post("", status_code=201, tags=[SECRET], operation_id="operators.add")
 async def add_operator(
-    body: wo.NewOperator, request: Request, use: Use, operator: Administrator
+    body: wo.NewOperator, request: Request, use: Use, operator: Governing
 ) -> wo.OperatorLink:
     """A new operator with a one-time sign-in link."""
-    made, token = await use.access.add(
+    made, token = await use.operators.add(
         body.login, body.name, body.role, operator.login, person=body.person
     )
     return wo.OperatorLink(
@@ -99,9 +110,9 @@ async def add_operator(
 
 @router.patch("/{operator_id}", operation_id="operators.change")
 async def change_operator(
-    operator_id: str, body: wo.OperatorChange, use: Use, operator: Administrator
+    operator_id: str, body: wo.OperatorChange, use: Use, operator: Governing
 ) -> wo.OperatorRow:
-    changed = await use.access.change(
+    changed = await use.operators.change(
         operator_id, role=body.role, active=body.active, author=operator.login
     )
     return wo.OperatorRow.model_validate(changed)
@@ -109,23 +120,65 @@ async def change_operator(
 
 @router.post("/{login}/link", tags=[SECRET], operation_id="operators.link")
 async def operator_link(
-    login: str, request: Request, use: Use, operator: Administrator
+    login: str, request: Request, use: Use, operator: Governing
 ) -> wo.OperatorLink:
-    token = await use.access.link(login, operator.login)
+    token = await use.operators.link(login, operator.login)
     return wo.OperatorLink(link=f"{request.app.state.public_url}/welcome#{token}")
+
+
+@integrations.get("", operation_id="integrations.list")
+async def list_integrations(
+    use: Use, _: Viewer, cursor: Cursor = None, limit: Limit = 50
+) -> Page[wo.IntegrationRow]:
+    """Programs that work with Yugum, and who answers for each."""
+    page = await use.operators.integrations(cursor, limit)
+    return page_of(page, wo.IntegrationRow.model_validate)
+
+
+@integrations.post("", status_code=201, operation_id="integrations.add")
+async def add_integration(body: wo.NewIntegration, use: Use, operator: Acting) -> wo.IntegrationRow:
+    """A program with tokens of its own, for which whoever adds it answers."""
+    made = await use.operators.add_integration(body.login, body.name, body.role, operator)
+    return wo.IntegrationRow.model_validate(made)
+
+
+@integrations.patch("/{login}", operation_id="integrations.change")
+async def change_integration(
+    login: str, body: wo.IntegrationChange, use: Use, operator: Acting
+) -> wo.IntegrationRow:
+    """Another operator answers for it; its owner or an administrator may say so."""
+    changed = await use.operators.pass_on(login, body.owner, operator)
+    return wo.IntegrationRow.model_validate(changed)
+
+
+@integrations.delete("/{login}", status_code=204, operation_id="integrations.end")
+async def end_integration(login: str, use: Use, operator: Acting) -> None:
+    """It does not work with Yugum any more; its tokens are gone."""
+    await use.operators.end_integration(login, operator)
 
 
 @tokens.get("", operation_id="tokens.list")
 async def list_tokens(use: Use, operator: Viewer) -> list[wo.TokenRow]:
+    """The tokens of one's own, and of the integrations one answers for."""
     return [
         shape(wo.TokenRow, line, scopes=[line.scope]) for line in await use.access.tokens(operator)
     ]
 
 
 @tokens.post("", status_code=201, tags=[SECRET], operation_id="tokens.add")
-async def add_token(body: wo.NewToken, use: Use, operator: Viewer) -> wo.NewTokenReply:
-    """A new API token, shown this once."""
-    made, token = await use.access.add_token(operator, body.name, body.scope, body.days)
+async def add_token(
+    body: wo.NewToken, use: Use, operator: Viewer, source: Source
+) -> wo.NewTokenReply:
+    """A new API token, shown this once; in a session, with the present password."""
+    made, token = await use.access.add_token(
+        operator,
+        body.name,
+        body.scope,
+        body.days,
+        password=body.password,
+        source=source,
+        integration=body.integration,
+    )
     return shape(wo.NewTokenReply, made, scopes=[made.scope], token=token)
 
 

@@ -19,7 +19,7 @@ MEDIA = "application/problem+json"
 
 RESPONSES: dict[int | str, dict[str, Any]] = {
     status: {"model": Problem, "content": {MEDIA: {}}}
-    for status in (400, 401, 403, 404, 409, 412, 422, 429, 502)
+    for status in (400, 401, 403, 404, 405, 409, 412, 413, 422, 429, 502, 503)
 }
 
 

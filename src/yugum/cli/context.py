@@ -34,6 +34,12 @@ class Context:
             click.get_current_context().call_on_close(self._client.close)
         return self._client
 
+    def address(self) -> str:
+        """Where the service is; no token is needed to know that."""
+        if not self.url:
+            self._from_state()
+        return self.url
+
     def _from_state(self) -> None:
         for path in self._candidates():
             if path.exists():

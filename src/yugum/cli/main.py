@@ -94,6 +94,8 @@ for command in (
     approvals.credentials,
     audit.audit,
     operators.operators,
+    operators.integrations,
+    operators.sessions,
     operators.tokens,
     status.clock,
     status.status,

@@ -7,10 +7,12 @@ from datetime import datetime
 from types import TracebackType
 from typing import Any
 
+from pydantic import BaseModel
+
 from yugum.client.applications import Accounts, Applications, Seats
 from yugum.client.findings import Audit, Findings, Standing, Tasks
 from yugum.client.http import Http, every
-from yugum.client.operators import Clock, Operators, Tokens
+from yugum.client.operators import Clock, Integrations, Operators, Sessions, Tokens
 from yugum.client.people import Decisions, People
 from yugum.client.rules import Approvals, Credentials, Mails, Names, Roles, Rules
 from yugum.client.shared import Shared
@@ -20,6 +22,7 @@ from yugum.wire import day as wda
 from yugum.wire import decisions as wde
 from yugum.wire import operators as wop
 from yugum.wire import status as wst
+from yugum.wire.common import LinkRequest
 
 
 class Client:
@@ -46,8 +49,34 @@ class Client:
         self.tasks = Tasks(self._http)
         self.audit = Audit(self._http)
         self.operators = Operators(self._http)
+        self.integrations = Integrations(self._http)
+        self.sessions = Sessions(self._http)
         self.tokens = Tokens(self._http)
         self.clock = Clock(self._http)
+
+    @classmethod
+    def signed_in(cls, url: str, login: str, password: str) -> Client:
+        """A client with a session instead of a token.
+
+        Raises:
+            Unauthenticated: login and password do not fit.
+        """
+        return cls._begun(url, "/session", wop.SignInRequest(login=login, password=password))
+
+    @classmethod
+    def by_link(cls, url: str, token: str) -> Client:
+        """A client with the session of a one-time link, which is used up by it."""
+        return cls._begun(url, "/session/link", LinkRequest(token=token))
+
+    @classmethod
+    def _begun(cls, url: str, path: str, body: BaseModel) -> Client:
+        client = cls(url)
+        try:
+            client._http.sign_in(path, body)
+        except BaseException:
+            client.close()
+            raise
+        return client
 
     def day(self) -> wda.DaySheet:
         """The day sheet."""

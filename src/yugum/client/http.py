@@ -52,6 +52,15 @@ class Http:
         )
         self._url = url
 
+    @property
+    def url(self) -> str:
+        return self._url
+
+    def sign_in(self, path: str, body: BaseModel) -> None:
+        """Begin a session; every later request belongs to it."""
+        reply = self.send("POST", path, body=body).json()
+        self._client.headers["X-Yugum-CSRF"] = reply["csrf"]
+
     def close(self) -> None:
         self._client.close()
 

@@ -24,6 +24,36 @@ class Operators(Noun):
         return self._http.model(wop.OperatorLink, "POST", f"/operators/{login}/link")
 
 
+class Integrations(Noun):
+    def all(self) -> list[wop.IntegrationRow]:
+        return list(every(lambda c: self._http.page(wop.IntegrationRow, "/integrations", cursor=c)))
+
+    def add(self, integration: wop.NewIntegration) -> wop.IntegrationRow:
+        return self._http.model(wop.IntegrationRow, "POST", "/integrations", body=integration)
+
+    def pass_on(self, login: str, owner: str) -> wop.IntegrationRow:
+        """Another operator answers for it."""
+        body = wop.IntegrationChange(owner=owner)
+        return self._http.model(wop.IntegrationRow, "PATCH", f"/integrations/{login}", body=body)
+
+    def end(self, login: str) -> None:
+        self._http.send("DELETE", f"/integrations/{login}")
+
+
+class Sessions(Noun):
+    """One's own sessions; changing what lets one in needs a session (`Client.signed_in`)."""
+
+    def set_password(self, password: str, current: str = "") -> None:
+        body = wop.PasswordRequest(password=password, current=current)
+        self._http.send("PUT", "/session/password", body=body)
+
+    def end_others(self, password: str) -> None:
+        self._http.send("POST", "/session/others/end", body=wop.ProofRequest(password=password))
+
+    def sign_out(self) -> None:
+        self._http.send("DELETE", "/session")
+
+
 class Tokens(Noun):
     def all(self) -> list[wop.TokenRow]:
         return self._http.models(wop.TokenRow, "/tokens")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from email.message import EmailMessage
+from email.policy import SMTPUTF8
 from urllib.parse import unquote, urlsplit
 
 import aiosmtplib
@@ -32,10 +33,10 @@ class SmtpMailer:
 
     async def send(self, mail_id: str, address: str, subject: str, text: str) -> None:
         """Hand one mail over; its id makes the Message-ID, by which a second one is told apart."""
-        message = EmailMessage()
+        message = EmailMessage(policy=SMTPUTF8)
         message["From"] = self._sender
         message["To"] = address
-        message["Subject"] = subject
+        message["Subject"] = " ".join(subject.splitlines())
         message["Message-ID"] = f"<{mail_id}@yugum>"
         message["Auto-Submitted"] = "auto-generated"
         message.set_content(text)

@@ -16,7 +16,6 @@ from yugum.core.mails import Mail, MailKind, approval_mail
 from yugum.core.people import full_name
 from yugum.core.roles import Rules
 from yugum.core.verbs import Verb
-from yugum.engine.access import hashed
 from yugum.engine.asked import (
     Waiting,
     as_asked,
@@ -31,6 +30,7 @@ from yugum.engine.changes import NOT_AGREED, take_back
 from yugum.engine.context import load_rules
 from yugum.engine.declined import decline
 from yugum.engine.events import make_event
+from yugum.engine.hashing import hashed
 from yugum.engine.mails import post
 from yugum.engine.standing import look_again
 from yugum.errors import Conflict, Forbidden, InvalidInput
@@ -57,7 +57,7 @@ class Approvals:
     def __init__(self, database: Database, clock: Clock, vault: Vault, settings: Settings) -> None:
         self._database = database
         self._clock = clock
-        self._vault = vault
+        self.vault = vault
         self._settings = settings
 
     async def page(
@@ -146,7 +146,7 @@ class Approvals:
                 subject_id=waiting.person.id,
                 docket_id=waiting.docket_id,
             )
-            await post(unit, [mail], self._vault, now)
+            await post(unit, [mail], self.vault, now)
 
     async def answer(
         self,
@@ -247,7 +247,7 @@ class Approvals:
         if approval.state is ApprovalState.REFUSED:
             cancelled = await unit.approvals.drop(approval.docket_id, approval.state, now)
             mails = await told_author(unit, approval, answer, cancelled=cancelled)
-            await post(unit, mails, self._vault, now)
+            await post(unit, mails, self.vault, now)
             if cancelled:
                 await self._undone(unit, approval, answer, now)
         elif approval.state is ApprovalState.GIVEN and not await unit.approvals.open_for(
@@ -321,9 +321,9 @@ class Approvals:
                 if approval.state is ApprovalState.EXPIRED:
                     cancelled = await unit.approvals.drop(approval.docket_id, approval.state, now)
                     mails = await told_author(unit, approval, cancelled=cancelled)
-                    await post(unit, mails, self._vault, now)
+                    await post(unit, mails, self.vault, now)
                 else:
-                    await post(unit, reminders(approval), self._vault, now)
+                    await post(unit, reminders(approval), self.vault, now)
                     await self._escalate(unit, approval, rules, now)
             await unit.audit.add(
                 [

@@ -10,7 +10,6 @@ from yugum.core import roles
 from yugum.core.approvals import Answer, Asked, AskedPerson
 from yugum.core.dockets import DocketDetail
 from yugum.core.mails import Mail, MailKind
-from yugum.core.operators import OperatorRole
 from yugum.core.people import Person, full_name
 from yugum.core.plans import Caution
 from yugum.core.roles import Rules
@@ -221,23 +220,25 @@ async def _less_own(
 async def _own(unit: UnitOfWork, login: str, subject_id: str) -> set[str]:
     """Under which keys somebody would be asked about their own doing, or about themselves."""
     author = await unit.operators.by_login(login)
+    if author is not None and author.owner_id:  # what a program asks for is its owner's doing
+        author = await unit.operators.get(author.owner_id)
     as_person = {f"person:{author.person_id}"} if author is not None and author.person_id else set()
-    return {f"operator:{login}", f"person:{subject_id}", *as_person}
+    return {f"operator:{author.login if author else login}", f"person:{subject_id}", *as_person}
 
 
 async def _administrators(unit: UnitOfWork, waiting: Waiting, why: str) -> tuple[AskedPerson, ...]:
-    page = await unit.operators.page(None, 200)
+    everybody = await unit.operators.administrators()
     return await _less_own(
         unit,
-        [
-            as_asked(one, why)
-            for one in page.items
-            if one.role is OperatorRole.ADMINISTRATOR and one.active
-        ],
+        [as_asked(one, why) for one in everybody],
         waiting,
     )
 
 
 async def _of_login(unit: UnitOfWork, login: str, why: str) -> list[AskedPerson]:
     operator = await unit.operators.by_login(login)
-    return [as_asked(operator, why)] if operator is not None and operator.active else []
+    return (
+        [as_asked(operator, why)]
+        if operator is not None and operator.active and not operator.owner_id
+        else []
+    )

@@ -12,10 +12,10 @@ from yugum.core.causes import CredentialCause
 from yugum.core.closing import plan_credential
 from yugum.core.passwords import CharacterClass, shortcomings
 from yugum.core.verbs import Verb
-from yugum.engine.access import hashed
 from yugum.engine.at_once import Asked, start_at_once
 from yugum.engine.context import load_applications
 from yugum.engine.events import make_event
+from yugum.engine.hashing import hashed
 from yugum.errors import InvalidInput
 from yugum.ports.clock import Clock
 from yugum.ports.credentials import CredentialLine

@@ -87,6 +87,7 @@ async def decline(
     docket_id: str | None = None,
 ) -> Declined:
     """Take somebody out within a transaction; dockets that have not begun are cancelled."""
+    await unit.standing.hold([person.id])
     gone = await unit.dockets.cancel_all(person.id, now)
     await unit.approvals.withdraw(gone, author, reason, now)
     one = Declined(

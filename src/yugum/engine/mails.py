@@ -25,9 +25,9 @@ from yugum.core.people import Person, PersonState, full_name, state_at
 from yugum.core.precautions import precautions, review_moment
 from yugum.core.roles import DeliverTo, Notice, NoticeAt, Rules
 from yugum.core.verbs import MEASURES, Verb
-from yugum.engine.access import hashed
 from yugum.engine.context import load_rules
 from yugum.engine.events import make_event
+from yugum.engine.hashing import hashed
 from yugum.engine.managers import manager_of
 from yugum.errors import MailFailed
 from yugum.ports.clock import Clock
@@ -90,10 +90,13 @@ class Mails:
                 text = f"{text}\n\n{self._vault.open(row.sealed)}\n"
             try:
                 await self._mailer.send(row.id, row.address, row.subject, text)
-            except MailFailed as error:
-                log.warning("mail failed", mail=row.id, error=error.message)
+            except Exception as error:  # noqa: BLE001 - what is wrong with one mail stops no other
+                said = error.message if isinstance(error, MailFailed) else "It cannot be written"
+                if not isinstance(error, MailFailed):
+                    said = f"{said} ({type(error).__name__}): is the address right?"
+                log.warning("mail failed", mail=row.id, error=said)
                 async with self._database.unit() as unit:
-                    await unit.mails.failed(row.id, error.message)
+                    await unit.mails.failed(row.id, said)
                 continue
             now = await self._clock.now()
             async with self._database.unit() as unit:

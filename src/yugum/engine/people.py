@@ -215,6 +215,7 @@ class People:
             ]
             if other.manager_id == person.id and "manager_id" in filled:
                 filled.remove("manager_id")
+            await unit.standing.hold([person.id, other.id])
             moved = await unit.people.merge(person.id, other.id)
             merged = replace(person, **{name: getattr(other, name) for name in filled})
             await unit.people.change([merged])

@@ -6,10 +6,13 @@ from collections.abc import Awaitable, Callable, Mapping
 from datetime import datetime, timedelta
 
 from yugum.ports.units import Database, UnitOfWork
+from yugum.settings import Settings
 
 PORTION = 500
 PATROL = timedelta(days=1)
 """How often everybody is looked at again, in case a mark was missed."""
+REPLY_HOURS = 48
+"""How long a repeated request gets the first one's reply."""
 Remind = Callable[[UnitOfWork, Mapping[str, str], datetime], Awaitable[None]]
 """Tells whoever is concerned of what comes, by person: a fixed term ends, a precaution is reviewed."""
 
@@ -37,3 +40,10 @@ async def tick(database: Database, now: datetime, remind: Remind) -> int:
         found += await unit.leases.wake_due(now)
         found += await unit.leases.due_now()
     return found
+
+
+async def tidy(database: Database, settings: Settings) -> None:
+    """Forget what nobody asks for any more: attempts that count no longer, replies kept long enough."""
+    async with database.unit() as unit:
+        await unit.operators.forget_old(settings.sign_in_minutes)
+        await unit.idempotency.forget_old(REPLY_HOURS)

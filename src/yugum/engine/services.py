@@ -18,6 +18,7 @@ from yugum.engine.dockets import Dockets
 from yugum.engine.links import Links
 from yugum.engine.mails import Mails
 from yugum.engine.names import Names
+from yugum.engine.operators import Operators
 from yugum.engine.overview import Overview
 from yugum.engine.people import People
 from yugum.engine.plans.plans import Plans
@@ -54,6 +55,7 @@ class Services:
     links: Links
     mails: Mails
     names: Names
+    operators: Operators
     overview: Overview
     people: People
     declined: DeclinedPeople

@@ -21,8 +21,22 @@ class KeptReply:
 
 
 class IdempotencyStore(Protocol):
-    async def begin(self, operator_id: str, key: str, fingerprint: str) -> KeptReply | None:
-        """None when this request is the first with its key, else what the first got."""
+    async def begin(
+        self, operator_id: str, key: str, fingerprint: str, seconds: float
+    ) -> KeptReply | None:
+        """None when this request is the first with its key, else what the first got.
+
+        A request holds its key for so many ``seconds``; one whose process died gives it up then, and the
+        same request may be made again.
+        """
+        ...
+
+    async def hold(self, operator_id: str, key: str, seconds: float) -> None:
+        """A request that is still running holds its key for longer."""
+        ...
+
+    async def forget_old(self, hours: float) -> None:
+        """Forget replies kept for longer."""
         ...
 
     async def end(self, operator_id: str, key: str, status: int, reply: Json) -> None:

@@ -119,6 +119,14 @@ class StandingStore(Protocol):
         """The heads of some subjects, without waiting for anybody who looks at them."""
         ...
 
+    async def hold(self, subject_ids: Collection[str]) -> None:
+        """Let nobody look at some subjects until the end of this transaction.
+
+        Whoever takes a subject out, or into another, does this before anything else: a look that is
+        under way writes to it.
+        """
+        ...
+
     async def put_heads(self, heads: Iterable[Head]) -> None:
         """Say up to when subjects were looked at; who leans on one whose shape changed is marked."""
         ...

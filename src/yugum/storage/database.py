@@ -5,6 +5,8 @@ from __future__ import annotations
 import time
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
+from contextvars import ContextVar
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -13,7 +15,7 @@ import psycopg
 import sqlalchemy as sa
 from sqlalchemy.ext.asyncio import AsyncConnection, AsyncEngine, create_async_engine
 
-from yugum.errors import ConfigError, InvalidInput
+from yugum.errors import Collided, ConfigError, DatabaseAway, InvalidInput
 from yugum.ports.accounts import AccountStore
 from yugum.ports.applications import ApplicationStore
 from yugum.ports.approvals import ApprovalStore
@@ -82,6 +84,22 @@ IDLE_MS = 15_000
 RESTED_SECONDS = 1.0
 """A connection unused for longer is tried out before it is given to anybody. Until then it is trusted:
 most are used many times a second, and the first failure replaces all of them."""
+RETRY_SECONDS = 2.0
+"""When a request may be made again that found the database away, or every connection in use."""
+POOL_SECONDS = 10.0
+COLLIDED = frozenset({"40001", "40P01"})
+"""Serialization failure and deadlock: the transaction was rolled back, and may be run again."""
+
+
+@dataclass(slots=True)
+class _Opened:
+    """A transaction of the running task, or of the one that started it."""
+
+    database: PostgresDatabase
+    over: bool = False
+
+
+_open: ContextVar[_Opened | None] = ContextVar("open", default=None)
 
 
 class Unit:
@@ -134,6 +152,7 @@ class PostgresDatabase:
             url.replace("postgresql://", "postgresql+psycopg://", 1),
             pool_size=pool_size,
             max_overflow=pool_size,
+            pool_timeout=POOL_SECONDS,
             pool_use_lifo=True,  # the one used last has its statements prepared and its caches warm
             connect_args={
                 "options": f"-c idle_in_transaction_session_timeout={IDLE_MS} -c jit=off"
@@ -151,7 +170,15 @@ class PostgresDatabase:
 
         Raises:
             InvalidInput: a value from outside fits no column, such as a text with a NUL.
+            DatabaseAway: it cannot be reached, or every connection is in use.
+            RuntimeError: there is one already: whoever waits for a second connection while holding
+                one may wait for ever.
         """
+        before = _open.get()
+        if before is not None and before.database is self and not before.over:
+            raise RuntimeError("A transaction was begun within another one.")
+        opened = _Opened(self)
+        _open.set(opened)
         try:
             async with self._engine.begin() as connection:
                 yield Unit(connection, self._hints)
@@ -160,9 +187,43 @@ class PostgresDatabase:
                 "A value cannot be stored: it holds a character or a number that no table takes.",
                 remedy="Leave out control characters, and numbers and dates beyond all measure.",
             ) from error
+        except sa.exc.TimeoutError as error:
+            raise DatabaseAway(
+                "Every connection to the database is in use.",
+                remedy="Try again in a moment.",
+                retry_after=RETRY_SECONDS,
+            ) from error
+        except sa.exc.DBAPIError as error:
+            if getattr(error.orig, "sqlstate", None) in COLLIDED:
+                raise Collided(
+                    "Somebody else changed the same at that moment.",
+                    remedy="Try again.",
+                    retry_after=RETRY_SECONDS,
+                ) from error
+            if not _is_away(error):
+                raise
+            raise DatabaseAway(
+                "The database cannot be reached.",
+                remedy="Try again in a moment.",
+                retry_after=RETRY_SECONDS,
+            ) from error
+        finally:
+            opened.over = True
 
     async def close(self) -> None:
         await self._engine.dispose()
+
+
+def _is_away(error: sa.exc.DBAPIError) -> bool:
+    """Whether the database, or the way to it, is gone: not something that was wrong with a statement.
+
+    The classes of SQLSTATE are connection exceptions, shutting down or starting up, and too many
+    connections (PostgreSQL, appendix A); a connection that was never made has none.
+    """
+    state = getattr(error.orig, "sqlstate", None)
+    if error.connection_invalidated or state is None:
+        return isinstance(error, (sa.exc.OperationalError, sa.exc.InterfaceError))
+    return str(state).startswith(("08", "57P", "53", "25P03"))
 
 
 def _used(_: Any, record: Any) -> None:

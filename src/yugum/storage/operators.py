@@ -13,11 +13,22 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 
 from yugum.core.operators import OperatorRole
 from yugum.errors import Conflict, NotFound
-from yugum.ports.operators import OperatorRecord, SessionRecord, TokenLine, TokenRecord
+from yugum.ports.operators import (
+    Attempt,
+    Integration,
+    OperatorRecord,
+    SessionRecord,
+    TokenLine,
+    TokenOf,
+    TokenRecord,
+)
 from yugum.ports.pages import ListPage
 from yugum.storage import tables as t
 from yugum.storage.pages import fetch
 from yugum.storage.rows import among, read, reader
+
+ATTEMPTS = 1498760022
+"""The class of the locks under which sign-ins are counted."""
 
 
 def _hours(count: float) -> sa.ColumnElement[Any]:
@@ -44,9 +55,18 @@ class Operators:
 
     async def page(self, cursor: str | None, limit: int) -> ListPage[OperatorRecord]:
         o = t.operators.c
-        query = sa.select(o.id, o.login, o.name, o.role, o.active, o.person_id)
+        query = sa.select(o.id, o.login, o.name, o.role, o.active, o.person_id, o.owner_id)
+        query = query.where(o.owner_id.is_(None))
         return await fetch(
             self.connection, query, [o.login], reader(OperatorRecord), cursor=cursor, limit=limit
+        )
+
+    async def integrations(self, cursor: str | None, limit: int) -> ListPage[Integration]:
+        o, owners = t.operators.c, t.operators.alias("owners")
+        query = sa.select(o.login, o.name, o.role, o.active, owners.c.login.label("owner"))
+        query = query.join(owners, owners.c.id == o.owner_id)
+        return await fetch(
+            self.connection, query, [o.login], reader(Integration), cursor=cursor, limit=limit
         )
 
     async def logins(self) -> frozenset[str]:
@@ -70,35 +90,48 @@ class Operators:
         query = sa.select(sa.func.count()).select_from(t.operators)
         return int(await self.connection.scalar(query) or 0)
 
-    async def administrators(self) -> int:
-        """How many active administrators there are."""
+    async def administrators(self) -> Sequence[OperatorRecord]:
         o = t.operators.c
-        query = sa.select(sa.func.count()).where(o.role == "administrator", o.active)
-        return int(await self.connection.scalar(query) or 0)
+        chosen = (o.role == "administrator", o.active, o.owner_id.is_(None))
+        return await self._some(*chosen)
 
-    async def end_access(self, person_ids: Sequence[str]) -> Sequence[OperatorRecord]:
-        """End what some people can do here: operators, sessions, tokens; returns who it was."""
+    async def of_people(self, person_ids: Sequence[str]) -> Sequence[OperatorRecord]:
+        o = t.operators.c
+        return await self._some(among(o.person_id, person_ids), o.active)
+
+    async def owned(self, owner_ids: Sequence[str]) -> Sequence[OperatorRecord]:
+        o = t.operators.c
+        return await self._some(among(o.owner_id, owner_ids), o.active)
+
+    async def _some(self, *chosen: sa.ColumnElement[bool]) -> Sequence[OperatorRecord]:
+        query = sa.select(t.operators).where(*chosen).order_by(t.operators.c.created)
+        return [read(OperatorRecord, r) for r in (await self.connection.execute(query)).mappings()]
+
+    async def disable(self, operator_ids: Sequence[str]) -> None:
         o = t.operators
-        rows = (
+        ended = sa.update(o).where(among(o.c.id, operator_ids)).values(active=False)
+        await self.connection.execute(ended)
+        for table in (t.sessions, t.tokens, t.sign_in_links):
             await self.connection.execute(
-                sa.update(o)
-                .where(among(o.c.person_id, person_ids), o.c.active)
-                .values(active=False)
-                .returning(o)
+                sa.delete(table).where(among(table.c.operator_id, operator_ids))
             )
-        ).mappings()
-        ended = [read(OperatorRecord, r) for r in rows]
-        if ids := [r.id for r in ended]:
-            for table in (t.sessions, t.tokens):
-                await self.connection.execute(
-                    sa.delete(table).where(among(table.c.operator_id, ids))
-                )
-        return ended
 
-    async def add_session(self, digest: str, operator_id: str, csrf: str, hours: float) -> None:
+    async def pass_on(self, integration_ids: Sequence[str], owner_id: str) -> None:
+        o = t.operators
+        await self.connection.execute(
+            sa.update(o).where(among(o.c.id, integration_ids)).values(owner_id=owner_id)
+        )
+
+    async def add_session(
+        self, digest: str, operator_id: str, csrf: str, hours: float, *, by_link: bool
+    ) -> None:
         await self.connection.execute(
             sa.insert(t.sessions).values(
-                hash=digest, operator_id=operator_id, csrf=csrf, expires=_hours(hours)
+                hash=digest,
+                operator_id=operator_id,
+                csrf=csrf,
+                expires=_hours(hours),
+                by_link=by_link,
             )
         )
         await self.connection.execute(
@@ -108,56 +141,70 @@ class Operators:
     async def session(self, digest: str) -> SessionRecord | None:
         s, o = t.sessions.c, t.operators.c
         row = await self._first(
-            sa.select(t.operators, s.csrf)
+            sa.select(t.operators, s.csrf, s.by_link)
             .join(t.operators, o.id == s.operator_id)
             .where(s.hash == digest, s.expires > sa.func.now(), o.active)
         )
         if row is None:
             return None
-        return SessionRecord(operator=read(OperatorRecord, row), csrf=row["csrf"])
+        return SessionRecord(
+            operator=read(OperatorRecord, row), csrf=row["csrf"], by_link=row["by_link"]
+        )
 
     async def end_session(self, digest: str) -> None:
         await self.connection.execute(sa.delete(t.sessions).where(t.sessions.c.hash == digest))
 
+    async def end_others(self, operator_id: str, csrf: str) -> int:
+        s = t.sessions.c
+        gone = await self.connection.execute(
+            sa.delete(t.sessions).where(s.operator_id == operator_id, s.csrf != csrf)
+        )
+        return gone.rowcount
+
     async def add_token(self, token: TokenRecord) -> None:
         values = {**asdict(token), "scopes": [token.scope.value]}
-        del values["scope"]
+        del values["scope"], values["of"]
         await self.connection.execute(sa.insert(t.tokens).values(**values))
 
-    async def token(self, digest: str) -> tuple[OperatorRecord, OperatorRole] | None:
+    async def token(self, digest: str) -> TokenOf | None:
         k, o = t.tokens.c, t.operators.c
         row = await self._first(
-            sa.select(t.operators, k.scopes)
+            sa.select(t.operators, k.scopes, k.id.label("token_id"))
             .join(t.operators, o.id == k.operator_id)
             .where(k.hash == digest, o.active)
             .where(sa.or_(k.expires.is_(None), k.expires > sa.func.now()))
         )
         if row is None:
             return None
-        return read(OperatorRecord, row), OperatorRole(row["scopes"][0])
+        return TokenOf(
+            id=row["token_id"],
+            operator=read(OperatorRecord, row),
+            scope=OperatorRole(row["scopes"][0]),
+        )
 
-    async def tokens(self, operator_id: str) -> Sequence[TokenLine]:
-        k = t.tokens.c
+    async def tokens(self, operator_ids: Sequence[str]) -> Sequence[TokenLine]:
+        k, o = t.tokens.c, t.operators.c
         query = (
-            sa.select(k.id, k.name, k.scopes[1].label("scope"), k.expires)
-            .where(k.operator_id == operator_id)
+            sa.select(k.id, k.name, k.scopes[1].label("scope"), k.expires, o.login.label("of"))
+            .join(t.operators, o.id == k.operator_id)
+            .where(among(k.operator_id, operator_ids))
             .order_by(k.created)
             .limit(200)
         )
         return [read(TokenLine, r) for r in (await self.connection.execute(query)).mappings()]
 
-    async def revoke_token(self, operator_id: str, token_id: str) -> bool:
+    async def revoke_token(self, operator_ids: Sequence[str], token_id: str) -> bool:
         k = t.tokens.c
         gone = await self.connection.execute(
-            sa.delete(t.tokens).where(k.id == token_id, k.operator_id == operator_id)
+            sa.delete(t.tokens).where(k.id == token_id, among(k.operator_id, operator_ids))
         )
         return gone.rowcount > 0
 
     async def add_link(self, digest: str, operator_id: str, hours: float) -> None:
+        k = t.sign_in_links
+        await self.connection.execute(sa.delete(k).where(k.c.operator_id == operator_id))
         await self.connection.execute(
-            sa.insert(t.sign_in_links).values(
-                hash=digest, operator_id=operator_id, expires=_hours(hours)
-            )
+            sa.insert(k).values(hash=digest, operator_id=operator_id, expires=_hours(hours))
         )
 
     async def use_link(self, digest: str) -> OperatorRecord | None:
@@ -171,24 +218,35 @@ class Operators:
         )
         return await self.get(operator) if operator else None
 
-    async def failures(self, key: str, minutes: float) -> tuple[int, float]:
-        """How often sign-in failed lately, and seconds until the oldest of these is forgotten."""
-        f = t.sign_in_failures.c
-        window = sa.func.make_interval(0, 0, 0, 0, 0, 0, minutes * 60)
-        row = (
+    async def attempt(self, limits: Mapping[str, int], minutes: float) -> Attempt:
+        f = t.sign_in_failures
+        for key in sorted(limits):  # whoever tries at the same time is counted before or after
             await self.connection.execute(
-                sa.select(
-                    sa.func.count(),
-                    sa.func.extract("epoch", sa.func.min(f.created) + window - sa.func.now()),
-                ).where(f.key == key, f.created > sa.func.now() - window)
+                sa.select(sa.func.pg_advisory_xact_lock(ATTEMPTS, sa.func.hashtext(key)))
             )
-        ).one()
-        return int(row[0]), float(row[1] or 0)
+        window = sa.func.make_interval(0, 0, 0, 0, 0, 0, minutes * 60)
+        left = sa.func.extract("epoch", sa.func.min(f.c.created) + window - sa.func.now())
+        query = (
+            sa.select(f.c.key, sa.func.count().label("count"), left.label("wait"))
+            .where(among(f.c.key, list(limits)), f.c.created > sa.func.now() - window)
+            .group_by(f.c.key)
+        )
+        rows = (await self.connection.execute(query)).mappings().all()
+        over = [float(r["wait"]) for r in rows if r["count"] >= limits[r["key"]]]
+        if over:
+            return Attempt(wait=max(1.0, *over))
+        made = await self.connection.scalars(
+            sa.insert(f).values([{"key": k} for k in limits]).returning(f.c.id)
+        )
+        return Attempt(ids=made.all())
 
-    async def fail(self, key: str) -> None:
-        await self.connection.execute(sa.insert(t.sign_in_failures).values(key=key))
+    async def forget(self, attempt_ids: Sequence[int], key: str) -> None:
+        f = t.sign_in_failures.c
+        done = sa.or_(f.id.in_(attempt_ids), f.key == key)
+        await self.connection.execute(sa.delete(t.sign_in_failures).where(done))
 
-    async def clear_failures(self, key: str) -> None:
+    async def forget_old(self, minutes: float) -> None:
+        f, window = t.sign_in_failures.c, sa.func.make_interval(0, 0, 0, 0, 0, 0, minutes * 60)
         await self.connection.execute(
-            sa.delete(t.sign_in_failures).where(t.sign_in_failures.c.key == key)
+            sa.delete(t.sign_in_failures).where(f.created < sa.func.now() - window)
         )

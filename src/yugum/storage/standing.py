@@ -136,6 +136,9 @@ class Standing(Likeness):
         rows = await self.connection.execute(sa.select(h).where(among(h.c.subject_id, subject_ids)))
         return {r.subject_id: _head(r) for r in rows}
 
+    async def hold(self, subject_ids: Collection[str]) -> None:
+        await self.connection.execute(sa.text(HEADS_SQL), {"ids": to_array(subject_ids)})
+
     async def put_heads(self, heads: Iterable[Head]) -> None:
         rows = [
             {"subject_id": h.subject_id, "upto": h.upto, "shape": h.shape, "leans_on": h.leans_on}

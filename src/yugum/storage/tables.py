@@ -101,8 +101,10 @@ operators = sa.Table(
     sa.Column("password_hash", Text),
     _whose("person_id", Merged.MOVES, nullable=True),
     _need("active", Bool, "true"),
+    sa.Column("owner_id", Text, sa.ForeignKey("operators.id")),
     _machine_now(),
     sa.UniqueConstraint("login"),
+    sa.Index("ix_operators_owner", "owner_id"),
 )
 
 sessions = sa.Table(
@@ -112,6 +114,7 @@ sessions = sa.Table(
     sa.Column("operator_id", Text, sa.ForeignKey("operators.id", ondelete="CASCADE")),
     _need("csrf", Text),
     _need("expires", Moment),
+    _need("by_link", Bool, "false"),
     _machine_now(),
 )
 
@@ -145,6 +148,7 @@ sign_in_failures = sa.Table(
     _need("key", Text),
     _machine_now(),
     sa.Index("ix_sign_in_failures_key_created", "key", "created"),
+    sa.Index("ix_sign_in_failures_created", "created"),
 )
 
 idempotency = sa.Table(
@@ -155,7 +159,9 @@ idempotency = sa.Table(
     _need("fingerprint", Text),
     sa.Column("status", Int),
     sa.Column("reply", JSONB),
+    sa.Column("held_until", Moment),
     _machine_now(),
+    sa.Index("ix_idempotency_created", "created"),
 )
 
 people = sa.Table(

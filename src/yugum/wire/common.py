@@ -8,7 +8,9 @@ from collections.abc import Mapping
 from datetime import datetime
 from enum import StrEnum
 from typing import TYPE_CHECKING, Annotated, Any, Generic, TypeVar
+from unicodedata import category
 
+from email_validator import EmailNotValidError, validate_email
 from pydantic import (
     AfterValidator,
     BaseModel,
@@ -33,18 +35,53 @@ LENIENT: Mapping[str, bool] = {"lenient": True}
 """The context under which a value that this version does not know is taken as it is."""
 
 
-CONTROL = re.compile(r"[\x00-\x1f]")
+JOINED = "[\u0600-\u06ff\u0750-\u077f\u08a0-\u08ff\u0900-\u0dff]"
+JOINERS = re.compile(f"(?<={JOINED})[\u200c\u200d](?={JOINED})")
+"""What joins or parts letters within words of Persian or Hindi; anywhere else it only hides."""
+NO_TEXT = frozenset({"Cc", "Cf", "Cs", "Zl", "Zp"})
+"""Unicode's categories of what is no text of one line: control, format, half a pair, line ends."""
 
 
-def _no_control(text: str) -> str:
-    if CONTROL.search(text):
-        raise ValueError("control characters are not allowed")
+def one_line(text: str) -> str:
+    """A text as it is, if it is one line.
+
+    Raises:
+        ValueError: it holds a character that ends a line, controls or hides something.
+    """
+    for sign in JOINERS.sub("", text):
+        if category(sign) in NO_TEXT:
+            raise ValueError(
+                f"U+{ord(sign):04X} is not allowed: control and format characters, and what ends a "
+                "line, have no place here"
+            )
     return text
 
 
+def _address(text: str) -> str:
+    if not text:
+        return text
+    try:
+        found = validate_email(text, check_deliverability=False, globally_deliverable=False)
+    except EmailNotValidError as error:
+        raise ValueError(f"this is no mail address: {error}") from error
+    return found.normalized
+
+
 Slug = Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9-]{0,59}$")]
-Line = Annotated[str, Field(max_length=300), AfterValidator(_no_control)]
+Line = Annotated[str, Field(max_length=300), AfterValidator(one_line)]
 """One line of text from outside."""
+Address = Annotated[Line, AfterValidator(_address)]
+"""One mail address (RFC 5321 4.1.2, RFC 6531), or nothing."""
+
+
+def _addresses(changes: dict[str, str | None]) -> dict[str, str | None]:
+    return {k: _address(v) if v and k in ADDRESSES else v for k, v in changes.items()}
+
+
+ADDRESSES = frozenset({"mail", "outside_mail"})
+"""Fields of a person that hold a mail address."""
+Changes = Annotated[dict[str, Line | None], AfterValidator(_addresses)]
+"""Fields of a person, to be set or emptied."""
 
 
 def _known_zone(name: str) -> str:

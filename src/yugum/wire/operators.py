@@ -9,6 +9,8 @@ from pydantic import Field
 from yugum.core.operators import OperatorRole
 from yugum.wire.common import Line, Model, Moment, Request, Seen
 
+Password = Annotated[str, Field(max_length=1000)]
+
 
 class OperatorRow(Model):
     id: str
@@ -42,11 +44,40 @@ class NewToken(Request):
     name: Annotated[Line, Field(min_length=1)]
     scope: OperatorRole = OperatorRole.OPERATOR
     days: Annotated[int, Field(ge=1, le=3650)] | None = 90
+    password: Password
+    integration: Annotated[
+        Line, Field(description="The login of an integration you answer for; empty is you.")
+    ] = ""
+
+
+class IntegrationRow(Model):
+    """A program that works with Yugum; ``owner`` is the login of who answers for it."""
+
+    login: str
+    name: str
+    role: Seen[OperatorRole]
+    active: bool
+    owner: str
+
+
+class NewIntegration(Request):
+    """A program that works with Yugum by tokens of its own; whoever adds it answers for it."""
+
+    login: Annotated[Line, Field(min_length=1, max_length=60)]
+    name: Annotated[Line, Field(min_length=1)]
+    role: OperatorRole
+
+
+class IntegrationChange(Request):
+    owner: Annotated[
+        Line, Field(min_length=1, description="The login of who answers for it from now on.")
+    ]
 
 
 class TokenRow(Model):
     id: str
     name: str
+    of: str
     scopes: list[Seen[OperatorRole]]
     expires: Moment | None
 
@@ -57,11 +88,20 @@ class NewTokenReply(TokenRow):
 
 class SignInRequest(Request):
     login: Line
-    password: Annotated[str, Field(max_length=1000)]
+    password: Password
 
 
 class PasswordRequest(Request):
-    password: Annotated[str, Field(max_length=1000)]
+    """A new password; the present one too, unless there is none or a link began the session."""
+
+    password: Password
+    current: Password = ""
+
+
+class ProofRequest(Request):
+    """The present password, for what lets somebody in."""
+
+    password: Password
 
 
 class SessionView(Model):

@@ -13,7 +13,9 @@ from yugum.core.people import PersonState
 from yugum.core.seats import SeatState
 from yugum.core.verbs import Verb
 from yugum.wire.common import (
+    Address,
     AssetKind,
+    Changes,
     ConnectorKind,
     Line,
     Model,
@@ -43,8 +45,8 @@ class NewPerson(Request):
     site: Line = ""
     manager: Line = Field("", description="Login, number or name of the manager.")
     time_zone: Zone = ""
-    mail: Line = ""
-    outside_mail: Line = ""
+    mail: Address = ""
+    outside_mail: Address = ""
     starts: Line = ""
     contract_ends: Line = ""
     another: bool = Field(
@@ -76,7 +78,7 @@ class NewPeople(Request):
 class PersonChange(Request):
     """Fields to correct; those left out stay."""
 
-    changes: dict[str, Line | None]
+    changes: Changes
     reason: Line = ""
 
 

@@ -9,7 +9,7 @@ from pydantic import Field
 from yugum.core.actions import Action, Phase
 from yugum.core.dockets import DocketState
 from yugum.core.verbs import Measure, Quick, Verb
-from yugum.wire.common import BlankIsNone, Line, Model, Moment, Request, Seen
+from yugum.wire.common import BlankIsNone, Changes, Line, Model, Moment, Request, Seen
 
 TYPED = "For what cannot be put back: the login, or 'purge N' for N accounts."
 OVERRIDE = "Why a guard is overridden, where the rules allow it."
@@ -35,7 +35,7 @@ class NewPlan(Request):
     until: Line = ""
     since: Line = ""
     overlap_days: Annotated[int, Field(ge=0, le=365, strict=True)] | None = None
-    changes: dict[str, Line | None] = {}
+    changes: Changes = {}
     successor: Line = ""
     docket: Line = ""
     accounts: Annotated[list[Line], Field(max_length=500)] = []

@@ -42,6 +42,7 @@ from yugum.engine.context import (
 )
 from yugum.engine.events import make_event
 from yugum.engine.links import revert_of
+from yugum.engine.operators import disable
 from yugum.engine.plans.logins import restorable
 from yugum.engine.plans.making import last_leaving, make_plan, without
 from yugum.engine.plans.undo import as_before_undo, received
@@ -113,8 +114,19 @@ class Beginner:
     async def _end_operators(
         self, unit: UnitOfWork, subject_ids: Sequence[str], now: datetime
     ) -> None:
-        """Who leaves does not work with Yugum any more: every session and token ends."""
-        ended = await unit.operators.end_access(subject_ids)
+        """Who leaves does not work with Yugum any more: every session and token ends.
+
+        For their integrations the successor answers, or an administrator.
+        """
+        ended = await unit.operators.of_people(subject_ids)
+        if not ended:
+            return
+        known = await unit.accounts.known([str(o.person_id) for o in ended])
+        subjects = await load_subjects(unit, dict(known.people), known, now)
+        for one in ended:
+            heir = subjects[str(one.person_id)].successor
+            heirs = await unit.operators.of_people([heir.person.id] if heir else [])
+            await disable(unit, [one], self._actor, self._approvals.vault, now, heirs)
         await unit.audit.add(
             [
                 make_event(now, self._actor, "operator.ended", str(o.person_id), {"login": o.login})

@@ -8,7 +8,7 @@ from yugum.core.applications import Application
 from yugum.engine.work.permits import Permits
 from yugum.engine.work.precedence import Precedence
 from yugum.ports.gates import Stop
-from yugum.ports.units import Database
+from yugum.ports.units import Database, UnitOfWork
 
 CUTTING_SECONDS = 0.25
 """How often workers tell each other of cut-offs in hand; what they said is good for four times that."""
@@ -38,18 +38,21 @@ class Sharing:
         """Whether an application, as it is now, still needs its share."""
         return self._applications.get(application.id) != application
 
-    async def share(self, applications: Mapping[str, Application]) -> None:
+    async def share(self, unit: UnitOfWork, applications: Mapping[str, Application]) -> None:
         """Take shares of these applications too."""
         self._applications |= applications
-        await self.renew(True)
+        await self._renew(unit, busy=True)
 
     async def renew(self, busy: bool) -> None:
         """See who has stopped what, and while ``busy`` renew the shares."""
         async with self._database.unit() as unit:
-            self._stop = await unit.gates.stopped()
-            if not busy:
-                return
-            shares = await unit.gates.share(self._worker, list(self._applications), SLICE_SECONDS)
+            await self._renew(unit, busy=busy)
+
+    async def _renew(self, unit: UnitOfWork, *, busy: bool) -> None:
+        self._stop = await unit.gates.stopped()
+        if not busy:
+            return
+        shares = await unit.gates.share(self._worker, list(self._applications), SLICE_SECONDS)
         for application_id, share in shares.items():
             profile = self._applications[application_id].profile
             count = max(1, self._concurrency // share.workers)

@@ -121,7 +121,7 @@ class Subjects:
         applications = await load_applications(unit)
         touched = {s.application_id for s in steps}
         if any(self._sharing.is_new(applications[a]) for a in touched):
-            await self._sharing.share({a: applications[a] for a in touched})
+            await self._sharing.share(unit, {a: applications[a] for a in touched})
         grouped: dict[tuple[str, str], list[Step]] = {}
         for step in steps:
             grouped.setdefault((step.subject_id, step.account_id), []).append(step)

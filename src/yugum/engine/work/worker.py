@@ -18,7 +18,7 @@ from yugum.engine.approvals import Approvals
 from yugum.engine.audit import Sealer
 from yugum.engine.mails import Mails
 from yugum.engine.readings import Readings
-from yugum.engine.schedule import tick
+from yugum.engine.schedule import tick, tidy
 from yugum.engine.standing import look, sweep
 from yugum.engine.tasks import Tasks
 from yugum.engine.work.begin import Beginner
@@ -43,6 +43,7 @@ BRIEF_SECONDS = 0.01
 one or two of them costs as much as for twenty."""
 READ_SECONDS = 5.0
 MAIL_SECONDS = 1.0
+TIDY_SECONDS = 600.0
 LOOK_SECONDS = 0.25
 WAIT_SECONDS = 15.0
 """How long what is owed may lag while people are being cut off."""
@@ -132,6 +133,9 @@ class Worker:
         every = self._every
         loops = [
             asyncio.create_task(every(self._settings.tick_seconds, self._tick, stop)),
+            asyncio.create_task(every(self._settings.tick_seconds, self._escalate, stop)),
+            asyncio.create_task(every(self._settings.tick_seconds, self._remind, stop)),
+            asyncio.create_task(every(TIDY_SECONDS, self._tidy, stop)),
             asyncio.create_task(every(self._settings.lease_seconds / 4, self._held.renew, stop)),
             asyncio.create_task(every(1.0, self._seal, stop)),
             asyncio.create_task(every(READ_SECONDS, self._read, stop)),
@@ -197,10 +201,17 @@ class Worker:
         await self._mails.tell_credentials()
         await self._mails.deliver()
 
+    async def _escalate(self) -> None:
+        await self._owners.escalate(await self._clock.now())
+
+    async def _remind(self) -> None:
+        await self._approvals.remind_or_expire(await self._clock.now())
+
+    async def _tidy(self) -> None:
+        await tidy(self._database, self._settings)
+
     async def _tick(self) -> None:
         now = await self._clock.now()
-        await self._owners.escalate(now)
-        await self._approvals.remind_or_expire(now)
         if await tick(self._database, now, self._mails.remind):
             self.hint()
 
