@@ -10,7 +10,7 @@ from yugum.api.app import create_app
 
 def main() -> None:
     """Print the OpenAPI document; no database is needed for that."""
-    app = create_app(cast("Any", None), None, {}, "")
+    app = create_app(cast("Any", None), cast("Any", None), "")
     print(json.dumps(app.openapi(), indent=1, sort_keys=True))
 
 

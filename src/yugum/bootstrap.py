@@ -42,6 +42,7 @@ from yugum.engine.shared import Shared
 from yugum.engine.standings import Standings
 from yugum.engine.tasks import Tasks
 from yugum.engine.veils import Veils
+from yugum.engine.watching import Watching
 from yugum.engine.work.worker import Worker
 from yugum.errors import InvalidInput
 from yugum.ports.applications import Connection
@@ -136,6 +137,9 @@ class ConnectorRegistry:
             )
         )
 
+    def trial(self, connection: Connection) -> Connector:
+        return self._make(connection)
+
     def forget(self, application_id: str) -> None:
         """Look up at the next use how an application is reached."""
         if application_id in self._open:
@@ -216,6 +220,7 @@ async def open_house(settings: Settings) -> AsyncIterator[House]:
         rules=Rules(database, clock),
         seats=Seats(database, clock),
         veils=Veils(database, clock),
+        watching=Watching(database, clock),
         tasks=Tasks(database, clock),
     )
     try:

@@ -16,11 +16,13 @@ import signal
 import socket
 import subprocess
 import sys
+import threading
 import time
 from collections.abc import Mapping
-from dataclasses import dataclass
+from contextlib import suppress
+from dataclasses import dataclass, field
 from pathlib import Path
-from typing import Any
+from typing import Any, BinaryIO
 
 import psycopg
 
@@ -41,6 +43,13 @@ def free_port(preferred: int = 0) -> int:
                 continue
             return int(probe.getsockname()[1])
     raise ConfigError("No free loopback port was found.", remedy="Name one with --port.")
+
+
+def log_of(path: Path) -> BinaryIO:
+    """A log to write at the end of, which others on the machine cannot read."""
+    handle = os.open(path, os.O_WRONLY | os.O_CREAT | os.O_APPEND, 0o640)
+    os.fchmod(handle, 0o640)
+    return os.fdopen(handle, "ab")
 
 
 def die_with_parent() -> None:
@@ -68,6 +77,7 @@ class Cluster:
     folder: Path
     settings: Mapping[str, str]
     process: subprocess.Popen[bytes] | None = None
+    _stopped: threading.Event = field(default_factory=threading.Event)
 
     @property
     def data(self) -> Path:
@@ -87,15 +97,35 @@ class Cluster:
         return f"{driver}://{ADMIN}:{notes['password']}@127.0.0.1:{notes['port']}/{database}"
 
     def start(self) -> None:
-        """Make the cluster if it is new, then start it and wait until it answers."""
+        """Make the cluster if it is new, then start it and wait until it answers.
+
+        As long as it is not stopped, it is started again when it ends.
+        """
         if not (self.data / "PG_VERSION").exists():
             self._make()
         notes = self.notes()
         notes["port"] = free_port(notes.get("port") or 0)
         self._write_notes(notes)
+        self._stopped.clear()
+        self._launch()
+        threading.Thread(target=self._keep, args=(self.process,), daemon=True).start()
+
+    def _keep(self, process: subprocess.Popen[bytes]) -> None:
+        while True:
+            process.wait()
+            if self._stopped.wait(0.2) or self.process is not process:
+                return
+            with suppress(ConfigError):  # its log says why; it is tried again
+                self._launch()
+            if self.process is not None:
+                process = self.process
+            if self._stopped.is_set():
+                self._end()
+
+    def _launch(self) -> None:
         options = {
             "listen_addresses": "127.0.0.1",
-            "port": str(notes["port"]),
+            "port": str(self.notes()["port"]),
             "unix_socket_directories": "",
             **self.settings,
         }
@@ -104,7 +134,7 @@ class Cluster:
             command += ["-c", f"{key}={value}"]
         deadline = time.monotonic() + 30
         while True:
-            with (self.folder / "server.log").open("ab") as log:
+            with log_of(self.folder / "server.log") as log:
                 self.process = subprocess.Popen(
                     [*self._as_server(die_with_parent=True), *command],
                     stdout=log,
@@ -142,6 +172,10 @@ class Cluster:
 
     def stop(self) -> None:
         """Fast shutdown, and wait for it."""
+        self._stopped.set()
+        self._end()
+
+    def _end(self) -> None:
         if self.process is None or self.process.poll() is not None:
             return
         self.process.send_signal(signal.SIGINT)

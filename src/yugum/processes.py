@@ -98,6 +98,9 @@ async def _serve(settings: Settings) -> None:
                 port=port,
                 log_level="warning",
                 access_log=False,
+                proxy_headers=bool(settings.proxies),
+                forwarded_allow_ips=settings.proxies or None,
+                server_header=False,
                 timeout_graceful_shutdown=3,
             )
         )

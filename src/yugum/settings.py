@@ -29,6 +29,7 @@ class Settings(BaseSettings):
     host: str = "127.0.0.1"
     port: int = Field(default=8420, ge=0, le=65535)
     public_url: str = ""
+    proxies: str = ""
     worker_inside: bool = True
     worker_name: str = ""
     concurrency: int = Field(default=16, ge=1, le=256)

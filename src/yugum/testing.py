@@ -10,6 +10,7 @@ from yugum.core.accounts import AccountState, Observed, Unreadable
 from yugum.core.actions import NOTHING_DONE, Action, Arguments, Done
 from yugum.core.applications import Capability
 from yugum.errors import ApplicationError, ApplicationRejected
+from yugum.ports.applications import Connection
 from yugum.ports.connectors import AccountRef, Discovery
 from yugum.ports.units import UnitOfWork
 
@@ -71,6 +72,9 @@ class OneConnector:
     connector: ScriptedConnector
 
     async def of(self, application_id: str) -> ScriptedConnector:
+        return self.connector
+
+    def trial(self, connection: Connection) -> ScriptedConnector:
         return self.connector
 
     def kinds(self) -> list[str]:

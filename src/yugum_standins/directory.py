@@ -22,7 +22,7 @@ from cryptography.hazmat.primitives import hashes, serialization
 from cryptography.hazmat.primitives.asymmetric import ec
 from cryptography.x509.oid import NameOID
 
-from yugum.cluster import free_port
+from yugum.cluster import free_port, log_of
 from yugum.errors import ConfigError
 
 BASE = "dc=morrowsound,dc=example"
@@ -120,7 +120,7 @@ class Directory:
         if os.geteuid() == 0:
             words += ["--reuid=postgres", "--regid=postgres", "--init-groups"]
         command = [*words, "--", str(PROGRAM), "-f", f"{self.folder}/slapd.conf"]
-        with (self.folder / "server.log").open("ab") as log:
+        with log_of(self.folder / "server.log") as log:
             self.process = subprocess.Popen(
                 [*command, "-h", f"ldaps://127.0.0.1:{notes['port']}/", "-d", "stats"],
                 stdout=log,

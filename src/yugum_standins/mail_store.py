@@ -25,7 +25,7 @@ from urllib.parse import unquote, urlsplit
 
 import psycopg
 
-from yugum.cluster import free_port
+from yugum.cluster import free_port, log_of
 from yugum.connectors.dovecot.layout import TABLES
 from yugum.errors import ConfigError
 
@@ -202,7 +202,7 @@ class MailStore:
         words = ["setpriv", "--pdeathsig", "TERM"]
         if os.geteuid() == 0:
             words += ["--reuid=postgres", "--regid=postgres", "--init-groups"]
-        with (self.folder / "start.log").open("ab") as log:
+        with log_of(self.folder / "start.log") as log:
             self.process = subprocess.Popen(
                 [*words, "--", str(PROGRAM), "-F", "-c", str(self.folder / "dovecot.conf")],
                 stdout=log,

@@ -19,7 +19,7 @@ import click
 from aiohttp import web
 from aiosmtpd.smtp import SMTP, Envelope, Session
 
-from yugum.cluster import die_with_parent
+from yugum.cluster import die_with_parent, log_of
 
 
 class Sink:
@@ -49,8 +49,8 @@ class Sink:
         if all(m["id"] != mail["id"] or not mail["id"] for m in self.mails):
             self.mails.append(mail)
             if self._data is not None:
-                with self._data.open("a") as file:
-                    file.write(json.dumps(mail) + "\n")
+                with log_of(self._data) as file:
+                    file.write(json.dumps(mail).encode() + b"\n")
         if self._lmtp_port:
             await asyncio.to_thread(
                 self._hand_on, envelope.mail_from or "", envelope.rcpt_tos, content

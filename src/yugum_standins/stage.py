@@ -24,7 +24,7 @@ import httpx
 import psycopg
 
 from yugum.bootstrap import DATABASE
-from yugum.cluster import Cluster, free_port
+from yugum.cluster import Cluster, free_port, log_of
 from yugum.errors import ConfigError
 from yugum.storage.database import migrate
 from yugum_standins.directory import Directory
@@ -45,7 +45,7 @@ class Child:
     process: subprocess.Popen[bytes] | None = None
 
     def start(self) -> Child:
-        with self.log.open("ab") as log:
+        with log_of(self.log) as log:
             self.process = subprocess.Popen(
                 self.command,
                 env=self.env,

@@ -158,7 +158,7 @@ def test_the_service_listens_on_loopback_only_and_is_watched(folder: Path) -> No
         assert heard == {"127.0.0.1"}
         assert httpx.get(f"{service.url}/healthz").status_code == 200
         assert httpx.get(f"{service.url}/readyz").status_code == 200
-        assert "yugum" in httpx.get(f"{service.url}/metrics").text
+        assert httpx.get(f"{service.url}/metrics").status_code == 401
         if os.geteuid() == 0:
             postgres = [p for p in of(folder) if "postgres" in p.name()]
             assert postgres
@@ -249,3 +249,57 @@ def test_version_and_description_need_no_service() -> None:
         o["operationId"] for methods in document["paths"].values() for o in methods.values()
     ]
     assert len(operations) == len(set(operations)), "each call has a name of its own"
+
+
+def test_a_database_that_dies_is_said_to_be_away_and_comes_back_by_itself(folder: Path) -> None:
+    service = Service(folder)
+    try:
+        with closing(signed_in(service.url, service.link)) as admin:
+            body = {"people": [{"user_name": "mara", "given_name": "Mara"}]}
+            assert admin.post("/people", json=body).status_code == 201
+            server = next(p for p in of(folder) if "postgres" in p.name() and "-D" in p.cmdline())
+            server.kill()
+            away, deadline = None, time.monotonic() + 40
+            while time.monotonic() < deadline:
+                reply = admin.get("/people/mara")
+                if reply.status_code == 200 and away is not None:
+                    break
+                if reply.status_code != 200:
+                    away = reply
+                time.sleep(0.05)
+            assert away is not None
+            assert (away.status_code, away.json()["code"]) == (503, "database-away")
+            assert away.json()["retryable"] is True
+            assert int(away.headers["Retry-After"]) > 0
+            assert reply.json()["display_name"] == "Mara", "nothing is lost"
+    finally:
+        service.end(signal.SIGTERM)
+    assert gone(folder), "the one that was started again has ended too"
+
+
+def test_a_lost_first_link_is_made_again_by_whoever_holds_the_key_file(folder: Path) -> None:
+    service = Service(folder)
+    here = ("operators", "link", "admin", "--here", "--state-folder", str(folder))
+
+    def made() -> str:
+        command = [sys.executable, "-m", "yugum.cli.main", *here]
+        env = {k: v for k, v in os.environ.items() if not k.startswith("YUGUM_")}
+        done = subprocess.run(command, env=env, capture_output=True, text=True, timeout=60)
+        assert done.returncode == 0, done.stderr
+        return done.stdout.strip()
+
+    try:
+        newer = made()
+        old = service.link.rsplit("#", 1)[1]
+        reply = httpx.post(f"{service.url}/api/v1/session/link", json={"token": old})
+        assert reply.status_code == 401, "a newer link ends the older"
+        with closing(signed_in(service.url, newer)) as admin:
+            assert admin.get("/session").json()["operator"]["login"] == "admin"
+    finally:
+        service.end(signal.SIGTERM)
+    assert "/welcome#" in made(), "also while no service runs"
+    (folder / "keys.json").chmod(0o644)
+    command = [sys.executable, "-m", "yugum.cli.main", *here]
+    refused = subprocess.run(command, capture_output=True, text=True, timeout=60)
+    assert refused.returncode != 0
+    assert "chmod 600" in refused.stderr

@@ -8,13 +8,17 @@ from typing import Any
 import httpx
 import pytest
 
-from tests.acceptance.test_service import newcomer
+from tests.acceptance.test_service import joined, newcomer, raw
 from tests.acceptance.test_standing import until
 from tests.conftest import Theatre
 from tests.signing import PASSWORD, session_of, token_of
 from yugum.client import Client
-from yugum.errors import Conflict, Forbidden, InvalidInput, Unauthenticated
+from yugum.errors import Conflict, Forbidden, InvalidInput, Unauthenticated, YugumError
+from yugum.wire import applications as wap
+from yugum.wire import decisions as wde
 from yugum.wire import operators as wop
+from yugum.wire import plans as wl
+from yugum_standins.morrow import CREW
 
 Call = tuple[str, str]
 
@@ -253,3 +257,68 @@ def test_a_sign_in_link_is_good_once_and_the_newest_only(theatre: Theatre) -> No
     assert httpx.post(url, json={"token": secret}).status_code in (200, 201)
     for used in (secret, made.link.rsplit("#", 1)[1], secret[:-1], ""):
         assert httpx.post(url, json={"token": used}).status_code in (401, 422)
+
+
+def test_nobody_decides_about_themselves_while_somebody_else_could(theatre: Theatre) -> None:
+    client, url = theatre.client, theatre.stage.url
+    who = joined(theatre, "Deck")
+    client.operators.add(wop.NewOperator(login="selfmade", name="S", role="operator", person=who))
+    grant = wde.NewDecision(
+        who=who,
+        kind="grant",
+        payload=wde.DecisionPayload(application=CREW, kind="entitlement", item="Night duty"),
+        reason="for me",
+    )
+    with Client(url, token_of(client, url, "selfmade", "operator")) as own:
+        for call in (
+            lambda: own.decisions.make(grant),
+            lambda: own.plans.make(
+                wl.NewPlan(verb="mover", who=[who], changes={"department": "Engine Room"})
+            ),
+            lambda: own.people.change(who, {"department": "Engine Room"}),
+        ):
+            with pytest.raises(Forbidden, match="about themselves"):
+                call()
+        own.plans.make(wl.NewPlan(verb="recheck", who=[who]))
+    assert client.people.show(who).department == "Deck"
+    client.decisions.make(grant)
+
+
+def test_a_login_that_looks_like_another_is_refused(theatre: Theatre) -> None:
+    for login in ("IHOLM", "\u0456holm", "\uff49holm"):
+        with pytest.raises(Conflict, match="looks like"):
+            theatre.client.operators.add(wop.NewOperator(login=login, name="I", role="viewer"))
+    for login in ("i holm", "i\u0307\u0307 x"):
+        with pytest.raises(InvalidInput):
+            theatre.client.operators.add(wop.NewOperator(login=login, name="I", role="viewer"))
+
+
+def test_an_application_that_is_refused_is_not_kept(theatre: Theatre) -> None:
+    client = theatre.client
+    known = {a.id: a for a in client.applications.all()}
+    for kind, url in (
+        ("scim", "http://["),
+        ("scim", "http://127.0.0.1:1/scim/v2"),
+        ("postgres", ""),
+        ("ldap", "ldap://["),
+        ("no-such", ""),
+    ):
+        new = {"id": "refused", "name": "Refused", "kind": kind, "trust": "full"}
+        new |= {"url": url, "secret": "canary-93"}
+        reply = raw(theatre, "POST", "/applications", json=new)
+        assert reply.status_code in (409, 422, 502), reply.text
+        assert "canary-93" not in reply.text
+    assert {a.id for a in client.applications.all()} == set(known)
+    client.status(check=True)
+    with pytest.raises(YugumError):
+        client.applications.connect(
+            wap.ConnectApplication(
+                id=CREW,
+                name=known[CREW].name,
+                kind="scim",
+                trust="full",
+                url="http://127.0.0.1:1/scim/v2",
+                secret="wrong",
+            )
+        )
+    client.applications.read(CREW)  # it is reached as before

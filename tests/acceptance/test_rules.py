@@ -273,7 +273,7 @@ def test_no_credential_lies_about_in_clear(theatre: Theatre) -> None:
     list(client.dockets.follow(made.docket))
     assert theatre.play.directory.sign_in(login, chosen)
     account = next(a for a in client.people.show(login).accounts if a.application_id != DIRECTORY)
-    link = client.accounts.credential_link(account.id).link
+    link = client.credentials.hand_over(account.id, "known in person").link
     opened = client.accounts.open_credential(link.rsplit("#", 1)[1]).secret
     dump = subprocess.run(
         [

@@ -291,11 +291,11 @@ def test_a_repeated_request_is_answered_as_the_first(theatre: Theatre) -> None:
     assert first.json() == again.json()
     other = {"people": [{"user_name": f"{login}x"}]}
     assert raw(theatre, "POST", "/people", json=other, headers=key).status_code == 409
-    token = raw(theatre, "POST", "/tokens", json={"name": "t"}, headers={"Idempotency-Key": "k1"})
-    assert token.json()["token"].startswith("yg_")
-    hidden = raw(theatre, "POST", "/tokens", json={"name": "t"}, headers={"Idempotency-Key": "k1"})
+    secret = raw(theatre, "POST", "/operators/iholm/link", headers={"Idempotency-Key": "k1"})
+    assert "/welcome#" in secret.json()["link"]
+    hidden = raw(theatre, "POST", "/operators/iholm/link", headers={"Idempotency-Key": "k1"})
     assert hidden.status_code == 409
-    assert "yg_" not in hidden.text
+    assert "/welcome#" not in hidden.text
 
 
 def test_confirming_twice_makes_one_docket(theatre: Theatre) -> None:
@@ -368,7 +368,10 @@ def test_headers_keep_the_console_to_itself(theatre: Theatre) -> None:
     assert "default-src 'none'" in policy
     assert "unsafe" not in policy
     assert reply.headers["X-Content-Type-Options"] == "nosniff"
-    assert httpx.get(f"{theatre.stage.url}/metrics").text.count("yugum_people") > 1
+    assert httpx.get(f"{theatre.stage.url}/metrics").status_code == 401
+    held = {"Authorization": f"Bearer {theatre.token}"}
+    metrics = httpx.get(f"{theatre.stage.url}/metrics", headers=held)
+    assert metrics.text.count("yugum_people") > 1
 
 
 def test_secrets_are_not_at_rest_in_clear(theatre: Theatre) -> None:

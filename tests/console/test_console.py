@@ -346,7 +346,7 @@ def test_rows_and_pages_by_keyboard(page: Page, theatre: Theatre) -> None:
 def test_an_initial_credential_is_shown_once(page: Page, theatre: Theatre) -> None:
     login = joined(theatre)
     account = theatre.client.people.show(login).accounts[0]
-    link = theatre.client.accounts.credential_link(account.id).link
+    link = theatre.client.credentials.hand_over(account.id, "known in person").link
     for wanted in ("This page shows it once", "used already"):
         page.goto("about:blank")
         page.goto(link)

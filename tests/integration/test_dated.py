@@ -7,6 +7,7 @@ import random
 from collections.abc import Iterable
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
+from pathlib import Path
 from typing import Any
 
 import psycopg
@@ -18,12 +19,17 @@ from yugum.core.approvals import Answer, ApprovalState, AskedPerson
 from yugum.core.mails import MailKind
 from yugum.core.obligations import ObligationKind, ObligationState
 from yugum.core.seats import Pool, next_in_line
+from yugum.engine.mails import Mails
 from yugum.errors import InvalidInput, NotFound
 from yugum.ports.applications import Access
 from yugum.ports.approvals import Approval
 from yugum.ports.mails import StoredMail
 from yugum.ports.obligations import Obligation
+from yugum.ports.operators import Attempt
+from yugum.settings import Settings
 from yugum.storage.database import PostgresDatabase
+from yugum.storage.keys import Keys
+from yugum.testing import FixedClock
 
 NOW = datetime(2031, 3, 3, 8, 40, tzinfo=UTC)
 DAY = timedelta(days=1)
@@ -344,6 +350,80 @@ async def test_of_requests_with_one_key_one_is_the_first(database: PostgresDatab
         row = await unit.idempotency.begin("op", "key", "f", 30)
     assert row is not None
     assert (row.status, row.reply) == (201, {"id": 7})
+
+
+async def test_the_key_of_a_request_whose_process_died_is_free_again(
+    database: PostgresDatabase,
+) -> None:
+    async def begin(fingerprint: str, seconds: float) -> bool:
+        async with database.unit() as unit:
+            return await unit.idempotency.begin("op", "key", fingerprint, seconds) is None
+
+    assert await begin("f", 0.5)
+    assert not await begin("f", 0.5), "it may still run"
+    async with database.unit() as unit:
+        await unit.idempotency.hold("op", "key", 1.5)
+    await asyncio.sleep(0.7)
+    assert not await begin("f", 30), "it has said that it runs"
+    await asyncio.sleep(1)
+    assert not await begin("other", 30), "another request has another key"
+    assert await begin("f", 30)
+    async with database.unit() as unit:
+        await unit.idempotency.end("op", "key", 201, {"id": 7})
+        await unit.idempotency.forget_old(1)
+    assert not await begin("f", 30), "it is kept long enough"
+    async with database.unit() as unit:
+        await unit.idempotency.forget_old(0)
+    assert await begin("f", 30)
+
+
+async def test_attempts_to_sign_in_are_counted_before_they_are_tried(
+    database: PostgresDatabase,
+) -> None:
+    async def attempt() -> Attempt:
+        async with database.unit() as unit:
+            return await unit.operators.attempt({"vera 10.0.0.1": 3, "* 10.0.0.1": 9}, 15)
+
+    at_once = await asyncio.gather(*(attempt() for _ in range(12)))
+    assert sum(bool(a.ids) for a in at_once) == 3, "all at once are as one after the other"
+    assert all(a.wait > 60 for a in at_once if not a.ids)
+    async with database.unit() as unit:
+        elsewhere = await unit.operators.attempt({"vera 10.0.0.2": 3}, 15)
+        assert elsewhere.ids, "one address locks nobody out elsewhere"
+        first = next(a for a in at_once if a.ids)
+        await unit.operators.forget(first.ids, "vera 10.0.0.1")
+    assert (await attempt()).ids, "who knew the password begins anew"
+
+
+async def test_what_is_wrong_with_one_mail_stops_no_other(
+    database: PostgresDatabase, tmp_path: Path
+) -> None:
+    class Mailer:
+        async def send(self, mail_id: str, address: str, subject: str, text: str) -> None:
+            if mail_id == "bad":
+                raise UnicodeEncodeError("ascii", subject, 0, 1, "no header")
+
+    async with database.unit() as unit:
+        await unit.mails.post(
+            [
+                StoredMail(
+                    id=i,
+                    address="a@morrow.example",
+                    subject=i,
+                    text="text",
+                    kind=MailKind.NOTICE,
+                    made_at=NOW,
+                )
+                for i in ("bad", "good")
+            ]
+        )
+    keys = Keys.load(tmp_path / "keys.json")
+    mails = Mails(database, FixedClock(NOW), keys, Settings(), Mailer())
+    assert await mails.deliver() == 1
+    async with database.unit() as unit:
+        found = {m.id: m for m in (await unit.mails.page("", None, 10)).items}
+    assert found["good"].sent_at == NOW
+    assert "UnicodeEncodeError" in found["bad"].problem
 
 
 BAD: Iterable[tuple[str, Any]] = [

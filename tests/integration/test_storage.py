@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import uuid
+from contextvars import Context
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
@@ -164,7 +165,7 @@ async def test_a_claim_waits_for_a_journal_that_is_being_written(
                 await second.leases.wake(["p1"], priority=5)
                 return len(await second.leases.claim("w2", 10, 30))
 
-        claiming = asyncio.create_task(claim())
+        claiming = asyncio.create_task(claim(), context=Context())  # as from another process
         await asyncio.sleep(0.3)
         assert not claiming.done()
     assert await claiming == 0  # w1's lease is still good

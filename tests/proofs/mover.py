@@ -97,7 +97,7 @@ def _rename(play: Play) -> None:
     account = next(a for a in client.people.show(old).accounts if a.application_id == DIRECTORY)
     made = client.credentials.renew(account.id, "for the proof")
     list(client.dockets.follow(made.docket))
-    link = client.accounts.credential_link(account.id).link.rsplit("#", 1)[1]
+    link = client.credentials.hand_over(account.id, "known in person").link.rsplit("#", 1)[1]
     list(client.dockets.follow(client.credentials.choose(link, password).docket))
     batch = play.plan(
         Verb.RENAME,

@@ -70,7 +70,7 @@ class Play:
         account = next(
             a for a in self.client.people.show(login).accounts if a.application_id == application
         )
-        link = self.client.accounts.credential_link(account.id)
+        link = self.client.credentials.hand_over(account.id, "known in person")
         return self.client.accounts.open_credential(link.link.rsplit("#", 1)[1]).secret
 
     def plan(self, verb: Verb, who: str, **more: Any) -> wl.BatchView:

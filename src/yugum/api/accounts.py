@@ -9,7 +9,7 @@ from fastapi import APIRouter, Query
 from yugum.api.auth import Acting, Use, Viewer
 from yugum.api.discretion import discreet_page
 from yugum.api.idempotency import IdempotentRoute
-from yugum.api.parameters import Cursor, Limit, OneOf, Who
+from yugum.api.parameters import Cursor, Limit, OfApplication, Who
 from yugum.api.shapes import page_of
 from yugum.core.accounts import AccountState
 from yugum.wire import accounts as wa
@@ -22,7 +22,7 @@ router = APIRouter(prefix="/accounts", tags=["accounts"], route_class=Idempotent
 async def list_accounts(
     use: Use,
     operator: Viewer,
-    application: OneOf = "",
+    application: OfApplication,
     state: Annotated[AccountState | None, BlankIsNone] = None,
     who: Who = "",
     q: Annotated[str, Query(max_length=200, description="Any part of the login.")] = "",

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from collections.abc import AsyncIterator
 from contextlib import AbstractAsyncContextManager, asynccontextmanager
+from ipaddress import ip_address
 from pathlib import Path
 
-from fastapi import FastAPI, Response
+import structlog
+from fastapi import FastAPI, Request, Response
 from fastapi.responses import FileResponse, JSONResponse
 from fastapi.staticfiles import StaticFiles
 from prometheus_client import CONTENT_TYPE_LATEST, CollectorRegistry, Gauge, generate_latest
@@ -34,9 +36,13 @@ from yugum.api import (
     status,
     tasks,
 )
+from yugum.api.auth import Source, Viewer, authenticate
+from yugum.api.limits import BodyLimit
+from yugum.api.strict import methods_at
 from yugum.engine.services import Services
 from yugum.ports.views import Installation
 
+log = structlog.get_logger("yugum.api")
 ROUTERS = (
     operators.session,
     operators.router,
@@ -80,12 +86,16 @@ HEADERS = [
     (b"cross-origin-opener-policy", b"same-origin"),
 ]
 
+STRICT_TRANSPORT = (b"strict-transport-security", b"max-age=31536000")
+"""RFC 6797; where people reach the service by https."""
+
 
 class SecurityHeaders:
     """Adds the headers to every response, and keeps API replies out of caches."""
 
-    def __init__(self, app: ASGIApp) -> None:
+    def __init__(self, app: ASGIApp, *, https: bool) -> None:
         self._app = app
+        self._headers = [*HEADERS, *([STRICT_TRANSPORT] if https else [])]
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         if scope["type"] != "http":
@@ -94,7 +104,9 @@ class SecurityHeaders:
 
         async def with_headers(message: Message) -> None:
             if message["type"] == "http.response.start":
-                message["headers"] = [*message["headers"], *HEADERS]
+                own = {name for name, _ in message["headers"]}
+                added = [h for h in self._headers if h[0] not in own]
+                message["headers"] = [*message["headers"], *added]
                 if scope["path"].startswith("/api/"):
                     message["headers"].append((b"cache-control", b"no-store"))
             await send(message)
@@ -140,25 +152,31 @@ def create_app(
         app.include_router(router, prefix="/api/v1")
     _health(app, services)
     _console(app)
-    app.add_middleware(SecurityHeaders)
+    app.add_middleware(BodyLimit)
+    app.add_middleware(SecurityHeaders, https=public_url.startswith("https://"))
     return app
 
 
 def _health(app: FastAPI, services: Services) -> None:
+    """That it lives is for anybody; whether it can work, for this machine; all else for a token."""
+
     @app.get("/healthz", include_in_schema=False)
     async def healthz() -> dict[str, str]:
-        return {"status": "ok", "version": __version__}
+        return {"status": "ok"}
 
     @app.get("/readyz", include_in_schema=False)
-    async def readyz() -> Response:
+    async def readyz(request: Request, source: Source) -> Response:
+        if not ip_address(source).is_loopback:
+            await authenticate(request)
         try:
             await services.overview.ping()
         except Exception as error:  # noqa: BLE001 - whatever is wrong, the answer is "not ready"
-            return JSONResponse({"status": "not ready", "why": type(error).__name__}, 503)
+            log.warning("not ready", error=type(error).__name__)
+            return JSONResponse({"status": "not ready"}, 503)
         return JSONResponse({"status": "ready"})
 
     @app.get("/metrics", include_in_schema=False)
-    async def metrics() -> Response:
+    async def metrics(_: Viewer) -> Response:
         registry = CollectorRegistry()
         health = await services.overview.health()
         counts = health.counts
@@ -184,8 +202,10 @@ def _console(app: FastAPI) -> None:
         app.mount("/assets", StaticFiles(directory=CONSOLE / "assets"), name="assets")
 
     @app.get("/{path:path}", include_in_schema=False)
-    async def page(path: str) -> Response:
+    async def page(path: str, request: Request) -> Response:
         if path.startswith(("api/", "scim/")):
+            if methods_at(request):
+                return problems.not_for(request)
             return problems.reply(
                 problems.plain(404, "not-found", f"There is nothing at /{path}.", "")
             )

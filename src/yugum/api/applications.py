@@ -8,7 +8,7 @@ from fastapi import APIRouter, Request
 
 from yugum.api.auth import Acting, Administrator, Use, Viewer
 from yugum.api.idempotency import IdempotentRoute
-from yugum.api.parameters import Cursor, Limit
+from yugum.api.parameters import ApplicationId, Cursor, Limit
 from yugum.api.shapes import installation, page_of, shape
 from yugum.core.applications import Application, ProfileChange, Trust
 from yugum.core.dates import parse_moment
@@ -110,7 +110,7 @@ async def upload_accounts(
 
 @router.get("/{application_id}/readings", operation_id="applications.readings")
 async def list_readings(
-    application_id: str, use: Use, _: Viewer, cursor: Cursor = None, limit: Limit = 50
+    application_id: ApplicationId, use: Use, _: Viewer, cursor: Cursor = None, limit: Limit = 50
 ) -> Page[wp.ReadingRow]:
     page = await use.readings.page(application_id, cursor, limit)
     return page_of(page, wp.ReadingRow.model_validate)
@@ -118,7 +118,7 @@ async def list_readings(
 
 @router.get("/{application_id}/unreadable", operation_id="applications.unreadable")
 async def list_unreadable(
-    application_id: str, use: Use, _: Viewer, cursor: Cursor = None, limit: Limit = 50
+    application_id: ApplicationId, use: Use, _: Viewer, cursor: Cursor = None, limit: Limit = 50
 ) -> Page[wp.ReadingProblem]:
     """Records that could not be understood, each with its reason."""
     page = await use.readings.unreadable(application_id, cursor, limit)

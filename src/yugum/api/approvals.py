@@ -10,6 +10,7 @@ from yugum.api.auth import Acting, Use, Viewer
 from yugum.api.idempotency import IdempotentRoute
 from yugum.api.parameters import Cursor, Limit, OneOf, Who
 from yugum.api.shapes import number, page_of, shape
+from yugum.api.strict import StrictRoute
 from yugum.core.approvals import ApprovalState
 from yugum.core.operators import OperatorRole
 from yugum.ports.approvals import ApprovalLine
@@ -18,7 +19,7 @@ from yugum.wire import mails as wm
 from yugum.wire.common import BlankIsNone, Page
 
 router = APIRouter(prefix="/approvals", tags=["approvals"], route_class=IdempotentRoute)
-mails = APIRouter(prefix="/mails", tags=["mails"])
+mails = APIRouter(prefix="/mails", tags=["mails"], route_class=StrictRoute)
 
 
 @router.get("", operation_id="approvals.list")
@@ -80,7 +81,7 @@ async def delegate_approval(
     return wa.Answered.model_validate(approval)
 
 
-links = APIRouter(prefix="/approval-links", tags=["approvals"])
+links = APIRouter(prefix="/approval-links", tags=["approvals"], route_class=StrictRoute)
 
 
 @links.post("/open", operation_id="approvals.open-link")

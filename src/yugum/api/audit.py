@@ -10,10 +10,11 @@ from fastapi.responses import StreamingResponse
 from yugum.api.auth import Administrator, Use, Viewer
 from yugum.api.discretion import discreet_page
 from yugum.api.parameters import Cursor, Limit, OneOf, Who
+from yugum.api.strict import StrictRoute
 from yugum.wire import audit as wu
 from yugum.wire.common import Page
 
-router = APIRouter(prefix="/audit", tags=["audit"])
+router = APIRouter(prefix="/audit", tags=["audit"], route_class=StrictRoute)
 
 
 @router.get("", operation_id="audit.list")

@@ -9,22 +9,12 @@ from fastapi import APIRouter, Query, Request
 from yugum.api.auth import Acting, Use, Viewer
 from yugum.api.idempotency import SECRET, IdempotentRoute
 from yugum.api.shapes import number, shape
+from yugum.api.strict import StrictRoute
 from yugum.wire import credentials as wc
 from yugum.wire.common import LinkRequest
 
 accounts = APIRouter(prefix="/accounts", tags=["accounts"], route_class=IdempotentRoute)
-credentials = APIRouter(prefix="/credentials", tags=["credentials"])
-
-
-@accounts.post(
-    "/{account_id}/credential-link", tags=[SECRET], operation_id="accounts.credential-link"
-)
-async def credential_link(
-    account_id: str, request: Request, use: Use, operator: Acting
-) -> wc.CredentialLink:
-    """A one-time link to the account's initial credential; an earlier link stops working."""
-    token, hours = await use.credentials.link(account_id, operator.login)
-    return wc.CredentialLink(link=f"{request.app.state.public_url}/c#{token}", hours=hours)
+credentials = APIRouter(prefix="/credentials", tags=["credentials"], route_class=StrictRoute)
 
 
 @accounts.post("/{account_id}/credential", status_code=201, operation_id="accounts.new-credential")

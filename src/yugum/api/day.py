@@ -7,11 +7,12 @@ from fastapi import APIRouter, Request
 from yugum.api.auth import Use, Viewer
 from yugum.api.discretion import discreet
 from yugum.api.shapes import installation, number, precaution_row, shape, standing_row
+from yugum.api.strict import StrictRoute
 from yugum.core.dockets import StepProblem
 from yugum.ports.views import DayDocket
 from yugum.wire import day as wy
 
-router = APIRouter(prefix="/day", tags=["day sheet"])
+router = APIRouter(prefix="/day", tags=["day sheet"], route_class=StrictRoute)
 TOLD = ("department", "title", "site")
 
 

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-import asyncio
 from collections.abc import AsyncIterator
+from contextlib import aclosing
 from typing import Annotated
 
 from fastapi import APIRouter, Request
@@ -22,8 +22,6 @@ from yugum.wire import dockets as wd
 from yugum.wire.common import BlankIsNone, Page
 
 router = APIRouter(prefix="/dockets", tags=["dockets"], route_class=IdempotentRoute)
-
-POLL_SECONDS = 0.25
 
 
 @router.get("", operation_id="dockets.list")
@@ -70,24 +68,25 @@ async def docket_events(
 ) -> EventSourceResponse:
     """Server-sent events: the docket whenever it has changed, until it has ended."""
     # What is not there is refused before a stream begins.
-    await _shown(name, request, use, operator)
-    return EventSourceResponse(_changes(name, request, use, operator), ping=15)
+    first = await _shown(name, request, use, operator)
+    stream = _changes(first.id, name, request, use, operator)
+    return EventSourceResponse(stream, ping=15)
 
 
 async def _changes(
-    name: str, request: Request, use: Services, operator: Operator
+    docket_id: str, name: str, request: Request, use: Services, operator: Operator
 ) -> AsyncIterator[ServerSentEvent]:
     last = ""
-    while not await request.is_disconnected():
-        view = await _shown(name, request, use, operator)
-        text = view.model_dump_json()
-        if text != last:
-            last = text
-            yield ServerSentEvent(text, event="docket")
-        if view.state in ENDED:
-            yield ServerSentEvent("", event="end")
-            return
-        await asyncio.sleep(POLL_SECONDS)
+    async with aclosing(use.watching.changes(docket_id, operator)) as changes:
+        async for _ in changes:
+            view = await _shown(name, request, use, operator)
+            text = view.model_dump_json()
+            if text != last:
+                last = text
+                yield ServerSentEvent(text, event="docket")
+            if view.state in ENDED:
+                yield ServerSentEvent("", event="end")
+                return
 
 
 @router.post("/{name}/cancel", operation_id="dockets.cancel")

@@ -8,7 +8,7 @@ from fastapi import APIRouter, Request
 
 from yugum.api.auth import Acting, Use, Viewer
 from yugum.api.idempotency import IdempotentRoute
-from yugum.api.parameters import Cursor, Limit, OneOf
+from yugum.api.parameters import Cursor, Limit, OfApplication, OneOf
 from yugum.api.shapes import number, page_of, shape
 from yugum.core.deviations import DeviationState
 from yugum.core.findings import FindingKind
@@ -42,7 +42,7 @@ async def count_findings(use: Use, _: Viewer) -> list[wf.FindingCount]:
 async def list_deviations(
     use: Use,
     _: Viewer,
-    application: OneOf = "",
+    application: OfApplication,
     state: Annotated[DeviationState | None, BlankIsNone] = DeviationState.OPEN,
     cursor: Cursor = None,
     limit: Limit = 50,

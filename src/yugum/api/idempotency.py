@@ -5,15 +5,13 @@ from __future__ import annotations
 import asyncio
 import hashlib
 import json
-from collections.abc import Callable, Coroutine
 from contextlib import suppress
-from typing import Any
 
 from fastapi import Request, Response
 from fastapi.responses import JSONResponse
-from fastapi.routing import APIRoute
 
 from yugum.api.auth import authenticate, services
+from yugum.api.strict import Handler, StrictRoute
 from yugum.errors import Collided, Conflict, InvalidInput
 from yugum.ports.idempotency import KeptReply
 
@@ -25,10 +23,9 @@ NO_EFFECT = "no-effect"
 """A tag for routes that only answer a question: asked again they are answered anew."""
 
 COLLISIONS = 2
-Handler = Callable[[Request], Coroutine[Any, Any, Response]]
 
 
-class IdempotentRoute(APIRoute):
+class IdempotentRoute(StrictRoute):
     """A route whose POSTs may be repeated safely with the same key."""
 
     def get_route_handler(self) -> Handler:

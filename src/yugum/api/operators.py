@@ -8,11 +8,12 @@ from yugum.api.auth import COOKIE, Acting, Administrator, Governing, Source, Use
 from yugum.api.idempotency import SECRET, IdempotentRoute
 from yugum.api.parameters import Cursor, Limit
 from yugum.api.shapes import installation, page_of, shape
+from yugum.api.strict import StrictRoute
 from yugum.engine.access import Operator, SignIn
 from yugum.wire import operators as wo
 from yugum.wire.common import LinkRequest, Page
 
-session = APIRouter(prefix="/session", tags=["session"])
+session = APIRouter(prefix="/session", tags=["session"], route_class=StrictRoute)
 router = APIRouter(prefix="/operators", tags=["operators"], route_class=IdempotentRoute)
 integrations = APIRouter(prefix="/integrations", tags=["integrations"], route_class=IdempotentRoute)
 tokens = APIRouter(prefix="/tokens", tags=["tokens"], route_class=IdempotentRoute)
@@ -37,7 +38,7 @@ def _begin(request: Request, response: Response, signed: SignIn) -> wo.SessionVi
         max_age=int(settings.session_hours * 3600),
         httponly=True,
         samesite="strict",
-        secure=request.url.scheme == "https",
+        secure=request.app.state.public_url.startswith("https://"),
         path="/",
     )
     return _view(request, signed.operator)

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import Query
+from fastapi import Depends, Query
+
+from yugum.api.auth import Use, Viewer
 
 Limit = Annotated[int, Query(ge=1, le=200)]
 Cursor = Annotated[str | None, Query(max_length=2000)]
@@ -13,3 +15,20 @@ Who = Annotated[
 ]
 OneOf = Annotated[str, Query(max_length=60)]
 """An id or a number; empty is all."""
+
+
+async def _known_application(_: Viewer, use: Use, application: OneOf = "") -> str:
+    """An application by its id; a name nobody knows is refused, not answered with nothing."""
+    if application:
+        await use.applications.must_exist(application)
+    return application
+
+
+async def _known_by_path(_: Viewer, application_id: str, use: Use) -> str:
+    """The same of an address; nobody learns of any before they have signed in."""
+    await use.applications.must_exist(application_id)
+    return application_id
+
+
+OfApplication = Annotated[str, Depends(_known_application)]
+ApplicationId = Annotated[str, Depends(_known_by_path)]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from http import HTTPStatus
 from typing import Any
 
 import structlog
@@ -12,6 +13,7 @@ from fastapi.responses import JSONResponse
 from starlette.exceptions import HTTPException
 
 from yugum import errors
+from yugum.api.strict import methods_at
 from yugum.wire.common import Problem
 
 log = structlog.get_logger("yugum.api")
@@ -62,14 +64,26 @@ def install(app: FastAPI) -> None:
         return reply(plain(status, "invalid-input", text, place))
 
     @app.exception_handler(HTTPException)
-    async def http(_: Request, error: HTTPException) -> JSONResponse:
-        code = {404: "not-found", 405: "method-not-allowed"}.get(error.status_code, "http")
-        return reply(plain(error.status_code, code, str(error.detail), ""))
+    async def http(request: Request, error: HTTPException) -> JSONResponse:
+        if error.status_code == HTTPStatus.METHOD_NOT_ALLOWED:
+            return not_for(request)
+        codes = {404: "not-found", 413: "too-large"}
+        code = codes.get(error.status_code, "http")
+        problem = plain(error.status_code, code, str(error.detail), "")
+        return reply(problem, dict(error.headers or {}))
 
     @app.exception_handler(Exception)
     async def unexpected(request: Request, error: Exception) -> JSONResponse:
         log.error("unexpected", path=request.url.path, error=repr(error), exc_info=error)
         return reply(plain(500, "unexpected", "Something went wrong here; it was logged.", ""))
+
+
+def not_for(request: Request) -> JSONResponse:
+    """That an address is there, though not for this method (RFC 9110 15.5.6)."""
+    allowed = ", ".join(methods_at(request))
+    text = f"{request.method} is not for {request.url.path}; {allowed} is."
+    problem = plain(405, "method-not-allowed", text, "")
+    return reply(problem, {"Allow": allowed})
 
 
 def plain(status: int, code: str, detail: str, place: str) -> Problem:

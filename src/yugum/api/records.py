@@ -12,7 +12,7 @@ from yugum.api.auth import Administrator, Use, Viewer
 from yugum.api.calendar import feed
 from yugum.api.discretion import discreet_page
 from yugum.api.idempotency import IdempotentRoute
-from yugum.api.parameters import Cursor, Limit, OneOf, Who
+from yugum.api.parameters import Cursor, Limit, OfApplication, OneOf, Who
 from yugum.api.shapes import (
     decision_view,
     installation,
@@ -25,6 +25,7 @@ from yugum.core.documents import full
 from yugum.core.obligations import ObligationKind
 from yugum.core.verbs import Verb
 from yugum.engine.records import RecordForm
+from yugum.pages import STYLE_SOURCE
 from yugum.ports.obligations import DatedLine
 from yugum.wire import day as wy
 from yugum.wire import decisions as wx
@@ -32,6 +33,14 @@ from yugum.wire.applications import HoldRequest
 from yugum.wire.common import Page
 
 router = APIRouter(tags=["records"], route_class=IdempotentRoute)
+
+
+def _page(text: str) -> Response:
+    """A page to print, which has its style in itself and loads nothing."""
+    policy = (
+        f"default-src 'none'; style-src {STYLE_SOURCE}; base-uri 'none'; frame-ancestors 'none'"
+    )
+    return Response(text, media_type="text/html", headers={"Content-Security-Policy": policy})
 
 
 @router.get("/dockets/{name}/record", response_class=Response, operation_id="dockets.record")
@@ -53,7 +62,7 @@ async def docket_record(
         case RecordForm.CSV:
             return Response(use.records.table_of(lines), media_type="text/csv")
         case RecordForm.HTML:
-            return Response(await use.records.page_of(first, lines), media_type="text/html")
+            return _page(await use.records.page_of(first, lines))
 
 
 @router.get("/handovers", operation_id="handovers.list")
@@ -76,14 +85,14 @@ async def cut_off_sheet(
     use: Use, _: Viewer, who: Annotated[list[str], Query(min_length=1, max_length=200)]
 ) -> Response:
     """A page to print beforehand: where some people get in, and whom to call while Yugum is down."""
-    return Response(await use.records.sheet(who), media_type="text/html")
+    return _page(await use.records.sheet(who))
 
 
 @router.get("/last-call", operation_id="accounts.last-call")
 async def last_call(
     use: Use,
     _: Viewer,
-    application: OneOf = "",
+    application: OfApplication,
     days: Annotated[int, Query(ge=1, le=3650)] = 3650,
     cursor: Cursor = None,
     limit: Limit = 50,

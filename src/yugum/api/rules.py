@@ -11,6 +11,7 @@ from yugum.api.auth import Acting, Administrator, Use, Viewer
 from yugum.api.idempotency import NO_EFFECT, IdempotentRoute
 from yugum.api.parameters import Cursor, Limit
 from yugum.api.shapes import page_of, shape
+from yugum.api.strict import StrictRoute
 from yugum.core.names import NameFields
 from yugum.core.people import full_name
 from yugum.ports.rules import RulesVersion
@@ -19,8 +20,8 @@ from yugum.wire.common import Document, Page, as_dataclass
 from yugum.wire.rules import RulesDocument
 
 router = APIRouter(prefix="/rules", tags=["rules"], route_class=IdempotentRoute)
-roles = APIRouter(prefix="/roles", tags=["roles"])
-names = APIRouter(prefix="/names", tags=["people"])
+roles = APIRouter(prefix="/roles", tags=["roles"], route_class=StrictRoute)
+names = APIRouter(prefix="/names", tags=["people"], route_class=StrictRoute)
 
 
 @router.get("", operation_id="rules.show")

@@ -9,7 +9,7 @@ from fastapi import APIRouter, Query, Request
 from yugum.api.auth import Acting, Use, Viewer
 from yugum.api.discretion import discreet_page
 from yugum.api.idempotency import IdempotentRoute
-from yugum.api.parameters import Cursor, Limit, OneOf
+from yugum.api.parameters import Cursor, Limit, OfApplication, OneOf
 from yugum.api.shapes import standing_row
 from yugum.core.lines import LineKind, LineStatus, Side
 from yugum.ports.standing import Chosen
@@ -24,10 +24,10 @@ async def list_standing(
     request: Request,
     use: Use,
     operator: Viewer,
+    application: OfApplication,
     status: Annotated[LineStatus | None, BlankIsNone] = None,
     kind: Annotated[LineKind | None, BlankIsNone] = None,
     side: Annotated[Side | None, BlankIsNone] = None,
-    application: OneOf = "",
     who: OneOf = "",
     hours: Annotated[float, Query(ge=0, le=87600, description="Standing so long or longer.")] = 0,
     cursor: Cursor = None,

@@ -8,7 +8,7 @@ from fastapi import APIRouter, Request
 
 from yugum.api.auth import Acting, Use, Viewer
 from yugum.api.idempotency import IdempotentRoute
-from yugum.api.parameters import Cursor, Limit, OneOf
+from yugum.api.parameters import Cursor, Limit, OfApplication
 from yugum.api.shapes import number, page_of, shape
 from yugum.core.tasks import TaskState
 from yugum.wire import tasks as wt
@@ -22,8 +22,8 @@ async def list_tasks(
     request: Request,
     use: Use,
     _: Viewer,
+    application: OfApplication,
     state: Annotated[TaskState | None, BlankIsNone] = TaskState.OPEN,
-    application: OneOf = "",
     cursor: Cursor = None,
     limit: Limit = 50,
 ) -> Page[wt.TaskRow]:

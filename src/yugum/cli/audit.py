@@ -7,6 +7,7 @@ from typing import IO
 import click
 
 from yugum.cli.context import Context, pass_context
+from yugum.errors import InvalidInput
 
 
 @click.group()
@@ -46,11 +47,18 @@ def export(context: Context, file: IO[str]) -> None:
 
 
 @audit.command("verify")
-@click.argument("file", type=click.File("r"))
+@click.argument("file", type=click.File("r", encoding="utf-8"))
 @click.option("--key", default="", help="The verifying key you trust, in hex.")
 def verify(file: IO[str], key: str) -> None:
     """Check an exported log without the service."""
     from yugum.processes import verify_export
 
-    count = verify_export(file, key)
+    try:
+        count = verify_export(file, key.strip())
+    except UnicodeDecodeError as error:
+        raise InvalidInput(
+            f"{file.name} is no export: it is no text in UTF-8.",
+            place="file",
+            remedy="Make one with: yugum audit export FILE.",
+        ) from error
     click.echo(f"{count} events, nothing changed, added or left out.")

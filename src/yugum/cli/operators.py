@@ -82,9 +82,9 @@ def operator_link(context: Context, login: str, here: bool, state_folder: Path |
     if here:
         from yugum.processes import link_here
 
-        link = wop.OperatorLink(link=link_here({"state": state_folder or context.state}, login))
-    else:
-        link = context.client().operators.link(login)
+        click.echo(link_here({"state": state_folder or context.state}, login))
+        return
+    link = context.client().operators.link(login)
     context.output().one(link, [link.link])
 
 

@@ -354,12 +354,3 @@ def link(context: Context, account: str, who: str, kind: str | None) -> None:
     """Say WHO is behind an ACCOUNT; without WHO nobody is."""
     done = context.client().accounts.link(account, who, AccountKind(kind) if kind else None)
     context.output().one(done, [f"{account}: {who or 'nobody'}"])
-
-
-@accounts.command("credential")
-@click.argument("account")
-@pass_context
-def credential(context: Context, account: str) -> None:
-    """A one-time link to an account's initial credential."""
-    link = context.client().accounts.credential_link(account)
-    context.output().one(link, [link.link, f"Works once, for {link.hours:g} hours."])

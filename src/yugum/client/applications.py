@@ -84,10 +84,6 @@ class Accounts(Noun):
         body = wac.LinkAccount(who=who, kind=kind)
         return self._http.model(wac.Linked, "PUT", f"/accounts/{account_id}/person", body=body)
 
-    def credential_link(self, account_id: str) -> wcr.CredentialLink:
-        path = f"/accounts/{account_id}/credential-link"
-        return self._http.model(wcr.CredentialLink, "POST", path)
-
     def open_credential(self, token: str) -> wcr.OpenedCredential:
         """What is behind a one-time link's token; works once."""
         body = LinkRequest(token=token)

@@ -18,13 +18,15 @@ from yugum.core.documents import Document, Json, full
 from yugum.core.seats import Pool
 from yugum.engine.context import load_rules
 from yugum.engine.events import make_event
-from yugum.errors import ApplicationError, YugumError
-from yugum.ports.applications import Access, ApplicationLine
+from yugum.errors import ApplicationError, InvalidInput, YugumError
+from yugum.ports.applications import Access, ApplicationLine, Connection
 from yugum.ports.clock import Clock
-from yugum.ports.connectors import Connectors
+from yugum.ports.connectors import Connectors, Discovery
 from yugum.ports.gates import Stop
 from yugum.ports.services import Vault
 from yugum.ports.units import Database
+
+HIDDEN = "(the secret)"
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,38 +63,37 @@ class Applications:
         trust: Trust | None,
         profile: ProfileChange,
     ) -> Application:
-        """Store how an application is reached and ask it what it can do.
+        """Ask an application what it can do, and store how it is reached once it has answered.
 
         ``secret`` is a bearer token (SCIM) or a whole connection URL (PostgreSQL). Without ``trust``,
         and in what ``profile`` leaves out, one that is known stays as it is. Pools are made of the
         licenses it reports.
 
         Raises:
-            ApplicationError: it does not answer as its kind should; a new one is not stored then.
+            ApplicationError: it does not answer as its kind should; nothing is stored then.
+            InvalidInput: it cannot be reached as was said.
         """
         now = await self._clock.now()
         sealed = self._vault.seal(secret) if secret else None
         async with self._database.unit() as unit:
             known = (await unit.applications.all()).get(application.id)
-            new = known is None
             before = known or application
             application = with_profile(
                 replace(application, trust=trust or before.trust, profile=before.profile), profile
             )
+            kept = (await unit.applications.connection_of(application.id)).secret if known else None
+        tried = Connection(
+            id=application.id,
+            name=application.name,
+            kind=application.kind,
+            access=access,
+            secret=sealed or kept,
+        )
+        found = await self._discover(tried)
+        async with self._database.unit() as unit:
             await unit.applications.put(
                 replace(application, capabilities=frozenset()), access, sealed
             )
-        try:
-            connector = await self._connectors.of(application.id)
-            found = await connector.discover()
-        except YugumError as error:
-            async with self._database.unit() as unit:
-                if new:
-                    await unit.applications.forget(application.id)
-                else:
-                    await unit.applications.problem(application.id, error.message)
-            raise
-        async with self._database.unit() as unit:
             await unit.applications.discovered(application.id, found.capabilities, now)
             for name, bought in found.licenses.items():
                 pool = Pool(
@@ -107,7 +108,35 @@ class Applications:
             await unit.audit.add(
                 [make_event(now, author, "application.connected", application.id, payload)]
             )
+        self._connectors.forget(application.id)
         return replace(application, capabilities=found.capabilities)
+
+    async def must_exist(self, application_id: str) -> None:
+        """Raises NotFound for an id that no application has."""
+        async with self._database.unit() as unit:
+            await unit.applications.connection_of(application_id)
+
+    async def _discover(self, tried: Connection) -> Discovery:
+        """What an application can do, reached as was said and not as it may be stored."""
+        secret = self._vault.open(tried.secret) if tried.secret else ""
+        try:
+            connector = self._connectors.trial(tried)
+            try:
+                return await connector.discover()
+            finally:
+                await connector.close()
+        except YugumError as error:
+            if secret and secret in error.message + error.remedy:
+                error.message = error.message.replace(secret, HIDDEN)
+                error.remedy = error.remedy.replace(secret, HIDDEN)
+            raise
+        except Exception as error:  # noqa: BLE001 - whatever a connector makes of what was said
+            # What is wrong may quote the secret; its kind does not.
+            raise InvalidInput(
+                f"{tried.name} cannot be reached as was said ({type(error).__name__}).",
+                place="url",
+                remedy="Look at the address, the secret and the options.",
+            ) from None
 
     async def trust(self, application_id: str, trust: Trust, author: str) -> None:
         """Say what Yugum may do in an application from the next plan on."""

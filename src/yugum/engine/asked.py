@@ -15,6 +15,7 @@ from yugum.core.plans import Caution
 from yugum.core.roles import Rules
 from yugum.core.verbs import Verb
 from yugum.engine.managers import manager_of
+from yugum.engine.own import decided_by
 from yugum.errors import Forbidden
 from yugum.ports.approvals import Approval
 from yugum.ports.operators import OperatorRecord
@@ -219,9 +220,7 @@ async def _less_own(
 
 async def _own(unit: UnitOfWork, login: str, subject_id: str) -> set[str]:
     """Under which keys somebody would be asked about their own doing, or about themselves."""
-    author = await unit.operators.by_login(login)
-    if author is not None and author.owner_id:  # what a program asks for is its owner's doing
-        author = await unit.operators.get(author.owner_id)
+    author = await decided_by(unit, login)
     as_person = {f"person:{author.person_id}"} if author is not None and author.person_id else set()
     return {f"operator:{author.login if author else login}", f"person:{subject_id}", *as_person}
 

@@ -216,6 +216,11 @@ def _verify_head(head: HeadLine, frontier: Frontier, key: str) -> int:
         raise InvalidInput("The events do not lead to the signed root.", place="head")
     try:
         public = Ed25519PublicKey.from_public_bytes(bytes.fromhex(key or head.key))
+    except ValueError as error:
+        raise InvalidInput(
+            "The verifying key is no Ed25519 key: 64 digits in hex.", place="key" if key else "head"
+        ) from error
+    try:
         public.verify(bytes.fromhex(head.signature), head_message(size, digest))
     except (InvalidSignature, ValueError) as error:
         raise InvalidInput("The head's signature does not fit the key.", place="head") from error

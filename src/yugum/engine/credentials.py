@@ -85,7 +85,7 @@ class Credentials:
             for line in lines
         ]
 
-    async def link(self, account_id: str, author: str, check: str = "") -> tuple[str, float]:
+    async def link(self, account_id: str, author: str, check: str) -> tuple[str, float]:
         """The token of a new link to an account's unopened credential, and its hours.
 
         ``check`` is how whoever gets it was identified, for the record.
@@ -96,7 +96,7 @@ class Credentials:
         async with self._database.unit() as unit:
             account = await unit.accounts.get(account_id)
             await unit.credentials.link(account_id, hashed(token), hours * 3600)
-            payload = {"account": account_id} | ({"check": check} if check else {})
+            payload = {"account": account_id, "check": check}
             subject = account.person_id or account_id
             await unit.audit.add([make_event(now, author, "credential.link", subject, payload)])
         return token, hours

@@ -12,6 +12,7 @@ from yugum.core.documents import Document
 from yugum.core.people import Person
 from yugum.engine.context import check_successor, load_rules
 from yugum.engine.events import make_event
+from yugum.engine.own import must_be_for_others
 from yugum.engine.standing import look_again
 from yugum.errors import InvalidInput, NotFound
 from yugum.ports.clock import Clock
@@ -53,6 +54,7 @@ class Decisions:
         async with self._database.unit() as unit:
             person = await unit.people.resolve(who)
             until = _end(ends, now, person.time_zone)
+            await must_be_for_others(unit, author, [person.id], f"a decision: {kind.value}", now)
             payload = await _checked(unit, kind, said, person, now)
             decision = Decision(
                 id=str(uuid.uuid4()),
@@ -102,6 +104,7 @@ class Decisions:
         now = await self._clock.now()
         async with self._database.unit() as unit:
             ended = await unit.decisions.end(decision_id, now)
+            await must_be_for_others(unit, author, [ended.subject_id], "ending a decision", now)
             if ended.kind in GIVING:
                 basis = "an exception has ended"
                 await look_again(unit, [ended.subject_id], now, author, basis)

@@ -8,6 +8,9 @@ from collections.abc import Collection, Sequence
 from dataclasses import replace
 from datetime import datetime
 
+from anyascii import anyascii
+from precis_i18n import get_profile
+
 from yugum.core.documents import Document
 from yugum.core.operators import RANK, OperatorRole
 from yugum.engine.access import Operator, operator_of
@@ -21,6 +24,8 @@ from yugum.ports.pages import ListPage
 from yugum.ports.services import Vault
 from yugum.ports.units import Database, UnitOfWork
 from yugum.settings import Settings
+
+USER_NAME = get_profile("UsernameCaseMapped")
 
 
 class Operators:
@@ -45,6 +50,7 @@ class Operators:
         now = await self._clock.now()
         token = secrets.token_urlsafe(24)
         async with self._database.unit() as unit:
+            await _must_stand_apart(unit, login)
             person_id = (await unit.people.resolve(person)).id if person else None
             record = OperatorRecord(
                 id=str(uuid.uuid4()), login=login, name=name, role=role, person_id=person_id
@@ -145,6 +151,7 @@ class Operators:
         _must_be_somebody(owner)
         now = await self._clock.now()
         async with self._database.unit() as unit:
+            await _must_stand_apart(unit, login)
             made = OperatorRecord(
                 id=str(uuid.uuid4()), login=login, name=name, role=role, owner_id=owner.id
             )
@@ -263,6 +270,45 @@ async def _pass_on(
         )
         subject = f"Yugum: you answer for the integration {one.login}"
         await tell_operator(unit, heir.person_id, subject, text, vault, now)
+
+
+async def _must_stand_apart(unit: UnitOfWork, login: str) -> None:
+    """That nobody takes a login for another one.
+
+    Raises:
+        InvalidInput: it is no user name (RFC 8265 3.3).
+        Conflict: it looks like one that there is.
+    """
+    face = face_of(login)
+    for other in await unit.operators.logins():
+        if face == _face_or_itself(other):
+            raise Conflict(
+                f"{login} is, or looks like, the operator {other} that there is already.",
+                place="login",
+                remedy="Choose another login.",
+            )
+
+
+def face_of(login: str) -> str:
+    """What a login looks like: its letters without case, width and script.
+
+    Raises:
+        InvalidInput: it is no user name (RFC 8265 3.3, *UsernameCaseMapped*).
+    """
+    try:
+        return anyascii(USER_NAME.enforce(login)).casefold()
+    except UnicodeError as error:
+        raise InvalidInput(
+            "A login has letters, digits and signs of one direction, and no spaces (RFC 8265).",
+            place="login",
+        ) from error
+
+
+def _face_or_itself(login: str) -> str:
+    try:
+        return face_of(login)
+    except InvalidInput:  # of before this was asked for
+        return login
 
 
 def _shown(record: OperatorRecord, owner: str) -> Integration:

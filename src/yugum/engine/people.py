@@ -35,6 +35,7 @@ from yugum.engine.context import load_subjects, load_world, people_named
 from yugum.engine.declined import must_be_new, must_not_be_declined
 from yugum.engine.events import make_event
 from yugum.engine.linking import link_found
+from yugum.engine.own import must_be_for_others
 from yugum.engine.standing import look_again, stands
 from yugum.engine.standings import shown_line
 from yugum.errors import Conflict, InvalidInput, PlanStale
@@ -169,6 +170,7 @@ class People:
             after = with_fields(before, changes)
             was, becomes = difference(before, after)
             if becomes:
+                await must_be_for_others(unit, author, [before.id], "a correction", now)
                 fact = Fact(
                     id=str(uuid.uuid4()),
                     person_id=after.id,

@@ -32,6 +32,7 @@ from yugum.engine.shared import Shared
 from yugum.engine.standings import Standings
 from yugum.engine.tasks import Tasks
 from yugum.engine.veils import Veils
+from yugum.engine.watching import Watching
 from yugum.ports.connectors import Connectors
 from yugum.settings import Settings
 
@@ -70,3 +71,4 @@ class Services:
     standing: Standings
     tasks: Tasks
     veils: Veils
+    watching: Watching

@@ -90,10 +90,6 @@ class ApplicationStore(Protocol):
         """Keep when it was read completely, and how many accounts were in use."""
         ...
 
-    async def forget(self, application_id: str) -> None:
-        """Take away an application that was never reached."""
-        ...
-
     async def trust(self, application_id: str, trust: Trust) -> None:
         """Keep what Yugum may do there."""
         ...

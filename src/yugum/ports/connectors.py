@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING, Protocol, runtime_checkable
 from yugum.core.accounts import Observed, Unreadable
 from yugum.core.actions import Action, Arguments, Done
 from yugum.core.applications import Capability
+from yugum.ports.applications import Connection
 
 if TYPE_CHECKING:
     from yugum.ports.units import Database
@@ -105,6 +106,10 @@ class Connectors(Protocol):
             NotFound: there is no such application.
             InvalidInput: no connector of its kind is installed.
         """
+        ...
+
+    def trial(self, connection: Connection) -> Connector:
+        """A connector opened as was said, kept by nobody; whoever asked for it closes it."""
         ...
 
     def kinds(self) -> list[str]:

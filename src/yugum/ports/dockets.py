@@ -152,6 +152,10 @@ class DocketStore(Protocol):
         """Dockets, the newest first; with ``stuck`` running ones with a step that is."""
         ...
 
+    async def versions(self, docket_ids: Sequence[str], now: datetime) -> Mapping[str, str]:
+        """A text for each docket that is another one whenever it, or a step of it, has changed."""
+        ...
+
     async def one(self, docket_id: str) -> DocketDetail:
         """A docket with its steps and receipts.
 

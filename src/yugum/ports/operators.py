@@ -170,6 +170,10 @@ class OperatorStore(Protocol):
         """Whose a token is, while it and its operator are good."""
         ...
 
+    async def roles(self, keys: Sequence[str]) -> Mapping[str, OperatorRole]:
+        """As what sessions (by their CSRF token) and tokens (by their id) count now; none for the ended."""
+        ...
+
     async def tokens(self, operator_ids: Sequence[str]) -> Sequence[TokenLine]:
         """The tokens of some operators, the oldest first."""
         ...

@@ -153,11 +153,6 @@ class Applications:
         """Keep which of its groups are inside which others."""
         await self._set(application_id, nested={k: sorted(v) for k, v in nested.items()})
 
-    async def forget(self, application_id: str) -> None:
-        """Take away an application that was never reached."""
-        a = t.applications
-        await self.connection.execute(sa.delete(a).where(a.c.id == application_id))
-
     async def trust(self, application_id: str, trust: Trust) -> None:
         await self._set(application_id, trust=trust.value)
 

@@ -25,8 +25,13 @@ class Credentials:
         self.connection = connection
 
     async def link(self, account_id: str, link_hash: str, seconds: float) -> None:
-        """Put a new one-time link on the newest unopened credential; an earlier link dies."""
+        """Put a new one-time link on the newest unopened credential; earlier links of the account die."""
         c = t.credentials
+        await self.connection.execute(
+            sa.update(c)
+            .where(c.c.account_id == account_id, c.c.link_hash.isnot(None))
+            .values(link_hash=None)
+        )
         newest = (
             sa.select(c.c.id)
             .where(c.c.account_id == account_id)
@@ -49,8 +54,14 @@ class Credentials:
             )
 
     async def link_one(self, credential_id: str, link_hash: str, seconds: float) -> None:
-        """Put a one-time link on one credential."""
+        """Put a one-time link on one credential; earlier links of its account die."""
         c = t.credentials
+        whose = sa.select(c.c.account_id).where(c.c.id == credential_id).scalar_subquery()
+        await self.connection.execute(
+            sa.update(c)
+            .where(c.c.account_id == whose, c.c.id != credential_id, c.c.link_hash.isnot(None))
+            .values(link_hash=None)
+        )
         await self.connection.execute(
             sa.update(c)
             .where(c.c.id == credential_id)

@@ -32,7 +32,7 @@ from yugum.storage import tables as t
 from yugum.storage.beside import Beside
 from yugum.storage.pages import Row, fetch
 from yugum.storage.plans import STALE, STEP_SQL, STEPS_OF
-from yugum.storage.rows import among, read, reader, to_json
+from yugum.storage.rows import among, read, reader, to_array, to_json
 from yugum.storage.steps import STUCK, details_of
 
 ROW = (
@@ -71,6 +71,14 @@ UPDATE dockets d SET reference = coalesce(nullif(d.reference, ''), r.reference),
 FROM jsonb_to_recordset(cast(:rows AS jsonb)) AS r(id text, reference text, reason text)
 WHERE d.id = r.id
 """
+
+VERSIONS_SQL = """
+SELECT d.id, md5(concat_ws(' ', d.xmin, d.due_at <= :now, s.versions)) AS version
+FROM dockets d LEFT JOIN LATERAL (
+  SELECT string_agg(xmin::text, ' ' ORDER BY position) AS versions FROM steps WHERE docket_id = d.id
+) s ON true WHERE d.id = ANY(cast(:ids AS text[]))
+"""
+"""``xmin`` is the transaction that wrote a row as it is."""
 
 
 class Dockets(Beside):
@@ -204,6 +212,11 @@ class Dockets(Beside):
             descending=True,
             count=cursor is None,
         )
+
+    async def versions(self, docket_ids: Sequence[str], now: datetime) -> Mapping[str, str]:
+        values = {"ids": to_array(docket_ids), "now": now}
+        rows = await self.connection.execute(sa.text(VERSIONS_SQL), values)
+        return {r.id: r.version for r in rows}
 
     async def one(self, docket_id: str) -> DocketDetail:
         d = t.dockets.c

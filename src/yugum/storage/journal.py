@@ -22,7 +22,7 @@ from yugum.ports.journal import Entry
 from yugum.storage import tables as t
 from yugum.storage.accounts import HISTORY_SQL, UPSERT_SQL, account_row
 from yugum.storage.audit import Audit
-from yugum.storage.rows import to_json
+from yugum.storage.rows import among, to_json
 from yugum.storage.seats import Seats
 
 STEPS_SQL = sa.text("""
@@ -233,4 +233,11 @@ class Journal:
             if e.credential is not None
         ]
         if rows:
-            await self.connection.execute(insert(t.credentials).on_conflict_do_nothing(), rows)
+            c = t.credentials
+            await self.connection.execute(insert(c).on_conflict_do_nothing(), rows)
+            older = sa.and_(
+                among(c.c.account_id, [str(r["account_id"]) for r in rows]),
+                c.c.id.not_in([str(r["id"]) for r in rows]),
+                c.c.link_hash.isnot(None),
+            )
+            await self.connection.execute(sa.update(c).where(older).values(link_hash=None))

@@ -11,7 +11,7 @@ from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from yugum.core.operators import OperatorRole
+from yugum.core.operators import RANK, OperatorRole
 from yugum.errors import Conflict, NotFound
 from yugum.ports.operators import (
     Attempt,
@@ -181,6 +181,25 @@ class Operators:
             operator=read(OperatorRecord, row),
             scope=OperatorRole(row["scopes"][0]),
         )
+
+    async def roles(self, keys: Sequence[str]) -> Mapping[str, OperatorRole]:
+        s, k, o = t.sessions.c, t.tokens.c, t.operators.c
+        sessions = (
+            sa.select(s.csrf.label("key"), o.role, o.role.label("scope"))
+            .join(t.operators, o.id == s.operator_id)
+            .where(among(s.csrf, keys), s.expires > sa.func.now(), o.active)
+        )
+        tokens = (
+            sa.select(k.id, o.role, k.scopes[1])
+            .join(t.operators, o.id == k.operator_id)
+            .where(among(k.id, keys), o.active)
+            .where(sa.or_(k.expires.is_(None), k.expires > sa.func.now()))
+        )
+        rows = await self.connection.execute(sa.union_all(sessions, tokens))
+        return {
+            key: min(OperatorRole(role), OperatorRole(scope), key=lambda r: RANK[r])
+            for key, role, scope in rows
+        }
 
     async def tokens(self, operator_ids: Sequence[str]) -> Sequence[TokenLine]:
         k, o = t.tokens.c, t.operators.c

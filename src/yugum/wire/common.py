@@ -7,7 +7,8 @@ import re
 from collections.abc import Mapping
 from datetime import datetime
 from enum import StrEnum
-from typing import TYPE_CHECKING, Annotated, Any, Generic, TypeVar
+from types import NoneType, UnionType
+from typing import TYPE_CHECKING, Annotated, Any, Generic, TypeVar, Union, get_args, get_origin
 from unicodedata import category
 
 from email_validator import EmailNotValidError, validate_email
@@ -20,6 +21,7 @@ from pydantic import (
     GetCoreSchemaHandler,
     ValidationInfo,
     ValidatorFunctionWrapHandler,
+    field_validator,
 )
 from pydantic_core import CoreSchema, core_schema
 
@@ -152,9 +154,34 @@ class Model(BaseModel):
 
 
 class Request(BaseModel):
-    """A request: unknown fields are refused, so that a typing error is not passed over."""
+    """A request: unknown fields are refused, so that a typing error is not passed over.
+
+    A number is a number and a yes or no is one: texts that look like them are refused, and so is a yes
+    for a number.
+    """
 
     model_config = ConfigDict(extra="forbid", str_strip_whitespace=True)
+
+    @field_validator("*", mode="before")
+    @classmethod
+    def _as_it_is(cls, value: object, info: ValidationInfo) -> object:
+        wanted = _plain_types(cls.model_fields[str(info.field_name)].annotation)
+        if wanted & {int, float} and (
+            isinstance(value, bool) or (isinstance(value, str) and str not in wanted)
+        ):
+            raise ValueError("this is to be a number")
+        if bool in wanted and not isinstance(value, bool | NoneType):
+            raise ValueError("this is to be true or false")
+        return value
+
+
+def _plain_types(annotation: object) -> set[object]:
+    """The types that a field may have, of a union each."""
+    if get_origin(annotation) is Annotated:
+        return _plain_types(get_args(annotation)[0])
+    if get_origin(annotation) in (Union, UnionType):
+        return {t for one in get_args(annotation) for t in _plain_types(one)}
+    return {annotation}
 
 
 def as_dataclass(model: BaseModel, kind: type[D], *, only_set: bool = False) -> D:

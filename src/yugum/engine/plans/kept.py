@@ -5,17 +5,18 @@ from __future__ import annotations
 import hashlib
 import uuid
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 
 from yugum.core.approvals import PURGE, there_are
 from yugum.core.causes import Cause
-from yugum.core.plans import Plan
+from yugum.core.plans import Caution, Plan
 from yugum.core.roles import Rules
 from yugum.core.verbs import Verb
 from yugum.engine.context import Loaded
+from yugum.engine.own import must_be_for_others
 from yugum.engine.plans.safeguards import Actor
-from yugum.errors import NotFound
+from yugum.errors import Forbidden, NotFound
 from yugum.ports.plans import KeptPlan, NewPlan
 from yugum.ports.units import UnitOfWork
 
@@ -44,7 +45,16 @@ class BatchView:
 async def keep(
     unit: UnitOfWork, made: Sequence[Made], loaded: Loaded, actor: Actor, now: datetime
 ) -> BatchView:
-    """Store plans made together until they are confirmed."""
+    """Store plans made together until they are confirmed.
+
+    Raises:
+        Forbidden: one is about who makes it, and another operator could.
+    """
+    deciding = [m.plan.subject_id for m in made if m.plan.verb is not Verb.RECHECK]
+    if await must_be_for_others(unit, actor.login, deciding, "a plan", now):
+        if any(PURGE in m.cause.needs for m in made if m.plan.subject_id == actor.person_id):
+            raise Forbidden("Nobody does to themselves what cannot be put back.")
+        made = [replace(m, plan=_marked(m.plan, actor)) for m in made]
     batch = str(uuid.uuid4())
     await unit.plans.keep(
         [
@@ -66,6 +76,14 @@ async def keep(
         ]
     )
     return await view(unit, batch, actor)
+
+
+def _marked(plan: Plan, actor: Actor) -> Plan:
+    """A plan that says that it is about who makes it."""
+    if plan.subject_id != actor.person_id:
+        return plan
+    text = "You decide about yourself: no other operator could. It is on record as that."
+    return replace(plan, cautions=(*plan.cautions, Caution("own", text)))
 
 
 async def batch_of(
