@@ -39,7 +39,7 @@ def cli_text() -> str:
 
 
 def api_text() -> str:
-    app = create_app(cast("Any", None), None, {}, "")
+    app = create_app(cast("Any", None), cast("Any", None), "")
     rows = []
     for path, methods in sorted(app.openapi()["paths"].items()):
         for method, call in methods.items():

@@ -3,6 +3,7 @@
   import { router } from './lib/router.svelte';
   import { session } from './lib/session.svelte';
   import Credential from './pages/signin/Credential.svelte';
+  import Access from './pages/access/Access.svelte';
   import Applications from './pages/applications/Applications.svelte';
   import Findings from './pages/findings/Findings.svelte';
   import Approve from './pages/approve/Approve.svelte';
@@ -64,6 +65,8 @@
         <Rules />
       {:else if view.page === 'mail'}
         <Mail />
+      {:else if view.page === 'access'}
+        <Access />
       {:else if view.page === 'words'}
         <Words />
       {:else}

@@ -15,8 +15,11 @@ from playwright.sync_api import Browser, Page, expect
 from tests.acceptance.test_rules import OTHERS, approving, operator, person, restored  # noqa: F401
 from tests.acceptance.test_service import joined
 from tests.conftest import Theatre
+from tests.signing import PASSWORD
+from yugum.client import Client
 from yugum.core.applications import Trust
 from yugum.core.verbs import Verb
+from yugum.errors import Unauthenticated
 from yugum.wire import decisions as wde
 from yugum.wire import operators as wop
 from yugum.wire import people as wp
@@ -101,6 +104,7 @@ PAGES = [
     "/waiting",
     "/rules",
     "/mail",
+    "/access",
     "/calendar",
     "/joiners",
     "/last-call",
@@ -353,6 +357,47 @@ def test_an_initial_credential_is_shown_once(page: Page, theatre: Theatre) -> No
         page.get_by_role("button", name="Show it").click()
         expect(page.get_by_text(re.compile(wanted))).to_be_visible()
         assert "#" not in page.url
+
+
+def test_a_password_a_token_and_an_integration_from_the_console(
+    browser: Browser, theatre: Theatre
+) -> None:
+    login = f"op{uuid.uuid4().hex[:6]}"
+    made = theatre.client.operators.add(wop.NewOperator(login=login, name="Own", role="operator"))
+    page = browser.new_context().new_page()
+    page.goto(made.link)
+    page.get_by_role("link", name="Access").click()
+    page.get_by_role("button", name="Set password …").click()
+    panel = page.get_by_role("dialog", name="Set your password")
+    panel.get_by_label("New password, 12 characters or more").fill(PASSWORD)
+    panel.get_by_role("button", name="Set it").click()
+    expect(page.get_by_role("status").filter(has_text="Your password is set")).to_be_visible()
+    page.get_by_role("button", name="New integration …").click()
+    panel = page.get_by_role("dialog", name="New integration")
+    panel.get_by_label("Login").fill(f"{login}-feed")
+    panel.get_by_label("Name").fill("Feed")
+    panel.get_by_role("button", name="Add it").click()
+    row = page.get_by_role("row").filter(has_text=f"{login}-feed")
+    expect(row).to_contain_text(login)
+    page.get_by_role("button", name="New token …").click()
+    panel = page.get_by_role("dialog", name="New API token")
+    panel.get_by_label("What it is for").fill("nightly")
+    panel.locator("select").last.select_option(f"{login}-feed")
+    panel.get_by_label("Your present password").fill("a guess of somebody")
+    panel.get_by_role("button", name="Make it").click()
+    expect(panel.get_by_text("This is not your present password")).to_be_visible()
+    panel.get_by_label("Your present password").fill(PASSWORD)
+    panel.get_by_role("button", name="Make it").click()
+    token = panel.locator(".token").inner_text()
+    with Client(theatre.stage.url, token) as feed:
+        assert feed.session().operator.login == f"{login}-feed"
+    panel.get_by_role("button", name="I have it").click()
+    page.get_by_role("button", name="Revoke the token nightly …").click()
+    page.get_by_role("button", name="Revoke it now").click()
+    expect(page.get_by_role("button", name="Revoke the token nightly …")).to_have_count(0)
+    with Client(theatre.stage.url, token) as feed, pytest.raises(Unauthenticated):
+        feed.session()
+    page.context.close()
 
 
 def test_narrow_windows_do_not_scroll_sideways(page: Page, theatre: Theatre) -> None:

@@ -32,9 +32,21 @@ export const api = createClient<paths>({
         request.headers.set('Idempotency-Key', crypto.randomUUID());
       }
     }
-    return fetch(request);
+    return patiently(request);
   }
 });
+
+const TRIES = 4;
+
+/** A service that cannot for a moment says when it can; each change carries a key, and is done once. */
+async function patiently(request: Request): Promise<Response> {
+  for (let tries = 1; ; tries++) {
+    const reply = await fetch(request.clone());
+    if (reply.status !== 503 || tries === TRIES) return reply;
+    const seconds = Number(reply.headers.get('Retry-After') ?? 1);
+    await new Promise((done) => setTimeout(done, 1000 * Math.min(seconds, 5)));
+  }
+}
 
 interface Reply<T> {
   data?: T;

@@ -15,6 +15,7 @@ export type View =
   | { page: 'calendar' }
   | { page: 'rules' }
   | { page: 'mail' }
+  | { page: 'access' }
   | { page: 'words' }
   | { page: 'approve' }
   | { page: 'welcome' }
@@ -32,6 +33,7 @@ export const PLAIN = [
   'calendar',
   'rules',
   'mail',
+  'access',
   'words',
   'welcome'
 ] as const;

@@ -17,6 +17,7 @@ const VIEWS: View[] = [
   { page: 'calendar' },
   { page: 'rules' },
   { page: 'mail' },
+  { page: 'access' },
   { page: 'words' },
   { page: 'welcome' },
   { page: 'approve' },

@@ -8,25 +8,44 @@ from typing import Any, TypedDict, TypeVar, Unpack
 
 import httpx
 from pydantic import BaseModel
-from tenacity import Retrying, retry_if_exception, stop_after_attempt, wait_incrementing
+from tenacity import RetryCallState, Retrying, retry_if_exception, stop_after_attempt
 
 from yugum import errors
 from yugum.wire.common import LENIENT, Page
 
 M = TypeVar("M", bound=BaseModel)
 
-TRIES = 3
+TRIES = 4
+LONGEST = 5.0
+"""Seconds that are waited at most for a service that asks to come again."""
+
+
+class _Away(Exception):
+    """The service has answered that it cannot, for a moment."""
+
+    def __init__(self, response: httpx.Response) -> None:
+        super().__init__()
+        self.response = response
 
 
 def _is_lost(error: BaseException) -> bool:
-    """Whether a request was lost on its way; one that takes long has arrived."""
+    """Whether a request was lost on its way, or came at a bad moment; one that takes long has arrived."""
+    if isinstance(error, _Away):
+        return True
     return isinstance(error, httpx.TransportError) and not isinstance(error, httpx.ReadTimeout)
+
+
+def _pause(state: RetryCallState) -> float:
+    """How long the service asks to wait; a lost request goes again at once."""
+    error = state.outcome.exception() if state.outcome else None
+    asked = error.response.headers.get("Retry-After", "") if isinstance(error, _Away) else ""
+    return min(float(asked), LONGEST) if asked.isdecimal() else 0.2 * state.attempt_number
 
 
 AGAIN = Retrying(
     retry=retry_if_exception(_is_lost),
     stop=stop_after_attempt(TRIES),
-    wait=wait_incrementing(start=0.2, increment=0.2),
+    wait=_pause,
     reraise=True,
 )
 """Tries a request again: each carries a key, so that the service carries it out once."""
@@ -75,10 +94,17 @@ class Http:
             k: v for k, v in (sending.get("params") or {}).items() if v not in (None, "", False)
         }
         given: dict[str, Any] = {"content": content} if content is not None else {"json": document}
+
+        def once() -> httpx.Response:
+            reply = self._client.request(method, path, params=chosen, headers=sent, **given)
+            if reply.status_code == httpx.codes.SERVICE_UNAVAILABLE:
+                raise _Away(reply)
+            return reply
+
         try:
-            response: httpx.Response = AGAIN(
-                self._client.request, method, path, params=chosen, headers=sent, **given
-            )
+            response: httpx.Response = AGAIN(once)
+        except _Away as away:
+            response = away.response
         except httpx.TransportError as error:
             raise errors.ServiceUnreachable(
                 f"Yugum does not answer at {self._url} ({type(error).__name__}).",

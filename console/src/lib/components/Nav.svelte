@@ -32,6 +32,7 @@
     { view: { page: 'last-call' }, name: 'Last call' },
     { view: { page: 'rules' }, name: 'Rules', count: counts.rules },
     { view: { page: 'mail' }, name: 'Mail' },
+    { view: { page: 'access' }, name: 'Access' },
     { view: { page: 'words' }, name: 'Words' }
   ]);
   const here = $derived(

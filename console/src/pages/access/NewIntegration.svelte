@@ -1,0 +1,58 @@
+<script lang="ts">
+  import { api, got, type Schemas } from '../../lib/api';
+  import Panel from '../../lib/components/Panel.svelte';
+  import ProblemNote from '../../lib/components/ProblemNote.svelte';
+  import { Load } from '../../lib/load.svelte';
+  import { ROLES } from './roles';
+
+  interface Props {
+    open: boolean;
+    onclose: () => void;
+    onmade: () => void;
+  }
+  let { open, onclose, onmade }: Props = $props();
+  let body = $state<Schemas['NewIntegration']>({ login: '', name: '', role: 'viewer' });
+  const make = new Load(async () => {
+    const made = await got(api.POST('/api/v1/integrations', { body }));
+    onmade();
+    close();
+    return made;
+  });
+
+  function close(): void {
+    body = { login: '', name: '', role: 'viewer' };
+    make.problem = null;
+    onclose();
+  }
+</script>
+
+<Panel {open} title="New integration" onclose={close}>
+  <form
+    class="form"
+    onsubmit={(event) => {
+      event.preventDefault();
+      void make.run();
+    }}
+  >
+    <p class="soft">You answer for it. Give it a token afterwards, under API tokens.</p>
+    <label class="field"><span>Login</span><input required bind:value={body.login} /></label>
+    <label class="field"><span>Name</span><input required bind:value={body.name} /></label>
+    <label class="field"
+      ><span>May do as</span><select bind:value={body.role}>
+        {#each ROLES as role (role)}<option>{role}</option>{/each}
+      </select></label
+    >
+    <ProblemNote problem={make.problem} />
+    <p>
+      <button class="button do" disabled={make.busy}>Add it</button>
+      <button type="button" class="button plain" onclick={close}>Leave it</button>
+    </p>
+  </form>
+</Panel>
+
+<style>
+  .form {
+    display: grid;
+    gap: 12px;
+  }
+</style>

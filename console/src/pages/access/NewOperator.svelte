@@ -1,0 +1,72 @@
+<script lang="ts">
+  import { api, got, type Schemas } from '../../lib/api';
+  import Panel from '../../lib/components/Panel.svelte';
+  import ProblemNote from '../../lib/components/ProblemNote.svelte';
+  import { Load } from '../../lib/load.svelte';
+  import { ROLES } from './roles';
+
+  interface Props {
+    open: boolean;
+    onclose: () => void;
+    onmade: () => void;
+  }
+  let { open, onclose, onmade }: Props = $props();
+  const EMPTY: Schemas['NewOperator'] = { login: '', name: '', role: 'operator', person: '' };
+  let body = $state({ ...EMPTY });
+  const make = new Load(async () => {
+    const made = await got(api.POST('/api/v1/operators', { body }));
+    onmade();
+    return made;
+  });
+
+  function close(): void {
+    body = { ...EMPTY };
+    make.data = make.problem = null;
+    onclose();
+  }
+</script>
+
+<Panel {open} title="New operator" onclose={close}>
+  {#if make.data}
+    <p>Hand this link over in person. It signs in once, and a password is set then.</p>
+    <p class="sheet mono link">{make.data.link}</p>
+    <p><button class="button do" onclick={close}>I have it</button></p>
+  {:else}
+    <form
+      class="form"
+      onsubmit={(event) => {
+        event.preventDefault();
+        void make.run();
+      }}
+    >
+      <label class="field"><span>Login</span><input required bind:value={body.login} /></label>
+      <label class="field"><span>Name</span><input required bind:value={body.name} /></label>
+      <label class="field"
+        ><span>Role</span><select bind:value={body.role}>
+          {#each ROLES as role (role)}<option>{role}</option>{/each}
+        </select></label
+      >
+      <label class="field"
+        ><span>Who of the people it is: login or number (mail goes there)</span><input
+          bind:value={body.person}
+        /></label
+      >
+      <ProblemNote problem={make.problem} />
+      <p>
+        <button class="button do" disabled={make.busy}>Add</button>
+        <button type="button" class="button plain" onclick={close}>Leave it</button>
+      </p>
+    </form>
+  {/if}
+</Panel>
+
+<style>
+  .form {
+    display: grid;
+    gap: 12px;
+  }
+  .link {
+    margin: 10px 0;
+    overflow-wrap: anywhere;
+  }
+</style>

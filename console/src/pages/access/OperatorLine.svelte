@@ -1,0 +1,84 @@
+<script lang="ts">
+  import { api, got, type Schemas } from '../../lib/api';
+  import ProblemNote from '../../lib/components/ProblemNote.svelte';
+  import { Load } from '../../lib/load.svelte';
+  import { ROLES } from './roles';
+
+  interface Props {
+    row: Schemas['OperatorRow'];
+    onchanged: () => void;
+  }
+  let { row, onchanged }: Props = $props();
+  let asked = $state(false);
+  let change = $state<Schemas['OperatorChange']>({});
+  const path = $derived({ path: { operator_id: row.id } });
+  const changing = new Load(async () => {
+    await got(api.PATCH('/api/v1/operators/{operator_id}', { params: path, body: change }));
+    asked = false;
+    onchanged();
+    return true;
+  });
+  const link = new Load(() =>
+    got(api.POST('/api/v1/operators/{login}/link', { params: { path: { login: row.login } } }))
+  );
+
+  function become(wanted: Schemas['OperatorChange']): void {
+    change = wanted;
+    void changing.run();
+  }
+</script>
+
+<tr>
+  <td class="name mono">{row.login}</td>
+  <td>{row.name}</td>
+  <td>
+    <select
+      aria-label="Role of {row.login}"
+      value={row.role}
+      disabled={changing.busy || !row.active}
+      onchange={(event) => become({ role: event.currentTarget.value as (typeof ROLES)[number] })}
+    >
+      {#each ROLES as role (role)}<option>{role}</option>{/each}
+    </select>
+  </td>
+  <td>{row.active ? 'active' : 'disabled'}</td>
+  <td>
+    {#if !row.active}
+      <button class="button slim" onclick={() => become({ active: true })}>Enable</button>
+    {:else if asked}
+      <button
+        class="button cut slim"
+        disabled={changing.busy}
+        onclick={() => become({ active: false })}>Disable: sessions and tokens end</button
+      >
+      <button class="button plain slim" onclick={() => (asked = false)}>Keep</button>
+    {:else}
+      <button class="button slim" onclick={() => void link.run()}>Sign-in link</button>
+      <button class="button slim" aria-label="Disable {row.login} …" onclick={() => (asked = true)}
+        >Disable …</button
+      >
+    {/if}
+    {#if link.data}
+      <p class="link">
+        <span class="mono">{link.data.link}</span><br />
+        <span class="soft">Works once; an earlier one has ended.</span>
+      </p>
+    {/if}
+    <ProblemNote problem={changing.problem ?? link.problem} />
+  </td>
+</tr>
+
+<style>
+  .link {
+    margin: 6px 0 0;
+    overflow-wrap: anywhere;
+  }
+  select {
+    font: inherit;
+    color: var(--ink);
+    background: var(--sheet);
+    border: 1px solid var(--rule);
+    border-radius: 4px;
+    padding: 2px 6px;
+  }
+</style>

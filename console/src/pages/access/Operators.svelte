@@ -1,0 +1,45 @@
+<script lang="ts">
+  import { api, got } from '../../lib/api';
+  import ProblemNote from '../../lib/components/ProblemNote.svelte';
+  import { Load } from '../../lib/load.svelte';
+  import NewOperator from './NewOperator.svelte';
+  import OperatorLine from './OperatorLine.svelte';
+
+  let adding = $state(false);
+  const load = new Load(() =>
+    got(api.GET('/api/v1/operators', { params: { query: { limit: 200 } } }))
+  );
+  void load.run();
+  const rows = $derived(load.data?.items ?? []);
+</script>
+
+<div class="head">
+  <h2>Operators</h2>
+  <button class="button slim" onclick={() => (adding = true)}>New operator …</button>
+</div>
+<ProblemNote problem={load.problem} />
+<div class="scroll">
+  <table class="list">
+    <thead>
+      <tr
+        ><th>Login</th><th>Name</th><th>Role</th><th>State</th><th
+          ><span class="visually-hidden">What to do</span></th
+        ></tr
+      >
+    </thead>
+    <tbody>
+      {#each rows as row (row.id)}
+        <OperatorLine {row} onchanged={() => void load.run()} />
+      {/each}
+    </tbody>
+  </table>
+</div>
+<NewOperator open={adding} onclose={() => (adding = false)} onmade={() => void load.run()} />
+
+<style>
+  .head {
+    display: flex;
+    align-items: baseline;
+    gap: 14px;
+  }
+</style>

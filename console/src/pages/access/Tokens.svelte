@@ -1,0 +1,81 @@
+<script lang="ts">
+  import { api, got } from '../../lib/api';
+  import ProblemNote from '../../lib/components/ProblemNote.svelte';
+  import { dateOf } from '../../lib/format';
+  import { Load } from '../../lib/load.svelte';
+  import { session } from '../../lib/session.svelte';
+  import NewToken from './NewToken.svelte';
+
+  let adding = $state(false);
+  let asked = $state('');
+  const load = new Load(() => got(api.GET('/api/v1/tokens')));
+  const revoking = new Load(async () => {
+    const params = { path: { token_id: asked } };
+    await got(api.DELETE('/api/v1/tokens/{token_id}', { params }));
+    asked = '';
+    await load.run();
+    return true;
+  });
+  void load.run();
+  const rows = $derived(load.data ?? []);
+</script>
+
+<div class="head">
+  <h2>API tokens</h2>
+  <button class="button slim" onclick={() => (adding = true)}>New token …</button>
+</div>
+<ProblemNote problem={revoking.problem ?? load.problem} />
+{#if rows.length}
+  <div class="scroll">
+    <table class="list">
+      <thead>
+        <tr
+          ><th>Name</th><th>Of</th><th>May do as</th><th>Until</th><th
+            ><span class="visually-hidden">Revoke</span></th
+          ></tr
+        >
+      </thead>
+      <tbody>
+        {#each rows as row (row.id)}
+          <tr>
+            <td class="name">{row.name}</td>
+            <td class="mono">{row.of}</td>
+            <td>{row.scopes.join(', ')}</td>
+            <td
+              >{#if row.expires}{dateOf(row.expires, session.zone)}{:else}<span class="soft"
+                  >until it is revoked</span
+                >{/if}</td
+            >
+            <td>
+              {#if asked === row.id}
+                <button
+                  class="button cut slim"
+                  disabled={revoking.busy}
+                  onclick={() => void revoking.run()}>Revoke it now</button
+                >
+                <button class="button plain slim" onclick={() => (asked = '')}>Keep it</button>
+              {:else}
+                <button
+                  class="button slim"
+                  aria-label="Revoke the token {row.name} …"
+                  onclick={() => (asked = row.id)}>Revoke …</button
+                >
+              {/if}
+            </td>
+          </tr>
+        {/each}
+      </tbody>
+    </table>
+  </div>
+{:else if load.data}
+  <p class="soft">None. A token lets the command line, or a program, work as you.</p>
+{/if}
+<NewToken open={adding} onclose={() => (adding = false)} onmade={() => void load.run()} />
+
+<style>
+  .head {
+    display: flex;
+    align-items: baseline;
+    gap: 14px;
+  }
+</style>
