@@ -6,7 +6,7 @@ from typing import Annotated
 
 from fastapi import APIRouter, Request
 
-from yugum.api.auth import Acting, Use, Viewer
+from yugum.api.auth import Deciding, Use, Viewer
 from yugum.api.idempotency import IdempotentRoute
 from yugum.api.parameters import Cursor, Limit, OneOf, Who
 from yugum.api.shapes import number, page_of, shape
@@ -49,7 +49,7 @@ async def list_approvals(
 
 @router.post("/{approval_id}/answer", operation_id="approvals.answer")
 async def answer_approval(
-    approval_id: str, body: wa.AnswerApproval, use: Use, operator: Acting
+    approval_id: str, body: wa.AnswerApproval, use: Use, operator: Deciding
 ) -> wa.Answered:
     """Agree or refuse; a refusal says why and cancels the docket.
 
@@ -68,7 +68,7 @@ async def answer_approval(
 
 @router.post("/{approval_id}/delegate", operation_id="approvals.delegate")
 async def delegate_approval(
-    approval_id: str, body: wa.Delegate, use: Use, operator: Acting
+    approval_id: str, body: wa.Delegate, use: Use, operator: Deciding
 ) -> wa.Answered:
     """Ask another operator as well."""
     approval = await use.approvals.delegate(

@@ -12,7 +12,7 @@ from typing import Annotated
 from fastapi import Depends, Request
 
 from yugum.core.operators import OperatorRole
-from yugum.engine.access import Operator
+from yugum.engine.access import Operator, must_be_session
 from yugum.engine.hashing import same
 from yugum.engine.plans.safeguards import Actor
 from yugum.engine.services import Services
@@ -99,20 +99,36 @@ def source_of(request: Request) -> str:
 Source = Annotated[str, Depends(source_of)]
 
 
-async def _nobodys(request: Request) -> Operator:
+def somebody(role: OperatorRole) -> Callable[[Request], Awaitable[Operator]]:
+    """A dependency that lets operators of at least this role pass, and no program."""
+
+    async def check(request: Request) -> Operator:
+        operator = await needs(role)(request)
+        if operator.owner_id:
+            raise Forbidden(
+                "This is for somebody to decide, not for an integration.",
+                remedy="Sign in as an operator.",
+            )
+        return operator
+
+    return check
+
+
+async def in_session(request: Request) -> Operator:
+    """Whoever has signed in; no token does.
+
+    Raises:
+        Forbidden: it comes with a token.
+    """
     operator = await authenticate(request)
-    if operator.owner_id:
-        raise Forbidden(
-            "An integration does not decide who works with Yugum.",
-            remedy="Sign in as an administrator.",
-        )
-    if not operator.may(OperatorRole.ADMINISTRATOR):
-        return await needs(OperatorRole.ADMINISTRATOR)(request)
+    must_be_session(operator)
     return operator
 
 
-Governing = Annotated[Operator, Depends(_nobodys)]
-"""An administrator who is somebody: who works with Yugum is no program's decision."""
+Governing = Annotated[Operator, Depends(somebody(OperatorRole.ADMINISTRATOR))]
+Deciding = Annotated[Operator, Depends(somebody(OperatorRole.OPERATOR))]
+"""Who is somebody: who works with Yugum, and who agrees, is no program's decision."""
+SignedIn = Annotated[Operator, Depends(in_session)]
 
 
 def actor(operator: Operator) -> Actor:

@@ -4,7 +4,17 @@ from __future__ import annotations
 
 from fastapi import APIRouter, Request, Response
 
-from yugum.api.auth import COOKIE, Acting, Administrator, Governing, Source, Use, Viewer
+from yugum.api.auth import (
+    COOKIE,
+    Acting,
+    Administrator,
+    Deciding,
+    Governing,
+    SignedIn,
+    Source,
+    Use,
+    Viewer,
+)
 from yugum.api.idempotency import SECRET, IdempotentRoute
 from yugum.api.parameters import Cursor, Limit
 from yugum.api.shapes import installation, page_of, shape
@@ -74,7 +84,7 @@ async def sign_out(request: Request, response: Response, use: Use, _: Viewer) ->
 
 @session.put("/password", status_code=204, operation_id="session.set-password")
 async def set_password(
-    body: wo.PasswordRequest, use: Use, operator: Viewer, source: Source
+    body: wo.PasswordRequest, use: Use, operator: SignedIn, source: Source
 ) -> None:
     """Set one's own password, in a session; any role may. Every other session of one's own ends."""
     await use.access.set_password(operator, body.password, body.current, source)
@@ -82,7 +92,7 @@ async def set_password(
 
 @session.post("/others/end", status_code=204, operation_id="session.sign-out-others")
 async def sign_out_others(
-    body: wo.ProofRequest, use: Use, operator: Viewer, source: Source
+    body: wo.ProofRequest, use: Use, operator: SignedIn, source: Source
 ) -> None:
     """End every other session of one's own."""
     await use.access.sign_out_others(operator, body.password, source)
@@ -137,7 +147,9 @@ async def list_integrations(
 
 
 @integrations.post("", status_code=201, operation_id="integrations.add")
-async def add_integration(body: wo.NewIntegration, use: Use, operator: Acting) -> wo.IntegrationRow:
+async def add_integration(
+    body: wo.NewIntegration, use: Use, operator: Deciding
+) -> wo.IntegrationRow:
     """A program with tokens of its own, for which whoever adds it answers."""
     made = await use.operators.add_integration(body.login, body.name, body.role, operator)
     return wo.IntegrationRow.model_validate(made)
@@ -168,7 +180,7 @@ async def list_tokens(use: Use, operator: Viewer) -> list[wo.TokenRow]:
 
 @tokens.post("", status_code=201, tags=[SECRET], operation_id="tokens.add")
 async def add_token(
-    body: wo.NewToken, use: Use, operator: Viewer, source: Source
+    body: wo.NewToken, use: Use, operator: SignedIn, source: Source
 ) -> wo.NewTokenReply:
     """A new API token, shown this once; in a session, with the present password."""
     made, token = await use.access.add_token(

@@ -177,7 +177,7 @@ class Access:
             Forbidden: it comes with a token.
             InvalidInput: the new one is too short.
         """
-        _must_be_session(operator)
+        must_be_session(operator)
         if len(password) < SHORTEST:
             raise InvalidInput(
                 f"A password has at least {SHORTEST} characters.",
@@ -261,7 +261,7 @@ class Access:
             NotFound: there is no such token of one's own.
         """
         if operator.token_id != token_id:
-            _must_be_session(operator)
+            must_be_session(operator)
         now = await self._clock.now()
         async with self._database.unit() as unit:
             theirs = await unit.operators.owned([operator.id])
@@ -278,7 +278,7 @@ class Access:
             Forbidden: it is a token, there is no password yet, or this is not it.
             Throttled: it was tried too often.
         """
-        _must_be_session(operator)
+        must_be_session(operator)
         async with self._database.unit() as unit:
             found = await unit.operators.get(operator.id)
         if not found.password_hash:
@@ -334,7 +334,7 @@ def operator_of(
     )
 
 
-def _must_be_session(operator: Operator) -> None:
+def must_be_session(operator: Operator) -> None:
     if not operator.csrf:
         raise Forbidden(
             "This needs a session: a token cannot do it.",

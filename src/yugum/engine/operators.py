@@ -148,7 +148,6 @@ class Operators:
             raise InvalidInput(
                 "An integration cannot have more rights than who answers for it.", place="role"
             )
-        _must_be_somebody(owner)
         now = await self._clock.now()
         async with self._database.unit() as unit:
             await _must_stand_apart(unit, login)
@@ -315,13 +314,6 @@ def _shown(record: OperatorRecord, owner: str) -> Integration:
     return Integration(
         login=record.login, name=record.name, role=record.role, active=record.active, owner=owner
     )
-
-
-def _must_be_somebody(operator: Operator) -> None:
-    if operator.owner_id:
-        raise Forbidden(
-            "An integration answers for nothing.", remedy="Sign in as an operator to do this."
-        )
 
 
 def _administers(operator: OperatorRecord) -> bool:
