@@ -14,6 +14,7 @@ from yugum.core.applications import Trust
 from yugum.core.readings import ReadingMode
 from yugum.errors import InvalidInput, NotFound
 from yugum.wire import applications as wap
+from yugum.wire.common import TYPED
 
 TRUST = click.Choice([t.value for t in Trust])
 
@@ -174,7 +175,7 @@ def profile_said(said: Sequence[str], before: wap.ProfileView | None) -> wap.Pro
         else:
             values[name] = value
     try:
-        return wap.ProfileDocument.model_validate(values)
+        return wap.ProfileDocument.model_validate(values, context=TYPED)
     except ValidationError as error:
         first = error.errors()[0]
         raise InvalidInput(

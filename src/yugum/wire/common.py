@@ -33,6 +33,8 @@ if TYPE_CHECKING:
 Item = TypeVar("Item")
 E = TypeVar("E", bound=StrEnum)
 D = TypeVar("D", bound="DataclassInstance")
+TYPED: Mapping[str, bool] = {"typed": True}
+"""The context under which numbers, and yes or no, may be texts: as they were typed."""
 LENIENT: Mapping[str, bool] = {"lenient": True}
 """The context under which a value that this version does not know is taken as it is."""
 
@@ -165,6 +167,8 @@ class Request(BaseModel):
     @field_validator("*", mode="before")
     @classmethod
     def _as_it_is(cls, value: object, info: ValidationInfo) -> object:
+        if (info.context or {}).get("typed"):  # on a command line everything is a text
+            return value
         wanted = _plain_types(cls.model_fields[str(info.field_name)].annotation)
         if wanted & {int, float} and (
             isinstance(value, bool) or (isinstance(value, str) and str not in wanted)
