@@ -22,6 +22,7 @@ from tests.proofs.mover import mover
 from tests.proofs.play import Play, Report
 from tests.proofs.returning import returning
 from tests.proofs.standing import standing
+from tests.proofs.trust import guard
 from yugum.client import Client
 from yugum.core.actions import Action
 from yugum.core.applications import Trust
@@ -359,6 +360,7 @@ PROOFS: dict[str, Proof] = {
     "restore": Proof(restore),
     "standing": Proof(standing),
     "return": Proof(returning),
+    "guard": Proof(guard),
 }
 
 
