@@ -37,6 +37,7 @@ from yugum.api import (
     tasks,
 )
 from yugum.api.auth import Source, Viewer, authenticate
+from yugum.api.description import describe
 from yugum.api.limits import BodyLimit
 from yugum.api.strict import methods_at
 from yugum.engine.services import Services
@@ -150,6 +151,7 @@ def create_app(
     problems.install(app)
     for router in ROUTERS:
         app.include_router(router, prefix="/api/v1")
+    describe(app, ROUTERS, "/api/v1")
     _health(app, services)
     _console(app)
     app.add_middleware(BodyLimit)
