@@ -13,6 +13,7 @@ from bench.cutoff import cutoff
 from bench.owing import owing
 from bench.sweep import sweep
 from bench.sync import sync
+from bench.watching import watching
 
 MEASURES = {
     "cutoff": lambda size, rounds: cutoff("cutoff", size or 200, rounds, latency_ms=0),
@@ -29,6 +30,7 @@ MEASURES = {
     ),
     "owing": lambda size, rounds: owing("owing", size or 100_000, rounds, mixed=False),
     "owing-mixed": lambda size, rounds: owing("owing-mixed", size or 100_000, rounds, mixed=True),
+    "watching": lambda size, rounds: watching(size or 200, rounds),
     "sweep": lambda size, rounds: sweep("sweep", size or 100_000, rounds, change=False),
     "sweep-change": lambda size, rounds: sweep(
         "sweep-change", size or 100_000, rounds, change=True

@@ -2,10 +2,29 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from contextlib import contextmanager
+
 from yugum.client import Client
 from yugum.wire import operators as wop
 
 PASSWORD = "four words make it long"
+
+
+@contextmanager
+def for_now(client: Client, login: str, role: str, **more: str) -> Iterator[wop.OperatorRow]:
+    """An operator who is one as long as this lasts: others count who administrates."""
+    known = {o.login: o for o in client.operators.all()}
+    if login not in known:
+        new = {"login": login, "name": login.title(), "role": role, **more}
+        client.operators.add(wop.NewOperator.model_validate(new))
+        known = {o.login: o for o in client.operators.all()}
+    row = known[login]
+    client.operators.change(row.id, wop.OperatorChange(role=role, active=True))
+    try:
+        yield row
+    finally:
+        client.operators.change(row.id, wop.OperatorChange(active=False))
 
 
 def session_of(client: Client, url: str, login: str) -> Client:

@@ -10,7 +10,7 @@ import psycopg
 
 from tests.acceptance.test_service import joined, raw
 from tests.conftest import Theatre
-from tests.signing import session_of
+from tests.signing import for_now, session_of
 from yugum.client import Client
 from yugum.wire import operators as wop
 from yugum_standins.load import loaded
@@ -43,12 +43,16 @@ def logs_of(theatre: Theatre) -> str:
 
 
 def test_planted_secrets_are_nowhere_to_be_read(theatre: Theatre) -> None:
-    client, url = theatre.client, f"{theatre.stage.url}/api/v1"
     mark = uuid.uuid4().hex[:12]
+    with for_now(theatre.client, f"c{mark}", "administrator"):
+        _plant_and_look(theatre, mark)
+
+
+def _plant_and_look(theatre: Theatre, mark: str) -> None:
+    client, url = theatre.client, f"{theatre.stage.url}/api/v1"
     planted: dict[str, str] = {}
     said: list[str] = []
 
-    client.operators.add(wop.NewOperator(login=f"c{mark}", name="C", role="administrator"))
     with session_of(client, theatre.stage.url, f"c{mark}") as session:
         planted["password"] = f"password {mark} of four words"
         session.sessions.set_password(planted["password"], "four words make it long")

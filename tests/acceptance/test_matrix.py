@@ -11,7 +11,7 @@ import pytest
 
 from tests.acceptance.test_service import raw
 from tests.conftest import Theatre
-from tests.signing import PASSWORD, session_of, token_of
+from tests.signing import PASSWORD, for_now, session_of, token_of
 from yugum.client import Client
 from yugum.wire import operators as wop
 
@@ -34,10 +34,15 @@ def decided() -> dict[str, dict[str, str]]:
 @pytest.fixture(scope="module")
 def callers(theatre: Theatre) -> Iterator[dict[str, httpx.Client]]:
     """Each caller with an address of its own beside, so that signing in touches nobody's session."""
+    with for_now(theatre.client, "matrix", "administrator"):
+        made = _callers(theatre)
+        yield made
+        for one in made.values():
+            one.close()
+
+
+def _callers(theatre: Theatre) -> dict[str, httpx.Client]:
     client, url = theatre.client, theatre.stage.url
-    known = {o.login for o in client.operators.all()}
-    if "matrix" not in known:
-        client.operators.add(wop.NewOperator(login="matrix", name="M", role="administrator"))
     held = {s: token_of(client, url, "matrix", s) for s in CALLERS[1:4]}
     with session_of(client, url, "matrix") as own:
         if "matrix-feed" not in {i.login for i in client.integrations.all()}:
@@ -54,9 +59,7 @@ def callers(theatre: Theatre) -> Iterator[dict[str, httpx.Client]]:
     for caller, token in held.items():
         bearer = {"Authorization": f"Bearer {token}"}
         made[caller] = httpx.Client(timeout=60, headers=bearer)
-    yield made
-    for one in made.values():
-        one.close()
+    return made
 
 
 def calls_of(theatre: Theatre) -> list[str]:
@@ -100,14 +103,11 @@ def test_a_scope_is_never_more_than_the_role(theatre: Theatre) -> None:
     """Every pair of role and scope: what counts is the lesser, from the moment the role is lowered."""
     client, url = theatre.client, theatre.stage.url
     ranked = CALLERS[1:4]
-    if "lowering" not in {o.login for o in client.operators.all()}:
-        client.operators.add(wop.NewOperator(login="lowering", name="L", role="administrator"))
-    row = next(o for o in client.operators.all() if o.login == "lowering")
-    client.operators.change(row.id, wop.OperatorChange(role="administrator"))
-    held = {s: token_of(client, url, "lowering", s) for s in ranked}
-    for role in reversed(ranked):
-        client.operators.change(row.id, wop.OperatorChange(role=role))
-        for scope in ranked:
-            with Client(url, held[scope]) as own:
-                lesser = min(role, scope, key=ranked.index)
-                assert own.session().operator.role == lesser, (role, scope)
+    with for_now(client, "lowering", "administrator") as row:
+        held = {s: token_of(client, url, "lowering", s) for s in ranked}
+        for role in reversed(ranked):
+            client.operators.change(row.id, wop.OperatorChange(role=role))
+            for scope in ranked:
+                with Client(url, held[scope]) as own:
+                    lesser = min(role, scope, key=ranked.index)
+                    assert own.session().operator.role == lesser, (role, scope)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 import httpx
 
 from tests.acceptance.test_service import joined
@@ -10,6 +12,9 @@ from tests.conftest import Theatre
 from tests.signing import token_of
 from yugum.core.people import Person
 from yugum.core.veils import MARK, Veil, former_names
+from yugum.wire import decisions as wde
+from yugum.wire import plans as wl
+from yugum_standins.morrow import CREW
 
 
 def everything_about(theatre: Theatre, token: str, login: str, docket: str) -> str:
@@ -49,6 +54,77 @@ def test_a_former_name_is_hidden_from_all_but_administrators(theatre: Theatre) -
     known = everything_about(theatre, theatre.token, after, docket)
     assert before in known
     assert MARK not in known
+
+
+def everywhere(theatre: Theatre, token: str, values: dict[str, str]) -> dict[str, str]:
+    """What each GET of the description answers, its places filled with what is about one person."""
+    headers = {"Authorization": f"Bearer {token}"}
+    found = {}
+    with httpx.Client(base_url=theatre.stage.url, headers=headers, timeout=60) as wire:
+        document = wire.get("/api/v1/openapi.json").json()
+        for path, methods in document["paths"].items():
+            if "get" not in methods:
+                continue
+            address, query = path, {}
+            for place in methods["get"].get("parameters", ()):
+                value = values.get(f"{place['name']} of {path}", values.get(place["name"], ""))
+                if place["in"] == "path":
+                    address = re.sub(rf"\{{{place['name']}\}}", value, address)
+                elif value:
+                    query[place["name"]] = value
+            reply = wire.get(address, params=query)
+            found[path] = f"{reply.status_code} {reply.text}"
+    return found
+
+
+def test_a_former_name_is_in_no_answer_of_any_call(theatre: Theatre) -> None:
+    """Somebody renamed in confidence has a plan, dockets, mails, tasks, lines and a hold."""
+    client, before = theatre.client, joined(theatre, "Timetables")
+    other = joined(theatre, "Timetables")
+    client.people.change(before, {"mail": f"{before}@morrow.example"})
+    after = f"v{before[1:]}"
+    done = cli(
+        theatre, "rename", before, "--login", after, "--given", "Nova", "--sensitive", "--yes"
+    )
+    assert done.returncode == 0, done.stderr
+    rename = client.people.show(after).dockets[0].number
+    client.decisions.make(wde.NewDecision(who=after, kind="hold", reason="a claim"))
+    planned = client.plans.make(
+        wl.NewPlan(verb="mover", who=[after], changes={"department": "Deck"})
+    )
+    leaver = client.plans.confirm(client.plans.make(wl.NewPlan(verb="leaver", who=[after])))[0]
+    for _ in client.dockets.follow(leaver.number):
+        pass
+    undo = client.plans.make(wl.NewPlan(verb="undo", docket=rename))
+    values = {
+        "who": after,
+        "like": other,
+        "left": after,
+        "right": other,
+        "name": rename,
+        "docket": leaver.number,
+        "q": before,
+        "batch_id": planned.id,
+        "application_id": CREW,
+        "version": "1",
+        "pool_id": client.seats.all()[0].id,
+        "shared_id": "none",
+        "hours": "0",
+        "limit": "200",
+        "form": "json",
+    }
+    reader = token_of(client, theatre.stage.url, "iholm", "operator")
+    for batch in (planned.id, undo.id):
+        seen = everywhere(theatre, reader, {**values, "batch_id": batch})
+        asked = {p for p, text in seen.items() if text.startswith("200")}
+        assert len(asked) > len(seen) - 8, "nearly every call has an answer"
+        told = {p: _around(text, before) for p, text in seen.items() if before in text.casefold()}
+        assert told == {}
+
+
+def _around(text: str, name: str) -> str:
+    at = text.casefold().index(name)
+    return text[max(0, at - 80) : at + 60]
 
 
 def test_only_whole_former_names_of_that_person_are_hidden() -> None:
