@@ -499,14 +499,12 @@ class Machine:
             return None
         who = self.dice.choice(some)
         self._do("returner", who.login)
-        left = who.leaves
         who.leaves, who.leaving_known, who.asked = FOREVER, None, None
         today = datetime.combine(now.astimezone(ZoneInfo(ZONE)).date(), datetime.min.time())
         who.begins = today.replace(tzinfo=ZoneInfo(ZONE)).astimezone(UTC)
         for span in who.precautions:
             span.ends = min(span.ends, now)
-        self.late[who.login] = now  # the day had begun by then
-        self.model.settle(who, max(who.begins, left))
+        self.model.settle(who)
         return f"{who.login} is hired again"
 
     def is_undone(self) -> str | None:

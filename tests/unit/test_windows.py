@@ -232,6 +232,18 @@ def test_nothing_counts_from_before_somebody_was_known_but_their_own_dates() -> 
     assert found == [start_moment(one.person), made]
 
 
+@pytest.mark.parametrize("looked", [NOW - timedelta(days=2), NOW])
+def test_a_first_day_back_that_is_today_began_when_it_was_told(looked: datetime) -> None:
+    """However long ago anybody looked at them: in the morning they were not to have anything yet."""
+    back = subject(person=person(starts=NOW.date()))
+    begun = start_moment(back.person)
+    assert begun is not None
+    assert begun < NOW
+    found = turns(back, world(), [Turn(NOW, NOW, begins=True)], looked, NOW)
+    assert {t.at for t in found} == {NOW}
+    assert begun in {t.at for t in turns(back, world(), [], NOW - timedelta(days=2), NOW)}
+
+
 def test_the_next_of_a_persons_own_dates_is_looked_at_again() -> None:
     ahead = subject(
         person=person(

@@ -19,10 +19,14 @@ from yugum.core.people import start_moment
 
 @dataclass(frozen=True, slots=True)
 class Turn:
-    """A moment at which something about somebody changed, and when that was known."""
+    """A moment at which something about somebody changed, and when that was known.
+
+    ``begins`` says that the first day is another one since then.
+    """
 
     at: datetime
     known_at: datetime
+    begins: bool = False
 
 
 def ruled(subject: Subject, world: World) -> list[Account]:
@@ -51,8 +55,11 @@ def turns(
     came between as well. So may the dates of somebody ``made`` known later, but no rules that were in
     force, and nothing seen, before then.
     """
-    person = subject.person
+    person, facts = subject.person, list(facts)
     dates = [person.access_ends, person.absent_from, person.absent_until, start_moment(person)]
+    if begun := max((f.at for f in facts if f.begins), default=None):
+        # Of who comes back today the first day has begun, but they were not to have anything then.
+        dates = [*dates[:3], max(begun, dates[3]) if dates[3] else None]
     moments = [world.rules.since, *(a.seen_at for a in subject.accounts)]
     for decision in subject.decisions:
         moments += [decision.since, decision.ends]

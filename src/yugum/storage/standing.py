@@ -67,10 +67,11 @@ SET until_at = excluded.until_at, known_at = excluded.known_at WHERE g.until_at 
 TOLD_SQL = """
 WITH r AS (SELECT * FROM jsonb_to_recordset(cast(:rows AS jsonb)) AS r(id text, since timestamptz))
 SELECT f.person_id, f.effective_at, f.known_at, jsonb_exists(f.after, 'access_ends') AS ends,
+  jsonb_exists(f.after, 'starts') AS begins,
   r.since IS NULL OR f.known_at >= r.since AS is_new, false AS is_made
 FROM r CROSS JOIN LATERAL (SELECT * FROM facts WHERE person_id = r.id OFFSET 0) f
 UNION ALL
-SELECT s.id, s.known_at, s.known_at, false, true, true
+SELECT s.id, s.known_at, s.known_at, false, false, true, true
 FROM r JOIN subjects s ON s.id = r.id WHERE r.since IS NULL AND s.known_at IS NOT NULL
 """
 
@@ -187,7 +188,7 @@ class Standing(Likeness):
         made: dict[str, datetime] = {}
         for r in await self.connection.execute(sa.text(TOLD_SQL), {"rows": to_json(rows)}):
             if r.is_new:
-                turns.setdefault(r.person_id, []).append(Turn(r.effective_at, r.known_at))
+                turns.setdefault(r.person_id, []).append(Turn(r.effective_at, r.known_at, r.begins))
             if r.is_made:
                 made[r.person_id] = r.known_at
             if r.ends:
