@@ -84,8 +84,9 @@ def test_a_former_name_is_in_no_answer_of_any_call(theatre: Theatre) -> None:
     client.people.change(before, {"mail": f"{before}@morrow.example"})
     after = f"v{before[1:]}"
     done = cli(
-        theatre, "rename", before, "--login", after, "--given", "Nova", "--sensitive", "--yes"
-    )
+        theatre, "rename", before, "--login", after, "--given", "Nova", "--family", "Changed",
+        "--mail", f"{after}@morrow.example", "--sensitive", "--yes",
+    )  # fmt: skip
     assert done.returncode == 0, done.stderr
     rename = client.people.show(after).dockets[0].number
     client.decisions.make(wde.NewDecision(who=after, kind="hold", reason="a claim"))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import TypeVar
 
 from pydantic import BaseModel
@@ -22,6 +22,14 @@ async def discreet(use: Services, operator: Operator, view: M, subject_id: str) 
     """A view of one subject."""
     veil = await use.veils.before(operator.role, [subject_id])
     return _hidden(view, veil, subject_id) if veil else view
+
+
+async def discreet_each(
+    use: Services, operator: Operator, views: Sequence[M], subject_of: Callable[[M], str]
+) -> list[M]:
+    """Views of a subject each."""
+    veil = await use.veils.before(operator.role, {subject_of(v) for v in views})
+    return [_hidden(v, veil, subject_of(v)) for v in views] if veil else list(views)
 
 
 async def discreet_page(

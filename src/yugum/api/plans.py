@@ -7,11 +7,14 @@ from collections.abc import Sequence
 from fastapi import APIRouter, Request
 
 from yugum.api.auth import Acting, Use, Viewer, actor
+from yugum.api.discretion import discreet_each
 from yugum.api.idempotency import IdempotentRoute
 from yugum.api.shapes import number, shape
 from yugum.core.causes import title_of_cause
 from yugum.core.requests import PlanRequest
+from yugum.engine.access import Operator
 from yugum.engine.plans.kept import BatchView
+from yugum.engine.services import Services
 from yugum.ports.plans import ConfirmedDocket, KeptPlan
 from yugum.wire import plans as wl
 from yugum.wire.common import as_dataclass
@@ -22,7 +25,8 @@ router = APIRouter(prefix="/plans", tags=["plans"], route_class=IdempotentRoute)
 @router.post("", status_code=201, operation_id="plans.make")
 async def make_plan(body: wl.NewPlan, use: Use, operator: Acting) -> wl.BatchView:
     """What a verb would do, from what the applications show now. Nothing happens yet."""
-    return _batch(await use.plans.prepare(as_dataclass(body, PlanRequest), actor(operator)))
+    made = await use.plans.prepare(as_dataclass(body, PlanRequest), actor(operator))
+    return await _batch(use, operator, made)
 
 
 @router.get("", operation_id="plans.list")
@@ -49,7 +53,7 @@ async def fire_plan(
 
 @router.get("/{batch_id}", operation_id="plans.show")
 async def show_plan(batch_id: str, use: Use, operator: Viewer) -> wl.BatchView:
-    return _batch(await use.plans.show(batch_id, actor(operator)))
+    return await _batch(use, operator, await use.plans.show(batch_id, actor(operator)))
 
 
 @router.post("/{batch_id}/confirm", status_code=201, operation_id="plans.confirm")
@@ -75,8 +79,10 @@ def _confirmed(request: Request, made: Sequence[ConfirmedDocket]) -> wl.Confirme
     )
 
 
-def _batch(batch: BatchView) -> wl.BatchView:
-    return shape(wl.BatchView, batch, plans=[_plan(p) for p in batch.plans])
+async def _batch(use: Services, operator: Operator, batch: BatchView) -> wl.BatchView:
+    plans = [_plan(p) for p in batch.plans]
+    shown = await discreet_each(use, operator, plans, lambda p: p.person_id)
+    return shape(wl.BatchView, batch, plans=shown)
 
 
 def _plan(plan: KeptPlan) -> wl.PlanView:
