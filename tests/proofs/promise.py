@@ -367,12 +367,13 @@ class Model:
         there = held.state in ("active", "suspended")
         if given is None or who.is_shut(at):
             yield from self._ended_in(who, app, at)
-        elif who.is_away(at):
+            return
+        if held.until is not None and held.until <= at:
+            yield "account", "closing", "too_much"  # that one cannot come back
+        if who.is_away(at):
             if held.state == "active":
                 yield "account", "", "too_much"
         else:
-            if held.until is not None and held.until <= at:
-                yield "account", "closing", "too_much"  # that one cannot come back
             if held.state != "active":
                 yield "account", "", "missing"
                 if self.out.get(app) != "watched":
