@@ -51,10 +51,11 @@ def test_a_method_that_is_not_for_an_address_is_405_and_says_which_are(
             for method in methods
             if patterns[list(paths).index(p)].match(address)
         }
+        named = there if "{" in path else set(paths[path])
         for method in METHODS - there:
             reply = raw(theatre, method.upper(), address)
             assert reply.status_code == 405, (method, path, reply.text)
-            assert {m.lower() for m in re.split(r",\s*", reply.headers["Allow"])} == there, path
+            assert {m.lower() for m in re.split(r",\s*", reply.headers["Allow"])} == named, path
     assert raw(theatre, "GET", "/no/such/thing").status_code == 404
 
 
@@ -70,6 +71,8 @@ def test_a_method_that_is_not_for_an_address_is_405_and_says_which_are(
         ("/dockets?filter=x", "filter"),
         ("/audit?filter=x", "filter"),
         ("/last-call?days=1e3", "days"),
+        ("/calendar?until=0.5", "until"),
+        ("/calendar?begin=2031-03-03", "begin"),
     ],
 )
 def test_a_value_that_cannot_be_is_named(theatre: Theatre, path: str, place: str) -> None:
@@ -148,3 +151,9 @@ def test_how_much_a_request_carries_is_limited_before_anybody_signs_in(theatre: 
     held = {"Authorization": f"Bearer {theatre.token}", "Content-Type": "application/json"}
     reply = httpx.post(f"{url}/people", content=coming(), headers=held)
     assert (reply.status_code, reply.json()["code"]) == (413, "too-large")
+
+
+def test_rules_that_say_nothing_are_rules(theatre: Theatre) -> None:
+    """Nobody is told apart by them: that is one combination of everybody."""
+    reply = raw(theatre, "POST", "/rules/try", json={"text": ""})
+    assert reply.status_code == 200, reply.text

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import re
 from typing import Annotated
 
 from fastapi import Depends, Query
+from pydantic import AwareDatetime, BeforeValidator
 
 from yugum.api.auth import Use, Viewer
 
@@ -15,6 +17,17 @@ Who = Annotated[
 ]
 OneOf = Annotated[str, Query(max_length=60)]
 """An id or a number; empty is all."""
+
+
+def _iso(value: object) -> object:
+    """A number would count as seconds since 1970, and nobody means that."""
+    if isinstance(value, str) and re.fullmatch(r"[-+\d.eE\s]*", value):
+        raise ValueError("this is to be a moment with its zone, as 2031-03-03T08:40:00Z")
+    return value
+
+
+At = Annotated[AwareDatetime | None, BeforeValidator(_iso), Query()]
+"""A moment (RFC 3339); left out, none."""
 
 
 async def _known_application(_: Viewer, use: Use, application: OneOf = "") -> str:

@@ -6,13 +6,12 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query, Request, Response
 from fastapi.responses import JSONResponse
-from pydantic import AwareDatetime
 
 from yugum.api.auth import Administrator, Use, Viewer
 from yugum.api.calendar import feed
 from yugum.api.discretion import discreet_page
 from yugum.api.idempotency import IdempotentRoute
-from yugum.api.parameters import Cursor, Limit, OfApplication, OneOf, Who
+from yugum.api.parameters import At, Cursor, Limit, OfApplication, OneOf, Who
 from yugum.api.shapes import (
     decision_view,
     installation,
@@ -107,8 +106,8 @@ async def calendar(
     request: Request,
     use: Use,
     _: Viewer,
-    begin: Annotated[AwareDatetime | None, Query()] = None,
-    until: Annotated[AwareDatetime | None, Query()] = None,
+    begin: At = None,
+    until: At = None,
     kind: Annotated[list[Verb | ObligationKind], Query()] = [],  # noqa: B006 - FastAPI copies it
     cursor: Cursor = None,
     limit: Limit = 50,

@@ -55,10 +55,13 @@ def refuse_unknown(request: Request, known: dict[str, bool]) -> None:
 def methods_at(request: Request) -> list[str]:
     """The methods that the description names for an address."""
     paths: dict[str, dict[str, Any]] = request.app.openapi()["paths"]
+    address = request.url.path
+    if address in paths:  # rather than one that has a place for anything there
+        return sorted(m.upper() for m in paths[address])
     found = {
         method.upper()
         for path, methods in paths.items()
-        if re.fullmatch(re.sub(r"\\\{[^}]+\\\}", "[^/]+", re.escape(path)), request.url.path)
+        if re.fullmatch(re.sub(r"\\\{[^}]+\\\}", "[^/]+", re.escape(path)), address)
         for method in methods
     }
     return sorted(found)

@@ -13,9 +13,9 @@ from yugum.ports.population import Combination, PersonHolding
 from yugum.storage import tables as t
 from yugum.storage.rows import read, to_array
 
-KEY_SQL = """(SELECT jsonb_agg(CASE WHEN left(a.name, 1) = '?'
+KEY_SQL = """(SELECT coalesce(jsonb_agg(CASE WHEN left(a.name, 1) = '?'
     THEN CASE WHEN jsonb_exists(p.folded, substr(a.name, 2)) THEN '["there"]' ELSE '[]' END::jsonb
-    ELSE coalesce(p.folded->a.name, '[]'::jsonb) END ORDER BY a.n)::text
+    ELSE coalesce(p.folded->a.name, '[]'::jsonb) END ORDER BY a.n), '[]'::jsonb)::text
   FROM unnest(cast(:attributes AS text[])) WITH ORDINALITY AS a(name, n))"""
 """What somebody has in some attributes, as one text that is the same for all who are alike.
 

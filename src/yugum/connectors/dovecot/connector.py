@@ -26,7 +26,7 @@ from yugum.connectors.pooled import Connection, Pooled
 from yugum.core.accounts import AccountState, Asset, Observed, Unreadable
 from yugum.core.actions import NOTHING_DONE, Action, Arguments, Done
 from yugum.core.applications import Capability
-from yugum.errors import ApplicationRejected, CannotDo
+from yugum.errors import ApplicationRejected, CannotDo, InvalidInput
 from yugum.ports.connectors import AccountRef, ConnectorSpec, Discovery
 
 CAPABILITIES = frozenset(
@@ -76,19 +76,21 @@ def connect(spec: ConnectorSpec) -> DovecotConnector:
     """The connector's entry point; ``spec.url`` is doveadm's, ``spec.secret`` a `Secret` in JSON.
 
     Raises:
-        ApplicationRejected: the secret is not such a document, or an option is missing.
+        InvalidInput: the secret is not such a document, or an option is missing.
     """
     try:
         secret = Secret.model_validate_json(spec.secret)
-    except ValidationError as error:
-        raise ApplicationRejected(
+    except ValidationError:
+        raise InvalidInput(
             f"The secret of {spec.name} is not complete.",
+            place="secret",
             remedy='Give JSON: {"database": URL, "doveadm": KEY, "master": PASSWORD}.',
-        ) from error
+        ) from None  # it quotes what it does not understand
     for option in ("domain", "sieve", "master"):
         if not spec.options.get(option):
-            raise ApplicationRejected(
+            raise InvalidInput(
                 f"{spec.name} lacks the option {option}.",
+                place="options",
                 remedy="Give domain, sieve (host:port) and master (the master user's name).",
             )
     return DovecotConnector(spec, secret)
