@@ -749,8 +749,16 @@ class Machine:
             if time.monotonic() > deadline:
                 named = dict.fromkeys(w.split()[0] for w in wrong)
                 known = [f"{n}: {self.model.people.get(n)}" for n in named]
-                raise Differs("\n".join((*wrong[:6], *known)))
+                raise Differs("\n".join((*wrong[:6], *known, *self._stuck())))
             time.sleep(0.1)
+
+    def _stuck(self) -> Iterator[str]:
+        """What open steps wait for, as their dockets say it."""
+        for row in self.client.dockets.all(state="running"):
+            for step in self.client.dockets.show(row.number).steps:
+                if step.problem is not None and step.state != "done":
+                    name = f"{row.number} {step.application_id} {step.action}"
+                    yield f"{name}: {step.state}, {step.problem.code}: {step.problem.text}"
 
     def _differences(self) -> Iterator[str]:
         now = self.model.now
