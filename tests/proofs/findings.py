@@ -42,6 +42,7 @@ def findings(play: Play) -> None:
                 employee_number="49901",
                 department=twin.department,
                 time_zone=ZONE,
+                another=True,
             )
         ]
     )
