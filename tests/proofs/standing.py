@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from datetime import datetime, time, timedelta
 from zoneinfo import ZoneInfo
 
@@ -11,6 +12,7 @@ from yugum.core.accounts import AccountKind
 from yugum.core.dockets import Settlement
 from yugum.core.lines import LineKind, Side
 from yugum.core.verbs import Quick, Verb
+from yugum.errors import Conflict
 from yugum.wire import decisions as wde
 from yugum.wire import people as wp
 from yugum.wire import plans as wl
@@ -282,7 +284,8 @@ def _pair(play: Play) -> None:
     tickets.fault(down=0)
     for step in client.dockets.show(docket.number).steps:
         if step.application_id == TICKETS and step.problem is not None:
-            client.dockets.settle(step.id, Settlement.RETRY)
+            with suppress(Conflict):  # it has gone on by itself meanwhile
+                client.dockets.settle(step.id, Settlement.RETRY)
     play.until(lambda: "finance_reports" in play.reporting.groups(who), seconds=90)
     report.equal("the one is gone", tickets.groups(who), set())
     mine = play.reporting.groups(who)

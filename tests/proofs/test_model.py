@@ -46,6 +46,11 @@ FAULTS = {
         "    given_up = await unit.seats.give_up(looked, now)\n",
         "    given_up = 0\n",
     ),
+    "a new account does not wait until the old one is gone": (
+        "engine/work/steps.py",
+        "            if step.action is Action.CREATE and await self._goes_still(step):\n",
+        "            if step.action is Action.CREATE and self._tools is None:\n",
+    ),
     "an approval delays the end of access": (
         "core/standing.py",
         "    if Verb.LEAVER in asked and state is PersonState.LEFT:\n",

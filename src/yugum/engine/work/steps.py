@@ -7,7 +7,7 @@ from collections.abc import Callable
 from dataclasses import replace
 
 from yugum.core.accounts import AccountState, Observed
-from yugum.core.actions import NOT_SHOWN, NOTHING_DONE, Done, Facet, Phase, Settle
+from yugum.core.actions import NOT_SHOWN, NOTHING_DONE, Action, Done, Facet, Phase, Settle
 from yugum.core.actions.registry import ACTIONS, observed_facet
 from yugum.core.decisions import Decision
 from yugum.core.dockets import Outcome, Step, StepProblem, StepState
@@ -176,6 +176,8 @@ class StepRunner:
         attempts = step.attempts + (0 if acted and step.state is StepState.DUE else 1)
         problem = StepProblem(code=error.code, text=error.message, remedy=error.remedy)
         if not error.retryable:
+            if step.action is Action.CREATE and await self._goes_still(step):
+                return await self._wait_for_old(step)
             await self._note(step, StepState.ATTENTION, problem=problem, attempts=attempts)
             return StepState.ATTENTION
         if error.retry_after is not None:
@@ -250,6 +252,24 @@ class StepRunner:
             open_steps = await unit.dockets.begun([step.subject_id])
         there = known is not None and known.state is AccountState.ACTIVE
         return there and not any(s.account_id == new for s in open_steps)
+
+    async def _goes_still(self, step: Step) -> bool:
+        """Whether the account that there was in the application before this one is yet to be purged."""
+        async with self._tools.database.unit() as unit:
+            return any(
+                s.action is Action.PURGE
+                and s.application_id == step.application_id
+                and s.account_id != step.account_id
+                for s in await unit.dockets.begun([step.subject_id])
+            )
+
+    async def _wait_for_old(self, step: Step) -> StepState:
+        problem = StepProblem(
+            code="replaced",
+            text="The account that was there before is not gone yet, and has the login.",
+            remedy="It goes on by itself once that is purged.",
+        )
+        return await self._wait_for_other(step, problem)
 
     async def _wait_for_new(self, step: Step) -> StepState:
         problem = StepProblem(
