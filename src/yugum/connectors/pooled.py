@@ -16,6 +16,11 @@ from yugum.errors import ApplicationRejected, ApplicationUnavailable, InvalidInp
 
 Connection = psycopg.AsyncConnection[dict[str, Any]]
 
+RECONNECT_SECONDS = 1.0
+"""How long the pool tries by itself, at growing distances, for a server that is away. Whoever waits for a
+connection waits with it: after a long outage that would be minutes though the server is back. Steps have
+their own retries."""
+
 
 class Pooled:
     """Connections to the database ``url`` of the application ``name``; rows come as dicts."""
@@ -43,6 +48,7 @@ class Pooled:
             open=False,
             timeout=timeout,
             max_idle=30,
+            reconnect_timeout=RECONNECT_SECONDS,
             check=AsyncConnectionPool.check_connection,
             kwargs=self._more,
         )
