@@ -15,6 +15,7 @@ export const PAGES: Record<string, { view: View; name: string }> = {
   l: { view: { page: 'last-call' }, name: 'last call' },
   r: { view: { page: 'rules' }, name: 'rules' },
   m: { view: { page: 'mail' }, name: 'mail' },
+  o: { view: { page: 'access' }, name: 'access' },
   w: { view: { page: 'words' }, name: 'words' }
 };
 
