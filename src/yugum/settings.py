@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import os
+from ipaddress import ip_network
 from pathlib import Path
 
-from pydantic import Field
+from pydantic import Field, field_validator
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
 
@@ -51,6 +52,13 @@ class Settings(BaseSettings):
     zone: str = "UTC"
     log_json: bool = False
     kill_after_intents: int = Field(default=0, ge=0)
+
+    @field_validator("proxies")
+    @classmethod
+    def _addresses(cls, value: str) -> str:
+        for one in filter(None, (part.strip() for part in value.split(","))):
+            ip_network(one)  # a name would be taken, and never match
+        return value
 
     @property
     def console_url(self) -> str:

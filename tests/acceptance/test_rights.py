@@ -280,6 +280,14 @@ def test_nobody_decides_about_themselves_while_somebody_else_could(theatre: Thea
             with pytest.raises(Forbidden, match="about themselves"):
                 call()
         own.plans.make(wl.NewPlan(verb="recheck", who=[who]))
+        move = wl.NewPlan(verb="mover", who=[who], changes={"department": "Safety"}, at="+9d")
+        with pytest.raises(Forbidden, match="about themselves"):
+            own.plans.confirm(client.plans.make(move))  # though somebody else has planned it
+        number = client.plans.confirm(client.plans.make(move))[0].number
+        with pytest.raises(Forbidden, match="about themselves"):
+            own.dockets.cancel(number)
+        assert client.dockets.show(number).state == "scheduled"
+        client.dockets.cancel(number)
     assert client.people.show(who).department == "Deck"
     client.decisions.make(grant)
 

@@ -64,7 +64,10 @@ class IdempotentRoute(StrictRoute):
 
 
 async def _run(handler: Handler, request: Request) -> Response:
-    """Run a handler, again where its transaction collided with another: nothing of it was done."""
+    """Run a handler, again where a transaction collided with another: that one was rolled back.
+
+    What it has committed in earlier ones stays, and is what the second run finds.
+    """
     for _ in range(COLLISIONS):
         with suppress(Collided):
             return await handler(request)

@@ -84,6 +84,8 @@ def operator_link(context: Context, login: str, here: bool, state_folder: Path |
 
         click.echo(link_here({"state": state_folder or context.state}, login))
         return
+    if state_folder is not None:
+        raise click.UsageError("--state-folder is for --here.")
     link = context.client().operators.link(login)
     context.output().one(link, [link.link])
 

@@ -55,11 +55,10 @@ def turns(
     came between as well. So may the dates of somebody ``made`` known later, but no rules that were in
     force, and nothing seen, before then.
     """
-    person, facts = subject.person, list(facts)
-    dates = [person.access_ends, person.absent_from, person.absent_until, start_moment(person)]
-    if begun := max((f.at for f in facts if f.begins), default=None):
-        # Of who comes back today the first day has begun, but they were not to have anything then.
-        dates = [*dates[:3], max(begun, dates[3]) if dates[3] else None]
+    person, facts, begins = subject.person, list(facts), start_moment(subject.person)
+    if begins is not None:  # of who comes back today it was this morning, and they had nothing then
+        begins = max([begins, *(f.at for f in facts if f.begins)])
+    dates = [person.access_ends, person.absent_from, person.absent_until, begins]
     moments = [world.rules.since, *(a.seen_at for a in subject.accounts)]
     for decision in subject.decisions:
         moments += [decision.since, decision.ends]

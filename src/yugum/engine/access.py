@@ -87,14 +87,13 @@ class Access:
         """
         async with self._database.unit() as unit:
             found = await unit.operators.by_login(login)
-        await self._try(found, login, password, source)
-        assert found is not None
-        return await self._session(found, by_link=False)
+        who = await self._try(found, login, password, source)
+        return await self._session(who, by_link=False)
 
     async def _try(
         self, found: OperatorRecord | None, login: str, password: str, source: str
-    ) -> None:
-        """Whether a password is an operator's, counted as an attempt."""
+    ) -> OperatorRecord:
+        """The operator whose password it is; counted as an attempt before it is looked at."""
         often, minutes = self._settings.sign_in_attempts, self._settings.sign_in_minutes
         known = login.lower() if found else hashed(login.lower())
         place = _network(source)
@@ -115,6 +114,7 @@ class Access:
             raise Unauthenticated("Login and password do not fit.", remedy="Try again.")
         async with self._database.unit() as unit:
             await unit.operators.forget(counted.ids, pair)
+        return found
 
     def _fits(self, stored: str, password: str) -> bool:
         try:

@@ -22,6 +22,7 @@ from yugum.engine.changes import CANCELLED, take_back
 from yugum.engine.context import load_rules
 from yugum.engine.events import make_event
 from yugum.engine.mails import Told, notify
+from yugum.engine.own import must_be_for_others
 from yugum.engine.standing import look_again
 from yugum.errors import Conflict, InvalidInput
 from yugum.ports.clock import Clock
@@ -106,6 +107,7 @@ class Dockets:
         now = await self._clock.now()
         async with self._database.unit() as unit:
             docket = await unit.dockets.by_name(name)
+            await must_be_for_others(unit, author, [docket.subject_id], "taking back", now)
             awaited = docket.state is DocketState.AWAITING
             await unit.dockets.cancel(docket.id, now)
             await unit.approvals.withdraw([docket.id], author, reason, now)
@@ -136,6 +138,7 @@ class Dockets:
                     f"Docket {docket.number} is {docket.state.value}: only a running one is ended.",
                     remedy="One that has not begun is cancelled, one that is done can be undone.",
                 )
+            await must_be_for_others(unit, author, [docket.subject_id], "ending a docket", now)
             open_steps = await unit.dockets.begun([docket.subject_id])
             mine = [s.id for s in open_steps if s.docket_id == docket.id and not s.in_doubt]
             await unit.dockets.leave_out(mine, f"Ended by {author}: {reason}", now)
@@ -156,6 +159,8 @@ class Dockets:
         now = await self._clock.now()
         async with self._database.unit() as unit:
             step = await unit.dockets.settle_step(step_id, how, note, now)
+            if how is not Settlement.RETRY:
+                await must_be_for_others(unit, author, [step.subject_id], "settling a step", now)
             await unit.leases.wake([step.subject_id], priority=1)
             payload = {"step": step_id, "note": note}
             await unit.audit.add(

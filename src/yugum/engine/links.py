@@ -19,6 +19,7 @@ from yugum.core.verbs import Verb
 from yugum.engine.at_once import Asked, start_at_once
 from yugum.engine.events import make_event
 from yugum.engine.linking import adopt_linked
+from yugum.engine.own import must_be_for_others
 from yugum.engine.standing import look_again
 from yugum.errors import Conflict
 from yugum.ports.clock import Clock
@@ -79,6 +80,8 @@ class Links:
             account = await unit.accounts.get(account_id)
             person = await unit.people.resolve(who) if who else None
             person_id = person.id if person else None
+            concerned = {i for i in (account.person_id, person_id) if i}
+            await must_be_for_others(unit, author, concerned, "whose an account is", now)
             await unit.proposals.decide(account_id, person_id, author)
             if kind is not None:
                 await unit.accounts.be_of_kind(account_id, kind)
@@ -102,6 +105,8 @@ class Links:
             found = await unit.deviations.one(deviation_id)
             await unit.deviations.settle(deviation_id, DeviationState.KEPT, author, None)
             account = await unit.accounts.get(found.account_id)
+            concerned = [account.person_id] if account.person_id else []
+            await must_be_for_others(unit, author, concerned, "a change made outside", now)
             if found.change.now_is == NOT_HELD and account.person_id:
                 kind = HoldingKind(found.change.kind.value)
                 origins = (await unit.accounts.known([account.person_id])).ledger

@@ -72,6 +72,11 @@ class Operators:
         now = await self._clock.now()
         async with self._database.unit() as unit:
             before = await unit.operators.get(operator_id)
+            if before.owner_id:
+                raise NotFound(
+                    f"{before.login} is an integration, no operator.",
+                    remedy="End it and add another: yugum integrations end, add.",
+                )
             after = replace(
                 before,
                 role=before.role if role is None else role,
@@ -183,7 +188,7 @@ class Operators:
                     f"{to} has less rights than {login}, and could not answer for it.",
                     place="owner",
                 )
-            await _pass_on(unit, [found], heir, author.login, self._vault, now)
+            await _pass_on(unit, found, heir, author.login, self._vault, now)
             return _shown(found, heir.login)
 
     async def end_integration(self, login: str, author: Operator) -> None:
@@ -196,9 +201,7 @@ class Operators:
         now = await self._clock.now()
         async with self._database.unit() as unit:
             found = await _integration(unit, login, author)
-            await unit.operators.disable([found.id])
-            event = make_event(now, author.login, "integration.ended", found.id, {"login": login})
-            await unit.audit.add([event])
+            await _end(unit, found, author.login, now)
 
 
 async def _integration(unit: UnitOfWork, login: str, author: Operator) -> OperatorRecord:
@@ -244,31 +247,35 @@ async def _find_heirs(
     for one in left:
         heir = next((o for o in able if RANK[o.role] >= RANK[one.role]), None)
         if heir is not None:
-            await _pass_on(unit, [one], heir, author, vault, now)
+            await _pass_on(unit, one, heir, author, vault, now)
             continue
-        await unit.operators.disable([one.id])
-        event = make_event(now, author, "integration.ended", one.id, {"login": one.login})
-        await unit.audit.add([event])
+        await _end(unit, one, author, now)
+
+
+async def _end(unit: UnitOfWork, one: OperatorRecord, author: str, now: datetime) -> None:
+    """An integration works no more; its tokens are gone."""
+    await unit.operators.disable([one.id])
+    event = make_event(now, author, "integration.ended", one.id, {"login": one.login})
+    await unit.audit.add([event])
 
 
 async def _pass_on(
     unit: UnitOfWork,
-    integrations: Sequence[OperatorRecord],
+    one: OperatorRecord,
     heir: OperatorRecord,
     author: str,
     vault: Vault,
     now: datetime,
 ) -> None:
-    await unit.operators.pass_on([o.id for o in integrations], heir.id)
-    for one in integrations:
-        payload = {"login": one.login, "owner": heir.login}
-        await unit.audit.add([make_event(now, author, "integration.passed-on", one.id, payload)])
-        text = (
-            f"You answer for the integration {one.login} ({one.name}) from now on. Its tokens stay "
-            "good; revoke those that nobody needs any more, or disable it."
-        )
-        subject = f"Yugum: you answer for the integration {one.login}"
-        await tell_operator(unit, heir.person_id, subject, text, vault, now)
+    await unit.operators.pass_on(one.id, heir.id)
+    payload = {"login": one.login, "owner": heir.login}
+    await unit.audit.add([make_event(now, author, "integration.passed-on", one.id, payload)])
+    text = (
+        f"You answer for the integration {one.login} ({one.name}) from now on. Its tokens stay "
+        "good; revoke those that nobody needs any more, or end it."
+    )
+    subject = f"Yugum: you answer for the integration {one.login}"
+    await tell_operator(unit, heir.person_id, subject, text, vault, now)
 
 
 async def _must_stand_apart(unit: UnitOfWork, login: str) -> None:

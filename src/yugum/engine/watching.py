@@ -78,9 +78,9 @@ class Watching:
         async with self._database.unit() as unit:
             now = await self._clock.now(unit)
             found = dict(await unit.dockets.versions(watched, now))
+        # Of what was not watched before it may have changed since it was first shown.
         for watcher in self._watchers:
-            before = known.get(watcher.docket_id)
-            if before is not None and found.get(watcher.docket_id) != before:
+            if found.get(watcher.docket_id) != known.get(watcher.docket_id):
                 watcher.changed.set()
         return found
 

@@ -140,8 +140,8 @@ class OperatorStore(Protocol):
         """The active integrations that some operators answer for."""
         ...
 
-    async def pass_on(self, integration_ids: Sequence[str], owner_id: str) -> None:
-        """Another operator answers for integrations from now on."""
+    async def pass_on(self, integration_id: str, owner_id: str) -> None:
+        """Another operator answers for an integration from now on."""
         ...
 
     async def add_session(

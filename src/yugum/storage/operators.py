@@ -25,10 +25,12 @@ from yugum.ports.operators import (
 from yugum.ports.pages import ListPage
 from yugum.storage import tables as t
 from yugum.storage.pages import fetch
-from yugum.storage.rows import among, read, reader
+from yugum.storage.rows import among, read, reader, to_array
 
-ATTEMPTS = 1498760022
-"""The class of the locks under which sign-ins are counted."""
+LOCK_SQL = """
+SELECT pg_advisory_xact_lock(1498760022, hashtext(k)) FROM unnest(cast(:keys AS text[])) AS k
+"""
+"""The locks under which sign-ins are counted have a class of their own."""
 
 
 def _hours(count: float) -> sa.ColumnElement[Any]:
@@ -116,11 +118,10 @@ class Operators:
                 sa.delete(table).where(among(table.c.operator_id, operator_ids))
             )
 
-    async def pass_on(self, integration_ids: Sequence[str], owner_id: str) -> None:
+    async def pass_on(self, integration_id: str, owner_id: str) -> None:
         o = t.operators
-        await self.connection.execute(
-            sa.update(o).where(among(o.c.id, integration_ids)).values(owner_id=owner_id)
-        )
+        passed = sa.update(o).where(o.c.id == integration_id).values(owner_id=owner_id)
+        await self.connection.execute(passed)
 
     async def add_session(
         self, digest: str, operator_id: str, csrf: str, hours: float, *, by_link: bool
@@ -239,10 +240,8 @@ class Operators:
 
     async def attempt(self, limits: Mapping[str, int], minutes: float) -> Attempt:
         f = t.sign_in_failures
-        for key in sorted(limits):  # whoever tries at the same time is counted before or after
-            await self.connection.execute(
-                sa.select(sa.func.pg_advisory_xact_lock(ATTEMPTS, sa.func.hashtext(key)))
-            )
+        # Whoever tries at the same time is counted before or after; locks are taken in one order.
+        await self.connection.execute(sa.text(LOCK_SQL), {"keys": to_array(sorted(limits))})
         window = sa.func.make_interval(0, 0, 0, 0, 0, 0, minutes * 60)
         left = sa.func.extract("epoch", sa.func.min(f.c.created) + window - sa.func.now())
         query = (

@@ -7,6 +7,7 @@ import re
 from collections.abc import Mapping
 from datetime import datetime
 from enum import StrEnum
+from functools import cache
 from types import NoneType, UnionType
 from typing import TYPE_CHECKING, Annotated, Any, Generic, TypeVar, Union, get_args, get_origin
 from unicodedata import category
@@ -169,7 +170,7 @@ class Request(BaseModel):
     def _as_it_is(cls, value: object, info: ValidationInfo) -> object:
         if (info.context or {}).get("typed"):  # on a command line everything is a text
             return value
-        wanted = _plain_types(cls.model_fields[str(info.field_name)].annotation)
+        wanted = _wanted(cls, str(info.field_name))
         if wanted & {int, float} and (
             isinstance(value, bool) or (isinstance(value, str) and str not in wanted)
         ):
@@ -177,6 +178,11 @@ class Request(BaseModel):
         if bool in wanted and not isinstance(value, bool | NoneType):
             raise ValueError("this is to be true or false")
         return value
+
+
+@cache
+def _wanted(model: type[BaseModel], name: str) -> set[object]:
+    return _plain_types(model.model_fields[name].annotation)
 
 
 def _plain_types(annotation: object) -> set[object]:

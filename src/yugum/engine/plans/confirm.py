@@ -21,6 +21,7 @@ from yugum.engine.changes import Change, apply_changes, end_over, put_decisions,
 from yugum.engine.context import load_rules
 from yugum.engine.events import make_event
 from yugum.engine.mails import Told, notify
+from yugum.engine.own import must_be_for_others
 from yugum.engine.plans.kept import DATED_ANEW, batch_digest, batch_of, held_up_by
 from yugum.engine.plans.safeguards import Actor, must_be_typed, overridden
 from yugum.engine.standing import look_again
@@ -66,6 +67,8 @@ class Confirmation:
         if plans[0].confirmed is not None:
             return await unit.plans.confirmed(batch_id)
         _must_be_fresh(plans, digest)
+        deciding = [p.subject_id for p in plans if p.verb is not Verb.RECHECK]
+        await must_be_for_others(unit, self._actor.login, deciding, "a confirmation", self._now)
         rules = await load_rules(unit)
         await must_be_typed(unit, plans, typed)
         passed = await overridden(unit, plans, override)
