@@ -1,27 +1,33 @@
 <script lang="ts">
   import { api, got } from '../../lib/api';
+  import Confirm from '../../lib/components/Confirm.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import { Load } from '../../lib/load.svelte';
   import { session } from '../../lib/session.svelte';
   import NewIntegration from './NewIntegration.svelte';
 
   let adding = $state(false);
-  let asked = $state('');
+  let asked = '';
   const load = new Load(() =>
     got(api.GET('/api/v1/integrations', { params: { query: { limit: 200 } } }))
   );
   const ending = new Load(async () => {
     await got(api.DELETE('/api/v1/integrations/{login}', { params: { path: { login: asked } } }));
-    asked = '';
     await load.run();
     return true;
   });
+
+  function end(login: string): void {
+    asked = login;
+    void ending.run();
+  }
+
   void load.run();
   const rows = $derived((load.data?.items ?? []).filter((row) => row.active));
   const me = $derived(session.view?.operator.login);
 </script>
 
-<div class="head">
+<div class="titled">
   <h2>Integrations</h2>
   {#if session.mayAct}
     <button class="button slim" onclick={() => (adding = true)}>New integration …</button>
@@ -46,20 +52,16 @@
             <td>{row.role}</td>
             <td class="mono">{row.owner}</td>
             <td>
-              {#if row.owner !== me && !session.mayAdminister}<span class="soft"></span>
-              {:else if asked === row.login}
-                <button
-                  class="button cut slim"
-                  disabled={ending.busy}
-                  onclick={() => void ending.run()}>End it, and its tokens</button
-                >
-                <button class="button plain slim" onclick={() => (asked = '')}>Keep it</button>
-              {:else}
-                <button
-                  class="button slim"
-                  aria-label="End {row.login} …"
-                  onclick={() => (asked = row.login)}>End …</button
-                >
+              {#if row.owner === me || session.mayAdminister}
+                <Confirm
+                  text="End …"
+                  label="End {row.login} …"
+                  sure="End it, and its tokens"
+                  busy={ending.busy}
+                  cut
+                  slim
+                  ondo={() => end(row.login)}
+                />
               {/if}
             </td>
           </tr>
@@ -74,11 +76,3 @@
   </p>
 {/if}
 <NewIntegration open={adding} onclose={() => (adding = false)} onmade={() => void load.run()} />
-
-<style>
-  .head {
-    display: flex;
-    align-items: baseline;
-    gap: 14px;
-  }
-</style>

@@ -11,7 +11,8 @@
     onmade: () => void;
   }
   let { open, onclose, onmade }: Props = $props();
-  let body = $state<Schemas['NewIntegration']>({ login: '', name: '', role: 'viewer' });
+  const EMPTY: Schemas['NewIntegration'] = { login: '', name: '', role: 'viewer' };
+  let body = $state({ ...EMPTY });
   const make = new Load(async () => {
     const made = await got(api.POST('/api/v1/integrations', { body }));
     onmade();
@@ -20,7 +21,7 @@
   });
 
   function close(): void {
-    body = { login: '', name: '', role: 'viewer' };
+    body = { ...EMPTY };
     make.problem = null;
     onclose();
   }
@@ -49,10 +50,3 @@
     </p>
   </form>
 </Panel>
-
-<style>
-  .form {
-    display: grid;
-    gap: 12px;
-  }
-</style>

@@ -61,10 +61,6 @@
 </Panel>
 
 <style>
-  .form {
-    display: grid;
-    gap: 12px;
-  }
   .link {
     margin: 10px 0;
     overflow-wrap: anywhere;

@@ -13,7 +13,8 @@
     onmade: () => void;
   }
   let { open, onclose, onmade }: Props = $props();
-  let body = $state({ ...EMPTY() });
+  const EMPTY = { name: '', scope: 'viewer', days: 90, password: '', integration: '' } as const;
+  let body = $state<Schemas['NewToken'] & { days: number }>({ ...EMPTY });
   const me = $derived(session.view!.operator.login);
   const owned = new Load(() =>
     got(api.GET('/api/v1/integrations', { params: { query: { limit: 200 } } }))
@@ -26,16 +27,12 @@
     return made;
   });
 
-  function EMPTY(): Schemas['NewToken'] & { days: number } {
-    return { name: '', scope: 'viewer', days: 90, password: '', integration: '' };
-  }
-
   $effect(() => {
     if (open) void owned.run();
   });
 
   function close(): void {
-    body = EMPTY();
+    body = { ...EMPTY };
     make.data = make.problem = null;
     onclose();
   }
@@ -88,10 +85,6 @@
 </Panel>
 
 <style>
-  .form {
-    display: grid;
-    gap: 12px;
-  }
   .token {
     margin: 10px 0;
     overflow-wrap: anywhere;

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { api, got, type Schemas } from '../../lib/api';
+  import Confirm from '../../lib/components/Confirm.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import { Load } from '../../lib/load.svelte';
   import { ROLES } from './roles';
@@ -9,12 +10,10 @@
     onchanged: () => void;
   }
   let { row, onchanged }: Props = $props();
-  let asked = $state(false);
   let change = $state<Schemas['OperatorChange']>({});
   const path = $derived({ path: { operator_id: row.id } });
   const changing = new Load(async () => {
     await got(api.PATCH('/api/v1/operators/{operator_id}', { params: path, body: change }));
-    asked = false;
     onchanged();
     return true;
   });
@@ -45,18 +44,17 @@
   <td>
     {#if !row.active}
       <button class="button slim" onclick={() => become({ active: true })}>Enable</button>
-    {:else if asked}
-      <button
-        class="button cut slim"
-        disabled={changing.busy}
-        onclick={() => become({ active: false })}>Disable: sessions and tokens end</button
-      >
-      <button class="button plain slim" onclick={() => (asked = false)}>Keep</button>
     {:else}
       <button class="button slim" onclick={() => void link.run()}>Sign-in link</button>
-      <button class="button slim" aria-label="Disable {row.login} …" onclick={() => (asked = true)}
-        >Disable …</button
-      >
+      <Confirm
+        text="Disable …"
+        label="Disable {row.login} …"
+        sure="Disable: sessions and tokens end"
+        busy={changing.busy}
+        cut
+        slim
+        ondo={() => become({ active: false })}
+      />
     {/if}
     {#if link.data}
       <p class="link">

@@ -13,7 +13,7 @@
   const rows = $derived(load.data?.items ?? []);
 </script>
 
-<div class="head">
+<div class="titled">
   <h2>Operators</h2>
   <button class="button slim" onclick={() => (adding = true)}>New operator …</button>
 </div>
@@ -35,11 +35,3 @@
   </table>
 </div>
 <NewOperator open={adding} onclose={() => (adding = false)} onmade={() => void load.run()} />
-
-<style>
-  .head {
-    display: flex;
-    align-items: baseline;
-    gap: 14px;
-  }
-</style>

@@ -89,8 +89,4 @@
   .told {
     margin: 8px 0 0;
   }
-  .form {
-    display: grid;
-    gap: 12px;
-  }
 </style>

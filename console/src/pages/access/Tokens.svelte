@@ -1,5 +1,6 @@
 <script lang="ts">
   import { api, got } from '../../lib/api';
+  import Confirm from '../../lib/components/Confirm.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import { dateOf } from '../../lib/format';
   import { Load } from '../../lib/load.svelte';
@@ -7,20 +8,25 @@
   import NewToken from './NewToken.svelte';
 
   let adding = $state(false);
-  let asked = $state('');
+  let asked = '';
   const load = new Load(() => got(api.GET('/api/v1/tokens')));
   const revoking = new Load(async () => {
     const params = { path: { token_id: asked } };
     await got(api.DELETE('/api/v1/tokens/{token_id}', { params }));
-    asked = '';
     await load.run();
     return true;
   });
+
+  function revoke(id: string): void {
+    asked = id;
+    void revoking.run();
+  }
+
   void load.run();
   const rows = $derived(load.data ?? []);
 </script>
 
-<div class="head">
+<div class="titled">
   <h2>API tokens</h2>
   <button class="button slim" onclick={() => (adding = true)}>New token …</button>
 </div>
@@ -47,20 +53,15 @@
                 >{/if}</td
             >
             <td>
-              {#if asked === row.id}
-                <button
-                  class="button cut slim"
-                  disabled={revoking.busy}
-                  onclick={() => void revoking.run()}>Revoke it now</button
-                >
-                <button class="button plain slim" onclick={() => (asked = '')}>Keep it</button>
-              {:else}
-                <button
-                  class="button slim"
-                  aria-label="Revoke the token {row.name} …"
-                  onclick={() => (asked = row.id)}>Revoke …</button
-                >
-              {/if}
+              <Confirm
+                text="Revoke …"
+                label="Revoke the token {row.name} …"
+                sure="Revoke it now"
+                busy={revoking.busy}
+                cut
+                slim
+                ondo={() => revoke(row.id)}
+              />
             </td>
           </tr>
         {/each}
@@ -71,11 +72,3 @@
   <p class="soft">None. A token lets the command line, or a program, work as you.</p>
 {/if}
 <NewToken open={adding} onclose={() => (adding = false)} onmade={() => void load.run()} />
-
-<style>
-  .head {
-    display: flex;
-    align-items: baseline;
-    gap: 14px;
-  }
-</style>

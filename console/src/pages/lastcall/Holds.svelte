@@ -1,5 +1,6 @@
 <script lang="ts">
   import { api, got } from '../../lib/api';
+  import Confirm from '../../lib/components/Confirm.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import { momentOf } from '../../lib/format';
   import { Load } from '../../lib/load.svelte';
@@ -10,16 +11,21 @@
     onended: () => void;
   }
   let { onended }: Props = $props();
-  let asked = $state('');
+  let asked = '';
   const load = new Load(() => got(api.GET('/api/v1/holds', { params: { query: { limit: 200 } } })));
   const ending = new Load(async () => {
     const params = { path: { decision_id: asked } };
     await got(api.DELETE('/api/v1/decisions/{decision_id}', { params }));
-    asked = '';
     onended();
     await load.run();
     return true;
   });
+
+  function end(id: string): void {
+    asked = id;
+    void ending.run();
+  }
+
   void load.run();
   const rows = $derived(load.data?.items ?? []);
   const more = $derived((load.data?.total ?? 0) - rows.length);
@@ -53,18 +59,13 @@
             >
             {#if session.mayAct}
               <td
-                >{#if asked === hold.id}
-                  <button class="button do" disabled={ending.busy} onclick={() => void ending.run()}
-                    >End it now</button
-                  >
-                  <button class="button" onclick={() => (asked = '')}>Keep it</button>
-                {:else}
-                  <button
-                    class="button"
-                    aria-label="End the hold on {hold.name} …"
-                    onclick={() => (asked = hold.id)}>End …</button
-                  >
-                {/if}</td
+                ><Confirm
+                  text="End …"
+                  label="End the hold on {hold.name} …"
+                  sure="End it now"
+                  busy={ending.busy}
+                  ondo={() => end(hold.id)}
+                /></td
               >
             {/if}
           </tr>
