@@ -23,6 +23,7 @@ from yugum.engine.compare import Comparing
 from yugum.engine.credentials import Credentials
 from yugum.engine.decisions import Decisions
 from yugum.engine.declined import DeclinedPeople
+from yugum.engine.disconnecting import Disconnecting
 from yugum.engine.dockets import Dockets
 from yugum.engine.links import Links
 from yugum.engine.mails import Mails
@@ -206,6 +207,7 @@ async def open_house(settings: Settings) -> AsyncIterator[House]:
         connectors=connectors,
         credentials=Credentials(database, clock, keys, settings),
         decisions=Decisions(database, clock),
+        disconnecting=Disconnecting(database, connectors, clock),
         dockets=Dockets(database, clock, keys, approvals),
         audit=AuditLog(database, keys.public_key),
         links=Links(database, clock),

@@ -20,6 +20,7 @@ from yugum.client import Client
 from yugum.core.applications import Trust
 from yugum.core.verbs import Verb
 from yugum.errors import Unauthenticated
+from yugum.wire import applications as wap
 from yugum.wire import decisions as wde
 from yugum.wire import operators as wop
 from yugum.wire import people as wp
@@ -506,6 +507,40 @@ def test_an_application_is_connected_and_limited_from_the_console(
     row = next(a for a in theatre.client.applications.all() if a.name == name)
     assert (row.profile.ceiling_per_hour, row.profile.window_days) == (12, 30)
     theatre.client.applications.trust(row.id, Trust.FULL)  # other tests count what is only watched
+
+
+def test_an_application_is_disconnected_and_its_accounts_erased(
+    page: Page, theatre: Theatre
+) -> None:
+    name = f"quay-{uuid.uuid4().hex[:6]}"
+    users = [{"userName": f"{name}-{n}"} for n in range(3)]
+    made = theatre.stage.standin(name, {"users": users}, keep=False)
+    asked = wap.ConnectApplication(
+        id=name, name=name, kind="scim", url=f"{made['url']}/scim/v2", secret=made["token"]
+    )
+    theatre.client.applications.connect(asked)
+    theatre.client.applications.read(name)
+    visit(page, theatre, "/applications")
+    page.get_by_role("button", name=f"Disconnect {name} …").click()
+    panel = page.get_by_role("dialog")
+    expect(panel.get_by_text("3 accounts are not read")).to_be_visible()
+    expect(panel.get_by_text("are kept: connected again")).to_be_visible()
+    assert violations(page) == []
+    panel.get_by_label("Reason").fill("sold with the quay")
+    panel.get_by_role("button", name="Disconnect it").click()
+    expect(panel).to_have_count(0)
+    erase = page.get_by_role("button", name=f"Erase what is kept of {name} …")
+    erase.click()
+    expect(
+        panel.get_by_text("3 accounts, with what they held and when, are erased")
+    ).to_be_visible()
+    panel.get_by_label("Reason").fill("the buyer asked for it")
+    expect(panel.get_by_role("button", name="Erase it")).to_be_disabled()
+    panel.get_by_label("It cannot be put back").fill(name)
+    panel.get_by_role("button", name="Erase it").click()
+    expect(panel).to_have_count(0)
+    expect(erase).to_have_count(0)
+    assert not list(theatre.client.applications.archived(name))
 
 
 def test_a_link_is_settled_in_the_review_list(page: Page, theatre: Theatre) -> None:

@@ -12,6 +12,7 @@ from yugum.api.parameters import ApplicationId, Cursor, Limit
 from yugum.api.shapes import installation, page_of, shape
 from yugum.core.applications import Application, ProfileChange, Trust
 from yugum.core.dates import parse_moment
+from yugum.core.disconnecting import Disconnection
 from yugum.core.readings import ReadingMode
 from yugum.engine.applications import ListedApplication
 from yugum.engine.services import Services
@@ -75,6 +76,49 @@ async def connect_application(
         profile=as_dataclass(body.profile, ProfileChange, only_set=True),
     )
     return await _one(use, body.id)
+
+
+@router.get("/disconnected", operation_id="applications.gone")
+async def list_disconnected(use: Use, _: Viewer) -> list[wp.DisconnectedRow]:
+    """Applications that are not connected any more; there are tens, so this is one page."""
+    return [shape(wp.DisconnectedRow, a) for a in await use.disconnecting.gone()]
+
+
+@router.get("/{application_id}/disconnection", operation_id="applications.plan-disconnection")
+async def plan_disconnection(
+    application_id: str, use: Use, _: Administrator, erase: bool = False
+) -> wp.DisconnectionView:
+    """What would follow from disconnecting it, keeping or erasing its accounts and their history."""
+    return disconnection(await use.disconnecting.plan(application_id, erase=erase))
+
+
+def disconnection(plan: Disconnection) -> wp.DisconnectionView:
+    return shape(wp.DisconnectionView, plan, digest=plan.digest, follows=list(plan.follows()))
+
+
+@router.post("/{application_id}/disconnection", operation_id="applications.disconnect")
+async def disconnect_application(
+    application_id: str, body: wp.Disconnect, use: Use, operator: Administrator
+) -> wp.DisconnectionView:
+    """Disconnect it as it was shown; nothing is changed in the application itself."""
+    done = await use.disconnecting.carry_out(
+        application_id,
+        body.digest,
+        operator.login,
+        body.reason,
+        erase=body.erase,
+        typed=body.typed,
+    )
+    return disconnection(done)
+
+
+@router.get("/{application_id}/archived", operation_id="applications.archived")
+async def list_archived(
+    application_id: str, use: Use, _: Viewer, cursor: Cursor = None, limit: Limit = 50
+) -> Page[wp.ArchivedRow]:
+    """The accounts that are kept of an application that was disconnected."""
+    page = await use.disconnecting.archived(application_id, cursor, limit)
+    return page_of(page, wp.ArchivedRow.model_validate)
 
 
 @router.post("/{application_id}/read", operation_id="applications.read")

@@ -201,6 +201,67 @@ def trust_app(context: Context, id: str, trust: str) -> None:
     context.output().one(row, [f"{row.name}: {row.trust}"])
 
 
+@apps.command("disconnect")
+@click.argument("id")
+@click.option("--erase", is_flag=True, help="Keep nothing here of its accounts and their history.")
+@click.option("--reason", required=True)
+@click.option("--yes", is_flag=True, help="Do not ask.")
+@click.option("--typed", default="", help="Its id, with --erase.")
+@pass_context
+def disconnect(context: Context, id: str, erase: bool, reason: str, yes: bool, typed: str) -> None:
+    """Show what follows from disconnecting an application, ask, and do it.
+
+    Nothing is changed in the application. With --erase also for one that is disconnected already.
+    """
+    client = context.client()
+    plan = client.applications.plan_disconnection(id, erase=erase)
+    for line in plan.follows:
+        click.echo(line, err=True)
+    if not yes and not click.confirm(f"Disconnect {plan.name}?", err=True):
+        raise click.Abort
+    if erase and not typed and not yes:
+        typed = click.prompt(f"It cannot be put back. Type {id}", err=True)
+    done = client.applications.disconnect(plan, reason, typed=typed)
+    context.output().one(done, [f"{done.name} is disconnected."])
+
+
+@apps.command("gone")
+@pass_context
+def gone(context: Context) -> None:
+    """Applications that are not connected any more."""
+    context.output().rows(
+        context.client().applications.gone(),
+        {
+            "id": "id",
+            "name": "name",
+            "kind": "kind",
+            "disconnected": "disconnected_at",
+            "accounts kept": "archived",
+        },
+        empty="None has been disconnected.",
+    )
+
+
+@apps.command("archived")
+@click.argument("id")
+@pass_context
+def archived(context: Context, id: str) -> None:
+    """The accounts kept of an application that was disconnected, as they were then."""
+    context.output().rows(
+        context.client().applications.archived(id),
+        {
+            "login": "login",
+            "name": "display_name",
+            "person": "person",
+            "state": "state",
+            "groups": "entitlements",
+            "seats": "seats",
+            "seen": "seen_at",
+        },
+        empty="Nothing is kept of it.",
+    )
+
+
 @apps.command("hold")
 @click.argument("id")
 @click.option("--reason", required=True)

@@ -47,6 +47,31 @@ class Applications(Noun):
         path = f"/applications/{application_id}/unreadable/{external_id}/retry"
         return self._http.model(wap.ReadingResult, "POST", path)
 
+    def gone(self) -> list[wap.DisconnectedRow]:
+        """Those that are not connected any more."""
+        return self._http.models(wap.DisconnectedRow, "/applications/disconnected")
+
+    def archived(self, application_id: str) -> Iterator[wap.ArchivedRow]:
+        """The accounts kept of one of those."""
+        path = f"/applications/{application_id}/archived"
+        return every(lambda c: self._http.page(wap.ArchivedRow, path, cursor=c, limit=200))
+
+    def plan_disconnection(
+        self, application_id: str, *, erase: bool = False
+    ) -> wap.DisconnectionView:
+        """What would follow from disconnecting it."""
+        path = f"/applications/{application_id}/disconnection"
+        return self._http.model(wap.DisconnectionView, "GET", path, params={"erase": erase})
+
+    def disconnect(
+        self, plan: wap.DisconnectionView, reason: str, *, typed: str = ""
+    ) -> wap.DisconnectionView:
+        """Disconnect it as was shown; ``typed`` is its id where what is kept is erased."""
+        path = f"/applications/{plan.application_id}/disconnection"
+        said = wap.Disconnect(digest=plan.digest, reason=reason, erase=plan.erase, typed=typed)
+        body = said.model_dump(mode="json")
+        return self._http.model(wap.DisconnectionView, "POST", path, body=body)
+
     def trust(self, application_id: str, trust: Trust) -> wap.ApplicationRow:
         path = f"/applications/{application_id}/trust"
         body = wap.TrustChange(trust=trust)

@@ -62,6 +62,7 @@ class Intake:
         counts.accounts += len(seen)
         counts.unreadable += len(bad)
         async with self._database.unit() as unit:
+            await unit.applications.stays(application_id)
             await self.compare(unit, progress, seen)
             await unit.readings.keep_unreadable(application_id, bad, progress.now)
 

@@ -14,6 +14,7 @@ from yugum.engine.compare import Comparing
 from yugum.engine.credentials import Credentials
 from yugum.engine.decisions import Decisions
 from yugum.engine.declined import DeclinedPeople
+from yugum.engine.disconnecting import Disconnecting
 from yugum.engine.dockets import Dockets
 from yugum.engine.links import Links
 from yugum.engine.mails import Mails
@@ -52,6 +53,7 @@ class Services:
     connectors: Connectors
     credentials: Credentials
     decisions: Decisions
+    disconnecting: Disconnecting
     dockets: Dockets
     links: Links
     mails: Mails

@@ -7,7 +7,10 @@ from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Protocol
 
+from yugum.core.accounts import AccountState
 from yugum.core.applications import Application, Capability, Profile, Trust
+from yugum.core.disconnecting import Tied
+from yugum.ports.pages import ListPage
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -59,6 +62,33 @@ class ApplicationLine:
     active: int
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DisconnectedLine:
+    """An application that is not connected any more, with how many accounts are kept of it."""
+
+    id: str
+    name: str
+    kind: str
+    disconnected_at: datetime
+    archived: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ArchivedAccount:
+    """An account as it was when its application was disconnected."""
+
+    id: str
+    login: str
+    display_name: str
+    person_id: str | None
+    person: str | None
+    state: AccountState
+    entitlements: Sequence[str]
+    seats: Sequence[str]
+    last_used: datetime | None
+    seen_at: datetime | None
+
+
 class ApplicationStore(Protocol):
     async def all(self) -> dict[str, Application]:
         """Every application by id; an organisation has tens of them, so this is no page."""
@@ -104,4 +134,46 @@ class ApplicationStore(Protocol):
 
     async def problem(self, application_id: str, text: str) -> None:
         """Keep why it does not answer as it should."""
+        ...
+
+    async def tied(self, application_id: str, now: datetime) -> Tied:
+        """What hangs on it."""
+        ...
+
+    async def hold_still(self, application_id: str) -> tuple[str, bool]:
+        """Its name and whether it is connected; nobody else takes in or changes anything of it now.
+
+        Raises:
+            NotFound: there has never been one of that id.
+        """
+        ...
+
+    async def earlier(self, application_id: str) -> Application | None:
+        """One that is not connected any more, as it was kept; only watched."""
+        ...
+
+    async def stays(self, application_id: str) -> None:
+        """It is not disconnected as long as this transaction lasts.
+
+        Raises:
+            NotFound: it has been.
+        """
+        ...
+
+    async def disconnect(self, application_id: str, now: datetime, *, erase: bool) -> Sequence[str]:
+        """Take leave of it, keeping or erasing its accounts; whose open steps were left out."""
+        ...
+
+    async def come_back(self, application_id: str) -> None:
+        """What was kept of it is there again."""
+        ...
+
+    async def disconnected(self) -> Sequence[DisconnectedLine]:
+        """Those that were disconnected, by name."""
+        ...
+
+    async def archived(
+        self, application_id: str, cursor: str | None, limit: int
+    ) -> ListPage[ArchivedAccount]:
+        """The accounts that are kept of one that was disconnected, by login."""
         ...

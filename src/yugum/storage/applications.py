@@ -9,14 +9,16 @@ from typing import Any
 
 import sqlalchemy as sa
 from sqlalchemy.dialects.postgresql import insert
-from sqlalchemy.ext.asyncio import AsyncConnection
 
 from yugum.core.applications import Application, Capability, Profile, Trust
 from yugum.errors import NotFound
 from yugum.ports.applications import Access, ApplicationLine, Connection
 from yugum.storage import tables as t
+from yugum.storage.disconnecting import Disconnecting, application_from
 from yugum.storage.pages import Row
 from yugum.storage.rows import read
+
+CONNECTED = t.applications.c.disconnected_at.is_(None)
 
 
 def access_from(document: Row, ends: datetime | None = None) -> Access:
@@ -25,27 +27,12 @@ def access_from(document: Row, ends: datetime | None = None) -> Access:
     return Access(**said, credential_ends=ends)
 
 
-def application_from(row: Row) -> Application:
-    return Application(
-        id=row["id"],
-        name=row["name"],
-        kind=row["kind"],
-        profile=read(Profile, row["profile"]),
-        capabilities=frozenset(Capability(c) for c in row["capabilities"]),
-        contact=row["contact"],
-        owner=row["owner"],
-        trust=Trust(row["trust"]),
-        nested=row["nested"],
-    )
-
-
-class Applications:
-    def __init__(self, connection: AsyncConnection) -> None:
-        self.connection = connection
-
+class Applications(Disconnecting):
     async def all(self) -> dict[str, Application]:
         """Every application by id; an organisation has tens of them, so this is no page."""
-        rows = (await self.connection.execute(sa.select(t.applications))).mappings()
+        rows = (
+            await self.connection.execute(sa.select(t.applications).where(CONNECTED))
+        ).mappings()
         return {row["id"]: application_from(row) for row in rows}
 
     async def lines(self) -> Sequence[ApplicationLine]:
@@ -81,6 +68,7 @@ class Applications:
                 sa.func.coalesce(counted.c.active, 0).label("active"),
             )
             .select_from(t.applications.outerjoin(counted, counted.c.application_id == a.id))
+            .where(CONNECTED)
             .order_by(a.name)
         )
         rows = [dict(r) for r in (await self.connection.execute(query)).mappings()]
@@ -98,7 +86,7 @@ class Applications:
         return lines
 
     async def connection_of(self, application_id: str) -> Connection:
-        query = sa.select(t.applications).where(t.applications.c.id == application_id)
+        query = sa.select(t.applications).where(t.applications.c.id == application_id, CONNECTED)
         row = (await self.connection.execute(query)).mappings().first()
         if row is None:
             raise NotFound(

@@ -83,7 +83,7 @@ FROM applications a WHERE a.credential_ends < :soon
 UNION ALL
 SELECT 'uncovered', a.id, NULL, NULL, NULL, '', a.name, NULL, 0, '', '', NULL
 FROM applications a LEFT JOIN applications b ON b.id = a.config->'options'->>'through'
-WHERE a.kind = 'sign-on' AND NOT coalesce(b.trust = 'full' AND b.capabilities ? 'suspend', false)
+WHERE a.disconnected_at IS NULL AND a.kind = 'sign-on' AND NOT coalesce(b.trust = 'full' AND b.capabilities ? 'suspend', false)
 UNION ALL
 SELECT s.side, concat_ws('/', s.subject_id, s.application_id, s.account_id, s.kind, s.item),
   nullif(s.account_id, ''), s.subject_id, p.display_name, coalesce(acc.login, p.user_name),

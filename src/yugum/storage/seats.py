@@ -76,7 +76,7 @@ UPDATE subjects SET wake_at = clock_timestamp() WHERE id IN (
 POOLS_SQL = sa.text("""
 SELECT p.*, a.name AS application_name, coalesce(c.held, 0) AS held,
   coalesce(c.waiting, 0) AS waiting
-FROM pools p JOIN applications a ON a.id = p.application_id
+FROM pools p JOIN applications a ON a.id = p.application_id AND a.disconnected_at IS NULL
 LEFT JOIN (
   SELECT pool_id, count(*) FILTER (WHERE state = 'held') AS held,
     count(*) FILTER (WHERE state = 'waiting') AS waiting

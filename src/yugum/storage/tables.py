@@ -265,6 +265,7 @@ applications = sa.Table(
     _need("trust", Text, "full"),
     sa.Column("paused_until", Moment),
     sa.Column("credential_ends", Moment),
+    sa.Column("disconnected_at", Moment),
 )
 
 worker_shares = sa.Table(
@@ -444,6 +445,20 @@ accounts = sa.Table(
         postgresql_where=sa.text(delivered_sql("login")),
     ),
 )
+
+archived_accounts = sa.Table(
+    "archived_accounts",
+    metadata,
+    _id(),
+    _need("application_id", Text),
+    _whose("person_id", Merged.MOVES, nullable=True),
+    _need("login", Text),
+    _need("display_name", Text, ""),
+    _json("document"),
+    _json("ledger", "[]"),
+    sa.Index("ix_archived_accounts_application", "application_id", "login", "id"),
+)
+"""Accounts of applications that are not connected any more: the whole row, with what it held and why."""
 
 assets = sa.Table(
     "assets",

@@ -80,7 +80,7 @@ SELECT (SELECT count(*) FROM dockets WHERE state IN ('running', 'scheduled')) AS
   (SELECT count(*) FROM tasks WHERE state = 'open') AS tasks,
   (SELECT count(*) FROM approvals WHERE state = 'open') AS approvals,
   (SELECT count(*) FROM deviations WHERE state = 'open') AS outside,
-  (SELECT count(*) FROM applications) AS applications,
+  (SELECT count(*) FROM applications WHERE disconnected_at IS NULL) AS applications,
   (SELECT coalesce(max(version), 0) FROM rules) AS rules
 """)
 

@@ -6,6 +6,7 @@ from typing import Annotated
 
 from pydantic import Field, model_validator
 
+from yugum.core.accounts import AccountState
 from yugum.core.applications import (
     Capability,
     CredentialRule,
@@ -16,7 +17,7 @@ from yugum.core.applications import (
 )
 from yugum.core.passwords import CharacterClass
 from yugum.core.readings import ReadingMode, ReadingState
-from yugum.wire.common import ConnectorKind, Line, Model, Moment, Request, Said, Seen, Slug
+from yugum.wire.common import ConnectorKind, Digest, Line, Model, Moment, Request, Said, Seen, Slug
 
 
 class ProfileDocument(Request):
@@ -168,6 +169,52 @@ class ApplicationRow(Model):
 
 class TrustChange(Request):
     trust: Trust
+
+
+class DisconnectedRow(Model):
+    """An application that is not connected any more, with how many accounts are kept of it."""
+
+    id: str
+    name: str
+    kind: ConnectorKind
+    disconnected_at: Moment
+    archived: int
+
+
+class DisconnectionView(Model):
+    """What disconnecting an application would do: ``follows`` says it, the gravest first."""
+
+    application_id: str
+    name: str
+    connected: bool
+    erase: bool
+    digest: str
+    follows: list[str]
+
+
+class Disconnect(Request):
+    """Agreeing to a disconnection as it was shown; ``typed`` is the application's id where what is
+    kept is erased."""
+
+    digest: Digest
+    reason: Annotated[Line, Field(min_length=1)]
+    erase: bool = False
+    typed: Line = ""
+
+
+class ArchivedRow(Model):
+    """An account as it was when its application was disconnected."""
+
+    id: str
+    login: str
+    display_name: str
+    person_id: str | None
+    person: str | None
+    state: Seen[AccountState]
+    entitlements: list[str]
+    seats: list[str]
+    last_used: Moment | None
+    seen_at: Moment | None
 
 
 class ReadingResult(Model):

@@ -73,6 +73,7 @@ def _address(text: str) -> str:
 
 
 Slug = Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9-]{0,59}$")]
+Digest = Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
 Line = Annotated[str, Field(max_length=300), AfterValidator(one_line)]
 """One line of text from outside."""
 Address = Annotated[Line, AfterValidator(_address)]

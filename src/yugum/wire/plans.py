@@ -9,7 +9,7 @@ from pydantic import Field
 from yugum.core.actions import Action, Phase
 from yugum.core.dockets import DocketState
 from yugum.core.verbs import Measure, Quick, Verb
-from yugum.wire.common import BlankIsNone, Changes, Line, Model, Moment, Request, Seen
+from yugum.wire.common import BlankIsNone, Changes, Digest, Line, Model, Moment, Request, Seen
 
 TYPED = "For what cannot be put back: the login, or 'purge N' for N accounts."
 OVERRIDE = "Why a guard is overridden, where the rules allow it."
@@ -117,7 +117,7 @@ class BatchView(Model):
 
 
 class Confirm(Request):
-    digest: Annotated[str, Field(min_length=64, max_length=64)]
+    digest: Digest
     reference: Line = ""
     reason: Line = ""
     typed: Line = Field("", description=TYPED)

@@ -3,6 +3,7 @@
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import { clockOf, dateOf, exactly, momentOf } from '../../lib/format';
   import { session } from '../../lib/session.svelte';
+  import Disconnect from './Disconnect.svelte';
   import Profile from './Profile.svelte';
 
   interface Props {
@@ -12,6 +13,7 @@
   let { row, changed }: Props = $props();
   let busy = $state('');
   let setting = $state(false);
+  let leaving = $state(false);
   let problem = $state.raw<Problem | null>(null);
   const zone = $derived(session.zone);
 
@@ -98,7 +100,26 @@
       <div class="soft small">credential until {dateOf(row.credential_ends, zone)}</div>
     {/if}
   </td>
+  <td>
+    {#if session.mayAdminister}
+      <button class="plain" aria-label="Disconnect {row.name} …" onclick={() => (leaving = true)}
+        >Disconnect …</button
+      >
+    {/if}
+  </td>
 </tr>
+{#if leaving}
+  <Disconnect
+    id={row.id}
+    name={row.name}
+    connected
+    onclose={() => (leaving = false)}
+    ondone={() => {
+      leaving = false;
+      changed();
+    }}
+  />
+{/if}
 {#if setting}
   <Profile
     {row}

@@ -6,6 +6,7 @@
   import { session } from '../../lib/session.svelte';
   import ApplicationLine from './ApplicationLine.svelte';
   import Connect from './Connect.svelte';
+  import Gone from './Gone.svelte';
   import Stop from './Stop.svelte';
 
   const load = new Load(() => got(api.GET('/api/v1/applications')));
@@ -43,7 +44,7 @@
         <tr
           ><th>Name</th><th>Yugum may</th><th>Last complete reading</th><th class="num">Open</th><th
             class="num">Accounts</th
-          ><th>Call</th><th>State</th></tr
+          ><th>Call</th><th>State</th><th></th></tr
         >
       </thead>
       <tbody>
@@ -59,6 +60,7 @@
     until you say more.
   </p>
 {/if}
+{#key load.data}<Gone />{/key}
 {#if connecting}
   <Connect
     onclose={() => (connecting = false)}

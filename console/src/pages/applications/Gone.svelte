@@ -1,0 +1,62 @@
+<script lang="ts">
+  import { api, got, type Schemas } from '../../lib/api';
+  import ProblemNote from '../../lib/components/ProblemNote.svelte';
+  import { dateOf } from '../../lib/format';
+  import { Load } from '../../lib/load.svelte';
+  import { session } from '../../lib/session.svelte';
+  import Disconnect from './Disconnect.svelte';
+
+  const load = new Load(() => got(api.GET('/api/v1/applications/disconnected')));
+  let erasing = $state.raw<Schemas['DisconnectedRow'] | null>(null);
+  const rows = $derived(load.data ?? []);
+  void load.run();
+</script>
+
+<ProblemNote problem={load.problem} />
+{#if rows.length}
+  <h2>Not connected any more</h2>
+  <div class="scroll">
+    <table class="list">
+      <thead>
+        <tr><th>Name</th><th>Since</th><th class="num">Accounts kept</th><th></th></tr>
+      </thead>
+      <tbody>
+        {#each rows as row (row.id)}
+          <tr>
+            <td class="name">{row.name} <span class="soft small mono">{row.id}</span></td>
+            <td>{dateOf(row.disconnected_at, session.zone)}</td>
+            <td class="num mono">{row.archived}</td>
+            <td
+              >{#if session.mayAdminister && row.archived}<button
+                  class="button slim"
+                  aria-label="Erase what is kept of {row.name} …"
+                  onclick={() => (erasing = row)}>Erase …</button
+                >{/if}</td
+            >
+          </tr>
+        {/each}
+      </tbody>
+    </table>
+  </div>
+{/if}
+{#if erasing}
+  <Disconnect
+    id={erasing.id}
+    name={erasing.name}
+    connected={false}
+    onclose={() => (erasing = null)}
+    ondone={() => {
+      erasing = null;
+      void load.run();
+    }}
+  />
+{/if}
+
+<style>
+  .name span {
+    font-weight: 400;
+  }
+  h2 {
+    margin-top: 26px;
+  }
+</style>
