@@ -6,18 +6,20 @@ import json
 import uuid
 from collections.abc import Iterator
 from dataclasses import dataclass
+from typing import Any
 
 import httpx
 import psycopg
 import pytest
 from psycopg import sql
 
+from tests.acceptance.test_rules import changed, restored  # noqa: F401
 from tests.acceptance.test_standing import until
 from tests.commands import cli
 from tests.conftest import Theatre
 from yugum.core.applications import Trust
 from yugum.core.verbs import Verb
-from yugum.errors import Conflict, NotFound, PlanStale
+from yugum.errors import Conflict, InvalidInput, NotFound, PlanStale
 from yugum.wire import applications as wap
 from yugum.wire import people as wp
 from yugum.wire import plans as wl
@@ -165,6 +167,31 @@ def test_erasing_asks_for_its_name_and_leaves_nothing(theatre: Theatre, berths: 
     assert all(berths.look.user(n) for n in berths.logins)  # the application is as it was
     client.applications.connect(berths.asked)
     assert client.applications.read(berths.id).new == 4
+
+
+def test_a_plan_made_before_is_not_carried_out(
+    theatre: Theatre,
+    berths: Berths,
+    restored: Any,  # noqa: F811
+) -> None:
+    client, title = theatre.client, f"Berth keeper {berths.id}"
+    keeper = {"when": f'title eq "{title}"', "gives": [{"application": berths.id}]}
+    client.rules.adopt(changed(**{"Berth keepers": keeper}), "berths", take_away=10_000)
+    login = f"k{uuid.uuid4().hex[:8]}"
+    client.people.create([wp.NewPerson(user_name=login, given_name="K", title=title)])
+    asked = wl.NewPlan(verb=Verb.JOINER, who=[login])
+    batch = client.plans.make(asked)
+    assert berths.id in {s.application_id for s in batch.plans[0].steps}
+    shown = client.applications.plan_disconnection(berths.id)
+    assert "Roles that give something there give it to nobody: Berth keepers." in shown.follows
+    client.applications.disconnect(shown, "sold")
+    with pytest.raises(PlanStale):
+        client.plans.confirm(batch)
+    again = client.plans.make(asked).plans[0]
+    assert berths.id not in {s.application_id for s in again.steps}
+    assert any(berths.id in w.text for w in again.cautions), again.cautions
+    with pytest.raises(InvalidInput, match=berths.id):
+        client.rules.adopt(changed(**{"Berth keepers": keeper}), "berths", take_away=10_000)
 
 
 def test_only_an_administrator_and_only_what_there_is(theatre: Theatre) -> None:

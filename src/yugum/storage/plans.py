@@ -25,6 +25,12 @@ STALE = """
 """
 """Whether what a plan or docket ``x`` was made from has changed since; ``p`` is its person."""
 
+GONE = """
+  OR EXISTS (SELECT FROM applications g WHERE g.disconnected_at IS NOT NULL
+    AND x.steps @> jsonb_build_array(jsonb_build_object('application_id', g.id)))
+"""
+"""So has a plan for an application that is not connected any more; of a docket its steps were left out."""
+
 STEP_SQL = """
 INSERT INTO steps (id, docket_id, subject_id, position, application_id, account_id, phase, action,
   item, arguments, before, after, reason, origin, state)
@@ -86,7 +92,7 @@ class Plans:
         more = ", x.steps, x.document" if whole else ""
         query = sa.text(
             f"""SELECT x.id, x.batch_id, x.subject_id, x.verb, x.cause, x.digest, x.due_at,
-              x.confirmed, x.author{more}, p.display_name, p.user_name, p.employee_number, ({STALE}) AS stale
+              x.confirmed, x.author{more}, p.display_name, p.user_name, p.employee_number, ({STALE}{GONE}) AS stale
             FROM plans x JOIN faces p ON p.id = x.subject_id
             WHERE x.batch_id = :batch ORDER BY x.id FOR UPDATE OF x"""
         )
