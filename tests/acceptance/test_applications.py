@@ -105,6 +105,12 @@ def test_a_bad_file_of_accounts_changes_nothing(theatre: Theatre, tmp_path: Path
         ("login,state\na,active\na,active\n", "line 3"),
         ("login,state\na,gone\n", "line 2"),
         ("login,shoe\na,44\n", "line 1"),
+        ("login,name,name\na,A,B\n", "line 1"),
+        (f"login,name\na,{'x' * 10_001}\n", "line 2, name"),
+        (f"login,name\na,A\nb,{'x' * 140_000}\n", "line 3"),
+        ('login,name\na,"A\n', "line 2"),
+        ("login,name\na,A\nb,B,C\n", "line 3"),
+        ("login,name\na,Ann\u200b\n", "line 2, name"),
     ):
         file = tmp_path / "accounts.csv"
         file.write_text(text)

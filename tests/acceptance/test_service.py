@@ -174,6 +174,7 @@ def test_a_stuck_step_is_left_out_with_a_reason(theatre: Theatre) -> None:
             kind="grant",
             reason="trial",
             payload={"application": CREW, "kind": "entitlement", "item": "No such"},
+            new=True,
         )
     )
     number = do(theatre.client, Verb.JOINER, login)

@@ -91,11 +91,15 @@ def test_accepting_is_for_what_differs_with_a_reason_and_ends(
         about(lacking, item="Nothing"),
         about(lacking, side=Side.TOO_MUCH),
         about(lacking, application_id="no-such"),
-        about(lacking, reason=" "),
         about(lacking, ends="2031-01-01"),
     ):
-        with pytest.raises(InvalidInput):
+        with pytest.raises((InvalidInput, NotFound)):
             client.standing.accept(wrong)
+    blank = cli(
+        theatre, "standing", "accept", lacking, CREW, "entitlement", "Rosters",
+        "--side", "missing", "--reason", " ",
+    )  # fmt: skip
+    assert blank.returncode == 4, blank.stderr
     made = client.standing.accept(about(lacking, ends="+2d"))
     row = the_line(theatre, lacking)
     assert (row.status, row.accepted_why) == (LineStatus.ACCEPTED, "on another watch")

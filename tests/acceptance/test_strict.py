@@ -11,6 +11,9 @@ import pytest
 from tests.acceptance.test_service import joined, raw
 from tests.conftest import Theatre
 from yugum.api.limits import MOST, OF_ANYBODY
+from yugum.errors import InvalidInput
+from yugum.wire import decisions as wde
+from yugum_standins.morrow import CREW
 
 METHODS = {"get", "post", "put", "patch", "delete"}
 
@@ -157,3 +160,24 @@ def test_rules_that_say_nothing_are_rules(theatre: Theatre) -> None:
     """Nobody is told apart by them: that is one combination of everybody."""
     reply = raw(theatre, "POST", "/rules/try", json={"text": ""})
     assert reply.status_code == 200, reply.text
+
+
+@pytest.mark.parametrize(
+    ("kind", "item", "near"),
+    [
+        ("entitlement", "Night dutty", "Night duty"),
+        ("seat", "Rosters planer", "Rosters planner"),
+        ("setting", "no-such", ""),
+    ],
+)
+def test_an_exception_for_what_nobody_knows_is_refused_unless_it_is_new(
+    theatre: Theatre, kind: str, item: str, near: str
+) -> None:
+    payload = wde.DecisionPayload(application=CREW, kind=kind, item=item, value="x")
+    asked = wde.NewDecision(who=joined(theatre), kind="grant", payload=payload, reason="typed")
+    with pytest.raises(InvalidInput, match=item) as refused:
+        theatre.client.decisions.make(asked)
+    assert refused.value.place == "payload.item"
+    assert near in refused.value.remedy
+    made = theatre.client.decisions.make(asked.model_copy(update={"new": True}))
+    theatre.client.decisions.end(made.id)

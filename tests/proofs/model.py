@@ -438,6 +438,7 @@ class Machine:
                 who=who.login,
                 kind="grant",
                 payload=wde.DecisionPayload(application=app, kind="entitlement", item=EXTRA),
+                new=True,
                 reason="a fair",
                 ends=until.isoformat(),
             )

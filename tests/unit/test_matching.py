@@ -17,7 +17,7 @@ from yugum.core.matching import CERTAIN, Candidate, Candidates
 from yugum.core.readings import is_fall, whole_site
 from yugum.core.reverts import plan_revert
 from yugum.core.tasks import after_task, instructions
-from yugum.engine.tasks import parse_accounts
+from yugum.engine.files import parse_accounts
 from yugum.errors import Conflict
 
 NOW = datetime(2031, 3, 3, 8, 40, tzinfo=UTC)

@@ -155,6 +155,7 @@ CLOSED = re.compile(r"(^|_)(state|verb|phase|action|outcome|mode|trust|scope|how
 OPEN_SETS = {
     "ConnectApplication.kind": "connectors are installed by whoever runs it",
     "ApplicationRow.kind": "the same",
+    "DisconnectedRow.kind": "the same",
     "AccountLine.application_kind": "the same",
     "ComingLine.application_kind": "the same",
     "AuditEvent.action": "events are named noun.verb, and more come",

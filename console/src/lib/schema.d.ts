@@ -2274,7 +2274,10 @@ export interface components {
             note?: string;
             /** Take Away */
             take_away?: number | null;
-            /** Text */
+            /**
+             * Text
+             * Format: rules-file
+             */
             text: string;
         };
         /** AdoptedRules */
@@ -2286,7 +2289,10 @@ export interface components {
         };
         /** Advance */
         Advance: {
-            /** To */
+            /**
+             * To
+             * Format: moment
+             */
             to: string;
         };
         /**
@@ -2325,7 +2331,10 @@ export interface components {
             /** Note */
             note: string;
         };
-        /** AnswerApproval */
+        /**
+         * AnswerApproval
+         * @description Agreeing, or refusing with the reason in ``note``.
+         */
         AnswerApproval: {
             /** Agrees */
             agrees: boolean;
@@ -4202,6 +4211,12 @@ export interface components {
              */
             kind: "grant" | "deny" | "successor" | "hold" | "role" | "suspend";
             /**
+             * New
+             * @description It may name what nobody holds or gives yet.
+             * @default false
+             */
+            new?: boolean;
+            /**
              * @default {
              *       "application": "",
              *       "item": "",
@@ -4221,7 +4236,10 @@ export interface components {
          * @description A program that works with Yugum by tokens of its own; whoever adds it answers for it.
          */
         NewIntegration: {
-            /** Login */
+            /**
+             * Login
+             * Format: username
+             */
             login: string;
             /** Name */
             name: string;
@@ -4229,7 +4247,10 @@ export interface components {
         };
         /** NewOperator */
         NewOperator: {
-            /** Login */
+            /**
+             * Login
+             * Format: username
+             */
             login: string;
             /** Name */
             name: string;
@@ -4320,6 +4341,7 @@ export interface components {
             starts?: string;
             /**
              * Time Zone
+             * Format: time-zone
              * @default
              */
             time_zone?: string;
@@ -6249,7 +6271,10 @@ export interface components {
          * @description A rules file, kept to the last blank as its author wrote it.
          */
         RulesText: {
-            /** Text */
+            /**
+             * Text
+             * Format: rules-file
+             */
             text: string;
         };
         /** RulesVersion */
@@ -6380,7 +6405,10 @@ export interface components {
             /** Zone */
             zone: string;
         };
-        /** SettleStep */
+        /**
+         * SettleStep
+         * @description What is done about a step; all but a retry says why in ``note``.
+         */
         SettleStep: {
             how: components["schemas"]["Settlement"];
             /**
@@ -6388,7 +6416,7 @@ export interface components {
              * @default
              */
             note?: string;
-        };
+        } & (unknown & unknown);
         /**
          * Settlement
          * @description How somebody settles a step that does not go on by itself.
@@ -6875,7 +6903,10 @@ export interface components {
          * @description ``who``: some people only, by login or number; everybody when it is empty.
          */
         TryRules: {
-            /** Text */
+            /**
+             * Text
+             * Format: rules-file
+             */
             text: string;
             /**
              * Who
@@ -8300,7 +8331,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "text/csv": string;
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {
@@ -17499,7 +17534,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                "if-match"?: string | null;
+                "if-match"?: string;
             };
             path: {
                 who: string;

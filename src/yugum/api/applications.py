@@ -21,6 +21,13 @@ from yugum.ports.applications import Access
 from yugum.wire import applications as wp
 from yugum.wire.common import Page, as_dataclass
 
+CSV = {
+    "requestBody": {
+        "required": True,
+        "content": {"text/csv": {"schema": {"type": "string", "format": "accounts-file"}}},
+    }
+}
+
 router = APIRouter(prefix="/applications", tags=["applications"], route_class=IdempotentRoute)
 
 
@@ -137,7 +144,9 @@ async def read_application(
     return wp.ReadingResult.model_validate(counts)
 
 
-@router.post("/{application_id}/accounts-file", operation_id="applications.upload")
+@router.post(
+    "/{application_id}/accounts-file", operation_id="applications.upload", openapi_extra=CSV
+)
 async def upload_accounts(
     application_id: str, request: Request, use: Use, operator: Acting
 ) -> wp.Uploaded:

@@ -9,11 +9,17 @@ from fastapi import Depends, Query
 from pydantic import AwareDatetime, BeforeValidator
 
 from yugum.api.auth import Use, Viewer
+from yugum.wire.texts import written
 
 Limit = Annotated[int, Query(ge=1, le=200)]
 Cursor = Annotated[str | None, Query(max_length=2000)]
 Who = Annotated[
     str, Query(max_length=200, description="A person: id, login, number or name; empty is all.")
+]
+FilterText = Annotated[
+    str,
+    Query(max_length=4000, description="RFC 7644 3.4.2.2"),
+    written("scim-filter"),
 ]
 OneOf = Annotated[str, Query(max_length=60)]
 """An id or a number; empty is all."""

@@ -9,16 +9,18 @@ from fastapi import APIRouter, Header, Query, Request, Response
 from yugum.api.auth import Acting, Use, Viewer
 from yugum.api.discretion import discreet, discreet_page
 from yugum.api.idempotency import IdempotentRoute
-from yugum.api.parameters import Cursor, Limit
+from yugum.api.parameters import Cursor, FilterText, Limit
 from yugum.api.shapes import decision_view, page_of, person_view, shape
 from yugum.core.decisions import Payload
 from yugum.core.people import PersonState
 from yugum.core.requests import NewPerson, Somebody
 from yugum.engine.readiness import Joiner
-from yugum.errors import InvalidInput
 from yugum.wire import decisions as wx
 from yugum.wire import people as wp
 from yugum.wire.common import BlankIsNone, Page, as_dataclass
+
+ETAG = r'^("[0-9]{1,9}"|[0-9]{1,9})?$'
+"""A revision, as GET gives it (RFC 9110 8.8.3)."""
 
 router = APIRouter(prefix="/people", tags=["people"], route_class=IdempotentRoute)
 
@@ -30,7 +32,7 @@ async def list_people(
     q: Annotated[
         str, Query(max_length=200, description="Any part of a name, login or number.")
     ] = "",
-    filter: Annotated[str, Query(max_length=4000, description="RFC 7644 3.4.2.2")] = "",
+    filter: FilterText = "",
     state: Annotated[PersonState | None, BlankIsNone] = None,
     cursor: Cursor = None,
     limit: Limit = 50,
@@ -117,15 +119,12 @@ async def change_person(
     response: Response,
     use: Use,
     operator: Acting,
-    if_match: Annotated[str | None, Header()] = None,
+    if_match: Annotated[str, Header(pattern=ETAG)] = "",
 ) -> wp.NamedPerson:
     """Correct fields. With If-Match the change is refused when somebody else came first."""
     rev = None
-    if if_match is not None:
-        text = if_match.strip('"')
-        if not text.isdigit():
-            raise InvalidInput("If-Match is an ETag as given by GET.", place="If-Match")
-        rev = int(text)
+    if if_match:
+        rev = int(if_match.strip('"'))
     person, after = await use.people.change(who, body.changes, rev, operator.login, body.reason)
     response.headers["ETag"] = f'"{after}"'
     return wp.NamedPerson.model_validate(person)
@@ -158,7 +157,7 @@ async def make_decision(body: wx.NewDecision, use: Use, operator: Acting) -> wx.
     """An exception, a successor or a hold; the next plan reads it."""
     payload = as_dataclass(body.payload, Payload)
     made = await use.decisions.make(
-        body.who, body.kind, payload, body.reason, body.ends, operator.login
+        body.who, body.kind, payload, body.reason, body.ends, operator.login, new=body.new
     )
     return decision_view(made)
 

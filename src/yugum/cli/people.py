@@ -192,6 +192,7 @@ def list_decisions(context: Context, who: str) -> None:
 @click.option("--person", default="", help="The successor.")
 @click.option("--reason", required=True)
 @click.option("--ends", default="", help="Until when; for good if left out.")
+@click.option("--new", is_flag=True, help="It may name what nobody holds or gives yet.")
 @pass_context
 def decide(
     context: Context,
@@ -206,6 +207,7 @@ def decide(
     person: str,
     reason: str,
     ends: str,
+    new: bool,
 ) -> None:
     """Make an exception, give a role, name a successor, or put a hold on somebody."""
     payload = wde.DecisionPayload()
@@ -226,7 +228,7 @@ def decide(
     elif chosen is DecisionKind.SUCCESSOR:
         payload = wde.DecisionPayload(person=person)
     made = context.client().decisions.make(
-        wde.NewDecision(who=who, kind=chosen, payload=payload, reason=reason, ends=ends)
+        wde.NewDecision(who=who, kind=chosen, payload=payload, reason=reason, ends=ends, new=new)
     )
     context.output().one(made, [f"{made.kind} {made.id}"])
 

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import uuid
 from datetime import datetime
+from difflib import get_close_matches
 
 from yugum.core.accounts import HoldingKind
 from yugum.core.dates import parse_moment
 from yugum.core.decisions import NO_PAYLOAD, Decision, DecisionKind, Payload
 from yugum.core.documents import Document
 from yugum.core.people import Person
-from yugum.engine.context import check_successor, load_rules
+from yugum.engine.context import check_successor, load_applications, load_rules
 from yugum.engine.events import make_event
 from yugum.engine.own import must_be_for_others
 from yugum.engine.standing import look_again
@@ -45,9 +46,20 @@ class Decisions:
             return await unit.decisions.precautions(now, cursor, limit)
 
     async def make(
-        self, who: str, kind: DecisionKind, said: Payload, reason: str, ends: str, author: str
+        self,
+        who: str,
+        kind: DecisionKind,
+        said: Payload,
+        reason: str,
+        ends: str,
+        author: str,
+        *,
+        new: bool = False,
     ) -> Decision:
-        """A decision for one person; the next plan reads it."""
+        """A decision for one person; the next plan reads it.
+
+        With ``new`` it may name what nobody holds and no role gives yet.
+        """
         if not reason.strip():
             raise InvalidInput("A decision needs a reason.", place="reason")
         now = await self._clock.now()
@@ -55,7 +67,7 @@ class Decisions:
             person = await unit.people.resolve(who)
             until = _end(ends, now, person.time_zone)
             await must_be_for_others(unit, author, [person.id], f"a decision: {kind.value}", now)
-            payload = await _checked(unit, kind, said, person, now)
+            payload = await _checked(unit, kind, said, person, now, new=new)
             decision = Decision(
                 id=str(uuid.uuid4()),
                 subject_id=person.id,
@@ -128,7 +140,13 @@ def _end(text: str, now: datetime, zone: str) -> datetime | None:
 
 
 async def _checked(
-    unit: UnitOfWork, kind: DecisionKind, said: Payload, person: Person, now: datetime
+    unit: UnitOfWork,
+    kind: DecisionKind,
+    said: Payload,
+    person: Person,
+    now: datetime,
+    *,
+    new: bool,
 ) -> Payload:
     """What of ``said`` a decision of this kind keeps, once it is known to make sense."""
     match kind:
@@ -146,7 +164,7 @@ async def _checked(
                 )
             return Payload(role=said.role)
         case DecisionKind.GRANT | DecisionKind.DENY:
-            return await _holding(unit, said)
+            return await _holding(unit, said, new=new)
         case DecisionKind.SUSPEND:
             await _application(unit, said.application)
             return Payload(application=said.application)
@@ -158,7 +176,7 @@ async def _application(unit: UnitOfWork, application: str) -> None:
         raise InvalidInput(f"There is no application {application}.", place="payload.application")
 
 
-async def _holding(unit: UnitOfWork, said: Payload) -> Payload:
+async def _holding(unit: UnitOfWork, said: Payload, *, new: bool) -> Payload:
     kind = said.kind or HoldingKind.ENTITLEMENT
     await _application(unit, said.application)
     if kind is not HoldingKind.ACCOUNT and not said.item:
@@ -166,5 +184,44 @@ async def _holding(unit: UnitOfWork, said: Payload) -> Payload:
             "An exception names an account, an entitlement, a seat or a setting.",
             place="payload.kind",
         )
+    if kind is not HoldingKind.ACCOUNT and not new:
+        await _must_be_known(unit, said.application, kind, said.item)
     value = said.value if kind is HoldingKind.SETTING else ""
     return Payload(application=said.application, kind=kind, item=said.item, value=value)
+
+
+async def _must_be_known(
+    unit: UnitOfWork, application_id: str, kind: HoldingKind, item: str
+) -> None:
+    """Somebody holds it there, a role gives it, or there are seats of it.
+
+    Raises:
+        InvalidInput: nobody has heard of it.
+    """
+    application = (await load_applications(unit))[application_id]
+    known = set(await unit.applications.names_held(application_id, kind))
+    match kind:
+        case HoldingKind.SEAT:
+            known |= {name for owner, name in await unit.seats.pools() if owner == application_id}
+        case HoldingKind.ENTITLEMENT:
+            known |= {
+                *application.nested,
+                *(g for inner in application.nested.values() for g in inner),
+            }
+        case HoldingKind.SETTING:
+            profile = application.profile
+            known |= {*profile.standard_settings, *profile.leaver_settings, profile.alias_setting}
+    known |= {
+        given.item
+        for role in (await load_rules(unit)).roles
+        for given in role.gives
+        if given.application_id == application_id and given.kind is kind
+    }
+    if item not in known:
+        near = get_close_matches(item, known, 3, 0.5)
+        raise InvalidInput(
+            f"{application.name} has no {kind.value} {item} that anybody holds or a role gives.",
+            place="payload.item",
+            remedy=(f"Perhaps {' or '.join(near)} is meant. " if near else "")
+            + "If it is new there, say so.",
+        )

@@ -76,8 +76,13 @@ class Disconnecting:
     async def archived(
         self, application_id: str, cursor: str | None, limit: int
     ) -> ListPage[ArchivedAccount]:
-        """The accounts kept of one."""
+        """The accounts kept of one.
+
+        Raises:
+            NotFound: there has never been one of that id.
+        """
         async with self._database.unit() as unit:
+            await unit.applications.hold_still(application_id)
             return await unit.applications.archived(application_id, cursor, limit)
 
 

@@ -7,6 +7,7 @@ sets the pace. An account that is as it was is not written at all.
 from __future__ import annotations
 
 import asyncio
+import time
 import uuid
 from collections import Counter
 from collections.abc import Mapping, Sequence
@@ -19,7 +20,7 @@ from yugum.core.readings import ReadingCounts, ReadingMode, ReadingState, is_fal
 from yugum.engine.context import load_rules
 from yugum.engine.events import make_event
 from yugum.engine.intake import Intake, Progress, key_of
-from yugum.errors import ApplicationError, Conflict, NotFound, YugumError
+from yugum.errors import ApplicationError, ApplicationRejected, Conflict, NotFound, YugumError
 from yugum.ports.clock import Clock
 from yugum.ports.connectors import AccountRef, Connectors, Nesting
 from yugum.ports.pages import ListPage
@@ -33,6 +34,9 @@ SIDE = 2
 """Pages stored side by side: one is compared here while the database writes the other."""
 OVERLAP = timedelta(minutes=2)
 """A reading of changes begins so long before the last one, since clocks differ."""
+BEAT = 10.0
+DEAD = timedelta(minutes=2)
+"""A reading that has said nothing for so long has lost its process."""
 PORTION = 500
 MANY = 1000
 
@@ -86,7 +90,7 @@ class Readings:
         changes = mode is ReadingMode.CHANGES
         since = last.began_at - OVERLAP if last and changes else None
         try:
-            await self._stream(progress, since)
+            await self._stream(progress, reading, since)
             if since is None:
                 await self._miss(progress, before, believe=believe)
                 await self._nest(application_id)
@@ -123,14 +127,19 @@ class Readings:
                 [make_event(now, reading.author, "application.read", application_id, told)]
             )
 
-    async def _stream(self, progress: Progress, since: datetime | None) -> None:
+    async def _stream(self, progress: Progress, reading: Reading, since: datetime | None) -> None:
         """Store pages while the next ones are fetched."""
         connector = await self._connectors.of(progress.application.id)
         pages: asyncio.Queue[Sequence[Observed | Unreadable] | None] = asyncio.Queue(AHEAD)
 
         async def fetch() -> None:
+            beat = time.monotonic()
             async for page in connector.read(since):
                 await pages.put(page)
+                if time.monotonic() - beat > BEAT:
+                    beat = time.monotonic()
+                    async with self._database.unit() as unit:
+                        await unit.readings.goes_on(reading.id)
             await pages.put(None)
 
         async def store() -> None:
@@ -182,10 +191,24 @@ class Readings:
                 await unit.applications.nest(application_id, nested)
 
     async def retry(self, application_id: str, external_id: str) -> ReadingCounts:
-        """Look again at one record that could not be understood."""
+        """Look again at one record that could not be understood.
+
+        Raises:
+            NotFound: it is not among these.
+        """
         now = await self._clock.now()
+        async with self._database.unit() as unit:
+            if not await unit.readings.is_unreadable(application_id, external_id):
+                raise NotFound(
+                    f"No record {external_id} of {application_id} could not be understood.",
+                    remedy=f"See: yugum apps unreadable {application_id}.",
+                )
         connector = await self._connectors.of(application_id)
-        seen = await connector.observe(AccountRef("", external_id, external_id), assets=True)
+        seen: Observed | Unreadable | None
+        try:
+            seen = await connector.observe(AccountRef("", external_id, external_id), assets=True)
+        except ApplicationRejected as error:
+            seen = Unreadable(external_id, "", error.message)
         async with self._database.unit() as unit:
             application = (await unit.applications.all())[application_id]
             progress = Progress(application, await load_rules(unit), False, False, now)
@@ -197,9 +220,13 @@ class Readings:
         return progress.counts
 
     async def read_due(self, author: str) -> int:
-        """Read the applications whose time has come; returns how many."""
+        """Read the applications whose time has come; returns how many.
+
+        Readings whose process died are ended: nothing waits for them, and nobody believes them.
+        """
         now = await self._clock.now()
         async with self._database.unit() as unit:
+            await unit.readings.end_dead(DEAD)
             due = await unit.readings.due(now)
         for application_id in due:
             try:

@@ -81,7 +81,7 @@ class Standings:
                 if (line.application_id, line.kind, line.item, line.side) == about
             ]
             if not mine:
-                raise InvalidInput(
+                raise NotFound(
                     "Nothing of this person differs so.",
                     place="item",
                     remedy=f"See what does: yugum standing show {person.user_name}.",

@@ -2,23 +2,19 @@
 
 from __future__ import annotations
 
-import csv
-import io
+import asyncio
 import uuid
 from dataclasses import replace
 from datetime import datetime
 
-from yugum.core.accounts import AccountState, Observed
 from yugum.core.tasks import TaskState, after_task
 from yugum.engine.events import make_event
+from yugum.engine.files import parse_accounts
 from yugum.errors import Conflict, InvalidInput, NotFound
 from yugum.ports.clock import Clock
 from yugum.ports.pages import ListPage
 from yugum.ports.tasks import Task, TaskLine
 from yugum.ports.units import Database
-
-COLUMNS = ("login", "name", "number", "state", "groups")
-LIMIT = 20_000
 
 
 class Tasks:
@@ -114,7 +110,7 @@ class Tasks:
         Raises:
             InvalidInput: the file is not of this form, with the line; nothing is taken then.
         """
-        entries = parse_accounts(text)
+        entries = await asyncio.to_thread(parse_accounts, text)  # a long file takes a while
         now = await self._clock.now()
         async with self._database.unit() as unit:
             application = (await unit.applications.all()).get(application_id)
@@ -131,41 +127,3 @@ class Tasks:
                 [make_event(now, author, "application.uploaded", application_id, event)]
             )
         return len(entries)
-
-
-def parse_accounts(text: str) -> list[Observed]:
-    """The accounts in a CSV file with the columns login, name, number, state and groups."""
-    reader = csv.DictReader(io.StringIO(text.removeprefix("\ufeff")))
-    missing = [c for c in ("login",) if c not in (reader.fieldnames or ())]
-    unknown = [c for c in reader.fieldnames or () if c not in COLUMNS]
-    if missing or unknown:
-        raise InvalidInput(
-            f"The file has no column {missing[0]}."
-            if missing
-            else f"The column {unknown[0]} is unknown.",
-            place="line 1",
-            remedy=f"Use these columns: {', '.join(COLUMNS)}.",
-        )
-    entries: dict[str, Observed] = {}
-    for row in reader:
-        line = reader.line_num
-        login, state = (row["login"] or "").strip(), (row.get("state") or "active").strip()
-        if not login or login in entries:
-            what = f"{login} stands twice" if login else "has no login"
-            raise InvalidInput(f"This row {what}.", place=f"line {line}")
-        if state not in ("active", "suspended"):
-            raise InvalidInput(
-                f"'{state}' is no state.", place=f"line {line}", remedy="Use active or suspended."
-            )
-        groups = (row.get("groups") or "").split(";")
-        entries[login] = Observed(
-            external_id=login,
-            login=login,
-            state=AccountState(state),
-            entitlements=frozenset(g.strip() for g in groups if g.strip()),
-            display_name=(row.get("name") or "").strip(),
-            employee_number=(row.get("number") or "").strip(),
-        )
-        if len(entries) > LIMIT:
-            raise InvalidInput(f"More than {LIMIT} accounts in one file.", place=f"line {line}")
-    return list(entries.values())

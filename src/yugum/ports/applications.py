@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Protocol
 
-from yugum.core.accounts import AccountState
+from yugum.core.accounts import AccountState, HoldingKind
 from yugum.core.applications import Application, Capability, Profile, Trust
 from yugum.core.disconnecting import Tied
 from yugum.ports.pages import ListPage
@@ -92,6 +92,10 @@ class ArchivedAccount:
 class ApplicationStore(Protocol):
     async def all(self) -> dict[str, Application]:
         """Every application by id; an organisation has tens of them, so this is no page."""
+        ...
+
+    async def names_held(self, application_id: str, kind: HoldingKind) -> Sequence[str]:
+        """What accounts of an application hold of a kind, each name once."""
         ...
 
     async def lines(self) -> Sequence[ApplicationLine]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import AsyncIterator, Mapping, Sequence
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import datetime, timedelta
 from typing import Protocol
 
 from yugum.core.accounts import Account, AccountKind, AccountState, Observed, Unreadable
@@ -70,6 +70,14 @@ class ReadingStore(Protocol):
         """Write down that a reading is under way."""
         ...
 
+    async def goes_on(self, reading_id: str) -> None:
+        """Its process is alive."""
+        ...
+
+    async def end_dead(self, silent: timedelta) -> None:
+        """End as failed what runs and has said nothing for so long."""
+        ...
+
     async def end(
         self,
         reading_id: str,
@@ -129,6 +137,10 @@ class ReadingStore(Protocol):
 
     async def clear_unreadable(self, application_id: str, external_ids: Sequence[str]) -> None:
         """Records that are understood now are no problem any more."""
+        ...
+
+    async def is_unreadable(self, application_id: str, external_id: str) -> bool:
+        """Whether a record of that id could not be understood."""
         ...
 
     async def unreadable(

@@ -10,6 +10,7 @@ from typing import Any
 import sqlalchemy as sa
 from sqlalchemy.dialects.postgresql import insert
 
+from yugum.core.accounts import HoldingKind
 from yugum.core.applications import Application, Capability, Profile, Trust
 from yugum.errors import NotFound
 from yugum.ports.applications import Access, ApplicationLine, Connection
@@ -17,6 +18,12 @@ from yugum.storage import tables as t
 from yugum.storage.disconnecting import Disconnecting, application_from
 from yugum.storage.pages import Row
 from yugum.storage.rows import read
+
+HELD_SQL = {
+    HoldingKind.ENTITLEMENT: "unnest(entitlements)",
+    HoldingKind.SEAT: "unnest(seats)",
+    HoldingKind.SETTING: "jsonb_object_keys(settings)",
+}
 
 CONNECTED = t.applications.c.disconnected_at.is_(None)
 
@@ -34,6 +41,13 @@ class Applications(Disconnecting):
             await self.connection.execute(sa.select(t.applications).where(CONNECTED))
         ).mappings()
         return {row["id"]: application_from(row) for row in rows}
+
+    async def names_held(self, application_id: str, kind: HoldingKind) -> Sequence[str]:
+        """What accounts of an application hold of a kind, each name once."""
+        query = sa.text(
+            f"SELECT DISTINCT {HELD_SQL[kind]} FROM accounts WHERE application_id = :application"
+        )
+        return (await self.connection.scalars(query, {"application": application_id})).all()
 
     async def lines(self) -> Sequence[ApplicationLine]:
         a, acc = t.applications.c, t.accounts.c

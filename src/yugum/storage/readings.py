@@ -4,20 +4,18 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import AsyncIterator, Mapping, Sequence
-from dataclasses import asdict
 from datetime import datetime
 from typing import Any
 
 import sqlalchemy as sa
 from sqlalchemy.dialects.postgresql import insert
-from sqlalchemy.ext.asyncio import AsyncConnection
 
 from yugum.core.accounts import Account, AccountKind, AccountState, Observed, Unreadable
 from yugum.core.conditions import fold
 from yugum.core.deviations import GONE, THERE, Deviation, DeviationKind
 from yugum.core.matching import Candidate, as_seen, keys_of
 from yugum.core.people import Person
-from yugum.core.readings import KnownKey, ReadingState
+from yugum.core.readings import KnownKey
 from yugum.ports.deviations import SeenDeviation
 from yugum.ports.pages import ListPage
 from yugum.ports.readings import KnownAccount, Reading, Sighting, UnreadableLine
@@ -26,6 +24,7 @@ from yugum.storage.accounts import HISTORY_SQL, UPSERT_SQL, account_from
 from yugum.storage.deviations import Deviations
 from yugum.storage.pages import fetch
 from yugum.storage.rows import among, read, reader, to_json
+from yugum.storage.runs import Runs
 
 KNOWN_SQL = sa.text("""
 SELECT a.id, a.external_id, a.person_id, a.kind, a.state, a.entitlements, a.seats, a.digest,
@@ -74,32 +73,7 @@ RETURNING a.id
 """Claims the readings that are due by moving their time on, so that one worker does each."""
 
 
-class Readings:
-    def __init__(self, connection: AsyncConnection) -> None:
-        self.connection = connection
-
-    # --- the readings themselves -------------------------------------------------------------
-
-    async def begin(self, reading: Reading) -> None:
-        await self.connection.execute(sa.insert(t.readings), [asdict(reading)])
-
-    async def end(
-        self,
-        reading_id: str,
-        state: ReadingState,
-        counts: Mapping[str, int],
-        problem: str,
-        at: datetime,
-    ) -> None:
-        r = t.readings
-        values = {
-            "state": state.value,
-            "counts": dict(counts),
-            "problem": problem,
-            "ended_at": at,
-        }
-        await self.connection.execute(sa.update(r).where(r.c.id == reading_id).values(**values))
-
+class Readings(Runs):
     async def page(self, application_id: str, cursor: str | None, limit: int) -> ListPage[Reading]:
         r = t.readings.c
         query = sa.select(t.readings).where(r.application_id == application_id)
@@ -278,6 +252,13 @@ class Readings:
                 p.c.application_id == application_id, among(p.c.external_id, external_ids)
             )
         )
+
+    async def is_unreadable(self, application_id: str, external_id: str) -> bool:
+        p = t.reading_problems.c
+        query = sa.select(p.id).where(
+            p.application_id == application_id, p.external_id == external_id
+        )
+        return await self.connection.scalar(query) is not None
 
     async def unreadable(
         self, application_id: str, cursor: str | None, limit: int

@@ -358,6 +358,8 @@ readings = sa.Table(
     sa.Column("ended_at", Moment),
     _json("counts"),
     _need("problem", Text, ""),
+    _machine_now("alive"),
+    sa.Index("ix_readings_running", "id", postgresql_where=sa.text("state = 'running'")),
     sa.Index("ix_readings_application", "application_id", "began_at"),
 )
 

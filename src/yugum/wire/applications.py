@@ -17,7 +17,19 @@ from yugum.core.applications import (
 )
 from yugum.core.passwords import CharacterClass
 from yugum.core.readings import ReadingMode, ReadingState
-from yugum.wire.common import ConnectorKind, Digest, Line, Model, Moment, Request, Said, Seen, Slug
+from yugum.wire.common import (
+    ConnectorKind,
+    Digest,
+    Line,
+    Model,
+    Moment,
+    Request,
+    Said,
+    Seen,
+    Slug,
+    When,
+    Words,
+)
 
 
 class ProfileDocument(Request):
@@ -66,7 +78,7 @@ class ConnectApplication(Request):
     """
 
     id: Slug
-    name: Annotated[Line, Field(min_length=1)]
+    name: Words
     kind: Annotated[Slug, Field(description="The name of an installed connector.")]
     url: Line = ""
     options: dict[Line, Line] = {}
@@ -74,7 +86,7 @@ class ConnectApplication(Request):
     contact: Line = ""
     owner: Line = ""
     trust: Trust | None = None
-    credential_ends: Line = ""
+    credential_ends: When = ""
     profile: ProfileDocument = ProfileDocument()
 
     @model_validator(mode="after")
@@ -197,7 +209,7 @@ class Disconnect(Request):
     kept is erased."""
 
     digest: Digest
-    reason: Annotated[Line, Field(min_length=1)]
+    reason: Words
     erase: bool = False
     typed: Line = ""
 
@@ -255,5 +267,5 @@ class Uploaded(Model):
 
 
 class HoldRequest(Request):
-    reason: Annotated[Line, Field(min_length=1)]
-    ends: Line = ""
+    reason: Words
+    ends: When = ""

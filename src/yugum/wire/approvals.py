@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from pydantic import Field
+from pydantic import ConfigDict, Field
 
 from yugum.core.approvals import ApprovalState
 from yugum.core.verbs import Verb
-from yugum.wire.common import Line, Model, Moment, Request, Seen
+from yugum.wire.common import Line, Model, Moment, Request, Seen, Words
+from yugum.wire.texts import asks
 
 
 class Asked(Model):
@@ -49,12 +50,16 @@ class ApprovalRow(Model):
 
 
 class AnswerApproval(Request):
+    """Agreeing, or refusing with the reason in ``note``."""
+
+    model_config = ConfigDict(json_schema_extra=asks("agrees", False, "note"))
+
     agrees: bool
     note: Line = ""
 
 
 class Delegate(Request):
-    to: Annotated[Line, Field(min_length=1)]
+    to: Words
 
 
 class AnswerByLink(AnswerApproval):

@@ -3,16 +3,13 @@
 from __future__ import annotations
 
 import dataclasses
-import re
 from collections.abc import Mapping
 from datetime import datetime
 from enum import StrEnum
 from functools import cache
 from types import NoneType, UnionType
 from typing import TYPE_CHECKING, Annotated, Any, Generic, TypeVar, Union, get_args, get_origin
-from unicodedata import category
 
-from email_validator import EmailNotValidError, validate_email
 from pydantic import (
     AfterValidator,
     BaseModel,
@@ -27,6 +24,7 @@ from pydantic import (
 from pydantic_core import CoreSchema, core_schema
 
 from yugum.core.dates import is_zone
+from yugum.wire.texts import FILLED, LINE, address, maybe, one_line, shape, written
 
 if TYPE_CHECKING:
     from _typeshed import DataclassInstance
@@ -40,48 +38,22 @@ LENIENT: Mapping[str, bool] = {"lenient": True}
 """The context under which a value that this version does not know is taken as it is."""
 
 
-JOINED = "[\u0600-\u06ff\u0750-\u077f\u08a0-\u08ff\u0900-\u0dff]"
-JOINERS = re.compile(f"(?<={JOINED})[\u200c\u200d](?={JOINED})")
-"""What joins or parts letters within words of Persian or Hindi; anywhere else it only hides."""
-NO_TEXT = frozenset({"Cc", "Cf", "Cs", "Zl", "Zp"})
-"""Unicode's categories of what is no text of one line: control, format, half a pair, line ends."""
-
-
-def one_line(text: str) -> str:
-    """A text as it is, if it is one line.
-
-    Raises:
-        ValueError: it holds a character that ends a line, controls or hides something.
-    """
-    for sign in JOINERS.sub("", text):
-        if category(sign) in NO_TEXT:
-            raise ValueError(
-                f"U+{ord(sign):04X} is not allowed: control and format characters, and what ends a "
-                "line, have no place here"
-            )
-    return text
-
-
-def _address(text: str) -> str:
-    if not text:
-        return text
-    try:
-        found = validate_email(text, check_deliverability=False, globally_deliverable=False)
-    except EmailNotValidError as error:
-        raise ValueError(f"this is no mail address: {error}") from error
-    return found.normalized
-
-
 Slug = Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9-]{0,59}$")]
 Digest = Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
-Line = Annotated[str, Field(max_length=300), AfterValidator(one_line)]
+Line = Annotated[str, Field(max_length=300), AfterValidator(one_line), shape(pattern=LINE)]
 """One line of text from outside."""
-Address = Annotated[Line, AfterValidator(_address)]
+Words = Annotated[
+    str, Field(min_length=1, max_length=300), AfterValidator(one_line), shape(pattern=FILLED)
+]
+"""One line that says something."""
+When = Annotated[Line, maybe("moment")]
+"""A day or moment as people write it (docs/guide/joiners-and-movers.md); empty where none is said."""
+Address = Annotated[Line, AfterValidator(address), maybe("email")]
 """One mail address (RFC 5321 4.1.2, RFC 6531), or nothing."""
 
 
 def _addresses(changes: dict[str, str | None]) -> dict[str, str | None]:
-    return {k: _address(v) if v and k in ADDRESSES else v for k, v in changes.items()}
+    return {k: address(v) if v and k in ADDRESSES else v for k, v in changes.items()}
 
 
 ADDRESSES = frozenset({"mail", "outside_mail"})
@@ -96,7 +68,7 @@ def _known_zone(name: str) -> str:
     return name
 
 
-Zone = Annotated[str, AfterValidator(_known_zone)]
+Zone = Annotated[str, AfterValidator(_known_zone), written("time-zone")]
 """A time zone of the IANA database; empty where the organisation's counts."""
 
 
@@ -178,6 +150,8 @@ class Request(BaseModel):
             raise ValueError("this is to be a number")
         if bool in wanted and not isinstance(value, bool | NoneType):
             raise ValueError("this is to be true or false")
+        if int in wanted and float not in wanted and isinstance(value, float):
+            return int(value) if value.is_integer() else value  # JSON knows one kind of number
         return value
 
 

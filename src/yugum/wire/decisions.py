@@ -5,10 +5,12 @@ from __future__ import annotations
 from datetime import date
 from typing import Literal
 
+from pydantic import Field
+
 from yugum.core.accounts import HoldingKind
 from yugum.core.decisions import DecisionKind
 from yugum.core.verbs import Measure
-from yugum.wire.common import Filled, Line, Model, Moment, Request, Said, Seen
+from yugum.wire.common import Filled, Line, Model, Moment, Request, Said, Seen, When, Words
 
 
 class DecisionPayload(Request):
@@ -29,7 +31,7 @@ class DecisionPayload(Request):
 class NewDecision(Request):
     """A decision for one person."""
 
-    who: Line
+    who: Words
     kind: Literal[
         DecisionKind.GRANT,
         DecisionKind.DENY,
@@ -39,8 +41,9 @@ class NewDecision(Request):
         DecisionKind.SUSPEND,
     ]
     payload: DecisionPayload = DecisionPayload()
-    reason: Line
-    ends: Line = ""
+    reason: Words
+    ends: When = ""
+    new: bool = Field(default=False, description="It may name what nobody holds or gives yet.")
 
 
 class PayloadView(Model):

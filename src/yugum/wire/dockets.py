@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-from typing import Annotated
-
-from pydantic import Field
+from pydantic import ConfigDict
 
 from yugum.core.actions import Action, Phase
 from yugum.core.dockets import DocketOutcome, DocketState, Outcome, Settlement, StepState
 from yugum.core.verbs import Verb
-from yugum.wire.common import AssetKind, Filled, Line, Model, Moment, Request, Said, Seen
+from yugum.wire.common import AssetKind, Filled, Line, Model, Moment, Request, Said, Seen, Words
 from yugum.wire.plans import Caution, Fidelity, Stays
+from yugum.wire.texts import asks
 
 
 class DocketRow(Model):
@@ -144,12 +143,22 @@ class DocketView(DocketRow):
 
 
 class SettleStep(Request):
+    """What is done about a step; all but a retry says why in ``note``."""
+
+    model_config = ConfigDict(
+        json_schema_extra={
+            "allOf": [
+                asks("how", how.value, "note") for how in Settlement if how is not Settlement.RETRY
+            ]
+        }
+    )
+
     how: Settlement
     note: Line = ""
 
 
 class EndDocket(Request):
-    reason: Annotated[Line, Field(min_length=1)]
+    reason: Words
 
 
 class Cancel(Request):

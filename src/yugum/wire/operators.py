@@ -7,9 +7,14 @@ from typing import Annotated
 from pydantic import Field
 
 from yugum.core.operators import OperatorRole
-from yugum.wire.common import Line, Model, Moment, Request, Seen
+from yugum.wire.common import Line, Model, Moment, Request, Seen, Words
+from yugum.wire.texts import written
 
 Password = Annotated[str, Field(max_length=1000)]
+
+
+Username = Annotated[str, Field(min_length=1, max_length=60), written("username")]
+"""A login of an operator or integration (RFC 8265 3.3, and none that looks like another's)."""
 
 
 class OperatorRow(Model):
@@ -22,8 +27,8 @@ class OperatorRow(Model):
 
 
 class NewOperator(Request):
-    login: Annotated[Line, Field(min_length=1, max_length=60)]
-    name: Annotated[Line, Field(min_length=1)]
+    login: Username
+    name: Words
     role: OperatorRole
     person: Line = ""
 
@@ -41,7 +46,7 @@ class OperatorLink(Model):
 
 
 class NewToken(Request):
-    name: Annotated[Line, Field(min_length=1)]
+    name: Words
     scope: OperatorRole = OperatorRole.OPERATOR
     days: Annotated[int, Field(ge=1, le=3650)] | None = 90
     password: Password
@@ -63,15 +68,13 @@ class IntegrationRow(Model):
 class NewIntegration(Request):
     """A program that works with Yugum by tokens of its own; whoever adds it answers for it."""
 
-    login: Annotated[Line, Field(min_length=1, max_length=60)]
-    name: Annotated[Line, Field(min_length=1)]
+    login: Username
+    name: Words
     role: OperatorRole
 
 
 class IntegrationChange(Request):
-    owner: Annotated[
-        Line, Field(min_length=1, description="The login of who answers for it from now on.")
-    ]
+    owner: Words = Field(description="The login of who answers for it from now on.")
 
 
 class TokenRow(Model):

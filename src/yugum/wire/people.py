@@ -23,6 +23,8 @@ from yugum.wire.common import (
     Named,
     Request,
     Seen,
+    When,
+    Words,
     Zone,
 )
 from yugum.wire.decisions import DecisionLine, PayloadView
@@ -32,9 +34,7 @@ from yugum.wire.standing import StandingRow
 class NewPerson(Request):
     """A person to create; days as ISO 8601 or as typed (``Monday``)."""
 
-    user_name: Annotated[
-        Line, Field(min_length=1, max_length=60, pattern=r"^[a-z0-9][a-z0-9._-]*$")
-    ]
+    user_name: Annotated[str, Field(min_length=1, max_length=60, pattern=r"^[a-z0-9][a-z0-9._-]*$")]
     given_name: Line = ""
     family_name: Line = ""
     display_name: Line = ""
@@ -47,8 +47,8 @@ class NewPerson(Request):
     time_zone: Zone = ""
     mail: Address = ""
     outside_mail: Address = ""
-    starts: Line = ""
-    contract_ends: Line = ""
+    starts: When = ""
+    contract_ends: When = ""
     another: bool = Field(
         default=False, description="Another person than who has the number, address or names."
     )
@@ -56,7 +56,7 @@ class NewPerson(Request):
 
 
 class DeclinePerson(Request):
-    reason: Annotated[Line, Field(min_length=1)]
+    reason: Words
 
 
 class DeclinedRow(Model):
@@ -160,7 +160,7 @@ class SameAs(Model):
 class MergePeople(Request):
     """``other`` goes: everything of theirs becomes the first person's."""
 
-    other: Annotated[Line, Field(min_length=1)]
+    other: Words
     reason: Line = ""
 
 

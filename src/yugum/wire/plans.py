@@ -9,7 +9,7 @@ from pydantic import Field
 from yugum.core.actions import Action, Phase
 from yugum.core.dockets import DocketState
 from yugum.core.verbs import Measure, Quick, Verb
-from yugum.wire.common import BlankIsNone, Changes, Digest, Line, Model, Moment, Request, Seen
+from yugum.wire.common import BlankIsNone, Changes, Digest, Line, Model, Moment, Request, Seen, When
 
 TYPED = "For what cannot be put back: the login, or 'purge N' for N accounts."
 OVERRIDE = "Why a guard is overridden, where the rules allow it."
@@ -31,9 +31,9 @@ class NewPlan(Request):
 
     verb: Verb
     who: Annotated[list[Line], Field(max_length=500)] = []
-    at: Line = ""
-    until: Line = ""
-    since: Line = ""
+    at: When = ""
+    until: When = ""
+    since: When = ""
     overlap_days: Annotated[int, Field(ge=0, le=365, strict=True)] | None = None
     changes: Changes = {}
     successor: Line = ""
@@ -42,13 +42,13 @@ class NewPlan(Request):
     action: Annotated[Quick | None, BlankIsNone] = None
     measure: Annotated[Measure | None, BlankIsNone] = None
     ground: Line = ""
-    review: Line = ""
+    review: When = ""
     urgent: bool = False
     confidential: bool = False
     sensitive: bool = False
     left_out: dict[Line, Line] = {}
-    last_day: Line = ""
-    contract_ends: Line = ""
+    last_day: When = ""
+    contract_ends: When = ""
     reference: Line = ""
     reason: Line = ""
     override: Line = ""

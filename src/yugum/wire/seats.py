@@ -8,7 +8,7 @@ from pydantic import Field
 
 from yugum.core.accounts import AccountState
 from yugum.core.seats import SeatState
-from yugum.wire.common import Line, Model, Moment, Request, Seen, Slug
+from yugum.wire.common import Model, Moment, Request, Seen, Slug, Words
 
 
 class PoolRow(Model):
@@ -28,7 +28,7 @@ class PoolRow(Model):
 
 class PutPool(Request):
     application_id: Slug
-    license: Annotated[Line, Field(min_length=1)]
+    license: Words
     bought: Annotated[int, Field(ge=0, le=10_000_000, strict=True)]
     price_cents: Annotated[int, Field(ge=0, le=100_000_000, strict=True)] = 0
 

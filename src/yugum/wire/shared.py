@@ -6,14 +6,14 @@ from typing import Annotated
 
 from pydantic import Field
 
-from yugum.wire.common import Line, Model, Moment, Request, Slug
+from yugum.wire.common import Line, Model, Moment, Request, Slug, Words
 
 
 class NewShared(Request):
     """A credential several people know; the credential itself is never told to Yugum."""
 
     id: Slug
-    name: Annotated[Line, Field(min_length=1)]
+    name: Words
     place: Line = Field(
         "", description="Where it opens something, in words or an application's id."
     )

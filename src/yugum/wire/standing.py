@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from yugum.core.lines import LineKind, LineStatus, Side
-from yugum.wire.common import Line, Model, Moment, Request, Seen
+from yugum.wire.common import Line, Model, Moment, Request, Seen, When, Words
 
 
 class StandingRow(Model):
@@ -54,13 +54,13 @@ class Behind(Model):
 class Accept(Request):
     """That a line may stay as it is, until ``ends`` (a date as typed) or for good."""
 
-    who: Line
-    application_id: Line
+    who: Words
+    application_id: Words
     kind: LineKind
     item: Line = ""
     side: Side
-    reason: Line
-    ends: Line = ""
+    reason: Words
+    ends: When = ""
 
 
 class Accepted(Model):

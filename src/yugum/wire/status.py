@@ -4,11 +4,10 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from pydantic import Field
-
 from yugum.core.people import PersonState
 from yugum.wire.applications import ApplicationRow
-from yugum.wire.common import Line, Model, Moment, Request, Seen
+from yugum.wire.common import Model, Moment, Request, Seen, Words
+from yugum.wire.texts import written
 
 
 class Counts(Model):
@@ -44,7 +43,7 @@ class StopView(Model):
 
 
 class StopRequest(Request):
-    reason: Annotated[Line, Field(min_length=1)]
+    reason: Words
 
 
 class ClockView(Model):
@@ -54,7 +53,7 @@ class ClockView(Model):
 
 
 class Advance(Request):
-    to: Line
+    to: Annotated[Words, written("moment")]
 
 
 class Advanced(Model):

@@ -2,13 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Annotated
-
-from pydantic import Field
-
 from yugum.core.actions import Action
 from yugum.core.tasks import TaskState
-from yugum.wire.common import Line, Model, Moment, Request, Seen
+from yugum.wire.common import Line, Model, Moment, Request, Seen, Words
 
 
 class TaskRow(Model):
@@ -40,7 +36,7 @@ class TaskDone(Request):
 
 
 class TaskRefused(Request):
-    reason: Annotated[Line, Field(min_length=1)]
+    reason: Words
 
 
 class ClosedTask(Model):

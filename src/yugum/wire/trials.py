@@ -11,6 +11,7 @@ from yugum.core.names import NameKind
 from yugum.core.people import PersonState
 from yugum.wire.common import Line, Model, Moment, Request, Seen
 from yugum.wire.rules import Gives, RulesDocument
+from yugum.wire.texts import written
 
 
 class RulesView(Model):
@@ -33,7 +34,7 @@ class RulesText(Request):
 
     model_config = ConfigDict(extra="forbid", str_strip_whitespace=False)
 
-    text: Annotated[str, Field(max_length=1_000_000)]
+    text: Annotated[str, Field(max_length=1_000_000), written("rules-file")]
 
 
 class RuleProblem(Model):

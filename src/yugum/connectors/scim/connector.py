@@ -21,7 +21,6 @@ from yugum.connectors.scim.resources import (
     asset,
     deleted,
     new_user,
-    observed,
     readable,
     renames,
     replacing,
@@ -169,7 +168,10 @@ class ScimConnector:
             owned = [
                 asset(i) async for i in self._found("/OwnedItems", ("owner", "value"), user["id"])
             ]
-        return observed(user, owned)
+        seen = readable(user, owned)
+        if isinstance(seen, Unreadable):
+            raise ApplicationRejected(f"The record of {seen.login or ref.login} {seen.reason}.")
+        return seen
 
     async def _user(self, ref: AccountRef) -> dict[str, Any] | None:
         if ref.external_id:

@@ -1,4 +1,4 @@
-"""Applications that are not connected any more, and what is kept of their accounts."""
+"""Applications that are not connected any more, and what is kept of them; readings that died."""
 
 from __future__ import annotations
 
@@ -47,9 +47,16 @@ def upgrade() -> None:
         ["application_id", "login", "id"],
     )
     op.execute(FACES + ARCHIVED)
+    now = sa.text("clock_timestamp()")
+    moment = sa.DateTime(timezone=True)
+    op.add_column("readings", sa.Column("alive", moment, nullable=False, server_default=now))
+    running = sa.text("state = 'running'")
+    op.create_index("ix_readings_running", "readings", ["id"], postgresql_where=running)
 
 
 def downgrade() -> None:
+    op.drop_index("ix_readings_running", "readings")
+    op.drop_column("readings", "alive")
     op.execute(FACES)
     op.drop_table("archived_accounts")
     op.drop_column("applications", "disconnected_at")
