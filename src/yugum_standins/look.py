@@ -34,6 +34,11 @@ class PostLook:
         found: list[dict[str, str]] = httpx.get(url, params={"to": to}).json()
         return found
 
+    def fault(self, **faults: float | str) -> None:
+        """``refuse`` says why no mail is taken, ``delay_ms`` how long each takes."""
+        port = json.loads((self.folder / "post-office.json").read_text())["port"]
+        httpx.put(f"http://127.0.0.1:{port}/panel/faults", json=faults).raise_for_status()
+
     def wait(
         self, to: str, subject: str = "", text: str = "", seconds: float = 20
     ) -> dict[str, str]:

@@ -30,12 +30,14 @@ class Sink:
         self._lmtp_port = lmtp_port
         self.mails: list[dict[str, str]] = []
         self.refuse = ""
+        self.delay = 0.0
         if data is not None and data.exists():
             self.mails = [json.loads(line) for line in data.read_text().splitlines()]
 
     async def handle_DATA(self, _server: SMTP, _session: Session, envelope: Envelope) -> str:  # noqa: N802 - aiosmtpd's name
         if self.refuse:
             return f"451 {self.refuse}"
+        await asyncio.sleep(self.delay)
         raw = envelope.content or b""
         content = raw if isinstance(raw, bytes) else raw.encode()
         message = email.message_from_bytes(content, policy=email.policy.default)
@@ -46,7 +48,11 @@ class Sink:
             "subject": str(message["Subject"] or ""),
             "text": str(body.get_content()) if body is not None else "",
         }
-        if all(m["id"] != mail["id"] or not mail["id"] for m in self.mails):
+        known = next((m for m in self.mails if mail["id"] and m["id"] == mail["id"]), None)
+        if known is not None:
+            known["times"] = str(int(known["times"]) + 1)
+        else:
+            mail["times"] = "1"
             self.mails.append(mail)
             if self._data is not None:
                 with log_of(self._data) as file:
@@ -75,8 +81,10 @@ class Sink:
         return web.json_response([m for m in self.mails if to in m["to"]])
 
     async def fault(self, request: web.Request) -> web.Response:
-        self.refuse = str((await request.json()).get("refuse", ""))
-        return web.json_response({"refuse": self.refuse})
+        said = await request.json()
+        self.refuse = str(said.get("refuse", ""))
+        self.delay = float(said.get("delay_ms", 0)) / 1000
+        return web.json_response({"refuse": self.refuse, "delay_ms": self.delay * 1000})
 
     async def page(self, _: web.Request) -> web.Response:
         rows = "".join(

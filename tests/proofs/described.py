@@ -32,6 +32,7 @@ EXCEPTIONS = {
     "plans.make": "what a plan needs follows from its verb, and from who it is for",
     "people.create": "no two of a list may have one login",
     "applications.connect": "what a connector needs is its own",
+    "applications.disconnect": "what is erased for good is typed",
     "decisions.make": "what a decision is about follows from its kind",
 }
 """Operations whose valid data may be answered with 422, and why no schema says when."""

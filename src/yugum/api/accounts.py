@@ -9,7 +9,7 @@ from fastapi import APIRouter, Query
 from yugum.api.auth import Acting, Use, Viewer
 from yugum.api.discretion import discreet_page
 from yugum.api.idempotency import IdempotentRoute
-from yugum.api.parameters import Cursor, Limit, OfApplication, Who
+from yugum.api.parameters import Cursor, Limit, OfApplication, OneLine, Who
 from yugum.api.shapes import page_of
 from yugum.core.accounts import AccountState
 from yugum.wire import accounts as wa
@@ -25,7 +25,7 @@ async def list_accounts(
     application: OfApplication,
     state: Annotated[AccountState | None, BlankIsNone] = None,
     who: Who = "",
-    q: Annotated[str, Query(max_length=200, description="Any part of the login.")] = "",
+    q: Annotated[str, Query(max_length=200, description="Any part of the login."), *OneLine] = "",
     cursor: Cursor = None,
     limit: Limit = 50,
 ) -> Page[wa.AccountRow]:

@@ -8,6 +8,7 @@ from fastapi import APIRouter, Query, Request
 
 from yugum.api.auth import Acting, Use, Viewer
 from yugum.api.idempotency import SECRET, IdempotentRoute
+from yugum.api.parameters import OneLine
 from yugum.api.shapes import number, shape
 from yugum.api.strict import StrictRoute
 from yugum.wire import credentials as wc
@@ -64,7 +65,7 @@ async def choose_credential(
 
 @credentials.get("", operation_id="credentials.list")
 async def list_credentials(
-    use: Use, _: Viewer, who: Annotated[str, Query(min_length=1, max_length=200)]
+    use: Use, _: Viewer, who: Annotated[str, Query(min_length=1, max_length=200), *OneLine]
 ) -> list[wc.CredentialState]:
     """Somebody's initial credentials: told to whom, opened or not. No secret is told."""
     return [

@@ -51,6 +51,7 @@ def describe(app: FastAPI, routers: Iterable[APIRouter], prefix: str) -> None:
         if app.openapi_schema is None:
             document = plain()
             document["components"]["securitySchemes"] = SCHEMES
+            _name_properties(document)
             for path, methods in document["paths"].items():
                 for method, operation in methods.items():
                     signed = READING if method == "get" else CHANGING
@@ -59,6 +60,19 @@ def describe(app: FastAPI, routers: Iterable[APIRouter], prefix: str) -> None:
         return app.openapi_schema
 
     app.openapi = openapi  # type: ignore[method-assign]
+
+
+def _name_properties(node: object) -> None:
+    """Names of a mapping that have a pattern have it, all of them (JSON Schema 2020-12 10.3.2.4)."""
+    if isinstance(node, dict):
+        if len(node.get("patternProperties", ())) == 1 and "properties" not in node:
+            ((pattern, values),) = node.pop("patternProperties").items()
+            node |= {"propertyNames": {"pattern": pattern}, "additionalProperties": values}
+        for inner in list(node.values()):
+            _name_properties(inner)
+    elif isinstance(node, list):
+        for inner in node:
+            _name_properties(inner)
 
 
 def _asks(dependant: Dependant) -> bool:

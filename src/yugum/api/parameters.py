@@ -6,22 +6,26 @@ import re
 from typing import Annotated
 
 from fastapi import Depends, Query
-from pydantic import AwareDatetime, BeforeValidator
+from pydantic import AfterValidator, AwareDatetime, BeforeValidator
 
 from yugum.api.auth import Use, Viewer
-from yugum.wire.texts import written
+from yugum.wire.texts import LINE, one_line, shape, written
 
+OneLine = (AfterValidator(one_line), shape(pattern=LINE))
+"""What a text of a query is held to beside its length."""
 Limit = Annotated[int, Query(ge=1, le=200)]
 Cursor = Annotated[str | None, Query(max_length=2000)]
 Who = Annotated[
-    str, Query(max_length=200, description="A person: id, login, number or name; empty is all.")
+    str,
+    Query(max_length=200, description="A person: id, login, number or name; empty is all."),
+    *OneLine,
 ]
 FilterText = Annotated[
     str,
     Query(max_length=4000, description="RFC 7644 3.4.2.2"),
     written("scim-filter"),
 ]
-OneOf = Annotated[str, Query(max_length=60)]
+OneOf = Annotated[str, Query(max_length=60), *OneLine]
 """An id or a number; empty is all."""
 
 

@@ -9,7 +9,7 @@ from fastapi import APIRouter, Header, Query, Request, Response
 from yugum.api.auth import Acting, Use, Viewer
 from yugum.api.discretion import discreet, discreet_page
 from yugum.api.idempotency import IdempotentRoute
-from yugum.api.parameters import Cursor, FilterText, Limit
+from yugum.api.parameters import Cursor, FilterText, Limit, OneLine
 from yugum.api.shapes import decision_view, page_of, person_view, shape
 from yugum.core.decisions import Payload
 from yugum.core.people import PersonState
@@ -30,7 +30,7 @@ async def list_people(
     use: Use,
     _: Viewer,
     q: Annotated[
-        str, Query(max_length=200, description="Any part of a name, login or number.")
+        str, Query(max_length=200, description="Any part of a name, login or number."), *OneLine
     ] = "",
     filter: FilterText = "",
     state: Annotated[PersonState | None, BlankIsNone] = None,

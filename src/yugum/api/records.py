@@ -29,7 +29,7 @@ from yugum.ports.obligations import DatedLine
 from yugum.wire import day as wy
 from yugum.wire import decisions as wx
 from yugum.wire.applications import HoldRequest
-from yugum.wire.common import Page
+from yugum.wire.common import Line, Page
 
 router = APIRouter(tags=["records"], route_class=IdempotentRoute)
 
@@ -81,7 +81,7 @@ async def list_handovers(
 
 @router.get("/cut-off-sheet", response_class=Response, operation_id="people.cut-off-sheet")
 async def cut_off_sheet(
-    use: Use, _: Viewer, who: Annotated[list[str], Query(min_length=1, max_length=200)]
+    use: Use, _: Viewer, who: Annotated[list[Line], Query(min_length=1, max_length=200)]
 ) -> Response:
     """A page to print beforehand: where some people get in, and whom to call while Yugum is down."""
     return _page(await use.records.sheet(who))

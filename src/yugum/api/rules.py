@@ -5,11 +5,11 @@ from __future__ import annotations
 from functools import cache
 from typing import Annotated
 
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, Path, Query
 
 from yugum.api.auth import Acting, Administrator, Use, Viewer
 from yugum.api.idempotency import NO_EFFECT, IdempotentRoute
-from yugum.api.parameters import Cursor, Limit
+from yugum.api.parameters import Cursor, Limit, OneLine
 from yugum.api.shapes import page_of, shape
 from yugum.api.strict import StrictRoute
 from yugum.core.names import NameFields
@@ -58,7 +58,9 @@ async def list_versions(
 
 
 @router.get("/versions/{version}", operation_id="rules.version")
-async def show_version(version: int, use: Use, _: Viewer) -> wt.RulesView:
+async def show_version(
+    version: Annotated[int, Path(ge=0, le=2**31 - 1)], use: Use, _: Viewer
+) -> wt.RulesView:
     return _view(await use.rules.version(version))
 
 
@@ -97,7 +99,7 @@ async def list_roles(use: Use, _: Viewer) -> list[wt.RoleView]:
     return [shape(wt.RoleView, role, name=name) for name, role in roles.items()]
 
 
-Name = Annotated[str, Query(min_length=1, max_length=200)]
+Name = Annotated[str, Query(min_length=1, max_length=200), *OneLine]
 
 
 @roles.get("/compare", operation_id="roles.compare")

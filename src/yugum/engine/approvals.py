@@ -33,7 +33,7 @@ from yugum.engine.events import make_event
 from yugum.engine.hashing import hashed
 from yugum.engine.mails import post
 from yugum.engine.standing import look_again
-from yugum.errors import Conflict, Forbidden, InvalidInput
+from yugum.errors import Conflict, Forbidden, InvalidInput, NotFound
 from yugum.ports.approvals import Approval, ApprovalLine
 from yugum.ports.clock import Clock
 from yugum.ports.pages import ListPage
@@ -292,7 +292,9 @@ class Approvals:
             docket = await unit.dockets.one(before.docket_id)
             other = await unit.operators.by_login(to)
             if other is None or not other.active:
-                raise InvalidInput(f"There is no operator {to}.", place="to")
+                raise NotFound(
+                    f"There is no operator {to}.", place="to", remedy="yugum operators list"
+                )
             if other.login == docket.author or other.person_id == before.subject_id:
                 raise Conflict("Nobody approves their own doing.", remedy="Name somebody else.")
             who = as_asked(other)

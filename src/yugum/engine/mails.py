@@ -81,10 +81,12 @@ class Mails:
 
     async def deliver(self) -> int:
         """Send what is due; returns how many went out. A failure is kept and tried again."""
-        async with self._database.unit() as unit:
-            rows = await unit.mails.claim(PORTION)
         sent = 0
-        for row in rows:
+        for _ in range(PORTION):
+            async with self._database.unit() as unit:
+                row = await unit.mails.claim()
+            if row is None:
+                break
             text = row.text
             if row.sealed:
                 text = f"{text}\n\n{self._vault.open(row.sealed)}\n"

@@ -52,8 +52,11 @@ class MailStore(Protocol):
         """Store mails to be sent."""
         ...
 
-    async def claim(self, limit: int) -> Sequence[StoredMail]:
-        """Take mails for one attempt; whoever dies over it leaves them to the next attempt."""
+    async def claim(self) -> StoredMail | None:
+        """Take the mail that waits longest for one attempt of less than a minute.
+
+        Who dies over it leaves it to somebody else.
+        """
         ...
 
     async def sent(self, mail_id: str, at: datetime) -> None:

@@ -17,12 +17,18 @@ from yugum.storage.pages import fetch
 from yugum.storage.rows import read, reader
 
 CLAIM_SQL = sa.text("""
-UPDATE mails m SET tries = tries + 1, retry = now() + interval '1 minute' * least(60, 2 ^ tries)
+UPDATE mails m SET tries = tries + 1, retry = now() + interval '1 minute'
 FROM (SELECT id FROM mails WHERE sent_at IS NULL AND retry <= now()
-      ORDER BY retry LIMIT :limit FOR UPDATE SKIP LOCKED) due
+      ORDER BY retry LIMIT 1 FOR UPDATE SKIP LOCKED) due
 WHERE m.id = due.id RETURNING m.*
 """)
-"""Takes mails for one attempt; whoever dies over it leaves them to the next attempt."""
+"""Takes one mail for one attempt, which is shorter; who dies over it leaves it to somebody else."""
+
+FAILED_SQL = sa.text("""
+UPDATE mails SET problem = :problem,
+  retry = now() + interval '1 minute' * least(60, 2 ^ (tries - 1))
+WHERE id = :id
+""")
 
 
 class Mails:
@@ -36,9 +42,9 @@ class Mails:
             )
             await self.connection.execute(query, [asdict(m) for m in mails])
 
-    async def claim(self, limit: int) -> Sequence[StoredMail]:
-        rows = await self.connection.execute(CLAIM_SQL, {"limit": limit})
-        return [read(StoredMail, r) for r in rows.mappings()]
+    async def claim(self) -> StoredMail | None:
+        row = (await self.connection.execute(CLAIM_SQL)).mappings().first()
+        return None if row is None else read(StoredMail, row)
 
     async def sent(self, mail_id: str, at: datetime) -> None:
         m = t.mails
@@ -49,8 +55,7 @@ class Mails:
         )
 
     async def failed(self, mail_id: str, problem: str) -> None:
-        m = t.mails
-        await self.connection.execute(sa.update(m).where(m.c.id == mail_id).values(problem=problem))
+        await self.connection.execute(FAILED_SQL, {"id": mail_id, "problem": problem})
 
     async def page(self, subject_id: str, cursor: str | None, limit: int) -> ListPage[MailLine]:
         m = t.mails.c
