@@ -13,6 +13,7 @@ from tests.acceptance.test_standing import until
 from tests.conftest import Theatre
 from tests.signing import PASSWORD, session_of, token_of
 from yugum.client import Client
+from yugum.core.verbs import Verb
 from yugum.errors import Conflict, Forbidden, InvalidInput, Unauthenticated, YugumError
 from yugum.wire import applications as wap
 from yugum.wire import decisions as wde
@@ -207,6 +208,26 @@ def test_an_integration_outlives_who_answers_for_it(theatre: Theatre) -> None:
         client.integrations.end("feed")
         with pytest.raises(Unauthenticated):
             feed.session()
+
+
+def test_the_plan_of_a_leaver_says_what_goes_on_without_them(theatre: Theatre) -> None:
+    client, url = theatre.client, theatre.stage.url
+    who, heir = joined(theatre), joined(theatre)
+    for login, person in (("goer", who), ("stayer", heir)):
+        new = wop.NewOperator(login=login, name=login, role="operator", person=person)
+        client.operators.add(new)
+    with session_of(client, url, "goer") as goer:
+        goer.integrations.add(wop.NewIntegration(login="tide-feed", name="T", role="operator"))
+    batch = client.plans.make(wl.NewPlan(verb=Verb.LEAVER, who=[who], successor=heir))
+    told = [c.text for c in batch.plans[0].cautions if c.code == "works-here"]
+    assert len(told) == 1
+    assert "1 integration they answer for (tide-feed) goes on under the successor" in told[0]
+    list(client.dockets.follow(client.plans.confirm(batch)[0].number))
+    row = next(i for i in client.integrations.all() if i.login == "tide-feed")
+    assert (row.active, row.owner) == (True, "stayer")
+    client.integrations.end("tide-feed")
+    stayer = next(o for o in client.operators.all() if o.login == "stayer")
+    client.operators.change(stayer.id, wop.OperatorChange(active=False))
 
 
 def test_who_is_no_operator_any_more_is_out_at_once(theatre: Theatre) -> None:

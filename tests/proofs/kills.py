@@ -167,7 +167,7 @@ class Work:
         self.troubles: list[str] = []
         self.threads = [
             threading.Thread(target=self._until_over, args=(act, pause), daemon=True)
-            for act, pause in ((self.feed, 0.2), (self.answer, 1.0), (self.read, 0.5))
+            for act, pause in ((self.feed, 0.2), (self.answer, 5.0), (self.read, 0.5))
         ]
 
     def begin(self) -> None:
@@ -193,7 +193,7 @@ class Work:
     def feed(self) -> None:
         """Keep some dockets running; what was confirmed is confirmed, whoever died meanwhile."""
         query = "SELECT count(*) FROM dockets WHERE state IN ('running', 'scheduled')"
-        if self.ship.rows(query)[0][0] > BATCH or len(self.left) >= len(self.ship.leavers):
+        if self.ship.rows(query)[0][0] > 2 * BATCH or len(self.left) >= len(self.ship.leavers):
             return
         names = self.ship.leavers[len(self.left) : len(self.left) + BATCH]
         self.confirmed(Verb.LEAVER, names)
@@ -248,7 +248,7 @@ def play(ship: Ship, kills: int, seed: int, report: Report) -> None:
     work.begin()
     began = time.monotonic()
     for number, victim in enumerate(order(kills, dice), 1):
-        time.sleep(dice.uniform(1.0, 3.5))
+        time.sleep(dice.uniform(1.5, 4.0))
         counts: tuple[int, ...] = (0, 0, 0, 0)
         with suppress(psycopg.OperationalError):
             counts = ship.rows(OPEN)[0]

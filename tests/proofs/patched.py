@@ -14,7 +14,9 @@ Edit = tuple[str, str, str]
 """A file of Yugum, a text that stands in it once, and what stands there instead."""
 
 
-def run(module: str, *words: str, path: Path | None = None) -> subprocess.CompletedProcess[str]:
+def run(
+    module: str, *words: str, path: Path | None = None, seconds: float = 900
+) -> subprocess.CompletedProcess[str]:
     """One machine of random events, by its module's name; ``path`` is where Yugum is taken from."""
     env = {**os.environ, **({"PYTHONPATH": str(path)} if path else {})}
     return subprocess.run(
@@ -23,7 +25,7 @@ def run(module: str, *words: str, path: Path | None = None) -> subprocess.Comple
         env=env,
         capture_output=True,
         text=True,
-        timeout=900,
+        timeout=seconds,
         check=False,
     )
 

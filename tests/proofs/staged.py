@@ -225,7 +225,9 @@ class Staged:
         raise StopIteration
 
     def dockets_settle_step(self, _: Case[Any]) -> Made:
-        return {"step_id": self._stuck()[1]}, {"how": "left_out", "note": "not needed"}
+        number, step = self._stuck()
+        self.client.tasks.refuse(self._task_of(number), "no exam yet")
+        return {"step_id": step}, {"how": "left_out", "note": "not needed"}
 
     def dockets_end(self, _: Case[Any]) -> Made:
         return {"name": self._stuck()[0]}, {"reason": "not needed"}
@@ -407,7 +409,9 @@ class Staged:
         return {"acceptance_id": made.id}, None
 
     def _task(self) -> str:
-        number = self._stuck()[0]
+        return self._task_of(self._stuck()[0])
+
+    def _task_of(self, number: str) -> str:
         docket = self.client.dockets.show(number)
         return next(t.id for t in self.client.tasks.all() if docket.subject_login in t.instructions)
 

@@ -42,13 +42,15 @@ class Surroundings:
 
     ``others`` counts, for an application, the open accounts of others in its group of
     administrators; ``alike`` names people who could be taken for this one, ``knows`` the shared
-    credentials somebody knows.
+    credentials somebody knows. ``works_here`` names operators of Yugum, with the integrations they
+    answer for.
     """
 
     reports: Mapping[str, Sequence[str]] = field(default_factory=dict)
     alike: Mapping[str, Sequence[Namesake]] = field(default_factory=dict)
     others: Mapping[str, int] = field(default_factory=dict)
     knows: Mapping[str, Sequence[str]] = field(default_factory=dict)
+    works_here: Mapping[str, Sequence[str]] = field(default_factory=dict)
 
 
 def guard_leaver(subject: Subject, world: World, around: Surroundings) -> list[Caution]:
@@ -74,6 +76,14 @@ def guard_leaver(subject: Subject, world: World, around: Surroundings) -> list[C
     if shared := around.knows.get(person.id):
         text = f"{name} knows {plural(len(shared), 'shared credential')}: {', '.join(shared)}."
         found.append(Caution("shared", f"{text} Change them; they are listed until then."))
+    if person.id in around.works_here:
+        text = f"{name} works with Yugum: sessions and API tokens end with the first step."
+        if fed := around.works_here[person.id]:
+            text += (
+                f" {plural(len(fed), 'integration')} they answer for ({', '.join(fed)}) "
+                f"{'goes' if len(fed) == 1 else 'go'} on under the successor, or an administrator."
+            )
+        found.append(Caution("works-here", text))
     if reports := around.reports.get(person.id):
         some = ", ".join(reports[:3]) + (" …" if len(reports) > 3 else "")
         verb = "reports" if len(reports) == 1 else "report"

@@ -23,7 +23,7 @@ from yugum.core.dockets import (
     StepDetail,
     StepState,
 )
-from yugum.errors import Conflict
+from yugum.errors import Conflict, NotFound
 from yugum.ports.dockets import SettledStep
 from yugum.storage import tables as t
 from yugum.storage.pages import Row
@@ -144,6 +144,8 @@ class Steps:
         )
         row = (await self.connection.execute(query)).mappings().first()
         if row is None:
+            if await self.connection.scalar(sa.select(s.c.id).where(s.c.id == step_id)) is None:
+                raise NotFound("There is no such step.", place="step_id")
             raise Conflict(
                 "This step is not one that waits for anybody.",
                 remedy="Look at the docket again; it may be done or running.",

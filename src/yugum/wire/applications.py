@@ -19,6 +19,7 @@ from yugum.core.passwords import CharacterClass
 from yugum.core.readings import ReadingMode, ReadingState
 from yugum.wire.common import (
     ConnectorKind,
+    Days,
     Digest,
     Line,
     Model,
@@ -62,7 +63,7 @@ class ProfileDocument(Request):
     fall_least: Annotated[int, Field(ge=1, le=1_000_000)] = 10
     primary_group: Line = ""
     leaver_settings: dict[Line, Line] = {}
-    leaver_setting_days: dict[Line, Annotated[int, Field(ge=0, le=3650)]] = {}
+    leaver_setting_days: dict[Line, Days] = {}
     leaver_ground: Line = ""
     suspended_refuses_mail: bool = False
     standard_settings: dict[Line, Line] = {}

@@ -52,6 +52,16 @@ Address = Annotated[Line, AfterValidator(address), maybe("email")]
 """One mail address (RFC 5321 4.1.2, RFC 6531), or nothing."""
 
 
+def _no_answer(value: object) -> object:
+    if isinstance(value, bool):
+        raise ValueError("this is to be a number")
+    return value
+
+
+Days = Annotated[int, BeforeValidator(_no_answer), Field(ge=0, le=3650)]
+"""A number of days, where nothing else sees to it that yes is none."""
+
+
 def _addresses(changes: dict[str, str | None]) -> dict[str, str | None]:
     return {k: address(v) if v and k in ADDRESSES else v for k, v in changes.items()}
 

@@ -66,7 +66,13 @@ async def surroundings(
     groups = {i: g for i, a in world.applications.items() if (g := a.profile.admin_group)}
     others = await unit.accounts.others_in(groups, list(subjects))
     knows = await unit.shared.known_to(list(subjects))
-    return Surroundings(reports=reports, alike=alike, others=others, knows=knows)
+    mine = {o.id: str(o.person_id) for o in await unit.operators.of_people(list(subjects))}
+    works_here: dict[str, list[str]] = {person_id: [] for person_id in mine.values()}
+    for fed in await unit.operators.owned(list(mine)) if mine else ():
+        works_here[mine[str(fed.owner_id)]].append(fed.login)
+    return Surroundings(
+        reports=reports, alike=alike, others=others, knows=knows, works_here=works_here
+    )
 
 
 def guarded(plan: Plan, subject: Subject, world: World, around: Surroundings | None) -> Plan:
