@@ -15,13 +15,16 @@ from tests.proofs.leaver import refused
 from tests.proofs.play import Play
 from tests.signing import PASSWORD, session_of, token_of
 from yugum.client import Client
+from yugum.core.applications import Trust
 from yugum.core.verbs import Verb
+from yugum.wire import applications as wap
 from yugum.wire import decisions as wde
 from yugum.wire import operators as wop
 from yugum.wire import people as wp
 from yugum.wire import plans as wl
 from yugum_standins.load import do
-from yugum_standins.morrow import CREW
+from yugum_standins.look import CrewLook
+from yugum_standins.morrow import CREW, TICKETS
 
 OTHERS = ("bkrog", "keeper", "looker")
 
@@ -36,6 +39,7 @@ def guard(play: Play) -> None:
     _oneself(play)
     _mistyped(play)
     _not_kept(play)
+    _disconnected(play)
     _database(play)
 
 
@@ -241,6 +245,48 @@ def _not_kept(play: Play) -> None:
     report.check("the status call answers", client.status(check=True) is not None)
 
 
+def _disconnected(play: Play) -> None:
+    report, client = play.report, play.client
+    report.section("An application is disconnected, and comes back")
+    who = play.organisation.of("Deck", "Deckhand", skip=14)
+    before = {a.login: a.id for a in client.accounts.all(application=TICKETS)}
+    asked = client.decisions.make
+    payload = wde.DecisionPayload(application=CREW, kind="entitlement", item="Night dutty")
+    new = wde.NewDecision(who=who.user_name, kind="grant", payload=payload, reason="nights")
+    said = refused(lambda: asked(new))
+    report.check("a group nobody knows is refused, with the one meant", "Night duty" in said, said)
+    plan = client.applications.plan_disconnection(TICKETS)
+    for line in plan.follows:
+        report.note(line)
+    wrong = plan.model_copy(update={"digest": "0" * 64})
+    said = refused(lambda: client.applications.disconnect(wrong, "sold"))
+    report.check("not as something else was shown", "has changed" in said, said)
+    client.applications.disconnect(plan, "sold")
+    gone = {a.id: a.archived for a in client.applications.gone()}
+    report.equal("it is gone, its accounts are kept", gone.get(TICKETS), len(before))
+    said = refused(lambda: client.applications.read(TICKETS))
+    report.check("it is read no more", "There is no application" in said, said)
+    left = [f for f in client.findings.all() if f.application_name == "Ticket sales"]
+    report.equal("no finding speaks of it", left, [])
+    seller = next(iter(before))
+    reach = play.organisation.others[TICKETS]
+    look = CrewLook(reach["url"], reach["headers"])
+    report.check("Ticket sales itself: as it was", look.user(seller) is not None)
+    client.applications.connect(
+        wap.ConnectApplication(
+            id=TICKETS,
+            name="Ticket sales",
+            kind="scim",
+            url=f"{reach['url']}/scim/v2",
+            secret=reach["token"],
+            trust=Trust.FULL,
+        )
+    )
+    client.applications.read(TICKETS)
+    after = {a.login: a.id for a in client.accounts.all(application=TICKETS)}
+    report.equal("connected again, every account is the one it was", after, before)
+
+
 def _database(play: Play) -> None:
     report, client = play.report, play.client
     report.section("The database dies while somebody is being cut off")
@@ -267,6 +313,7 @@ def _database(play: Play) -> None:
     report.check(
         "503 says when to come again", away.status_code == 200 or "Retry-After" in away.headers
     )
+    play.until(lambda: _call(play, "GET", "/people/nlate").status_code == 200, 60)
     number = do(client, Verb.LEAVER, who.user_name)
     report.check("it was started again by itself", own.process.pid != before, own.process.pid)
     report.equal("the leaver is done", client.dockets.show(number).state, "done")
