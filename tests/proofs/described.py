@@ -111,7 +111,13 @@ def _try(url: str, token: str, folder: Path, said: argparse.Namespace) -> list[d
     settings.write_text(config())
     report = folder / "described.ndjson"
     command = [
-        *("schemathesis", "--config-file", str(settings), "run", f"{url}/api/v1/openapi.json"),
+        *(
+            str(Path(sys.executable).parent / "schemathesis"),
+            "--config-file",
+            str(settings),
+            "run",
+            f"{url}/api/v1/openapi.json",
+        ),
         *("--checks", "all", "--max-examples", str(said.examples), "--seed", str(said.seed)),
         *("--header", f"Authorization: Bearer {token}", "--continue-on-failure", "--no-shrink"),
         *("--phases", "coverage,fuzzing,stateful", "--suppress-health-check", "all"),

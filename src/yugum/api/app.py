@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import asyncio
 from collections.abc import AsyncIterator
-from contextlib import AbstractAsyncContextManager, asynccontextmanager
+from contextlib import AbstractAsyncContextManager, asynccontextmanager, nullcontext
 from ipaddress import ip_address
 from pathlib import Path
 
@@ -128,12 +129,12 @@ def create_app(
     """
 
     @asynccontextmanager
-    async def lifespan(_: FastAPI) -> AsyncIterator[None]:
-        if background is None:
+    async def lifespan(app: FastAPI) -> AsyncIterator[None]:
+        # It takes a while, and the first call that needs it would hold up all the others.
+        described = asyncio.create_task(asyncio.to_thread(app.openapi))
+        async with background or nullcontext():
             yield
-            return
-        async with background:
-            yield
+        await described
 
     app = FastAPI(
         title="Yugum",
