@@ -160,9 +160,11 @@
     background: none;
     color: var(--accent);
     cursor: pointer;
+    white-space: nowrap;
   }
   .name .plain {
     padding: 0;
+    white-space: normal;
     font-weight: inherit;
     text-align: left;
   }
