@@ -58,9 +58,6 @@ STATES = ["2xx", "401", "403", "404", "409", "412", "429"]
 def config() -> str:
     expected = "checks.positive_data_acceptance.expected-statuses"
     lines = [f"{expected} = {STATES}"]
-    for name in IN_SESSION:
-        lines += ["[[operations]]", f'include-operation-id = "{name}"']
-        lines += ["checks.ignored_auth.enabled = false"]
     for name in EXCEPTIONS:
         lines += ["[[operations]]", f'include-operation-id = "{name}"']
         lines += [f"{expected} = {[*STATES, '422']}"]
@@ -162,7 +159,8 @@ def _tell(report: list[dict[str, Any]], description: dict[str, Any], only: str) 
             if reply is not None and 200 <= reply["status_code"] < 300:
                 accepted.add(names.get(label, label))
             for check in recorder.get("checks", {}).get(case_id, ()):
-                if check["status"] == "failure":
+                made_up = check["name"] == "ignored_auth" and names.get(label) in IN_SESSION
+                if check["status"] == "failure" and not made_up:
                     faults.setdefault(check["name"], []).append(_shown(label, exchange, check))
     for kind, found in sorted(faults.items()):
         for line in sorted(set(found))[:60]:

@@ -4019,7 +4019,7 @@ export interface components {
          * @description ``who`` empty: nobody is behind the account. ``kind`` says whose kind of account it is.
          */
         LinkAccount: {
-            kind?: components["schemas"]["AccountKind"] | null;
+            kind?: components["schemas"]["AccountKind"] | null | "";
             /**
              * Who
              * @default
@@ -4378,7 +4378,7 @@ export interface components {
              * @default []
              */
             accounts?: string[];
-            action?: components["schemas"]["Quick"] | null;
+            action?: components["schemas"]["Quick"] | null | "";
             /**
              * At
              * @default
@@ -4423,7 +4423,7 @@ export interface components {
             left_out?: {
                 [key: string]: string;
             };
-            measure?: components["schemas"]["Measure"] | null;
+            measure?: components["schemas"]["Measure"] | null | "";
             /** Overlap Days */
             overlap_days?: number | null;
             /**
@@ -7031,7 +7031,7 @@ export interface operations {
     "accounts.list": {
         parameters: {
             query?: {
-                state?: components["schemas"]["AccountState"] | null;
+                state?: components["schemas"]["AccountState"] | null | "";
                 /** @description A person: id, login, number or name; empty is all. */
                 who?: string;
                 /** @description Any part of the login. */
@@ -10210,7 +10210,7 @@ export interface operations {
     "approvals.list": {
         parameters: {
             query?: {
-                state?: components["schemas"]["ApprovalState"] | null;
+                state?: components["schemas"]["ApprovalState"] | null | "";
                 docket?: string;
                 cursor?: string | null;
                 limit?: number;
@@ -12640,8 +12640,8 @@ export interface operations {
     "dockets.list": {
         parameters: {
             query?: {
-                state?: components["schemas"]["DocketState"] | null;
-                verb?: components["schemas"]["Verb"] | null;
+                state?: components["schemas"]["DocketState"] | null | "";
+                verb?: components["schemas"]["Verb"] | null | "";
                 /** @description A person: id, login, number or name; empty is all. */
                 who?: string;
                 batch?: string;
@@ -13794,7 +13794,7 @@ export interface operations {
     "findings.list": {
         parameters: {
             query?: {
-                kind?: components["schemas"]["FindingKind"] | null;
+                kind?: components["schemas"]["FindingKind"] | null | "";
                 cursor?: string | null;
                 limit?: number;
             };
@@ -14078,7 +14078,7 @@ export interface operations {
     "findings.outside": {
         parameters: {
             query?: {
-                state?: components["schemas"]["DeviationState"] | null;
+                state?: components["schemas"]["DeviationState"] | null | "";
                 cursor?: string | null;
                 limit?: number;
                 application?: string;
@@ -16669,7 +16669,7 @@ export interface operations {
                 q?: string;
                 /** @description RFC 7644 3.4.2.2 */
                 filter?: string;
-                state?: components["schemas"]["PersonState"] | null;
+                state?: components["schemas"]["PersonState"] | null | "";
                 cursor?: string | null;
                 limit?: number;
             };
@@ -22543,9 +22543,9 @@ export interface operations {
     "standing.list": {
         parameters: {
             query?: {
-                status?: components["schemas"]["LineStatus"] | null;
-                kind?: components["schemas"]["LineKind"] | null;
-                side?: components["schemas"]["Side"] | null;
+                status?: components["schemas"]["LineStatus"] | null | "";
+                kind?: components["schemas"]["LineKind"] | null | "";
+                side?: components["schemas"]["Side"] | null | "";
                 who?: string;
                 /** @description Standing so long or longer. */
                 hours?: number;
@@ -23685,7 +23685,7 @@ export interface operations {
     "tasks.list": {
         parameters: {
             query?: {
-                state?: components["schemas"]["TaskState"] | null;
+                state?: components["schemas"]["TaskState"] | null | "";
                 cursor?: string | null;
                 limit?: number;
                 application?: string;

@@ -17,6 +17,7 @@ from pydantic import (
     ConfigDict,
     Field,
     GetCoreSchemaHandler,
+    GetJsonSchemaHandler,
     ValidationInfo,
     ValidatorFunctionWrapHandler,
     field_validator,
@@ -58,7 +59,7 @@ def _no_answer(value: object) -> object:
     return value
 
 
-Days = Annotated[int, BeforeValidator(_no_answer), Field(ge=0, le=3650)]
+Days = Annotated[int, Field(ge=0, le=3650), BeforeValidator(_no_answer)]
 """A number of days, where nothing else sees to it that yes is none."""
 
 
@@ -122,8 +123,22 @@ def _blank(value: object) -> object:
     return None if value == "" else value
 
 
-BlankIsNone = BeforeValidator(_blank)
-"""An empty text stands for nothing chosen."""
+class _Blank:
+    """An empty text stands for nothing chosen, and the schema says so."""
+
+    def __get_pydantic_core_schema__(
+        self, source: object, handler: GetCoreSchemaHandler
+    ) -> CoreSchema:
+        return core_schema.no_info_before_validator_function(_blank, handler(source))
+
+    def __get_pydantic_json_schema__(
+        self, schema: CoreSchema, handler: GetJsonSchemaHandler
+    ) -> dict[str, Any]:
+        said = handler(schema)
+        return {"anyOf": [*said.get("anyOf", [said]), {"const": "", "type": "string"}]}
+
+
+BlankIsNone = _Blank()
 
 
 T = TypeVar("T")
