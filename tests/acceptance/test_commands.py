@@ -304,7 +304,7 @@ def test_completion_and_help_reach_every_command(theatre: Theatre) -> None:
         (("apps", "hold", "no-such", "--reason", "x"), 3, ""),
         (("dockets", "cancel", "MS-99999"), 3, "dockets list"),
         (("dockets", "undo", "MS-99999", "--yes"), 3, ""),
-        (("dockets", "settle", "no-such", "retry"), 4, "Look at the docket"),
+        (("dockets", "settle", "no-such", "retry"), 3, "no such step"),
         (("tasks", "done", "no-such"), 3, ""),
         (("tasks", "refuse", "no-such", "why"), 3, ""),
         (("approvals", "give", "no-such"), 3, ""),

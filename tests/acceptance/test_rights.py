@@ -54,6 +54,7 @@ OF_ADMINISTRATORS = {
     ("POST", "/operators/{login}/link"),
     ("PATCH", "/operators/{operator_id}"),
     ("POST", "/applications/{application_id}/hold"),
+    ("POST", "/applications/{application_id}/disconnection"),
     ("POST", "/seats"),
     ("DELETE", "/status/stop"),
     ("POST", "/rules"),
