@@ -18,7 +18,11 @@
   <div class="scroll">
     <table class="list">
       <thead>
-        <tr><th>Name</th><th>Since</th><th class="num">Accounts kept</th><th></th></tr>
+        <tr
+          ><th>Name</th><th>Since</th><th class="num">Accounts kept</th><th
+            ><span class="visually-hidden">Erase</span></th
+          ></tr
+        >
       </thead>
       <tbody>
         {#each rows as row (row.id)}
