@@ -7,6 +7,7 @@ from urllib.parse import urlsplit
 from fastapi import APIRouter, Request
 
 from yugum.api.auth import Acting, Administrator, Use, Viewer
+from yugum.api.discretion import discreet_page
 from yugum.api.idempotency import IdempotentRoute
 from yugum.api.parameters import ApplicationId, Cursor, Limit
 from yugum.api.shapes import installation, page_of, shape
@@ -121,11 +122,12 @@ async def disconnect_application(
 
 @router.get("/{application_id}/archived", operation_id="applications.archived")
 async def list_archived(
-    application_id: str, use: Use, _: Viewer, cursor: Cursor = None, limit: Limit = 50
+    application_id: str, use: Use, operator: Viewer, cursor: Cursor = None, limit: Limit = 50
 ) -> Page[wp.ArchivedRow]:
     """The accounts that are kept of an application that was disconnected."""
     page = await use.disconnecting.archived(application_id, cursor, limit)
-    return page_of(page, wp.ArchivedRow.model_validate)
+    make = wp.ArchivedRow.model_validate
+    return await discreet_page(use, operator, page, lambda a: a.person_id, make)
 
 
 @router.post("/{application_id}/read", operation_id="applications.read")

@@ -9,6 +9,7 @@ from dataclasses import dataclass, field
 from yugum.core.accounts import AccountState
 from yugum.core.documents import Document, Json, full
 from yugum.core.merkle import canonical
+from yugum.core.wording import plural
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -67,31 +68,31 @@ class Disconnection:
         tied = self.tied
         if tied.left_open:
             yield (
-                f"{_many(tied.left_open, 'account')} of people who have left "
+                f"{plural(tied.left_open, 'account')} of people who have left "
                 f"{_is(tied.left_open)} open there still: nobody will close "
                 f"{'it' if tied.left_open == 1 else 'them'}."
             )
         if count := sum(tied.accounts.values()):
             states = ", ".join(f"{n} {s.value}" for s, n in sorted(tied.accounts.items()))
             yield (
-                f"{_many(count, 'account')} {_is(count)} not read, planned for or cut off "
+                f"{plural(count, 'account')} {_is(count)} not read, planned for or cut off "
                 f"any more ({states})."
             )
         if tied.owed:
             yield (
-                f"{_many(tied.owed, 'suspension or deletion')} owed there "
+                f"{plural(tied.owed, 'suspension or deletion', 'suspensions or deletions')} owed there "
                 f"{_is(tied.owed)} not done."
             )
         if tied.open_steps:
             yield (
-                f"{_many(tied.open_steps, 'step')} of {_many(tied.open_dockets, 'docket')} "
+                f"{plural(tied.open_steps, 'step')} of {plural(tied.open_dockets, 'docket')} "
                 f"{_is(tied.open_steps)} left out."
             )
         if tied.tasks:
-            yield f"{_many(tied.tasks, 'task')} there {_is(tied.tasks)} withdrawn."
+            yield f"{plural(tied.tasks, 'task')} there {_is(tied.tasks)} withdrawn."
         if tied.seats or tied.waiting:
             yield (
-                f"{_many(tied.seats, 'seat')} and {_many(tied.waiting, 'place')} in line "
+                f"{plural(tied.seats, 'seat')} and {plural(tied.waiting, 'place')} in line "
                 "are not counted any more."
             )
         if self.roles:
@@ -103,20 +104,14 @@ class Disconnection:
         kept = sum(tied.accounts.values()) + tied.archived
         if self.erase:
             yield (
-                f"{_many(kept, 'account')}, with what they held and when, {_is(kept)} erased here. "
+                f"{plural(kept, 'account')}, with what they held and when, {_is(kept)} erased here. "
                 "Dockets and the audit log keep what was done."
             )
         else:
             yield (
-                f"{_many(kept, 'account')}, with what they held and when, {_is(kept)} kept: "
+                f"{plural(kept, 'account')}, with what they held and when, {_is(kept)} kept: "
                 "connected again under the same id, they go on from there."
             )
-
-
-def _many(count: int, one: str) -> str:
-    if count == 1:
-        return f"1 {one}"
-    return f"{count} {' or '.join(word + 's' for word in one.split(' or '))}"
 
 
 def _is(count: int) -> str:

@@ -77,7 +77,8 @@ class Applications:
         sealed = self._vault.seal(secret) if secret else None
         async with self._database.unit() as unit:
             known = (await unit.applications.all()).get(application.id)
-            before = known or await unit.applications.earlier(application.id) or application
+            earlier = None if known else await unit.applications.earlier(application.id)
+            before = known or earlier or application
             application = with_profile(
                 replace(application, trust=trust or before.trust, profile=before.profile), profile
             )
@@ -91,7 +92,7 @@ class Applications:
         )
         found = await self._discover(tried)
         async with self._database.unit() as unit:
-            if known is None:  # or it was connected once, and what was kept of it is there again
+            if earlier is not None:  # what was kept of it is there again
                 await unit.applications.come_back(application.id)
             await unit.applications.put(
                 replace(application, capabilities=frozenset()), access, sealed

@@ -82,7 +82,10 @@ class Disconnecting:
             NotFound: there has never been one of that id.
         """
         async with self._database.unit() as unit:
-            await unit.applications.hold_still(application_id)
+            if await unit.applications.earlier(application_id) is None:
+                await unit.applications.connection_of(
+                    application_id
+                )  # of one that is, nothing is kept
             return await unit.applications.archived(application_id, cursor, limit)
 
 

@@ -52,10 +52,15 @@ def _rows(text: str) -> Iterator[tuple[int, dict[str, str]]]:
         unknown = [n for n in names if n not in COLUMNS]
         twice = [n for n, times in Counter(names).items() if times > 1]
         if "login" not in names or unknown or twice:
-            text = f"The column {unknown[0][:60]} is unknown." if unknown else ""
-            text = text or (f"The column {twice[0]} stands twice." if twice else "")
+            wrong = "The file has no column login."
+            if unknown or twice:
+                wrong = (
+                    f"The column {unknown[0][:60]} is unknown."
+                    if unknown
+                    else f"The column {twice[0]} stands twice."
+                )
             raise InvalidInput(
-                text or "The file has no column login.",
+                wrong,
                 place="line 1",
                 remedy=f"Use these columns: {', '.join(COLUMNS)}.",
             )

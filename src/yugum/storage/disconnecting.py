@@ -98,7 +98,6 @@ ARCHIVE_SQL = (
     ),
     """UPDATE seat_claims c SET until_at = :now FROM pools p
     WHERE p.id = c.pool_id AND p.application_id = :application AND c.until_at IS NULL""",
-    f"""UPDATE decisions d SET ends_at = :now WHERE d.subject_id = :application AND {HOLDING}""",
     "DELETE FROM accounts WHERE application_id = :application",
     """UPDATE applications SET disconnected_at = coalesce(disconnected_at, :now), secret = NULL,
       credential_ends = NULL, trust = 'watch', capabilities = '[]', problem = '',
@@ -134,6 +133,7 @@ ERASE_SQL = (
 )
 
 RESTORE_SQL = (
+    "SELECT FROM applications WHERE id = :application FOR UPDATE",  # two at once: the first does it
     """INSERT INTO accounts SELECT (jsonb_populate_record(NULL::accounts, x.document
       || jsonb_build_object('person_id', p.id))).*
     FROM archived_accounts x LEFT JOIN people p ON p.id = x.person_id
