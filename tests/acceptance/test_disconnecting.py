@@ -17,6 +17,8 @@ from tests.acceptance.test_rules import changed, restored  # noqa: F401
 from tests.acceptance.test_standing import until
 from tests.commands import cli
 from tests.conftest import Theatre
+from tests.signing import token_of
+from yugum.client import Client
 from yugum.core.applications import Trust
 from yugum.core.verbs import Verb
 from yugum.errors import Conflict, InvalidInput, NotFound, PlanStale
@@ -197,6 +199,28 @@ def test_erasing_asks_for_its_name_and_leaves_nothing(theatre: Theatre, berths: 
     assert all(berths.look.user(n) for n in berths.logins)  # the application is as it was
     client.applications.connect(berths.asked)
     assert client.applications.read(berths.id).new == 4
+
+
+def test_what_is_kept_hides_a_former_name(theatre: Theatre, berths: Berths) -> None:
+    client, before = theatre.client, berths.logins[0]
+    disconnected(theatre, berths)
+    words = (
+        "rename",
+        before,
+        "--login",
+        f"z{before[1:]}",
+        "--given",
+        "Zoe",
+        "--sensitive",
+        "--yes",
+    )
+    done = cli(theatre, *words)
+    assert done.returncode == 0, done.stderr
+    assert before in {a.login for a in client.applications.archived(berths.id)}
+    with Client(theatre.stage.url, token_of(client, theatre.stage.url, "iholm", "viewer")) as one:
+        seen = {a.login for a in one.applications.archived(berths.id)}
+    assert len(seen) == 4
+    assert before not in seen
 
 
 def test_a_plan_made_before_is_not_carried_out(
