@@ -20,6 +20,7 @@ from yugum.engine.approvals import Approvals
 from yugum.engine.audit import AuditLog
 from yugum.engine.clock import BusinessClock, Clock
 from yugum.engine.compare import Comparing
+from yugum.engine.courtesy import Courtesy
 from yugum.engine.credentials import Credentials
 from yugum.engine.decisions import Decisions
 from yugum.engine.declined import DeclinedPeople
@@ -176,6 +177,7 @@ class House:
             name,
             self.services.mails,
             self.services.approvals,
+            self.services.readings,
         )
 
 
@@ -191,6 +193,7 @@ async def open_house(settings: Settings) -> AsyncIterator[House]:
         mailer = SmtpMailer(settings.smtp_url, settings.mail_from)
     approvals = Approvals(database, clock, keys, settings)
     mails = Mails(database, clock, keys, settings, mailer)
+    courtesy = Courtesy()
     services = Services(
         settings=settings,
         access=Access(database, clock, keys, settings),
@@ -205,6 +208,7 @@ async def open_house(settings: Settings) -> AsyncIterator[House]:
         clock=Clock(database, clock, mails.remind),
         comparing=Comparing(database),
         connectors=connectors,
+        courtesy=courtesy,
         credentials=Credentials(database, clock, keys, settings),
         decisions=Decisions(database, clock),
         disconnecting=Disconnecting(database, connectors, clock),
@@ -216,7 +220,7 @@ async def open_house(settings: Settings) -> AsyncIterator[House]:
         people=People(database, clock),
         declined=DeclinedPeople(database, clock),
         plans=Plans(database, connectors, clock, keys, approvals),
-        readings=Readings(database, connectors, clock),
+        readings=Readings(database, connectors, clock, courtesy),
         records=Records(database, clock),
         replies=Replies(database),
         rules=Rules(database, clock),

@@ -181,3 +181,10 @@ def test_an_exception_for_what_nobody_knows_is_refused_unless_it_is_new(
     assert near in refused.value.remedy
     made = theatre.client.decisions.make(asked.model_copy(update={"new": True}))
     theatre.client.decisions.end(made.id)
+
+
+@pytest.mark.parametrize("tag", ["", "soon", '"x"', "99999999999", "W/1"])
+def test_an_etag_that_is_none_is_refused(theatre: Theatre, tag: str) -> None:
+    path, body = f"/people/{joined(theatre)}", {"changes": {"title": "Cook"}}
+    reply = raw(theatre, "PATCH", path, json=body, headers={"If-Match": tag})
+    assert (reply.status_code, reply.json()["place"]) == (422, "header.if-match"), reply.text

@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+import asyncio
+from collections.abc import AsyncIterator, Sequence
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
+import psycopg
 import pytest
 
 from tests.builders import person
 from yugum.core.accounts import AccountKind, AccountState, Observed, Unreadable
-from yugum.core.applications import Application
+from yugum.core.applications import Application, Profile
 from yugum.core.deviations import DeviationState
 from yugum.core.findings import FindingKind
 from yugum.core.people import Person
@@ -19,7 +21,7 @@ from yugum.core.readings import ReadingState
 from yugum.core.seats import Pool
 from yugum.engine.links import Links
 from yugum.engine.readings import Readings
-from yugum.errors import ApplicationUnavailable, Conflict
+from yugum.errors import ApplicationUnavailable, Conflict, NotFound
 from yugum.ports.applications import Access
 from yugum.storage.database import PostgresDatabase
 from yugum.testing import FixedClock, OneConnector, ScriptedConnector
@@ -196,6 +198,68 @@ async def test_a_bad_record_is_listed_and_retried_alone(database: PostgresDataba
     connector.pages = [[seen(0), seen(9)]]
     assert (await readings.retry("crew", "x9")).new == 1
     assert (await readings.unreadable("crew", None, 10)).items == []
+
+
+async def hourly(database: PostgresDatabase, *names: str) -> None:
+    """Applications that are read every hour, the last time a day ago."""
+    profile = Profile(read_every_hours=1)
+    async with database.unit() as unit:
+        for name in names:
+            one = Application(id=name, name=name, kind="scim", profile=profile)
+            await unit.applications.put(one, Access(), None)
+            await unit.applications.read_at(name, NOW - timedelta(days=1), 0)
+
+
+async def test_what_is_disconnected_is_read_no_more_and_holds_up_no_other(
+    database: PostgresDatabase,
+) -> None:
+    readings, _ = await made(database, [[seen(0)]])
+    await hourly(database, "crew", "other", "third")
+    async with database.unit() as unit:
+        await unit.applications.disconnect("other", NOW, erase=False)
+    assert await readings.read_due("worker") == 2
+    for name in ("crew", "third"):
+        (line,) = (await readings.page(name, None, 9)).items
+        assert line.state is ReadingState.DONE, name
+    async with database.unit() as unit:
+        assert await unit.readings.due(NOW + timedelta(hours=2)) != []
+        assert "other" not in await unit.readings.due(NOW + timedelta(hours=9))
+
+
+async def test_a_page_that_comes_after_the_disconnection_is_not_taken_in(
+    database: PostgresDatabase,
+) -> None:
+    class Disconnected(ScriptedConnector):
+        async def read(self, since: datetime | None = None) -> AsyncIterator[Sequence[Observed]]:
+            yield [seen(0)]
+            await asyncio.sleep(0.3)
+            async with database.unit() as unit:
+                await unit.applications.disconnect("crew", NOW, erase=False)
+            yield [seen(1)]
+
+    await made(database, [])
+    readings = Readings(database, OneConnector(Disconnected()), FixedClock(NOW))
+    with pytest.raises(NotFound, match="not connected"):
+        await readings.read("crew", "ines")
+    async with database.unit() as unit:
+        assert not await unit.readings.any_known("crew")
+        kept = await unit.applications.archived("crew", None, 9)
+    assert [a.login for a in kept.items] == ["person0"]
+
+
+async def test_a_reading_whose_process_died_is_ended(
+    database: PostgresDatabase, database_url: str
+) -> None:
+    readings, _ = await made(database, [[seen(0)]])
+    await readings.read("crew", "ines")
+    with psycopg.connect(database_url) as connection:
+        connection.execute(
+            "UPDATE readings SET state = 'running', ended_at = NULL,"
+            " alive = now() - interval '3 minutes'"
+        )
+    await readings.read_due("worker")
+    (line,) = (await readings.page("crew", None, 9)).items
+    assert (line.state, "died" in line.problem) == (ReadingState.FAILED, True)
 
 
 async def test_findings_name_sleepers_owners_and_what_seats_cost(

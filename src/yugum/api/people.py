@@ -19,7 +19,7 @@ from yugum.wire import decisions as wx
 from yugum.wire import people as wp
 from yugum.wire.common import BlankIsNone, Page, as_dataclass
 
-ETAG = r'^("[0-9]{1,9}"|[0-9]{1,9})?$'
+ETAG = r'^("[0-9]{1,9}"|[0-9]{1,9})$'
 """A revision, as GET gives it (RFC 9110 8.8.3)."""
 
 router = APIRouter(prefix="/people", tags=["people"], route_class=IdempotentRoute)

@@ -18,6 +18,7 @@ from yugum.core.applications import Application
 from yugum.core.documents import Document
 from yugum.core.readings import ReadingCounts, ReadingMode, ReadingState, is_fall, whole_site
 from yugum.engine.context import load_rules
+from yugum.engine.courtesy import Courtesy
 from yugum.engine.events import make_event
 from yugum.engine.intake import Intake, Progress, key_of
 from yugum.errors import ApplicationError, ApplicationRejected, Conflict, NotFound, YugumError
@@ -42,10 +43,17 @@ MANY = 1000
 
 
 class Readings:
-    def __init__(self, database: Database, connectors: Connectors, clock: Clock) -> None:
+    def __init__(
+        self,
+        database: Database,
+        connectors: Connectors,
+        clock: Clock,
+        courtesy: Courtesy | None = None,
+    ) -> None:
         self._database = database
         self._connectors = connectors
         self._clock = clock
+        self._courtesy = courtesy or Courtesy()
         self._intake = Intake(database)
 
     async def read(
@@ -134,7 +142,9 @@ class Readings:
 
         async def fetch() -> None:
             beat = time.monotonic()
+            await self._courtesy.give_way()
             async for page in connector.read(since):
+                await self._courtesy.give_way()
                 await pages.put(page)
                 if time.monotonic() - beat > BEAT:
                     beat = time.monotonic()
@@ -231,8 +241,8 @@ class Readings:
         for application_id in due:
             try:
                 await self.read(application_id, author, mode=ReadingMode.CHANGES)
-            except (ApplicationError, Conflict):
-                continue  # written down with the reading
+            except (ApplicationError, Conflict, NotFound):
+                continue  # written down with the reading; or it was disconnected meanwhile
         return len(due)
 
     async def page(self, application_id: str, cursor: str | None, limit: int) -> ListPage[Reading]:

@@ -11,6 +11,7 @@ from yugum.engine.approvals import Approvals
 from yugum.engine.audit import AuditLog
 from yugum.engine.clock import Clock
 from yugum.engine.compare import Comparing
+from yugum.engine.courtesy import Courtesy
 from yugum.engine.credentials import Credentials
 from yugum.engine.decisions import Decisions
 from yugum.engine.declined import DeclinedPeople
@@ -51,6 +52,7 @@ class Services:
     clock: Clock
     comparing: Comparing
     connectors: Connectors
+    courtesy: Courtesy
     credentials: Credentials
     decisions: Decisions
     disconnecting: Disconnecting

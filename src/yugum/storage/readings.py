@@ -66,7 +66,7 @@ WHERE a.id = r.id
 
 DUE_SQL = sa.text("""
 UPDATE applications a SET reading_at = :now
-WHERE (a.profile->>'read_every_hours')::float > 0 AND a.reading_at IS NOT NULL
+WHERE a.disconnected_at IS NULL AND (a.profile->>'read_every_hours')::float > 0 AND a.reading_at IS NOT NULL
   AND a.reading_at + make_interval(hours => 1) * (a.profile->>'read_every_hours')::float <= :now
 RETURNING a.id
 """)

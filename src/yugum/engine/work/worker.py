@@ -66,6 +66,7 @@ class Worker:
         name: str,
         mails: Mails,
         approvals: Approvals,
+        readings: Readings,
     ) -> None:
         self.name = name
         actor = f"worker {name}"
@@ -76,7 +77,7 @@ class Worker:
         self._lookback = Lookback()
         self._mails = mails
         self._approvals = approvals
-        self._readings = Readings(database, connectors, clock)
+        self._readings = readings
         self._owners = Tasks(database, clock)
         self._sealer = Sealer(database, signer)
         self._held = HeldLeases(database, name, settings.lease_seconds)
