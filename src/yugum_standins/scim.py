@@ -6,7 +6,8 @@ Reading one user is answered from rendered bytes, so that the stand-in is never 
 from __future__ import annotations
 
 import uuid
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from typing import Any
 
 import orjson
@@ -16,6 +17,7 @@ from scim2_models.path import Path as ScimPath
 from yugum.core.conditions import Condition, fold, matches
 from yugum.errors import InvalidInput
 from yugum.wire.filters import parse_filter
+from yugum_standins import scim_attributes as who
 from yugum_standins.state import BusinessClock, Store
 
 USER = "urn:ietf:params:scim:schemas:core:2.0:User"
@@ -52,7 +54,7 @@ class Traits:
     ``archive`` whether users can be archived and have further ways in (``waysIn``: app passwords,
     SSH keys, certificates, consents); ``devices`` whether users have devices that are trusted
     without a second proof, which stay when everything else is closed; ``renames`` whether a user's name
-    can be changed.
+    can be changed, ``limits`` how many characters some attributes take.
     """
 
     window_days: int = 30
@@ -67,6 +69,7 @@ class Traits:
     archive: bool = False
     devices: bool = False
     renames: bool = True
+    limits: Mapping[str, int] = field(default_factory=dict)
 
 
 class Provider:
@@ -168,11 +171,16 @@ class Provider:
                 "schemas": ["urn:ietf:params:scim:schemas:core:2.0:Schema"],
                 "id": i,
                 "name": i.rsplit(":", 1)[-1],
-                "attributes": [self._user_name()] if i == USER else [],
+                "attributes": self._attributes(i),
             }
             for i in ids
         ]
         return reply(_list(resources, len(resources), 1))
+
+    def _attributes(self, schema: str) -> list[dict[str, Any]]:
+        if schema == USER:
+            return [self._user_name(), *who.schema_of_users(self.traits.limits)]
+        return who.schema_of_work(self.traits.limits) if schema == ENTERPRISE else []
 
     def _user_name(self) -> dict[str, Any]:
         """What may be done with a user's name (RFC 7643 7)."""
@@ -201,10 +209,14 @@ class Provider:
         if user.get("externalId"):
             body["externalId"] = user["externalId"]
         if user.get("mail"):
-            body["emails"] = [{"value": user["mail"], "primary": True}]
-        if user.get("employeeNumber"):
+            body["emails"] = [{"value": user["mail"], "type": "work", "primary": True}]
+        more, work = who.rendered(user.get("more") or {})
+        body |= more
+        if number := user.get("employeeNumber"):
+            work = {"employeeNumber": number, **work}
+        if work:
             body["schemas"].append(ENTERPRISE)
-            body[ENTERPRISE] = {"employeeNumber": user["employeeNumber"]}
+            body[ENTERPRISE] = work
         if self.extended:
             body["schemas"].append(ACCOUNT)
             seats = [store.docs["seats"][s] for s in sorted(store.seats_of.get(user["id"], ()))]
@@ -267,7 +279,9 @@ class Provider:
             "apiKeys": [],
             "settings": dict(body.get(ACCOUNT, {}).get("settings", {})),
             "mail": next((e.get("value", "") for e in body.get("emails", [])), ""),
+            "more": who.taken_from(body),
         }
+        self._must_fit(body)
         self.store.put("users", user)
         self.store.effect("user.created", user["id"], name)
         return reply(self.render_user(user), 201, user["version"])
@@ -278,8 +292,11 @@ class Provider:
         _check_match(request, user)
         body = await _json(request)
         more = body.get(ACCOUNT, {})
+        self._must_fit(body)
         self.store.begin()
         try:
+            user["more"] = who.taken_from(body)
+            user["employeeNumber"] = (body.get(ENTERPRISE) or {}).get("employeeNumber", "")
             for name in ("active", "password", "displayName", "userName", "externalId", "emails"):
                 if name in body and user.get(name) != body[name]:
                     self._patch_user(user, "replace", name, body[name])
@@ -290,6 +307,12 @@ class Provider:
         finally:
             self.store.commit()
         return reply(self.render_user(user), version=user["version"])
+
+    def _must_fit(self, body: Mapping[str, Any]) -> None:
+        for part in (body, body.get("name") or {}, body.get(ENTERPRISE) or {}):
+            for name, value in part.items():
+                if who.too_long(self.traits.limits, name, value):
+                    raise ScimProblem(400, f"{name} is too long.", "invalidValue")
 
     async def patch_user(self, request: web.Request) -> web.Response:
         if not self.traits.patch:
@@ -306,13 +329,16 @@ class Provider:
             self.store.commit()
         return reply(self.render_user(user), version=user["version"])
 
-    def _patch_user(self, user: dict[str, Any], op: str, path: str, value: Any) -> None:  # noqa: C901, PLR0912 - a case for each path of the patch
+    def _patch_user(self, user: dict[str, Any], op: str, path: str, value: Any) -> None:  # noqa: C901, PLR0912, PLR0915 - a case for each path of the patch
         effect = self.store.effect
         if not path and isinstance(value, dict):
             for name, inner in value.items():
                 self._patch_user(user, op, name, inner)
             return
         name = path.removeprefix(f"{ACCOUNT}:").removeprefix(f"{USER}:")
+        last = name.rpartition(":")[2].rpartition(".")[2]
+        if who.too_long(self.traits.limits, last, value):
+            raise ScimProblem(400, f"{last} is too long.", "invalidValue")
         ends = (
             "sessions",
             "apiKeys",
@@ -350,11 +376,16 @@ class Provider:
                 self.store.by_name.pop(user["userName"].lower(), None)
                 user["userName"] = str(value)
                 effect("user.renamed", user["id"], str(value))
-        elif name == "emails" and op != "remove":
+        elif name == "emails":
             user["mail"] = next((e.get("value", "") for e in value or []), "")
             effect("user.changed", user["id"], name)
         elif name in ("displayName", "externalId") and op != "remove":
             user[name] = str(value)
+            effect("user.changed", user["id"], name)
+        elif name == f"{ENTERPRISE}:employeeNumber":
+            user["employeeNumber"] = str(value or "")
+            effect("user.changed", user["id"], name)
+        elif who.patched(user.setdefault("more", {}), op, name, value):
             effect("user.changed", user["id"], name)
         else:
             raise ScimProblem(400, f"{path} cannot be changed so.", "invalidPath")

@@ -13,7 +13,7 @@ from yugum.core.applications import Application, Deletion, effective_deletion
 from yugum.core.decisions import Decision
 from yugum.core.dockets import DocketDetail, DocketLine
 from yugum.core.lines import waits_for
-from yugum.core.people import Person, full_name
+from yugum.core.people import Person, full_name, groups_in
 from yugum.engine.people import PersonShown, ShownAccount
 from yugum.ports.decisions import PrecautionLine
 from yugum.ports.pages import ListPage
@@ -107,6 +107,8 @@ def person_view(request: Request, shown: PersonShown) -> wp.PersonView:
     return shape(
         wp.PersonView,
         shown.person,
+        groups=groups_in(shown.person.groups),
+        own=dict(shown.person.own),
         state=shown.state,
         rev=shown.rev,
         now=shown.now,

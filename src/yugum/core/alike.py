@@ -17,7 +17,7 @@ def timeless(subject: Subject, world: World, first: datetime, now: datetime) -> 
     """Whether what somebody should have is the same at every moment from ``first`` until now.
 
     So for nearly everybody: no decisions, no date in between, no step of a procedure that comes later,
-    nothing that is going, no setting, which may name them.
+    nothing that is going, no setting and no attribute kept in step, which may name them.
     """
     person = subject.person
     if not subject.is_person or subject.decisions:
@@ -31,9 +31,19 @@ def timeless(subject: Subject, world: World, first: datetime, now: datetime) -> 
         return False
     if any(kind is HoldingKind.SETTING for _, kind, _ in subject.ledger):
         return False
+    if any(_in_step(world, a) for a in subject.accounts):
+        return False
     return not any(
         _changes(subject, world, a, given=a.application_id in wanted) for a in subject.accounts
     )
+
+
+def _in_step(world: World, account: Account) -> bool:
+    """Whether an account's attributes are kept in step with its person's data, which name them."""
+    application = world.applications.get(account.application_id)
+    if application is None or not application.attributes:
+        return False
+    return bool(world.rules.mapped(application.id).in_step(application.attributes))
 
 
 def settled_in(begins: datetime | None, world: World, first: datetime) -> bool:

@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, fields, replace
 from enum import StrEnum
 
+from yugum.core.attributes import Shape
 from yugum.core.passwords import CharacterClass
 
 
@@ -161,7 +162,8 @@ NO_CHANGE = ProfileChange()
 class Application:
     """A system where people hold accounts; ``kind`` names the connector.
 
-    ``nested`` maps a group to the groups it is inside of, as last read.
+    ``nested`` maps a group to the groups it is inside of, as last read; ``attributes`` are those that its
+    accounts have, as discovered.
     """
 
     id: str
@@ -176,6 +178,7 @@ class Application:
     owner: str = ""
     trust: Trust = Trust.FULL
     nested: Mapping[str, Sequence[str]] = field(default_factory=dict)
+    attributes: Mapping[str, Shape] = field(default_factory=dict)
 
     def can(self, capability: Capability) -> bool:
         return capability in self.capabilities

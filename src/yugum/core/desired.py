@@ -8,6 +8,7 @@ from datetime import datetime
 
 from yugum.core.accounts import Account, AccountState, HoldingKind, is_open
 from yugum.core.applications import Application
+from yugum.core.attributes import NO_BOSS, Boss
 from yugum.core.dates import days_later
 from yugum.core.decisions import (
     FOUND,
@@ -40,7 +41,7 @@ LOCKED = "locked"
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Successor:
-    """Who takes over, and the accounts in which things can be received."""
+    """Who takes over, and the accounts in which things can be received; or a manager with theirs."""
 
     person: Person
     accounts: Mapping[str, Account] = field(default_factory=dict)
@@ -51,6 +52,7 @@ class Subject:
     """What a plan is about, with all that is known of it.
 
     An account that is nobody's is one too, with ``is_person`` False: no rule gives it anything.
+    ``disputed`` are attributes (account, name) changed outside about which nobody has decided yet.
     ``rights`` are the last ones by account, ``end_known_at`` is when the end of access was known.
     """
 
@@ -59,6 +61,8 @@ class Subject:
     ledger: Ledger = field(default_factory=dict)
     decisions: tuple[Decision, ...] = ()
     successor: Successor | None = None
+    manager: Successor | None = None
+    disputed: frozenset[tuple[str, str]] = frozenset()
     is_person: bool = True
     rights: Mapping[str, Right] = field(default_factory=dict)
     end_known_at: datetime | None = None
@@ -72,6 +76,19 @@ class Subject:
     def is_open(self, account: Account) -> bool:
         """Whether somebody could get in by an account of this subject."""
         return is_open(account) and not self.locked(account)
+
+    def boss(self, application_id: str) -> Boss:
+        """The manager, with their account in an application."""
+        if self.manager is None:
+            return NO_BOSS
+        one, account = self.manager.person, self.manager.accounts.get(application_id)
+        return Boss(
+            name=full_name(one),
+            user_name=one.user_name,
+            mail=one.mail,
+            login=account.login if account else "",
+            external_id=account.external_id if account else "",
+        )
 
     def gave(self, account: Account) -> bool:
         """Whether a role or a decision gave an account; one that was found there is not taken away."""

@@ -2,23 +2,37 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable, Mapping
-from dataclasses import replace
 from datetime import date, datetime
 
 from yugum.core.dates import is_zone
-from yugum.core.people import CHANGEABLE, DAYS, MOMENTS, Person, as_text, with_names
+from yugum.core.people import (
+    CHANGEABLE,
+    DAYS,
+    MOMENTS,
+    Person,
+    as_text,
+    field_of,
+    fields_of_both,
+    groups_in,
+    with_names,
+    with_values,
+)
 from yugum.errors import InvalidInput
 
 Fields = Mapping[str, str | None]
 """Fields of a person by name: days and moments as ISO 8601 text, nothing as null."""
+
+OWN_NAME = re.compile(r"own\.[a-z][a-z0-9_]{0,59}")
+"""An attribute of the organisation's own, as a field of a person."""
 
 _OPTIONAL = DAYS | MOMENTS | {"manager_id"}
 
 
 def fields_of(person: Person, names: Iterable[str]) -> dict[str, str | None]:
     """Some fields of a person as JSON carries them."""
-    return {name: _as_json(getattr(person, name)) for name in names}
+    return {name: _as_json(field_of(person, name)) for name in names}
 
 
 def _as_json(value: str | date | None) -> str | None:
@@ -34,13 +48,13 @@ def with_fields(person: Person, document: Fields) -> Person:
     if not document:
         return person
     for name in document:
-        if name not in CHANGEABLE:
+        if name not in CHANGEABLE and not OWN_NAME.fullmatch(name):
             raise InvalidInput(
                 f"'{name}' is not a field of a person.",
                 place=name,
                 remedy=f"Use one of: {', '.join(CHANGEABLE)}.",
             )
-    after = replace(person, **{name: _value(name, text) for name, text in document.items()})  # type: ignore[arg-type]
+    after = with_values(person, {name: _value(name, text) for name, text in document.items()})
     return with_names(after, document.keys())
 
 
@@ -59,6 +73,8 @@ def _value(name: str, text: str | None) -> str | date | datetime | None:
         raise InvalidInput(
             f"'{text}' is not a date for {name}.", place=name, remedy="Write 2031-03-07."
         ) from error
+    if name == "groups":
+        return "; ".join(groups_in(text or ""))
     if name == "time_zone" and not is_zone(text or ""):
         raise InvalidInput(
             f"There is no time zone '{text or ''}'.", place=name, remedy="Write Europe/Helsinki."
@@ -67,10 +83,11 @@ def _value(name: str, text: str | None) -> str | date | datetime | None:
 
 
 def difference(
-    before: Person, after: Person, among: Iterable[str] = CHANGEABLE
+    before: Person, after: Person, among: Iterable[str] | None = None
 ) -> tuple[dict[str, str | None], dict[str, str | None]]:
     """The fields that differ, as documents of their values before and after."""
-    names = [n for n in among if getattr(before, n) != getattr(after, n)]
+    among = fields_of_both(before, after) if among is None else among
+    names = [n for n in among if field_of(before, n) != field_of(after, n)]
     return fields_of(before, names), fields_of(after, names)
 
 

@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 
 from yugum.core.accounts import Account, AccountState, HoldingKind
 from yugum.core.actions import GONE, NO_ARGUMENTS, Action, Arguments, Phase, Rival
 from yugum.core.actions.set import plan_setting
+from yugum.core.actions.update import update
 from yugum.core.applications import (
     Application,
     Capability,
     SeatReturn,
     SeatRule,
 )
+from yugum.core.attributes import Made, Mapped, attributes_wanted, fits
 from yugum.core.decisions import OriginKind
 from yugum.core.drafts import Draft
 from yugum.core.people import PersonState, full_name, state_at
@@ -30,6 +32,62 @@ def plan_holdings(
     _entitlements(draft, application, account, want)
     _seats(draft, application, account, want)
     _settings(draft, application, account, want)
+    if account is not None:
+        _attributes(draft, application, account, want)
+
+
+def attributes_for(draft: Draft, application: Application, want: Wanted) -> dict[str, str]:
+    """What a new account is made with: every attribute that can be made of the person and fits."""
+    mapped = draft.world.rules.mapped(application.id)
+    return {
+        name: value
+        for name, value, made in _made(draft, application, mapped)
+        if value and name not in want.settings and _fits(draft, application, name, value, made)
+    }
+
+
+def _attributes(draft: Draft, application: Application, account: Account, want: Wanted) -> None:
+    """Attributes that are kept in step; one that was changed outside waits for whoever decides."""
+    mapped = draft.world.rules.mapped(application.id)
+    in_step = mapped.in_step(application.attributes)
+    if not in_step or not draft.subject.is_person:
+        return
+    for name, value, made in _made(draft, application, mapped):
+        if name not in in_step or name in want.settings:
+            continue
+        was = account.settings.get(name, "")
+        code = ""
+        if was == value:
+            continue
+        if (account.id, name) in draft.subject.disputed:
+            code = "disputed"
+            text = f"{application.name}: {name} was changed outside to '{was}'; which is right?"
+            draft.warn(code, text, Action.UPDATE.value)
+        elif not _fits(draft, application, name, value, made):
+            code = "does-not-fit"
+        if not code:
+            update(draft, application, account, name, value, "as the person's data say")
+            continue
+        before, after = f"{name}: {was or 'nothing'}", value or "nothing"
+        why = "as the person's data say"
+        draft.hold_back(code, application, account, Action.UPDATE, before, after, why, item=name)
+
+
+def _made(
+    draft: Draft, application: Application, mapped: Mapped
+) -> Iterator[tuple[str, str, Made]]:
+    subject = draft.subject
+    boss = subject.boss(application.id)
+    return attributes_wanted(subject.person, boss, application.attributes, mapped)
+
+
+def _fits(draft: Draft, application: Application, name: str, value: str, made: Made) -> bool:
+    """Whether the application takes a value; what speaks against it is said."""
+    problem = fits(value, application.attributes[name], made)
+    if problem:
+        text = f"{application.name}: {name} {problem}."
+        draft.warn("does-not-fit", text, Action.UPDATE.value)
+    return not problem
 
 
 def _settings(

@@ -18,6 +18,7 @@ class LineKind(StrEnum):
     ENTITLEMENT = "entitlement"
     SEAT = "seat"
     SETTING = "setting"
+    ATTRIBUTE = "attribute"
     ASSET = "asset"
     STEP = "step"
     DOCKET = "docket"
@@ -155,6 +156,8 @@ WORDS: Mapping[str, str] = {
     "cannot-grant": "somebody's hands: the application offers no groups",
     "cannot-suspend": "somebody's hands: the application cannot suspend",
     "no-pool": "a pool of seats",
+    "does-not-fit": "another value: the application does not take this one",
+    "disputed": "somebody to say which value is right",
     "no-successor": "a successor",
     "successor-without-account": "an account of the successor",
     "no-own-step": "the web hook or script that is named",

@@ -25,48 +25,78 @@ class Person:
 
     Names follow the SCIM core and enterprise schemas (RFC 7643 4.1, 4.3). ``starts``,
     ``last_working_day`` and ``contract_ends`` are days in ``time_zone``; ``access_ends`` and the
-    absence are moments with a zone.
+    absence are moments with a zone. ``groups`` are those a source reports, separated by semicolons;
+    ``own`` are the attributes that the organisation's rules declare, by name.
     """
 
     id: str
     user_name: str
     given_name: str = ""
     family_name: str = ""
+    middle_name: str = ""
+    honorific_prefix: str = ""
+    honorific_suffix: str = ""
+    nick_name: str = ""
     display_name: str = ""
     employee_number: str = ""
     user_type: str = ""
     department: str = ""
+    division: str = ""
+    organization: str = ""
+    cost_center: str = ""
     title: str = ""
     site: str = ""
     manager_id: str | None = None
     time_zone: str = "UTC"
+    preferred_language: str = ""
+    locale: str = ""
     mail: str = ""
     outside_mail: str = ""
+    phone: str = ""
+    mobile: str = ""
+    groups: str = ""
     starts: date | None = None
     last_working_day: date | None = None
     access_ends: datetime | None = None
     contract_ends: date | None = None
     absent_from: datetime | None = None
     absent_until: datetime | None = None
+    own: tuple[tuple[str, str], ...] = ()
 
 
 FIELDS = tuple(f.name for f in fields(Person))
 DAYS = frozenset({"starts", "last_working_day", "contract_ends"})
 MOMENTS = frozenset({"access_ends", "absent_from", "absent_until"})
-CHANGEABLE = tuple(name for name in FIELDS if name != "id")
+CHANGEABLE = tuple(name for name in FIELDS if name not in ("id", "own"))
+OWN = "own."
+"""What the name of an attribute of the organisation's own begins with, as a field of a person."""
 
 FILTER_ATTRIBUTES: Mapping[str, str] = {
     "userName": "user_name",
     "name.givenName": "given_name",
     "name.familyName": "family_name",
+    "name.middleName": "middle_name",
+    "name.honorificPrefix": "honorific_prefix",
+    "name.honorificSuffix": "honorific_suffix",
+    "nickName": "nick_name",
     "displayName": "display_name",
     "employeeNumber": "employee_number",
     "userType": "user_type",
     "department": "department",
+    "division": "division",
+    "organization": "organization",
+    "costCenter": "cost_center",
     "title": "title",
     "site": "site",
     "manager": "manager_id",
+    "timezone": "time_zone",
+    "preferredLanguage": "preferred_language",
+    "locale": "locale",
     "mail": "mail",
+    "outsideMail": "outside_mail",
+    "phone": "phone",
+    "mobile": "mobile",
+    "groups": "groups",
     "starts": "starts",
     "lastWorkingDay": "last_working_day",
     "accessEnds": "access_ends",
@@ -126,7 +156,40 @@ def folded(person: Person) -> Mapping[str, tuple[str, ...]]:
         text = fold(as_text(getattr(person, field)))
         if text:
             values[attribute] = (text,)
+    if person.groups:
+        values["groups"] = tuple(fold(g) for g in groups_in(person.groups))
+    for name, value in person.own:
+        values[f"{OWN}{name}"] = (fold(value),)
     return values
+
+
+def groups_in(text: str) -> tuple[str, ...]:
+    """The groups that a source reports, each once and in order."""
+    return tuple(dict.fromkeys(g for part in text.split(";") if (g := part.strip())))
+
+
+def field_of(person: Person, name: str) -> str | date | None:
+    """A field by name, one of the organisation's own among them."""
+    if name.startswith(OWN):
+        return dict(person.own).get(name.removeprefix(OWN), "")
+    value: str | date | None = getattr(person, name)
+    return value
+
+
+def with_values(person: Person, values: Mapping[str, str | date | None]) -> Person:
+    """The person with some fields set, the organisation's own among them; "" takes such a one away."""
+    plain = {n: v for n, v in values.items() if not n.startswith(OWN)}
+    own = dict(person.own) | {
+        n.removeprefix(OWN): str(v or "") for n, v in values.items() if n.startswith(OWN)
+    }
+    kept = tuple(sorted((n, v) for n, v in own.items() if v))
+    return replace(person, **plain, own=kept)  # type: ignore[arg-type]
+
+
+def fields_of_both(before: Person, after: Person) -> tuple[str, ...]:
+    """Every changeable field that either of two people has."""
+    own = dict.fromkeys(f"{OWN}{n}" for n, _ in (*before.own, *after.own))
+    return (*CHANGEABLE, *own)
 
 
 def search_text(person: Person) -> str:

@@ -17,7 +17,13 @@ from yugum.core.applications import Application, Capability, CredentialRule, Sea
 from yugum.core.decisions import Decision, DecisionKind, OriginKind, in_force
 from yugum.core.desired import Subject, World, desired, prepared_from, replaced
 from yugum.core.drafts import Draft
-from yugum.core.holdings import filled_settings, free_seats, free_when_suspended, plan_holdings
+from yugum.core.holdings import (
+    attributes_for,
+    filled_settings,
+    free_seats,
+    free_when_suspended,
+    plan_holdings,
+)
 from yugum.core.leaving import cut_off, replace_account, standard_again, withdraw
 from yugum.core.people import PersonState, state_at
 from yugum.core.plans import Plan
@@ -172,7 +178,8 @@ def _provide(draft: Draft, application: Application, accounts: list[Account], wa
 def _create(draft: Draft, application: Application, want: Wanted, *, closed: bool) -> None:
     assert want.account is not None
     settings = filled_settings(draft, application.profile.standard_settings)
-    create(draft, application, want.account, settings, closed=closed)
+    attributes = attributes_for(draft, application, want)
+    create(draft, application, want.account, settings, attributes, closed=closed)
 
 
 def best(accounts: list[Account], at: datetime) -> Account | None:

@@ -10,6 +10,7 @@ from enum import StrEnum
 from yugum.core.accounts import HoldingKind
 from yugum.core.actions import Phase
 from yugum.core.applications import ProfileChange
+from yugum.core.attributes import Mapped, OwnAttribute
 from yugum.core.conditions import (
     EVERYONE,
     Condition,
@@ -22,6 +23,8 @@ from yugum.core.names import NameRules
 from yugum.core.offsets import Offset, WorkingHours
 from yugum.core.verbs import Verb
 from yugum.core.wanted import Remembered, Wanted
+
+AS_USUAL = Mapped()
 
 
 class NoticeAt(StrEnum):
@@ -226,6 +229,8 @@ class Rules:
     notices: tuple[Notice, ...] = ()
     delivery: Delivery = field(default_factory=Delivery)
     profiles: Mapping[str, ProfileChange] = field(default_factory=dict)
+    own: Mapping[str, OwnAttribute] = field(default_factory=dict)
+    accounts: Mapping[str, Mapped] = field(default_factory=dict)
     working_hours: WorkingHours = field(default_factory=WorkingHours)
     since: datetime | None = None
     absence_frees_seats: bool = False
@@ -278,6 +283,10 @@ class Rules:
 
     def procedure(self, verb: Verb) -> Procedure:
         return self.procedures.get(verb, Procedure())
+
+    def mapped(self, application_id: str) -> Mapped:
+        """What is said of the attributes of an application's accounts."""
+        return self.accounts.get(application_id, AS_USUAL)
 
     def attributes(self) -> frozenset[str]:
         """The attributes that decide about roles: people alike in these have the same roles.

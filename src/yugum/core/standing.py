@@ -53,6 +53,7 @@ ABOUT: Mapping[Action, tuple[LineKind, Side]] = {
     Action.TAKE_SEAT: (LineKind.SEAT, Side.MISSING),
     Action.FREE_SEAT: (LineKind.SEAT, Side.TOO_MUCH),
     Action.SET: (LineKind.SETTING, Side.DIFFERS),
+    Action.UPDATE: (LineKind.ATTRIBUTE, Side.DIFFERS),
     Action.TRANSFER: (LineKind.ASSET, Side.TOO_MUCH),
     Action.RUN: (LineKind.STEP, Side.ASKED),
 }

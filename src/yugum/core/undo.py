@@ -91,6 +91,7 @@ TOLD: Mapping[Action, str] = {
     Action.REVOKE: "without {item}",
     Action.FREE_SEAT: "without {item}",
     Action.SET: "{item}",
+    Action.UPDATE: "{item}",
     Action.TRANSFER: "{item}",
 }
 """How the report names what follows from the cause taken back."""

@@ -97,7 +97,9 @@ class Applications:
             await unit.applications.put(
                 replace(application, capabilities=frozenset()), access, sealed
             )
-            await unit.applications.discovered(application.id, found.capabilities, now)
+            await unit.applications.discovered(
+                application.id, found.capabilities, found.attributes, now
+            )
             for name, bought in found.licenses.items():
                 pool = Pool(
                     id=str(uuid.uuid4()),
@@ -211,4 +213,6 @@ class Applications:
                 await unit.applications.problem(application_id, error.message)
             return
         async with self._database.unit() as unit:
-            await unit.applications.discovered(application_id, found.capabilities, now)
+            await unit.applications.discovered(
+                application_id, found.capabilities, found.attributes, now
+            )

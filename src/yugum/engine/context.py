@@ -135,6 +135,7 @@ async def load_subjects(
     for key, origin in known.ledger.items():
         ledgers.setdefault(key[0], {})[key] = origin
     theirs = await unit.accounts.known([p.id for p in chosen.values()])
+    bosses = await _managers(unit, people)
     subjects = {}
     for person_id, person in people.items():
         successor = None
@@ -152,9 +153,27 @@ async def load_subjects(
             ledger={k: o for a in mine for k, o in ledgers.get(a.id, {}).items()},
             decisions=tuple(known.decisions.get(person_id, ())),
             successor=successor,
+            manager=bosses.get(person.manager_id or ""),
+            disputed=known.disputed,
             is_person=person_id not in known.nobody,
         )
     return subjects
+
+
+async def _managers(unit: UnitOfWork, people: Mapping[str, Person]) -> dict[str, Successor]:
+    """The managers of some people with their accounts, by id."""
+    ids = sorted({p.manager_id for p in people.values() if p.manager_id})
+    if not ids:
+        return {}
+    found = await unit.people.many(ids)
+    accounts = await unit.accounts.of_managers(ids)
+    return {
+        i: Successor(
+            person=people.get(i, person),
+            accounts={a.application_id: a for a in accounts.get(i, ())},
+        )
+        for i, (person, _) in found.items()
+    }
 
 
 async def _successors(

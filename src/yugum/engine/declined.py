@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from datetime import datetime
 
 from yugum.core.facts import fields_of
-from yugum.core.people import CHANGEABLE, Person, full_name
+from yugum.core.people import Person, fields_of_both, full_name
 from yugum.engine.events import make_event
 from yugum.errors import Conflict, InvalidInput
 from yugum.ports.clock import Clock
@@ -67,7 +67,7 @@ async def must_not_be_declined(unit: UnitOfWork, people: Sequence[Person], again
     asked = [p for p in people if p.id not in again]
     found = await unit.declined.like([(p.user_name, p.employee_number) for p in asked])
     for person in asked:
-        record = fields_of(person, CHANGEABLE)
+        record = fields_of(person, fields_of_both(person, person))
         same = next((d for d in found if dict(d.record) == record), None)
         if same is not None:
             raise Conflict(
@@ -99,7 +99,7 @@ async def decline(
         reason=reason,
         at=now,
         docket_id=docket_id,
-        record=fields_of(person, CHANGEABLE),
+        record=fields_of(person, fields_of_both(person, person)),
     )
     await unit.declined.decline(one)
     payload = {"user_name": one.user_name, "name": one.display_name, "reason": reason}

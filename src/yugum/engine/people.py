@@ -20,18 +20,23 @@ from yugum.core.lifeline import Bar, Change, past
 from yugum.core.nesting import held_through
 from yugum.core.obligations import dates
 from yugum.core.people import (
-    CHANGEABLE,
     FILTER_ATTRIBUTES,
+    OWN,
     Person,
     PersonState,
+    field_of,
+    fields_of_both,
     folded,
+    groups_in,
     state_at,
     term_end,
+    with_values,
 )
 from yugum.core.procedures import ready_steps
 from yugum.core.requests import NewPerson
 from yugum.core.roles import Role
-from yugum.engine.context import load_subjects, load_world, people_named
+from yugum.engine.context import load_rules, load_subjects, load_world, people_named
+from yugum.engine.declared import own_changes, own_values
 from yugum.engine.declined import must_be_new, must_not_be_declined
 from yugum.engine.events import make_event
 from yugum.engine.linking import link_found
@@ -48,6 +53,31 @@ from yugum.ports.seats import SeatOf
 from yugum.ports.standing import StandingLine
 from yugum.ports.units import Database, UnitOfWork
 from yugum.wire.filters import parse_filter
+
+AS_SAID = (
+    "user_name",
+    "given_name",
+    "family_name",
+    "middle_name",
+    "honorific_prefix",
+    "honorific_suffix",
+    "nick_name",
+    "employee_number",
+    "user_type",
+    "department",
+    "division",
+    "organization",
+    "cost_center",
+    "title",
+    "site",
+    "preferred_language",
+    "locale",
+    "mail",
+    "outside_mail",
+    "phone",
+    "mobile",
+)
+"""Fields of a new person that are taken as they are."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -106,9 +136,12 @@ class People:
         cursor: str | None,
         limit: int,
     ) -> ListPage[PersonLine]:
-        condition = parse_filter(filter_text, FILTER_ATTRIBUTES) if filter_text else None
         now = await self._clock.now()
         async with self._database.unit() as unit:
+            condition = None
+            if filter_text:
+                own = [f"{OWN}{name}" for name in (await load_rules(unit)).own]
+                condition = parse_filter(filter_text, (*FILTER_ATTRIBUTES, *own))
             return await unit.people.page(
                 now, condition=condition, query=query, state=state, cursor=cursor, limit=limit
             )
@@ -123,7 +156,8 @@ class People:
             bosses = await _managers(unit, new, ids)
             installation = await unit.views.installation()
             zone = installation.zone if installation else "UTC"
-            people = [_made(n, ids[n.user_name], bosses.get(n.manager), zone, now) for n in new]
+            checked = [replace(n, own=await own_values(unit, n.own)) for n in new]
+            people = [_made(n, ids[n.user_name], bosses.get(n.manager), zone, now) for n in checked]
             if taken := await unit.people.logins_taken([p.user_name for p in people]):
                 raise Conflict(
                     f"The login {min(taken)} is taken.",
@@ -167,7 +201,7 @@ class People:
                     place="access_ends",
                     remedy=f"Use: yugum leaver {before.user_name} --at DATE.",
                 )
-            after = with_fields(before, changes)
+            after = with_fields(before, await own_changes(unit, changes))
             was, becomes = difference(before, after)
             if becomes:
                 await must_be_for_others(unit, author, [before.id], "a correction", now)
@@ -212,14 +246,14 @@ class People:
                 raise InvalidInput("These are one person already.", place="other")
             filled = [
                 name
-                for name in CHANGEABLE
-                if name != "user_name" and not getattr(person, name) and getattr(other, name)
+                for name in fields_of_both(person, other)
+                if name != "user_name" and not field_of(person, name) and field_of(other, name)
             ]
             if other.manager_id == person.id and "manager_id" in filled:
                 filled.remove("manager_id")
             await unit.standing.hold([person.id, other.id])
             moved = await unit.people.merge(person.id, other.id)
-            merged = replace(person, **{name: getattr(other, name) for name in filled})
+            merged = with_values(person, {name: field_of(other, name) for name in filled})
             await unit.people.change([merged])
             payload: Document = {
                 "gone": other.user_name,
@@ -308,19 +342,12 @@ def _made(
     ends = parse_day(new.contract_ends, now, zone) if new.contract_ends else None
     return Person(
         id=person_id,
-        user_name=new.user_name,
-        given_name=new.given_name,
-        family_name=new.family_name,
         display_name=new.display_name or f"{new.given_name} {new.family_name}".strip(),
-        employee_number=new.employee_number,
-        user_type=new.user_type,
-        department=new.department,
-        title=new.title,
-        site=new.site,
         manager_id=manager_id,
         time_zone=zone,
-        mail=new.mail,
-        outside_mail=new.outside_mail,
+        groups="; ".join(groups_in(new.groups)),
+        own=tuple(sorted((n, v) for n, v in new.own.items() if v)),
+        **{name: getattr(new, name) for name in AS_SAID},
         starts=parse_day(new.starts, now, zone) if new.starts else None,
         contract_ends=ends,
         access_ends=term_end(ends, zone),

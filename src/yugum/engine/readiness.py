@@ -120,6 +120,11 @@ class Readiness:
             title=somebody.title,
             site=somebody.site,
             user_type=somebody.user_type,
+            division=somebody.division,
+            organization=somebody.organization,
+            cost_center=somebody.cost_center,
+            groups=somebody.groups,
+            own=tuple(sorted((n, v) for n, v in somebody.own.items() if v)),
             mail=somebody.mail,
         )
         async with self._database.unit() as unit:

@@ -18,6 +18,7 @@ class Known:
     """Everything stored about some subjects, loaded in a handful of statements.
 
     An account that is nobody's stands among the people as if it were one; ``nobody`` names those.
+    ``disputed`` are attributes (account, name) changed outside about which nobody has decided yet.
     """
 
     people: Mapping[str, Person]
@@ -26,6 +27,7 @@ class Known:
     nobody: frozenset[str]
     ledger: Mapping[LedgerKey, Origin]
     decisions: Mapping[str, Sequence[Decision]]
+    disputed: frozenset[tuple[str, str]] = frozenset()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -72,6 +74,10 @@ class AccountStore(Protocol):
 
     async def known(self, person_ids: Sequence[str]) -> Known:
         """All that is stored about some subjects, in five statements whatever their number."""
+        ...
+
+    async def of_managers(self, person_ids: Sequence[str]) -> Mapping[str, Sequence[Account]]:
+        """The accounts in use of some managers, as far as others name them, by person."""
         ...
 
     async def refresh(self, accounts: Sequence[Account], at: datetime) -> None:

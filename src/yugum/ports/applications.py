@@ -9,6 +9,7 @@ from typing import Protocol
 
 from yugum.core.accounts import AccountState, HoldingKind
 from yugum.core.applications import Application, Capability, Profile, Trust
+from yugum.core.attributes import Shape
 from yugum.core.disconnecting import Tied
 from yugum.ports.pages import ListPage
 
@@ -115,7 +116,11 @@ class ApplicationStore(Protocol):
         ...
 
     async def discovered(
-        self, application_id: str, capabilities: Iterable[Capability], at: datetime
+        self,
+        application_id: str,
+        capabilities: Iterable[Capability],
+        attributes: Mapping[str, Shape],
+        at: datetime,
     ) -> None:
         """Keep what an application has just said that it can do."""
         ...

@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING, Protocol, runtime_checkable
 from yugum.core.accounts import Observed, Unreadable
 from yugum.core.actions import Action, Arguments, Done
 from yugum.core.applications import Capability
+from yugum.core.attributes import Shape
 from yugum.ports.applications import Connection
 
 if TYPE_CHECKING:
@@ -48,10 +49,15 @@ class ConnectorSpec:
 
 @dataclass(frozen=True, slots=True)
 class Discovery:
-    """What an application says it can do. ``licenses`` maps a name to the seats bought."""
+    """What an application says it can do. ``licenses`` maps a name to the seats bought.
+
+    ``attributes`` are those its accounts have and that can be written, by the names with which they
+    stand among an account's settings.
+    """
 
     capabilities: frozenset[Capability]
     licenses: Mapping[str, int] = field(default_factory=dict)
+    attributes: Mapping[str, Shape] = field(default_factory=dict)
 
 
 class Connector(Protocol):

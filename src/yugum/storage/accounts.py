@@ -27,7 +27,7 @@ from yugum.ports.pages import ListPage
 from yugum.storage import tables as t
 from yugum.storage.pages import Row, fetch
 from yugum.storage.people import COLUMNS, person_from
-from yugum.storage.rows import among, locked_sql, reader, to_array, to_json
+from yugum.storage.rows import among, locked_sql, read, reader, to_array, to_json
 
 HISTORY_SQL = sa.text("""
 WITH now_held AS (
@@ -146,7 +146,7 @@ class Accounts:
         return {r.id: r.last_used for r in await self.connection.execute(query)}
 
     async def known(self, person_ids: Sequence[str]) -> Known:
-        """All that is stored about some people, in five statements whatever their number."""
+        """All that is stored about some people, in six statements whatever their number."""
         ids = list(person_ids)
         run = self.connection.execute
         query = sa.select(*COLUMNS, t.people.c.rev).where(among(t.people.c.id, ids))
@@ -161,6 +161,7 @@ class Accounts:
             .order_by(t.decisions.c.made_at, t.decisions.c.id)
         )
         made = (await run(made_query)).mappings().all()
+        disputed = await self._disputed(account_ids)
         assets: dict[str, list[Asset]] = {}
         for a in owned:
             asset = Asset(a["kind"], a["external_id"], a["name"], a["container"])
@@ -180,7 +181,31 @@ class Accounts:
             nobody=frozenset(alone),
             ledger=origins,
             decisions=decisions,
+            disputed=disputed,
         )
+
+    async def _disputed(self, account_ids: Sequence[str]) -> frozenset[tuple[str, str]]:
+        """Attributes changed outside about which nobody has decided yet."""
+        d = t.deviations.c
+        query = sa.select(d.account_id, d.item).where(
+            among(d.account_id, account_ids), d.kind == "attribute", d.state == "open"
+        )
+        return frozenset((r[0], r[1]) for r in await self.connection.execute(query))
+
+    async def of_managers(self, person_ids: Sequence[str]) -> Mapping[str, Sequence[Account]]:
+        """The accounts in use of some managers, as far as others name them, by person."""
+        a = t.accounts.c
+        query = sa.select(
+            a.id, a.application_id, a.person_id, a.login, a.external_id, a.state
+        ).where(
+            among(a.person_id, person_ids),
+            a.kind == AccountKind.PERSON.value,
+            a.state.in_([AccountState.ACTIVE.value, AccountState.SUSPENDED.value]),
+        )
+        found: dict[str, list[Account]] = {}
+        for row in (await self.connection.execute(query)).mappings():
+            found.setdefault(row["person_id"], []).append(read(Account, row))
+        return found
 
     async def _rows_of(self, subject_ids: Sequence[str]) -> Sequence[dict[str, Any]]:
         """The accounts of some people, and those that are nobody's among the ids."""

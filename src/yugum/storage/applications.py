@@ -12,6 +12,7 @@ from sqlalchemy.dialects.postgresql import insert
 
 from yugum.core.accounts import HoldingKind
 from yugum.core.applications import Application, Capability, Profile, Trust
+from yugum.core.attributes import Shape
 from yugum.errors import NotFound
 from yugum.ports.applications import Access, ApplicationLine, Connection
 from yugum.storage import tables as t
@@ -139,11 +140,16 @@ class Applications(Disconnecting):
         )
 
     async def discovered(
-        self, application_id: str, capabilities: Iterable[Capability], at: datetime
+        self,
+        application_id: str,
+        capabilities: Iterable[Capability],
+        attributes: Mapping[str, Shape],
+        at: datetime,
     ) -> None:
         await self._set(
             application_id,
             capabilities=sorted(c.value for c in capabilities),
+            attributes={name: asdict(shape) for name, shape in attributes.items()},
             seen_at=at,
             problem="",
         )

@@ -9,6 +9,7 @@ import sqlalchemy as sa
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from yugum.core.applications import Application, Capability, Profile, Trust
+from yugum.core.attributes import Shape
 from yugum.core.disconnecting import Tied
 from yugum.errors import NotFound
 from yugum.ports.applications import ArchivedAccount, DisconnectedLine
@@ -30,6 +31,7 @@ def application_from(row: Row) -> Application:
         owner=row["owner"],
         trust=Trust(row["trust"]),
         nested=row["nested"],
+        attributes={n: read(Shape, s) for n, s in row["attributes"].items()},
     )
 
 

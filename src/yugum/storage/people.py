@@ -89,7 +89,8 @@ CROSS JOIN LATERAL (SELECT * FROM people WHERE {column} = k.key OFFSET 0) p
 
 
 def person_from(row: Row) -> Person:
-    return Person(**{name: row[name] for name in FIELDS})
+    own = tuple(sorted(row["own"].items()))
+    return Person(**{name: row[name] for name in FIELDS if name != "own"}, own=own)
 
 
 def state_sql(now: datetime) -> sa.ColumnElement[str]:
@@ -113,6 +114,7 @@ def state_sql(now: datetime) -> sa.ColumnElement[str]:
 
 def _row(person: Person) -> dict[str, Any]:
     row = {name: getattr(person, name) for name in FIELDS}
+    row["own"] = dict(person.own)
     row["folded"] = folded(person)
     row["search"] = search_text(person)
     return row

@@ -174,10 +174,17 @@ people = sa.Table(
         for name in (
             "given_name",
             "family_name",
+            "middle_name",
+            "honorific_prefix",
+            "honorific_suffix",
+            "nick_name",
             "display_name",
             "employee_number",
             "user_type",
             "department",
+            "division",
+            "organization",
+            "cost_center",
             "title",
             "site",
         )
@@ -189,8 +196,19 @@ people = sa.Table(
         nullable=True,
     ),
     _need("time_zone", Text, "UTC"),
-    _need("mail", Text, ""),
-    _need("outside_mail", Text, ""),
+    *(
+        _need(name, Text, "")
+        for name in (
+            "preferred_language",
+            "locale",
+            "mail",
+            "outside_mail",
+            "phone",
+            "mobile",
+            "groups",
+        )
+    ),
+    _json("own"),
     sa.Column("starts", sa.Date),
     sa.Column("last_working_day", sa.Date),
     sa.Column("access_ends", Moment),
@@ -257,6 +275,7 @@ applications = sa.Table(
     _need("contact", Text, ""),
     _need("owner", Text, ""),
     _json("capabilities", "[]"),
+    _json("attributes"),
     _json("nested"),
     sa.Column("seen_at", Moment),
     sa.Column("reading_at", Moment),

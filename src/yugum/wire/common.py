@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import dataclasses
+import re
 from collections.abc import Mapping
 from datetime import datetime
 from enum import StrEnum
@@ -63,12 +64,39 @@ Days = Annotated[int, Field(ge=0, le=3650), BeforeValidator(_no_answer)]
 """A number of days, where nothing else sees to it that yes is none."""
 
 
+def phone(text: str) -> str:
+    """A telephone number as people write it: digits, with + first and blanks, dots or dashes between."""
+    if text and not PHONE.fullmatch(text):
+        raise ValueError("a telephone number is written as +00 555 0119")
+    return text
+
+
+def language(text: str) -> str:
+    """A language tag (RFC 5646 2.1), as SCIM has it for preferredLanguage and locale."""
+    if text and not LANGUAGE.fullmatch(text):
+        raise ValueError("a language is written as en or sv-FI")
+    return text
+
+
+PHONE = re.compile(r"\+?[0-9][0-9 ().\-/]{1,38}[0-9]")
+LANGUAGE = re.compile(r"[A-Za-z]{2,3}(-[A-Za-z0-9]{1,8}){0,4}")
+Phone = Annotated[Line, AfterValidator(phone), shape(pattern=f"^({PHONE.pattern})?$")]
+Language = Annotated[Line, AfterValidator(language), shape(pattern=f"^({LANGUAGE.pattern})?$")]
+READ_AS = {
+    "mail": address,
+    "outside_mail": address,
+    "phone": phone,
+    "mobile": phone,
+    "preferred_language": language,
+    "locale": language,
+}
+"""Fields of a person that are more than one line of text."""
+
+
 def _addresses(changes: dict[str, str | None]) -> dict[str, str | None]:
-    return {k: address(v) if v and k in ADDRESSES else v for k, v in changes.items()}
+    return {k: READ_AS[k](v) if v and k in READ_AS else v for k, v in changes.items()}
 
 
-ADDRESSES = frozenset({"mail", "outside_mail"})
-"""Fields of a person that hold a mail address."""
 Changes = Annotated[dict[str, Line | None], AfterValidator(_addresses)]
 """Fields of a person, to be set or emptied."""
 

@@ -17,10 +17,12 @@ from yugum.wire.common import (
     AssetKind,
     Changes,
     ConnectorKind,
+    Language,
     Line,
     Model,
     Moment,
     Named,
+    Phone,
     Request,
     Seen,
     When,
@@ -28,6 +30,7 @@ from yugum.wire.common import (
     Zone,
 )
 from yugum.wire.decisions import DecisionLine, PayloadView
+from yugum.wire.rules import OwnName
 from yugum.wire.standing import StandingRow
 
 
@@ -37,16 +40,29 @@ class NewPerson(Request):
     user_name: Annotated[str, Field(min_length=1, max_length=60, pattern=r"^[a-z0-9][a-z0-9._-]*$")]
     given_name: Line = ""
     family_name: Line = ""
+    middle_name: Line = ""
+    honorific_prefix: Line = ""
+    honorific_suffix: Line = ""
+    nick_name: Line = ""
     display_name: Line = ""
     employee_number: Line = ""
     user_type: Line = ""
     department: Line = ""
+    division: Line = ""
+    organization: Line = ""
+    cost_center: Line = ""
     title: Line = ""
     site: Line = ""
     manager: Line = Field("", description="Login, number or name of the manager.")
     time_zone: Zone = ""
+    preferred_language: Language = ""
+    locale: Language = ""
     mail: Address = ""
     outside_mail: Address = ""
+    phone: Phone = ""
+    mobile: Phone = ""
+    groups: Line = Field("", description="Groups that a source reports, separated by semicolons.")
+    own: dict[OwnName, Line] = Field({}, description="Attributes that the rules declare, by name.")
     starts: When = ""
     contract_ends: When = ""
     another: bool = Field(
@@ -89,6 +105,11 @@ class WouldGet(Request):
     title: Line = ""
     site: Line = ""
     user_type: Line = ""
+    division: Line = ""
+    organization: Line = ""
+    cost_center: Line = ""
+    groups: Line = ""
+    own: dict[OwnName, Line] = {}
     user_name: Line = ""
     given_name: Line = ""
     family_name: Line = ""
@@ -294,13 +315,26 @@ class PersonView(Model):
     given_name: str
     family_name: str
     employee_number: str
+    middle_name: str
+    honorific_prefix: str
+    honorific_suffix: str
+    nick_name: str
     user_type: str
     department: str
+    division: str
+    organization: str
+    cost_center: str
     title: str
     site: str
     time_zone: str
+    preferred_language: str
+    locale: str
     mail: str
     outside_mail: str
+    phone: str
+    mobile: str
+    groups: list[str]
+    own: dict[str, str]
     starts: date | None
     last_working_day: date | None
     access_ends: Moment | None

@@ -9,10 +9,23 @@ from typing import TypeVar
 from yugum.core.accounts import HoldingKind
 from yugum.core.actions import Phase
 from yugum.core.applications import ProfileChange, SeatRule
+from yugum.core.attributes import FIELDS as PATTERN_FIELDS
+from yugum.core.attributes import PLACE as PATTERN_PLACE
+from yugum.core.attributes import (
+    SOLE,
+    USUAL,
+    Made,
+    Mapped,
+    Outside,
+    OwnAttribute,
+    OwnType,
+    Shape,
+)
+from yugum.core.attributes import places as places_in
 from yugum.core.conditions import EVERYONE, Condition
 from yugum.core.names import FIELDS, PLACE, NameKind, NameRules, places
 from yugum.core.offsets import WorkingHours, parse_days, parse_offset
-from yugum.core.people import FILTER_ATTRIBUTES
+from yugum.core.people import FILTER_ATTRIBUTES, OWN
 from yugum.core.roles import (
     Approval,
     Delivery,
@@ -29,6 +42,7 @@ from yugum.errors import InvalidInput
 from yugum.wire.common import as_dataclass
 from yugum.wire.filters import parse_filter
 from yugum.wire.rules import (
+    AccountsDocument,
     ApprovalMode,
     ProcedureDocument,
     RoleDocument,
@@ -55,7 +69,9 @@ def rules_from(document: RulesDocument, version: int, since: datetime | None = N
         version=version,
         since=since,
         working_hours=_working(document.working_hours),
-        roles=tuple(_role(name, role) for name, role in document.roles.items()),
+        roles=tuple(
+            _role(name, role, attributes_in(document)) for name, role in document.roles.items()
+        ),
         names=NameRules(
             patterns=_patterns(document),
             domains=tuple(document.naming.domains),
@@ -67,7 +83,9 @@ def rules_from(document: RulesDocument, version: int, since: datetime | None = N
             Exclusion(name, tuple(pair for e in x.entitlements for pair in e.items()))
             for name, x in document.exclusive.items()
         ),
-        procedures={verb: _procedure(p) for verb, p in _procedures(document)},
+        procedures={
+            verb: _procedure(p, attributes_in(document)) for verb, p in _procedures(document)
+        },
         approvals={
             name: Approval(
                 name,
@@ -85,6 +103,11 @@ def rules_from(document: RulesDocument, version: int, since: datetime | None = N
         ),
         delivery=Delivery(tuple(document.credentials.to), document.credentials.valid_hours),
         profiles=_profiles(document),
+        own={
+            name: OwnAttribute(name, one.type, tuple(one.values))
+            for name, one in document.attributes.items()
+        },
+        accounts={name: _mapped(said) for name, said in document.accounts.items()},
         absence_frees_seats=document.seats.absence is SeatRule.FREED,
         adoption_ceiling=document.limits.adoption_takes_away,
         adoption_percent=document.limits.adoption_percent,
@@ -132,7 +155,25 @@ def _profiles(document: RulesDocument) -> Mapping[str, ProfileChange]:
     return found
 
 
-def _role(name: str, role: RoleDocument) -> Role:
+def _mapped(said: AccountsDocument) -> Mapped:
+    named = {
+        name: Made(
+            USUAL.get(name, "") if one.of is None else one.of,
+            one.keep or said.keep,
+            one.outside or said.outside,
+            Shape(one.longest, tuple(one.values)),
+        )
+        for name, one in said.attributes.items()
+    }
+    return Mapped(said.keep, said.outside, named)
+
+
+def attributes_in(document: RulesDocument) -> tuple[str, ...]:
+    """What conditions may name: attributes of people, the organisation's own among them."""
+    return (*FILTER_ATTRIBUTES, *(f"{OWN}{name}" for name in document.attributes))
+
+
+def _role(name: str, role: RoleDocument, attributes: Sequence[str]) -> Role:
     given: list[Given] = []
     for gives in role.gives:
         given.append(Given(gives.application, HoldingKind.ACCOUNT))
@@ -141,11 +182,11 @@ def _role(name: str, role: RoleDocument) -> Role:
         given += [
             Given(gives.application, HoldingKind.SETTING, k, v) for k, v in gives.settings.items()
         ]
-    when = parse_filter(role.when, FILTER_ATTRIBUTES)
+    when = parse_filter(role.when, attributes)
     return Role(name, when, role.when, tuple(given), role.overlap_days, role.approval, role.changes)
 
 
-def _procedure(document: ProcedureDocument) -> Procedure:
+def _procedure(document: ProcedureDocument, attributes: Sequence[str]) -> Procedure:
     return Procedure(
         approval=document.approval,
         urgent_afterwards=document.urgent_afterwards,
@@ -154,10 +195,10 @@ def _procedure(document: ProcedureDocument) -> Procedure:
                 s.name,
                 s.application,
                 Phase(s.phase.value.replace("_", " ")),
-                _when(s.when),
+                _when(s.when, attributes),
                 s.undo,
                 parse_offset(s.at) if s.at else None,
-                _when(s.wait_for),
+                _when(s.wait_for, attributes),
             )
             for s in document.steps
         ),
@@ -175,14 +216,16 @@ def _working(document: WorkingHoursDocument) -> WorkingHours:
     return WorkingHours(begins, ends, parse_days(document.days), shifts)
 
 
-def _when(text: str) -> Condition:
-    return parse_filter(text, FILTER_ATTRIBUTES) if text else EVERYONE
+def _when(text: str, attributes: Sequence[str]) -> Condition:
+    return parse_filter(text, attributes) if text else EVERYONE
 
 
 def problems_in(document: RulesDocument) -> Iterator[Found]:
     """What is wrong inside a document of the right form, each with its place in it."""
+    attributes = attributes_in(document)
+    yield from _attributes(document)
     for name, role in document.roles.items():
-        yield from _condition(("roles", name, "when"), role.when)
+        yield from _condition(("roles", name, "when"), role.when, attributes)
         yield from _named(("roles", name, "approval"), role.approval, document.approvals)
     for verb, procedure in _procedures(document):
         place: Place = ("procedures", verb.value)
@@ -190,7 +233,7 @@ def problems_in(document: RulesDocument) -> Iterator[Found]:
         for index, step in enumerate(procedure.steps):
             for field, text in (("when", step.when), ("wait_for", step.wait_for)):
                 if text:
-                    yield from _condition((*place, "steps", index, field), text)
+                    yield from _condition((*place, "steps", index, field), text, attributes)
             if step.at:
                 yield from _tried((*place, "steps", index, "at"), parse_offset, step.at)
     yield from _tried(("working_hours",), _working, document.working_hours)
@@ -199,8 +242,53 @@ def problems_in(document: RulesDocument) -> Iterator[Found]:
             yield from _pattern(("naming", kind.value, index), pattern, document.naming.domains)
 
 
-def _condition(place: Place, text: str) -> Iterator[Found]:
-    yield from _tried(place, lambda given: parse_filter(given, FILTER_ATTRIBUTES), text)
+def _attributes(document: RulesDocument) -> Iterator[Found]:
+    """What is wrong with attributes of the organisation's own, and with those of accounts."""
+    for name, one in document.attributes.items():
+        place: Place = ("attributes", name, "values")
+        if (one.type is OwnType.ONE_OF) != bool(one.values):
+            text = "One of a list needs its values, and nothing else has any."
+            yield place, InvalidInput(text, remedy="Write type: one_of with values, or neither.")
+    fields = (*PATTERN_FIELDS, *(f"{OWN}{name}" for name in document.attributes))
+    for application, said in document.accounts.items():
+        if said.outside is Outside.TAKE_OVER:
+            text = "What is taken over is said of single attributes."
+            place = ("accounts", application, "outside")
+            yield place, InvalidInput(text, remedy="Write it under attributes.")
+        for name, made in _mapped(said).named.items():
+            place = ("accounts", application, "attributes", name)
+            unknown = [p for p in places_in(made.of) if p not in fields]
+            if unknown:
+                text = f"'{unknown[0]}' is nothing that a pattern can name."
+                yield (*place, "of"), InvalidInput(text, remedy=f"Use: {', '.join(fields)}.")
+            elif set("{}") & set(PATTERN_PLACE.sub("", made.of)):
+                text = f"'{made.of}' has a brace too many or too few."
+                yield (*place, "of"), InvalidInput(text, remedy="Write {given}, or {given:1}.")
+            if made.outside is Outside.TAKE_OVER and made.of not in SOLE:
+                text = f"'{made.of}' is not one field of the person, which could be taken over."
+                yield (
+                    (*place, "outside"),
+                    InvalidInput(text, remedy=f"Take over only: {', '.join(SOLE)}."),
+                )
+    yield from _taken_over_once(document)
+
+
+def _taken_over_once(document: RulesDocument) -> Iterator[Found]:
+    """One field of people follows one application: two would overwrite each other for ever."""
+    follows: dict[str, str] = {}
+    for application, said in document.accounts.items():
+        for name, one in _mapped(said).named.items():
+            if one.outside is not Outside.TAKE_OVER or one.of not in SOLE:
+                continue
+            other = follows.setdefault(one.of, application)
+            if other != application:
+                text = f"{one.of} is taken over from {other} already."
+                place = ("accounts", application, "attributes", name, "outside")
+                yield place, InvalidInput(text, remedy="Say put_back or ask in one of the two.")
+
+
+def _condition(place: Place, text: str, attributes: Sequence[str]) -> Iterator[Found]:
+    yield from _tried(place, lambda given: parse_filter(given, attributes), text)
 
 
 def _tried(place: Place, reader: Callable[[T], object], given: T) -> Iterator[Found]:

@@ -288,7 +288,7 @@ def _unknown_names(read: _Read, document: RulesDocument, known: Known) -> list[R
                     text = f"{gives.application} has no pool of {seat}."
                     remedy = "Add the pool first: yugum seats pool."
                     found.append(RuleProblem(*at, dotted((*place, "seats")), text, remedy))
-    for section in ("windows", "profiles"):
+    for section in ("windows", "profiles", "accounts"):
         for application in getattr(document, section):
             check((section, application), application, known.applications, "application", True)
     for verb in type(document.procedures).model_fields:

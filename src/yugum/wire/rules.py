@@ -11,11 +11,13 @@ from typing import Annotated, Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 from yugum.core.applications import CredentialRule, Deletion, SeatReturn, SeatRule
+from yugum.core.attributes import Keep, Outside, OwnType
 from yugum.core.passwords import CharacterClass
 from yugum.core.roles import DeliverTo, Guard, GuardForce, NoticeAt, Precedence, Reach
 from yugum.core.verbs import Verb
 
 Name = Annotated[str, Field(min_length=1, max_length=120)]
+OwnName = Annotated[str, Field(pattern=r"^[a-z][a-z0-9_]{0,59}$")]
 Text = Annotated[str, Field(max_length=4000)]
 Days = Annotated[int, Field(ge=0, le=3650, strict=True)]
 Hours = Annotated[float, Field(gt=0, le=8760)]
@@ -34,6 +36,46 @@ class _Part(BaseModel):
     """Unknown fields are refused, so that a typing error is not passed over."""
 
     model_config = ConfigDict(extra="forbid")
+
+
+class OwnAttributeDocument(_Part):
+    """An attribute of people that is the organisation's own; elsewhere it is called own.NAME."""
+
+    type: OwnType = OwnType.TEXT
+    values: list[Name] = Field([], description="Of one_of: what it may be.")
+
+
+class MadeDocument(_Part):
+    """How one attribute of accounts is made; what is left out is as the application's."""
+
+    of: Annotated[str, Field(max_length=300)] | None = Field(
+        None,
+        description="A pattern: {given}, {family:1}, {mobile|phone}, {own.locker}; empty leaves the "
+        "attribute alone, none is what is usual.",
+    )
+    keep: Keep | None = None
+    outside: Outside | None = None
+    longest: Annotated[int, Field(ge=0, le=100_000, strict=True)] = Field(
+        0,
+        description="How many characters the application takes, where it does not say so; 0: any.",
+    )
+    values: list[Name] = Field(
+        [], description="What the application takes, where it does not say so."
+    )
+
+
+class AccountsDocument(_Part):
+    """What becomes of the attributes of an application's accounts: names, addresses, titles…"""
+
+    keep: Keep = Field(
+        Keep.ONCE, description="once: when the account is made; in_step: from then on as well."
+    )
+    outside: Outside = Field(
+        Outside.PUT_BACK,
+        description="Of a change made in the application: put_back (three times a day, then it is "
+        "asked), take_over (the person's data follow), or ask.",
+    )
+    attributes: dict[Name, MadeDocument] = {}
 
 
 class NamingDocument(_Part):
@@ -264,6 +306,12 @@ class RulesDocument(_Part):
     """An organisation's rules, one numbered version of them."""
 
     naming: NamingDocument = NamingDocument()
+    attributes: dict[OwnName, OwnAttributeDocument] = Field(
+        {}, description="Attributes of people that are the organisation's own."
+    )
+    accounts: dict[Name, AccountsDocument] = Field(
+        {}, description="By application: what its accounts' attributes are made of."
+    )
     roles: dict[Name, RoleDocument] = {}
     settings: dict[Name, Precedence] = Field(
         {}, description="Which value of a setting wins when several roles give one."

@@ -26,6 +26,7 @@ from yugum.connectors.pooled import Connection, Pooled
 from yugum.core.accounts import AccountState, Asset, Observed, Unreadable
 from yugum.core.actions import NOTHING_DONE, Action, Arguments, Done
 from yugum.core.applications import Capability
+from yugum.core.attributes import Shape
 from yugum.errors import ApplicationRejected, CannotDo, InvalidInput
 from yugum.ports.connectors import AccountRef, ConnectorSpec, Discovery
 
@@ -48,6 +49,8 @@ STATES = {
     "archived": AccountState.ARCHIVED,
     "parked": AccountState.DELETED,
 }
+COLUMNS = {"realname": "display_name", "mail": "address"}
+"""The attributes of a mailbox, by the columns in which they are kept."""
 WITH_MAIL = (AccountState.ACTIVE, AccountState.SUSPENDED)
 """States in which Dovecot knows the mailbox, so that its scripts can be asked for."""
 ROWS = """
@@ -120,7 +123,7 @@ class DovecotConnector:
         async with self._pool.connect() as connection:
             await connection.execute(ROWS + " LIMIT 1")
         await self._doveadm.call("who", {})
-        return Discovery(CAPABILITIES)
+        return Discovery(CAPABILITIES, attributes=dict.fromkeys(COLUMNS, Shape()))
 
     # --- observe -----------------------------------------------------------------------------
 
@@ -167,6 +170,8 @@ class DovecotConnector:
     def _observed(self, row: Mapping[str, Any], sessions: int, script: str) -> Observed:
         ours = read(script)
         settings = {"quota": str(row["quota_mb"])} | (ours.settings() if ours else {})
+        attributes = {"realname": row["display_name"], "mail": row["address"]}
+        settings |= {name: value for name, value in attributes.items() if value}
         if row["alias"]:
             settings["alias"] = row["alias"]
         return Observed(
@@ -207,6 +212,8 @@ class DovecotConnector:
                 case Action.SET_CREDENTIAL:
                     verifier = "{ARGON2ID}" + await asyncio.to_thread(HASHER.hash, secret)
                     await _put(connection, row, password=verifier)
+                case Action.UPDATE if item in COLUMNS:
+                    await _put(connection, row, **{COLUMNS[item]: arguments.value})
                 case Action.SET:
                     return await self._set(connection, row, item, arguments)
                 case Action.TRANSFER:
@@ -240,8 +247,8 @@ class DovecotConnector:
                 " VALUES (%s, %s, %s, %s, %s, %s) RETURNING id",
                 (
                     login,
-                    arguments.display_name,
-                    arguments.mail or f"{login}@{self._domain}",
+                    arguments.attributes.get("realname") or arguments.display_name,
+                    arguments.attributes.get("mail") or arguments.mail or f"{login}@{self._domain}",
                     ref.account_id,
                     "suspended" if arguments.closed else "active",
                     _megabytes(settings.get("quota") or "1024"),

@@ -7,7 +7,7 @@ from datetime import datetime
 
 from bonsai import LDAPEntry
 
-from yugum.connectors.ldap.layout import PERMANENT, Layout, first, parent, rdn_value
+from yugum.connectors.ldap.layout import PERMANENT, PERSON, Layout, first, parent, rdn_value
 from yugum.core.accounts import AccountKind, AccountState, Observed
 
 PARKED = re.compile(r"parked until (\S+)")
@@ -25,6 +25,9 @@ def observed(layout: Layout, entry: LDAPEntry) -> Observed:
         "manager": rdn_value(first(entry, "manager")),
         "login": login,
     }
+    for name in PERSON:
+        if name not in settings and (value := first(entry, name)):
+            settings[name] = value
     if layout.hidden:
         settings["hidden"] = "yes" if first(entry, layout.hidden).upper() == "TRUE" else "no"
     if layout.mark:

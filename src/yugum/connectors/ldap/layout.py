@@ -9,6 +9,24 @@ from bonsai import LDAPEntry, escape_attribute_value, escape_filter_exp
 
 from yugum.errors import InvalidInput
 
+PERSON = (
+    "cn",
+    "sn",
+    "givenName",
+    "displayName",
+    "mail",
+    "title",
+    "employeeNumber",
+    "employeeType",
+    "departmentNumber",
+    "l",
+    "o",
+    "telephoneNumber",
+    "mobile",
+    "preferredLanguage",
+    "manager",
+)
+"""What an inetOrgPerson says of its person (RFC 2798 3, RFC 4519 3.12)."""
 LARGEST = 2**31 - 1
 """What fits into every system's uid_t."""
 PERMANENT = "000001010000Z"
@@ -100,7 +118,7 @@ class Layout:
     @property
     def attributes(self) -> list[str]:
         """What a search for accounts asks for; operational attributes by name."""
-        asked = [self.login, "cn", "employeeNumber", "manager", "mail", "homeDirectory"]
+        asked = [self.login, "homeDirectory", *PERSON]
         asked += [self.correlation, self.hidden, self.alias, self.mark]
         asked += ["uidNumber", "entryUUID", "memberOf", "pwdAccountLockedTime", "pwdReset"]
         return [a for a in asked if a]

@@ -21,6 +21,7 @@ from yugum.connectors.postgres import queries
 from yugum.core.accounts import AccountKind, AccountState, Asset, Observed, Unreadable
 from yugum.core.actions import NOTHING_DONE, Action, Arguments, Done
 from yugum.core.applications import Capability
+from yugum.core.attributes import Shape
 from yugum.errors import ApplicationRejected, CannotDo
 from yugum.ports.connectors import AccountRef, ConnectorSpec, Discovery
 
@@ -79,7 +80,7 @@ class PostgresConnector:
                     f"Yugum's role in {self._name} may not manage all roles and objects.",
                     remedy="Give it SUPERUSER on this cluster.",
                 )
-        return Discovery(CAPABILITIES)
+        return Discovery(CAPABILITIES, attributes={"comment": Shape()})
 
     async def read(
         self,
@@ -134,8 +135,8 @@ class PostgresConnector:
         return found
 
     def _observed(self, row: Mapping[str, Any], assets: list[Asset] | None) -> Observed:
-        parked = PARKED.search(row["mark"])
-        ours = OURS.match(row["mark"])
+        mark, comment = parts(row["mark"])
+        parked, ours = PARKED.search(mark), OURS.match(mark)
         state = AccountState.ACTIVE if row["rolcanlogin"] else AccountState.SUSPENDED
         if parked and not row["rolcanlogin"]:
             state = AccountState.DELETED
@@ -149,6 +150,7 @@ class PostgresConnector:
             if parked and state is AccountState.DELETED
             else None,
             correlation=ours[1] if ours else "",
+            settings={"comment": comment} if comment else {},
             assets=None if assets is None else tuple(assets),
             kind=AccountKind.SERVICE
             if row["rolname"].startswith(self._service_prefix)
@@ -175,7 +177,7 @@ class PostgresConnector:
                     return await self._cut_off(connection, ref, row)
                 case Action.RESUME:
                     await self._alter(connection, role, "LOGIN")
-                    await self._mark(connection, role, ref, "")
+                    await self._mark(connection, role, ref, "", row)
                 case Action.SET_CREDENTIAL:
                     await self._password(connection, row["rolname"], secret)
                 case Action.GRANT:
@@ -188,10 +190,14 @@ class PostgresConnector:
                     return await self._transfer(connection, row, item, arguments)
                 case Action.PARK:
                     await self._alter(connection, role, "NOLOGIN")
-                    await self._mark(connection, role, ref, f"parked until {arguments.until}")
+                    await self._mark(connection, role, ref, f"parked until {arguments.until}", row)
                     return Done(until=arguments.until)
                 case Action.RESTORE:
-                    await self._mark(connection, role, ref, "suspended")
+                    await self._mark(connection, role, ref, "suspended", row)
+                case Action.UPDATE if item == "comment":
+                    mark = OURS.sub("", parts(row["mark"])[0]).strip()
+                    changed = {"mark": f"\n{arguments.value}"}
+                    await self._mark(connection, role, ref, mark, changed)
                 case Action.PURGE:
                     await self._purge(connection, row)
                 case Action.RENAME:
@@ -211,7 +217,9 @@ class PostgresConnector:
                     f"{self._name} has a role {arguments.login} already that is not ours.",
                     remedy="Link it to the person, or choose another login.",
                 ) from error
-            await self._mark(connection, role, ref, "suspended" if arguments.closed else "")
+            said = {"mark": f"\n{arguments.attributes.get('comment', '')}"}
+            note = "suspended" if arguments.closed else ""
+            await self._mark(connection, role, ref, note, said)
         row = await (
             await connection.execute(
                 "SELECT oid FROM pg_roles WHERE rolname = %s", (arguments.login,)
@@ -245,7 +253,7 @@ class PostgresConnector:
             ).format(
                 sql.Identifier(login),
                 sql.Literal(verifier),
-                sql.Literal(f"{queries.MARK} {ref.account_id} suspended"),
+                sql.Literal(_marked(ref, "suspended", row)),
             )
         )
         # After the commit nobody gets in any more, so one sweep ends the last session.
@@ -259,13 +267,16 @@ class PostgresConnector:
         await connection.execute(sql.SQL("ALTER ROLE {} {}").format(role, sql.SQL(word)))
 
     async def _mark(
-        self, connection: Connection, role: sql.Identifier, ref: AccountRef, note: str
+        self,
+        connection: Connection,
+        role: sql.Identifier,
+        ref: AccountRef,
+        note: str,
+        row: Mapping[str, Any],
     ) -> None:
         """The visible mark: whose account this is, and that it is suspended or parked."""
-        text = f"{queries.MARK} {ref.account_id} {note}".strip()
-        await connection.execute(
-            sql.SQL("COMMENT ON ROLE {} IS {}").format(role, sql.Literal(text))
-        )
+        text = sql.Literal(_marked(ref, note, row))
+        await connection.execute(sql.SQL("COMMENT ON ROLE {} IS {}").format(role, text))
 
     async def _password(self, connection: Connection, login: str, password: str) -> None:
         verifier = self._verifier(connection, login, password)
@@ -339,3 +350,16 @@ def _alter_owner(asset: Asset, owner: sql.Identifier) -> sql.Composed:
     else:
         name = sql.SQL(asset.name)
     return sql.SQL("ALTER {} {} OWNER TO {}").format(kind, name, owner)
+
+
+def parts(comment: str) -> tuple[str, str]:
+    """A role's comment as our mark, its first line, and what else it says; any other has no mark."""
+    head, _, rest = comment.partition("\n")
+    return (head, rest) if OURS.match(head) else ("", comment)
+
+
+def _marked(ref: AccountRef, note: str, row: Mapping[str, Any]) -> str:
+    """The comment of a role with our mark before what it says, which stays."""
+    head, text = f"{queries.MARK} {ref.account_id} {note}".strip(), row["mark"]
+    said = text.removeprefix("\n") if text.startswith("\n") else parts(text)[1]
+    return f"{head}\n{said}" if said else head

@@ -13,19 +13,20 @@ from datetime import datetime
 from typing import Any
 from weakref import WeakValueDictionary
 
+from yugum.connectors.scim.attributes import edited, operations, shapes
 from yugum.connectors.scim.http import ClientCredentials, ScimHttp, at, quoted
+from yugum.connectors.scim.members import Members
 from yugum.connectors.scim.resources import (
-    ACCOUNT,
     PARKED,
-    PATCH,
     asset,
     deleted,
+    groups_shown,
     new_user,
     readable,
     renames,
-    replacing,
     same,
 )
+from yugum.connectors.scim.words import ACCOUNT, PATCH, replacing
 from yugum.core.accounts import Asset, Observed, Unreadable
 from yugum.core.actions import NOTHING_DONE, Action, Arguments, Done
 from yugum.core.applications import Capability
@@ -78,6 +79,7 @@ class ScimConnector:
         self._http = ScimHttp(
             name, url, token, timeout=timeout, connections=connections, credentials=credentials
         )
+        self._members = Members(self._http)
         self._patches = self._filters = True
         self._name = name
         self._groups: dict[str, str] = {}
@@ -111,6 +113,7 @@ class ScimConnector:
             found.discard(Capability.RENAME)
         if "Group" in names:
             found.add(Capability.ENTITLEMENTS)
+            await self._members.learn()
         if "Seat" in names:
             found.add(Capability.SEATS)
         if "OwnedItem" in names:
@@ -128,7 +131,7 @@ class ScimConnector:
         if Capability.SEATS in found:
             async for page in self._http.listed("/Licenses"):
                 licenses |= {r["name"]: int(r["bought"]) for r in page}
-        return Discovery(self._capabilities, licenses)
+        return Discovery(self._capabilities, licenses, shapes(schemas.body))
 
     async def _can(self, capability: Capability) -> bool:
         if self._capabilities is None:
@@ -151,9 +154,17 @@ class ScimConnector:
             async for page in self._http.listed("/OwnedItems"):
                 for item in page:
                     owned.setdefault(item["owner"]["value"], []).append(asset(item))
+        groups: Mapping[str, set[str]] = {}
+        if await self._can(Capability.ENTITLEMENTS):
+            groups = await self._members.everybody()
         async for page in self._http.listed("/Users", changed):
             yield [
-                readable(u, owned.get(u.get("id", ""), []) if has_assets else None) for u in page
+                readable(
+                    u,
+                    owned.get(u.get("id", ""), []) if has_assets else None,
+                    {*groups_shown(u, self._members.names), *groups.get(str(u.get("id")), ())},
+                )
+                for u in page
             ]
         if await self._can(Capability.RESTORE):
             async for page in self._http.listed("/DeletedUsers"):
@@ -168,7 +179,10 @@ class ScimConnector:
             owned = [
                 asset(i) async for i in self._found("/OwnedItems", ("owner", "value"), user["id"])
             ]
-        seen = readable(user, owned)
+        groups: set[str] = set()
+        if await self._can(Capability.ENTITLEMENTS):
+            groups = await self._members.of(user)
+        seen = readable(user, owned, groups)
         if isinstance(seen, Unreadable):
             raise ApplicationRejected(f"The record of {seen.login or ref.login} {seen.reason}.")
         return seen
@@ -230,6 +244,8 @@ class ScimConnector:
                 await self._change(user, {"password": secret})
             case Action.SET:
                 await self._patch(user, [replacing(f"{ACCOUNT}:settings.{item}", arguments.value)])
+            case Action.UPDATE:
+                await self._update(user, item, arguments.value)
             case Action.GRANT | Action.REVOKE:
                 await self._member(item, ref.external_id, joins=action is Action.GRANT)
             case Action.TAKE_SEAT:
@@ -302,7 +318,7 @@ class ScimConnector:
             return
 
         def edit(found: Mapping[str, Any]) -> Mapping[str, Any]:
-            members = [m for m in found.get("members", []) if m["value"] != user]
+            members = [m for m in found.get("members") or [] if str(m["value"]) != user]
             return {"members": [*members, {"value": user}] if joins else members}
 
         await self._rewrite(group, edit)
@@ -315,7 +331,20 @@ class ScimConnector:
                 f"{self._name} has an account {arguments.login} already that is not ours.",
                 remedy="Link that account to the person, or choose another login.",
             )
-        return Done(external_id=reply.body["id"], login=reply.body["userName"])
+        made = reply.body
+        if not made.get("id"):  # RFC 7644 3.3: the representation may be left out
+            found = await self._user(AccountRef(ref.account_id, "", arguments.login))
+            made = found or {}
+        return Done(external_id=str(made["id"]), login=made.get("userName", arguments.login))
+
+    async def _update(self, path: str, name: str, value: str) -> None:
+        """One attribute; the entries of a list and the parts of a name beside it stay as they are."""
+        await self._can(Capability.SUSPEND)
+        if not self._patches:
+            await self._rewrite(path, lambda found: edited(found, name, value))
+            return
+        found = await self._http.send("GET", path)
+        await self._patch(path, operations(found.body, name, value), found.etag)
 
     async def _rename(self, user: str, login: str, arguments: Arguments) -> None:
         values: dict[str, Any] = {"userName": login}

@@ -141,6 +141,11 @@ class ScimHttp:
             return CannotDo(f"{self.name} does not offer this. {detail}".strip())
         return ApplicationRejected(f"{self.name} refused ({status}). {detail}".strip())
 
+    async def first(self, path: str, count: int) -> list[dict[str, Any]]:
+        """The first few of a resource type; none where the application does not list them."""
+        reply = await self.send("GET", f"{path}?startIndex=1&count={count}", allow=(403, 404, 501))
+        return list(reply.body.get("Resources") or ()) if reply.status < 400 else []
+
     async def listed(self, path: str, filter_text: str = "") -> AsyncIterator[list[dict[str, Any]]]:
         """Pages of a resource type, by index (RFC 7644 3.4.2.4) or by cursor (RFC 9865)."""
         joiner = "&" if "?" in path else "?"

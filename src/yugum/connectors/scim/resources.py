@@ -3,17 +3,15 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from datetime import datetime
 from typing import Any
 
+from yugum.connectors.scim.attributes import attributes_of, edited
+from yugum.connectors.scim.words import ACCOUNT, USER
 from yugum.core.accounts import AccountKind, AccountState, Asset, Observed, Unreadable
 from yugum.core.actions import Arguments
 
-USER = "urn:ietf:params:scim:schemas:core:2.0:User"
-ENTERPRISE = "urn:ietf:params:scim:schemas:extension:enterprise:2.0:User"
-PATCH = "urn:ietf:params:scim:api:messages:2.0:PatchOp"
-ACCOUNT = "urn:yugum:scim:schemas:1.0:Account"
 PARKED = re.compile(r" \(parked until ([^)]+)\)$")
 """The visible mark of an account that waits for its end where nothing can be deleted recoverably."""
 
@@ -21,10 +19,6 @@ PARKED = re.compile(r" \(parked until ([^)]+)\)$")
 def same(shown: object, wanted: str) -> bool:
     """Whether two logins are one: userName does not tell upper from lower case (RFC 7643 4.1.1)."""
     return isinstance(shown, str) and shown.lower() == wanted.lower()
-
-
-def replacing(path: str, value: object) -> dict[str, Any]:
-    return {"op": "replace", "path": path, "value": value}
 
 
 def new_user(account_id: str, arguments: Arguments) -> dict[str, Any]:
@@ -36,51 +30,68 @@ def new_user(account_id: str, arguments: Arguments) -> dict[str, Any]:
         "externalId": account_id,
         "active": not arguments.closed,
     }
-    if mail := arguments.mail:
-        body["emails"] = [{"value": mail, "primary": True}]
-    if number := arguments.employee_number:
-        body["schemas"].append(ENTERPRISE)
-        body[ENTERPRISE] = {"employeeNumber": number}
+    for name, value in {"emails.work": arguments.mail, **arguments.attributes}.items():
+        if value:
+            body |= edited(body, name, value)
     if settings := {k: v for k, v in arguments.settings.items() if v}:
         body["schemas"].append(ACCOUNT)
         body[ACCOUNT] = {"settings": settings}
     return body
 
 
-def readable(user: Mapping[str, Any], assets: list[Asset] | None) -> Observed | Unreadable:
+def truth(value: object) -> bool:
+    """A yes or no, also where an application sends it as text."""
+    return value if isinstance(value, bool) else str(value).strip().lower() in ("true", "1", "yes")
+
+
+def groups_shown(user: Mapping[str, Any], names: Mapping[str, str]) -> Iterator[str]:
+    """The groups that stand in a user; one shown without its name is looked up in ``names`` by id."""
+    for group in user.get("groups") or ():
+        if isinstance(group, Mapping):
+            name = group.get("display") or names.get(str(group.get("value", "")), "")
+            if name:
+                yield str(name)
+
+
+def readable(
+    user: Mapping[str, Any], assets: list[Asset] | None, groups: Iterable[str]
+) -> Observed | Unreadable:
     """A user as seen, or why it cannot be understood: one bad record must not end a reading."""
     try:
-        return observed(user, assets)
+        return observed(user, assets, groups)
     except (KeyError, TypeError, ValueError, AttributeError) as error:
         missing = isinstance(error, KeyError)
         reason = f"has no {error.args[0]}" if missing else f"a value cannot be read: {error}"
         return Unreadable(str(user.get("id", "")), str(user.get("userName", "")), reason)
 
 
-def observed(user: Mapping[str, Any], assets: list[Asset] | None) -> Observed:
-    more = user.get(ACCOUNT, {})
-    name = user.get("displayName", "")
-    active = user.get("active", True)
+def observed(
+    user: Mapping[str, Any], assets: list[Asset] | None, groups: Iterable[str]
+) -> Observed:
+    attributes = dict(attributes_of(user))
+    more = user.get(ACCOUNT) or {}
+    name = user.get("displayName") or ""
+    active = truth(user.get("active", True))
     parked = None if active else PARKED.search(name)
     state = AccountState.ACTIVE if active else AccountState.SUSPENDED
     if more.get("archived") and not active:
         state = AccountState.ARCHIVED
     return Observed(
-        external_id=user["id"],
+        external_id=str(user["id"]),
         login=user["userName"],
         state=AccountState.DELETED if parked else state,
         recoverable_until=datetime.fromisoformat(parked[1]) if parked else None,
-        entitlements=frozenset(g["display"] for g in user.get("groups", ()) if g.get("display")),
+        entitlements=frozenset(groups),
         seats=frozenset(s["license"] for s in more.get("seats", ())),
         sessions=len(more.get("sessions", ())),
         keys=len(more.get("apiKeys", ())) + len(more.get("waysIn", ())),
         devices=len(more.get("devices", ())),
-        correlation=user.get("externalId", ""),
+        correlation=str(user.get("externalId") or ""),
         assets=None if assets is None else tuple(assets),
         display_name=PARKED.sub("", name),
-        employee_number=user.get(ENTERPRISE, {}).get("employeeNumber", ""),
-        settings={k: str(v) for k, v in more.get("settings", {}).items()},
-        mail=next((str(m["value"]) for m in user.get("emails", ()) if m.get("value")), ""),
+        employee_number=attributes.get("enterprise.employeeNumber", ""),
+        settings={k: str(v) for k, v in more.get("settings", {}).items()} | attributes,
+        mail=attributes.get("emails.work", ""),
         kind=AccountKind(more.get("kind", "person")),
         last_used=datetime.fromisoformat(used) if (used := more.get("lastUsed")) else None,
     )

@@ -59,6 +59,7 @@ class Action(StrEnum):
     TAKE_SEAT = "take_seat"
     FREE_SEAT = "free_seat"
     SET = "set"
+    UPDATE = "update"
     TRANSFER = "transfer"
     SET_CREDENTIAL = "set_credential"
     DELETE = "delete"
@@ -91,8 +92,8 @@ class Rival:
 class Arguments:
     """What a step is told besides its item; each action reads the fields it knows.
 
-    Of an account: ``login``, names, ``mail``, ``employee_number``, ``settings``, ``closed`` (made
-    suspended). Of a setting: ``value``, what it ``was``, the ``ground`` on which. Of a transfer: who
+    Of an account: ``login``, names, ``mail``, ``employee_number``, ``settings``, ``attributes``, ``closed``
+    (made suspended). Of a setting or an attribute: ``value``, what it ``was``, the ``ground`` on which. Of a transfer: who
     receives (``to_…``), who has it now where that is not the step's account (``from_external_id``),
     and which items ``only``. Of an own step: its ``run``, ``verb``, ``person``, whether it is put
     ``back`` and may be (``undo``). Of a credential: ``sealed`` (encrypted, base64) where its owner
@@ -109,6 +110,7 @@ class Arguments:
     mail: str = ""
     employee_number: str = ""
     settings: Mapping[str, str] = field(default_factory=dict)
+    attributes: Mapping[str, str] = field(default_factory=dict)
     closed: bool = False
     value: str = ""
     was: str = ""

@@ -60,6 +60,7 @@ def create(
     application: Application,
     why: tuple[Origin, str],
     settings: Mapping[str, str],
+    attributes: Mapping[str, str],
     *,
     closed: bool,
 ) -> None:
@@ -72,7 +73,9 @@ def create(
         given_name=person.given_name,
         family_name=person.family_name,
         settings=settings,
+        attributes=attributes,
         mail=person.mail,
+        employee_number=person.employee_number,
         closed=closed and application.can(Capability.SUSPEND),
     )
     after = f"suspended until {person.starts}" if closed else "active"

@@ -19,6 +19,7 @@ from yugum.core.actions.run import Run
 from yugum.core.actions.seat import FreeSeat, TakeSeat
 from yugum.core.actions.set import Set
 from yugum.core.actions.transfer import Transfer
+from yugum.core.actions.update import Update
 
 ACTIONS: Mapping[Action, ActionSpec] = {
     spec.action: spec
@@ -41,6 +42,7 @@ ACTIONS: Mapping[Action, ActionSpec] = {
         TakeSeat(),
         Transfer(),
         Set(),
+        Update(),
         SetCredential(),
         Run(),
     )

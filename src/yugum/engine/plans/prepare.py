@@ -30,6 +30,7 @@ from yugum.engine.context import (
     observe_all,
     people_named,
 )
+from yugum.engine.declared import own_changes
 from yugum.engine.plans.kept import DATED_ANEW, BatchView, Made, held_up_by, keep
 from yugum.engine.plans.logins import must_be_free, restorable
 from yugum.engine.plans.making import (
@@ -80,6 +81,7 @@ async def prepare_people(
         )
     async with database.unit() as unit:
         people = await _resolve_all(unit, request.who)
+        request = replace(request, changes=await own_changes(unit, request.changes))
         hours = (await load_rules(unit)).working_hours
         known = await unit.accounts.known(list(people))
     meanings = {i: meaning_of(request, p, hours, now) for i, p in people.items()}

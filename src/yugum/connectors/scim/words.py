@@ -1,0 +1,14 @@
+"""The names of schemas (RFC 7643 10.3, RFC 7644 10.3) and the shape of a PATCH operation."""
+
+from __future__ import annotations
+
+from typing import Any
+
+USER = "urn:ietf:params:scim:schemas:core:2.0:User"
+ENTERPRISE = "urn:ietf:params:scim:schemas:extension:enterprise:2.0:User"
+PATCH = "urn:ietf:params:scim:api:messages:2.0:PatchOp"
+ACCOUNT = "urn:yugum:scim:schemas:1.0:Account"
+
+
+def replacing(path: str, value: object) -> dict[str, Any]:
+    return {"op": "replace", "path": path, "value": value}
