@@ -29,6 +29,7 @@ ACCOUNT, GROUP, SEAT, SETTING = HoldingKind
 HANDED = Arguments(to_external_id="x2", to_name="Signe Varga")
 MADE: dict[Action, dict[str, Any]] = {
     Action.SET: {"arguments": Arguments(value="new", was="old")},
+    Action.UPDATE: {"arguments": Arguments(value="new", was="old")},
     Action.RENAME: {"found": Facet(login="old")},
     Action.RUN: {"arguments": Arguments(run="42", undo=True)},
     Action.TRANSFER: {"did": Done(assets=(asset("r1"), asset("r2"))), "arguments": HANDED},
@@ -119,6 +120,7 @@ WAYS = {
     Action.TAKE_SEAT: Way(ANY, always(Action.FREE_SEAT)),
     Action.FREE_SEAT: Way(ANY, always()),
     Action.SET: Way(ANY, always(Action.SET)),
+    Action.UPDATE: Way(ANY, always(Action.UPDATE)),
     Action.RENAME: Way(ANY, always(Action.RENAME)),
     Action.TRANSFER: Way(ANY, always(Action.TRANSFER)),
     Action.RUN: Way(frozenset(), always()),

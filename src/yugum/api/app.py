@@ -41,7 +41,6 @@ from yugum.api.auth import Source, Viewer, authenticate
 from yugum.api.description import describe
 from yugum.api.limits import BodyLimit
 from yugum.api.strict import methods_at
-from yugum.engine.courtesy import Courtesy
 from yugum.engine.services import Services
 from yugum.ports.views import Installation
 
@@ -120,16 +119,16 @@ class SecurityHeaders:
 class Answering:
     """Tells long work in this process that somebody was answered; a stream never is."""
 
-    def __init__(self, app: ASGIApp, courtesy: Courtesy) -> None:
+    def __init__(self, app: ASGIApp) -> None:
         self._app = app
-        self._courtesy = courtesy
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         try:
             await self._app(scope, receive, send)
         finally:
             if scope["type"] == "http":
-                self._courtesy.answered()
+                services: Services = scope["app"].state.services
+                services.courtesy.answered()
 
 
 def create_app(
@@ -172,7 +171,7 @@ def create_app(
     _health(app, services)
     _console(app)
     app.add_middleware(BodyLimit)
-    app.add_middleware(Answering, courtesy=services.courtesy)
+    app.add_middleware(Answering)
     app.add_middleware(SecurityHeaders, https=public_url.startswith("https://"))
     return app
 

@@ -19,6 +19,7 @@ class DeviationKind(StrEnum):
     ENTITLEMENT = "entitlement"
     SEAT = "seat"
     ACCOUNT = "account"
+    ATTRIBUTE = "attribute"
 
 
 class DeviationState(StrEnum):

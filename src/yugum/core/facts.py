@@ -54,7 +54,7 @@ def with_fields(person: Person, document: Fields) -> Person:
                 place=name,
                 remedy=f"Use one of: {', '.join(CHANGEABLE)}.",
             )
-    after = with_values(person, {name: _value(name, text) for name, text in document.items()})
+    after = with_values(person, ((n, _value(n, text)) for n, text in document.items()))
     return with_names(after, document.keys())
 
 

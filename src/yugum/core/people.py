@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping
+from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass, fields, replace
 from datetime import UTC, date, datetime, time, timedelta
 from enum import StrEnum
@@ -68,6 +68,8 @@ FIELDS = tuple(f.name for f in fields(Person))
 DAYS = frozenset({"starts", "last_working_day", "contract_ends"})
 MOMENTS = frozenset({"access_ends", "absent_from", "absent_until"})
 CHANGEABLE = tuple(name for name in FIELDS if name not in ("id", "own"))
+FieldValue = str | date | None
+"""What a field of a person holds: a text, a day or a moment, or nothing."""
 OWN = "own."
 """What the name of an attribute of the organisation's own begins with, as a field of a person."""
 
@@ -168,19 +170,20 @@ def groups_in(text: str) -> tuple[str, ...]:
     return tuple(dict.fromkeys(g for part in text.split(";") if (g := part.strip())))
 
 
-def field_of(person: Person, name: str) -> str | date | None:
+def field_of(person: Person, name: str) -> FieldValue:
     """A field by name, one of the organisation's own among them."""
     if name.startswith(OWN):
         return dict(person.own).get(name.removeprefix(OWN), "")
-    value: str | date | None = getattr(person, name)
+    value: FieldValue = getattr(person, name)
     return value
 
 
-def with_values(person: Person, values: Mapping[str, str | date | None]) -> Person:
+def with_values(person: Person, values: Iterable[tuple[str, FieldValue]]) -> Person:
     """The person with some fields set, the organisation's own among them; "" takes such a one away."""
-    plain = {n: v for n, v in values.items() if not n.startswith(OWN)}
+    said = dict(values)
+    plain = {n: v for n, v in said.items() if not n.startswith(OWN)}
     own = dict(person.own) | {
-        n.removeprefix(OWN): str(v or "") for n, v in values.items() if n.startswith(OWN)
+        n.removeprefix(OWN): str(v or "") for n, v in said.items() if n.startswith(OWN)
     }
     kept = tuple(sorted((n, v) for n, v in own.items() if v))
     return replace(person, **plain, own=kept)  # type: ignore[arg-type]

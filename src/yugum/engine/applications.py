@@ -6,6 +6,7 @@ import asyncio
 import uuid
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from datetime import datetime
 
 from yugum.core.applications import (
     NO_CHANGE,
@@ -24,7 +25,7 @@ from yugum.ports.clock import Clock
 from yugum.ports.connectors import Connectors, Discovery
 from yugum.ports.gates import Stop
 from yugum.ports.services import Vault
-from yugum.ports.units import Database
+from yugum.ports.units import Database, UnitOfWork
 
 HIDDEN = "(the secret)"
 
@@ -97,17 +98,7 @@ class Applications:
             await unit.applications.put(
                 replace(application, capabilities=frozenset()), access, sealed
             )
-            await unit.applications.discovered(
-                application.id, found.capabilities, found.attributes, now
-            )
-            for name, bought in found.licenses.items():
-                pool = Pool(
-                    id=str(uuid.uuid4()),
-                    application_id=application.id,
-                    license=name,
-                    bought=bought,
-                )
-                await unit.seats.put(pool)
+            await _keep(unit, application.id, found, now)
             can: list[Json] = [c.value for c in sorted(found.capabilities)]
             payload: Document = {"kind": application.kind, "can": can}
             await unit.audit.add(
@@ -216,3 +207,13 @@ class Applications:
             await unit.applications.discovered(
                 application_id, found.capabilities, found.attributes, now
             )
+
+
+async def _keep(unit: UnitOfWork, application_id: str, found: Discovery, now: datetime) -> None:
+    """Keep what an application has said of itself, with a pool for each license."""
+    await unit.applications.discovered(application_id, found.capabilities, found.attributes, now)
+    for name, bought in found.licenses.items():
+        pool = Pool(
+            id=str(uuid.uuid4()), application_id=application_id, license=name, bought=bought
+        )
+        await unit.seats.put(pool)

@@ -10,7 +10,6 @@ from datetime import datetime
 from yugum.core.accounts import Account, AccountState, HoldingKind
 from yugum.core.applications import Application
 from yugum.core.coming import Dated, Upcoming, coming, future
-from yugum.core.dates import parse_day
 from yugum.core.decisions import Ledger, OriginKind
 from yugum.core.desired import Subject, World, desired
 from yugum.core.dockets import DocketLine, DocketState
@@ -27,19 +26,18 @@ from yugum.core.people import (
     field_of,
     fields_of_both,
     folded,
-    groups_in,
     state_at,
-    term_end,
     with_values,
 )
 from yugum.core.procedures import ready_steps
 from yugum.core.requests import NewPerson
 from yugum.core.roles import Role
-from yugum.engine.context import load_rules, load_subjects, load_world, people_named
+from yugum.engine.context import load_rules, load_subjects, load_world
 from yugum.engine.declared import own_changes, own_values
 from yugum.engine.declined import must_be_new, must_not_be_declined
 from yugum.engine.events import make_event
 from yugum.engine.linking import link_found
+from yugum.engine.newcomers import made, managers_named
 from yugum.engine.own import must_be_for_others
 from yugum.engine.standing import look_again, stands
 from yugum.engine.standings import shown_line
@@ -53,31 +51,6 @@ from yugum.ports.seats import SeatOf
 from yugum.ports.standing import StandingLine
 from yugum.ports.units import Database, UnitOfWork
 from yugum.wire.filters import parse_filter
-
-AS_SAID = (
-    "user_name",
-    "given_name",
-    "family_name",
-    "middle_name",
-    "honorific_prefix",
-    "honorific_suffix",
-    "nick_name",
-    "employee_number",
-    "user_type",
-    "department",
-    "division",
-    "organization",
-    "cost_center",
-    "title",
-    "site",
-    "preferred_language",
-    "locale",
-    "mail",
-    "outside_mail",
-    "phone",
-    "mobile",
-)
-"""Fields of a new person that are taken as they are."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -153,11 +126,11 @@ class People:
             ids = {n.user_name: str(uuid.uuid4()) for n in new}
             if len(ids) < len(new):
                 raise InvalidInput("A login is named twice.", place="user_name")
-            bosses = await _managers(unit, new, ids)
+            bosses = await managers_named(unit, new, ids)
             installation = await unit.views.installation()
             zone = installation.zone if installation else "UTC"
             checked = [replace(n, own=await own_values(unit, n.own)) for n in new]
-            people = [_made(n, ids[n.user_name], bosses.get(n.manager), zone, now) for n in checked]
+            people = [made(n, ids[n.user_name], bosses.get(n.manager), zone, now) for n in checked]
             if taken := await unit.people.logins_taken([p.user_name for p in people]):
                 raise Conflict(
                     f"The login {min(taken)} is taken.",
@@ -253,7 +226,7 @@ class People:
                 filled.remove("manager_id")
             await unit.standing.hold([person.id, other.id])
             moved = await unit.people.merge(person.id, other.id)
-            merged = with_values(person, {name: field_of(other, name) for name in filled})
+            merged = with_values(person, ((name, field_of(other, name)) for name in filled))
             await unit.people.change([merged])
             payload: Document = {
                 "gone": other.user_name,
@@ -324,34 +297,6 @@ class People:
             dockets=dockets.items,
             facts=facts,
         )
-
-
-async def _managers(
-    unit: UnitOfWork, new: Sequence[NewPerson], ids: Mapping[str, str]
-) -> dict[str, str]:
-    """The ids of the managers that new people name; some may be new themselves."""
-    names = {n.manager for n in new if n.manager} - set(ids)
-    found = await people_named(unit, sorted(names))
-    return {**{name: p.id for name, p in found.items()}, **ids}
-
-
-def _made(
-    new: NewPerson, person_id: str, manager_id: str | None, zone: str, now: datetime
-) -> Person:
-    zone = new.time_zone or zone
-    ends = parse_day(new.contract_ends, now, zone) if new.contract_ends else None
-    return Person(
-        id=person_id,
-        display_name=new.display_name or f"{new.given_name} {new.family_name}".strip(),
-        manager_id=manager_id,
-        time_zone=zone,
-        groups="; ".join(groups_in(new.groups)),
-        own=tuple(sorted((n, v) for n, v in new.own.items() if v)),
-        **{name: getattr(new, name) for name in AS_SAID},
-        starts=parse_day(new.starts, now, zone) if new.starts else None,
-        contract_ends=ends,
-        access_ends=term_end(ends, zone),
-    )
 
 
 def _changes(history: Sequence[HistoryEntry]) -> dict[str, list[Change]]:

@@ -8,7 +8,6 @@ from typing import Any
 
 import sqlalchemy as sa
 from sqlalchemy.dialects.postgresql import insert
-from sqlalchemy.ext.asyncio import AsyncConnection
 
 from yugum.core.accounts import Account, AccountKind, AccountState, Asset, HoldingKind
 from yugum.core.conditions import fold
@@ -25,9 +24,11 @@ from yugum.errors import NotFound
 from yugum.ports.accounts import AccountLine, HistoryEntry, Known
 from yugum.ports.pages import ListPage
 from yugum.storage import tables as t
+from yugum.storage.deviations import Deviations
+from yugum.storage.managers import Managers
 from yugum.storage.pages import Row, fetch
 from yugum.storage.people import COLUMNS, person_from
-from yugum.storage.rows import among, locked_sql, read, reader, to_array, to_json
+from yugum.storage.rows import among, locked_sql, reader, to_array, to_json
 
 HISTORY_SQL = sa.text("""
 WITH now_held AS (
@@ -133,10 +134,7 @@ ORDER BY a.id, b.id
 HOLDINGS = {kind.value: kind for kind in HoldingKind}
 
 
-class Accounts:
-    def __init__(self, connection: AsyncConnection) -> None:
-        self.connection = connection
-
+class Accounts(Managers):
     async def last_used(self, account_ids: Sequence[str]) -> dict[str, datetime]:
         """When accounts were last used, as far as their applications tell."""
         a = t.accounts.c
@@ -161,7 +159,7 @@ class Accounts:
             .order_by(t.decisions.c.made_at, t.decisions.c.id)
         )
         made = (await run(made_query)).mappings().all()
-        disputed = await self._disputed(account_ids)
+        disputed = await Deviations(self.connection).disputed(account_ids)
         assets: dict[str, list[Asset]] = {}
         for a in owned:
             asset = Asset(a["kind"], a["external_id"], a["name"], a["container"])
@@ -183,29 +181,6 @@ class Accounts:
             decisions=decisions,
             disputed=disputed,
         )
-
-    async def _disputed(self, account_ids: Sequence[str]) -> frozenset[tuple[str, str]]:
-        """Attributes changed outside about which nobody has decided yet."""
-        d = t.deviations.c
-        query = sa.select(d.account_id, d.item).where(
-            among(d.account_id, account_ids), d.kind == "attribute", d.state == "open"
-        )
-        return frozenset((r[0], r[1]) for r in await self.connection.execute(query))
-
-    async def of_managers(self, person_ids: Sequence[str]) -> Mapping[str, Sequence[Account]]:
-        """The accounts in use of some managers, as far as others name them, by person."""
-        a = t.accounts.c
-        query = sa.select(
-            a.id, a.application_id, a.person_id, a.login, a.external_id, a.state
-        ).where(
-            among(a.person_id, person_ids),
-            a.kind == AccountKind.PERSON.value,
-            a.state.in_([AccountState.ACTIVE.value, AccountState.SUSPENDED.value]),
-        )
-        found: dict[str, list[Account]] = {}
-        for row in (await self.connection.execute(query)).mappings():
-            found.setdefault(row["person_id"], []).append(read(Account, row))
-        return found
 
     async def _rows_of(self, subject_ids: Sequence[str]) -> Sequence[dict[str, Any]]:
         """The accounts of some people, and those that are nobody's among the ids."""

@@ -9,13 +9,13 @@ from sqlalchemy.dialects.postgresql import ARRAY, insert
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from yugum.core.accounts import AccountState
-from yugum.core.deviations import Deviation, DeviationState
+from yugum.core.deviations import Deviation, DeviationKind, DeviationState
 from yugum.errors import Conflict, NotFound
 from yugum.ports.deviations import DeviationLine, SeenDeviation
 from yugum.ports.pages import ListPage
 from yugum.storage import tables as t
 from yugum.storage.pages import fetch
-from yugum.storage.rows import read, reader
+from yugum.storage.rows import among, read, reader
 
 
 class Deviations:
@@ -45,6 +45,16 @@ class Deviations:
             for d in found
         ]
         await self.connection.execute(statement, rows)
+
+    async def disputed(self, account_ids: Sequence[str]) -> frozenset[tuple[str, str]]:
+        """Attributes changed outside about which nobody has decided yet."""
+        d = t.deviations.c
+        query = sa.select(d.account_id, d.item).where(
+            among(d.account_id, account_ids),
+            d.kind == DeviationKind.ATTRIBUTE.value,
+            d.state == DeviationState.OPEN.value,
+        )
+        return frozenset((r[0], r[1]) for r in await self.connection.execute(query))
 
     async def page(
         self, application_id: str, state: DeviationState | None, cursor: str | None, limit: int

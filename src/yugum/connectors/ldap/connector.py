@@ -6,7 +6,6 @@ container, and removed when their window is over.
 
 from __future__ import annotations
 
-import re
 import secrets
 from collections.abc import AsyncIterator, Mapping, Sequence
 from datetime import datetime
@@ -19,10 +18,10 @@ from yugum.connectors.ldap.directory import Directory
 from yugum.connectors.ldap.entries import group_names, observed
 from yugum.connectors.ldap.layout import PERMANENT, PERSON, Layout, first, parent, rdn_value
 from yugum.connectors.ldap.numbers import Numbers
+from yugum.connectors.ldap.schema import attributes_known
 from yugum.core.accounts import Observed, Unreadable
 from yugum.core.actions import NOTHING_DONE, Action, Arguments, Done
 from yugum.core.applications import Capability
-from yugum.core.attributes import Shape
 from yugum.errors import ApplicationRejected, CannotDo
 from yugum.ports.connectors import AccountRef, ConnectorSpec, Discovery
 
@@ -78,27 +77,13 @@ class LdapConnector:
             await self._must_exist(connection, f"{layout.groups},{layout.base}")
             root = await connection.search("", LDAPSearchScope.BASE, attrlist=["supportedControl"])
             controls = {str(c) for r in root for c in r.get("supportedControl", [])}
-            known = await self._attributes(connection)
+            known = await attributes_known(connection, layout)
         if "1.3.6.1.4.1.42.2.27.8.5.1" not in controls:
             raise CannotDo(
                 f"{self._name} has no password policy, without which nobody can be locked out.",
                 remedy="Load the directory server's password policy overlay.",
             )
         return Discovery(CAPABILITIES, attributes=known)
-
-    async def _attributes(self, connection: AIOLDAPConnection) -> dict[str, Shape]:
-        """Which of a person's attributes entries can have, and how long they may be (RFC 4512 4.1.2)."""
-        if "inetOrgPerson" not in self._layout.classes.split():
-            return {n: Shape() for n in ("cn", "sn")}
-        found = await connection.search(
-            "cn=Subschema", LDAPSearchScope.BASE, attrlist=["attributeTypes"]
-        )
-        told = "\n".join(str(v) for entry in found for v in entry.get("attributeTypes", []))
-        shapes = {}
-        for name in PERSON:
-            bound = re.search(rf"'{name}'[^\n]*?SYNTAX [0-9.]+\{{(\d+)\}}", told)
-            shapes[name] = Shape(int(bound[1]) if bound else 0)
-        return shapes
 
     async def _must_exist(self, connection: AIOLDAPConnection, dn: str) -> None:
         try:
@@ -218,11 +203,6 @@ class LdapConnector:
                     await self._join(connection, entry, item)
                 case Action.REVOKE:
                     await self._leave(connection, entry, item)
-                case Action.UPDATE if item in PERSON and item != "manager":
-                    if not arguments.value and item in ("cn", "sn"):
-                        raise CannotDo(f"{self._name} needs every entry to have {item}.")
-                    value = [arguments.value] if arguments.value else []
-                    await self._modify(connection, entry, {item: value})
                 case Action.SET | Action.UPDATE:
                     await self._set(connection, entry, item, arguments.value)
                 case Action.PARK:
@@ -380,6 +360,10 @@ class LdapConnector:
                 await self._modify(connection, entry, {layout.alias: value.split()})
             case "mark":
                 await self._modify(connection, entry, {layout.mark: [value] if value else []})
+            case "cn" | "sn" if not value:
+                raise CannotDo(f"{self._name} needs every entry to have {name}.")
+            case _ if name in PERSON:
+                await self._modify(connection, entry, {name: [value] if value else []})
             case _:
                 raise CannotDo(
                     f"{self._name} has no setting {name}.",

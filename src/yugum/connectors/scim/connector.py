@@ -8,33 +8,30 @@ from __future__ import annotations
 
 import asyncio
 import secrets
-from collections.abc import AsyncIterator, Callable, Mapping, Sequence
+from collections.abc import AsyncIterator, Mapping, Sequence
 from datetime import datetime
 from typing import Any
-from weakref import WeakValueDictionary
 
-from yugum.connectors.scim.attributes import edited, operations, shapes
+from yugum.connectors.scim.attributes import shapes
 from yugum.connectors.scim.http import ClientCredentials, ScimHttp, at, quoted
 from yugum.connectors.scim.members import Members
 from yugum.connectors.scim.resources import (
     PARKED,
     asset,
     deleted,
-    groups_shown,
     new_user,
     readable,
     renames,
     same,
 )
-from yugum.connectors.scim.words import ACCOUNT, PATCH, replacing
+from yugum.connectors.scim.words import ACCOUNT, replacing
+from yugum.connectors.scim.writer import Writer
 from yugum.core.accounts import Asset, Observed, Unreadable
 from yugum.core.actions import NOTHING_DONE, Action, Arguments, Done
 from yugum.core.applications import Capability
-from yugum.errors import ApplicationRejected, ApplicationUnavailable, CannotDo
+from yugum.errors import ApplicationRejected, CannotDo
 from yugum.ports.connectors import AccountRef, ConnectorSpec, Discovery
 
-REWRITES = 5
-"""How often a resource that others change as well is read again before a step has to wait."""
 BASE = {
     Capability.SUSPEND,
     Capability.DELETE,
@@ -62,7 +59,7 @@ def connect(spec: ConnectorSpec) -> ScimConnector:
     )
 
 
-class ScimConnector:
+class ScimConnector(Writer):
     """Speaks SCIM 2.0 to one application."""
 
     def __init__(
@@ -76,16 +73,17 @@ class ScimConnector:
         credentials: ClientCredentials | None = None,
     ) -> None:
         self.call_timeout = timeout
-        self._http = ScimHttp(
-            name, url, token, timeout=timeout, connections=connections, credentials=credentials
+        super().__init__(
+            name,
+            ScimHttp(
+                name, url, token, timeout=timeout, connections=connections, credentials=credentials
+            ),
         )
         self._members = Members(self._http)
-        self._patches = self._filters = True
-        self._name = name
+        self._filters = True
         self._groups: dict[str, str] = {}
         self._capabilities: frozenset[Capability] | None = None
         self._discovering = asyncio.Lock()
-        self._writing: WeakValueDictionary[str, asyncio.Lock] = WeakValueDictionary()
 
     async def close(self) -> None:
         await self._http.close()
@@ -133,6 +131,9 @@ class ScimConnector:
                 licenses |= {r["name"]: int(r["bought"]) for r in page}
         return Discovery(self._capabilities, licenses, shapes(schemas.body))
 
+    async def _known(self) -> None:
+        await self._can(Capability.SUSPEND)
+
     async def _can(self, capability: Capability) -> bool:
         if self._capabilities is None:
             async with self._discovering:  # many lanes ask at once, the application is asked once
@@ -162,7 +163,8 @@ class ScimConnector:
                 readable(
                     u,
                     owned.get(u.get("id", ""), []) if has_assets else None,
-                    {*groups_shown(u, self._members.names), *groups.get(str(u.get("id")), ())},
+                    groups.get(str(u.get("id")), ()),
+                    self._members.names,
                 )
                 for u in page
             ]
@@ -181,8 +183,8 @@ class ScimConnector:
             ]
         groups: set[str] = set()
         if await self._can(Capability.ENTITLEMENTS):
-            groups = await self._members.of(user)
-        seen = readable(user, owned, groups)
+            groups = await self._members.of(str(user["id"]))
+        seen = readable(user, owned, groups, self._members.names)
         if isinstance(seen, Unreadable):
             raise ApplicationRejected(f"The record of {seen.login or ref.login} {seen.reason}.")
         return seen
@@ -276,36 +278,6 @@ class ScimConnector:
                 raise CannotDo(f"{self._name} cannot {action.value.replace('_', ' ')}.")
         return NOTHING_DONE
 
-    async def _patch(self, path: str, operations: list[dict[str, Any]], etag: str = "") -> None:
-        await self._http.send(
-            "PATCH", path, {"schemas": [PATCH], "Operations": operations}, etag=etag
-        )
-
-    async def _change(self, path: str, values: Mapping[str, Any]) -> None:
-        """Replace attributes of a user, by PATCH or, where there is none, by PUT of the whole."""
-        await self._can(Capability.SUSPEND)
-        if self._patches:
-            await self._patch(path, [replacing(k, v) for k, v in values.items()])
-            return
-        await self._rewrite(path, lambda _: values)
-
-    async def _rewrite(
-        self, path: str, edit: Callable[[Mapping[str, Any]], Mapping[str, Any]]
-    ) -> None:
-        """Read a resource and PUT it whole with what ``edit`` gives for what was read.
-
-        Steps of ours take turns, and when somebody else was faster (412) it is read again: a group
-        is changed by many at once.
-        """
-        async with self._writing.setdefault(path, asyncio.Lock()):
-            for _ in range(REWRITES):
-                found = await self._http.send("GET", path)
-                body = {**found.body, **edit(found.body)}
-                reply = await self._http.send("PUT", path, body, etag=found.etag, allow=(412,))
-                if reply.status != 412:
-                    return
-        raise ApplicationUnavailable(f"{self._name} changes {path} faster than it can be written.")
-
     async def _member(self, name: str, user: str, *, joins: bool) -> None:
         await self._can(Capability.SUSPEND)
         group = await self._group(name)
@@ -336,15 +308,6 @@ class ScimConnector:
             found = await self._user(AccountRef(ref.account_id, "", arguments.login))
             made = found or {}
         return Done(external_id=str(made["id"]), login=made.get("userName", arguments.login))
-
-    async def _update(self, path: str, name: str, value: str) -> None:
-        """One attribute; the entries of a list and the parts of a name beside it stay as they are."""
-        await self._can(Capability.SUSPEND)
-        if not self._patches:
-            await self._rewrite(path, lambda found: edited(found, name, value))
-            return
-        found = await self._http.send("GET", path)
-        await self._patch(path, operations(found.body, name, value), found.etag)
 
     async def _rename(self, user: str, login: str, arguments: Arguments) -> None:
         values: dict[str, Any] = {"userName": login}

@@ -10,7 +10,6 @@ from collections.abc import Mapping
 from typing import Any
 
 from yugum.connectors.scim.http import ScimHttp, at, quoted
-from yugum.connectors.scim.resources import groups_shown
 from yugum.errors import ApplicationRejected, CannotDo
 
 FEW = 20
@@ -54,16 +53,15 @@ class Members:
                     found.setdefault(str(member.get("value", "")), set()).add(name)
         return found
 
-    async def of(self, user: Mapping[str, Any]) -> set[str]:
-        """The groups of one user."""
-        shown = set(groups_shown(user, self.names))
+    async def of(self, key: str) -> set[str]:
+        """The groups that show a user, by id, among their members, where that has to be asked."""
         if self._in_users:
-            return shown
-        key = str(user["id"])
-        for group in await self._holding(key):
-            if any(str(m.get("value", "")) == key for m in group.get("members") or ()):
-                shown.add(self._name(group))
-        return shown
+            return set()
+        return {
+            self._name(group)
+            for group in await self._holding(key)
+            if any(str(m.get("value", "")) == key for m in group.get("members") or ())
+        }
 
     async def _holding(self, key: str) -> list[Mapping[str, Any]]:
         """The groups that may hold a user: by filter where that is understood, else all."""

@@ -47,18 +47,22 @@ def truth(value: object) -> bool:
 def groups_shown(user: Mapping[str, Any], names: Mapping[str, str]) -> Iterator[str]:
     """The groups that stand in a user; one shown without its name is looked up in ``names`` by id."""
     for group in user.get("groups") or ():
-        if isinstance(group, Mapping):
-            name = group.get("display") or names.get(str(group.get("value", "")), "")
-            if name:
-                yield str(name)
+        if name := group.get("display") or names.get(str(group.get("value", "")), ""):
+            yield str(name)
 
 
 def readable(
-    user: Mapping[str, Any], assets: list[Asset] | None, groups: Iterable[str]
+    user: Mapping[str, Any],
+    assets: list[Asset] | None,
+    groups: Iterable[str],
+    names: Mapping[str, str],
 ) -> Observed | Unreadable:
-    """A user as seen, or why it cannot be understood: one bad record must not end a reading."""
+    """A user as seen, or why it cannot be understood: one bad record must not end a reading.
+
+    ``groups`` are those that show the user among their members, ``names`` all groups by id.
+    """
     try:
-        return observed(user, assets, groups)
+        return observed(user, assets, {*groups_shown(user, names), *groups})
     except (KeyError, TypeError, ValueError, AttributeError) as error:
         missing = isinstance(error, KeyError)
         reason = f"has no {error.args[0]}" if missing else f"a value cannot be read: {error}"

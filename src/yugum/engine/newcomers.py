@@ -1,0 +1,65 @@
+"""New people, of what was said about them."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from datetime import datetime
+
+from yugum.core.dates import parse_day
+from yugum.core.people import Person, groups_in, term_end
+from yugum.core.requests import NewPerson
+from yugum.engine.context import people_named
+from yugum.ports.units import UnitOfWork
+
+AS_SAID = (
+    "user_name",
+    "given_name",
+    "family_name",
+    "middle_name",
+    "honorific_prefix",
+    "honorific_suffix",
+    "nick_name",
+    "employee_number",
+    "user_type",
+    "department",
+    "division",
+    "organization",
+    "cost_center",
+    "title",
+    "site",
+    "preferred_language",
+    "locale",
+    "mail",
+    "outside_mail",
+    "phone",
+    "mobile",
+)
+"""Fields of a new person that are taken as they are."""
+
+
+async def managers_named(
+    unit: UnitOfWork, new: Sequence[NewPerson], ids: Mapping[str, str]
+) -> dict[str, str]:
+    """The ids of the managers that new people name; some may be new themselves."""
+    names = {n.manager for n in new if n.manager} - set(ids)
+    found = await people_named(unit, sorted(names))
+    return {**{name: p.id for name, p in found.items()}, **ids}
+
+
+def made(
+    new: NewPerson, person_id: str, manager_id: str | None, zone: str, now: datetime
+) -> Person:
+    zone = new.time_zone or zone
+    ends = parse_day(new.contract_ends, now, zone) if new.contract_ends else None
+    return Person(
+        id=person_id,
+        display_name=new.display_name or f"{new.given_name} {new.family_name}".strip(),
+        manager_id=manager_id,
+        time_zone=zone,
+        groups="; ".join(groups_in(new.groups)),
+        own=tuple(sorted((n, v) for n, v in new.own.items() if v)),
+        **{name: getattr(new, name) for name in AS_SAID},
+        starts=parse_day(new.starts, now, zone) if new.starts else None,
+        contract_ends=ends,
+        access_ends=term_end(ends, zone),
+    )
