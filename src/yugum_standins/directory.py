@@ -12,7 +12,7 @@ import shutil
 import subprocess
 import time
 import uuid
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -217,7 +217,13 @@ def _frame() -> list[bonsai.LDAPEntry]:
 
 
 def person_entry(
-    login: str, given: str, family: str, number: str, password: str = "", manager: str = ""
+    login: str,
+    given: str,
+    family: str,
+    number: str,
+    password: str = "",
+    manager: str = "",
+    more: Mapping[str, str] | None = None,
 ) -> bonsai.LDAPEntry:
     """An entry as the directory's own administrators make them."""
     entry = bonsai.LDAPEntry(f"uid={login},ou=people,{BASE}")
@@ -233,6 +239,9 @@ def person_entry(
         entry["userPassword"] = [password]
     if manager:
         entry["manager"] = [f"uid={manager},ou=people,{BASE}"]
+    for name, value in (more or {}).items():
+        if value:
+            entry[name] = [value]
     return entry
 
 

@@ -7,6 +7,8 @@ from __future__ import annotations
 
 import random
 import unicodedata
+import uuid
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
@@ -33,6 +35,8 @@ MAPS = "harbour-maps"
 SPARE = 200
 """Seats an application itself has beyond those held; Yugum's pools may be told of fewer."""
 MAILBOX = "Mailbox"
+ORGANISATION = "Morrow Sound Ferries"
+TICKET_DOMAIN = "ferries.morrowsound.example"
 STAFF = "Staff"
 
 GIVEN = [
@@ -269,6 +273,44 @@ class Employee:
     def display_name(self) -> str:
         return f"{self.given_name} {self.family_name}"
 
+    @property
+    def mail(self) -> str:
+        domain = TICKET_DOMAIN if self.department == "Ticketing" else MAIL_DOMAIN
+        return f"{self.user_name}@{domain}"
+
+    @property
+    def phone(self) -> str:
+        """A number at the desk; on board nobody has one."""
+        on_board = self.department in ("Deck", "Engine Room")
+        return "" if on_board else f"+00 555 {int(self.employee_number) % 10_000:04}"
+
+    @property
+    def cost_center(self) -> str:
+        return f"{100 + 10 * list(DEPARTMENTS).index(self.department)}"
+
+    @property
+    def account_id(self) -> str:
+        """The id of the account in simulated applications."""
+        return str(uuid.uuid5(uuid.NAMESPACE_DNS, f"{self.user_name}.{MAIL_DOMAIN}"))
+
+    def as_user(self, ids: Mapping[str, str]) -> dict[str, Any]:
+        """Who they are, as a simulated application has it; ``ids`` are the accounts' by login."""
+        more: dict[str, Any] = {
+            "name": {"givenName": self.given_name, "familyName": self.family_name},
+            "title": self.title,
+            "userType": self.user_type,
+            "timezone": ZONE,
+            "addresses": [{"type": "work", "locality": self.site}],
+            "costCenter": self.cost_center,
+            "organization": ORGANISATION,
+            "department": self.department,
+        }
+        if self.phone:
+            more["phoneNumbers"] = [{"type": "work", "value": self.phone}]
+        if self.manager in ids:
+            more["manager"] = {"value": ids[self.manager]}
+        return {"id": self.account_id, "mail": self.mail, "more": more}
+
     def document(self) -> dict[str, str]:
         """The fields of a new person."""
         names = (
@@ -281,9 +323,12 @@ class Employee:
             "site",
             "user_type",
             "contract_ends",
+            "mail",
+            "phone",
+            "cost_center",
         )
-        mail = f"{self.user_name}@{MAIL_DOMAIN}"
-        return {n: getattr(self, n) for n in names} | {"time_zone": ZONE, "mail": mail}
+        said = {n: getattr(self, n) for n in names}
+        return said | {"time_zone": ZONE, "organization": ORGANISATION}
 
 
 def login(given: str, family: str, taken: set[str]) -> str:
@@ -525,8 +570,11 @@ def members(simulated: Simulated, people: list[Employee]) -> list[tuple[Employee
 def simulated_seed(simulated: Simulated, people: list[Employee]) -> dict[str, Any]:
     """What a simulated application begins with."""
     rng = random.Random(simulated.id)
+    found = members(simulated, people)
+    ids = {person.user_name: person.account_id for person, _ in found}
     users = [
         {
+            **person.as_user(ids),
             "userName": person.user_name,
             "displayName": person.display_name,
             "employeeNumber": person.employee_number,
@@ -535,7 +583,7 @@ def simulated_seed(simulated: Simulated, people: list[Employee]) -> dict[str, An
             "sessions": rng.choice((0, 0, 1)) if simulated.traits.get("extended", True) else 0,
             "devices": index % 3 if simulated.traits.get("devices") else 0,
         }
-        for index, (person, groups) in enumerate(members(simulated, people))
+        for index, (person, groups) in enumerate(found)
     ]
     bought = {simulated.license: len(users) + SPARE} if simulated.license else {}
     return {"licenses": bought, "groups": list(simulated.groups), "users": users}
@@ -557,7 +605,23 @@ def radio_csv(people: list[Employee]) -> str:
 def directory_entries(people: list[Employee]) -> list[Any]:
     """The staff directory's entries: everybody, the groups, and one group of groups."""
     entries = [
-        person_entry(p.user_name, p.given_name, p.family_name, p.employee_number, manager=p.manager)
+        person_entry(
+            p.user_name,
+            p.given_name,
+            p.family_name,
+            p.employee_number,
+            manager=p.manager,
+            more={
+                "displayName": p.display_name,
+                "mail": p.mail,
+                "title": p.title,
+                "employeeType": p.user_type,
+                "departmentNumber": p.department,
+                "l": p.site,
+                "o": ORGANISATION,
+                "telephoneNumber": p.phone,
+            },
+        )
         for p in people
     ]
     staff = [p.user_name for p in people]

@@ -231,6 +231,8 @@ class Store:
                     "sessions": [{"id": str(uuid.uuid4())} for _ in range(u.get("sessions", 0))],
                     "apiKeys": [{"id": str(uuid.uuid4())} for _ in range(u.get("apiKeys", 0))],
                     "devices": [{"id": str(uuid.uuid4())} for _ in range(u.get("devices", 0))],
+                    "mail": u.get("mail", ""),
+                    "more": u.get("more", {}),
                     "waysIn": [{"kind": k, "id": str(uuid.uuid4())} for k in u.get("waysIn", ())],
                 },
             )
