@@ -133,6 +133,11 @@ class RevertCause(Cause):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class UpdateCause(Cause):
+    """The attributes of somebody's accounts are brought in step again; ``basis`` says why."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class CredentialCause(Cause):
     """A new credential for one ``account``, ``sealed`` where its owner chose it."""
 
@@ -162,6 +167,7 @@ CAUSES: Mapping[Verb, type[Cause]] = {
     Verb.RECHECK: RecheckCause,
     Verb.REVERT: RevertCause,
     Verb.CREDENTIAL: CredentialCause,
+    Verb.UPDATE: UpdateCause,
 }
 
 

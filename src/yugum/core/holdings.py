@@ -66,10 +66,10 @@ def _attributes(draft: Draft, application: Application, account: Account, want: 
         elif not _fits(draft, application, name, value, made):
             code = "does-not-fit"
         if not code:
-            update(draft, application, account, name, value, "as the person's data say")
+            update(draft, application, account, name, value, "the person's data")
             continue
         before, after = f"{name}: {was or 'nothing'}", value or "nothing"
-        why = "as the person's data say"
+        why = "the person's data"
         draft.hold_back(code, application, account, Action.UPDATE, before, after, why, item=name)
 
 
@@ -94,11 +94,16 @@ def _settings(
     draft: Draft, application: Application, account: Account | None, want: Wanted
 ) -> None:
     """Settings that roles and exceptions give; one that nothing gives any more goes back."""
-    if want.settings and not application.can(Capability.SETTINGS):
-        names = ", ".join(sorted(want.settings))
+    settings = {n: s for n, s in want.settings.items() if n not in application.attributes}
+    if account is not None:
+        for name in sorted(want.settings.keys() & application.attributes.keys()):
+            value, _, reason = want.settings[name]
+            update(draft, application, account, name, value, reason)
+    if settings and not application.can(Capability.SETTINGS):
+        names = ", ".join(sorted(settings))
         draft.warn("cannot-set", f"{application.name} has no settings; {names} stay as they are.")
         return
-    for name, (value, origin, reason) in sorted(want.settings.items()):
+    for name, (value, origin, reason) in sorted(settings.items()):
         plan_setting(draft, application, account, name, value, reason, Phase.ACCESS, origin)
     if account is None:
         return

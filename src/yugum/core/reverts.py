@@ -8,6 +8,7 @@ from yugum.core.accounts import Account, AccountState
 from yugum.core.actions import Action
 from yugum.core.actions.delete import CLOSING
 from yugum.core.actions.registry import ACTIONS
+from yugum.core.actions.update import update
 from yugum.core.applications import Application, effective_deletion
 from yugum.core.desired import hold_on
 from yugum.core.deviations import HELD, NOT_HELD, NOT_THERE, Deviation, DeviationKind
@@ -41,6 +42,8 @@ def plan_revert(
     if (kind, now_is) in HOLDINGS:
         action = HOLDINGS[kind, now_is]
         draft.add(application, account, action, now_is, was, why, item=change.item)
+    elif kind is DeviationKind.ATTRIBUTE:
+        update(draft, application, account, change.item, was, why)
     elif kind is DeviationKind.ACCOUNT and was == NOT_THERE:
         _away(draft, application, account, why)
     elif kind is DeviationKind.STATE and (was, now_is) in STATES:

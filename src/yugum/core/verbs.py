@@ -23,6 +23,7 @@ class Verb(StrEnum):
     EXTENSION = "extension"
     CREDENTIAL = "credential"
     ACCOUNT = "account"
+    UPDATE = "update"
 
 
 WHOLE = frozenset(
@@ -55,6 +56,7 @@ TITLES: Mapping[Verb, str] = {
     Verb.EXTENSION: "extension",
     Verb.CREDENTIAL: "new credential",
     Verb.ACCOUNT: "account",
+    Verb.UPDATE: "attributes in step",
 }
 """What people read a docket is."""
 

@@ -4,19 +4,20 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Iterator, Sequence, Set
-from dataclasses import dataclass, field, replace
+from dataclasses import replace
 from datetime import datetime
 from hashlib import blake2b
 
 import orjson
 
 from yugum.core.accounts import AccountKind, Observed, Unreadable
-from yugum.core.applications import Application, Capability
+from yugum.core.applications import Capability
 from yugum.core.deviations import NOT_THERE, Deviation, DeviationKind, deviations
 from yugum.core.matching import CERTAIN, Candidates, Match
 from yugum.core.readings import ReadingCounts
-from yugum.core.roles import Rules
 from yugum.engine.linking import adopt_given
+from yugum.engine.outside import attributes_changed
+from yugum.engine.progress import Progress
 from yugum.ports.accounts import AccountLine
 from yugum.ports.deviations import SeenDeviation
 from yugum.ports.proposals import Proposal
@@ -24,24 +25,6 @@ from yugum.ports.readings import KnownAccount, Sighting
 from yugum.ports.units import Database, UnitOfWork
 
 PORTION = 500
-
-
-@dataclass(slots=True)
-class Progress:
-    """One reading under way; ``keys`` are short hashes of what was seen.
-
-    ``again`` holds what was shown more than once, since lists shift while they are paged through;
-    the last showing counts.
-    """
-
-    application: Application
-    rules: Rules
-    first: bool
-    empty: bool
-    now: datetime
-    keys: set[int] = field(default_factory=set)
-    again: list[Observed] = field(default_factory=list)
-    counts: ReadingCounts = field(default_factory=ReadingCounts)
 
 
 class Intake:
@@ -128,6 +111,9 @@ class Intake:
         await unit.deviations.add(outside)
         await unit.proposals.add(proposals)
         counts.outside += len(outside)
+        if not progress.first:
+            both = [(s, b) for s, (_, _, b) in zip(sightings, news, strict=True) if b is not None]
+            counts.outside += await attributes_changed(unit, progress, both)
         await self._adopt(unit, progress, sightings)
 
     async def _adopt(

@@ -10,7 +10,7 @@ from yugum.core.accounts import AccountKind, HoldingKind
 from yugum.core.causes import RevertCause
 from yugum.core.decisions import Decision, DecisionKind, OriginKind, Payload
 from yugum.core.desired import Subject, World
-from yugum.core.deviations import NOT_HELD, DeviationState
+from yugum.core.deviations import NOT_HELD, DeviationKind, DeviationState
 from yugum.core.documents import Document
 from yugum.core.drafts import Draft
 from yugum.core.plans import Plan
@@ -107,7 +107,16 @@ class Links:
             account = await unit.accounts.get(found.account_id)
             concerned = [account.person_id] if account.person_id else []
             await must_be_for_others(unit, author, concerned, "a change made outside", now)
-            if found.change.now_is == NOT_HELD and account.person_id:
+            if found.change.kind is DeviationKind.ATTRIBUTE and account.person_id:
+                payload = Payload(
+                    application=found.application_id,
+                    kind=HoldingKind.SETTING,
+                    item=found.change.item,
+                    value=found.change.now_is,
+                )
+                how = DecisionKind.GRANT
+                await self._except(unit, how, payload, account.person_id, author, now)
+            elif found.change.now_is == NOT_HELD and account.person_id:
                 kind = HoldingKind(found.change.kind.value)
                 origins = (await unit.accounts.known([account.person_id])).ledger
                 origin = origins.get((account.id, kind, found.change.item))
@@ -115,23 +124,30 @@ class Links:
                     payload = Payload(
                         application=found.application_id, kind=kind, item=found.change.item
                     )
-                    await self._except(unit, payload, account.person_id, author, now)
+                    how = DecisionKind.DENY
+                    await self._except(unit, how, payload, account.person_id, author, now)
             await unit.audit.add(
                 [make_event(now, author, "deviation.kept", account.id, _told(found))]
             )
             return DeviationDecision(deviation_id, DeviationState.KEPT, None)
 
     async def _except(
-        self, unit: UnitOfWork, payload: Payload, person_id: str, author: str, now: datetime
+        self,
+        unit: UnitOfWork,
+        kind: DecisionKind,
+        payload: Payload,
+        person_id: str,
+        author: str,
+        now: datetime,
     ) -> None:
-        """A role would give it again: an exception says that it stays away."""
+        """The rules would have it otherwise: an exception says that it stays so."""
         decision = Decision(
             id=str(uuid.uuid4()),
             subject_id=person_id,
-            kind=DecisionKind.DENY,
+            kind=kind,
             payload=payload,
             author=author,
-            reason="taken away outside Yugum, and kept so",
+            reason="changed outside Yugum, and kept so",
         )
         await unit.decisions.put(decision, now, None)
 

@@ -20,7 +20,8 @@ from yugum.core.readings import ReadingCounts, ReadingMode, ReadingState, is_fal
 from yugum.engine.context import load_rules
 from yugum.engine.courtesy import Courtesy
 from yugum.engine.events import make_event
-from yugum.engine.intake import Intake, Progress, key_of
+from yugum.engine.intake import Intake, key_of
+from yugum.engine.progress import Progress
 from yugum.errors import ApplicationError, ApplicationRejected, Conflict, NotFound, YugumError
 from yugum.ports.clock import Clock
 from yugum.ports.connectors import AccountRef, Connectors, Nesting

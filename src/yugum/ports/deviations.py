@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Protocol
@@ -59,8 +59,26 @@ class DeviationLine:
 
 
 class DeviationStore(Protocol):
-    async def add(self, found: Sequence[SeenDeviation]) -> None:
-        """Keep changes made outside; one that is open already is brought up to date."""
+    async def add(
+        self,
+        found: Sequence[SeenDeviation],
+        state: DeviationState = DeviationState.OPEN,
+        by: str = "",
+    ) -> None:
+        """Keep changes made outside; one that is open already is brought up to date.
+
+        What the rules decide at once is kept with that, decided ``by`` them.
+        """
+        ...
+
+    async def times(
+        self, account_ids: Collection[str], since: datetime
+    ) -> Mapping[tuple[str, str], int]:
+        """How often attributes of some accounts were changed outside since a moment, by name."""
+        ...
+
+    async def disputed(self, account_ids: Sequence[str]) -> frozenset[tuple[str, str]]:
+        """Attributes (account, name) changed outside about which nobody has decided yet."""
         ...
 
     async def page(

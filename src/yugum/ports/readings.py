@@ -49,6 +49,7 @@ class KnownAccount:
     state: AccountState
     entitlements: frozenset[str]
     seats: frozenset[str]
+    settings: Mapping[str, str]
     digest: bytes | None
     busy: bool
 

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Mapping, Sequence
+from datetime import datetime
 
 import sqlalchemy as sa
 from sqlalchemy.dialects.postgresql import ARRAY, insert
@@ -22,7 +23,12 @@ class Deviations:
     def __init__(self, connection: AsyncConnection) -> None:
         self.connection = connection
 
-    async def add(self, found: Sequence[SeenDeviation]) -> None:
+    async def add(
+        self,
+        found: Sequence[SeenDeviation],
+        state: DeviationState = DeviationState.OPEN,
+        by: str = "",
+    ) -> None:
         if not found:
             return
         statement = insert(t.deviations)
@@ -41,10 +47,27 @@ class Deviations:
                 "was": d.change.was,
                 "now_is": d.change.now_is,
                 "seen_at": d.seen_at,
+                "state": state.value,
+                "decided_by": by,
             }
             for d in found
         ]
         await self.connection.execute(statement, rows)
+
+    async def times(
+        self, account_ids: Collection[str], since: datetime
+    ) -> Mapping[tuple[str, str], int]:
+        d = t.deviations.c
+        query = (
+            sa.select(d.account_id, d.item, sa.func.count())
+            .where(
+                among(d.account_id, account_ids),
+                d.kind == DeviationKind.ATTRIBUTE.value,
+                d.seen_at > since,
+            )
+            .group_by(d.account_id, d.item)
+        )
+        return {(r[0], r[1]): r[2] for r in await self.connection.execute(query)}
 
     async def disputed(self, account_ids: Sequence[str]) -> frozenset[tuple[str, str]]:
         """Attributes changed outside about which nobody has decided yet."""

@@ -27,7 +27,8 @@ from yugum.storage.rows import among, read, reader, to_json
 from yugum.storage.runs import Runs
 
 KNOWN_SQL = sa.text("""
-SELECT a.id, a.external_id, a.person_id, a.kind, a.state, a.entitlements, a.seats, a.digest,
+SELECT a.id, a.external_id, a.person_id, a.kind, a.state, a.entitlements, a.seats, a.settings,
+  a.digest,
   EXISTS (SELECT 1 FROM dockets d WHERE d.subject_id = a.person_id AND d.state = 'running'
     AND (d.waiting_at IS NULL OR EXISTS (SELECT 1 FROM steps s WHERE s.docket_id = d.id
       AND s.account_id = a.id AND s.state IN ('intent', 'settling')))) AS busy
@@ -129,6 +130,7 @@ class Readings(Runs):
                 state=AccountState(r.state),
                 entitlements=frozenset(r.entitlements),
                 seats=frozenset(r.seats),
+                settings=r.settings,
                 digest=bytes(r.digest) if r.digest else None,
                 busy=r.busy,
             )

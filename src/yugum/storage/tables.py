@@ -422,6 +422,7 @@ deviations = sa.Table(
     _need("decided_by", Text, ""),
     sa.Column("docket_id", Text),
     sa.Index("ix_deviations_state", "state", "application_id", "id"),
+    sa.Index("ix_deviations_account", "account_id", "seen_at"),
     sa.Index(
         "uq_deviations_open",
         "account_id",

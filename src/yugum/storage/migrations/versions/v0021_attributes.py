@@ -120,6 +120,7 @@ def upgrade() -> None:
     op.add_column(
         "applications", sa.Column("attributes", JSONB, nullable=False, server_default=NOTHING)
     )
+    op.create_index("ix_deviations_account", "deviations", ["account_id", "seen_at"])
     _write("people", _people(MORE, REPORTS))
     _write("accounts", _accounts(OF_NEW, OF_CHANGED))
     _write("applications", _applications(f"{SAID}, attributes"))
@@ -135,6 +136,7 @@ def downgrade() -> None:
     for event in ROWS:
         op.execute(f"DROP TRIGGER mark_deviations_{event.lower()} ON deviations")
     op.execute("DROP FUNCTION mark_deviations()")
+    op.drop_index("ix_deviations_account", "deviations")
     _write("applications", _applications(SAID))
     _write("accounts", _accounts("", ""))
     _write("people", _people(PERSON, ""))
