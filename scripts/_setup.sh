@@ -59,12 +59,13 @@ build_console() {
 }
 
 install_node_modules() {
-  local lock stamp=console/node_modules/.installed
-  lock="$(sha256sum <console/package-lock.json | cut -d' ' -f1)"
-  [ -f $stamp ] && [ "$(cat $stamp)" = "$lock" ] && return 0
-  say "installing the console's packages"
-  (cd console && PATH="$ROOT/.venv/bin:$PATH" npm ci --silent --no-audit --no-fund)
-  echo "$lock" >$stamp
+  local folder=${1:-console} lock stamp
+  stamp=$folder/node_modules/.installed
+  lock="$(sha256sum <"$folder/package-lock.json" | cut -d' ' -f1)"
+  [ -f "$stamp" ] && [ "$(cat "$stamp")" = "$lock" ] && return 0
+  say "installing the Node packages of $folder"
+  (cd "$folder" && PATH="$ROOT/.venv/bin:$PATH" npm ci --silent --no-audit --no-fund)
+  echo "$lock" >"$stamp"
 }
 
 packages=(
@@ -88,6 +89,8 @@ packages=(
 if [ "${1:-demo}" = test ]; then packages+=(chromium=/usr/bin/chromium); fi
 install_debian "${packages[@]}"
 make_venv
+# SCIM servers that are not ours, for the contract tests.
+if [ "${1:-demo}" = test ]; then install_node_modules tests/outside; fi
 # Where bytecode may not be written on the way, every process would compile everything again.
 .venv/bin/python -m compileall -q src
 build_console

@@ -7,7 +7,7 @@ out: only because the application lacks a capability. See docs/guide/write-a-con
 from __future__ import annotations
 
 import uuid
-from collections.abc import Awaitable, Callable
+from collections.abc import Awaitable, Callable, Mapping
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 
@@ -23,10 +23,12 @@ SECRET = "Canary-" + "correct-horse-battery"
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Sample:
-    """What the application has for the checks: a group, and a license with a free seat."""
+    """What the application has for the checks: a group, a license with a free seat, attributes that
+    take any text (an address where they are called mail) and can be emptied."""
 
     group: str = ""
     license: str = ""
+    attributes: tuple[str, ...] = ()
     odd_login: str = "o'brien-{}\"x"
 
 
@@ -70,6 +72,7 @@ class Contract:
             ("an entitlement is held once, however often granted", ENT, self._granted),
             ("an unknown entitlement is refused", ENT, self._unknown_group),
             ("a seat is taken once and freed", Capability.SEATS, self._seat),
+            ("an attribute is set and emptied, and the others stay", None, self._attributes),
             ("a credential is nowhere told", Capability.CREDENTIAL, self._credential),
             ("a cut-off ends every way in, and can be repeated", SUS, self._cut_off),
             ("a closed account comes back suspended", SUS, self._closed),
@@ -92,11 +95,17 @@ class Contract:
 
     # --- helpers -----------------------------------------------------------------------------
 
-    async def _make(self, *, closed: bool = False) -> AccountRef:
+    async def _make(
+        self, *, closed: bool = False, attributes: Mapping[str, str] | None = None
+    ) -> AccountRef:
         key = str(uuid.uuid4())
         login = self._sample.odd_login.format(key[:8])
         arguments = Arguments(
-            login=login, display_name="Contract", family_name="Contract", closed=closed
+            login=login,
+            display_name="Contract",
+            family_name="Contract",
+            closed=closed,
+            attributes=attributes or {},
         )
         did = await self._connector.act(Action.CREATE, AccountRef(key, "", login), "", arguments)
         return AccountRef(key, did.external_id, login)
@@ -185,6 +194,24 @@ class Contract:
             await self._do(Action.FREE_SEAT, ref, license)
         _must(not (await self._see(ref)).seats, "the seat is held still")
 
+    async def _attributes(self) -> None:
+        known = (await self._connector.discover()).attributes
+        names = self._sample.attributes
+        _must(set(names) <= set(known), f"it does not say that it has {set(names) - set(known)}")
+        said = {n: _value(n, 1) for n in names}
+        ref = await self._make(attributes=said)
+        await self._shows(ref, said)
+        for name in names:
+            for value in (_value(name, 2), "", _value(name, 3)):
+                said[name] = value
+                await self._do(Action.UPDATE, ref, name, Arguments(value=value))
+                await self._shows(ref, said)
+
+    async def _shows(self, ref: AccountRef, said: Mapping[str, str]) -> None:
+        shown = (await self._see(ref)).settings
+        wrong = {n: shown.get(n, "") for n, v in said.items() if shown.get(n, "") != v}
+        _must(not wrong, f"instead of {dict(said)} there is {wrong}")
+
     async def _credential(self) -> None:
         ref = await self._make()
         did = await self._connector.act(Action.SET_CREDENTIAL, ref, "", NO_ARGUMENTS, SECRET)
@@ -255,3 +282,11 @@ def _must(holds: bool, otherwise: str) -> None:
 async def check(connector: Connector, sample: Sample) -> list[Outcome]:
     """Put a connector through every check; it makes and leaves behind a few accounts."""
     return await Contract(connector, sample).run()
+
+
+def _value(name: str, number: int) -> str:
+    if "mail" in name.lower():
+        return f"contract{number}-{uuid.uuid4().hex[:6]}@example.org"
+    return (
+        f"+00 555 010{number}" if "phone" in name.lower() or name == "mobile" else f"Text {number}"
+    )

@@ -20,6 +20,16 @@ from yugum.storage.database import PostgresDatabase
 from yugum.testing import MemoryConnector
 from yugum_standins.morrow import PLANNER
 
+OF_USERS = (
+    "title",
+    "name.familyName",
+    "emails.work",
+    "phoneNumbers.mobile",
+    "addresses.work.locality",
+    "enterprise.department",
+)
+ATTRIBUTES = {"postgres": ("comment",), "ldap": ("mail", "title", "telephoneNumber", "l", "o")}
+
 
 async def test_every_connector_of_ours_keeps_the_contract(
     subject: tuple[str, Connector],  # noqa: F811
@@ -27,7 +37,8 @@ async def test_every_connector_of_ours_keeps_the_contract(
 ) -> None:
     kind, connector = subject
     license = {"scim": PLANNER, "cursor": "Planner"}.get(kind, "")
-    outcomes = await check(connector, Sample(group=GROUP[kind], license=license))
+    sample = Sample(group=GROUP[kind], license=license, attributes=ATTRIBUTES.get(kind, OF_USERS))
+    outcomes = await check(connector, sample)
     assert [(o.name, o.problem) for o in outcomes if o.problem] == []
     left_out = {o.left_out for o in outcomes if o.left_out}
     assert left_out <= {"seats", "rename"}, (

@@ -61,7 +61,7 @@ async def settings(mail: DovecotConnector, ref: AccountRef) -> dict[str, str]:
 
 
 async def test_it_keeps_the_contract(mail: DovecotConnector) -> None:
-    outcomes = await check(mail, Sample())
+    outcomes = await check(mail, Sample(attributes=("realname", "mail")))
     assert [(o.name, o.problem) for o in outcomes if o.problem] == []
     assert {o.left_out for o in outcomes if o.left_out} == {"entitlements", "seats"}
 

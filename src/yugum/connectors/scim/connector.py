@@ -16,6 +16,7 @@ from yugum.connectors.scim.attributes import shapes
 from yugum.connectors.scim.http import ClientCredentials, ScimHttp, at, quoted
 from yugum.connectors.scim.members import Members
 from yugum.connectors.scim.resources import (
+    MARKED,
     PARKED,
     asset,
     deleted,
@@ -258,10 +259,7 @@ class ScimConnector(Writer):
             case Action.TRANSFER:
                 return await self._transfer(ref, item, arguments)
             case Action.PARK:
-                found = await self._http.send("GET", user)
-                name = PARKED.sub("", found.body.get("displayName", ""))
-                name = f"{name} (parked until {arguments.until})"
-                await self._change(user, {"active": False, "displayName": name})
+                await self._park(user, arguments.until)
                 return Done(until=arguments.until)
             case Action.ARCHIVE | Action.REOPEN:
                 archived = replacing(f"{ACCOUNT}:archived", action is Action.ARCHIVE)
@@ -281,13 +279,16 @@ class ScimConnector(Writer):
     async def _member(self, name: str, user: str, *, joins: bool) -> None:
         await self._can(Capability.SUSPEND)
         group = await self._group(name)
-        if self._patches:
-            operation: dict[str, Any] = {"op": "add", "path": "members", "value": [{"value": user}]}
-            if not joins:
-                path = f"members[value eq {quoted(user)}]"
-                operation = {"op": "remove", "path": path}
-            await self._patch(group, [operation])
-            return
+        member = [{"value": user}]
+        ways = [{"op": "add", "path": "members", "value": member}]
+        if not joins:
+            ways = [{"op": "remove", "path": f"members[value eq {quoted(user)}]"}]
+            ways.append(
+                {"op": "remove", "path": "members", "value": member}
+            )  # where no filter is known
+        for operation in ways:
+            if await self._patched(group, [operation]):
+                return
 
         def edit(found: Mapping[str, Any]) -> Mapping[str, Any]:
             members = [m for m in found.get("members") or [] if str(m["value"]) != user]
@@ -378,8 +379,9 @@ class ScimConnector(Writer):
     async def _restore(self, ref: AccountRef) -> None:
         if not await self._can(Capability.RESTORE):  # then it can only have been parked
             found = await self._http.send("GET", at("Users", ref.external_id))
-            name = PARKED.sub("", found.body.get("displayName", ""))
-            await self._change(at("Users", ref.external_id), {"displayName": name})
+            marked = {n: v for n in MARKED if PARKED.search(v := str(found.body.get(n) or ""))}
+            values = {n: PARKED.sub("", v) for n, v in marked.items()}
+            await self._change(at("Users", ref.external_id), values or {"active": False})
             return
         await self._patch(at("DeletedUsers", ref.external_id), [replacing("restore", True)])
 

@@ -127,6 +127,8 @@ class ScimHttp:
         if status == 429:
             seconds = wait_of(headers)
             return RateLimited(f"{self.name} asks to slow down.", retry_after=seconds)
+        if status == 501:
+            return CannotDo(f"{self.name} does not offer this. {detail}".strip())
         if status >= 500:
             return ApplicationUnavailable(f"{self.name} answers {status}. {detail}".strip())
         # RFC 7644 3.14: somebody else was faster; what is there is looked at again.
@@ -137,8 +139,6 @@ class ScimHttp:
                 f"{self.name} does not accept Yugum's credentials ({status}). {detail}".strip(),
                 remedy="Renew them: yugum apps connect.",
             )
-        if status == 501:
-            return CannotDo(f"{self.name} does not offer this. {detail}".strip())
         return ApplicationRejected(f"{self.name} refused ({status}). {detail}".strip())
 
     async def first(self, path: str, count: int) -> list[dict[str, Any]]:

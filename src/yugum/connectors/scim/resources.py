@@ -14,6 +14,8 @@ from yugum.core.actions import Arguments
 
 PARKED = re.compile(r" \(parked until ([^)]+)\)$")
 """The visible mark of an account that waits for its end where nothing can be deleted recoverably."""
+MARKED = ("displayName", "externalId")
+"""Where it stands: in the name, or where that cannot be set in the id that is ours (RFC 7643 3.1)."""
 
 
 def same(shown: object, wanted: str) -> bool:
@@ -76,7 +78,9 @@ def observed(
     more = user.get(ACCOUNT) or {}
     name = user.get("displayName") or ""
     active = truth(user.get("active", True))
-    parked = None if active else PARKED.search(name)
+    parked = None
+    if not active:
+        parked = PARKED.search(name) or PARKED.search(str(user.get("externalId") or ""))
     state = AccountState.ACTIVE if active else AccountState.SUSPENDED
     if more.get("archived") and not active:
         state = AccountState.ARCHIVED
@@ -90,7 +94,7 @@ def observed(
         sessions=len(more.get("sessions", ())),
         keys=len(more.get("apiKeys", ())) + len(more.get("waysIn", ())),
         devices=len(more.get("devices", ())),
-        correlation=str(user.get("externalId") or ""),
+        correlation=PARKED.sub("", str(user.get("externalId") or "")),
         assets=None if assets is None else tuple(assets),
         display_name=PARKED.sub("", name),
         employee_number=attributes.get("enterprise.employeeNumber", ""),

@@ -9,9 +9,11 @@ from weakref import WeakValueDictionary
 
 from yugum.connectors.scim.attributes import edited, operations
 from yugum.connectors.scim.http import ScimHttp
+from yugum.connectors.scim.resources import PARKED
 from yugum.connectors.scim.words import PATCH, replacing
-from yugum.errors import ApplicationUnavailable
+from yugum.errors import ApplicationUnavailable, CannotDo
 
+LISTS = ("emails", "phoneNumbers")
 REWRITES = 5
 """How often a resource that others change as well is read again before a step has to wait."""
 
@@ -32,13 +34,21 @@ class Writer:
             "PATCH", path, {"schemas": [PATCH], "Operations": operations}, etag=etag
         )
 
+    async def _patched(self, path: str, changes: list[dict[str, Any]], etag: str = "") -> bool:
+        """PATCH where it is understood; some offer it and know only part of it (501)."""
+        if not self._patches:
+            return False
+        try:
+            await self._patch(path, changes, etag)
+        except CannotDo:
+            return False
+        return True
+
     async def _change(self, path: str, values: Mapping[str, Any]) -> None:
         """Replace attributes of a user, by PATCH or, where there is none, by PUT of the whole."""
         await self._known()
-        if self._patches:
-            await self._patch(path, [replacing(k, v) for k, v in values.items()])
-            return
-        await self._rewrite(path, lambda _: values)
+        if not await self._patched(path, [replacing(k, v) for k, v in values.items()]):
+            await self._rewrite(path, lambda _: values)
 
     async def _rewrite(
         self, path: str, edit: Callable[[Mapping[str, Any]], Mapping[str, Any]]
@@ -51,7 +61,7 @@ class Writer:
         async with self._writing.setdefault(path, asyncio.Lock()):
             for _ in range(REWRITES):
                 found = await self._http.send("GET", path)
-                body = {**found.body, **edit(found.body)}
+                body = _whole({**found.body, **edit(found.body)})
                 reply = await self._http.send("PUT", path, body, etag=found.etag, allow=(412,))
                 if reply.status != 412:
                     return
@@ -60,8 +70,26 @@ class Writer:
     async def _update(self, path: str, name: str, value: str) -> None:
         """One attribute; the entries of a list and the parts of a name beside it stay as they are."""
         await self._known()
-        if not self._patches:
-            await self._rewrite(path, lambda found: edited(found, name, value))
-            return
         found = await self._http.send("GET", path)
-        await self._patch(path, operations(found.body, name, value), found.etag)
+        changes = operations(found.body, name, value)
+        if not await self._patched(path, changes, found.etag):
+            await self._rewrite(path, lambda body: edited(body, name, value))
+
+    async def _park(self, user: str, until: str) -> None:
+        """Suspended, with a mark in the name; where names cannot be set it is in our own id there."""
+        found = await self._http.send("GET", user)
+        name = PARKED.sub("", found.body.get("displayName") or "")
+        mark = f" (parked until {until})"
+        await self._change(user, {"active": False, "displayName": name + mark})
+        found = await self._http.send("GET", user)
+        if not PARKED.search(found.body.get("displayName") or ""):
+            key = PARKED.sub("", str(found.body.get("externalId") or ""))
+            await self._change(user, {"externalId": key + mark})
+
+
+def _whole(body: Mapping[str, Any]) -> dict[str, Any]:
+    """A resource to be sent back: some show entries without a value that they do not take again."""
+    return {
+        name: [v for v in value if v.get("value", True)] if name in LISTS and value else value
+        for name, value in body.items()
+    }

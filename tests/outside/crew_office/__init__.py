@@ -1,0 +1,1 @@
+"""A SCIM server that is not ours, made of a library for Django."""
