@@ -94,6 +94,7 @@ def _plan(plan: KeptPlan) -> wl.PlanView:
         person_name=plan.display_name,
         title=title_of_cause(plan.verb, plan.cause),
         changes=plan.cause.changes,
+        changed=notes.changed,
         summary=notes.summary,
         cautions=notes.cautions,
         stays=notes.stays,

@@ -48,6 +48,9 @@ def show(context: Context, batch: wl.BatchView) -> None:
         number = f" (no. {plan.employee_number})" if plan.employee_number else ""
         click.secho(f"{plan.title.capitalize()}: {plan.person_name}{number}", bold=True)
         click.echo(f"  {moment(plan.due_at, zone)}")
+        for change in plan.changed:
+            name = change.field.removeprefix("own.").removesuffix("_id").replace("_", " ")
+            click.echo(f"  {name}: {change.before or 'nothing'} → {change.after or 'nothing'}")
         for line in plan.summary:
             click.echo(f"  {line}")
         for caution in plan.cautions:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import sys
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from functools import wraps
 from pathlib import Path
 from typing import Any, TypeVar
@@ -11,6 +11,7 @@ from typing import Any, TypeVar
 import click
 
 from yugum.cli.context import Context, pass_context
+from yugum.cli.fields import fields
 from yugum.cli.plans import Said, SaidNo, carry_out
 from yugum.core.names import NameKind
 from yugum.core.verbs import Verb
@@ -68,13 +69,6 @@ def _parts(_: click.Context, __: click.Parameter, said: tuple[str, ...]) -> dict
     return left_out
 
 
-def fields(command: F) -> F:
-    """A person's fields as options."""
-    for name in ("department", "title", "site", "manager", "user-type"):
-        command = click.option(f"--{name}", default=None)(command)
-    return command
-
-
 @click.command()
 @click.argument("who")
 @click.option("--given", default="", help="Given name; with --family a new person is made.")
@@ -88,6 +82,7 @@ def fields(command: F) -> F:
 @click.option("--ends", default="", help="Last day of a fixed term.")
 @click.option("--time-zone", default="")
 @click.option("--mail", default="", help="An outside mail address.")
+@click.option("--work-mail", default="", help="The address at work; the rules suggest one with ?.")
 @click.option(
     "--another", is_flag=True, help="Another person than who has the number, address or names."
 )
@@ -106,8 +101,10 @@ def joiner(
     ends: str,
     time_zone: str,
     mail: str,
+    work_mail: str,
     another: bool,
     again: bool,
+    own: dict[str, str],
     said: Said,
     **more: str | None,
 ) -> None:
@@ -118,8 +115,10 @@ def joiner(
     """
     at, new = "", False
     if given or family:
-        if who == "?":
-            who = _suggested(context, given, family, number, more.get("department") or "")
+        if "?" in (who, work_mail):
+            login, address = _suggested(context, given, family, number, more)
+            who = login if who == "?" else who
+            work_mail = work_mail.replace("?", "") or address
         person = wp.NewPerson(
             user_name=who,
             given_name=given,
@@ -128,7 +127,9 @@ def joiner(
             starts=starts,
             contract_ends=ends,
             time_zone=time_zone,
+            mail=work_mail,
             outside_mail=mail,
+            own=own,
             another=another,
             again=again,
             **{k: v or "" for k, v in more.items()},
@@ -137,7 +138,7 @@ def joiner(
         new = True
     elif starts and not any(more.values()):
         at = starts  # postponed, or brought forward
-    elif any(more.values()):
+    elif own or work_mail or any(more.values()):
         raise InvalidInput(
             "Fields are for a new person.",
             remedy="Name --given and --family too, or use: yugum mover.",
@@ -160,11 +161,18 @@ def _take_out(context: Context, who: str) -> None:
         click.echo(f"{who} was not taken in.", err=True)
 
 
-def _suggested(context: Context, given: str, family: str, number: str, department: str) -> str:
-    """The login the rules suggest, shown with what was tried before it."""
+def _suggested(
+    context: Context, given: str, family: str, number: str, more: Mapping[str, str | None]
+) -> tuple[str, str]:
+    """The login and the address the rules suggest, shown with what was tried before."""
     found = context.client().names.suggest(
-        given=given, family=family, number=number, department=department
+        given=given,
+        family=family,
+        number=number,
+        department=more.get("department") or "",
+        site=more.get("site") or "",
     )
+    mail = next((s.name for s in found.names if s.kind is NameKind.MAIL), "")
     login = next(s for s in found.names if s.kind is NameKind.LOGIN)
     if not login.name:
         raise InvalidInput("No login fits.", remedy="Name one, or change the naming rules.")
@@ -173,7 +181,9 @@ def _suggested(context: Context, given: str, family: str, number: str, departmen
             click.echo(f"  {tried.name or tried.pattern}: {tried.problem}", err=True)
     if context.form == "table":
         click.echo(f"Login: {login.name}", err=True)
-    return login.name
+        if mail:
+            click.echo(f"Mail address: {mail}", err=True)
+    return login.name, mail
 
 
 @click.command()
@@ -194,6 +204,7 @@ def mover(
     at: str,
     since: str,
     overlap: int | None,
+    own: dict[str, str],
     said: Said,
     **more: str | None,
 ) -> None:
@@ -202,10 +213,12 @@ def mover(
     A conversion, say of a seasonal into an employee: --user-type employee --contract-ends none.
     """
     changes = {k: v for k, v in more.items() if v is not None}
+    changes |= {f"own.{name}": value for name, value in own.items()}
     if changes.get("contract_ends") == "none":
         changes["contract_ends"] = ""
     if "manager" in changes:
-        changes["manager_id"] = context.client().people.show(str(changes.pop("manager"))).id
+        boss = str(changes.pop("manager"))
+        changes["manager_id"] = context.client().people.show(boss).id if boss else ""
     plan = wl.NewPlan(
         verb=Verb.MOVER, who=list(who), at=at, since=since, overlap_days=overlap, changes=changes
     )
@@ -304,7 +317,7 @@ def absence(
 @click.option("--given", default="")
 @click.option("--family", default="")
 @click.option("--display-name", default="")
-@click.option("--mail", default="")
+@click.option("--mail", default="", help="The new address; with --login ? the rules suggest one.")
 @click.option("--at", default="", help="When. Now if left out.")
 @click.option(
     "--account",
@@ -332,7 +345,9 @@ def rename(
     if login == "?":
         person = context.client().people.show(who)
         names = (given or person.given_name, family or person.family_name)
-        login = _suggested(context, *names, person.employee_number, person.department)
+        more = {"department": person.department, "site": person.site}
+        login, address = _suggested(context, *names, person.employee_number, more)
+        mail = mail.replace("?", "") or address
     changes = {
         "user_name": login,
         "given_name": given,

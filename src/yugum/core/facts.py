@@ -91,6 +91,18 @@ def difference(
     return fields_of(before, names), fields_of(after, names)
 
 
+def told_changes(
+    before: Person, after: Person, names: Mapping[str, str]
+) -> tuple[tuple[str, str, str], ...]:
+    """The fields that differ for people to read: name, before, after; who is named by ``names``."""
+    was, becomes = difference(before, after)
+
+    def told(value: str | None) -> str:
+        return names.get(value or "", value or "")
+
+    return tuple((name, told(was[name]), told(becomes[name])) for name in was)
+
+
 def taken_back(person: Person, before: Fields, after: Fields) -> Person:
     """The person with a recorded change undone where it still stands (three-way)."""
     mine = fields_of(person, after)

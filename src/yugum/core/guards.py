@@ -43,7 +43,7 @@ class Surroundings:
     ``others`` counts, for an application, the open accounts of others in its group of
     administrators; ``alike`` names people who could be taken for this one, ``knows`` the shared
     credentials somebody knows. ``works_here`` names operators of Yugum, with the integrations they
-    answer for.
+    answer for, ``heirs`` who becomes the manager of those who report to somebody.
     """
 
     reports: Mapping[str, Sequence[str]] = field(default_factory=dict)
@@ -51,6 +51,7 @@ class Surroundings:
     others: Mapping[str, int] = field(default_factory=dict)
     knows: Mapping[str, Sequence[str]] = field(default_factory=dict)
     works_here: Mapping[str, Sequence[str]] = field(default_factory=dict)
+    heirs: Mapping[str, str] = field(default_factory=dict)
 
 
 def guard_leaver(subject: Subject, world: World, around: Surroundings) -> list[Caution]:
@@ -88,6 +89,8 @@ def guard_leaver(subject: Subject, world: World, around: Surroundings) -> list[C
         some = ", ".join(reports[:3]) + (" …" if len(reports) > 3 else "")
         verb = "reports" if len(reports) == 1 else "report"
         text = f"{plural(len(reports), 'person', 'people')} {verb} to {name}: {some}."
+        if heir := around.heirs.get(person.id):
+            text += f" From then on to {heir}."
         found.append(_caution(Guard.REPORTS, text, world))
     if alike := around.alike.get(person.id):
         text = (

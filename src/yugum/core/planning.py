@@ -7,6 +7,7 @@ gave is taken away by a rule; the ledger knows the origin of everything held.
 from __future__ import annotations
 
 from collections.abc import Iterable
+from dataclasses import replace
 from datetime import datetime
 
 from yugum.core.accounts import Account, AccountKind, AccountState, HoldingKind, is_open
@@ -29,6 +30,7 @@ from yugum.core.people import PersonState, state_at
 from yugum.core.plans import Plan
 from yugum.core.precautions import PRECAUTION, is_precaution, suspended_whole
 from yugum.core.procedures import own_steps
+from yugum.core.summaries import summarise
 from yugum.core.verbs import Verb
 from yugum.core.wanted import Wanted
 from yugum.core.windows import can_come_back
@@ -43,6 +45,14 @@ OVER = {
 def plan_subject(subject: Subject, world: World, at: datetime, verb: Verb) -> Plan:
     """The steps that lead from what is seen to what the person should have at a moment."""
     return draft_subject(subject, world, at, verb).finish(verb)
+
+
+def plan_in_step(subject: Subject, world: World, at: datetime) -> Plan:
+    """What brings the attributes of somebody's accounts in step, and nothing else."""
+    plan = plan_subject(subject, world, at, Verb.UPDATE)
+    steps = tuple(s for s in plan.steps if s.action is Action.UPDATE)
+    summary = tuple(summarise(steps, world.applications))
+    return replace(plan, steps=steps, stays=(), summary=summary)
 
 
 def draft_subject(subject: Subject, world: World, at: datetime, verb: Verb) -> Draft:

@@ -72,6 +72,15 @@ class Stay:
     reason: str
 
 
+@dataclass(frozen=True, slots=True)
+class FieldChange:
+    """One field of the person that changes with the plan; a manager by name."""
+
+    field: str
+    before: str
+    after: str
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PlanNotes:
     """What of a plan is kept beside its steps."""
@@ -80,6 +89,7 @@ class PlanNotes:
     cautions: tuple[Caution, ...] = ()
     stays: tuple[Stay, ...] = ()
     fidelity: tuple[FidelityLine, ...] = ()
+    changed: tuple[FieldChange, ...] = ()
 
 
 NO_NOTES = PlanNotes()
@@ -96,6 +106,7 @@ class Plan:
     summary: tuple[str, ...] = ()
     stays: tuple[Stay, ...] = ()
     fidelity: tuple[FidelityLine, ...] = ()
+    changed: tuple[FieldChange, ...] = ()
 
     @property
     def digest(self) -> str:
@@ -109,6 +120,7 @@ class Plan:
             cautions=self.cautions,
             stays=self.stays,
             fidelity=self.fidelity,
+            changed=self.changed,
         )
 
 

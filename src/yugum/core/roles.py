@@ -25,6 +25,8 @@ from yugum.core.verbs import Verb
 from yugum.core.wanted import Remembered, Wanted
 
 AS_USUAL = Mapped()
+STAY = "-"
+"""Whoever reported to a leaver keeps them as manager."""
 
 
 class NoticeAt(StrEnum):
@@ -166,13 +168,15 @@ class OwnStep:
 class Procedure:
     """How a verb is carried out. ``approval`` names who must agree first.
 
-    An urgent docket waits for nobody; with ``urgent_afterwards`` they are asked once it has begun.
+    ``reports_to`` is whom those get as manager whose own one leaves: "" theirs, a login, or ``STAY``. An
+    urgent docket waits for nobody; with ``urgent_afterwards`` they are asked once it has begun.
     """
 
     approval: str = ""
     urgent_afterwards: bool = False
     steps: tuple[OwnStep, ...] = ()
     alias_days: int = 0
+    reports_to: str = ""
     remind_days: tuple[int, ...] = ()
     longest_days: int = 0
 

@@ -1,4 +1,4 @@
-"""A docket about one account or person that starts at once: planned, kept, confirmed and woken."""
+"""A docket about one account that starts at once: planned, kept, confirmed and woken."""
 
 from __future__ import annotations
 
@@ -39,34 +39,17 @@ async def start_at_once(
     planned: Callable[[Subject, World, Account], Plan],
     now: datetime,
 ) -> ConfirmedDocket:
-    """The docket about an account, as `start_about` starts it.
+    """The docket of the steps that ``planned`` gives; its worker is told when this is committed.
 
     Raises:
         Conflict: the plan has no steps; the text is its first caution.
     """
     account = await unit.accounts.get(account_id)
     subject_id = account.person_id or account.id
-    return await start_about(
-        unit, subject_id, asked, lambda subject, world: planned(subject, world, account), now
-    )
-
-
-async def start_about(
-    unit: UnitOfWork,
-    subject_id: str,
-    asked: Asked,
-    planned: Callable[[Subject, World], Plan],
-    now: datetime,
-) -> ConfirmedDocket:
-    """The docket of the steps that ``planned`` gives; its worker is told when this is committed.
-
-    Raises:
-        Conflict: the plan has no steps; the text is its first caution.
-    """
     known = await unit.accounts.known([subject_id])
     world = await load_world(unit)
     subjects = await load_subjects(unit, dict(known.people), known, now)
-    plan = planned(subjects[subject_id], world)
+    plan = planned(subjects[subject_id], world, account)
     if not plan.steps:
         text = plan.cautions[0].text if plan.cautions else asked.nothing
         raise Conflict(text, remedy=asked.remedy)

@@ -8,24 +8,18 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
-from datetime import datetime, timedelta
+from dataclasses import dataclass
+from datetime import timedelta
 
-from yugum.core.actions import Action
 from yugum.core.attributes import MOST_TIMES, SOLE, Made, Outside, attributes_wanted
-from yugum.core.causes import UpdateCause
-from yugum.core.desired import Subject, World
+from yugum.core.desired import Subject
 from yugum.core.deviations import Deviation, DeviationKind, DeviationState
 from yugum.core.facts import difference, with_fields
 from yugum.core.people import PersonState, state_at
-from yugum.core.planning import draft_subject
-from yugum.core.plans import Plan
-from yugum.core.verbs import Verb
-from yugum.engine.at_once import Asked, start_about
 from yugum.engine.context import load_subjects
 from yugum.engine.events import make_event
+from yugum.engine.in_step import bring_in_step
 from yugum.engine.progress import Progress
-from yugum.errors import Conflict
 from yugum.ports.accounts import Known
 from yugum.ports.deviations import SeenDeviation
 from yugum.ports.people import Fact
@@ -85,8 +79,8 @@ async def attributes_changed(
     ways = await _ways(unit, progress, changed)
     await _write_down(unit, progress, changed, ways)
     await _take_over(unit, progress, known, [c for c in changed if ways[c] is Outside.TAKE_OVER])
-    for person_id in dict.fromkeys(c.person_id for c in changed if ways[c] is not Outside.ASK):
-        await bring_in_step(unit, person_id, f"changed in {application.name}", progress.now)
+    again = list(dict.fromkeys(c.person_id for c in changed if ways[c] is not Outside.ASK))
+    await bring_in_step(unit, again, f"changed in {application.name}", progress.now, RULES)
     return len(changed)
 
 
@@ -207,27 +201,3 @@ async def _take_over(
             for f in facts
         ]
     )
-
-
-async def bring_in_step(unit: UnitOfWork, person_id: str, reason: str, now: datetime) -> bool:
-    """A docket about nothing but the attributes of somebody's accounts; False where they are so."""
-
-    def planned(subject: Subject, world: World) -> Plan:
-        plan = draft_subject(subject, world, now, Verb.UPDATE).finish(Verb.UPDATE)
-        return replace(plan, steps=tuple(s for s in plan.steps if s.action is Action.UPDATE))
-
-    asked = Asked(
-        verb=Verb.UPDATE,
-        cause=UpdateCause(basis=reason),
-        author=RULES,
-        reason=reason,
-        reference="",
-        priority=5,
-        nothing="Nothing differs.",
-        remedy="",
-    )
-    try:
-        await start_about(unit, person_id, asked, planned, now)
-    except Conflict:
-        return False
-    return True

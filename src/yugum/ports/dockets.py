@@ -49,6 +49,12 @@ class DocketStore(Protocol):
         """Dockets without steps yet: they are planned when a worker takes them up."""
         ...
 
+    async def schedule_updates(
+        self, subject_ids: Sequence[str], now: datetime, author: str, basis: str
+    ) -> None:
+        """Dockets that bring attributes in step; whoever has one that is not planned gets no other."""
+        ...
+
     async def due(self, subject_ids: Sequence[str], now: datetime) -> Sequence[DueDocket]:
         """The earliest due docket of each subject."""
         ...
@@ -207,5 +213,9 @@ class DocketStore(Protocol):
         ...
 
     async def facts(self, docket_id: str) -> Sequence[Fact]:
-        """The changes of people that came with a docket, last first."""
+        """The changes of its person that came with a docket, last first."""
+        ...
+
+    async def facts_of_others(self, docket_id: str) -> Sequence[Fact]:
+        """The changes of other people that came with it."""
         ...

@@ -152,6 +152,10 @@ class PeopleStore(Protocol):
         """By person: the names of who reports to them, and who could be taken for them."""
         ...
 
+    async def reports_of(self, ids: Sequence[str], now: datetime) -> Sequence[Person]:
+        """Who reports to some people, has not left, and is none of them."""
+        ...
+
     async def merge(self, keep: str, gone: str) -> int:
         """Make one person of two; returns how many accounts came along.
 

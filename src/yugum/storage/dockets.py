@@ -81,6 +81,21 @@ FROM dockets d LEFT JOIN LATERAL (
 """``xmin`` is the transaction that wrote a row as it is."""
 
 
+SUBJECTS_OWN = sa.exists().where(
+    t.dockets.c.id == t.facts.c.docket_id, t.dockets.c.subject_id == t.facts.c.person_id
+)
+UPDATES_SQL = sa.text("""
+INSERT INTO dockets (id, subject_id, verb, state, cause, author, reason, due_at, made_at, inputs)
+SELECT gen_random_uuid(), i, 'update', 'scheduled',
+  jsonb_build_object('basis', cast(:basis AS text), 'changes', '{}'::jsonb, 'applied', true),
+  :author, :basis, :at, :at, '{}'
+FROM unnest(cast(:ids AS text[])) AS i
+WHERE NOT EXISTS (SELECT 1 FROM dockets d WHERE d.subject_id = i AND d.verb = 'update'
+  AND d.state = 'scheduled' AND d.inputs = '{}')
+""")
+"""One that has not been planned yet will see what differs by then."""
+
+
 class Dockets(Beside):
     async def schedule(self, obligations: Sequence[Obligation], now: datetime, author: str) -> None:
         """Dockets without steps yet: they are planned when a worker takes them up."""
@@ -101,6 +116,13 @@ class Dockets(Beside):
         ]
         if rows:
             await self.connection.execute(sa.insert(t.dockets), rows)
+
+    async def schedule_updates(
+        self, subject_ids: Sequence[str], now: datetime, author: str, basis: str
+    ) -> None:
+        await self.connection.execute(
+            UPDATES_SQL, {"ids": list(subject_ids), "at": now, "author": author, "basis": basis}
+        )
 
     async def due(self, subject_ids: Sequence[str], now: datetime) -> Sequence[DueDocket]:
         """The earliest due docket of each subject, and whether it must be planned (again)."""
@@ -306,9 +328,14 @@ class Dockets(Beside):
         )
 
     async def facts(self, docket_id: str) -> Sequence[Fact]:
-        """The changes of people that came with a docket, last first."""
+        """The changes of its person that came with a docket, last first."""
         f = t.facts
-        query = sa.select(f).where(f.c.docket_id == docket_id).order_by(f.c.known_at.desc())
+        query = sa.select(f).where(f.c.docket_id == docket_id, SUBJECTS_OWN)
+        query = query.order_by(f.c.known_at.desc())
+        return [read(Fact, r) for r in (await self.connection.execute(query)).mappings()]
+
+    async def facts_of_others(self, docket_id: str) -> Sequence[Fact]:
+        query = sa.select(t.facts).where(t.facts.c.docket_id == docket_id, ~SUBJECTS_OWN)
         return [read(Fact, r) for r in (await self.connection.execute(query)).mappings()]
 
 

@@ -264,6 +264,15 @@ class People:
             alike.setdefault(row["id"], []).append(read(Namesake, row))
         return {r.id: r.names for r in reports}, alike
 
+    async def reports_of(self, ids: Sequence[str], now: datetime) -> Sequence[Person]:
+        p = t.people.c
+        query = sa.select(*COLUMNS).where(
+            among(p.manager_id, ids),
+            sa.not_(among(p.id, ids)),
+            sa.or_(p.access_ends.is_(None), p.access_ends > now),
+        )
+        return [person_from(r) for r in (await self.connection.execute(query)).mappings()]
+
     async def merge(self, keep: str, gone: str) -> int:
         """Make one person of two; returns how many accounts came along.
 

@@ -84,6 +84,14 @@ class Fidelity(Model):
     why: str
 
 
+class FieldChange(Model):
+    """A field of the person that changes with the plan; a manager by name."""
+
+    field: str
+    before: str
+    after: str
+
+
 class PlanView(Model):
     """The exact steps for one person, each with its reason."""
 
@@ -98,6 +106,7 @@ class PlanView(Model):
     digest: str
     stale: bool
     changes: dict[str, str | None]
+    changed: list[FieldChange]
     summary: list[str]
     cautions: list[Caution]
     steps: list[PlanStep]

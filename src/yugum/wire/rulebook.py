@@ -203,6 +203,7 @@ def _procedure(document: ProcedureDocument, attributes: Sequence[str]) -> Proced
             for s in document.steps
         ),
         alias_days=document.alias_days,
+        reports_to=document.reports_to,
         remind_days=tuple(document.remind_days),
         longest_days=document.longest_days,
     )

@@ -188,6 +188,11 @@ class ProcedureDocument(_Part):
     )
     steps: list[OwnStepDocument] = []
     alias_days: Days = Field(0, description="Rename: how long the old name stays an alias.")
+    reports_to: Annotated[str, Field(max_length=60)] = Field(
+        "",
+        description="Leaver: whom those get as manager who reported to them: the leaver's own manager "
+        "when left out, somebody by login, or - for nobody else.",
+    )
     remind_days: list[Days] = Field(
         [], description="Fixed term: days before its end at which the manager is reminded."
     )

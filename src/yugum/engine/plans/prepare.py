@@ -12,9 +12,10 @@ from yugum.core.causes import CAUSES, Cause, LeaverCause, RenameCause
 from yugum.core.decisions import Decision, DecisionKind, Payload, closed_since
 from yugum.core.desired import Subject, World
 from yugum.core.dockets import Docket, OpenStep
+from yugum.core.facts import told_changes
 from yugum.core.lines import NOTHING
 from yugum.core.people import Person, PersonState, full_name, state_at
-from yugum.core.plans import Caution, Plan, PlannedStep
+from yugum.core.plans import Caution, FieldChange, Plan, PlannedStep
 from yugum.core.precautions import precautions
 from yugum.core.renames import aliases, not_renamed, replacing
 from yugum.core.requests import PlanRequest
@@ -103,12 +104,15 @@ async def prepare_people(
         made, steps = [], list[PlannedStep]()
         begun, replaced = await _beside(unit, request.verb, list(people))
         hands = await unit.standing.hands(list(people), now)
+        bosses = await _names(unit, (*people.values(), *after.values()))
         for person_id, person in people.items():
             meaning, subject = meanings[person_id], subjects[person_id]
             stay = [d for d in subject.decisions if d.id not in meaning.over]
             subject = replace(subject, decisions=(*stay, *meaning.decisions))
             plan = await _planned(unit, request.verb, subject, world, meaning, now)
             plan = in_hand(plan, begun.get(person_id, ()), world)
+            told = told_changes(person, meaning.after, bosses)
+            plan = replace(plan, changed=tuple(FieldChange(*line) for line in told))
             plan, later = told_of_later(plan, subject, world, meaning.due)
             steps += plan.steps
             plan = without(guarded(plan, subject, world, around), request.left_out)
@@ -122,6 +126,12 @@ async def prepare_people(
             made.append(Made(plan, cause, meaning.due))
         must_name_steps(request.left_out, steps)
         return await keep(unit, made, loaded, actor, now)
+
+
+async def _names(unit: UnitOfWork, people: Sequence[Person]) -> dict[str, str]:
+    """What the managers of some people are called, by id."""
+    ids = {p.manager_id for p in people if p.manager_id}
+    return {i: full_name(p) for i, (p, _) in (await unit.people.many(ids)).items()}
 
 
 async def _told_of(

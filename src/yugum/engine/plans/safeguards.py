@@ -16,6 +16,7 @@ from yugum.core.requests import PlanRequest
 from yugum.core.roles import GuardForce
 from yugum.core.verbs import Verb
 from yugum.core.wording import plural
+from yugum.engine.reports import heirs_of
 from yugum.errors import Conflict
 from yugum.ports.plans import KeptPlan
 from yugum.ports.units import UnitOfWork
@@ -70,8 +71,15 @@ async def surroundings(
     works_here: dict[str, list[str]] = {person_id: [] for person_id in mine.values()}
     for fed in await unit.operators.owned(list(mine)) if mine else ():
         works_here[mine[str(fed.owner_id)]].append(fed.login)
+    led = [s.person for i, s in subjects.items() if reports.get(i)]
+    heirs = await heirs_of(unit, led, world.rules, now) if led else {}
     return Surroundings(
-        reports=reports, alike=alike, others=others, knows=knows, works_here=works_here
+        heirs={i: full_name(p) for i, p in heirs.items() if p is not None},
+        reports=reports,
+        alike=alike,
+        others=others,
+        knows=knows,
+        works_here=works_here,
     )
 
 

@@ -16,6 +16,7 @@ from yugum.core.causes import (
     RenameCause,
     RevertCause,
     UndoCause,
+    UpdateCause,
     title_of_cause,
 )
 from yugum.core.closing import plan_close, plan_credential, plan_purge
@@ -23,6 +24,7 @@ from yugum.core.desired import Subject, World
 from yugum.core.dockets import Docket
 from yugum.core.lines import NOTHING
 from yugum.core.people import Person, PersonState, state_at
+from yugum.core.planning import plan_in_step
 from yugum.core.plans import Caution, Plan
 from yugum.core.precautions import plan_precaution
 from yugum.core.quick import plan_quick
@@ -46,6 +48,7 @@ from yugum.engine.operators import disable
 from yugum.engine.plans.logins import restorable
 from yugum.engine.plans.making import last_leaving, make_plan, without
 from yugum.engine.plans.undo import as_before_undo, received
+from yugum.engine.reports import hand_reports, reports_back
 from yugum.engine.standing import look_again
 from yugum.errors import Conflict
 from yugum.ports.accounts import Known
@@ -55,7 +58,7 @@ from yugum.ports.units import Database, UnitOfWork
 
 RETURNING = ("absence ends", *TAKEN_BACK)
 JOINING = ("first day", "accounts are prepared")
-QUIET = frozenset({Verb.RECHECK, Verb.CLOSE, Verb.PURGE})
+QUIET = frozenset({Verb.RECHECK, Verb.CLOSE, Verb.PURGE, Verb.UPDATE})
 """Dockets nobody asked for: with nothing to do they are dropped."""
 
 
@@ -100,8 +103,11 @@ class Beginner:
                 await unit.hint()
             await unit.dockets.let_wait([d.subject_id for d in dockets], now)
         await unit.dockets.begin(ids, now)
-        if leaving := [d.subject_id for d in dockets if d.verb is Verb.LEAVER]:
-            await self._end_operators(unit, leaving, now)
+        if leaving := [d for d in dockets if d.verb is Verb.LEAVER]:
+            await self._end_operators(unit, [d.subject_id for d in leaving], now)
+            await hand_reports(unit, leaving, self._actor, now)
+        undone = {d.id: d.cause.undoes for d in dockets if isinstance(d.cause, UndoCause)}
+        await reports_back(unit, undone, self._actor, now)
         await unit.audit.add(
             [
                 make_event(
@@ -267,6 +273,8 @@ class Beginner:
                 return plan_purge(subject, world, accounts[id_], now)
             case CloseCause(account=id_) if id_ in accounts:
                 return plan_close(subject, world, accounts[id_], now)
+            case UpdateCause():
+                return plan_in_step(subject, world, now)
             case RevertCause(deviation=deviation):
                 return revert_of(subject, world, now, await unit.deviations.one(deviation))
             case AccountCause(measure=measure) if measure is not None:
