@@ -8,7 +8,7 @@ from __future__ import annotations
 import random
 import unicodedata
 import uuid
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
@@ -293,7 +293,7 @@ class Employee:
         """The id of the account in simulated applications."""
         return str(uuid.uuid5(uuid.NAMESPACE_DNS, f"{self.user_name}.{MAIL_DOMAIN}"))
 
-    def as_user(self, ids: Mapping[str, str]) -> dict[str, Any]:
+    def as_user(self, ids: Mapping[str, str], levels: Sequence[str]) -> dict[str, Any]:
         """Who they are, as a simulated application has it; ``ids`` are the accounts' by login."""
         more: dict[str, Any] = {
             "name": {"givenName": self.given_name, "familyName": self.family_name},
@@ -305,6 +305,8 @@ class Employee:
             "organization": ORGANISATION,
             "department": self.department,
         }
+        if levels:
+            more["roles"] = [{"value": levels[self.title == "Ticket lead"], "primary": True}]
         if self.phone:
             more["phoneNumbers"] = [{"type": "work", "value": self.phone}]
         if self.manager in ids:
@@ -501,6 +503,7 @@ OTHERS = (
             "seats_stay": True,
             "archive": True,
             "settings": ["hidden", "quota", "forward", "reply", "alias"],
+            "limits": {"title": 40, "displayName": 60},
         },
         {
             "window_days": 30,
@@ -536,7 +539,7 @@ OTHERS = (
         TICKETS,
         "Ticket sales",
         "Tilda Wray, +00 555 0128",
-        {"window_days": 0},
+        {"window_days": 0, "levels": ["counter", "supervisor", "head office"]},
         {"deletion": "final", "window_days": 0, "close_after_days": 30},
         {"Counter": ("Ticketing",)},
         "Seller",
@@ -572,9 +575,10 @@ def simulated_seed(simulated: Simulated, people: list[Employee]) -> dict[str, An
     rng = random.Random(simulated.id)
     found = members(simulated, people)
     ids = {person.user_name: person.account_id for person, _ in found}
+    levels = simulated.traits.get("levels", ())
     users = [
         {
-            **person.as_user(ids),
+            **person.as_user(ids, levels),
             "userName": person.user_name,
             "displayName": person.display_name,
             "employeeNumber": person.employee_number,

@@ -54,7 +54,8 @@ class Traits:
     ``archive`` whether users can be archived and have further ways in (``waysIn``: app passwords,
     SSH keys, certificates, consents); ``devices`` whether users have devices that are trusted
     without a second proof, which stay when everything else is closed; ``renames`` whether a user's name
-    can be changed, ``limits`` how many characters some attributes take.
+    can be changed, ``limits`` how many characters some attributes take,
+    ``levels`` the roles of which a user has one.
     """
 
     window_days: int = 30
@@ -70,6 +71,7 @@ class Traits:
     devices: bool = False
     renames: bool = True
     limits: Mapping[str, int] = field(default_factory=dict)
+    levels: tuple[str, ...] = ()
 
 
 class Provider:
@@ -179,7 +181,7 @@ class Provider:
 
     def _attributes(self, schema: str) -> list[dict[str, Any]]:
         if schema == USER:
-            return [self._user_name(), *who.schema_of_users(self.traits.limits)]
+            return [self._user_name(), *who.schema_of_users(self.traits.limits, self.traits.levels)]
         return who.schema_of_work(self.traits.limits) if schema == ENTERPRISE else []
 
     def _user_name(self) -> dict[str, Any]:
@@ -308,7 +310,13 @@ class Provider:
             self.store.commit()
         return reply(self.render_user(user), version=user["version"])
 
+    def _must_be_a_level(self, roles: Any) -> None:
+        for role in roles if isinstance(roles, list) else ():
+            if role.get("value") not in self.traits.levels:
+                raise ScimProblem(400, f"There is no role {role.get('value')}.", "invalidValue")
+
     def _must_fit(self, body: Mapping[str, Any]) -> None:
+        self._must_be_a_level(body.get("roles"))
         for part in (body, body.get("name") or {}, body.get(ENTERPRISE) or {}):
             for name, value in part.items():
                 if who.too_long(self.traits.limits, name, value):
@@ -336,6 +344,8 @@ class Provider:
                 self._patch_user(user, op, name, inner)
             return
         name = path.removeprefix(f"{ACCOUNT}:").removeprefix(f"{USER}:")
+        if name == "roles":
+            self._must_be_a_level(value)
         last = name.rpartition(":")[2].rpartition(".")[2]
         if who.too_long(self.traits.limits, last, value):
             raise ScimProblem(400, f"{last} is too long.", "invalidValue")

@@ -2,18 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 ENTERPRISE = "urn:ietf:params:scim:schemas:extension:enterprise:2.0:User"
 PLAIN = ("nickName", "title", "userType", "preferredLanguage", "locale", "timezone")
 NAMES = ("givenName", "familyName", "middleName", "honorificPrefix", "honorificSuffix")
-LISTS = ("phoneNumbers", "addresses")
+LISTS = ("phoneNumbers", "addresses", "roles")
 WORK = ("costCenter", "organization", "division", "department", "manager")
 TOP = (*PLAIN, *LISTS, "name")
 
 
-def schema_of_users(limits: Mapping[str, int]) -> list[dict[str, Any]]:
+def schema_of_users(limits: Mapping[str, int], levels: Sequence[str]) -> list[dict[str, Any]]:
     """The attributes of a user besides the name to sign in with (RFC 7643 7)."""
 
     def text(name: str) -> dict[str, Any]:
@@ -24,7 +24,11 @@ def schema_of_users(limits: Mapping[str, int]) -> list[dict[str, Any]]:
     lists = [
         {"name": n, "type": "complex", "multiValued": True, "mutability": "readWrite"}
         for n in ("emails", *LISTS)
+        if n != "roles" or levels
     ]
+    for said in lists:
+        if said["name"] == "roles":
+            said["subAttributes"] = [{"name": "value", "canonicalValues": list(levels)}]
     parts = {**names, "subAttributes": [text(n) for n in NAMES]}
     return [text("displayName"), *(text(n) for n in PLAIN), parts, *lists]
 

@@ -14,6 +14,7 @@ from typing import Any
 import click
 import psycopg
 
+from tests.proofs.attributes import attributes
 from tests.proofs.faults import faults
 from tests.proofs.findings import findings, those_who_left
 from tests.proofs.joiner import joiner
@@ -361,6 +362,7 @@ PROOFS: dict[str, Proof] = {
     "standing": Proof(standing),
     "return": Proof(returning),
     "guard": Proof(guard),
+    "attributes": Proof(attributes),
 }
 
 

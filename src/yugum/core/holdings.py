@@ -39,11 +39,19 @@ def plan_holdings(
 def attributes_for(draft: Draft, application: Application, want: Wanted) -> dict[str, str]:
     """What a new account is made with: every attribute that can be made of the person and fits."""
     mapped = draft.world.rules.mapped(application.id)
-    return {
+    found = {
         name: value
         for name, value, made in _made(draft, application, mapped)
         if value and name not in want.settings and _fits(draft, application, name, value, made)
     }
+    given = {n: v for n, (v, _, _) in want.settings.items() if n in application.attributes}
+    return found | given
+
+
+def usual_attributes(draft: Draft, application: Application) -> dict[str, str]:
+    """What the attributes of an account are made of where nothing else gives them."""
+    mapped = draft.world.rules.mapped(application.id)
+    return {name: value for name, value, _ in _made(draft, application, mapped)}
 
 
 def _attributes(draft: Draft, application: Application, account: Account, want: Wanted) -> None:
@@ -97,8 +105,12 @@ def _settings(
     settings = {n: s for n, s in want.settings.items() if n not in application.attributes}
     if account is not None:
         for name in sorted(want.settings.keys() & application.attributes.keys()):
-            value, _, reason = want.settings[name]
-            update(draft, application, account, name, value, reason)
+            value, origin, reason = want.settings[name]
+            if problem := application.attributes[name].problem(value):
+                text = f"{application.name}: {name} {problem}."
+                draft.warn("does-not-fit", text, Action.UPDATE.value)
+                continue
+            update(draft, application, account, name, value, reason, origin)
     if settings and not application.can(Capability.SETTINGS):
         names = ", ".join(sorted(settings))
         draft.warn("cannot-set", f"{application.name} has no settings; {names} stay as they are.")
@@ -114,6 +126,10 @@ def _settings(
             why = f"role {origin.name} no longer applies"
             if origin.kind is OriginKind.DECISION:
                 why = "its time is over"
+            if name in application.attributes:
+                usual = usual_attributes(draft, application)
+                update(draft, application, account, name, usual.get(name, ""), why, origin)
+                continue
             value = standard.get(name, "")
             plan_setting(draft, application, account, name, value, why, Phase.ACCESS, origin)
 

@@ -61,6 +61,7 @@ urlpatterns = [path("scim/v2/", include("django_scim.urls"))]
 call_command("migrate", run_syncdb=True, verbosity=0)
 
 from django.core.handlers.wsgi import WSGIHandler  # noqa: E402
+
 from tests.outside.crew_office.models import Crew  # noqa: E402
 
 for name in groups:

@@ -23,6 +23,7 @@ TYPED: Mapping[str, tuple[str, str, str]] = {
     "phoneNumbers.work": ("phoneNumbers", "work", "value"),
     "phoneNumbers.mobile": ("phoneNumbers", "mobile", "value"),
     "addresses.work.locality": ("addresses", "work", "locality"),
+    "roles": ("roles", "", "value"),
 }
 """Values of a list, by the list, the type of its entry and what of the entry is meant."""
 CORE = ("displayName", *OF_NAME[:2], "emails.work")
@@ -57,7 +58,8 @@ def _of_core(attributes: Mapping[str, Any]) -> dict[str, Shape]:
                 found[name] = _shape(parts[name.partition(".")[2]])
     for name, (listed, _, _) in TYPED.items():
         if _written(attributes.get(listed)):
-            found[name] = Shape()
+            parts = {p.get("name"): p for p in attributes[listed].get("subAttributes", ())}
+            found[name] = _shape(parts.get("value", {})) if name == "roles" else Shape()
     return found
 
 
@@ -98,8 +100,13 @@ def _mapping(value: object) -> Mapping[str, Any]:
 
 
 def _entry(entries: object, kind: str) -> Mapping[str, Any] | None:
-    """The entry of a type; for work also the primary or first of those that have no type at all."""
+    """The entry of a type; for work also the primary or first of those that have no type at all.
+
+    Without a type it is the primary one, or the first.
+    """
     listed = [e for e in entries if isinstance(e, Mapping)] if isinstance(entries, list) else []
+    if not kind:
+        return next((e for e in listed if e.get("primary")), next(iter(listed), None))
     typed = next((e for e in listed if e.get("type") == kind), None)
     if typed is not None or kind != "work":
         return typed
@@ -133,9 +140,9 @@ def _with_entry(entries: object, kind: str, part: str, value: str) -> list[dict[
     )
     mine = _entry(listed, kind)
     kept = [e for e in listed if e is not mine]
-    entry = dict(mine or {"type": kind})
+    entry = dict(mine or ({"type": kind} if kind else {}))
     entry[part] = value
-    if not mine and kind == "work" and not any(e.get("primary") for e in kept):
+    if not mine and kind in ("work", "") and not any(e.get("primary") for e in kept):
         entry["primary"] = True
     if not value:
         entry.pop(part)

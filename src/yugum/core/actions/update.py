@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from yugum.core.accounts import Account, Observed
+from yugum.core.accounts import Account, HoldingKind, Observed
 from yugum.core.actions import Action, ActionSpec, Arguments, Facet, Needs, Phase, Words
 
 if TYPE_CHECKING:
     from yugum.core.applications import Application
-    from yugum.core.dockets import DoneStep
+    from yugum.core.decisions import LedgerKey, Origin
+    from yugum.core.dockets import DoneStep, Step
     from yugum.core.drafts import Draft
     from yugum.core.fidelity import Undoing
 
@@ -34,6 +35,13 @@ class Update(ActionSpec):
     def facet(self, item: str, seen: Observed) -> Facet:
         return Facet(setting=item, value=seen.settings.get(item, ""))
 
+    def origins(self, step: Step) -> tuple[tuple[LedgerKey, Origin | None], ...]:
+        """One that a role or an exception gives goes back to what is usual when that ends."""
+        if step.origin is None:
+            return ()
+        origin = step.origin if step.arguments.value else None
+        return (((step.account_id, HoldingKind.SETTING, step.item), origin),)
+
     def take_back(self, undoing: Undoing, account: Account, step: DoneStep) -> None:
         before = step.arguments.was if step.found.value is None else step.found.value
         now = account.settings.get(step.item, "")
@@ -57,7 +65,13 @@ def kept(undoing: Undoing, account: Account) -> frozenset[str]:
 
 
 def update(
-    draft: Draft, application: Application, account: Account, name: str, value: str, why: str
+    draft: Draft,
+    application: Application,
+    account: Account,
+    name: str,
+    value: str,
+    why: str,
+    origin: Origin | None = None,
 ) -> None:
     """Plan one attribute of an account, where it is not so already."""
     was = account.settings.get(name, "")
@@ -72,4 +86,5 @@ def update(
         why,
         item=name,
         arguments=Arguments(value=value, was=was),
+        origin=origin,
     )

@@ -215,7 +215,7 @@ def _settled(
             return replace(meaning, over=tuple(d.id for d in over))
         case Verb.RENAME:
             veil = _veil(before, person, actor.login) if request.sensitive else ()
-            kept = _aliases(meaning, before, subject, world, actor)
+            kept = [] if request.sensitive else _aliases(meaning, before, subject, world, actor)
             anew = _replaced(request, meaning, before, subject, world, actor, now)
             return replace(meaning, decisions=(*veil, *kept, *anew))
         case Verb.EXTENSION:

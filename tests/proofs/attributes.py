@@ -1,0 +1,381 @@
+"""The proof ``attributes``: who somebody is reaches every application, two of other people's among them."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import bonsai
+import httpx
+import psycopg
+import yaml
+
+from tests.outside import Outside
+from tests.proofs.play import Play
+from yugum.core.applications import Deletion
+from yugum.core.deviations import DeviationKind, DeviationState
+from yugum.core.verbs import Verb
+from yugum.wire import applications as wap
+from yugum.wire import decisions as wde
+from yugum.wire import people as wp
+from yugum.wire import plans as wl
+from yugum_standins.load import advance
+from yugum_standins.morrow import DIRECTORY, MAIL, RULES, TICKETS, ZONE
+
+SHE = "alindqvist"
+YARD, OFFICE = "boat-yard", "crew-office"
+PHONE, OTHER_PHONE = "+00 555 0160", "+00 555 0161"
+
+
+def attributes(play: Play) -> None:
+    with Outside("node") as yard, Outside("django") as office:
+        _connect(play, yard, office)
+        _join(play, yard, office)
+        _move(play, yard)
+        _rename(play, yard, office)
+        _boss(play)
+        _level(play)
+        _too_long(play)
+        _outside(play)
+        _sensitive(play, yard, office)
+
+
+def _connect(play: Play, yard: Outside, office: Outside) -> None:
+    play.report.section("Two SCIM servers that are not ours are connected, and the rules name them")
+    for one, name in ((yard, YARD), (office, OFFICE)):
+        play.client.applications.connect(
+            wap.ConnectApplication(
+                id=name,
+                name=name.replace("-", " ").capitalize(),
+                kind="scim",
+                url=one.url,
+                secret=one.token,
+                profile=wap.ProfileDocument(deletion=Deletion.PARK),
+            )
+        )
+    rules = yaml.safe_load(RULES)
+    for name in (YARD, OFFICE):
+        rules["accounts"][name] = {"keep": "in_step"}
+    # It makes the display name itself and keeps few attributes, whatever its schemas say.
+    never = ("displayName", "nickName", "title", "userType", "preferredLanguage", "locale",
+             "timezone", "name.middleName", "name.honorificPrefix", "name.honorificSuffix",
+             "phoneNumbers.work", "phoneNumbers.mobile", "addresses.work.locality", "roles")  # fmt: skip
+    rules["accounts"][OFFICE]["attributes"] = {n: {"of": ""} for n in never}
+    rules["roles"]["Boats"] = {
+        "when": 'own.boat_licence eq "coastal"',
+        "gives": [
+            {"application": YARD, "entitlements": ["Deck"]},
+            {"application": OFFICE, "entitlements": ["Deck", "Night duty"]},
+        ],
+    }
+    rules["roles"]["Ship mail"]["when"] = 'title sw "Boat"'
+    play.client.rules.adopt(yaml.safe_dump(rules, sort_keys=False), "boats")
+
+
+def _entry(play: Play, who: str) -> dict[str, str]:
+    found = play.directory.entry(who)
+    return {k: str(v[0]) for k, v in found.items() if v}
+
+
+def _mail(play: Play, who: str) -> dict[str, Any]:
+    other = play.organisation.others[MAIL]
+    with httpx.Client(headers=other["headers"], timeout=20) as wire:
+        reply = wire.get(f"{other['url']}/scim/v2/Users", params={"filter": f'userName eq "{who}"'})
+    found = reply.json()["Resources"]
+    return dict(found[0]) if found else {}
+
+
+def _work(user: dict[str, Any]) -> dict[str, Any]:
+    return dict(user.get("urn:ietf:params:scim:schemas:extension:enterprise:2.0:User", {}))
+
+
+def _mailbox(play: Play, who: str) -> tuple[str, str]:
+    with psycopg.connect(play.stage.mail_stores[0].url) as connection:
+        row = connection.execute(
+            "SELECT display_name, address FROM mailboxes WHERE login = %s", (who,)
+        ).fetchone()
+    return (row[0], row[1]) if row else ("", "")
+
+
+def _mark(play: Play, who: str) -> str:
+    return play.reporting.mark(who).partition("\n")[2]
+
+
+def _boss_of(play: Play, title: str) -> str:
+    return next(p.user_name for p in play.organisation.people if p.title == title)
+
+
+def _join(play: Play, yard: Outside, office: Outside) -> None:
+    report, client = play.report, play.client
+    report.section("A joiner's accounts have names, address, number, phone and manager")
+    boss = _boss_of(play, "Head of Timetables")
+    client.people.create(
+        [
+            wp.NewPerson(
+                user_name=SHE,
+                given_name="Alma",
+                family_name="Lindqvist",
+                employee_number="49001",
+                department="Timetables",
+                title="Boat planner",
+                site="Oxhaven",
+                manager=boss,
+                mail=f"{SHE}@morrowsound.example",
+                phone=PHONE,
+                cost_center="140",
+                time_zone=ZONE,
+                own={"boat_licence": "coastal"},
+            )
+        ]
+    )
+    docket = play.confirm(play.plan(Verb.JOINER, SHE))
+    report.equal("the docket is done", docket.outcome, "complete")
+    entry, user = _entry(play, SHE), _mail(play, SHE)
+    report.equal(
+        "directory: name, address, number, phone, title, department, site",
+        [entry.get(n) for n in ("cn", "sn", "mail", "employeeNumber", "telephoneNumber", "title",
+                                "departmentNumber", "l")],
+        ["Alma Lindqvist", "Lindqvist", f"{SHE}@morrowsound.example", "49001", PHONE,
+         "Boat planner", "Timetables", "Oxhaven"],
+    )  # fmt: skip
+    report.check("directory: manager", f"uid={boss}," in entry.get("manager", ""), entry)
+    report.equal(
+        "mail and calendar: family name", user.get("name", {}).get("familyName"), "Lindqvist"
+    )
+    report.equal(
+        "mail and calendar: address", user["emails"][0]["value"], f"{SHE}@morrowsound.example"
+    )
+    report.equal("mail and calendar: phone", user["phoneNumbers"][0]["value"], PHONE)
+    report.equal(
+        "mail and calendar: number and cost centre",
+        (_work(user).get("employeeNumber"), _work(user).get("costCenter")),
+        ("49001", "140"),
+    )
+    report.equal(
+        "mail and calendar: manager, by their account there",
+        _work(user).get("manager", {}).get("value"),
+        _mail(play, boss)["id"],
+    )
+    report.equal(
+        "ship mail: name and address",
+        _mailbox(play, SHE),
+        ("Alma Lindqvist", f"{SHE}@morrowsound.example"),
+    )
+    report.equal(
+        "reporting database: comment", _mark(play, SHE), "Alma Lindqvist, Boat planner, Oxhaven"
+    )
+    mine = yard.user(SHE)
+    report.equal(
+        "boat yard (not ours): name, title, address",
+        (mine["name"]["familyName"], mine["title"], mine["emails"][0]["value"]),
+        ("Lindqvist", "Boat planner", f"{SHE}@morrowsound.example"),
+    )
+    report.equal("boat yard: in its group", yard.groups(SHE), {"Deck"})
+    theirs = office.user(SHE)
+    report.equal(
+        "crew office (not ours): name and address",
+        (theirs["name"]["familyName"], theirs["emails"][0]["value"]),
+        ("Lindqvist", f"{SHE}@morrowsound.example"),
+    )
+    report.equal("crew office: in both groups", office.groups(SHE), {"Deck", "Night duty"})
+
+
+def _move(play: Play, yard: Outside) -> None:
+    report = play.report
+    report.section("A new title and site")
+    batch = play.plan(
+        Verb.MOVER, SHE, changes={"title": "Boat lead", "site": "Brae Point", "nick_name": "Al"}
+    )
+    changed = {c.field: (c.before, c.after) for c in batch.plans[0].changed}
+    report.equal(
+        "the plan names every changed field",
+        changed,
+        {
+            "title": ("Boat planner", "Boat lead"),
+            "site": ("Oxhaven", "Brae Point"),
+            "nick_name": ("", "Al"),
+        },
+    )
+    moved = play.confirm(batch)
+    report.equal("the docket is done", moved.outcome, "complete")
+    _is(play, yard, "Boat lead", "Brae Point")
+    report.section("Undone")
+    batch = play.client.plans.make(wl.NewPlan(verb=Verb.UNDO, docket=moved.number))
+    for line in batch.plans[0].fidelity:
+        report.note(f"{line.what}: {line.why}")
+    report.equal("the undo is done", play.confirm(batch).outcome, "complete")
+    _is(play, yard, "Boat planner", "Oxhaven")
+
+
+def _is(play: Play, yard: Outside, title: str, site: str) -> None:
+    report, entry, user = play.report, _entry(play, SHE), _mail(play, SHE)
+    report.equal("directory", (entry.get("title"), entry.get("l")), (title, site))
+    report.equal(
+        "mail and calendar", (user.get("title"), user["addresses"][0]["locality"]), (title, site)
+    )
+    report.equal("reporting database", _mark(play, SHE), f"Alma Lindqvist, {title}, {site}")
+    mine = yard.user(SHE)
+    report.equal(
+        "boat yard (not ours)", (mine["title"], mine["addresses"][0]["locality"]), (title, site)
+    )
+
+
+def _rename(play: Play, yard: Outside, office: Outside) -> None:
+    report = play.report
+    report.section("A new family name")
+    changes = {"family_name": "Sund"}
+    report.equal(
+        "the docket is done",
+        play.confirm(play.plan(Verb.RENAME, SHE, changes=changes)).outcome,
+        "complete",
+    )
+    user = _mail(play, SHE)
+    report.equal(
+        "directory",
+        (_entry(play, SHE).get("sn"), _entry(play, SHE).get("cn")),
+        ("Sund", "Alma Sund"),
+    )
+    report.equal(
+        "mail and calendar",
+        (user["name"]["familyName"], user["displayName"]),
+        ("Sund", "Alma Sund"),
+    )
+    report.equal("boat yard (not ours)", yard.user(SHE)["name"]["familyName"], "Sund")
+    report.equal("crew office (not ours)", office.user(SHE)["name"]["familyName"], "Sund")
+    report.equal("reporting database", _mark(play, SHE), "Alma Sund, Boat planner, Oxhaven")
+    report.equal("ship mail", _mailbox(play, SHE)[0], "Alma Sund")
+
+
+def _boss(play: Play) -> None:
+    report, client = play.report, play.client
+    report.section(
+        "Her manager leaves: she gets the manager's manager, in the directory and in mail"
+    )
+    boss, next_one = _boss_of(play, "Head of Timetables"), _boss_of(play, "Managing director")
+    batch = play.plan(Verb.LEAVER, boss)
+    text = " ".join(c.text for c in batch.plans[0].cautions)
+    report.check("the plan says so", "From then on to" in text, text)
+    left = play.confirm(batch)
+    wanted = f"uid={next_one},"
+    play.until(lambda: wanted in _entry(play, SHE).get("manager", ""))
+    report.check("directory", wanted in _entry(play, SHE).get("manager", ""), _entry(play, SHE))
+    theirs = _mail(play, next_one)["id"]
+    play.until(lambda: _work(_mail(play, SHE)).get("manager", {}).get("value") == theirs)
+    report.equal("mail and calendar", _work(_mail(play, SHE))["manager"]["value"], theirs)
+    undone = play.confirm(client.plans.make(wl.NewPlan(verb=Verb.UNDO, docket=left.number)))
+    report.check("the leaving is undone", undone.outcome in ("complete", "partial"), undone.outcome)
+    wanted = f"uid={boss},"
+    play.until(lambda: wanted in _entry(play, SHE).get("manager", ""))
+    report.check(
+        "and she has him again", wanted in _entry(play, SHE).get("manager", ""), _entry(play, SHE)
+    )
+
+
+def _level(play: Play) -> None:
+    report, client = play.report, play.client
+    report.section("A level in ticket sales for a time, by hand")
+    clerk = play.organisation.of("Ticketing", "Ticket clerk").user_name
+    report.equal("she is at the counter", _ticket_level(play, clerk), "counter")
+    client.decisions.make(
+        wde.NewDecision(
+            who=clerk,
+            kind="grant",
+            payload=wde.DecisionPayload(
+                application=TICKETS, kind="setting", item="roles", value="supervisor"
+            ),
+            ends="+2d",
+            reason="for the harbour festival",
+        )
+    )
+    play.until(lambda: _ticket_level(play, clerk) == "supervisor")
+    report.equal("supervisor at once", _ticket_level(play, clerk), "supervisor")
+    advance(client, "+3d")
+    play.until(lambda: _ticket_level(play, clerk) == "counter")
+    report.equal("and back at the counter when it ends", _ticket_level(play, clerk), "counter")
+
+
+def _ticket_level(play: Play, who: str) -> str:
+    other = play.organisation.others[TICKETS]
+    with httpx.Client(headers=other["headers"], timeout=20) as wire:
+        reply = wire.get(f"{other['url']}/scim/v2/Users", params={"filter": f'userName eq "{who}"'})
+    return str(next((r["value"] for r in reply.json()["Resources"][0].get("roles", ())), ""))
+
+
+def _too_long(play: Play) -> None:
+    play.report.section("A title that mail and calendar does not take is said at planning")
+    long = "Boat planner of the northern and southern islands"
+    batch = play.plan(Verb.MOVER, SHE, changes={"title": long})
+    cautions = [c.text for c in batch.plans[0].cautions if c.code == "does-not-fit"]
+    play.report.check(
+        "said, with both lengths", "at most 40 characters" in " ".join(cautions), cautions
+    )
+    steps = {(s.application_id, s.item) for s in batch.plans[0].steps}
+    play.report.check("not tried there", (MAIL, "title") not in steps, steps)
+    play.report.check("done in the directory all the same", (DIRECTORY, "title") in steps, steps)
+
+
+def _outside(play: Play) -> None:
+    report, client = play.report, play.client
+    report.section("Changed outside: the phone is taken over from the directory")
+    directory = play.stage.directories[0]
+    with directory.client().connect(timeout=5) as connection:
+        dn = play.directory.entry(SHE)["dn"][0]
+        entry = bonsai.LDAPEntry(dn, connection)
+        entry.change_attribute("telephoneNumber", bonsai.LDAPModOp.REPLACE, OTHER_PHONE)  # type: ignore[arg-type]
+        entry.modify()
+    client.applications.read(DIRECTORY)
+    report.equal("hers here", client.people.show(SHE).phone, OTHER_PHONE)
+    play.until(lambda: _mail(play, SHE)["phoneNumbers"][0]["value"] == OTHER_PHONE)
+    report.equal(
+        "and in mail and calendar", _mail(play, SHE)["phoneNumbers"][0]["value"], OTHER_PHONE
+    )
+
+    report.section(
+        "A title changed in mail and calendar is put back, three times a day; then it is asked"
+    )
+    other = play.organisation.others[MAIL]
+    for number in range(1, 5):
+        with httpx.Client(headers=other["headers"], timeout=20) as wire:
+            user = _mail(play, SHE)["id"]
+            body = {
+                "schemas": ["urn:ietf:params:scim:api:messages:2.0:PatchOp"],
+                "Operations": [{"op": "replace", "path": "title", "value": f"Skipper {number}"}],
+            }
+            wire.patch(f"{other['url']}/scim/v2/Users/{user}", json=body).raise_for_status()
+        client.applications.read(MAIL)
+        wanted = "Boat planner" if number < 4 else "Skipper 4"
+        play.until(lambda wanted=wanted: _mail(play, SHE)["title"] == wanted)  # type: ignore[misc]
+        report.equal(f"the {number}. time", _mail(play, SHE)["title"], wanted)
+    rows = [r for r in client.findings.outside(state=DeviationState.OPEN)
+            if r.kind is DeviationKind.ATTRIBUTE]  # fmt: skip
+    report.equal(
+        "one question is open", [(r.item, r.now_is) for r in rows], [("title", "Skipper 4")]
+    )
+    client.findings.revert(rows[0].id)
+    play.until(lambda: _mail(play, SHE)["title"] != "Skipper 4")
+    report.equal("decided: put back", _mail(play, SHE)["title"], "Boat planner")
+
+
+def _sensitive(play: Play, yard: Outside, office: Outside) -> None:
+    report = play.report
+    report.section("A sensitive rename leaves no trace of the former name in any account")
+    changes = {
+        "given_name": "Alvar",
+        "family_name": "Berg",
+        "user_name": "aberg9",
+        "mail": "aberg9@morrowsound.example",
+    }
+    docket = play.confirm(play.plan(Verb.RENAME, SHE, changes=changes, sensitive=True))
+    report.equal("the docket is done", docket.outcome, "complete")
+    now = "aberg9"
+    shown = {
+        "directory": _entry(play, now),
+        "mail and calendar": _mail(play, now),
+        "ship mail": _mailbox(play, now),
+        "reporting database": _mark(play, now),
+        "boat yard (not ours)": yard.user(now),
+        "crew office (not ours)": office.user(now),
+    }
+    for name, account in shown.items():
+        text = repr(account).casefold()
+        traces = [old for old in ("alma", "lindqvist", "sund,", "'sund'", SHE) if old in text]
+        report.check(f"{name}: none", bool(account) and not traces, account)
