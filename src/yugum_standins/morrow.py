@@ -465,6 +465,8 @@ def reporting_sql(people: list[Employee]) -> dict[str, list[str]]:
             continue
         role = f'"{person.user_name}"'
         cluster.append(f"CREATE ROLE {role} LOGIN")
+        said = f"{person.display_name}, {person.title}, {person.site}"
+        cluster.append(f"COMMENT ON ROLE {role} IS '{said}'")
         cluster += [f'GRANT "{g}" TO {role}' for g in person.report_groups]
         for database, kind, name in person.tables:
             if kind == "table":

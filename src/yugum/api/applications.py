@@ -39,7 +39,21 @@ async def list_applications(use: Use, _: Viewer) -> list[wp.ApplicationRow]:
 
 
 def application_row(application: ListedApplication) -> wp.ApplicationRow:
-    return shape(wp.ApplicationRow, application.line, ruled=application.ruled)
+    attributes = [
+        wp.AttributeRow(
+            name=name,
+            of=made.of,
+            keep=made.keep,
+            outside=made.outside,
+            longest=known.longest or made.shape.longest,
+            values=list(known.values or made.shape.values),
+        )
+        for name, made in sorted(application.made.items())
+        for known in [application.line.attributes[name]]
+    ]
+    return shape(
+        wp.ApplicationRow, application.line, ruled=application.ruled, attributes=attributes
+    )
 
 
 async def _one(use: Services, application_id: str) -> wp.ApplicationRow:

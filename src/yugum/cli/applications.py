@@ -113,6 +113,18 @@ def connect(
     context.output().one(row, [f"{row.name} can: {', '.join(row.capabilities) or 'nothing'}"])
 
 
+@apps.command("attributes")
+@click.argument("id")
+@pass_context
+def attributes(context: Context, id: str) -> None:
+    """What the attributes of an application's accounts are made of, and who is right about them."""
+    row = next((a for a in context.client().applications.all() if a.id == id), None)
+    if row is None:
+        raise NotFound(f"There is no application {id}.", remedy="See: yugum apps list.")
+    columns = {n: n for n in ("name", "of", "keep", "outside", "longest", "values")}
+    context.output().rows(row.attributes, columns, empty="Its accounts have none that can be set.")
+
+
 def _pair(text: str, place: str = "--option") -> tuple[str, str]:
     name, sign, value = text.partition("=")
     if not sign:

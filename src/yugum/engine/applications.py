@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import uuid
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 
@@ -15,6 +15,7 @@ from yugum.core.applications import (
     Trust,
     with_profile,
 )
+from yugum.core.attributes import Made, makes
 from yugum.core.documents import Document, Json, full
 from yugum.core.seats import Pool
 from yugum.engine.context import load_rules
@@ -32,10 +33,11 @@ HIDDEN = "(the secret)"
 
 @dataclass(frozen=True, slots=True)
 class ListedApplication:
-    """An application in a list, with what the rules say over its profile."""
+    """An application in a list, with what the rules say over its profile and of its attributes."""
 
     line: ApplicationLine
     ruled: ProfileChange
+    made: Mapping[str, Made]
 
 
 class Applications:
@@ -51,8 +53,15 @@ class Applications:
         """Every application; an organisation has tens of them, so this is no page."""
         async with self._database.unit() as unit:
             lines = await unit.applications.lines()
-            said = (await load_rules(unit)).profiles
-        return [ListedApplication(line, said.get(line.id, NO_CHANGE)) for line in lines]
+            rules = await load_rules(unit)
+        return [
+            ListedApplication(
+                line,
+                rules.profiles.get(line.id, NO_CHANGE),
+                dict(makes(line.attributes, rules.mapped(line.id))),
+            )
+            for line in lines
+        ]
 
     async def connect(
         self,

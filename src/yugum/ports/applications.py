@@ -50,6 +50,7 @@ class ApplicationLine:
     contact: str
     owner: str
     capabilities: Sequence[Capability]
+    attributes: Mapping[str, Shape]
     seen_at: datetime | None
     reading_at: datetime | None
     problem: str

@@ -70,6 +70,7 @@ class Applications(Disconnecting):
                 a.contact,
                 a.owner,
                 a.capabilities,
+                a.attributes,
                 a.seen_at,
                 a.reading_at,
                 a.problem,

@@ -29,9 +29,9 @@ from yugum.storage.runs import Runs
 KNOWN_SQL = sa.text("""
 SELECT a.id, a.external_id, a.person_id, a.kind, a.state, a.entitlements, a.seats, a.settings,
   a.digest,
-  EXISTS (SELECT 1 FROM dockets d WHERE d.subject_id = a.person_id AND d.state = 'running'
-    AND (d.waiting_at IS NULL OR EXISTS (SELECT 1 FROM steps s WHERE s.docket_id = d.id
-      AND s.account_id = a.id AND s.state IN ('intent', 'settling')))) AS busy
+  EXISTS (SELECT 1 FROM dockets d JOIN steps s ON s.docket_id = d.id AND s.account_id = a.id
+    WHERE d.subject_id = a.person_id AND d.state = 'running' AND (s.state IN ('intent', 'settling')
+      OR (s.state = 'due' AND d.waiting_at IS NULL))) AS busy
 FROM accounts a WHERE a.application_id = :application AND a.external_id = ANY(:ids)
 """)
 
@@ -295,11 +295,13 @@ class Readings(Runs):
         """Every account that is not purged, streamed."""
         a, p = t.accounts.c, t.people.c
         d, s = t.dockets.c, t.steps.c
-        doing = sa.exists().where(
-            s.docket_id == d.id, s.account_id == a.id, s.state.in_(["intent", "settling"])
-        )
+        doing = s.state.in_(["intent", "settling"]) | (s.state == "due") & d.waiting_at.is_(None)
         busy = sa.exists().where(
-            d.subject_id == a.person_id, d.state == "running", d.waiting_at.is_(None) | doing
+            s.docket_id == d.id,
+            s.account_id == a.id,
+            d.subject_id == a.person_id,
+            d.state == "running",
+            doing,
         )
         query = (
             sa.select(a.id, a.external_id, sa.func.coalesce(p.site, ""), busy, a.state)

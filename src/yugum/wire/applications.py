@@ -15,6 +15,7 @@ from yugum.core.applications import (
     SeatRule,
     Trust,
 )
+from yugum.core.attributes import Keep, Outside
 from yugum.core.passwords import CharacterClass
 from yugum.core.readings import ReadingMode, ReadingState
 from yugum.wire.common import (
@@ -155,6 +156,18 @@ class RuledView(Model):
     standard_settings: Said[dict[str, str]] = None
 
 
+class AttributeRow(Model):
+    """One attribute of an application's accounts: what it is made of ("" is left alone), whether it is kept in
+    step, who is right when it is changed there, and what the application takes."""
+
+    name: str
+    of: str
+    keep: Seen[Keep]
+    outside: Seen[Outside]
+    longest: int
+    values: list[str]
+
+
 class ApplicationRow(Model):
     """``covered``: whether Yugum cuts off the sign-on ``through`` which alone it is reached;
     ``ruled``: the fields of the profile for which the rules say something else."""
@@ -168,6 +181,7 @@ class ApplicationRow(Model):
     contact: str
     owner: str = ""
     capabilities: list[Seen[Capability]]
+    attributes: list[AttributeRow]
     profile: ProfileView
     ruled: RuledView
     accounts: int
