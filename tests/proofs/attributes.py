@@ -67,6 +67,8 @@ def _connect(play: Play, yard: Outside, office: Outside) -> None:
             {"application": OFFICE, "entitlements": ["Deck", "Night duty"]},
         ],
     }
+    home = {"of": "/home/{login}"}
+    rules["accounts"][DIRECTORY]["attributes"]["homeDirectory"] = home
     rules["roles"]["Ship mail"]["when"] = 'title sw "Boat"'
     play.client.rules.adopt(yaml.safe_dump(rules, sort_keys=False), "boats")
 
@@ -367,7 +369,8 @@ def _sensitive(play: Play, yard: Outside, office: Outside) -> None:
     docket = play.confirm(play.plan(Verb.RENAME, SHE, changes=changes, sensitive=True))
     report.equal("the docket is done", docket.outcome, "done")
     now = "aberg9"
-    shown = {
+    shown: dict[str, Any] = {
+        "crew rosters, kept nowhere in step": play.crew.user(now),
         "directory": _entry(play, now),
         "mail and calendar": _mail(play, now),
         "ship mail": _mailbox(play, now),

@@ -19,8 +19,8 @@ export class Planning {
   given = $state('');
   family = $state('');
   mail = $state('');
-  department = $state('');
-  title = $state('');
+  /** Fields of a move, as typed; a dash takes a value away. */
+  moved = $state<Record<string, string>>({});
   reference = $state('');
   reason = $state('');
   measure = $state<'suspend' | 'secure'>('suspend');
@@ -36,8 +36,8 @@ export class Planning {
 
   private get changes(): Record<string, string> {
     const changes: Record<string, string> = {};
-    if (this.department) changes.department = this.department;
-    if (this.title) changes.title = this.title;
+    for (const [name, value] of Object.entries(this.moved))
+      if (value) changes[name] = value === '–' || value === '-' ? '' : value;
     if (this.login) changes.user_name = this.login;
     if (this.given) changes.given_name = this.given;
     if (this.family) changes.family_name = this.family;

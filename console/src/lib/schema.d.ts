@@ -2249,10 +2249,33 @@ export interface components {
          */
         AccountState: "active" | "suspended" | "archived" | "deleted" | "purged";
         /**
+         * AccountsDocument
+         * @description What becomes of the attributes of an application's accounts: names, addresses, titles…
+         */
+        AccountsDocument: {
+            /**
+             * Attributes
+             * @default {}
+             */
+            attributes?: {
+                [key: string]: components["schemas"]["MadeDocument"];
+            };
+            /**
+             * @description once: when the account is made; in_step: from then on as well.
+             * @default once
+             */
+            keep?: components["schemas"]["Keep"];
+            /**
+             * @description Of a change made in the application: put_back (three times a day, then it is asked), take_over (the person's data follow), or ask.
+             * @default put_back
+             */
+            outside?: components["schemas"]["Outside"];
+        };
+        /**
          * Action
          * @enum {string}
          */
-        Action: "create" | "cut_off" | "lock" | "end_devices" | "resume" | "grant" | "revoke" | "take_seat" | "free_seat" | "set" | "transfer" | "set_credential" | "delete" | "park" | "restore" | "purge" | "archive" | "reopen" | "rename" | "run";
+        Action: "create" | "cut_off" | "lock" | "end_devices" | "resume" | "grant" | "revoke" | "take_seat" | "free_seat" | "set" | "update" | "transfer" | "set_credential" | "delete" | "park" | "restore" | "purge" | "archive" | "reopen" | "rename" | "run";
         /**
          * AdoptRules
          * @description ``after``: the version this was written against. ``take_away``: how much may be lost by it.
@@ -2376,6 +2399,8 @@ export interface components {
             active: number;
             /** Address */
             address: string;
+            /** Attributes */
+            attributes: components["schemas"]["AttributeRow"][];
             /** Capabilities */
             capabilities: components["schemas"]["Capability"][];
             /** Contact */
@@ -2577,6 +2602,23 @@ export interface components {
             kind: string;
             /** Name */
             name: string;
+        };
+        /**
+         * AttributeRow
+         * @description One attribute of an application's accounts: what it is made of ("" is left alone), whether it is kept in
+         *     step, who is right when it is changed there, and what the application takes.
+         */
+        AttributeRow: {
+            keep: components["schemas"]["Keep"];
+            /** Longest */
+            longest: number;
+            /** Name */
+            name: string;
+            /** Of */
+            of: string;
+            outside: components["schemas"]["Outside"];
+            /** Values */
+            values: string[];
         };
         /** AuditEvent */
         AuditEvent: {
@@ -3277,7 +3319,7 @@ export interface components {
          * @description What of an account was changed outside.
          * @enum {string}
          */
-        DeviationKind: "state" | "entitlement" | "seat" | "account";
+        DeviationKind: "state" | "entitlement" | "seat" | "account" | "attribute";
         /**
          * DeviationState
          * @description What was decided about it.
@@ -3647,6 +3689,18 @@ export interface components {
             why: string;
         };
         /**
+         * FieldChange
+         * @description A field of the person that changes with the plan; a manager by name.
+         */
+        FieldChange: {
+            /** After */
+            after: string;
+            /** Before */
+            before: string;
+            /** Field */
+            field: string;
+        };
+        /**
          * Finding
          * @description ``key`` is the id of the change for kind ``outside``.
          */
@@ -3921,6 +3975,12 @@ export interface components {
             /** User Name */
             user_name: string;
         };
+        /**
+         * Keep
+         * @description Whether an attribute is set when the account is made, or kept in step from then on.
+         * @enum {string}
+         */
+        Keep: "once" | "in_step";
         /** Knower */
         Knower: {
             /** Display Name */
@@ -4008,7 +4068,7 @@ export interface components {
          * @description What a line is about: a holding, something owned, a step asked for, or a docket as a whole.
          * @enum {string}
          */
-        LineKind: "account" | "entitlement" | "seat" | "setting" | "asset" | "step" | "docket";
+        LineKind: "account" | "entitlement" | "seat" | "setting" | "attribute" | "asset" | "step" | "docket";
         /**
          * LineStatus
          * @enum {string}
@@ -4043,6 +4103,31 @@ export interface components {
             account_id: string;
             /** Person Id */
             person_id: string | null;
+        };
+        /**
+         * MadeDocument
+         * @description How one attribute of accounts is made; what is left out is as the application's.
+         */
+        MadeDocument: {
+            keep?: components["schemas"]["Keep"] | null;
+            /**
+             * Longest
+             * @description How many characters the application takes, where it does not say so; 0: any.
+             * @default 0
+             */
+            longest?: number;
+            /**
+             * Of
+             * @description A pattern: {given}, {family:1}, {mobile|phone}, {own.locker}; empty leaves the attribute alone, none is what is usual.
+             */
+            of?: string | null;
+            outside?: components["schemas"]["Outside"] | null;
+            /**
+             * Values
+             * @description What the application takes, where it does not say so.
+             * @default []
+             */
+            values?: string[];
         };
         /**
          * MailKind
@@ -4289,6 +4374,11 @@ export interface components {
              */
             contract_ends?: string;
             /**
+             * Cost Center
+             * @default
+             */
+            cost_center?: string;
+            /**
              * Department
              * @default
              */
@@ -4298,6 +4388,11 @@ export interface components {
              * @default
              */
             display_name?: string;
+            /**
+             * Division
+             * @default
+             */
+            division?: string;
             /**
              * Employee Number
              * @default
@@ -4314,6 +4409,27 @@ export interface components {
              */
             given_name?: string;
             /**
+             * Groups
+             * @description Groups that a source reports, separated by semicolons.
+             * @default
+             */
+            groups?: string;
+            /**
+             * Honorific Prefix
+             * @default
+             */
+            honorific_prefix?: string;
+            /**
+             * Honorific Suffix
+             * @default
+             */
+            honorific_suffix?: string;
+            /**
+             * Locale
+             * @default
+             */
+            locale?: string;
+            /**
              * Mail
              * @default
              */
@@ -4325,10 +4441,48 @@ export interface components {
              */
             manager?: string;
             /**
+             * Middle Name
+             * @default
+             */
+            middle_name?: string;
+            /**
+             * Mobile
+             * @default
+             */
+            mobile?: string;
+            /**
+             * Nick Name
+             * @default
+             */
+            nick_name?: string;
+            /**
+             * Organization
+             * @default
+             */
+            organization?: string;
+            /**
              * Outside Mail
              * @default
              */
             outside_mail?: string;
+            /**
+             * Own
+             * @description Attributes that the rules declare, by name.
+             * @default {}
+             */
+            own?: {
+                [key: string]: string;
+            };
+            /**
+             * Phone
+             * @default
+             */
+            phone?: string;
+            /**
+             * Preferred Language
+             * @default
+             */
+            preferred_language?: string;
             /**
              * Site
              * @default
@@ -4655,6 +4809,26 @@ export interface components {
          */
         Outcome: "done" | "already" | "by_hand";
         /**
+         * Outside
+         * @description What becomes of a change that was made in the application.
+         * @enum {string}
+         */
+        Outside: "put_back" | "take_over" | "ask";
+        /**
+         * OwnAttributeDocument
+         * @description An attribute of people that is the organisation's own; elsewhere it is called own.NAME.
+         */
+        OwnAttributeDocument: {
+            /** @default text */
+            type?: components["schemas"]["OwnType"];
+            /**
+             * Values
+             * @description Of one_of: what it may be.
+             * @default []
+             */
+            values?: string[];
+        };
+        /**
          * OwnPhase
          * @description The phase of a step of your own.
          * @enum {string}
@@ -4695,6 +4869,12 @@ export interface components {
              */
             when?: string;
         };
+        /**
+         * OwnType
+         * @description What kind of value an attribute of the organisation's own has.
+         * @enum {string}
+         */
+        OwnType: "text" | "number" | "date" | "yes_no" | "one_of" | "person";
         /** Page[AccountRow] */
         Page_AccountRow_: {
             /** Items */
@@ -5194,12 +5374,16 @@ export interface components {
             coming: components["schemas"]["ComingLine"][];
             /** Contract Ends */
             contract_ends: string | null;
+            /** Cost Center */
+            cost_center: string;
             /** Decisions */
             decisions: components["schemas"]["DecisionLine"][];
             /** Department */
             department: string;
             /** Display Name */
             display_name: string;
+            /** Division */
+            division: string;
             /** Dockets */
             dockets: components["schemas"]["PersonDocket"][];
             /** Employee Number */
@@ -5210,22 +5394,46 @@ export interface components {
             family_name: string;
             /** Given Name */
             given_name: string;
+            /** Groups */
+            groups: string[];
+            /** Honorific Prefix */
+            honorific_prefix: string;
+            /** Honorific Suffix */
+            honorific_suffix: string;
             /** Id */
             id: string;
             /** Last Working Day */
             last_working_day: string | null;
+            /** Locale */
+            locale: string;
             /** Mail */
             mail: string;
             manager: components["schemas"]["Named"] | null;
+            /** Middle Name */
+            middle_name: string;
+            /** Mobile */
+            mobile: string;
             /** Next */
             next: components["schemas"]["Step"][];
+            /** Nick Name */
+            nick_name: string;
             /**
              * Now
              * Format: date-time
              */
             now: string;
+            /** Organization */
+            organization: string;
             /** Outside Mail */
             outside_mail: string;
+            /** Own */
+            own: {
+                [key: string]: string;
+            };
+            /** Phone */
+            phone: string;
+            /** Preferred Language */
+            preferred_language: string;
             /** Rev */
             rev: number;
             /** Roles */
@@ -5281,6 +5489,8 @@ export interface components {
         PlanView: {
             /** Cautions */
             cautions: components["schemas"]["Caution"][];
+            /** Changed */
+            changed: components["schemas"]["FieldChange"][];
             /** Changes */
             changes: {
                 [key: string]: string | null;
@@ -5457,6 +5667,12 @@ export interface components {
              */
             remind_days?: number[];
             /**
+             * Reports To
+             * @description Leaver: whom those get as manager who reported to them: the leaver's own manager when left out, somebody by login, or - for nobody else.
+             * @default
+             */
+            reports_to?: string;
+            /**
              * Steps
              * @default []
              */
@@ -5476,6 +5692,7 @@ export interface components {
              *       "approval": "",
              *       "longest_days": 0,
              *       "remind_days": [],
+             *       "reports_to": "",
              *       "steps": [],
              *       "urgent_afterwards": false
              *     }
@@ -5487,6 +5704,7 @@ export interface components {
              *       "approval": "",
              *       "longest_days": 0,
              *       "remind_days": [],
+             *       "reports_to": "",
              *       "steps": [],
              *       "urgent_afterwards": false
              *     }
@@ -5498,6 +5716,7 @@ export interface components {
              *       "approval": "",
              *       "longest_days": 0,
              *       "remind_days": [],
+             *       "reports_to": "",
              *       "steps": [],
              *       "urgent_afterwards": false
              *     }
@@ -5509,6 +5728,7 @@ export interface components {
              *       "approval": "",
              *       "longest_days": 0,
              *       "remind_days": [],
+             *       "reports_to": "",
              *       "steps": [],
              *       "urgent_afterwards": false
              *     }
@@ -5520,6 +5740,7 @@ export interface components {
              *       "approval": "",
              *       "longest_days": 0,
              *       "remind_days": [],
+             *       "reports_to": "",
              *       "steps": [],
              *       "urgent_afterwards": false
              *     }
@@ -5531,6 +5752,7 @@ export interface components {
              *       "approval": "",
              *       "longest_days": 0,
              *       "remind_days": [],
+             *       "reports_to": "",
              *       "steps": [],
              *       "urgent_afterwards": false
              *     }
@@ -5542,6 +5764,7 @@ export interface components {
              *       "approval": "",
              *       "longest_days": 0,
              *       "remind_days": [],
+             *       "reports_to": "",
              *       "steps": [],
              *       "urgent_afterwards": false
              *     }
@@ -6091,11 +6314,27 @@ export interface components {
          */
         RulesDocument: {
             /**
+             * Accounts
+             * @description By application: what its accounts' attributes are made of.
+             * @default {}
+             */
+            accounts?: {
+                [key: string]: components["schemas"]["AccountsDocument"];
+            };
+            /**
              * Approvals
              * @default {}
              */
             approvals?: {
                 [key: string]: components["schemas"]["ApprovalDocument"];
+            };
+            /**
+             * Attributes
+             * @description Attributes of people that are the organisation's own.
+             * @default {}
+             */
+            attributes?: {
+                [key: string]: components["schemas"]["OwnAttributeDocument"];
             };
             /**
              * @default {
@@ -6161,6 +6400,7 @@ export interface components {
              *         "approval": "",
              *         "longest_days": 0,
              *         "remind_days": [],
+             *         "reports_to": "",
              *         "steps": [],
              *         "urgent_afterwards": false
              *       },
@@ -6169,6 +6409,7 @@ export interface components {
              *         "approval": "",
              *         "longest_days": 0,
              *         "remind_days": [],
+             *         "reports_to": "",
              *         "steps": [],
              *         "urgent_afterwards": false
              *       },
@@ -6177,6 +6418,7 @@ export interface components {
              *         "approval": "",
              *         "longest_days": 0,
              *         "remind_days": [],
+             *         "reports_to": "",
              *         "steps": [],
              *         "urgent_afterwards": false
              *       },
@@ -6185,6 +6427,7 @@ export interface components {
              *         "approval": "",
              *         "longest_days": 0,
              *         "remind_days": [],
+             *         "reports_to": "",
              *         "steps": [],
              *         "urgent_afterwards": false
              *       },
@@ -6193,6 +6436,7 @@ export interface components {
              *         "approval": "",
              *         "longest_days": 0,
              *         "remind_days": [],
+             *         "reports_to": "",
              *         "steps": [],
              *         "urgent_afterwards": false
              *       },
@@ -6201,6 +6445,7 @@ export interface components {
              *         "approval": "",
              *         "longest_days": 0,
              *         "remind_days": [],
+             *         "reports_to": "",
              *         "steps": [],
              *         "urgent_afterwards": false
              *       },
@@ -6209,6 +6454,7 @@ export interface components {
              *         "approval": "",
              *         "longest_days": 0,
              *         "remind_days": [],
+             *         "reports_to": "",
              *         "steps": [],
              *         "urgent_afterwards": false
              *       }
@@ -6924,7 +7170,7 @@ export interface components {
          * @description Why a docket runs.
          * @enum {string}
          */
-        Verb: "joiner" | "mover" | "leaver" | "returner" | "absence" | "undo" | "close" | "purge" | "recheck" | "revert" | "rename" | "extension" | "credential" | "account";
+        Verb: "joiner" | "mover" | "leaver" | "returner" | "absence" | "undo" | "close" | "purge" | "recheck" | "revert" | "rename" | "extension" | "credential" | "account" | "update";
         /**
          * WindowDocument
          * @description How long something deleted can come back, and when a leaver's account is closed.
@@ -6979,10 +7225,20 @@ export interface components {
          */
         WouldGet: {
             /**
+             * Cost Center
+             * @default
+             */
+            cost_center?: string;
+            /**
              * Department
              * @default
              */
             department?: string;
+            /**
+             * Division
+             * @default
+             */
+            division?: string;
             /**
              * Family Name
              * @default
@@ -6994,10 +7250,27 @@ export interface components {
              */
             given_name?: string;
             /**
+             * Groups
+             * @default
+             */
+            groups?: string;
+            /**
              * Mail
              * @default
              */
             mail?: string;
+            /**
+             * Organization
+             * @default
+             */
+            organization?: string;
+            /**
+             * Own
+             * @default {}
+             */
+            own?: {
+                [key: string]: string;
+            };
             /**
              * Site
              * @default

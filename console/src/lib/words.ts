@@ -14,6 +14,7 @@ export const ACTIONS: Record<Schemas['Action'], string> = {
   free_seat: 'seat freed',
   transfer: 'handed over',
   set: 'set',
+  update: 'updated',
   set_credential: 'credential set',
   delete: 'deleted',
   park: 'parked',
@@ -37,6 +38,7 @@ export const PLANNED: Record<Schemas['Action'], string> = {
   free_seat: 'free seat',
   transfer: 'hand over',
   set: 'set',
+  update: 'update',
   set_credential: 'set credential',
   archive: 'archive',
   reopen: 'reopen',
@@ -75,7 +77,8 @@ export const VERBS: Record<Schemas['Verb'], string> = {
   close: 'Close',
   purge: 'Purge',
   recheck: 'Recheck',
-  revert: 'Put back'
+  revert: 'Put back',
+  update: 'Attributes'
 };
 
 export const FINDINGS: Record<Schemas['FindingKind'], string> = {
@@ -155,3 +158,39 @@ export const GLOSSARY: [string, string][] = [
   ['sleeper', 'An account nobody has used for 90 days.'],
   ['operator', 'Someone who works with Yugum.']
 ];
+
+/** Fields of a person, as they are shown and asked for. */
+export const FIELDS: Record<string, string> = {
+  user_name: 'Login',
+  given_name: 'Given name',
+  family_name: 'Family name',
+  middle_name: 'Middle name',
+  honorific_prefix: 'Form of address',
+  honorific_suffix: 'After the name',
+  nick_name: 'Called',
+  display_name: 'Name shown',
+  employee_number: 'Number',
+  user_type: 'Employed as',
+  department: 'Department',
+  division: 'Division',
+  organization: 'Organisation',
+  cost_center: 'Cost centre',
+  title: 'Title',
+  site: 'Site',
+  manager_id: 'Manager',
+  time_zone: 'Time zone',
+  preferred_language: 'Language',
+  locale: 'Locale',
+  mail: 'Mail address',
+  outside_mail: 'Outside mail address',
+  phone: 'Phone',
+  mobile: 'Mobile phone',
+  groups: 'Groups of the source',
+  starts: 'First day',
+  last_working_day: 'Last working day',
+  access_ends: 'Access ends',
+  contract_ends: 'Contract ends'
+};
+
+export const fieldName = (name: string): string =>
+  FIELDS[name] ?? name.replace(/^own\./, '').replaceAll('_', ' ');

@@ -6,15 +6,19 @@ from collections.abc import Collection, Mapping
 from datetime import datetime
 
 from yugum.core.accounts import Account, AccountKind, HoldingKind
-from yugum.core.actions import GONE
+from yugum.core.actions import GONE, Action
 from yugum.core.actions.rename import rename
+from yugum.core.actions.update import update
 from yugum.core.applications import Application, Capability, Trust
 from yugum.core.dates import days_later
-from yugum.core.decisions import Decision, DecisionKind, Payload
+from yugum.core.decisions import Decision, DecisionKind, Payload, in_force
 from yugum.core.desired import Subject, World, desired, replaced
+from yugum.core.drafts import Draft
+from yugum.core.holdings import usual_attributes
 from yugum.core.people import Person, full_name
 from yugum.core.planning import draft_subject
 from yugum.core.plans import Plan
+from yugum.core.veils import Veil
 from yugum.core.verbs import Verb
 
 
@@ -47,7 +51,44 @@ def plan_rename(subject: Subject, world: World, at: datetime, before: str) -> Pl
             )
         else:
             rename(draft, application, account)
+    _forget(draft)
     return draft.finish(Verb.RENAME)
+
+
+def _forget(draft: Draft) -> None:
+    """Where a former name is nobody's business every attribute follows that still says it.
+
+    Also one that is otherwise set once; of one that nothing makes it is said that it stays.
+    """
+    subject = draft.subject
+    names = [
+        name
+        for d in in_force(subject.decisions, draft.at)
+        if d.kind is DecisionKind.VEIL
+        for name in d.payload.names
+    ]
+    veil = Veil(names={subject.person.id: names})
+    for account in subject.accounts if names else ():
+        application = draft.world.applications.get(account.application_id)
+        if application is None or account.state in GONE:
+            continue
+        usual = usual_attributes(draft, application)
+        mine = [s for s in draft.steps if s.account_id == account.id]
+        renamed = any(s.action is Action.RENAME for s in mine)
+        done = {s.item for s in mine} | (BY_RENAME if renamed else frozenset())
+        for name, value in sorted(account.settings.items()):
+            if name in done or veil.hide(value, subject.person.id) == value:
+                continue
+            if name in usual and application.trust is Trust.FULL:
+                update(draft, application, account, name, usual[name], "the former name goes")
+            else:
+                text = f"{application.name}: {name} keeps the former name"
+                text += "; say under accounts in the rules what it is made of."
+                draft.warn("former-name", text)
+
+
+BY_RENAME = frozenset({"login", "displayName", "emails.work", "cn", "sn", "givenName", "mail"})
+"""What a connector sets along with a new login."""
 
 
 def replacing(

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { Planning, type Wish } from '../plan.svelte';
   import { VERBS } from '../words';
+  import MoveFields from './MoveFields.svelte';
   import Panel from './Panel.svelte';
   import PlanView from './PlanView.svelte';
   import PrecautionFields from './PrecautionFields.svelte';
@@ -57,24 +58,7 @@
         >
       {/if}
       {#if wish.verb === 'rename'}<RenameFields {plan} />{/if}
-      {#if wish.verb === 'mover'}
-        <label class="field"
-          ><span>New department</span><input bind:value={plan.department} /></label
-        >
-        <label class="field"><span>New title</span><input bind:value={plan.title} /></label>
-        <div class="two">
-          <label class="field"
-            ><span>Days of both roles</span><input
-              inputmode="numeric"
-              pattern="[0-9]*"
-              bind:value={plan.overlap}
-            /></label
-          >
-          <label class="field"
-            ><span>Came true (if that is past)</span><input bind:value={plan.since} /></label
-          >
-        </div>
-      {/if}
+      {#if wish.verb === 'mover'}<MoveFields {plan} />{/if}
       {#if cuts}
         <label class="field"
           ><span>Access should have ended (if that is past)</span><input

@@ -2,6 +2,7 @@
   import type { Schemas } from '../api';
   import { exactly } from '../format';
   import { session } from '../session.svelte';
+  import { fieldName } from '../words';
   import Fidelity from './Fidelity.svelte';
   import PlanBatch from './PlanBatch.svelte';
   import PlanColumns from './PlanColumns.svelte';
@@ -20,6 +21,19 @@
     <div class="soft">{exactly(first.due_at, session.zone)}</div>
     {#each first.summary as line (line)}<div><b>{line}</b></div>{/each}
   </div>
+  {#if first.changed.length}
+    <table class="list changed" aria-label="What changes about the person">
+      <tbody>
+        {#each first.changed as change (change.field)}
+          <tr>
+            <td class="name">{fieldName(change.field)}</td>
+            <td>{change.before || 'nothing'}</td>
+            <td>→ <b>{change.after || 'nothing'}</b></td>
+          </tr>
+        {/each}
+      </tbody>
+    </table>
+  {/if}
   {#each first.cautions as caution (caution.text)}
     <div class="sheet warn">{caution.text}</div>
   {/each}
@@ -38,6 +52,9 @@
 {/if}
 
 <style>
+  .changed {
+    width: auto;
+  }
   summary {
     cursor: pointer;
     padding: 4px 0;

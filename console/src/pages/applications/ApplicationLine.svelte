@@ -1,8 +1,9 @@
 <script lang="ts">
   import { api, got, Problem, type Schemas } from '../../lib/api';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
-  import { clockOf, dateOf, exactly, momentOf } from '../../lib/format';
+  import { clockOf, dateOf, exactly, momentOf, plural } from '../../lib/format';
   import { session } from '../../lib/session.svelte';
+  import Attributes from './Attributes.svelte';
   import Disconnect from './Disconnect.svelte';
   import Profile from './Profile.svelte';
 
@@ -14,6 +15,7 @@
   let busy = $state('');
   let setting = $state(false);
   let leaving = $state(false);
+  let attributes = $state(false);
   let problem = $state.raw<Problem | null>(null);
   const zone = $derived(session.zone);
 
@@ -101,6 +103,13 @@
     {/if}
   </td>
   <td>
+    {#if row.attributes.length}
+      <button
+        class="plain"
+        aria-label="Attributes of accounts in {row.name}"
+        onclick={() => (attributes = true)}>{plural(row.attributes.length, 'attribute')}</button
+      >
+    {/if}
     {#if session.mayAdminister}
       <button class="plain" aria-label="Disconnect {row.name} …" onclick={() => (leaving = true)}
         >Disconnect …</button
@@ -108,6 +117,7 @@
     {/if}
   </td>
 </tr>
+{#if attributes}<Attributes {row} onclose={() => (attributes = false)} />{/if}
 {#if leaving}
   <Disconnect
     id={row.id}

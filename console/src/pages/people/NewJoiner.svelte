@@ -23,7 +23,10 @@
     manager: '',
     starts: '',
     contract_ends: '',
-    outside_mail: ''
+    outside_mail: '',
+    phone: '',
+    mobile: '',
+    cost_center: ''
   });
   let tried = $state.raw<Schemas['Tried'][]>([]);
   let gets = $state.raw<Schemas['GivenLine'][] | null>(null);
@@ -125,6 +128,9 @@
       <label class="field"
         ><span>Outside mail address</span><input bind:value={fields.outside_mail} /></label
       >
+      <label class="field"><span>Phone</span><input bind:value={fields.phone} /></label>
+      <label class="field"><span>Mobile phone</span><input bind:value={fields.mobile} /></label>
+      <label class="field"><span>Cost centre</span><input bind:value={fields.cost_center} /></label>
       <label class="field"
         ><span>First day: Monday, 2031-03-10</span><input bind:value={fields.starts} /></label
       >

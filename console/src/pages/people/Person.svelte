@@ -6,6 +6,7 @@
   import { Load } from '../../lib/load.svelte';
   import type { Wish } from '../../lib/plan.svelte';
   import AccountTable from './AccountTable.svelte';
+  import PersonFacts from './PersonFacts.svelte';
   import PersonHead from './PersonHead.svelte';
   import PersonNext from './PersonNext.svelte';
   import PersonPrecautions from './PersonPrecautions.svelte';
@@ -22,6 +23,7 @@
 <ProblemNote problem={load.problem} />
 {#if view}
   <PersonHead {view} onwish={(w) => (wish = w)} />
+  <PersonFacts {view} />
   <PersonPrecautions {view} onwish={(w) => (wish = w)} onended={() => void load.run()} />
   {#if view.accounts.length || view.coming.length}
     <LifelineChart {view} />

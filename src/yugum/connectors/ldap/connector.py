@@ -16,7 +16,7 @@ from bonsai.asyncio import AIOLDAPConnection
 
 from yugum.connectors.ldap.directory import Directory
 from yugum.connectors.ldap.entries import group_names, observed
-from yugum.connectors.ldap.layout import PERMANENT, PERSON, Layout, first, parent, rdn_value
+from yugum.connectors.ldap.layout import HOME, PERMANENT, PERSON, Layout, first, parent, rdn_value
 from yugum.connectors.ldap.numbers import Numbers
 from yugum.connectors.ldap.schema import attributes_known
 from yugum.core.accounts import Observed, Unreadable
@@ -362,7 +362,7 @@ class LdapConnector:
                 await self._modify(connection, entry, {layout.mark: [value] if value else []})
             case "cn" | "sn" if not value:
                 raise CannotDo(f"{self._name} needs every entry to have {name}.")
-            case _ if name in PERSON:
+            case _ if name in PERSON or (name == HOME and value):
                 await self._modify(connection, entry, {name: [value] if value else []})
             case _:
                 raise CannotDo(

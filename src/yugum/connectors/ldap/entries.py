@@ -7,7 +7,7 @@ from datetime import datetime
 
 from bonsai import LDAPEntry
 
-from yugum.connectors.ldap.layout import PERMANENT, PERSON, Layout, first, parent, rdn_value
+from yugum.connectors.ldap.layout import HOME, PERMANENT, PERSON, Layout, first, parent, rdn_value
 from yugum.core.accounts import AccountKind, AccountState, Observed
 
 PARKED = re.compile(r"parked until (\S+)")
@@ -25,7 +25,7 @@ def observed(layout: Layout, entry: LDAPEntry) -> Observed:
         "manager": rdn_value(first(entry, "manager")),
         "login": login,
     }
-    for name in PERSON:
+    for name in (*PERSON, HOME):
         if name not in settings and (value := first(entry, name)):
             settings[name] = value
     if layout.hidden:

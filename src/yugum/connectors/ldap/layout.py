@@ -27,6 +27,8 @@ PERSON = (
     "manager",
 )
 """What an inetOrgPerson says of its person (RFC 2798 3, RFC 4519 3.12)."""
+HOME = "homeDirectory"
+"""Where an account for systems (RFC 2307) has its files; it is only changed where the rules say so."""
 LARGEST = 2**31 - 1
 """What fits into every system's uid_t."""
 PERMANENT = "000001010000Z"
@@ -118,7 +120,7 @@ class Layout:
     @property
     def attributes(self) -> list[str]:
         """What a search for accounts asks for; operational attributes by name."""
-        asked = [self.login, "homeDirectory", *PERSON]
+        asked = [self.login, HOME, *PERSON]
         asked += [self.correlation, self.hidden, self.alias, self.mark]
         asked += ["uidNumber", "entryUUID", "memberOf", "pwdAccountLockedTime", "pwdReset"]
         return [a for a in asked if a]

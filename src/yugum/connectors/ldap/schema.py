@@ -7,7 +7,7 @@ import re
 from bonsai import LDAPSearchScope
 from bonsai.asyncio import AIOLDAPConnection
 
-from yugum.connectors.ldap.layout import PERSON, Layout
+from yugum.connectors.ldap.layout import HOME, PERSON, Layout
 from yugum.core.attributes import Shape
 
 
@@ -23,4 +23,6 @@ async def attributes_known(connection: AIOLDAPConnection, layout: Layout) -> dic
     for name in PERSON:
         bound = re.search(rf"'{name}'[^\n]*?SYNTAX [0-9.]+\{{(\d+)\}}", told)
         shapes[name] = Shape(int(bound[1]) if bound else 0)
+    if "posixAccount" in layout.classes.split():
+        shapes[HOME] = Shape()
     return shapes

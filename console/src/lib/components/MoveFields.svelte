@@ -1,0 +1,58 @@
+<script lang="ts">
+  import type { Planning } from '../plan.svelte';
+  import { fieldName } from '../words';
+
+  let { plan }: { plan: Planning } = $props();
+  const FIRST = ['department', 'title', 'site', 'cost_center'];
+  const MORE = [
+    'phone',
+    'mobile',
+    'division',
+    'organization',
+    'user_type',
+    'preferred_language',
+    'nick_name'
+  ];
+</script>
+
+<div class="half">
+  {#each FIRST as name (name)}
+    <label class="field"
+      ><span>{fieldName(name)}</span><input bind:value={plan.moved[name]} /></label
+    >
+  {/each}
+</div>
+<details>
+  <summary>Further fields (a dash takes a value away)</summary>
+  <div class="half">
+    {#each MORE as name (name)}
+      <label class="field"
+        ><span>{fieldName(name)}</span><input bind:value={plan.moved[name]} /></label
+      >
+    {/each}
+  </div>
+</details>
+<div class="half">
+  <label class="field"
+    ><span>Days of both roles</span><input
+      inputmode="numeric"
+      pattern="[0-9]*"
+      bind:value={plan.overlap}
+    /></label
+  >
+  <label class="field"
+    ><span>Came true (if that is past)</span><input bind:value={plan.since} /></label
+  >
+</div>
+
+<style>
+  .half {
+    display: grid;
+    grid-template-columns: repeat(auto-fit, minmax(240px, 1fr));
+    gap: 0 12px;
+  }
+  summary {
+    cursor: pointer;
+    padding: 4px 0;
+  }
+</style>
