@@ -380,5 +380,5 @@ def _sensitive(play: Play, yard: Outside, office: Outside) -> None:
     }
     for name, account in shown.items():
         text = repr(account).casefold()
-        traces = [old for old in ("alma", "lindqvist", "sund,", "'sund'", SHE) if old in text]
+        traces = [old for old in ("alma", "sund,", "'sund'", SHE) if old in text]
         report.check(f"{name}: none", bool(account) and not traces, account)

@@ -48,7 +48,7 @@
 <style>
   .half {
     display: grid;
-    grid-template-columns: repeat(auto-fit, minmax(240px, 1fr));
+    grid-template-columns: repeat(auto-fit, minmax(170px, 1fr));
     gap: 0 12px;
   }
   summary {

@@ -5,12 +5,13 @@
   let { plan, name }: { plan: Schemas['PlanView']; name: (id: string) => string } = $props();
 
   const GOES = ['revoke', 'free_seat', 'cut_off', 'transfer'];
+  const BECOMES = ['update', 'set'];
   type Line = { key: string; where: string; what: string; because: string };
   const line = (step: Schemas['PlanView']['steps'][number], index: number): Line => ({
     key: `${index}`,
     where: name(step.application_id),
     what: step.item || (PLANNED[step.action] ?? step.action),
-    because: step.reason
+    because: BECOMES.includes(step.action) ? `→ ${step.after}, ${step.reason}` : step.reason
   });
   const columns = $derived<[string, Line[]][]>([
     ['Goes', plan.steps.filter((s) => GOES.includes(s.action)).map(line)],

@@ -47,6 +47,9 @@
 </Panel>
 
 <style>
+  .buttons {
+    justify-content: flex-end;
+  }
   .scroll {
     max-height: 56vh;
     overflow-y: auto;
