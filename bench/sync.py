@@ -28,17 +28,36 @@ PEOPLE = 1000
 """People in Yugum; the first of the accounts are theirs."""
 
 
-def sync(name: str, size: int, rounds: int, *, unchanged: bool) -> dict[str, Any]:
+def sync(
+    name: str, size: int, rounds: int, *, unchanged: bool, attributes: bool = False
+) -> dict[str, Any]:
     with tempfile.TemporaryDirectory(prefix="yugum-bench-", dir="/var/tmp") as folder:
         Path(folder).chmod(0o711)
         stage = Stage(Path(folder))
         try:
-            return _run(name, stage, size, rounds, unchanged=unchanged)
+            return _run(name, stage, size, rounds, unchanged=unchanged, attributes=attributes)
         finally:
             stage.stop()
 
 
-def _seed(size: int) -> dict[str, Any]:
+def _who(n: int) -> dict[str, Any]:
+    """Ten attributes of an account, besides the name shown and the number."""
+    return {
+        "mail": f"person-{n}@alpha.example",
+        "more": {
+            "name": {"givenName": "Person", "familyName": str(n)},
+            "title": f"Title {n % 40}",
+            "userType": "employee",
+            "preferredLanguage": "en",
+            "phoneNumbers": [{"type": "work", "value": f"+00 555 {n}"}],
+            "addresses": [{"type": "work", "locality": f"Site {n % 9}"}],
+            "costCenter": str(n % 100),
+            "department": f"Department {n % 30}",
+        },
+    }
+
+
+def _seed(size: int, *, attributes: bool) -> dict[str, Any]:
     groups = [f"Group {n}" for n in range(20)]
     users = [
         {
@@ -47,15 +66,18 @@ def _seed(size: int) -> dict[str, Any]:
             "employeeNumber": str(100_000 + n),
             "groups": [groups[n % 20]],
             "sessions": n % 2,
+            **(_who(n) if attributes else {}),
         }
         for n in range(size)
     ]
     return {"groups": groups, "users": users}
 
 
-def _run(name: str, stage: Stage, size: int, rounds: int, *, unchanged: bool) -> dict[str, Any]:
+def _run(
+    name: str, stage: Stage, size: int, rounds: int, *, unchanged: bool, attributes: bool
+) -> dict[str, Any]:
     url = stage.database()
-    standin = stage.standin("alpha", _seed(size), window_days=30, keep=False)
+    standin = stage.standin("alpha", _seed(size, attributes=attributes), window_days=30, keep=False)
     token = found(stage, time_of_day())
     stage.serve(0)
     results = []
@@ -90,7 +112,8 @@ def _run(name: str, stage: Stage, size: int, rounds: int, *, unchanged: bool) ->
             mine = time.perf_counter() - began
             paths = [t[2] for t in _panel(standin, "get", "trace").json() if t[1] == "GET"]
             written = len(_rows(url) - before)
-            theirs = float(uvloop.run(_bare(standin, paths, "" if unchanged else url)))
+            into = "" if unchanged else url
+            theirs = float(uvloop.run(_bare(standin, paths, into, attributes=attributes)))
             assert counts.accounts == size
             assert not unchanged or (counts.changed, written) == (0, 0)
             results.append(
@@ -109,6 +132,7 @@ def _run(name: str, stage: Stage, size: int, rounds: int, *, unchanged: bool) ->
         "settings": {
             "accounts": size,
             "people": PEOPLE,
+            "attributes": 10 if attributes else 0,
             **_database_settings(url),
         },
         "rounds": results,
@@ -116,13 +140,14 @@ def _run(name: str, stage: Stage, size: int, rounds: int, *, unchanged: bool) ->
     }
 
 
-async def _bare(standin: dict[str, Any], paths: list[str], url: str) -> float:
+async def _bare(standin: dict[str, Any], paths: list[str], url: str, *, attributes: bool) -> float:
     """Fetch and parse the same pages one after the other; COPY them when ``url`` names a database."""
     began = time.perf_counter()
     connection = await psycopg.AsyncConnection.connect(url) if url else None
     if connection is not None:
         await connection.execute(
-            "CREATE TEMP TABLE bare (id text, login text, name text, active bool, groups text[])"
+            "CREATE TEMP TABLE bare (id text, login text, name text, active bool, groups text[]"
+            + (", a jsonb)" if attributes else ")")
         )
     async with aiohttp.ClientSession(headers=standin["headers"]) as session:
         for path in paths:
@@ -134,13 +159,32 @@ async def _bare(standin: dict[str, Any], paths: list[str], url: str) -> float:
             async with connection.cursor().copy("COPY bare FROM STDIN") as copy:
                 for user in rows:
                     groups = [g["display"] for g in user["groups"]]
-                    await copy.write_row(
-                        (user["id"], user["userName"], user["displayName"], user["active"], groups)
-                    )
+                    row = (user["id"], user["userName"], user["displayName"], user["active"])
+                    more = (_ten(user),) if attributes else ()
+                    await copy.write_row((*row, groups, *more))
     if connection is not None:
         await connection.commit()
         await connection.close()
     return time.perf_counter() - began
+
+
+def _ten(user: dict[str, Any]) -> str:
+    """The same ten attributes, by somebody who knows exactly what is there."""
+    work = user["urn:ietf:params:scim:schemas:extension:enterprise:2.0:User"]
+    return orjson.dumps(
+        [
+            user["name"]["givenName"],
+            user["name"]["familyName"],
+            user["title"],
+            user["userType"],
+            user["preferredLanguage"],
+            user["emails"][0]["value"],
+            user["phoneNumbers"][0]["value"],
+            user["addresses"][0]["locality"],
+            work["costCenter"],
+            work["department"],
+        ]
+    ).decode()
 
 
 def _rows(url: str) -> set[tuple[str, str]]:

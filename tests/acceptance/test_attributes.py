@@ -7,6 +7,7 @@ from typing import Any
 import bonsai
 import httpx
 import pytest
+from pydantic import ValidationError
 
 from tests.acceptance.test_service import joined, raw
 from tests.commands import cli
@@ -74,10 +75,10 @@ def test_what_is_changed_there_is_taken_over_put_back_or_asked(theatre: Theatre)
     who, client = joined(theatre), theatre.client
     change_there(theatre, who, telephoneNumber="+00 555 0171", l="Nowhere")
     assert client.people.show(who).phone == "+00 555 0171"
-    theatre.play.until(lambda: entry(theatre, who)["l"] != "Nowhere")
+    theatre.play.until(lambda: entry(theatre, who).get("l") != "Nowhere")
     theatre.play.until(lambda: "+00 555 0171" in str(user(theatre, who).get("phoneNumbers")))
     assert "+00 555 0171" in str(user(theatre, who)["phoneNumbers"])
-    assert entry(theatre, who)["l"] == client.people.show(who).site
+    assert entry(theatre, who).get("l", "") == client.people.show(who).site
     change_there(theatre, who, telephoneNumber="ask the porter")
     mine = [
         r
@@ -129,9 +130,9 @@ def test_whoever_reported_to_a_leaver_gets_the_next_manager_until_the_undo(
         ({"own": {"shoe_size": "40"}}, "own.shoe_size"),
         ({"own": {"sea_miles": "many"}}, "own.sea_miles"),
         ({"own": {"boat_licence": "moon"}}, "own.boat_licence"),
-        ({"phone": "call me"}, "body.people.0.phone"),
-        ({"locale": "English, please"}, "body.people.0.locale"),
-        ({"own": {"Shoe Size": "40"}}, "body.people.0.own.Shoe Size"),
+        ({"phone": "call me"}, "people.0.phone"),
+        ({"locale": "English, please"}, "people.0.locale"),
+        ({"own": {"Shoe Size": "40"}}, "people.0.own.Shoe Size"),
     ],
 )
 def test_what_is_no_value_of_an_attribute_is_refused(
@@ -144,7 +145,7 @@ def test_what_is_no_value_of_an_attribute_is_refused(
     change = {f"own.{k}": v for k, v in fields.get("own", {}).items()} or {
         k: str(v) for k, v in fields.items()
     }
-    with pytest.raises(YugumError):
+    with pytest.raises((YugumError, ValidationError)):
         theatre.client.people.change(joined(theatre), change)
     assert not theatre.client.people.page(q="odd1").items
 

@@ -12,6 +12,7 @@ from psycopg.types.json import Jsonb
 
 from tests.integration.test_marks import rows, settle
 from yugum.core.applications import Application, Profile
+from yugum.core.attributes import Shape
 from yugum.engine import together
 from yugum.ports.applications import Access
 from yugum.storage.database import PostgresDatabase
@@ -21,7 +22,7 @@ DAY = timedelta(days=1)
 LOOKED = NOW - 3 * DAY
 CHANGED = NOW - 40 * DAY
 """When what Deck gives changed, for those who begin later only."""
-RULES = """{"exclusive": {"One of two": {"entitlements": [{"crew": "deck"}, {"crew": "found"}]}},
+RULES = """{"accounts": {"crew": {"keep": "in_step"}}, "exclusive": {"One of two": {"entitlements": [{"crew": "deck"}, {"crew": "found"}]}},
  "roles": {"Deck": {"when": "department eq \\"Deck\\"", "changes": "later_joiners", "gives": [
   {"application": "crew", "entitlements": ["deck"%s]}, {"application": "rota", "seats": ["planner"]}]},
  "Bridge": {"when": "department eq \\"Bridge\\" and title pr", "gives": [
@@ -44,6 +45,8 @@ async def organisation(database: PostgresDatabase) -> None:
             )
             made = Application(id=name, name=name, kind="scim", profile=profile)
             await unit.applications.put(made, Access(), None)
+            shapes = {"title": Shape(), "manager": Shape()}
+            await unit.applications.discovered(name, made.capabilities, shapes, NOW)
         await unit.rules.adopt(RULES % "", "", CHANGED - 90 * DAY, "ines", "")
     async with database.unit() as unit:
         await unit.rules.adopt(RULES % ', "mess"', "", CHANGED, "ines", "")
@@ -58,7 +61,7 @@ def people(url: str, seed: int) -> None:
 
     with psycopg.connect(url) as c:
         c.execute(
-            "TRUNCATE people, subjects, accounts, standing, heads, rights, marks, facts, dockets, decisions, obligations CASCADE"
+            "TRUNCATE people, subjects, accounts, standing, heads, rights, marks, facts, dockets, decisions, obligations, deviations CASCADE"
         )
         for n in range(900):
             person = f"p{n}"
@@ -105,7 +108,7 @@ def people(url: str, seed: int) -> None:
                        VALUES (%s, %s, %s, %s, %s, %s, %s, %s, %s, %s, %s, %s, %s)""",
                     (account, application, person, account, account,
                      state, mostly("person", "service"),
-                     held, draw.choice([[], ["planner"]]), mostly(0, 2), Jsonb(mostly({}, {"sign": "Mate"})),
+                     held, draw.choice([[], ["planner"]]), mostly(0, 2), Jsonb(mostly({}, {"sign": "Mate"}) | mostly({"title": title}, {"title": "Cook"}, {})),
                      NOW + DAY if state == "deleted" and draw.random() < 0.5 else None,
                      draw.choice([NOW - 4 * DAY, NOW - DAY / 2])),
                 )  # fmt: skip
@@ -116,6 +119,8 @@ def people(url: str, seed: int) -> None:
                 ):
                     if draw.random() < (0.05 if kind == "setting" else 0.95):
                         c.execute(LEDGER, (account, kind, item, mostly("role", "found"), NOW))
+                if draw.random() < 0.02:
+                    c.execute(ASKED, (account, application, account, NOW))
                 if draw.random() < 0.9:
                     c.execute("INSERT INTO rights (account_id, since_at, until_at) VALUES (%s, %s, %s)",
                               (account, CHANGED - DAY, mostly(None, NOW - 20 * DAY)))  # fmt: skip
@@ -130,6 +135,8 @@ VALUES (%s, %s, 'grant', '{"application": "crew", "kind": "entitlement", "item":
   'stands in', %s)"""
 DOCKET = """INSERT INTO dockets (id, subject_id, verb, state, author, made_at, due_at)
 VALUES (%s, %s, 'mover', %s, 'ines', now(), %s)"""
+ASKED = """INSERT INTO deviations (id, application_id, account_id, kind, item, seen_at)
+VALUES (%s, %s, %s, 'attribute', 'title', %s)"""
 LEDGER = """INSERT INTO ledger (account_id, kind, item, origin_kind, origin_name, since_at)
 VALUES (%s, %s, %s, %s, 'Deck', %s)"""
 
@@ -157,4 +164,5 @@ async def test_many_together_are_as_each_alone(
     alone, many = found
     for one, other in zip(alone, many, strict=True):
         assert one == other
+    assert any(row[3] == "attribute" for row in alone[0]), "some are out of step"
     assert sum(shared) > 60, "many have nothing of their own"

@@ -57,7 +57,9 @@ def install(app: FastAPI) -> None:
     @app.exception_handler(RequestValidationError)
     async def invalid(_: Request, error: RequestValidationError) -> JSONResponse:
         first = error.errors()[0]
-        place = ".".join(str(p) for p in first["loc"] if p not in ("body", "query", "path"))
+        place = ".".join(
+            str(p) for p in first["loc"] if p not in ("body", "query", "path", "[key]")
+        )
         more = len(error.errors()) - 1
         text = f"{place or 'The request'}: {first['msg']}" + (f" (and {more} more)" if more else "")
         status = 400 if first["type"] == "json_invalid" else 422

@@ -113,29 +113,20 @@ def joiner(
     WHO is somebody known, or with --given and --family the login of a new person (? for the one
     that the rules suggest). Answering no to a new person's plan leaves no person behind.
     """
-    at, new = "", False
-    if given or family:
+    at, new = "", bool(given or family)
+    fields = {k: v or "" for k, v in more.items()}
+    fields |= {"given_name": given, "family_name": family, "employee_number": number}
+    fields |= {"starts": starts, "contract_ends": ends, "time_zone": time_zone}
+    if new:
         if "?" in (who, work_mail):
             login, address = _suggested(context, given, family, number, more)
             who = login if who == "?" else who
             work_mail = work_mail.replace("?", "") or address
+        addresses = {"mail": work_mail, "outside_mail": mail}
         person = wp.NewPerson(
-            user_name=who,
-            given_name=given,
-            family_name=family,
-            employee_number=number,
-            starts=starts,
-            contract_ends=ends,
-            time_zone=time_zone,
-            mail=work_mail,
-            outside_mail=mail,
-            own=own,
-            another=another,
-            again=again,
-            **{k: v or "" for k, v in more.items()},
+            user_name=who, own=own, another=another, again=again, **fields, **addresses
         )
         context.client().people.create([person])
-        new = True
     elif starts and not any(more.values()):
         at = starts  # postponed, or brought forward
     elif own or work_mail or any(more.values()):

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from datetime import datetime, timedelta
 
 from yugum.core.accounts import Account, AccountState, HoldingKind
-from yugum.core.desired import Subject, World, desired
-from yugum.core.people import start_moment
+from yugum.core.actions import GONE
+from yugum.core.attributes import attributes_wanted
+from yugum.core.desired import Subject, Successor, World, desired
+from yugum.core.people import Person, start_moment
 from yugum.core.verbs import Verb
 
 LONGEST_SHUT = timedelta(days=31)
@@ -17,7 +20,7 @@ def timeless(subject: Subject, world: World, first: datetime, now: datetime) -> 
     """Whether what somebody should have is the same at every moment from ``first`` until now.
 
     So for nearly everybody: no decisions, no date in between, no step of a procedure that comes later,
-    nothing that is going, no setting and no attribute kept in step, which may name them.
+    nothing that is going, no setting, which may name them. Attributes are looked at before (`out_of_step`).
     """
     person = subject.person
     if not subject.is_person or subject.decisions:
@@ -31,19 +34,31 @@ def timeless(subject: Subject, world: World, first: datetime, now: datetime) -> 
         return False
     if any(kind is HoldingKind.SETTING for _, kind, _ in subject.ledger):
         return False
-    if any(_in_step(world, a) for a in subject.accounts):
-        return False
     return not any(
         _changes(subject, world, a, given=a.application_id in wanted) for a in subject.accounts
     )
 
 
-def _in_step(world: World, account: Account) -> bool:
-    """Whether an account's attributes are kept in step with its person's data, which name them."""
-    application = world.applications.get(account.application_id)
-    if application is None or not application.attributes:
-        return False
-    return bool(world.rules.mapped(application.id).in_step(application.attributes))
+def out_of_step(
+    person: Person, manager: Successor | None, accounts: Iterable[Account], world: World
+) -> bool:
+    """Whether an attribute of an account that is kept in step is not as the person's data say.
+
+    Then somebody is not alike others, who may be as theirs say; whether it is theirs to have is not asked.
+    """
+    subject = Subject(person=person, manager=manager)
+    for account in accounts:
+        application = world.applications.get(account.application_id)
+        if application is None or account.state in GONE:
+            continue
+        known = [r for r in world.rules.recipes(application) if r.in_step]
+        if not known:
+            continue
+        boss = subject.boss(application.id)
+        for name, value, _ in attributes_wanted(person, boss, known):
+            if account.settings.get(name, "") != value:
+                return True
+    return False
 
 
 def settled_in(begins: datetime | None, world: World, first: datetime) -> bool:

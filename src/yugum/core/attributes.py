@@ -11,6 +11,7 @@ from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
 from datetime import date
 from enum import StrEnum
+from functools import lru_cache
 
 from yugum.core.conditions import fold
 from yugum.core.people import OWN, Person, as_text, full_name
@@ -97,10 +98,6 @@ class Mapped:
     outside: Outside = Outside.PUT_BACK
     named: Mapping[str, Made] = field(default_factory=dict)
 
-    def in_step(self, known: Iterable[str]) -> frozenset[str]:
-        """Those of the attributes an application has that are kept in step."""
-        return frozenset(n for n, m in makes(known, self) if m.of and m.keep is Keep.IN_STEP)
-
 
 USUAL: Mapping[str, str] = {
     # SCIM core and enterprise schema (RFC 7643 4.1, 4.3)
@@ -155,6 +152,16 @@ class Boss:
     mail: str = ""
     login: str = ""
     external_id: str = ""
+
+    def values(self) -> dict[str, str]:
+        """What of a manager can be named in a pattern, by name."""
+        return {
+            "manager": self.user_name,
+            "manager_name": self.name,
+            "manager_mail": self.mail,
+            "manager_login": self.login,
+            "manager_id": self.external_id,
+        }
 
 
 NO_BOSS = Boss()
@@ -223,8 +230,9 @@ def places(pattern: str) -> Iterator[str]:
         yield from match[1].split("|")
 
 
-def values_of(person: Person, boss: Boss) -> dict[str, str]:
-    """What can be named in a pattern, by name."""
+@lru_cache(maxsize=4096)  # several applications are about the same person
+def values_of(person: Person) -> Mapping[str, str]:
+    """What of a person can be named in a pattern, by name."""
     values = {
         "name": full_name(person),
         "given": person.given_name,
@@ -252,11 +260,6 @@ def values_of(person: Person, boss: Boss) -> dict[str, str]:
         "starts": as_text(person.starts),
         "contract_ends": as_text(person.contract_ends),
         "access_ends": as_text(person.access_ends),
-        "manager": boss.user_name,
-        "manager_name": boss.name,
-        "manager_mail": boss.mail,
-        "manager_login": boss.login,
-        "manager_id": boss.external_id,
     }
     return values | {f"{OWN}{name}": value for name, value in person.own}
 
@@ -269,8 +272,8 @@ def made_of(pattern: str, values: Mapping[str, str]) -> str:
         return text[: int(match[2])] if match[2] else text
 
     plain = PLACE.sub(fill, pattern)
-    parts = [part.strip() for part in plain.split(",")]
-    return ", ".join(" ".join(p.split()) for p in parts if p) if "," in pattern else plain.strip()
+    parts = [p.strip() for p in plain.split(",")] if "," in pattern else [plain]
+    return ", ".join(" ".join(p.split()) for p in parts if p)
 
 
 def checked(declared: Mapping[str, OwnAttribute], name: str, value: str) -> str:
@@ -296,20 +299,49 @@ def checked(declared: Mapping[str, OwnAttribute], name: str, value: str) -> str:
     return ""
 
 
+@dataclass(frozen=True, slots=True)
+class Recipe:
+    """How one attribute that an application has is made; ``sole`` is the one place of a pattern that is it.
+
+    ``of_boss`` says whether it names the manager's account, ``in_step`` whether it is kept so.
+    """
+
+    name: str
+    made: Made
+    sole: str
+    of_boss: bool
+    in_step: bool
+
+
+def recipes(known: Iterable[str], mapped: Mapped) -> tuple[Recipe, ...]:
+    """The recipes of all attributes that an application has, but of those that are left alone."""
+    found = []
+    for name, made in makes(known, mapped):
+        if not made.of:
+            continue
+        match = PLACE.fullmatch(made.of)
+        sole = match[1] if match and not match[2] and "|" not in match[1] else ""
+        of_boss = not ACCOUNTS_OF_BOSS.isdisjoint(places(made.of))
+        found.append(Recipe(name, made, sole, of_boss, made.keep is Keep.IN_STEP))
+    return tuple(found)
+
+
 def attributes_wanted(
-    person: Person, boss: Boss, known: Mapping[str, Shape], mapped: Mapped
-) -> Iterator[tuple[str, str, Made]]:
+    person: Person, boss: Boss, known: Iterable[Recipe]
+) -> Iterator[tuple[str, str, Recipe]]:
     """The attributes an account of an application should have: name, value, and how it is made.
 
-    ``known`` are those that the application has. Where the manager has no account there yet, what
-    names it is left alone.
+    Where the manager has no account there yet, what names it is left alone.
     """
-    values = values_of(person, boss)
+    values = {**values_of(person), **boss.values()}
     no_account = person.manager_id is not None and not boss.external_id
-    for name, made in makes(known, mapped):
-        if not made.of or (no_account and not ACCOUNTS_OF_BOSS.isdisjoint(places(made.of))):
-            continue
-        yield name, made_of(made.of, values), made
+    for one in known:
+        if not (no_account and one.of_boss):
+            yield (
+                one.name,
+                values.get(one.sole, "") if one.sole else made_of(one.made.of, values),
+                one,
+            )
 
 
 def makes(known: Iterable[str], mapped: Mapped) -> Iterator[tuple[str, Made]]:

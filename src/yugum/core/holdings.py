@@ -14,7 +14,7 @@ from yugum.core.applications import (
     SeatReturn,
     SeatRule,
 )
-from yugum.core.attributes import Made, Mapped, attributes_wanted, fits
+from yugum.core.attributes import Recipe, attributes_wanted, fits
 from yugum.core.decisions import OriginKind
 from yugum.core.drafts import Draft
 from yugum.core.people import PersonState, full_name, state_at
@@ -38,11 +38,10 @@ def plan_holdings(
 
 def attributes_for(draft: Draft, application: Application, want: Wanted) -> dict[str, str]:
     """What a new account is made with: every attribute that can be made of the person and fits."""
-    mapped = draft.world.rules.mapped(application.id)
     found = {
         name: value
-        for name, value, made in _made(draft, application, mapped)
-        if value and name not in want.settings and _fits(draft, application, name, value, made)
+        for name, value, one in _made(draft, application)
+        if value and name not in want.settings and _fits(draft, application, value, one)
     }
     given = {n: v for n, (v, _, _) in want.settings.items() if n in application.attributes}
     return found | given
@@ -50,18 +49,15 @@ def attributes_for(draft: Draft, application: Application, want: Wanted) -> dict
 
 def usual_attributes(draft: Draft, application: Application) -> dict[str, str]:
     """What the attributes of an account are made of where nothing else gives them."""
-    mapped = draft.world.rules.mapped(application.id)
-    return {name: value for name, value, _ in _made(draft, application, mapped)}
+    return {name: value for name, value, _ in _made(draft, application)}
 
 
 def _attributes(draft: Draft, application: Application, account: Account, want: Wanted) -> None:
     """Attributes that are kept in step; one that was changed outside waits for whoever decides."""
-    mapped = draft.world.rules.mapped(application.id)
-    in_step = mapped.in_step(application.attributes)
-    if not in_step or not draft.subject.is_person:
+    if not draft.subject.is_person or not draft.world.rules.in_step(application):
         return
-    for name, value, made in _made(draft, application, mapped):
-        if name not in in_step or name in want.settings:
+    for name, value, one in _made(draft, application):
+        if not one.in_step or name in want.settings:
             continue
         was = account.settings.get(name, "")
         code = ""
@@ -71,7 +67,7 @@ def _attributes(draft: Draft, application: Application, account: Account, want: 
             code = "disputed"
             text = f"{application.name}: {name} was changed outside to '{was}'; which is right?"
             draft.warn(code, text, Action.UPDATE.value)
-        elif not _fits(draft, application, name, value, made):
+        elif not _fits(draft, application, value, one):
             code = "does-not-fit"
         if not code:
             update(draft, application, account, name, value, "the person's data")
@@ -81,19 +77,16 @@ def _attributes(draft: Draft, application: Application, account: Account, want: 
         draft.hold_back(code, application, account, Action.UPDATE, before, after, why, item=name)
 
 
-def _made(
-    draft: Draft, application: Application, mapped: Mapped
-) -> Iterator[tuple[str, str, Made]]:
-    subject = draft.subject
-    boss = subject.boss(application.id)
-    return attributes_wanted(subject.person, boss, application.attributes, mapped)
+def _made(draft: Draft, application: Application) -> Iterator[tuple[str, str, Recipe]]:
+    subject, known = draft.subject, draft.world.rules.recipes(application)
+    return attributes_wanted(subject.person, subject.boss(application.id), known)
 
 
-def _fits(draft: Draft, application: Application, name: str, value: str, made: Made) -> bool:
+def _fits(draft: Draft, application: Application, value: str, one: Recipe) -> bool:
     """Whether the application takes a value; what speaks against it is said."""
-    problem = fits(value, application.attributes[name], made)
+    problem = fits(value, application.attributes[one.name], one.made)
     if problem:
-        text = f"{application.name}: {name} {problem}."
+        text = f"{application.name}: {one.name} {problem}."
         draft.warn("does-not-fit", text, Action.UPDATE.value)
     return not problem
 

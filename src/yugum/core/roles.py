@@ -9,8 +9,8 @@ from enum import StrEnum
 
 from yugum.core.accounts import HoldingKind
 from yugum.core.actions import Phase
-from yugum.core.applications import ProfileChange
-from yugum.core.attributes import Mapped, OwnAttribute
+from yugum.core.applications import Application, ProfileChange
+from yugum.core.attributes import Mapped, OwnAttribute, Recipe, recipes
 from yugum.core.conditions import (
     EVERYONE,
     Condition,
@@ -249,6 +249,9 @@ class Rules:
     roles_by: Remembered[tuple[Role, ...]] = field(
         default_factory=Remembered, init=False, compare=False, repr=False
     )
+    recipes_by: Remembered[tuple[Recipe, ...]] = field(
+        default_factory=Remembered, init=False, compare=False, repr=False
+    )
     wanted_by: Remembered[dict[str, Wanted]] = field(
         default_factory=Remembered, init=False, compare=False, repr=False
     )
@@ -291,6 +294,17 @@ class Rules:
     def mapped(self, application_id: str) -> Mapped:
         """What is said of the attributes of an application's accounts."""
         return self.accounts.get(application_id, AS_USUAL)
+
+    def recipes(self, application: Application) -> tuple[Recipe, ...]:
+        """How the attributes that an application's accounts have are made."""
+        key = (application.id, *application.attributes)
+        return self.recipes_by.get(
+            key, lambda: recipes(application.attributes, self.mapped(application.id))
+        )
+
+    def in_step(self, application: Application) -> frozenset[str]:
+        """Those of them that are kept in step."""
+        return frozenset(r.name for r in self.recipes(application) if r.in_step)
 
     def attributes(self) -> frozenset[str]:
         """The attributes that decide about roles: people alike in these have the same roles.

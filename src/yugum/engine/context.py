@@ -135,7 +135,7 @@ async def load_subjects(
     for key, origin in known.ledger.items():
         ledgers.setdefault(key[0], {})[key] = origin
     theirs = await unit.accounts.known([p.id for p in chosen.values()])
-    bosses = await _managers(unit, people)
+    bosses = await managers_of(unit, people)
     subjects = {}
     for person_id, person in people.items():
         successor = None
@@ -160,7 +160,7 @@ async def load_subjects(
     return subjects
 
 
-async def _managers(unit: UnitOfWork, people: Mapping[str, Person]) -> dict[str, Successor]:
+async def managers_of(unit: UnitOfWork, people: Mapping[str, Person]) -> dict[str, Successor]:
     """The managers of some people with their accounts, by id."""
     ids = sorted({p.manager_id for p in people.values() if p.manager_id})
     if not ids:

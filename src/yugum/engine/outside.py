@@ -55,7 +55,7 @@ async def attributes_changed(
     ``seen`` are accounts as they were stored just now, each with what was known before.
     """
     application = progress.application
-    in_step = progress.rules.mapped(application.id).in_step(application.attributes)
+    in_step = progress.rules.in_step(application)
     if not in_step:
         return 0
     differ = [
@@ -94,14 +94,13 @@ def _changes(
     wanted = attributes_wanted(
         subject.person,
         subject.boss(application.id),
-        application.attributes,
-        progress.rules.mapped(application.id),
+        progress.rules.recipes(application),
     )
     found = []
-    for name, value, made in wanted:
+    for name, value, one in wanted:
         was, now_is = before.settings.get(name, ""), now.seen.settings.get(name, "")
         if was != now_is and now_is != value:
-            found.append(_Changed(now.id, subject.person.id, name, was, now_is, made))
+            found.append(_Changed(now.id, subject.person.id, name, was, now_is, one.made))
     return found
 
 

@@ -10,7 +10,7 @@ from collections.abc import Hashable, Mapping, Sequence
 from datetime import datetime
 
 from yugum.core.accounts import AccountState
-from yugum.core.alike import settled_in, timeless
+from yugum.core.alike import out_of_step, settled_in, timeless
 from yugum.core.desired import Subject, World
 from yugum.core.lines import NOTHING
 from yugum.core.obligations import owed
@@ -18,6 +18,7 @@ from yugum.core.people import day_begins, state_at
 from yugum.core.rights import between
 from yugum.core.roles import Rules
 from yugum.core.standing import standing
+from yugum.engine.context import managers_of
 from yugum.engine.rights import load_entitled
 from yugum.ports.standing import Alike, Head, Together
 from yugum.ports.units import UnitOfWork
@@ -36,6 +37,8 @@ async def together(
     looked = {i: h for i, h in heads.items() if not h.patrol and h.upto is not None}
     if len(looked) < MANY:
         return {}
+    apart = await _out_of_step(unit, list(looked), world)
+    looked = {i: h for i, h in looked.items() if i not in apart}
     groups = await _groups(unit, looked, world, now)
     firsts = [members[0][0] for members in groups]
     mine = {a.subject_id: looked[a.subject_id] for a in firsts}
@@ -59,6 +62,25 @@ async def together(
             result[one.subject_id] = head
     await unit.standing.put_together(found)
     return result
+
+
+async def _out_of_step(unit: UnitOfWork, subject_ids: Sequence[str], world: World) -> set[str]:
+    """Who has an attribute that is not as their data say, or about which somebody is asked."""
+    kept = [i for i, a in world.applications.items() if world.rules.in_step(a)]
+    if not kept:
+        return set()
+    found = await unit.people.many(subject_ids)
+    people = {i: person for i, (person, _) in found.items()}
+    managers = await managers_of(unit, people)
+    accounts = await unit.accounts.of_people_in(subject_ids, kept)
+    disputed = await unit.deviations.disputed([a.id for mine in accounts.values() for a in mine])
+    asked = {account_id for account_id, _ in disputed}
+    return {
+        i
+        for i, person in people.items()
+        if any(a.id in asked for a in accounts.get(i, ()))
+        or out_of_step(person, managers.get(person.manager_id or ""), accounts.get(i, ()), world)
+    }
 
 
 async def _groups(

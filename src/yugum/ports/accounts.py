@@ -80,6 +80,12 @@ class AccountStore(Protocol):
         """The accounts in use of some managers, as far as others name them, by person."""
         ...
 
+    async def of_people_in(
+        self, person_ids: Sequence[str], application_ids: Sequence[str]
+    ) -> Mapping[str, Sequence[Account]]:
+        """The accounts of some people in some applications, with what they say of them, by person."""
+        ...
+
     async def refresh(self, accounts: Sequence[Account], at: datetime) -> None:
         """Store what was just seen of known accounts, with what they own."""
         ...

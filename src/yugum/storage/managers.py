@@ -1,4 +1,4 @@
-"""The accounts of managers, whom others name in theirs."""
+"""Accounts as far as attributes need them: of managers, and those that are kept in step."""
 
 from __future__ import annotations
 
@@ -25,6 +25,22 @@ class Managers:
             among(a.person_id, person_ids),
             a.kind == AccountKind.PERSON.value,
             a.state.in_([AccountState.ACTIVE.value, AccountState.SUSPENDED.value]),
+        )
+        found: dict[str, list[Account]] = {}
+        for row in (await self.connection.execute(query)).mappings():
+            found.setdefault(row["person_id"], []).append(read(Account, row))
+        return found
+
+    async def of_people_in(
+        self, person_ids: Sequence[str], application_ids: Sequence[str]
+    ) -> Mapping[str, Sequence[Account]]:
+        a = t.accounts.c
+        query = sa.select(
+            a.id, a.application_id, a.person_id, a.login, a.external_id, a.state, a.settings
+        ).where(
+            among(a.person_id, person_ids),
+            a.kind == AccountKind.PERSON.value,
+            a.application_id.in_(application_ids),
         )
         found: dict[str, list[Account]] = {}
         for row in (await self.connection.execute(query)).mappings():

@@ -60,8 +60,8 @@ class Update(ActionSpec):
 
 def kept(undoing: Undoing, account: Account) -> frozenset[str]:
     """The attributes of an account that the rules keep in step."""
-    mapped = undoing.draft.world.rules.mapped(undoing.application.id)
-    return mapped.in_step(undoing.application.attributes) if account.person_id else frozenset()
+    rules = undoing.draft.world.rules
+    return rules.in_step(undoing.application) if account.person_id else frozenset()
 
 
 def update(

@@ -76,10 +76,6 @@ async def prepare_people(
         InvalidInput: nobody or too many are named, or a date cannot be.
         Conflict: somebody's state does not fit, or nothing is left to be done about a leaver.
     """
-    if not request.who or len(request.who) > LIMIT:
-        raise InvalidInput(
-            f"Name between one and {LIMIT} people.", place="who", remedy="Split the list."
-        )
     async with database.unit() as unit:
         people = await _resolve_all(unit, request.who)
         request = replace(request, changes=await own_changes(unit, request.changes))
@@ -111,8 +107,7 @@ async def prepare_people(
             subject = replace(subject, decisions=(*stay, *meaning.decisions))
             plan = await _planned(unit, request.verb, subject, world, meaning, now)
             plan = in_hand(plan, begun.get(person_id, ()), world)
-            told = told_changes(person, meaning.after, bosses)
-            plan = replace(plan, changed=tuple(FieldChange(*line) for line in told))
+            plan = replace(plan, changed=_changed(person, meaning.after, bosses))
             plan, later = told_of_later(plan, subject, world, meaning.due)
             steps += plan.steps
             plan = without(guarded(plan, subject, world, around), request.left_out)
@@ -121,11 +116,16 @@ async def prepare_people(
             plan = with_silence(plan, silent, world)
             about = needing(request.verb, (*plan.steps, *later), world.rules)
             cause = _cause(request, meaning, subject.successor is not None, about)
-            waiting, old = _waiting(request.verb, subject, plan, actor), replaced.get(person_id)
+            waiting = _waiting(request.verb, subject, plan, actor)
+            old = replaced.get(person_id)
             plan = await _told_of(unit, plan, cause, waiting, world.rules, old, now)
             made.append(Made(plan, cause, meaning.due))
         must_name_steps(request.left_out, steps)
         return await keep(unit, made, loaded, actor, now)
+
+
+def _changed(before: Person, after: Person, names: Mapping[str, str]) -> tuple[FieldChange, ...]:
+    return tuple(FieldChange(*line) for line in told_changes(before, after, names))
 
 
 async def _names(unit: UnitOfWork, people: Sequence[Person]) -> dict[str, str]:
@@ -325,6 +325,10 @@ def _cause(
 
 
 async def _resolve_all(unit: UnitOfWork, who: Sequence[str]) -> Mapping[str, Person]:
+    if not who or len(who) > LIMIT:
+        raise InvalidInput(
+            f"Name between one and {LIMIT} people.", place="who", remedy="Split the list."
+        )
     found: dict[str, Person] = {}
     named = await people_named(unit, who)
     for person in (named[name] for name in who):
