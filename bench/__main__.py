@@ -17,6 +17,9 @@ from bench.watching import watching
 
 MEASURES = {
     "cutoff": lambda size, rounds: cutoff("cutoff", size or 200, rounds, latency_ms=0),
+    "cutoff-attributes": lambda size, rounds: cutoff(
+        "cutoff-attributes", size or 200, rounds, latency_ms=0, attributes=True
+    ),
     "cutoff-20ms": lambda size, rounds: cutoff("cutoff-20ms", size or 200, rounds, latency_ms=20),
     "cutoff-wide": lambda size, rounds: cutoff(
         "cutoff-wide", size or 500, rounds, latency_ms=0, applications=8
@@ -27,6 +30,15 @@ MEASURES = {
     "sync": lambda size, rounds: sync("sync", size or 100_000, rounds, unchanged=False),
     "sync-unchanged": lambda size, rounds: sync(
         "sync-unchanged", size or 100_000, rounds, unchanged=True
+    ),
+    "sync-attributes": lambda size, rounds: sync(
+        "sync-attributes", size or 100_000, rounds, unchanged=False, attributes=True
+    ),
+    "sync-unchanged-attributes": lambda size, rounds: sync(
+        "sync-unchanged-attributes", size or 100_000, rounds, unchanged=True, attributes=True
+    ),
+    "owing-attributes": lambda size, rounds: owing(
+        "owing-attributes", size or 100_000, rounds, mixed=False, attributes=True
     ),
     "owing": lambda size, rounds: owing("owing", size or 100_000, rounds, mixed=False),
     "owing-mixed": lambda size, rounds: owing("owing-mixed", size or 100_000, rounds, mixed=True),

@@ -39,7 +39,24 @@ PANEL = httpx.Client(timeout=60)
 """One client for all looks at a stand-in: making one each time would cost the measured its cores."""
 
 
-def seed(size: int, rounds: int) -> dict[str, Any]:
+def ten(n: int) -> dict[str, Any]:
+    """Ten attributes of an account, besides the name shown and the number."""
+    return {
+        "mail": f"person-{n}@alpha.example",
+        "more": {
+            "name": {"givenName": "Person", "familyName": str(n)},
+            "title": f"Title {n % 40}",
+            "userType": "employee",
+            "preferredLanguage": "en",
+            "phoneNumbers": [{"type": "work", "value": f"+00 555 {n}"}],
+            "addresses": [{"type": "work", "locality": f"Site {n % 9}"}],
+            "costCenter": str(n % 100),
+            "department": f"Department {n % 30}",
+        },
+    }
+
+
+def seed(size: int, rounds: int, *, attributes: bool = False) -> dict[str, Any]:
     """Accounts for Yugum's rounds and as many for the bare ones; each has ways in to be ended.
 
     Each is in a group of its team, and teams are small: what a stand-in needs to change one group
@@ -53,6 +70,7 @@ def seed(size: int, rounds: int) -> dict[str, Any]:
             "apiKeys": 1,
             "groups": [teams[i // TEAM]],
             "kind": "person" if who == "leaver" else "service",
+            **(ten(i) if attributes else {}),
         }
         for who in ("leaver", OTHER)
         for r in range(rounds)
@@ -68,6 +86,7 @@ def cutoff(
     *,
     latency_ms: float,
     applications: int = 2,
+    attributes: bool = False,
 ) -> dict[str, Any]:
     """Run ``rounds`` pairs of Yugum and bare in turns, after one pair that is not counted."""
     rounds += 1
@@ -75,7 +94,8 @@ def cutoff(
         Path(folder).chmod(0o711)
         stage = Stage(Path(folder))
         try:
-            return _run(name, stage, size, rounds, latency_ms, NAMES[:applications])
+            names = NAMES[:applications]
+            return _run(name, stage, size, rounds, latency_ms, names, attributes=attributes)
         finally:
             stage.stop()
 
@@ -87,11 +107,12 @@ def _run(
     rounds: int,
     latency_ms: float,
     applications: Sequence[str],
+    *,
+    attributes: bool,
 ) -> dict[str, Any]:
     url = stage.database()
-    standins = {
-        a: stage.standin(a, seed(size, rounds), window_days=30, keep=False) for a in applications
-    }
+    seeded = seed(size, rounds, attributes=attributes)
+    standins = {a: stage.standin(a, seeded, window_days=30, keep=False) for a in applications}
     token = found(stage, time_of_day())
     stage.serve(0)
     concurrency = Settings().concurrency

@@ -75,7 +75,52 @@ class Statements:
         self.seconds += time.perf_counter() - self._sent
 
 
-def owing(name: str, size: int, rounds: int, *, mixed: bool) -> dict[str, Any]:
+TEN = {
+    "displayName": "'Person ' || n",
+    "title": "'Title ' || n % 50",
+    "userType": "'employee'",
+    "emails.work": "'p' || n || '@bench.example'",
+    "phoneNumbers.work": "'+00 555 ' || n",
+    "preferredLanguage": "'en'",
+    "locale": "'en-GB'",
+    "addresses.work.locality": "'Site ' || n % 9",
+    "enterprise.costCenter": "'' || n % 100",
+    "enterprise.organization": "'Bench'",
+}
+"""Attributes of every account, each with what it is for person ``n``."""
+COLUMNS = [
+    "display_name",
+    "title",
+    "user_type",
+    "mail",
+    "phone",
+    "preferred_language",
+    "locale",
+    "site",
+    "cost_center",
+    "organization",
+]
+
+
+def _attributes(connection: psycopg.Connection[Any]) -> None:
+    """Ten attributes of each account are kept in step, and are as the people's data say."""
+    pairs = ", ".join(f"'{name}', {value}" for name, value in TEN.items())
+    said = ", ".join(f"{c} = {v}" for c, v in zip(COLUMNS, TEN.values(), strict=True))
+    number = "(SELECT id, substr(id, 2)::int AS n FROM people) x"
+    connection.execute("SET session_replication_role = replica")
+    connection.execute(f"UPDATE people p SET {said} FROM {number} WHERE x.id = p.id")
+    connection.execute(
+        f"UPDATE accounts a SET settings = jsonb_build_object({pairs}) FROM {number}"
+        " WHERE x.id = a.person_id"
+    )
+    known = ", ".join(f"'{name}', '{{}}'::jsonb" for name in TEN)
+    connection.execute(f"UPDATE applications SET attributes = jsonb_build_object({known})")
+    connection.execute("SET session_replication_role = origin")
+
+
+def owing(
+    name: str, size: int, rounds: int, *, mixed: bool, attributes: bool = False
+) -> dict[str, Any]:
     with tempfile.TemporaryDirectory(prefix="yugum-bench-", dir="/var/tmp") as folder:
         Path(folder).chmod(0o711)
         cluster = Cluster(Path(folder) / "postgres", CLUSTER_SETTINGS)
@@ -84,13 +129,13 @@ def owing(name: str, size: int, rounds: int, *, mixed: bool) -> dict[str, Any]:
             cluster.create_database("bench")
             url = cluster.url("bench")
             migrate(url)
-            _fill(url, size, mixed=mixed)
+            _fill(url, size, mixed=mixed, attributes=attributes)
             return asyncio.run(_run(name, url, size, rounds, mixed=mixed))
         finally:
             cluster.stop()
 
 
-def _fill(url: str, size: int, *, mixed: bool) -> None:
+def _fill(url: str, size: int, *, mixed: bool, attributes: bool) -> None:
     roles = ", ".join(
         f'"R{n}": '
         + ROLE.format(
@@ -102,14 +147,18 @@ def _fill(url: str, size: int, *, mixed: bool) -> None:
         )
         for n in range(ROLES)
     )
+    kept = [f'"app{a}": {{"keep": "in_step"}}' for a in range(APPLICATIONS) if attributes]
+    accounts = ", ".join(kept)
     with psycopg.connect(url, autocommit=True) as connection:
         text = FILL.replace(":mixed", str(mixed)).replace(":size", str(size))
         connection.execute(text)
         connection.execute(
             "INSERT INTO rules (version, document, adopted_at, adopted_by)"
             " VALUES (1, %s, now() - interval '90 days', 'bench')",
-            ('{"roles": {' + roles + "}}",),
+            ('{"accounts": {' + accounts + '}, "roles": {' + roles + "}}",),
         )
+        if attributes:
+            _attributes(connection)
         connection.execute("DELETE FROM sweeps")
 
 

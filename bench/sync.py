@@ -16,7 +16,7 @@ import orjson
 import psycopg
 import uvloop
 
-from bench.cutoff import _database_settings, _panel, _peak, time_of_day
+from bench.cutoff import _database_settings, _panel, _peak, ten, time_of_day
 from yugum.client import Client
 from yugum.core.applications import Trust
 from yugum.wire import applications as wap
@@ -40,23 +40,6 @@ def sync(
             stage.stop()
 
 
-def _who(n: int) -> dict[str, Any]:
-    """Ten attributes of an account, besides the name shown and the number."""
-    return {
-        "mail": f"person-{n}@alpha.example",
-        "more": {
-            "name": {"givenName": "Person", "familyName": str(n)},
-            "title": f"Title {n % 40}",
-            "userType": "employee",
-            "preferredLanguage": "en",
-            "phoneNumbers": [{"type": "work", "value": f"+00 555 {n}"}],
-            "addresses": [{"type": "work", "locality": f"Site {n % 9}"}],
-            "costCenter": str(n % 100),
-            "department": f"Department {n % 30}",
-        },
-    }
-
-
 def _seed(size: int, *, attributes: bool) -> dict[str, Any]:
     groups = [f"Group {n}" for n in range(20)]
     users = [
@@ -66,7 +49,7 @@ def _seed(size: int, *, attributes: bool) -> dict[str, Any]:
             "employeeNumber": str(100_000 + n),
             "groups": [groups[n % 20]],
             "sessions": n % 2,
-            **(_who(n) if attributes else {}),
+            **(ten(n) if attributes else {}),
         }
         for n in range(size)
     ]
