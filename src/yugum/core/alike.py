@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
 from datetime import datetime, timedelta
+from typing import NamedTuple
 
 from yugum.core.accounts import Account, AccountState, HoldingKind
-from yugum.core.actions import GONE
-from yugum.core.attributes import attributes_wanted
+from yugum.core.attributes import PLAIN, Recipe, attributes_wanted, values_of
 from yugum.core.desired import Subject, Successor, World, desired
 from yugum.core.people import Person, start_moment
 from yugum.core.verbs import Verb
@@ -39,25 +40,56 @@ def timeless(subject: Subject, world: World, first: datetime, now: datetime) -> 
     )
 
 
+class Shown(NamedTuple):
+    """What an account says of its person; not more, for there are a hundred thousand of them."""
+
+    id: str
+    application_id: str
+    settings: Mapping[str, str]
+
+
+@dataclass(frozen=True, slots=True)
+class Kept:
+    """What an application keeps in step: ``plain`` are attributes that are one field of the person each."""
+
+    plain: tuple[tuple[str, str], ...]
+    others: tuple[Recipe, ...]
+
+
+def kept_in_step(world: World) -> dict[str, Kept]:
+    """What is kept in step, by application, where anything is."""
+    found = {}
+    for application_id, application in world.applications.items():
+        kept = [r for r in world.rules.recipes(application) if r.in_step]
+        plain = tuple((r.name, r.sole) for r in kept if r.sole in PLAIN)
+        if kept:
+            others = tuple(r for r in kept if r.sole not in PLAIN)
+            found[application_id] = Kept(plain, others)
+    return found
+
+
 def out_of_step(
-    person: Person, manager: Successor | None, accounts: Iterable[Account], world: World
+    person: Person,
+    manager: Successor | None,
+    accounts: Iterable[Shown],
+    kept: Mapping[str, Kept],
 ) -> bool:
-    """Whether an attribute of an account that is kept in step is not as the person's data say.
+    """Whether an attribute of an account that is ``kept`` in step is not as the person's data say.
 
     Then somebody is not alike others, who may be as theirs say; whether it is theirs to have is not asked.
     """
+    values = values_of(person)
     subject = Subject(person=person, manager=manager)
     for account in accounts:
-        application = world.applications.get(account.application_id)
-        if application is None or account.state in GONE:
-            continue
-        known = [r for r in world.rules.recipes(application) if r.in_step]
-        if not known:
-            continue
-        boss = subject.boss(application.id)
-        for name, value, _ in attributes_wanted(person, boss, known):
-            if account.settings.get(name, "") != value:
+        of, settings = kept[account.application_id], account.settings
+        for name, sole in of.plain:
+            if settings.get(name, "") != values[sole]:
                 return True
+        if of.others:
+            boss = subject.boss(account.application_id)
+            for name, value, _ in attributes_wanted(person, boss, of.others):
+                if settings.get(name, "") != value:
+                    return True
     return False
 
 

@@ -11,7 +11,6 @@ from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
 from datetime import date
 from enum import StrEnum
-from functools import lru_cache
 
 from yugum.core.conditions import fold
 from yugum.core.people import OWN, Person, as_text, full_name
@@ -199,6 +198,8 @@ FIELDS = [
     "manager_id",
 ]
 """What a pattern may name, besides ``own.`` and the name of an attribute of one's own."""
+PLAIN = frozenset(n for n in FIELDS if not n.startswith("manager"))
+"""What of it every person has."""
 SOLE: Mapping[str, str] = {
     "{given}": "given_name",
     "{family}": "family_name",
@@ -230,7 +231,6 @@ def places(pattern: str) -> Iterator[str]:
         yield from match[1].split("|")
 
 
-@lru_cache(maxsize=4096)  # several applications are about the same person
 def values_of(person: Person) -> Mapping[str, str]:
     """What of a person can be named in a pattern, by name."""
     values = {

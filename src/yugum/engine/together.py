@@ -10,7 +10,7 @@ from collections.abc import Hashable, Mapping, Sequence
 from datetime import datetime
 
 from yugum.core.accounts import AccountState
-from yugum.core.alike import out_of_step, settled_in, timeless
+from yugum.core.alike import kept_in_step, out_of_step, settled_in, timeless
 from yugum.core.desired import Subject, World
 from yugum.core.lines import NOTHING
 from yugum.core.obligations import owed
@@ -66,20 +66,20 @@ async def together(
 
 async def _out_of_step(unit: UnitOfWork, subject_ids: Sequence[str], world: World) -> set[str]:
     """Who has an attribute that is not as their data say, or about which somebody is asked."""
-    kept = [i for i, a in world.applications.items() if world.rules.in_step(a)]
+    kept = kept_in_step(world)
     if not kept:
         return set()
     found = await unit.people.many(subject_ids)
     people = {i: person for i, (person, _) in found.items()}
     managers = await managers_of(unit, people)
-    accounts = await unit.accounts.of_people_in(subject_ids, kept)
+    accounts = await unit.accounts.shown_by(subject_ids, list(kept))
     disputed = await unit.deviations.disputed([a.id for mine in accounts.values() for a in mine])
     asked = {account_id for account_id, _ in disputed}
     return {
         i
-        for i, person in people.items()
-        if any(a.id in asked for a in accounts.get(i, ()))
-        or out_of_step(person, managers.get(person.manager_id or ""), accounts.get(i, ()), world)
+        for i, mine in accounts.items()
+        if (asked and any(a.id in asked for a in mine))
+        or out_of_step(people[i], managers.get(people[i].manager_id or ""), mine, kept)
     }
 
 

@@ -8,6 +8,7 @@ from datetime import datetime
 from typing import Protocol
 
 from yugum.core.accounts import Account, AccountKind, AccountState
+from yugum.core.alike import Shown
 from yugum.core.decisions import Decision, LedgerKey, Origin
 from yugum.core.people import Person
 from yugum.ports.pages import ListPage
@@ -80,10 +81,10 @@ class AccountStore(Protocol):
         """The accounts in use of some managers, as far as others name them, by person."""
         ...
 
-    async def of_people_in(
+    async def shown_by(
         self, person_ids: Sequence[str], application_ids: Sequence[str]
-    ) -> Mapping[str, Sequence[Account]]:
-        """The accounts of some people in some applications, with what they say of them, by person."""
+    ) -> Mapping[str, Sequence[Shown]]:
+        """What the accounts of some people in some applications say of them, by person; not those gone."""
         ...
 
     async def refresh(self, accounts: Sequence[Account], at: datetime) -> None:
