@@ -552,8 +552,15 @@ class Provider:
     # --- deleted users -----------------------------------------------------------------------
 
     def render_deleted(self, gone: dict[str, Any]) -> dict[str, Any]:
+        more, work = who.rendered(gone.get("more") or {})
+        if mail := gone.get("mail"):
+            more["emails"] = [{"value": mail, "type": "work", "primary": True}]
+        if number := gone.get("employeeNumber"):
+            work = {"employeeNumber": number, **work}
         return {
             "schemas": [OURS + "DeletedUser"],
+            **more,
+            **({ENTERPRISE: work} if work else {}),
             **{
                 k: gone.get(k, "")
                 for k in (

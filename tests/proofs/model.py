@@ -39,6 +39,7 @@ from tests.proofs.promise import (
     GROUPS,
     LEAVER,
     OVERLAP,
+    SAYS,
     SEATED,
     ZONE,
     Held,
@@ -71,12 +72,17 @@ RULES = "roles:\n" + "".join(
     )
     for name, gives in GIVES.items()
 )
+RULES += "accounts:\n" + "".join(
+    f'  {app}: {{keep: in_step, attributes: {{{name}: {{of: "{{department}}"}}}}}}\n'
+    for app, name in SAYS.items()
+)
 RULES += """
 approvals:
   leavers: {by: [second], expire_hours: 48}
 procedures:
   leaver: {approval: leavers}
 """
+WORK = "urn:ietf:params:scim:schemas:extension:enterprise:2.0:User"
 RETRY = SettleStep(how="retry").how
 FULL, WATCH = (wap.TrustChange(trust=t).trust for t in ("full", "watch"))
 SECONDS = 60.0
@@ -145,6 +151,7 @@ class Applications:
             for user in reply.json().get("Resources", []):
                 held = Held("active" if user.get("active") else "suspended")
                 held.groups = {g["display"] for g in user.get("groups", [])}
+                held.says = user.get(WORK, {}).get("department", "")
                 held.seat = bool(user.get(ACCOUNT, {}).get("seats"))
                 if path == "DeletedUsers":
                     held = Held("deleted", until=datetime.fromisoformat(user["recoverableUntil"]))
@@ -159,10 +166,13 @@ class Applications:
                  WHERE r.rolname LIKE 'person%' GROUP BY r.oid, 1, 2, 3"""
         with psycopg.connect(self.target.url()) as connection:
             rows = connection.execute(sql).fetchall()
-        return {r[0]: _marked(active=r[1], mark=r[2], groups=set(r[3])) for r in rows}
+        return {
+            r[0]: _marked(active=r[1], mark=r[2], groups=set(r[3]), says=r[2].partition("\n")[2])
+            for r in rows
+        }
 
     def _ldap(self, _: str) -> Truth:
-        wanted = ["uid", "pwdAccountLockedTime", "description", "memberOf"]
+        wanted = ["uid", "pwdAccountLockedTime", "description", "memberOf", SAYS["epsilon"]]
         with self.directory.client().connect(timeout=5) as connection:
             entries = connection.search(
                 BASE, bonsai.LDAPSearchScope.SUB, "(objectClass=inetOrgPerson)", wanted
@@ -172,17 +182,18 @@ class Applications:
                 active=not e.get("pwdAccountLockedTime"),
                 mark=" ".join(map(str, e.get("description", []))),
                 groups={str(g).split(",")[0].removeprefix("cn=") for g in e.get("memberOf", [])},
+                says=" ".join(map(str, e.get(SAYS["epsilon"], []))),
             )
             for e in entries
         }
 
 
-def _marked(*, active: bool, mark: str, groups: set[str]) -> Held:
+def _marked(*, active: bool, mark: str, groups: set[str], says: str) -> Held:
     """An account whose application lets Yugum mark what is parked."""
     if not active and "parked until " in mark:
         until = mark.split("parked until ")[1].split()[0].rstrip(")")
         return Held("deleted", groups, until=datetime.fromisoformat(until))
-    return Held("active" if active else "suspended", groups)
+    return Held("active" if active else "suspended", groups, says=says)
 
 
 class Machine:
@@ -222,6 +233,7 @@ class Machine:
         self.late: dict[str, datetime] = {}
         self.kinds: Counter[str] = Counter()
         self.shut: dict[str, str] = {}
+        self.changed: dict[str, list[datetime]] = {}
         self.undone: dict[str, Callable[[], str | None]] = {}
         """What becomes of it when a docket that was carried out is undone; None where it was not."""
 
@@ -248,6 +260,7 @@ class Machine:
             self.application_held: 1,
             self.is_closed_by_hand: 1,
             self.is_read: 2,
+            self.is_changed_there: 3,
             self.goes_out: 3,
             self.line_is_accepted: 2,
             self.comes_back: 4,
@@ -665,6 +678,23 @@ class Machine:
         self.model.read(app)
         return f"{app} is read"
 
+    def is_changed_there(self) -> str | None:
+        """Somebody changes the attribute in the application itself; a reading finds it, and it is put back."""
+        who, app, now = self._somebody(), "epsilon", self.model.now
+        if who is None or app in self.model.out or who.held[app].state != "active":
+            return None
+        often = [m for m in self.changed.get(who.login, []) if m > now - timedelta(days=1)]
+        if len(often) >= 3 or who.is_away(now) or who.is_shut(now):
+            return None
+        self.changed[who.login] = [*often, now]
+        with self.apps.directory.client().connect(timeout=5) as connection:
+            entry = bonsai.LDAPEntry(f"uid={who.login},ou=people,{BASE}", connection)
+            entry.change_attribute(SAYS[app], bonsai.LDAPModOp.REPLACE, "Elsewhere")  # type: ignore[arg-type]
+            entry.modify()
+        self.client.applications.read(app)
+        self.model.read(app)
+        return f"the department of {who.login} is changed in {app}"
+
     def goes_out(self) -> str | None:
         some = sorted(APPLICATIONS.keys() - self.model.out - {SEATED})
         if len(some) < 2:
@@ -787,6 +817,8 @@ class Machine:
                 yield f"{who.login} in {app}: {sorted(found.groups)}, not {sorted(held.groups)}"
             elif found.state in ("active", "suspended") and found.seat != held.seat:
                 yield f"{who.login} in {app}: a seat {found.seat}, not {held.seat}"
+            elif found.state in ("active", "suspended") and app in SAYS and found.says != held.says:
+                yield f"{who.login} in {app}: says {found.says}, not {held.says}"
             elif found.until is not None and found.until != held.until:
                 yield f"{who.login} in {app}: until {found.until}, not {held.until}"
 

@@ -1,4 +1,4 @@
-"""What docs/guide/standing.md and back.md promise of people's accounts, played forward; nothing of Yugum is used.
+"""What docs/guide/standing.md, back.md and attributes.md promise of people's accounts, played forward; nothing of Yugum is used.
 
 Whoever changes the guide changes this, whoever changes the code does not.
 """
@@ -46,6 +46,8 @@ GIVES = {
 }
 SEATED, BERTH = "alpha", "Berth"
 """Every role that gives an account here gives a seat as well; there are not enough of them."""
+SAYS = {"alpha": "enterprise.department", "delta": "comment", "epsilon": "departmentNumber"}
+"""The attribute that an application keeps in step, made of the department."""
 OVERLAP = {"Deck": 5, "Shore": 0, "Yard": 0}
 EXTRA = "extra"
 GROUPS = sorted({g for given in GIVES.values() for some in given.values() for g in some} | {EXTRA})
@@ -84,6 +86,7 @@ class Held:
     state: str = "none"
     groups: set[str] = field(default_factory=set)
     seat: bool = False
+    says: str = ""
     until: datetime | None = None
     ended: datetime | None = None
     known: datetime | None = None
@@ -236,6 +239,8 @@ class Model:
             if held.state in ("none", "gone"):
                 held.restored = None
             held.state, held.until, held.groups = "active", None, set(given)
+            if app in SAYS:
+                held.says = who.department
 
     def read(self, app: str) -> None:
         """All that an application has is seen: what it has let go by itself is gone."""
@@ -378,6 +383,10 @@ class Model:
                 yield "account", "", "missing"
                 if self.out.get(app) != "watched":
                     yield "step", "set credential", "asked"
+            back = held.until is None or held.until > at
+            kept = there or (held.state == "deleted" and back)
+            if kept and app in SAYS and held.says != who.department:
+                yield "attribute", SAYS[app], "differs"
             for group in given - (held.groups if there else set()):
                 yield "entitlement", group, "missing"
             for group in held.groups - given if there else ():

@@ -114,6 +114,7 @@ def deleted(user: Mapping[str, Any]) -> Observed:
         correlation=user.get("externalId", ""),
         display_name=user.get("displayName", ""),
         employee_number=user.get("employeeNumber", ""),
+        settings=dict(attributes_of(user)),
     )
 
 
