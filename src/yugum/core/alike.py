@@ -60,6 +60,8 @@ def kept_in_step(world: World) -> dict[str, Kept]:
     """What is kept in step, by application, where anything is."""
     found = {}
     for application_id, application in world.applications.items():
+        if application.profile.comes_from:
+            continue
         kept = [r for r in world.rules.recipes(application) if r.in_step]
         plain = tuple((r.name, r.sole) for r in kept if r.sole in PLAIN)
         if kept:

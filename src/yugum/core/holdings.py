@@ -56,6 +56,8 @@ def _attributes(draft: Draft, application: Application, account: Account, want: 
     """Attributes that are kept in step; one that was changed outside waits for whoever decides."""
     if not draft.subject.is_person or not draft.world.rules.in_step(application):
         return
+    if application.profile.comes_from:
+        return  # it is changed where it comes from
     for name, value, one in _made(draft, application):
         if not one.in_step or name in want.settings:
             continue

@@ -35,6 +35,8 @@ from yugum.core.verbs import Verb
 from yugum.core.wanted import Wanted
 from yugum.core.windows import can_come_back
 
+ARRIVES = "arrives"
+"""The code of an account that another application brings."""
 OVER = {
     OriginKind.ROLE: "no role gives it any more",
     OriginKind.DECISION: "the exception has ended",
@@ -158,6 +160,8 @@ def _prepare(draft: Draft, application: Application, accounts: list[Account], wa
         if not application.profile.prepare_days or begins is None or draft.at < begins:
             return
         _create(draft, application, want, closed=True)
+        if application.profile.comes_from:
+            return
     elif account.state is AccountState.ACTIVE:
         if draft.origin_of(account, HoldingKind.ACCOUNT).kind is OriginKind.FOUND:
             return
@@ -176,6 +180,8 @@ def _provide(draft: Draft, application: Application, accounts: list[Account], wa
     account = best([a for a in accounts if a.id not in over], draft.at)
     if account is None:
         _create(draft, application, want, closed=False)
+        if application.profile.comes_from:
+            return
         new_credential(draft, application, None, "first sign-in")
     else:
         _bring_back(draft, application, account)
@@ -187,6 +193,15 @@ def _provide(draft: Draft, application: Application, accounts: list[Account], wa
 
 def _create(draft: Draft, application: Application, want: Wanted, *, closed: bool) -> None:
     assert want.account is not None
+    if origin := application.profile.comes_from:
+        name = (
+            draft.world.applications[origin].name if origin in draft.world.applications else origin
+        )
+        text = f"{application.name}: the account arrives from {name} and is never made here."
+        draft.warn(ARRIVES, text, Action.CREATE.value)
+        why = want.account[1]
+        draft.hold_back(ARRIVES, application, None, Action.CREATE, "no account", "active", why)
+        return
     settings = filled_settings(draft, application.profile.standard_settings)
     attributes = attributes_for(draft, application, want)
     create(draft, application, want.account, settings, attributes, closed=closed)

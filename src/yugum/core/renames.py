@@ -43,6 +43,11 @@ def plan_rename(subject: Subject, world: World, at: datetime, before: str) -> Pl
                 "other-login",
                 f"{application.name} knows {full_name(person)} as {account.login}; that stays.",
             )
+        elif application.profile.comes_from:
+            draft.warn(
+                "arrives",
+                f"{application.name}: the account is renamed where it comes from.",
+            )
         elif not application.can(Capability.RENAME):
             draft.warn(
                 "cannot-rename",
@@ -124,6 +129,8 @@ def not_renamed(subject: Subject, world: World, before: str) -> list[Account]:
         if application is None or account.state in GONE or account.kind is not AccountKind.PERSON:
             continue
         if application.can(Capability.RENAME) or application.can(Capability.RUN):
+            continue
+        if application.profile.comes_from:
             continue
         full = application.trust is Trust.FULL and application.can(Capability.SUSPEND)
         if full and account.login.casefold() == before.casefold():

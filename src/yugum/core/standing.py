@@ -16,7 +16,7 @@ from yugum.core.actions.delete import ENDING
 from yugum.core.actions.registry import ACTIONS
 from yugum.core.closing import plan_owed
 from yugum.core.decisions import FOUND, OriginKind
-from yugum.core.desired import Subject, World, desired
+from yugum.core.desired import Subject, World, desired, replaced
 from yugum.core.dockets import OpenStep, StepState
 from yugum.core.drafts import NOT_TRUSTED
 from yugum.core.lines import (
@@ -31,7 +31,7 @@ from yugum.core.lines import (
 )
 from yugum.core.obligations import ObligationKind, Owed, brought_back, owed
 from yugum.core.people import PersonState, state_at
-from yugum.core.planning import draft_subject
+from yugum.core.planning import ARRIVES, draft_subject
 from yugum.core.plans import Plan, PlannedStep
 from yugum.core.precautions import suspended_whole
 from yugum.core.verbs import WHOLE, Verb
@@ -129,8 +129,10 @@ def outlived(
 ) -> frozenset[str]:
     """Open steps of undos that would give what nothing gives any more, or let in who is kept out.
 
-    An undo gives what was so when it was planned; while an application does not answer that may end.
+    An undo gives what was so when it was planned; while an application does not answer that may end. Likewise
+    those of closings for accounts that are given again by now.
     """
+    begun = tuple(begun)
     mine = [s for s in begun if s.verb is Verb.UNDO and not s.in_doubt]
     wanted = desired(subject, world.rules, at) if mine else {}
     out = state_at(subject.person, at) in (PersonState.LEFT, PersonState.ABSENT)
@@ -158,7 +160,26 @@ def outlived(
         for s in mine
         if s.account_id in unmade or (s.account_id in closed and ACTIONS[s.action].adds)
     }
-    return frozenset(found | opening)
+    return frozenset(found | opening | closing_of_given(subject, world, begun, at))
+
+
+def closing_of_given(
+    subject: Subject, world: World, begun: Iterable[OpenStep], at: datetime
+) -> frozenset[str]:
+    """Open steps of closings for accounts that something gives again."""
+    over = replaced(subject, at)
+    mine = [
+        s
+        for s in begun
+        if s.verb in (Verb.CLOSE, Verb.PURGE)
+        and not s.in_doubt
+        and s.action is not Action.RESTORE
+        and s.account_id not in over
+    ]
+    wanted = desired(subject, world.rules, at) if mine else {}
+    return frozenset(
+        s.id for s in mine if wanted.get(s.application_id, NOTHING_WANTED).account is not None
+    )
 
 
 def _as_made(step: PlannedStep, made: str, fresh: set[str]) -> PlannedStep:
@@ -303,6 +324,8 @@ def _otherwise(line: Line, hand: Hand, waits: AskedDocket | None, at: datetime) 
         return replace(line, status=LineStatus.WAITING, code="trust")
     if line.code == "held":
         return replace(line, status=LineStatus.WAITING, code="hold")
+    if line.code == ARRIVES:
+        return replace(line, status=LineStatus.WAITING)
     return line
 
 

@@ -56,7 +56,7 @@ async def attributes_changed(
     """
     application = progress.application
     in_step = progress.rules.in_step(application)
-    if not in_step:
+    if not in_step or application.profile.comes_from:
         return 0
     differ = [
         (now, before)

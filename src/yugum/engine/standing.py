@@ -20,7 +20,7 @@ from yugum.core.lines import NOTHING, Hand, Key, Line
 from yugum.core.obligations import ObligationKind
 from yugum.core.people import Person
 from yugum.core.rights import Turn, first_so
-from yugum.core.standing import keys, standing
+from yugum.core.standing import closing_of_given, keys, standing
 from yugum.core.verbs import WHOLE, Verb
 from yugum.engine.context import load_subjects, load_world
 from yugum.engine.obligations import settle
@@ -66,6 +66,7 @@ async def look(database: Database, clock: Clock) -> int:
         differed |= await _compare(unit, found)
         await _let_go_on(unit, subjects, found, world, now)
         await _leave_lines(unit, found, list(heads), now)
+        await _leave_closings(unit, subjects, found, world, now)
         if missed := [i for i in differed if heads[i].patrol and heads[i].upto is not None]:
             log.warning("a mark was missed", subjects=len(missed), first=missed[0])
             await unit.standing.count_faults(len(missed))
@@ -189,6 +190,25 @@ async def _leave_lines(
     if given_up:
         await unit.seats.serve()
     if gone or given_up:
+        await unit.hint()
+
+
+async def _leave_closings(
+    unit: UnitOfWork,
+    subjects: Mapping[str, Subject],
+    found: Mapping[str, Stand],
+    world: World,
+    now: datetime,
+) -> None:
+    """What a closing has left to do is not done to an account that something gives again."""
+    gone = {
+        i: closing_of_given(subjects[i], world, stand.hand.steps, now)
+        for i, stand in found.items()
+        if stand.hand.steps
+    }
+    if steps := [step for steps in gone.values() for step in steps]:
+        await unit.dockets.leave_out(steps, "It is not due any more.", now)
+        await unit.leases.wake_free([i for i, some in gone.items() if some])
         await unit.hint()
 
 

@@ -236,6 +236,11 @@ class RuledProfile(_Part):
     seat_at_restore: SeatReturn | None = None
     primary_group: Name | None = None
     alias_setting: Name | None = None
+    comes_from: Text | None = Field(
+        None,
+        description="Accounts arrive by the synchronisation of this application: they are made, named "
+        "and changed there, and cut off in both.",
+    )
     admin_group: Name | None = None
     login_length: Annotated[int, Field(ge=1, le=256, strict=True)] | None = None
     password_length: Annotated[int, Field(ge=8, le=128, strict=True)] | None = None
