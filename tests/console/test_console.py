@@ -281,6 +281,33 @@ def test_a_precaution_is_taken_and_lifted_from_the_persons_page(
     assert (theatre.crew.user(who) or {})["active"]
 
 
+def test_a_move_says_what_changes_and_what_attributes_become(page: Page, theatre: Theatre) -> None:
+    who = theatre.play.organisation.of("Harbour Operations", skip=3)
+    page.goto(f"{theatre.stage.url}/people/{who.user_name}")
+    facts = page.get_by_label("Who it is")
+    expect(facts).to_contain_text(who.mail)
+    expect(facts).to_contain_text(who.phone)
+    page.get_by_role("button", name="Move").click()
+    page.get_by_label("Title", exact=True).fill("Pier master")
+    page.get_by_text("Further fields").click()
+    page.get_by_label("Mobile phone").fill("+00 555 0188")
+    page.get_by_role("button", name="Show the plan").click()
+    changed = page.get_by_label("What changes about the person")
+    expect(changed).to_contain_text(f"Title{who.title}→ Pier master")
+    expect(changed).to_contain_text("Mobile phonenothing→ +00 555 0188")
+    comes = page.get_by_label("Comes", exact=True)
+    expect(comes).to_contain_text("title Staff directory → Pier master")
+    page.get_by_role("button", name="Close").click()
+
+
+def test_what_attributes_are_made_of_is_shown(page: Page, theatre: Theatre) -> None:
+    page.goto(f"{theatre.stage.url}/applications")
+    page.get_by_role("button", name="Attributes of accounts in Staff directory").click()
+    row = page.get_by_role("row").filter(has_text="telephoneNumber")
+    expect(row).to_contain_text("{phone}")
+    expect(row).to_contain_text("taken over")
+
+
 def test_closing_a_new_joiners_plan_leaves_nobody_behind(page: Page, theatre: Theatre) -> None:
     login = f"t{uuid.uuid4().hex[:10]}"
     visit(page, theatre, "/people")

@@ -25,7 +25,7 @@ from yugum.core.lines import (
 )
 from yugum.core.planning import plan_subject
 from yugum.core.roles import Exclusion
-from yugum.core.standing import less, standing
+from yugum.core.standing import closing_of_given, less, standing
 from yugum.core.verbs import Verb
 
 HELD = account(entitlements=frozenset({"deck"}), seats=frozenset({"planner"}))
@@ -230,3 +230,35 @@ def test_the_one_that_comes_waits_until_the_one_that_goes_is_seen_gone() -> None
     assert grant.reason == "role Timetables; once deck_reports is seen gone in Reports"
     free = plan_subject(moved, world(), NOW, Verb.MOVER).steps
     assert all(not s.arguments.after for s in free)
+
+
+@pytest.mark.parametrize("verb", [Verb.CLOSE, Verb.PURGE])
+def test_a_closing_does_nothing_to_an_account_that_is_given_again(verb: Verb) -> None:
+    """Its application did not answer until then, and the closing itself has been called off."""
+    left = [
+        replace(GRANT, id=action.value, verb=verb, action=action, item="")
+        for action in (Action.CUT_OFF, Action.REVOKE, Action.RESTORE)
+    ]
+    there = subject(accounts=(HELD,), ledger=LEDGER)
+    assert closing_of_given(there, world(), left, NOW) == {"cut_off", "revoke"}
+    assert ("crew", "step", "cut off", "asked") not in lines(there, hand=Hand(steps=left[:2]))
+    gone = replace(there, person=person(department="Kitchen"))
+    assert closing_of_given(gone, world(), left, NOW) == set()
+    doubt = [replace(s, state=StepState.INTENT) for s in left]
+    assert closing_of_given(there, world(), doubt, NOW) == set(), "whether it was done is not known"
+
+
+def test_an_account_that_another_application_brings_is_waited_for() -> None:
+    known = world()
+    crew = known.applications["crew"]
+    brought = replace(crew, profile=replace(crew.profile, comes_from="reports"))
+    there = replace(known, applications={**known.applications, "crew": brought})
+    nobody = subject()
+    plan = plan_subject(nobody, there, NOW, Verb.JOINER)
+    assert {s.application_id for s in plan.steps} == {"reports"}
+    told = next(c for c in plan.cautions if c.code == "arrives")
+    assert "arrives from Reports" in told.text
+    line = lines(nobody, there)["crew", "account", "", "missing"]
+    assert (line.status, line.code) == (LineStatus.WAITING, "arrives")
+    here = subject(accounts=(replace(HELD, entitlements=frozenset()),), ledger=LEDGER)
+    assert MISSING in lines(here, there), "once it is there it gets what roles give"

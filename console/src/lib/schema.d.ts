@@ -2945,6 +2945,7 @@ export interface components {
              *       "calls_per_second": 0,
              *       "ceiling_per_hour": 0,
              *       "close_after_days": 30,
+             *       "comes_from": "",
              *       "credential_on_resume": "new",
              *       "deletion": "recoverable",
              *       "fall_least": 10,
@@ -5802,6 +5803,11 @@ export interface components {
              * @default 30
              */
             close_after_days?: number;
+            /**
+             * Comes From
+             * @default
+             */
+            comes_from?: string;
             /** @default new */
             credential_on_resume?: components["schemas"]["CredentialRule"];
             /** @default recoverable */
@@ -5921,6 +5927,8 @@ export interface components {
             ceiling_per_hour: number;
             /** Close After Days */
             close_after_days: number;
+            /** Comes From */
+            comes_from: string;
             credential_on_resume: components["schemas"]["CredentialRule"];
             deletion: components["schemas"]["Deletion"];
             /** Fall Least */
@@ -6210,6 +6218,11 @@ export interface components {
             admin_group?: string | null;
             /** Alias Setting */
             alias_setting?: string | null;
+            /**
+             * Comes From
+             * @description Accounts arrive by the synchronisation of this application: they are made, named and changed there, and cut off in both.
+             */
+            comes_from?: string | null;
             credential_on_resume?: components["schemas"]["CredentialRule"] | null;
             /**
              * Leaver Ground
@@ -6272,6 +6285,8 @@ export interface components {
             alias_setting?: string | null;
             /** Close After Days */
             close_after_days?: number | null;
+            /** Comes From */
+            comes_from?: string | null;
             credential_on_resume?: components["schemas"]["CredentialRule"] | null;
             deletion?: components["schemas"]["Deletion"] | null;
             /** Leaver Ground */
