@@ -71,6 +71,19 @@ def test_a_move_reaches_directory_and_mail_and_is_undone(theatre: Theatre) -> No
     assert theatre.client.people.show(who).own == {}
 
 
+def test_a_correction_is_stored_and_what_follows_is_asked_about(theatre: Theatre) -> None:
+    who = joined(theatre)
+    done = cli(theatre, "people", "correct", who, "phone=+00 555 0172", "site=", "--yes")
+    assert done.returncode == 0, done.stderr
+    assert "phone: nothing → +00 555 0172" in done.stdout
+    assert "site: as it was" in done.stdout
+    assert entry(theatre, who)["telephoneNumber"] == "+00 555 0172"
+    odd = cli(theatre, "people", "correct", who, "shoe=40", "--yes")
+    assert odd.returncode != 0
+    assert "shoe" in odd.stderr
+    assert cli(theatre, "people", "correct", who, "phone", "--yes").returncode != 0
+
+
 def test_what_is_changed_there_is_taken_over_put_back_or_asked(theatre: Theatre) -> None:
     who, client = joined(theatre), theatre.client
     change_there(theatre, who, telephoneNumber="+00 555 0171", l="Nowhere")

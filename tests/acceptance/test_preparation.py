@@ -99,6 +99,20 @@ def test_who_begins_and_what_is_missing_for_them(theatre: Theatre) -> None:
         do(theatre.client, Verb.LEAVER, login)
 
 
+def test_whoever_is_not_agreed_to_is_not_ready(theatre: Theatre) -> None:
+    now = theatre.client.clock.show().now
+    boss = next(p for p in theatre.play.organisation.people if p.title == "Head of Finance")
+    begins = f"{now + timedelta(days=9):%Y-%m-%d}"
+    who = newcomer(theatre, "Finance", starts=begins, manager=boss.user_name)
+    plan = theatre.client.plans.make(wl.NewPlan(verb=Verb.JOINER, who=[who]))
+    docket = theatre.client.plans.confirm(plan)[0]
+    assert docket.state == "awaiting"
+    row = next(r for r in theatre.client.people.joiners() if r.user_name == who)
+    assert not row.ready
+    assert all("nobody has agreed yet" in line.lacks for line in row.lines)
+    theatre.client.dockets.cancel(docket.number)
+
+
 def test_what_somebody_would_get_before_anything_is_stored(theatre: Theatre) -> None:
     before = theatre.client.people.page(limit=1).total
     lines = theatre.client.people.would_get(department="Finance", title="Accountant")

@@ -50,7 +50,7 @@ class NameRules:
         }
     )
     domains: tuple[str, ...] = ()
-    quarantine_days: int = 365
+    quarantine_days: int = 1825
     length: int = 20
 
 

@@ -43,10 +43,13 @@ def readiness(
     at: datetime,
     credentials: Mapping[str, CredentialState],
     used: Mapping[str, datetime],
+    *,
+    asked: bool = False,
 ) -> tuple[Ready, ...]:
     """One line for each application the person should have on the first day, or has by now.
 
-    Somebody who has not begun yet needs nothing open; what is made later on is not missing yet.
+    Somebody who has not begun yet needs nothing open; what is made later on is not missing yet, unless
+    somebody is still ``asked`` whether they may begin at all.
     """
     begins = start_moment(subject.person) or at
     expected = state_at(subject.person, at) is PersonState.EXPECTED
@@ -62,6 +65,8 @@ def readiness(
         if account is None:
             if not ahead:
                 lacks.append("no account")
+            if asked:
+                lacks.append("nobody has agreed yet")
         else:
             lacks += _open(account, expected=expected)
             lacks += [f"not in {e}" for e in want.entitlements if e not in account.entitlements]

@@ -117,10 +117,12 @@ class Names:
         self, kind: NameKind, rules: Rules, values: Mapping[str, str], limits: Limits
     ) -> Suggestion:
         known: dict[str, str] = {}
+        now = await self._clock.now()
+        since = now - timedelta(days=rules.names.quarantine_days)
         for _ in range(ROUNDS):
             one = suggest(kind, rules.names, values, known, limits)
             async with self._database.unit() as unit:
-                held = await unit.people.mail_held_by([one.name])
+                held = await unit.people.mail_held_by([one.name], since)
             if not one.name or one.name not in held:
                 return one
             known |= {name: f"{holder} has it" for name, holder in held.items()}

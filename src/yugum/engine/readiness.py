@@ -101,9 +101,11 @@ class Readiness:
                 for c in await unit.credentials.of(accounts)
             }
             used = await unit.accounts.last_used(accounts)
+            hands = await unit.standing.hands(list(subjects), now)
         joiners = []
         for starter in page.items:
-            lines = readiness(subjects[starter.id], world, now, credentials, used)
+            asked = bool(hands[starter.id].asked) if starter.id in hands else False
+            lines = readiness(subjects[starter.id], world, now, credentials, used, asked=asked)
             named = [(line, world.applications[line.application_id].name) for line in lines]
             joiners.append(Joiner(starter, named))
         return ListPage(joiners, page.next, page.total)

@@ -142,8 +142,8 @@ class PeopleStore(Protocol):
         """
         ...
 
-    async def mail_held_by(self, addresses: Sequence[str]) -> dict[str, str]:
-        """Whose mail addresses are, by address in lower case; free ones are left out."""
+    async def mail_held_by(self, addresses: Sequence[str], since: datetime) -> dict[str, str]:
+        """Whose mail addresses are, or were ``since``, by address in lower case; free ones are left out."""
         ...
 
     async def around(

@@ -53,6 +53,14 @@ SELECT DISTINCT ON (login) login, by, holder, until FROM (
 """)
 """Who or what has a login, or had it until lately."""
 
+MAILS_SQL = sa.text("""
+SELECT lower(f.before->>'mail'), 'somebody until lately' FROM facts f
+WHERE lower(f.before->>'mail') = ANY(:addresses) AND f.effective_at > :since
+UNION ALL
+SELECT lower(p.mail), p.display_name FROM people p WHERE lower(p.mail) = ANY(:addresses)
+""")
+"""Who has a mail address, or that somebody had it until lately."""
+
 REPORTS_SQL = sa.text("""
 SELECT r.manager_id AS id, array_agg(r.display_name ORDER BY r.display_name) AS names
 FROM people r WHERE r.manager_id = ANY(:ids) AND NOT r.id = ANY(:ids)
@@ -247,12 +255,10 @@ class People:
         rows = await self.connection.execute(LOGINS_SQL, values)
         return {row["login"]: read(TakenLogin, row) for row in rows.mappings()}
 
-    async def mail_held_by(self, addresses: Sequence[str]) -> dict[str, str]:
-        p = t.people.c
-        query = sa.select(sa.func.lower(p.mail), p.display_name).where(
-            sa.func.lower(p.mail).in_([a.lower() for a in addresses if a])
-        )
-        return {row[0]: row[1] for row in await self.connection.execute(query)}
+    async def mail_held_by(self, addresses: Sequence[str], since: datetime) -> dict[str, str]:
+        values = {"addresses": [a.lower() for a in addresses if a], "since": since}
+        rows = await self.connection.execute(MAILS_SQL, values)
+        return {row[0]: row[1] for row in rows}
 
     async def around(
         self, ids: Sequence[str], now: datetime

@@ -91,7 +91,9 @@ class NamingDocument(_Part):
     display_name: list[Name] = ["{given} {family}"]
     home: list[Name] = []
     domains: list[Name] = Field([], description="Mail domains to choose among; the first is usual.")
-    quarantine_days: Days = Field(365, description="How long a former login is given to nobody.")
+    quarantine_days: Days = Field(
+        1825, description="How long a former login or address is given to nobody: five years."
+    )
     length: Annotated[int, Field(ge=3, le=64, strict=True)] = 20
 
 
