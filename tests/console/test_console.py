@@ -302,7 +302,7 @@ def test_a_move_says_what_changes_and_what_attributes_become(page: Page, theatre
 
 def test_what_attributes_are_made_of_is_shown(page: Page, theatre: Theatre) -> None:
     page.goto(f"{theatre.stage.url}/applications")
-    page.get_by_role("button", name="Attributes of accounts in Staff directory").click()
+    page.get_by_role("button", name="attributes of accounts in Staff directory").click()
     row = page.get_by_role("row").filter(has_text="telephoneNumber")
     expect(row).to_contain_text("{phone}")
     expect(row).to_contain_text("taken over")

@@ -102,11 +102,11 @@
       <div class="soft small">credential until {dateOf(row.credential_ends, zone)}</div>
     {/if}
   </td>
-  <td>
+  <td class="ways">
     {#if row.attributes.length}
       <button
         class="plain"
-        aria-label="Attributes of accounts in {row.name}"
+        aria-label="{plural(row.attributes.length, 'attribute')} of accounts in {row.name}"
         onclick={() => (attributes = true)}>{plural(row.attributes.length, 'attribute')}</button
       >
     {/if}
@@ -142,6 +142,10 @@
 {/if}
 
 <style>
+  .ways button {
+    display: block;
+    min-height: 28px;
+  }
   .reading {
     white-space: nowrap;
   }
