@@ -164,42 +164,6 @@ class Boss:
 
 
 NO_BOSS = Boss()
-FIELDS = [
-    "name",
-    "given",
-    "family",
-    "middle",
-    "prefix",
-    "suffix",
-    "nick",
-    "login",
-    "number",
-    "mail",
-    "outside_mail",
-    "phone",
-    "mobile",
-    "title",
-    "department",
-    "division",
-    "organization",
-    "cost_center",
-    "site",
-    "user_type",
-    "language",
-    "locale",
-    "time_zone",
-    "starts",
-    "contract_ends",
-    "access_ends",
-    "manager",
-    "manager_name",
-    "manager_mail",
-    "manager_login",
-    "manager_id",
-]
-"""What a pattern may name, besides ``own.`` and the name of an attribute of one's own."""
-PLAIN = frozenset(n for n in FIELDS if not n.startswith("manager"))
-"""What of it every person has."""
 SOLE: Mapping[str, str] = {
     "{given}": "given_name",
     "{family}": "family_name",
@@ -262,6 +226,12 @@ def values_of(person: Person) -> Mapping[str, str]:
         "access_ends": as_text(person.access_ends),
     }
     return values | {f"{OWN}{name}": value for name, value in person.own}
+
+
+PLAIN = frozenset(values_of(Person(id="", user_name="")))
+"""What of it every person has."""
+FIELDS = (*sorted(PLAIN), *NO_BOSS.values())
+"""What a pattern may name, besides attributes of the organisation's own."""
 
 
 def made_of(pattern: str, values: Mapping[str, str]) -> str:

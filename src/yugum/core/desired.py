@@ -8,7 +8,7 @@ from datetime import datetime
 
 from yugum.core.accounts import Account, AccountState, HoldingKind, is_open
 from yugum.core.applications import Application
-from yugum.core.attributes import NO_BOSS, Boss
+from yugum.core.attributes import NO_BOSS, Boss, values_of
 from yugum.core.dates import days_later
 from yugum.core.decisions import (
     FOUND,
@@ -23,7 +23,6 @@ from yugum.core.decisions import (
 from yugum.core.people import (
     Person,
     PersonState,
-    as_text,
     folded,
     full_name,
     start_moment,
@@ -231,17 +230,7 @@ def _exclude(collected: Mapping[str, _Collected], rules: Rules) -> None:
 
 def filled_in(value: str, person: Person) -> str:
     """A setting's value with fields of the person in it; a field that is empty leaves nothing."""
-    fields = {
-        "login": person.user_name,
-        "name": full_name(person),
-        "mail": person.mail,
-        "department": person.department,
-        "site": person.site,
-        "title": person.title,
-        "contract_ends": as_text(person.contract_ends),
-        "access_ends": as_text(person.access_ends),
-    }
-    for name, text in fields.items():
+    for name, text in values_of(person).items():
         value = value.replace(f"{{{name}}}", text)
     return value.strip()
 

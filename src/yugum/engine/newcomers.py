@@ -3,36 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from dataclasses import fields
 from datetime import datetime
 
 from yugum.core.dates import parse_day
-from yugum.core.people import Person, groups_in, term_end
+from yugum.core.people import FIELDS, Person, groups_in, term_end
 from yugum.core.requests import NewPerson
 from yugum.engine.context import people_named
 from yugum.ports.units import UnitOfWork
 
-AS_SAID = (
-    "user_name",
-    "given_name",
-    "family_name",
-    "middle_name",
-    "honorific_prefix",
-    "honorific_suffix",
-    "nick_name",
-    "employee_number",
-    "user_type",
-    "department",
-    "division",
-    "organization",
-    "cost_center",
-    "title",
-    "site",
-    "preferred_language",
-    "locale",
-    "mail",
-    "outside_mail",
-    "phone",
-    "mobile",
+AS_SAID = sorted(
+    {f.name for f in fields(NewPerson)}
+    & set(FIELDS) - {"display_name", "time_zone", "groups", "own", "starts", "contract_ends"}
 )
 """Fields of a new person that are taken as they are."""
 

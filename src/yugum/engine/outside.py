@@ -26,10 +26,11 @@ from yugum.ports.people import Fact
 from yugum.ports.readings import KnownAccount, Sighting
 from yugum.ports.units import UnitOfWork
 from yugum.wire.common import READ_AS
+from yugum.wire.texts import one_line
 
 LATELY = timedelta(days=1)
 AT_ONCE = 50
-"""Accounts that one reading puts back or takes over; of more somebody is asked."""
+"""Attributes that one reading puts back or takes over; of more somebody is asked."""
 RULES = "rules"
 
 
@@ -129,12 +130,11 @@ async def _ways(
 
 def _readable(one: _Changed) -> bool:
     """Whether what was written there can be a field of a person."""
-    field = SOLE[one.made.of]
     try:
-        READ_AS.get(field, str)(one.now_is)
+        READ_AS.get(SOLE[one.made.of], one_line)(one_line(one.now_is))
     except ValueError:
         return False
-    return len(one.now_is) <= 300 and one.now_is.isprintable()
+    return len(one.now_is) <= 300
 
 
 async def _write_down(

@@ -9,9 +9,11 @@ from datetime import datetime, timedelta
 from yugum.core.accounts import HoldingKind
 from yugum.core.decisions import DecisionKind, OriginKind, Payload
 from yugum.core.desired import Subject, World, desired
+from yugum.core.lines import NOTHING
 from yugum.core.people import Person, as_text, folded, full_name
 from yugum.core.readiness import CredentialState, Ready, readiness
 from yugum.core.requests import Somebody
+from yugum.core.verbs import Verb
 from yugum.core.wanted import Wanted
 from yugum.engine.context import load_subjects, load_world
 from yugum.ports.clock import Clock
@@ -104,7 +106,8 @@ class Readiness:
             hands = await unit.standing.hands(list(subjects), now)
         joiners = []
         for starter in page.items:
-            asked = bool(hands[starter.id].asked) if starter.id in hands else False
+            hand = hands.get(starter.id, NOTHING)
+            asked = any(d.verb is Verb.JOINER for d in hand.asked)
             lines = readiness(subjects[starter.id], world, now, credentials, used, asked=asked)
             named = [(line, world.applications[line.application_id].name) for line in lines]
             joiners.append(Joiner(starter, named))

@@ -17,7 +17,7 @@ from yugum.core.accounts import AccountState, Observed, Unreadable
 from yugum.core.applications import Application
 from yugum.core.documents import Document
 from yugum.core.readings import ReadingCounts, ReadingMode, ReadingState, is_fall, whole_site
-from yugum.engine.context import load_rules
+from yugum.engine.context import load_applications, load_rules
 from yugum.engine.courtesy import Courtesy
 from yugum.engine.events import make_event
 from yugum.engine.intake import Intake, key_of
@@ -76,7 +76,7 @@ class Readings:
         """
         now = await self._clock.now()
         async with self._database.unit() as unit:
-            application = (await unit.applications.all()).get(application_id)
+            application = (await load_applications(unit)).get(application_id)
             if application is None:
                 raise NotFound(
                     f"There is no application {application_id}.", remedy="See: yugum apps list."
@@ -221,7 +221,7 @@ class Readings:
         except ApplicationRejected as error:
             seen = Unreadable(external_id, "", error.message)
         async with self._database.unit() as unit:
-            application = (await unit.applications.all())[application_id]
+            application = (await load_applications(unit))[application_id]
             progress = Progress(application, await load_rules(unit), False, False, now)
         if seen is None:
             async with self._database.unit() as unit:

@@ -74,7 +74,7 @@ class AccountStore(Protocol):
         ...
 
     async def known(self, person_ids: Sequence[str]) -> Known:
-        """All that is stored about some subjects, in five statements whatever their number."""
+        """All that is stored about some subjects, in six statements whatever their number."""
         ...
 
     async def of_managers(self, person_ids: Sequence[str]) -> Mapping[str, Sequence[Account]]:

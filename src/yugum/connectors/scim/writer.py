@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+from abc import ABC, abstractmethod
 from collections.abc import Callable, Mapping
 from typing import Any
 from weakref import WeakValueDictionary
@@ -18,16 +19,16 @@ REWRITES = 5
 """How often a resource that others change as well is read again before a step has to wait."""
 
 
-class Writer:
+class Writer(ABC):
     def __init__(self, name: str, http: ScimHttp) -> None:
         self._name = name
         self._http = http
         self._patches = True
         self._writing: WeakValueDictionary[str, asyncio.Lock] = WeakValueDictionary()
 
+    @abstractmethod
     async def _known(self) -> None:
         """What the application offers is known afterwards."""
-        raise NotImplementedError
 
     async def _patch(self, path: str, operations: list[dict[str, Any]], etag: str = "") -> None:
         await self._http.send(
@@ -70,10 +71,11 @@ class Writer:
     async def _update(self, path: str, name: str, value: str) -> None:
         """One attribute; the entries of a list and the parts of a name beside it stay as they are."""
         await self._known()
-        found = await self._http.send("GET", path)
-        changes = operations(found.body, name, value)
-        if not await self._patched(path, changes, found.etag):
-            await self._rewrite(path, lambda body: edited(body, name, value))
+        if self._patches:
+            found = await self._http.send("GET", path)
+            if await self._patched(path, operations(found.body, name, value), found.etag):
+                return
+        await self._rewrite(path, lambda body: edited(body, name, value))
 
     async def _park(self, user: str, until: str) -> None:
         """Suspended, with a mark in the name; where names cannot be set it is in our own id there."""

@@ -4,19 +4,20 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from yugum.core.accounts import Account, HoldingKind, Observed
-from yugum.core.actions import Action, ActionSpec, Arguments, Facet, Needs, Phase, Words
+from yugum.core.accounts import Account
+from yugum.core.actions import Action, Arguments, Needs, Phase, Words
+from yugum.core.actions.set import Set
 
 if TYPE_CHECKING:
     from yugum.core.applications import Application
-    from yugum.core.decisions import LedgerKey, Origin
-    from yugum.core.dockets import DoneStep, Step
+    from yugum.core.decisions import Origin
+    from yugum.core.dockets import DoneStep
     from yugum.core.drafts import Draft
     from yugum.core.fidelity import Undoing
 
 
-class Update(ActionSpec):
-    """One attribute; ``item`` is its name, ``value`` "" takes it away."""
+class Update(Set):
+    """One attribute, seen like a setting; one that a role gave goes back to what is usual."""
 
     action = Action.UPDATE
     phase = Phase.ACCESS
@@ -28,19 +29,6 @@ class Update(ActionSpec):
         counted=("attribute", "attributes"),
         counted_past="updated",
     )
-
-    def fulfilled(self, item: str, seen: Observed | None, arguments: Arguments) -> bool:
-        return seen is None or seen.settings.get(item, "") == arguments.value
-
-    def facet(self, item: str, seen: Observed) -> Facet:
-        return Facet(setting=item, value=seen.settings.get(item, ""))
-
-    def origins(self, step: Step) -> tuple[tuple[LedgerKey, Origin | None], ...]:
-        """One that a role or an exception gives goes back to what is usual when that ends."""
-        if step.origin is None:
-            return ()
-        origin = step.origin if step.arguments.value else None
-        return (((step.account_id, HoldingKind.SETTING, step.item), origin),)
 
     def take_back(self, undoing: Undoing, account: Account, step: DoneStep) -> None:
         before = step.arguments.was if step.found.value is None else step.found.value
