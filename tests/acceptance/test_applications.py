@@ -244,6 +244,8 @@ def test_a_profile_is_changed_field_by_field(theatre: Theatre) -> None:
             ("shoe=44", "Use one of"),
             ("standard_settings=x", "standard_settings.NAME"),
             ("ceiling_per_hour", "NAME=VALUE"),
+            ("comes_from=nowhere", "no other application nowhere"),
+            (f"comes_from={CREW}", "no other application"),
         ):
             told = cli(theatre, "apps", "profile", CREW, "--set", "window_days=1", "--set", wrong)
             assert told.returncode == 4

@@ -168,6 +168,28 @@ def test_a_person_named_by_an_attribute_is_known(theatre: Theatre) -> None:
         theatre.client.people.create([wp.NewPerson(user_name="odd2", own={"mentor": "nobody"})])
 
 
+@pytest.mark.parametrize(
+    ("said", "place"),
+    [
+        ("procedures: {leaver: {reports_to: nobody.there}}", "procedures.leaver.reports_to"),
+        (f"profiles: {{{DIRECTORY}: {{comes_from: nowhere}}}}", f"profiles.{DIRECTORY}.comes_from"),
+        (
+            f"accounts: {{{DIRECTORY}: {{attributes: {{shoe: {{of: '{{title}}'}}}}}}}}",
+            f"accounts.{DIRECTORY}.attributes.shoe",
+        ),
+    ],
+)
+def test_rules_name_nobody_and_nothing_that_there_is_not(
+    theatre: Theatre, said: str, place: str
+) -> None:
+    assert [p.place for p in theatre.client.rules.check(said)] == [place]
+
+
+def test_rules_may_name_whoever_there_is(theatre: Theatre) -> None:
+    said = f"procedures: {{leaver: {{reports_to: {joined(theatre)}}}}}"
+    assert theatre.client.rules.check(said) == []
+
+
 def test_what_attributes_are_made_of_is_listed(theatre: Theatre) -> None:
     done = cli(theatre, "apps", "attributes", DIRECTORY)
     assert done.returncode == 0, done.stderr

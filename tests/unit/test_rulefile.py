@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -65,6 +67,34 @@ def test_every_mistake_has_its_line_and_remedy() -> None:
     assert [(p.line, p.column, p.place) for p in problems] == [f[:3] for f in FOUND]
     for problem, (_, _, _, remedy) in zip(problems, FOUND, strict=True):
         assert remedy in problem.remedy, problem
+
+
+NAMED = """\
+accounts:
+  crew-rosters:
+    attributes:
+      shoeSize: {of: "{title}"}
+      title: {of: "{title}"}
+profiles:
+  crew-rosters: {comes_from: crew-rosters}
+procedures:
+  leaver: {reports_to: nemo}
+"""
+
+
+def test_names_that_only_the_surroundings_know_are_looked_up() -> None:
+    has = frozenset({("crew-rosters", "title")})
+    _, problems = read_rules(NAMED, replace(KNOWN, attributes=has, people=frozenset()))
+    assert [(p.line, p.place) for p in problems] == [
+        (4, "accounts.crew-rosters.attributes.shoeSize"),
+        (7, "profiles.crew-rosters.comes_from"),
+        (9, "procedures.leaver.reports_to"),
+    ]
+    assert all(p.remedy for p in problems)
+    sound = NAMED.replace("shoeSize", "nickName").replace("comes_from: crew", "comes_from: mail")
+    more = KNOWN.applications | {"mail-rosters"} if KNOWN.applications else None
+    document, _ = read_rules(sound, replace(KNOWN, applications=more, people=frozenset({"nemo"})))
+    assert document is not None  # what an application has not said yet is not looked up
 
 
 BOMB = "a0: &a0 [x]\n" + "".join(

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import uuid
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 
@@ -86,9 +86,11 @@ class Applications:
         now = await self._clock.now()
         sealed = self._vault.seal(secret) if secret else None
         async with self._database.unit() as unit:
-            known = (await unit.applications.all()).get(application.id)
+            every = await unit.applications.all()
+            known = every.get(application.id)
             earlier = None if known else await unit.applications.earlier(application.id)
             before = known or earlier or application
+            _must_come_from(profile, before, every)
             application = with_profile(
                 replace(application, trust=trust or before.trust, profile=before.profile), profile
             )
@@ -163,7 +165,9 @@ class Applications:
         now = await self._clock.now()
         async with self._database.unit() as unit:
             await unit.applications.connection_of(application_id)
-            application = (await unit.applications.all())[application_id]
+            every = await unit.applications.all()
+            application = every[application_id]
+            _must_come_from(said, application, every)
             before, after = application.profile, with_profile(application, said).profile
             if before == after:
                 return
@@ -226,3 +230,14 @@ async def _keep(unit: UnitOfWork, application_id: str, found: Discovery, now: da
             id=str(uuid.uuid4()), application_id=application_id, license=name, bought=bought
         )
         await unit.seats.put(pool)
+
+
+def _must_come_from(said: ProfileChange, application: Application, every: Iterable[str]) -> None:
+    """Raises InvalidInput where accounts are newly said to come from no other application."""
+    others = set(every) - {application.id}
+    if said.comes_from and said.comes_from not in {*others, application.profile.comes_from}:
+        raise InvalidInput(
+            f"There is no other application {said.comes_from}.",
+            place="comes_from",
+            remedy=f"Known are: {', '.join(sorted(others)) or 'none'}.",
+        )

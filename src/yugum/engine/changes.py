@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Mapping
-from dataclasses import dataclass
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
 from datetime import datetime
 
 from yugum.core.causes import Cause
 from yugum.core.decisions import closed_since
 from yugum.core.facts import Fields, difference, taken_back, with_fields
+from yugum.core.people import Person
+from yugum.engine.events import make_event
 from yugum.ports.people import Fact
 from yugum.ports.units import UnitOfWork
 
@@ -27,6 +29,54 @@ class Change:
     effective: datetime
 
 
+def fact_of(
+    before: Person,
+    after: Person,
+    author: str,
+    reason: str,
+    now: datetime,
+    *,
+    names: Iterable[str] | None = None,
+    docket_id: str | None = None,
+) -> Fact:
+    """What differs between two states of somebody, of all fields or some, as it is written down."""
+    was, becomes = difference(before, after, names)
+    return Fact(
+        id=str(uuid.uuid4()),
+        person_id=after.id,
+        effective_at=now,
+        known_at=now,
+        before=was,
+        after=becomes,
+        author=author,
+        reason=reason,
+        docket_id=docket_id,
+    )
+
+
+async def store_changes(
+    unit: UnitOfWork, after: Sequence[Person], facts: Sequence[Fact], now: datetime
+) -> None:
+    """People as they are from now on, with what is written down about it; nothing for no facts."""
+    if not facts:
+        return
+    await unit.people.change(after)
+    await unit.people.record(facts)
+    await unit.audit.add(
+        [
+            make_event(
+                now,
+                f.author,
+                "person.changed",
+                f.person_id,
+                {"before": dict(f.before), "after": dict(f.after)},
+                f.docket_id,
+            )
+            for f in facts
+        ]
+    )
+
+
 async def apply_changes(
     unit: UnitOfWork, changes: Mapping[str, Change], author: str, reason: str, now: datetime
 ) -> None:
@@ -38,21 +88,10 @@ async def apply_changes(
     for person_id, change in changes.items():
         before = people[person_id][0]
         person = with_fields(before, change.fields)
-        was, becomes = difference(before, person, {*change.fields, "display_name"})
         after.append(person)
-        facts.append(
-            Fact(
-                id=str(uuid.uuid4()),
-                person_id=person_id,
-                effective_at=change.effective,
-                known_at=now,
-                before=was,
-                after=becomes,
-                author=author,
-                reason=reason,
-                docket_id=change.docket_id,
-            )
-        )
+        names = {*change.fields, "display_name"}
+        fact = fact_of(before, person, author, reason, now, names=names, docket_id=change.docket_id)
+        facts.append(replace(fact, effective_at=change.effective))
     await unit.people.change(after)
     await unit.people.record(facts)
 

@@ -14,15 +14,14 @@ from datetime import timedelta
 from yugum.core.attributes import MOST_TIMES, SOLE, Made, Outside, attributes_wanted
 from yugum.core.desired import Subject
 from yugum.core.deviations import Deviation, DeviationKind, DeviationState
-from yugum.core.facts import difference, with_fields
+from yugum.core.facts import with_fields
 from yugum.core.people import PersonState, state_at
+from yugum.engine.changes import fact_of, store_changes
 from yugum.engine.context import load_subjects
-from yugum.engine.events import make_event
 from yugum.engine.in_step import bring_in_step
 from yugum.engine.progress import Progress
 from yugum.ports.accounts import Known
 from yugum.ports.deviations import SeenDeviation
-from yugum.ports.people import Fact
 from yugum.ports.readings import KnownAccount, Sighting
 from yugum.ports.units import UnitOfWork
 from yugum.wire.common import READ_AS
@@ -171,32 +170,6 @@ async def _take_over(
     for one in changed:
         fields.setdefault(one.person_id, {})[SOLE[one.made.of]] = one.now_is
     after = [with_fields(known.people[i], said) for i, said in fields.items()]
-    facts = []
-    for person in after:
-        was, becomes = difference(known.people[person.id], person)
-        facts.append(
-            Fact(
-                id=str(uuid.uuid4()),
-                person_id=person.id,
-                effective_at=progress.now,
-                known_at=progress.now,
-                before=was,
-                after=becomes,
-                author=RULES,
-                reason=f"taken over from {progress.application.name}",
-            )
-        )
-    await unit.people.change(after)
-    await unit.people.record(facts)
-    await unit.audit.add(
-        [
-            make_event(
-                progress.now,
-                RULES,
-                "person.changed",
-                f.person_id,
-                {"before": dict(f.before), "after": dict(f.after)},
-            )
-            for f in facts
-        ]
-    )
+    reason = f"taken over from {progress.application.name}"
+    facts = [fact_of(known.people[p.id], p, RULES, reason, progress.now) for p in after]
+    await store_changes(unit, after, facts, progress.now)

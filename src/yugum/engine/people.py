@@ -14,7 +14,7 @@ from yugum.core.decisions import Ledger, OriginKind
 from yugum.core.desired import Subject, World, desired
 from yugum.core.dockets import DocketLine, DocketState
 from yugum.core.documents import Document
-from yugum.core.facts import Fields, difference, with_fields
+from yugum.core.facts import Fields, with_fields
 from yugum.core.lifeline import Bar, Change, past
 from yugum.core.nesting import held_through
 from yugum.core.obligations import dates
@@ -32,6 +32,7 @@ from yugum.core.people import (
 from yugum.core.procedures import ready_steps
 from yugum.core.requests import NewPerson
 from yugum.core.roles import Role
+from yugum.engine.changes import fact_of, store_changes
 from yugum.engine.context import load_rules, load_subjects, load_world
 from yugum.engine.declared import own_changes, own_values
 from yugum.engine.declined import must_be_new, must_not_be_declined
@@ -175,26 +176,15 @@ class People:
                     remedy=f"Use: yugum leaver {before.user_name} --at DATE.",
                 )
             after = with_fields(before, await own_changes(unit, changes))
-            was, becomes = difference(before, after)
-            if becomes:
+            fact = fact_of(before, after, author, reason, now)
+            if fact.after:
                 await must_be_for_others(unit, author, [before.id], "a correction", now)
-                fact = Fact(
-                    id=str(uuid.uuid4()),
-                    person_id=after.id,
-                    effective_at=now,
-                    known_at=now,
-                    before=was,
-                    after=becomes,
-                    author=author,
-                    reason=reason,
-                )
                 await self._store(unit, after, fact)
-            return after, current + bool(becomes)
+            return after, current + bool(fact.after)
 
     async def _store(self, unit: UnitOfWork, after: Person, fact: Fact) -> None:
         now = fact.known_at
-        await unit.people.change([after])
-        await unit.people.record([fact])
+        await store_changes(unit, [after], [fact], now)
         await link_found(unit, [after], now)
         world = await load_world(unit)
         known = await unit.accounts.known([after.id])
@@ -202,8 +192,6 @@ class People:
         if ready_steps(subjects[after.id], world, now):
             basis = "a step need not wait any longer"
             await look_again(unit, [after.id], now, fact.author, basis)
-        payload: Document = {"before": dict(fact.before), "after": dict(fact.after)}
-        await unit.audit.add([make_event(now, fact.author, "person.changed", after.id, payload)])
 
     async def merge(self, keep: str, gone: str, author: str, reason: str) -> Person:
         """Make one person of two who are the same: everything of ``gone`` becomes ``keep``'s.

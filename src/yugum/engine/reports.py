@@ -2,22 +2,20 @@
 
 from __future__ import annotations
 
-import uuid
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from datetime import datetime
 
 from yugum.core.dockets import Docket
-from yugum.core.facts import difference, taken_back
+from yugum.core.facts import taken_back
 from yugum.core.people import Person, PersonState, state_at
 from yugum.core.roles import STAY, Rules
 from yugum.core.verbs import Verb
+from yugum.engine.changes import fact_of, store_changes
 from yugum.engine.context import load_rules
-from yugum.engine.events import make_event
 from yugum.engine.in_step import bring_in_step
 from yugum.engine.managers import manager_of
 from yugum.errors import Ambiguous, NotFound
-from yugum.ports.people import Fact
 from yugum.ports.units import UnitOfWork
 
 
@@ -81,38 +79,10 @@ async def _store(
     reason: str,
     now: datetime,
 ) -> None:
-    facts = []
-    for (docket_id, before), after in changes.items():
-        was, becomes = difference(before, after)
-        if becomes:
-            facts.append(
-                Fact(
-                    id=str(uuid.uuid4()),
-                    person_id=after.id,
-                    effective_at=now,
-                    known_at=now,
-                    before=was,
-                    after=becomes,
-                    author=author,
-                    reason=reason,
-                    docket_id=docket_id,
-                )
-            )
-    if not facts:
-        return
-    await unit.people.change(list(changes.values()))
-    await unit.people.record(facts)
-    await unit.audit.add(
-        [
-            make_event(
-                now,
-                author,
-                "person.changed",
-                f.person_id,
-                {"before": dict(f.before), "after": dict(f.after)},
-                f.docket_id,
-            )
-            for f in facts
-        ]
-    )
+    facts = [
+        fact_of(before, after, author, reason, now, docket_id=docket_id)
+        for (docket_id, before), after in changes.items()
+    ]
+    facts = [f for f in facts if f.after]
+    await store_changes(unit, list(changes.values()), facts, now)
     await bring_in_step(unit, [f.person_id for f in facts], reason, now, author)

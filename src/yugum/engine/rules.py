@@ -4,20 +4,22 @@ from __future__ import annotations
 
 import asyncio
 from collections.abc import Sequence
+from contextlib import suppress
 from dataclasses import dataclass
 
 from yugum.core.applications import Capability
 from yugum.core.documents import Document
+from yugum.core.roles import STAY
 from yugum.core.roles import Rules as CoreRules
 from yugum.engine.context import load_rules
 from yugum.engine.events import make_event
 from yugum.engine.standing import look_again
 from yugum.engine.trials import Explanation, Stock, Trial, explain, try_rules
-from yugum.errors import Conflict, InvalidInput, PlanStale
+from yugum.errors import Ambiguous, Conflict, InvalidInput, NotFound, PlanStale
 from yugum.ports.clock import Clock
 from yugum.ports.pages import ListPage
 from yugum.ports.rules import RulesVersion
-from yugum.ports.units import Database, UnitOfWork
+from yugum.ports.units import Database
 from yugum.wire.rulefile import Known, RuleProblem, read_rules, rules_in
 from yugum.wire.rules import RulesDocument
 
@@ -52,9 +54,33 @@ class Rules:
 
     async def check(self, text: str) -> list[RuleProblem]:
         """Everything that is wrong in a rules file, each with line, column and remedy."""
-        async with self._database.unit() as unit:
-            known, _ = await _surroundings(unit)
+        known, _ = await self._surroundings(text)
         return (await _read(text, known))[1]
+
+    async def _surroundings(self, text: str) -> tuple[Known, Stock]:
+        """What a rules file may name, and what limits what it gives, as things stand."""
+        # Only a file that can be read names an heir; it is read before a connection is taken.
+        document = (await _read(text, None))[0] if "reports_to" in text else None
+        heir = document.procedures.leaver.reports_to if document else ""
+        people: frozenset[str] = frozenset()
+        async with self._database.unit() as unit:
+            applications = await unit.applications.all()
+            pools = await unit.seats.pools()
+            operators = await unit.operators.logins()
+            with suppress(NotFound, Ambiguous):
+                if heir not in ("", STAY):
+                    await unit.people.resolve(heir)
+                    people = frozenset({heir})
+        known = Known(
+            applications=frozenset(applications),
+            runs_steps=frozenset(i for i, a in applications.items() if a.can(Capability.RUN)),
+            pools=frozenset(pools),
+            attributes=frozenset((i, n) for i, a in applications.items() for n in a.attributes),
+            people=people if document else None,
+            operators=operators,
+        )
+        manual = frozenset(i for i, a in applications.items() if a.kind == "manual")
+        return known, Stock(pools, manual)
 
     async def _sound(self, text: str, known: Known) -> tuple[RulesDocument, CoreRules]:
         """The document of a text and the core's rules, or InvalidInput at its first mistake."""
@@ -76,11 +102,10 @@ class Rules:
         ``who`` names some people by login or number; without it everybody is looked at.
         """
         now = await self._clock.now()
-        async with self._database.unit() as unit:
-            known, stock = await _surroundings(unit)
-            current = await load_rules(unit)
+        known, stock = await self._surroundings(text)
         _, rules = await self._sound(text, known)
         async with self._database.unit() as unit:
+            current = await load_rules(unit)
             return await try_rules(unit, current, rules, now, stock, who)
 
     async def adopt(
@@ -103,8 +128,7 @@ class Rules:
             PlanStale: another version was adopted meanwhile.
             Conflict: it would take away more than allowed.
         """
-        async with self._database.unit() as unit:
-            known, stock = await _surroundings(unit)
+        known, stock = await self._surroundings(text)
         document, rules = await self._sound(text, known)
         now = await self._clock.now()
         async with self._database.unit() as unit:
@@ -149,20 +173,6 @@ class Rules:
             return await explain(unit, who, now)
 
 
-async def _read(text: str, known: Known) -> tuple[RulesDocument | None, list[RuleProblem]]:
+async def _read(text: str, known: Known | None) -> tuple[RulesDocument | None, list[RuleProblem]]:
     # A long file takes a while, during which others want their answers.
     return await asyncio.to_thread(read_rules, text, known)
-
-
-async def _surroundings(unit: UnitOfWork) -> tuple[Known, Stock]:
-    """What a rules file may name, and what limits what it gives, as things stand."""
-    applications = await unit.applications.all()
-    pools = await unit.seats.pools()
-    known = Known(
-        applications=frozenset(applications),
-        runs_steps=frozenset(i for i, a in applications.items() if a.can(Capability.RUN)),
-        pools=frozenset(pools),
-        operators=await unit.operators.logins(),
-    )
-    manual = frozenset(i for i, a in applications.items() if a.kind == "manual")
-    return known, Stock(pools, manual)

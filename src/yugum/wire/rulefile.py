@@ -13,7 +13,7 @@ from typing import Any
 import yaml
 from pydantic import BaseModel, ValidationError
 
-from yugum.core.roles import Rules
+from yugum.core.roles import STAY, Rules
 from yugum.wire.rulebook import Place, problems_in, rules_from
 from yugum.wire.rules import RulesDocument
 
@@ -49,6 +49,9 @@ class Known:
     applications: frozenset[str] | None = None
     runs_steps: frozenset[str] = frozenset()
     pools: frozenset[tuple[str, str]] | None = None
+    attributes: frozenset[tuple[str, str]] = frozenset()
+    """Of each application that said which attributes its accounts have, the application and one."""
+    people: frozenset[str] | None = None
     operators: frozenset[str] | None = None
 
 
@@ -262,50 +265,93 @@ def _take_out(data: Any, place: Place) -> None:
         holder[place[-1]] = holder[place[-1] - 1] if place[-1] else holder[-1]
 
 
-def _unknown_names(read: _Read, document: RulesDocument, known: Known) -> list[RuleProblem]:  # noqa: C901, PLR0912 - a loop for each section that names others
-    found: list[RuleProblem] = []
+@dataclass(frozen=True, slots=True)
+class _Names:
+    """Looks up the names in a document that only its surroundings know."""
 
-    def check(place: Place, name: str, names: Iterable[str] | None, what: str, key: bool) -> None:
+    read: _Read
+    document: RulesDocument
+    known: Known
+    found: list[RuleProblem] = field(default_factory=list)
+
+    def look(
+        self,
+        place: Place,
+        name: str,
+        names: Iterable[str] | None,
+        what: str,
+        *,
+        key: bool = False,
+    ) -> None:
         if names is None or name in names:
             return
         close = difflib.get_close_matches(name, list(names), n=1)
         remedy = (
             f"Did you mean '{close[0]}'?" if close else f"Known are: {', '.join(sorted(names))}."
         )
-        at = read.position(place, of_key=key)
-        found.append(RuleProblem(*at, dotted(place), f"There is no {what} {name}.", remedy))
+        self.say(place, f"There is no {what} {name}.", remedy, key=key)
 
-    for name, role in document.roles.items():
-        for index, gives in enumerate(role.gives):
-            place: Place = ("roles", name, "gives", index)
-            check(
-                (*place, "application"), gives.application, known.applications, "application", False
-            )
-            for number, seat in enumerate(gives.seats):
-                pools = known.pools
-                if pools is not None and (gives.application, seat) not in pools:
-                    at = read.position((*place, "seats", number))
-                    text = f"{gives.application} has no pool of {seat}."
-                    remedy = "Add the pool first: yugum seats pool."
-                    found.append(RuleProblem(*at, dotted((*place, "seats")), text, remedy))
-    for section in ("windows", "profiles", "accounts"):
-        for application in getattr(document, section):
-            check((section, application), application, known.applications, "application", True)
-    for verb in type(document.procedures).model_fields:
-        for index, step in enumerate(getattr(document.procedures, verb).steps):
-            place = ("procedures", verb, "steps", index, "application")
-            check(place, step.application, known.runs_steps, "web-hook or script", False)
-    for name, approval in document.approvals.items():
-        for index, who in enumerate(approval.by):
-            if who not in ("manager", "owner"):
-                check(("approvals", name, "by", index), who, known.operators, "operator", False)
-        for index, who in enumerate(approval.deputies):
-            if who not in ("manager", "owner"):
-                place = ("approvals", name, "deputies", index)
-                check(place, who, known.operators, "operator", False)
-    for name, notice in document.notices.items():
-        for index, to in enumerate(notice.to):
-            if "@" not in to:
-                place = ("notices", name, "to", index)
-                check(place, to, ("manager", "person"), "receiver", False)
-    return found
+    def say(self, place: Place, text: str, remedy: str, *, key: bool = False) -> None:
+        at = self.read.position(place, of_key=key)
+        self.found.append(RuleProblem(*at, dotted(place), text, remedy))
+
+    def roles(self) -> None:
+        applications, pools = self.known.applications, self.known.pools
+        for name, role in self.document.roles.items():
+            for index, gives in enumerate(role.gives):
+                place: Place = ("roles", name, "gives", index)
+                self.look((*place, "application"), gives.application, applications, "application")
+                for number, seat in enumerate(gives.seats):
+                    if pools is not None and (gives.application, seat) not in pools:
+                        at = self.read.position((*place, "seats", number))
+                        text = f"{gives.application} has no pool of {seat}."
+                        remedy = "Add the pool first: yugum seats pool."
+                        self.found.append(RuleProblem(*at, dotted((*place, "seats")), text, remedy))
+
+    def applications(self) -> None:
+        known = self.known.applications
+        for section in ("windows", "profiles", "accounts"):
+            for application in getattr(self.document, section):
+                self.look((section, application), application, known, "application", key=True)
+        for application, accounts in self.document.accounts.items():
+            has = {name for a, name in self.known.attributes if a == application}
+            for name in accounts.attributes if has else ():
+                place: Place = ("accounts", application, "attributes", name)
+                self.look(place, name, has, "attribute", key=True)
+        for application, profile in self.document.profiles.items():
+            if profile.comes_from:
+                others = None if known is None else known - {application}
+                place = ("profiles", application, "comes_from")
+                self.look(place, profile.comes_from, others, "other application")
+
+    def procedures(self) -> None:
+        for verb in type(self.document.procedures).model_fields:
+            for index, step in enumerate(getattr(self.document.procedures, verb).steps):
+                place: Place = ("procedures", verb, "steps", index, "application")
+                self.look(place, step.application, self.known.runs_steps, "web-hook or script")
+        heir, people = self.document.procedures.leaver.reports_to, self.known.people
+        if people is not None and heir not in {"", STAY, *people}:
+            remedy = f"Write a login, or {STAY} for nobody else: yugum people list."
+            text = f"'{heir}' is nobody, or several people."
+            self.say(("procedures", "leaver", "reports_to"), text, remedy)
+
+    def operators(self) -> None:
+        for name, approval in self.document.approvals.items():
+            for part in ("by", "deputies"):
+                for index, who in enumerate(getattr(approval, part)):
+                    if who not in ("manager", "owner"):
+                        place: Place = ("approvals", name, part, index)
+                        self.look(place, who, self.known.operators, "operator")
+        for name, notice in self.document.notices.items():
+            for index, to in enumerate(notice.to):
+                if "@" not in to:
+                    self.look(("notices", name, "to", index), to, ("manager", "person"), "receiver")
+
+
+def _unknown_names(read: _Read, document: RulesDocument, known: Known) -> list[RuleProblem]:
+    names = _Names(read, document, known)
+    names.roles()
+    names.applications()
+    names.procedures()
+    names.operators()
+    return names.found

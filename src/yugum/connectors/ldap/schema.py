@@ -12,12 +12,19 @@ from yugum.core.attributes import Shape
 
 
 async def attributes_known(connection: AIOLDAPConnection, layout: Layout) -> dict[str, Shape]:
-    """Which of a person's attributes entries can have, and how long they may be (RFC 4512 4.1.2)."""
+    """Which of a person's attributes entries can have, and how long they may be.
+
+    RFC 4512 4.1.2; the root says where the schema stands (4.4).
+    """
     if "inetOrgPerson" not in layout.classes.split():
         return {n: Shape() for n in ("cn", "sn")}
-    found = await connection.search(
-        "cn=Subschema", LDAPSearchScope.BASE, attrlist=["attributeTypes"]
-    )
+    root = await connection.search("", LDAPSearchScope.BASE, attrlist=["subschemaSubentry"])
+    where = [str(dn) for entry in root for dn in entry.get("subschemaSubentry", [])]
+    found = [
+        entry
+        for dn in where
+        for entry in await connection.search(dn, LDAPSearchScope.BASE, attrlist=["attributeTypes"])
+    ]
     told = "\n".join(str(v) for entry in found for v in entry.get("attributeTypes", []))
     shapes = {}
     for name in PERSON:
