@@ -26,6 +26,7 @@ from yugum.engine.decisions import Decisions
 from yugum.engine.declined import DeclinedPeople
 from yugum.engine.disconnecting import Disconnecting
 from yugum.engine.dockets import Dockets
+from yugum.engine.equipment import Equipment
 from yugum.engine.links import Links
 from yugum.engine.mails import Mails
 from yugum.engine.names import Names
@@ -204,6 +205,7 @@ async def open_house(settings: Settings) -> AsyncIterator[House]:
         operators=Operators(database, clock, keys, settings),
         readiness=Readiness(database, clock),
         shared=Shared(database, clock),
+        equipment=Equipment(database, clock),
         applications=Applications(database, connectors, clock, keys),
         clock=Clock(database, clock, mails.remind),
         comparing=Comparing(database),

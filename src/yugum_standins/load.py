@@ -24,6 +24,7 @@ from yugum.ports.views import Installation
 from yugum.settings import Settings
 from yugum.wire import applications as wap
 from yugum.wire import decisions as wde
+from yugum.wire import equipment as we
 from yugum.wire import people as wp
 from yugum.wire import plans as wl
 from yugum.wire import seats as wse
@@ -519,7 +520,17 @@ def tell_story(client: Client, organisation: Loaded, stage: Stage, say: Say) -> 
         reason="resigned",
         reference="HR-7752",
     )
+    _hand_out(client, organisation)
     _read_every_night(client)
+
+
+def _hand_out(client: Client, organisation: Loaded) -> None:
+    """Deck radios, and keys of the piers; two who have left still have theirs."""
+    for number, person in enumerate(organisation.people):
+        if person.title in ("Bosun", "Mooring lead"):
+            what = "Deck radio" if person.title == "Bosun" else f"Pier key, {person.site}"
+            thing = we.NewThing(id=f"e-{100 + number}", name=what, holder=person.user_name)
+            client.equipment.put(thing)
 
 
 def _read_every_night(client: Client) -> None:

@@ -311,7 +311,8 @@ class Employee:
             more["phoneNumbers"] = [{"type": "work", "value": self.phone}]
         if self.manager in ids:
             more["manager"] = {"value": ids[self.manager]}
-        return {"id": self.account_id, "mail": self.mail, "more": more}
+        serves = {"settings": {"quays": self.site}} if levels else {}
+        return {"id": self.account_id, "mail": self.mail, "more": more, **serves}
 
     def document(self) -> dict[str, str]:
         """The fields of a new person."""
@@ -541,7 +542,11 @@ OTHERS = (
         TICKETS,
         "Ticket sales",
         "Tilda Wray, +00 555 0128",
-        {"window_days": 0, "levels": ["counter", "supervisor", "head office"]},
+        {
+            "window_days": 0,
+            "levels": ["counter", "supervisor", "head office"],
+            "settings": ["quays"],
+        },
         {"deletion": "final", "window_days": 0, "close_after_days": 30},
         {"Counter": ("Ticketing",)},
         "Seller",

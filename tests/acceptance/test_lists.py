@@ -37,6 +37,7 @@ LISTS = [
     ("calendar",),
     ("handovers",),
     ("shared", "list"),
+    ("equipment", "list"),
     ("people", "joiners"),
     ("people", "would-get", "--department", "Deck"),
 ]

@@ -18,6 +18,7 @@ from yugum.core.accounts import HoldingKind
 from yugum.core.verbs import Verb
 from yugum.errors import NotFound
 from yugum.wire import decisions as wde
+from yugum.wire import equipment as we
 from yugum.wire import plans as wl
 from yugum.wire import shared as ws
 from yugum_standins.load import do
@@ -199,6 +200,35 @@ def test_a_shared_credential_is_due_until_it_is_changed(theatre: Theatre, safe: 
     assert safe not in {r.id for r in shared.all(due=True)}
     assert {k.user_name for k in shared.known(safe)} == {stays}
     do(theatre.client, Verb.LEAVER, stays)
+
+
+def test_equipment_is_collected_from_whoever_leaves(theatre: Theatre) -> None:
+    client, who, heir = theatre.client, joined(theatre), joined(theatre)
+    radio = f"radio-{uuid.uuid4().hex[:8]}"
+    assert cli(theatre, "equipment", "put", radio, "--name", "Deck radio", "--holder", who).stdout
+    since = next(r for r in client.equipment.all(who=who)).since
+    client.equipment.put(we.NewThing(id=radio, name="Deck radio", holder=who))
+    assert next(r for r in client.equipment.all(who=who)).since == since, "the same again"
+    assert radio not in {r.id for r in client.equipment.all(due=True)}
+    batch = client.plans.make(wl.NewPlan(verb=Verb.LEAVER, who=[who]))
+    told = [c.text for c in batch.plans[0].cautions if c.code == "equipment"]
+    assert f"Deck radio ({radio})" in told[0]
+    do(client, Verb.LEAVER, who)
+    assert radio in cli(theatre, "equipment", "list", "--due").stdout
+    assert cli(theatre, "equipment", "back", radio, "--note", "in the box").returncode == 0
+    client.equipment.back(radio)  # twice is once
+    assert radio not in {r.id for r in client.equipment.all(due=True)}
+    assert [r.holder_id for r in client.equipment.all(q=radio)] == [None]
+    client.equipment.put(we.NewThing(id=radio, name="Deck radio", holder=heir))
+    assert [r.user_name for r in client.equipment.all(q=radio.upper())] == [heir]
+    client.equipment.drop(radio)
+    for lost in (lambda: client.equipment.back(radio), lambda: client.equipment.drop(radio)):
+        with pytest.raises(NotFound):
+            lost()
+    with pytest.raises(NotFound):
+        client.equipment.put(we.NewThing(id=radio, name="x", holder="nobody-at-all"))
+    assert list(client.equipment.all(q=radio)) == []
+    do(client, Verb.LEAVER, heir)
 
 
 def test_a_shared_credential_nobody_wrote_down(theatre: Theatre, safe: str) -> None:

@@ -6,6 +6,7 @@ import time
 from collections.abc import Callable
 from typing import Any
 
+import httpx
 import pytest
 
 from tests.acceptance.test_service import joined
@@ -16,7 +17,7 @@ from yugum.core.verbs import Verb
 from yugum.errors import Conflict, InvalidInput, NotFound
 from yugum.wire import plans as wl
 from yugum.wire import standing as ws
-from yugum_standins.morrow import CREW
+from yugum_standins.morrow import CREW, MAINTENANCE
 
 
 def until(holds: Callable[[], Any], seconds: float = 15) -> None:
@@ -138,3 +139,44 @@ def test_a_suspension_outside_is_followed_everywhere(theatre: Theatre) -> None:
     assert twice.returncode != 0
     nothing = client.plans.make(wl.NewPlan(verb=Verb.RECHECK, who=[login]))
     assert nothing.plans[0].steps == [], "no rule opens any of them"
+
+
+def test_what_an_undo_has_still_to_give_ends_with_what_gives_it(theatre: Theatre) -> None:
+    """An application comes back after somebody was undone into one department and moved to another."""
+    client, login = theatre.client, joined(theatre, "Engine Room")
+    moved = client.plans.confirm(
+        client.plans.make(wl.NewPlan(verb=Verb.MOVER, who=[login], changes={"department": "Deck"}))
+    )[0].number
+    list(client.dockets.follow(moved))
+    reach = theatre.play.organisation.others[MAINTENANCE]
+
+    def answers(*, well: bool) -> None:
+        httpx.put(
+            f"{reach['url']}/panel/faults",
+            json={"down": int(not well)},
+            headers=reach["headers"],
+            timeout=10,
+        )
+
+    answers(well=False)
+    try:
+        undo = client.plans.confirm(client.plans.make(wl.NewPlan(verb="undo", docket=moved)))[0]
+        until(lambda: any(s.problem for s in client.dockets.show(undo.number).steps))
+        away = wl.NewPlan(
+            verb=Verb.MOVER, who=[login], changes={"department": "Harbour Operations"}
+        )
+        client.plans.confirm(client.plans.make(away))
+        until(
+            lambda: (
+                not [
+                    s
+                    for s in client.dockets.show(undo.number).steps
+                    if s.application_id == MAINTENANCE and s.state not in ("done", "left_out")
+                ]
+            )
+        )
+    finally:
+        answers(well=True)
+    until(
+        lambda: not client.accounts.page(who=login, application=MAINTENANCE).items[0].entitlements
+    )

@@ -10,6 +10,7 @@ import psycopg
 import yaml
 
 from tests.outside import Outside
+from tests.proofs.leaver import refused
 from tests.proofs.play import Play
 from yugum.core.applications import Deletion, Trust
 from yugum.core.deviations import DeviationKind, DeviationState
@@ -19,7 +20,8 @@ from yugum.wire import decisions as wde
 from yugum.wire import people as wp
 from yugum.wire import plans as wl
 from yugum_standins.load import advance
-from yugum_standins.morrow import DIRECTORY, MAIL, RULES, SHIP_MAIL, TICKETS, ZONE
+from yugum_standins.look import ACCOUNT
+from yugum_standins.morrow import DIRECTORY, MAIL, RULES, SHIP_MAIL, SITES, TICKETS, ZONE
 
 SHE = "alindqvist"
 YARD, OFFICE = "boat-yard", "crew-office"
@@ -277,29 +279,69 @@ def _level(play: Play) -> None:
     report.section("A level in ticket sales for a time, by hand")
     clerk = play.organisation.of("Ticketing", "Ticket clerk").user_name
     report.equal("she is at the counter", _ticket_level(play, clerk), "counter")
-    client.decisions.make(
-        wde.NewDecision(
-            who=clerk,
-            kind="grant",
-            payload=wde.DecisionPayload(
-                application=TICKETS, kind="setting", item="roles", value="supervisor"
-            ),
-            ends="+2d",
-            reason="for the harbour festival",
-        )
-    )
+    _ticket_decision(play, clerk, "roles", "supervisor", "+2d")
     play.confirm(play.plan(Verb.RECHECK, clerk))
     report.equal("supervisor with the next look", _ticket_level(play, clerk), "supervisor")
     advance(client, "+3d")
     play.until(lambda: _ticket_level(play, clerk) == "counter")
     report.equal("and back at the counter when it ends", _ticket_level(play, clerk), "counter")
+    _further_quays(play, clerk)
+    _head_office(play, clerk)
+
+
+def _ticket_decision(play: Play, who: str, item: str, value: str, ends: str = "") -> None:
+    said = wde.DecisionPayload(application=TICKETS, kind="setting", item=item, value=value)
+    play.client.decisions.make(
+        wde.NewDecision(who=who, kind="grant", payload=said, ends=ends, reason="the festival")
+    )
+
+
+def _further_quays(play: Play, clerk: str) -> None:
+    report = play.report
+    report.section("A further quay to sell for, for a day; and one that there is not")
+    own = play.organisation.of("Ticketing", "Ticket clerk").site
+    other = next(s for s in SITES if s != own)
+    _ticket_decision(play, clerk, "quays", other, "+1d")
+    play.confirm(play.plan(Verb.RECHECK, clerk))
+    both = ", ".join(sorted((own, other)))
+    report.equal("it comes to her own", _ticket(play, clerk)["quays"], both)
+    advance(play.client, "+2d")
+    play.until(lambda: _ticket(play, clerk)["quays"] == own)
+    report.equal("and goes when its time is over", _ticket(play, clerk)["quays"], own)
+    text = refused(lambda: _ticket_decision(play, clerk, "quays", "Atlantis"))
+    report.check("a quay that is none is refused", "offers no quays 'Atlantis'" in text, text)
+
+
+def _head_office(play: Play, clerk: str) -> None:
+    report, client = play.report, play.client
+    report.section("An administrator's level: agreed to first; the last one does not just go")
+    _ticket_decision(play, clerk, "roles", "head office")
+    number = client.plans.confirm(play.plan(Verb.RECHECK, clerk))[0].number
+    report.equal("nothing happens before a yes", _ticket_level(play, clerk), "counter")
+    boss = next(p.mail for p in play.organisation.people if p.title == "Head of Ticketing")
+    token = play.post.wait(boss, "Your approval")["text"].split("/a#")[1].split()[0]
+    client.approvals.by_link(token, agrees=True)
+    list(client.dockets.follow(number))
+    report.equal("head office once her manager agreed", _ticket_level(play, clerk), "head office")
+    batch = play.plan(Verb.LEAVER, clerk)
+    codes = [c.code for c in batch.plans[0].cautions if c.blocks == "override"]
+    report.equal("as the last administrator", codes, ["guard:last-administrator"])
+    text = refused(lambda: client.plans.confirm(batch))
+    report.check("she does not leave without a word", "last administrator" in text, text)
 
 
 def _ticket_level(play: Play, who: str) -> str:
+    return _ticket(play, who)["roles"]
+
+
+def _ticket(play: Play, who: str) -> dict[str, str]:
+    """What the application itself says of somebody's level and quays."""
     other = play.organisation.others[TICKETS]
     with httpx.Client(headers=other["headers"], timeout=20) as wire:
         reply = wire.get(f"{other['url']}/scim/v2/Users", params={"filter": f'userName eq "{who}"'})
-    return str(next((r["value"] for r in reply.json()["Resources"][0].get("roles", ())), ""))
+    user = reply.json()["Resources"][0]
+    level = next((str(r["value"]) for r in user.get("roles", ())), "")
+    return {"roles": level, "quays": user[ACCOUNT]["settings"]["quays"]}
 
 
 def _too_long(play: Play) -> None:

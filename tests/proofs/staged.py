@@ -21,6 +21,7 @@ from yugum.core.verbs import Verb
 from yugum.errors import YugumError
 from yugum.wire import applications as wap
 from yugum.wire import decisions as wde
+from yugum.wire import equipment as weq
 from yugum.wire import operators as wop
 from yugum.wire import people as wp
 from yugum.wire import plans as wl
@@ -387,6 +388,17 @@ class Staged:
 
     def shared_know(self, _: Case[Any]) -> Made:
         return {"shared_id": self._shared()}, {"add": [self.person()]}
+
+    def _thing(self) -> dict[str, Any]:
+        name = f"key-{uuid.uuid4().hex[:6]}"
+        self.client.equipment.put(weq.NewThing(id=name, name=name, holder=self.person()))
+        return {"thing_id": name}
+
+    def equipment_drop(self, _: Case[Any]) -> Made:
+        return self._thing(), None
+
+    def equipment_back(self, _: Case[Any]) -> Made:
+        return self._thing(), {"note": "in the box"}
 
     def _difference(self) -> dict[str, Any]:
         row = next(

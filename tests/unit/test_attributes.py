@@ -9,7 +9,9 @@ from typing import Any
 import pytest
 
 from tests.builders import account, person, subject, world
+from yugum.core.accounts import HoldingKind
 from yugum.core.actions import Action
+from yugum.core.approvals import all_asked, needing
 from yugum.core.attributes import (
     NO_BOSS,
     Boss,
@@ -25,11 +27,14 @@ from yugum.core.attributes import (
     recipes,
     values_of,
 )
+from yugum.core.decisions import Decision, DecisionKind, Payload
 from yugum.core.desired import Subject, Successor, World
 from yugum.core.facts import difference, taken_back, with_fields
+from yugum.core.guards import Surroundings, guard_last
 from yugum.core.people import Person, folded
 from yugum.core.planning import plan_subject
 from yugum.core.verbs import Verb
+from yugum.wire.rulebook import rules_from
 from yugum.wire.rulefile import read_rules
 
 NOW = datetime(2031, 3, 3, 8, 40, tzinfo=UTC)
@@ -205,3 +210,79 @@ def test_mistakes_in_the_rules_are_told_by_place(old: str, new: str, place: str)
     assert found is None
     assert place in {p.place for p in problems}
     assert all(p.remedy for p in problems)
+
+
+LEVELS = """
+accounts:
+  crew:
+    levels:
+      rank: {offers: [hand, mate, master], administrators: [master], approval: office}
+    units:
+      ships: [Gull, Tern, Skua]
+roles:
+  All: {when: userName pr, gives: [{application: crew, settings: {rank: hand, ships: Gull}}]}
+  Deck: {when: department eq "Deck", gives: [{application: crew, settings: {rank: mate, ships: Tern}}]}
+approvals: {office: {by: [manager]}}
+"""
+
+
+def ranked(item: str = "", value: str = "") -> tuple[Subject, World]:
+    document, problems = read_rules(LEVELS)
+    assert document is not None, problems
+    rules = rules_from(document, 1)
+    held = account(settings={"rank": "hand", "ships": "Gull"})
+    more: dict[str, Any] = {}
+    if item:
+        said = Payload(application="crew", kind=HoldingKind.SETTING, item=item, value=value)
+        how = DecisionKind.GRANT
+        given = Decision(
+            id="d", subject_id="p1", kind=how, payload=said, author="ops", reason="summer"
+        )
+        more["decisions"] = (given,)
+    return subject(accounts=(held,), **more), replace(world(), rules=rules)
+
+
+def test_the_highest_level_counts_and_units_come_together() -> None:
+    who, where = ranked()
+    made = {s.item: s.arguments.value for s in plan_subject(who, where, NOW, Verb.RECHECK).steps}
+    assert (made["rank"], made["ships"]) == ("mate", "Gull, Tern")
+    who, where = ranked(item="ships", value="Skua")
+    made = {s.item: s.arguments.value for s in plan_subject(who, where, NOW, Verb.RECHECK).steps}
+    assert made["ships"] == "Gull, Skua, Tern"
+    who, where = ranked(item="rank", value="hand")  # by hand goes before roles, also downwards
+    assert "rank" not in {s.item for s in plan_subject(who, where, NOW, Verb.RECHECK).steps}
+
+
+def test_an_administrators_level_is_agreed_to_and_its_last_holder_guarded() -> None:
+    who, where = ranked()
+    plan = plan_subject(who, where, NOW, Verb.RECHECK)
+    assert needing(Verb.RECHECK, plan.steps, where.rules) == {}
+    who, where = ranked(item="rank", value="master")
+    plan = plan_subject(who, where, NOW, Verb.RECHECK)
+    about = needing(Verb.RECHECK, plan.steps, where.rules)
+    assert about == {"office": (("crew", "update", "rank: master", ""),)}
+    assert all_asked(plan.steps, where.rules) >= set(about["office"])
+    last = replace(who, accounts=(account(settings={"rank": "master"}),), decisions=())
+    lowered = plan_subject(last, where, NOW, Verb.RECHECK)
+    for plan, around, found in (
+        (lowered, Surroundings(), ["guard:last-administrator"]),
+        (lowered, Surroundings(others={"crew": 1}), []),
+        (replace(lowered, steps=()), Surroundings(), []),
+    ):
+        assert [c.code for c in guard_last(plan, last, where, around)] == found
+
+
+@pytest.mark.parametrize(
+    ("was", "wrong", "place"),
+    [
+        ("rank: mate", "rank: admiral", "roles.Deck.gives.0.settings.rank"),
+        ("ships: Tern", "ships: 'Tern, Auk'", "roles.Deck.gives.0.settings.ships"),
+        ("[master]", "[captain]", "accounts.crew.levels.rank.administrators"),
+        ("approval: office", "approval: offices", "accounts.crew.levels.rank.approval"),
+        ("[Gull, Tern, Skua]", "['Gull, Tern']", "accounts.crew.units.ships"),
+        ("ships: [", "rank: [", "accounts.crew.levels.rank"),
+    ],
+)
+def test_levels_and_units_that_are_none_are_refused(was: str, wrong: str, place: str) -> None:
+    _, problems = read_rules(LEVELS.replace(was, wrong, 1))
+    assert place in {p.place for p in problems}

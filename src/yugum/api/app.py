@@ -24,6 +24,7 @@ from yugum.api import (
     credentials,
     day,
     dockets,
+    equipment,
     findings,
     operators,
     people,
@@ -73,6 +74,7 @@ ROUTERS = (
     status.clock,
     status.router,
     shared.router,
+    equipment.router,
     tasks.router,
 )
 CONSOLE = Path(__file__).parent / "console"

@@ -10,6 +10,7 @@ from typing import Any
 from pydantic import BaseModel
 
 from yugum.client.applications import Accounts, Applications, Seats
+from yugum.client.equipment import Equipment
 from yugum.client.findings import Audit, Findings, Standing, Tasks
 from yugum.client.http import Http, every
 from yugum.client.operators import Clock, Integrations, Operators, Sessions, Tokens
@@ -46,6 +47,7 @@ class Client:
         self.findings = Findings(self._http)
         self.standing = Standing(self._http)
         self.shared = Shared(self._http)
+        self.equipment = Equipment(self._http)
         self.tasks = Tasks(self._http)
         self.audit = Audit(self._http)
         self.operators = Operators(self._http)

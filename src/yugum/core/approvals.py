@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from datetime import datetime
 from enum import StrEnum
 
+from yugum.core.actions import Action
 from yugum.core.actions.registry import ACTIONS
 from yugum.core.decisions import OriginKind
 from yugum.core.plans import PlannedStep
@@ -73,12 +74,36 @@ def needing(
         origin = step.origin if ACTIONS[step.action].gives else None
         if origin and origin.kind is OriginKind.ROLE and origin.name in by_role:
             found.setdefault(by_role[origin.name], []).append(asked(step))
+        for approval, level in raised(step, rules):
+            if approval:
+                found.setdefault(approval, []).append(level)
     return {name: tuple(dict.fromkeys(about)) for name, about in found.items()}
 
 
 def is_asked(step: PlannedStep) -> bool:
     """Whether whoever agrees must have seen the step."""
     return ACTIONS[step.action].gives or step.irreversible
+
+
+def raised(step: PlannedStep, rules: Rules) -> Iterator[tuple[str, Asked]]:
+    """The administrators' levels that a step gives, each with the approval it needs."""
+    said = {step.item: step.arguments.value}
+    if step.action is Action.CREATE:
+        said = {**step.arguments.settings, **step.arguments.attributes}
+    elif step.action not in (Action.SET, Action.UPDATE):
+        return
+    for name, levels in rules.mapped(step.application_id).levels.items():
+        if (value := said.get(name, "")) in levels.administrators:
+            level = (step.application_id, Action.UPDATE.value, f"{name}: {value}", "")
+            yield levels.approval, level
+
+
+def all_asked(steps: Iterable[PlannedStep], rules: Rules) -> frozenset[Asked]:
+    """What whoever agrees to some steps has seen of them."""
+    return frozenset(
+        {asked(s) for s in steps if is_asked(s)}
+        | {level for s in steps for _, level in raised(s, rules)}
+    )
 
 
 def asked(step: PlannedStep) -> Asked:

@@ -87,15 +87,56 @@ class Made:
 
 
 @dataclass(frozen=True, slots=True)
+class Levels:
+    """The levels of an account, the lowest first; of several that are given the highest counts.
+
+    ``administrators`` are those of whoever runs the application; to get one ``approval`` must be given.
+    """
+
+    offers: tuple[str, ...]
+    administrators: tuple[str, ...] = ()
+    approval: str = ""
+
+
+@dataclass(frozen=True, slots=True)
 class Mapped:
     """What the rules say of the attributes of one application's accounts.
 
     Those it has and that are not named are made as is usual, with this ``keep`` and ``outside``.
+    ``levels`` and ``units`` name the attribute, or setting, that holds them; of the ``units`` an account
+    serves all count that are given, separated by commas.
     """
 
     keep: Keep = Keep.ONCE
     outside: Outside = Outside.PUT_BACK
     named: Mapping[str, Made] = field(default_factory=dict)
+    levels: Mapping[str, Levels] = field(default_factory=dict)
+    units: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
+
+    def merged(self, name: str, values: Iterable[str]) -> str | None:
+        """One value out of those that are given for a level or for units; None of anything else."""
+        if name in self.units:
+            return ", ".join(sorted({u for value in values for u in units_in(value)}))
+        if name not in self.levels:
+            return None
+        offers = self.levels[name].offers
+        return max(values, key=lambda v: offers.index(v) if v in offers else -1)
+
+    def unknown(self, name: str, value: str) -> str:
+        """What of a level or of units the application does not offer; "" where all is."""
+        if name in self.levels:
+            return "" if value in ("", *self.levels[name].offers) else value
+        offers = self.units.get(name, ())
+        return next((u for u in units_in(value) if u not in offers), "") if offers else ""
+
+    def offered(self, name: str) -> tuple[str, ...]:
+        """The levels, or units, that there are."""
+        return self.levels[name].offers if name in self.levels else self.units.get(name, ())
+
+
+def units_in(value: str) -> list[str]:
+    """The units in a value: separated by commas."""
+    return [u for part in value.split(",") if (u := part.strip())]
 
 
 USUAL: Mapping[str, str] = {
@@ -319,11 +360,6 @@ def makes(known: Iterable[str], mapped: Mapped) -> Iterator[tuple[str, Made]]:
     for name in known:
         usual = Made(USUAL.get(name, ""), mapped.keep, mapped.outside)
         yield name, mapped.named.get(name, usual)
-
-
-def fits(value: str, known: Shape, made: Made) -> str:
-    """What an application would say against a value; "" where nothing."""
-    return known.problem(value) or made.shape.problem(value)
 
 
 ACCOUNTS_OF_BOSS = frozenset({"manager_login", "manager_id"})

@@ -144,14 +144,17 @@ class _Collected:
         else:
             self.things[kind].pop(item, None)
 
-    def wanted(self, rules: Rules) -> Wanted:
+    def wanted(self, rules: Rules, application_id: str) -> Wanted:
         settings = {}
+        mapped = rules.mapped(application_id)
         for name, offers in self.values.items():
             how = rules.precedence.get(name, Precedence.FIRST)
-            value = merged([v for v, _, _ in offers], how)
+            values = [v for v, _, _ in offers]
+            counts = mapped.merged(name, values)
+            value = merged(values, how) if counts is None else counts
             chosen = next((o for o in offers if o[0] == value), offers[0])
             reason = chosen[2]
-            if how is Precedence.ALL:
+            if how is Precedence.ALL or name in mapped.units:
                 reason = ", ".join(dict.fromkeys(why for _, _, why in offers))
             elif others := sorted({v for v, _, _ in offers if v != value}):
                 reason = f"{reason}, before {', '.join(others)}"
@@ -202,7 +205,7 @@ def _collected(
             origin = Origin(OriginKind.DECISION, decision.id)
             mine = collected.setdefault(p.application, _Collected())
             given = Given(p.application, p.kind or HoldingKind.ACCOUNT, p.item, p.value)
-            if given.kind is HoldingKind.SETTING:
+            if given.kind is HoldingKind.SETTING and not rules.adds(given):
                 mine.values.pop(given.item, None)  # an exception for one person goes before roles
             mine.give(given, origin, f"exception: {decision.reason}", subject.person)
     for decision in decisions:
@@ -210,7 +213,7 @@ def _collected(
         if decision.kind is DecisionKind.DENY and p.application in collected:
             collected[p.application].refuse(p.kind or HoldingKind.ACCOUNT, p.item)
     _exclude(collected, rules)
-    return {application: mine.wanted(rules) for application, mine in collected.items()}
+    return {name: mine.wanted(rules, name) for name, mine in collected.items()}
 
 
 def _exclude(collected: Mapping[str, _Collected], rules: Rules) -> None:

@@ -5,10 +5,12 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
-from yugum.core.accounts import AccountKind, AccountState
+from yugum.core.accounts import Account, AccountKind, AccountState
+from yugum.core.actions import Action
+from yugum.core.applications import Application
 from yugum.core.desired import Subject, World
 from yugum.core.people import full_name
-from yugum.core.plans import Caution
+from yugum.core.plans import Caution, Plan, PlannedStep
 from yugum.core.roles import Guard, GuardForce
 from yugum.core.wording import plural
 
@@ -42,7 +44,7 @@ class Surroundings:
 
     ``others`` counts, for an application, the open accounts of others in its group of
     administrators; ``alike`` names people who could be taken for this one, ``knows`` the shared
-    credentials somebody knows. ``works_here`` names operators of Yugum, with the integrations they
+    credentials somebody knows, ``has`` the equipment they have. ``works_here`` names operators of Yugum, with the integrations they
     answer for, ``heirs`` who becomes the manager of those who report to somebody.
     """
 
@@ -50,6 +52,7 @@ class Surroundings:
     alike: Mapping[str, Sequence[Namesake]] = field(default_factory=dict)
     others: Mapping[str, int] = field(default_factory=dict)
     knows: Mapping[str, Sequence[str]] = field(default_factory=dict)
+    has: Mapping[str, Sequence[str]] = field(default_factory=dict)
     works_here: Mapping[str, Sequence[str]] = field(default_factory=dict)
     heirs: Mapping[str, str] = field(default_factory=dict)
 
@@ -62,21 +65,23 @@ def guard_leaver(subject: Subject, world: World, around: Surroundings) -> list[C
         application = world.applications.get(account.application_id)
         if application is None or account.state is not AccountState.ACTIVE:
             continue
-        group = application.profile.admin_group
-        last = group and group in account.entitlements and not around.others.get(application.id)
+        has = administers(account, application, world)
+        last = has and not around.others.get(application.id)
         if account.kind is not AccountKind.PERSON:
             text = (
                 f"{name} stands behind {account.login} in {application.name}; name somebody else."
             )
             found.append(_caution(Guard.SERVICE_ACCOUNTS, text, world))
         elif last:
-            text = (
-                f"{name} is the last administrator of {application.name}: nobody else has {group}."
-            )
+            text = f"{name} is the last administrator of {application.name}: nobody else has {has}."
             found.append(_caution(Guard.LAST_ADMINISTRATOR, text, world))
     if shared := around.knows.get(person.id):
         text = f"{name} knows {plural(len(shared), 'shared credential')}: {', '.join(shared)}."
         found.append(Caution("shared", f"{text} Change them; they are listed until then."))
+    if things := around.has.get(person.id):
+        text = f"{name} has {plural(len(things), 'thing')} to give back: {', '.join(things[:5])}"
+        more = f" and {len(things) - 5} more." if len(things) > 5 else "."
+        found.append(Caution("equipment", f"{text}{more} They are listed until they are back."))
     if person.id in around.works_here:
         text = f"{name} works with Yugum: sessions and API tokens end with the first step."
         if fed := around.works_here[person.id]:
@@ -98,6 +103,42 @@ def guard_leaver(subject: Subject, world: World, around: Surroundings) -> list[C
         )
         found.append(_caution(Guard.LOOK_ALIKE, text, world))
     return found
+
+
+def administers(account: Account, application: Application, world: World) -> str:
+    """By which group or level an account administers its application; "" where it does not."""
+    group = application.profile.admin_group
+    if group and group in account.entitlements:
+        return group
+    held = ((n, account.settings.get(n, "")) for n in world.rules.mapped(application.id).levels)
+    levels = world.rules.mapped(application.id).levels
+    return next((f"{n} {v}" for n, v in held if v in levels[n].administrators), "")
+
+
+def guard_last(plan: Plan, subject: Subject, world: World, around: Surroundings) -> list[Caution]:
+    """What speaks against a plan by which the last administrator of an application is none any more."""
+    found = []
+    for account in subject.accounts:
+        application = world.applications[account.application_id]
+        has = administers(account, application, world)
+        if not has or around.others.get(application.id):
+            continue
+        mine = [s for s in plan.steps if s.account_id == account.id]
+        if any(_lowers(s, application, world) for s in mine):
+            name = full_name(subject.person)
+            text = f"{name} is the last administrator of {application.name}: nobody else has {has}."
+            found.append(_caution(Guard.LAST_ADMINISTRATOR, text, world))
+    return found
+
+
+def _lowers(step: PlannedStep, application: Application, world: World) -> bool:
+    """Whether by a step somebody is no administrator any more, or cannot act as one."""
+    if step.action is Action.REVOKE:
+        return step.item == application.profile.admin_group
+    if step.action in (Action.SET, Action.UPDATE):
+        level = world.rules.mapped(application.id).levels.get(step.item)
+        return level is not None and step.arguments.value not in level.administrators
+    return step.action in (Action.CUT_OFF, Action.LOCK)
 
 
 def _caution(name: Guard, text: str, world: World) -> Caution:

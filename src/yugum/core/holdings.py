@@ -14,7 +14,7 @@ from yugum.core.applications import (
     SeatReturn,
     SeatRule,
 )
-from yugum.core.attributes import Recipe, attributes_wanted, fits
+from yugum.core.attributes import Recipe, attributes_wanted
 from yugum.core.decisions import OriginKind
 from yugum.core.drafts import Draft
 from yugum.core.people import PersonState, full_name, state_at
@@ -40,10 +40,14 @@ def attributes_for(draft: Draft, application: Application, want: Wanted) -> dict
     """What a new account is made with: every attribute that can be made of the person and fits."""
     found = {
         name: value
-        for name, value, one in _made(draft, application)
-        if value and name not in want.settings and _fits(draft, application, value, one)
+        for name, value, _ in _made(draft, application)
+        if value and name not in want.settings and _takes(draft, application, name, value)
     }
-    given = {n: v for n, (v, _, _) in want.settings.items() if n in application.attributes}
+    given = {
+        n: v
+        for n, (v, _, _) in want.settings.items()
+        if n in application.attributes and _takes(draft, application, n, v)
+    }
     return found | given
 
 
@@ -69,14 +73,12 @@ def _attributes(draft: Draft, application: Application, account: Account, want: 
             code = "disputed"
             text = f"{application.name}: {name} was changed outside to '{was}'; which is right?"
             draft.warn(code, text, Action.UPDATE.value)
-        elif not _fits(draft, application, value, one):
+        elif not _takes(draft, application, name, value):
             code = "does-not-fit"
         if not code:
             update(draft, application, account, name, value, "the person's data")
             continue
-        before, after = f"{name}: {was or 'nothing'}", value or "nothing"
-        why = "the person's data"
-        draft.hold_back(code, application, account, Action.UPDATE, before, after, why, item=name)
+        _held_back(draft, application, account, code, name, value, "the person's data")
 
 
 def _made(draft: Draft, application: Application) -> Iterator[tuple[str, str, Recipe]]:
@@ -84,13 +86,31 @@ def _made(draft: Draft, application: Application) -> Iterator[tuple[str, str, Re
     return attributes_wanted(subject.person, subject.boss(application.id), known)
 
 
-def _fits(draft: Draft, application: Application, value: str, one: Recipe) -> bool:
+def _takes(draft: Draft, application: Application, name: str, value: str) -> bool:
     """Whether the application takes a value; what speaks against it is said."""
-    problem = fits(value, application.attributes[one.name], one.made)
+    named = draft.world.rules.mapped(application.id).named.get(name)
+    problem = application.attributes[name].problem(value)
+    if not problem and named is not None:
+        problem = named.shape.problem(value)
     if problem:
-        text = f"{application.name}: {one.name} {problem}."
+        text = f"{application.name}: {name} {problem}."
         draft.warn("does-not-fit", text, Action.UPDATE.value)
     return not problem
+
+
+def _held_back(
+    draft: Draft,
+    application: Application,
+    account: Account,
+    code: str,
+    name: str,
+    value: str,
+    why: str,
+) -> None:
+    """An attribute that is not made so now, as a line of the standing difference."""
+    was = account.settings.get(name, "")
+    before, after = f"{name}: {was or 'nothing'}", value or "nothing"
+    draft.hold_back(code, application, account, Action.UPDATE, before, after, why, item=name)
 
 
 def _settings(
@@ -101,11 +121,10 @@ def _settings(
     if account is not None:
         for name in sorted(want.settings.keys() & application.attributes.keys()):
             value, origin, reason = want.settings[name]
-            if problem := application.attributes[name].problem(value):
-                text = f"{application.name}: {name} {problem}."
-                draft.warn("does-not-fit", text, Action.UPDATE.value)
-                continue
-            update(draft, application, account, name, value, reason, origin)
+            if account.settings.get(name, "") == value or _takes(draft, application, name, value):
+                update(draft, application, account, name, value, reason, origin)
+            else:
+                _held_back(draft, application, account, "does-not-fit", name, value, reason)
     if settings and not application.can(Capability.SETTINGS):
         names = ", ".join(sorted(settings))
         draft.warn("cannot-set", f"{application.name} has no settings; {names} stay as they are.")

@@ -295,6 +295,10 @@ class Rules:
         """What is said of the attributes of an application's accounts."""
         return self.accounts.get(application_id, AS_USUAL)
 
+    def adds(self, given: Given) -> bool:
+        """Whether what is given comes to what roles give: further units do."""
+        return given.item in self.mapped(given.application_id).units
+
     def recipes(self, application: Application) -> tuple[Recipe, ...]:
         """How the attributes that an application's accounts have are made."""
         key = (application.id, *application.attributes)

@@ -187,6 +187,13 @@ async def _holding(unit: UnitOfWork, said: Payload, *, new: bool) -> Payload:
     if kind is not HoldingKind.ACCOUNT and not new:
         await _must_be_known(unit, said.application, kind, said.item)
     value = said.value if kind is HoldingKind.SETTING else ""
+    mapped = (await load_rules(unit)).mapped(said.application)
+    if kind is HoldingKind.SETTING and (strange := mapped.unknown(said.item, value)):
+        raise InvalidInput(
+            f"{said.application} offers no {said.item} '{strange}'.",
+            place="payload.value",
+            remedy=f"Use: {', '.join(mapped.offered(said.item))}.",
+        )
     return Payload(application=said.application, kind=kind, item=said.item, value=value)
 
 
@@ -211,6 +218,8 @@ async def _must_be_known(
         case HoldingKind.SETTING:
             profile = application.profile
             known |= {*profile.standard_settings, *profile.leaver_settings, profile.alias_setting}
+            mapped = (await load_rules(unit)).mapped(application_id)
+            known |= {*application.attributes, *mapped.levels, *mapped.units}
     known |= {
         given.item
         for role in (await load_rules(unit)).roles

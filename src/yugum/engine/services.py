@@ -17,6 +17,7 @@ from yugum.engine.decisions import Decisions
 from yugum.engine.declined import DeclinedPeople
 from yugum.engine.disconnecting import Disconnecting
 from yugum.engine.dockets import Dockets
+from yugum.engine.equipment import Equipment
 from yugum.engine.links import Links
 from yugum.engine.mails import Mails
 from yugum.engine.names import Names
@@ -72,6 +73,7 @@ class Services:
     rules: Rules
     seats: Seats
     shared: Shared
+    equipment: Equipment
     standing: Standings
     tasks: Tasks
     veils: Veils

@@ -20,7 +20,7 @@ from yugum.core.lines import NOTHING, Hand, Key, Line
 from yugum.core.obligations import ObligationKind
 from yugum.core.people import Person
 from yugum.core.rights import Turn, first_so
-from yugum.core.standing import closing_of_given, keys, standing
+from yugum.core.standing import keys, outlived, standing
 from yugum.core.verbs import WHOLE, Verb
 from yugum.engine.context import load_subjects, load_world
 from yugum.engine.obligations import settle
@@ -66,7 +66,7 @@ async def look(database: Database, clock: Clock) -> int:
         differed |= await _compare(unit, found)
         await _let_go_on(unit, subjects, found, world, now)
         await _leave_lines(unit, found, list(heads), now)
-        await _leave_closings(unit, subjects, found, world, now)
+        await _leave_outlived(unit, subjects, found, world, now)
         if missed := [i for i in differed if heads[i].patrol and heads[i].upto is not None]:
             log.warning("a mark was missed", subjects=len(missed), first=missed[0])
             await unit.standing.count_faults(len(missed))
@@ -193,16 +193,19 @@ async def _leave_lines(
         await unit.hint()
 
 
-async def _leave_closings(
+async def _leave_outlived(
     unit: UnitOfWork,
     subjects: Mapping[str, Subject],
     found: Mapping[str, Stand],
     world: World,
     now: datetime,
 ) -> None:
-    """What a closing has left to do is not done to an account that something gives again."""
+    """What an undo has left to give and nothing gives any more is not given, however late it comes.
+
+    Nor is what a closing has left to do done to an account that something gives again.
+    """
     gone = {
-        i: closing_of_given(subjects[i], world, stand.hand.steps, now)
+        i: outlived(subjects[i], world, stand.hand.steps, now)
         for i, stand in found.items()
         if stand.hand.steps
     }

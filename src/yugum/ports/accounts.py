@@ -125,9 +125,15 @@ class AccountStore(Protocol):
         ...
 
     async def others_in(
-        self, groups: Mapping[str, str], person_ids: Sequence[str]
+        self,
+        groups: Mapping[str, str],
+        levels: Sequence[tuple[str, str, str]],
+        person_ids: Sequence[str],
     ) -> Mapping[str, int]:
-        """How many open accounts of others hold a group, by application."""
+        """How many open accounts of others hold a group or a level, by application.
+
+        ``levels`` are applications, the setting that holds the level, and the level.
+        """
         ...
 
     async def be_of_kind(self, account_id: str, kind: AccountKind) -> None:

@@ -15,6 +15,7 @@ from yugum.ports.decisions import DecisionStore
 from yugum.ports.declined import DeclinedStore
 from yugum.ports.deviations import DeviationStore
 from yugum.ports.dockets import DocketStore
+from yugum.ports.equipment import EquipmentStore
 from yugum.ports.findings import FindingStore
 from yugum.ports.gates import GateStore
 from yugum.ports.idempotency import IdempotencyStore
@@ -65,6 +66,7 @@ class UnitOfWork(Protocol):
     mails: MailStore
     numbers: NumberStore
     shared: SharedStore
+    equipment: EquipmentStore
     audit: AuditStore
     clock: ClockStore
     operators: OperatorStore

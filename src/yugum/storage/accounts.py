@@ -314,30 +314,6 @@ class Accounts(Managers):
         )
         return [dict(r) for r in (await self.connection.execute(query)).mappings()]
 
-    async def others_in(
-        self, groups: Mapping[str, str], person_ids: Sequence[str]
-    ) -> Mapping[str, int]:
-        """How many open accounts of others hold a group, by application."""
-        a = t.accounts.c
-        found = dict.fromkeys(groups, 0)
-        if not groups:
-            return found
-        holds = sa.or_(
-            *(
-                sa.and_(a.application_id == application, a.entitlements.contains([group]))
-                for application, group in groups.items()
-            )
-        )
-        query = (
-            sa.select(a.application_id, sa.func.count())
-            .where(holds, a.state == "active")
-            .where(sa.or_(a.person_id.is_(None), sa.not_(among(a.person_id, person_ids))))
-            .group_by(a.application_id)
-        )
-        for row in await self.connection.execute(query):
-            found[row[0]] = row[1]
-        return found
-
     async def be_of_kind(self, account_id: str, kind: AccountKind) -> None:
         a = t.accounts
         await self.connection.execute(

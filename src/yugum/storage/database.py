@@ -26,6 +26,7 @@ from yugum.ports.decisions import DecisionStore
 from yugum.ports.declined import DeclinedStore
 from yugum.ports.deviations import DeviationStore
 from yugum.ports.dockets import DocketStore
+from yugum.ports.equipment import EquipmentStore
 from yugum.ports.findings import FindingStore
 from yugum.ports.gates import GateStore
 from yugum.ports.idempotency import IdempotencyStore
@@ -57,6 +58,7 @@ from yugum.storage.decisions import Decisions
 from yugum.storage.declined import DeclinedPeople
 from yugum.storage.deviations import Deviations
 from yugum.storage.dockets import Dockets
+from yugum.storage.equipment import Equipment
 from yugum.storage.findings import Findings
 from yugum.storage.gates import Gates
 from yugum.storage.idempotency import Idempotency
@@ -127,6 +129,7 @@ class Unit:
         self.tasks: TaskStore = Tasks(connection)
         self.numbers: NumberStore = Numbers(connection)
         self.shared: SharedStore = Shared(connection)
+        self.equipment: EquipmentStore = Equipment(connection)
         self.gates: GateStore = Gates(connection)
         self.leases: LeaseStore = Leases(connection)
         self.journal: JournalStore = Journal(connection)

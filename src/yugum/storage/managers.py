@@ -1,4 +1,4 @@
-"""Accounts as far as attributes need them: of managers, and those that are kept in step."""
+"""Accounts as far as managers, attributes in step and administrators need them."""
 
 from __future__ import annotations
 
@@ -46,4 +46,38 @@ class Managers:
         found: dict[str, list[Shown]] = {}
         for person_id, *rest in (await self.connection.execute(query)).all():
             found.setdefault(person_id, []).append(Shown(*rest))
+        return found
+
+    async def others_in(
+        self,
+        groups: Mapping[str, str],
+        levels: Sequence[tuple[str, str, str]],
+        person_ids: Sequence[str],
+    ) -> Mapping[str, int]:
+        """How many open accounts of others hold a group or a level, by application.
+
+        ``levels`` are applications, the setting that holds the level, and the level.
+        """
+        a = t.accounts.c
+        found = dict.fromkeys([*groups, *(application for application, _, _ in levels)], 0)
+        if not found:
+            return found
+        holds = sa.or_(
+            *(
+                sa.and_(a.application_id == application, a.entitlements.contains([group]))
+                for application, group in groups.items()
+            ),
+            *(
+                sa.and_(a.application_id == application, a.settings[name].astext == level)
+                for application, name, level in levels
+            ),
+        )
+        query = (
+            sa.select(a.application_id, sa.func.count())
+            .where(holds, a.state == "active")
+            .where(sa.or_(a.person_id.is_(None), sa.not_(among(a.person_id, person_ids))))
+            .group_by(a.application_id)
+        )
+        for row in await self.connection.execute(query):
+            found[row[0]] = row[1]
         return found

@@ -917,6 +917,17 @@ shared_known = sa.Table(
     sa.Index("ix_shared_known_person", "person_id"),
 )
 
+equipment = sa.Table(
+    "equipment",
+    metadata,
+    _id(),
+    _need("name", Text),
+    _whose("holder_id", Merged.MOVES, nullable=True),
+    sa.Column("since", Moment),
+    sa.Index("ix_equipment_holder", "holder_id"),
+)
+"""Equipment and keys: who has what since when; nobody has what was given back."""
+
 audit_events = sa.Table(
     "audit_events",
     metadata,

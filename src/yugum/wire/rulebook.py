@@ -14,12 +14,14 @@ from yugum.core.attributes import PLACE as PATTERN_PLACE
 from yugum.core.attributes import (
     SOLE,
     USUAL,
+    Levels,
     Made,
     Mapped,
     Outside,
     OwnAttribute,
     OwnType,
     Shape,
+    units_in,
 )
 from yugum.core.attributes import places as places_in
 from yugum.core.conditions import EVERYONE, Condition
@@ -27,6 +29,7 @@ from yugum.core.names import FIELDS, PLACE, NameKind, NameRules, places
 from yugum.core.offsets import WorkingHours, parse_days, parse_offset
 from yugum.core.people import FILTER_ATTRIBUTES, OWN
 from yugum.core.roles import (
+    AS_USUAL,
     Approval,
     Delivery,
     Exclusion,
@@ -165,7 +168,12 @@ def _mapped(said: AccountsDocument) -> Mapped:
         )
         for name, one in said.attributes.items()
     }
-    return Mapped(said.keep, said.outside, named)
+    levels = {
+        name: Levels(tuple(one.offers), tuple(one.administrators), one.approval)
+        for name, one in said.levels.items()
+    }
+    units = {name: tuple(offered) for name, offered in said.units.items()}
+    return Mapped(said.keep, said.outside, named, levels, units)
 
 
 def attributes_in(document: RulesDocument) -> tuple[str, ...]:
@@ -272,6 +280,41 @@ def _attributes(document: RulesDocument) -> Iterator[Found]:
                     InvalidInput(text, remedy=f"Take over only: {', '.join(SOLE)}."),
                 )
     yield from _taken_over_once(document)
+    yield from _levels(document)
+
+
+def _levels(document: RulesDocument) -> Iterator[Found]:
+    """What is wrong with levels and units, and with what roles give of them."""
+    mapped = {name: _mapped(said) for name, said in document.accounts.items()}
+    for application, said in document.accounts.items():
+        for name, one in said.levels.items():
+            place: Place = ("accounts", application, "levels", name)
+            if strange := sorted({*one.administrators} - {*one.offers}):
+                text = f"'{strange[0]}' is none of the levels."
+                remedy = f"Use: {', '.join(one.offers)}."
+                yield (*place, "administrators"), InvalidInput(text, remedy=remedy)
+            yield from _named((*place, "approval"), one.approval, document.approvals)
+            if name in said.units:
+                text = f"'{name}' holds either a level or units."
+                yield place, InvalidInput(text, remedy="Keep one of the two.")
+        for name, units in said.units.items():
+            if comma := next((u for u in units if units_in(u) != [u]), ""):
+                text = f"'{comma}' is no name of a unit: commas stand between them."
+                place = ("accounts", application, "units", name)
+                yield place, InvalidInput(text, remedy="Write each as an entry of its own.")
+        for name in sorted({*said.levels, *said.units} & {*said.attributes}):
+            text = f"{name} is given by roles; a pattern would give it as well."
+            place = ("accounts", application, "attributes", name)
+            yield place, InvalidInput(text, remedy="Take one of the two out.")
+    for role, gives in document.roles.items():
+        for index, part in enumerate(gives.gives):
+            known = mapped.get(part.application, AS_USUAL)
+            for name, value in part.settings.items():
+                if "{" not in value and (strange_one := known.unknown(name, value)):
+                    place = ("roles", role, "gives", index, "settings", name)
+                    text = f"{part.application} offers no {name} '{strange_one}'."
+                    remedy = f"Use: {', '.join(known.offered(name))}."
+                    yield place, InvalidInput(text, remedy=remedy)
 
 
 def _taken_over_once(document: RulesDocument) -> Iterator[Found]:

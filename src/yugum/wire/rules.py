@@ -64,6 +64,18 @@ class MadeDocument(_Part):
     )
 
 
+class LevelsDocument(_Part):
+    """The levels of an account, of which it has one."""
+
+    offers: Annotated[list[Name], Field(min_length=1)] = Field(
+        description="All there are, the lowest first; of several that roles give the highest counts."
+    )
+    administrators: list[Name] = Field(
+        [], description="Those of whoever runs the application; the last one is guarded."
+    )
+    approval: str = Field("", description="Who must agree before one of these is given.")
+
+
 class AccountsDocument(_Part):
     """What becomes of the attributes of an application's accounts: names, addresses, titles…"""
 
@@ -76,6 +88,14 @@ class AccountsDocument(_Part):
         "asked), take_over (the person's data follow), or ask.",
     )
     attributes: dict[Name, MadeDocument] = {}
+    levels: dict[Name, LevelsDocument] = Field(
+        {}, description="By the attribute, or setting, that holds the level."
+    )
+    units: dict[Name, list[Name]] = Field(
+        {},
+        description="The further sites, stores or sub-organisations an account can serve, by the attribute, "
+        "or setting, that holds them separated by commas. Of those that are given all count.",
+    )
 
 
 class NamingDocument(_Part):

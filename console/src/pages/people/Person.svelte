@@ -6,6 +6,7 @@
   import { Load } from '../../lib/load.svelte';
   import type { Wish } from '../../lib/plan.svelte';
   import AccountTable from './AccountTable.svelte';
+  import PersonEquipment from './PersonEquipment.svelte';
   import PersonFacts from './PersonFacts.svelte';
   import PersonHead from './PersonHead.svelte';
   import PersonNext from './PersonNext.svelte';
@@ -32,6 +33,7 @@
   {/if}
   <PersonStanding {view} onwish={(w) => (wish = w)} />
   <PersonNext {view} />
+  <PersonEquipment who={view.id} leaving={view.access_ends !== null} />
   <AccountTable {view} onwish={(w) => (wish = w)} />
   {#if wish}
     <PlanPanel {wish} who={view.display_name} onclose={() => (wish = null)} />

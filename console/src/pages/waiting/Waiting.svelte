@@ -8,6 +8,7 @@
   import Approvals from './Approvals.svelte';
   import Prepared from './Prepared.svelte';
   import Shared from './Shared.svelte';
+  import ToCollect from './ToCollect.svelte';
   import TaskLine from './TaskLine.svelte';
 
   const tasks = new Load(() => got(api.GET('/api/v1/tasks')));
@@ -35,6 +36,7 @@
 <Approvals />
 <Prepared />
 <Shared />
+<ToCollect />
 {#if rows.length}
   <h2>Tasks</h2>
   <div class="scroll">

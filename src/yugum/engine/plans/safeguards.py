@@ -8,7 +8,7 @@ from datetime import datetime
 
 from yugum.core.approvals import PURGE
 from yugum.core.desired import Subject, World
-from yugum.core.guards import PREFIX, Surroundings, guard_leaver
+from yugum.core.guards import PREFIX, Surroundings, administers, guard_last, guard_leaver
 from yugum.core.lines import Hand
 from yugum.core.people import Person, PersonState, full_name, state_at
 from yugum.core.plans import Caution, Plan
@@ -59,13 +59,12 @@ async def surroundings(
     subjects: Mapping[str, Subject],
     world: World,
     now: datetime,
-) -> Surroundings | None:
-    """What the guards look at; only a leaver plan has any."""
+) -> Surroundings:
+    """What the guards look at; of any plan but a leaver's who else administers its applications."""
     if request.verb is not Verb.LEAVER:
-        return None
+        return await administrators(unit, world, subjects)
     reports, alike = await unit.people.around(list(subjects), now)
-    groups = {i: g for i, a in world.applications.items() if (g := a.profile.admin_group)}
-    others = await unit.accounts.others_in(groups, list(subjects))
+    around = await administrators(unit, world, subjects)
     knows = await unit.shared.known_to(list(subjects))
     mine = {o.id: str(o.person_id) for o in await unit.operators.of_people(list(subjects))}
     works_here: dict[str, list[str]] = {person_id: [] for person_id in mine.values()}
@@ -73,21 +72,44 @@ async def surroundings(
         works_here[mine[str(fed.owner_id)]].append(fed.login)
     led = [s.person for i, s in subjects.items() if reports.get(i)]
     heirs = await heirs_of(unit, led, world.rules, now) if led else {}
-    return Surroundings(
+    return replace(
+        around,
         heirs={i: full_name(p) for i, p in heirs.items() if p is not None},
         reports=reports,
         alike=alike,
-        others=others,
         knows=knows,
+        has=await unit.equipment.held_by(list(subjects)),
         works_here=works_here,
     )
 
 
-def guarded(plan: Plan, subject: Subject, world: World, around: Surroundings | None) -> Plan:
+async def administrators(
+    unit: UnitOfWork, world: World, subjects: Mapping[str, Subject]
+) -> Surroundings:
+    """How many others administer each application that some people administer."""
+    theirs = {
+        application.id: application
+        for subject in subjects.values()
+        for account in subject.accounts
+        if administers(account, application := world.applications[account.application_id], world)
+    }
+    groups = {i: g for i, a in theirs.items() if (g := a.profile.admin_group)}
+    levels = [
+        (application_id, name, level)
+        for application_id in theirs
+        for name, one in world.rules.mapped(application_id).levels.items()
+        for level in one.administrators
+    ]
+    return Surroundings(others=await unit.accounts.others_in(groups, levels, list(subjects)))
+
+
+def guarded(plan: Plan, subject: Subject, world: World, around: Surroundings) -> Plan:
     """The plan with what speaks against it first."""
-    if around is None:
-        return plan
-    return replace(plan, cautions=(*guard_leaver(subject, world, around), *plan.cautions))
+    if plan.verb is Verb.LEAVER:
+        found = guard_leaver(subject, world, around)
+    else:
+        found = guard_last(plan, subject, world, around)
+    return replace(plan, cautions=(*found, *plan.cautions)) if found else plan
 
 
 def with_silence(plan: Plan, silent: Mapping[str, str], world: World) -> Plan:
@@ -129,8 +151,6 @@ async def must_be_typed(unit: UnitOfWork, plans: Sequence[KeptPlan], typed: str)
 
 async def overridden(unit: UnitOfWork, plans: Sequence[KeptPlan], override: str) -> list[str]:
     """The guards that are overridden with a reason; refused where that is not allowed."""
-    if plans[0].verb is not Verb.LEAVER:
-        return []
     passed = []
     for caution in await unit.plans.blocked_by(plans[0].batch_id):
         if caution.blocks == GuardForce.BLOCK or not override.strip():

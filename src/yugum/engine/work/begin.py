@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 from datetime import datetime
 
-from yugum.core.approvals import PURGE, asked, is_asked, needing, there_are
+from yugum.core.approvals import PURGE, all_asked, needing, there_are
 from yugum.core.causes import (
     AccountCause,
     Cause,
@@ -231,8 +231,8 @@ class Beginner:
             return False
         lead = "Nobody has agreed to this yet."
         if docket.cause.approval:
-            agreed = {asked(s) for s in await unit.plans.steps_of(docket.id)}
-            if agreed.issuperset(asked(s) for s in plan.steps if is_asked(s)):
+            agreed = all_asked(await unit.plans.steps_of(docket.id), rules)
+            if agreed >= all_asked(plan.steps, rules):
                 return False
             await unit.plans.keep_steps(docket.id, plan.steps, plan.digest)
             lead = "It has grown since it was approved."

@@ -1,0 +1,87 @@
+<script lang="ts">
+  import { api, got } from '../../lib/api';
+  import ProblemNote from '../../lib/components/ProblemNote.svelte';
+  import { dateOf } from '../../lib/format';
+  import { Load } from '../../lib/load.svelte';
+  import { session } from '../../lib/session.svelte';
+
+  let { who, leaving }: { who: string; leaving: boolean } = $props();
+  const load = new Load(() =>
+    got(api.GET('/api/v1/equipment', { params: { query: { who, limit: 200 } } }))
+  );
+  void load.run();
+  let id = $state('');
+  let name = $state('');
+
+  const change = new Load(async () => {
+    await got(api.PUT('/api/v1/equipment', { body: { id, name, holder: who } }));
+    id = name = '';
+    await load.run();
+    return true;
+  });
+  async function back(thing: string): Promise<void> {
+    const path = { thing_id: thing };
+    await got(api.POST('/api/v1/equipment/{thing_id}/back', { params: { path }, body: {} }));
+    await load.run();
+  }
+</script>
+
+<ProblemNote problem={load.problem ?? change.problem} />
+{#if load.data?.items.length || session.mayAct}
+  <section aria-labelledby="equipment">
+    <h2 id="equipment">{leaving ? 'To give back' : 'Equipment and keys'}</h2>
+    {#if load.data?.items.length}
+      <ul>
+        {#each load.data.items as row (row.id)}
+          <li>
+            <b>{row.name}</b> <span class="mono">{row.id}</span>
+            <span class="soft">since {row.since ? dateOf(row.since, session.zone) : ''}</span>
+            {#if session.mayAct}
+              <button
+                class="button"
+                aria-label="It is back: {row.name}"
+                onclick={() => void back(row.id)}>It is back</button
+              >
+            {/if}
+          </li>
+        {/each}
+      </ul>
+    {:else}
+      <p class="soft">Nothing is written down.</p>
+    {/if}
+    {#if session.mayAct && !leaving}
+      <form
+        onsubmit={(event) => {
+          event.preventDefault();
+          void change.run();
+        }}
+      >
+        <label>What stands on it <input bind:value={id} required maxlength="60" /></label>
+        <label>What it is <input bind:value={name} required maxlength="200" /></label>
+        <button class="button" disabled={change.busy}>Hand it out</button>
+      </form>
+    {/if}
+  </section>
+{/if}
+
+<style>
+  ul {
+    list-style: none;
+    padding: 0;
+    margin: 0 0 8px;
+  }
+  li {
+    display: flex;
+    flex-wrap: wrap;
+    align-items: baseline;
+    gap: 4px 12px;
+    padding: 2px 0;
+  }
+  form {
+    display: flex;
+    flex-wrap: wrap;
+    align-items: end;
+    gap: 6px 12px;
+    margin-bottom: 14px;
+  }
+</style>
