@@ -74,6 +74,7 @@ class Contract:
             ("a seat is taken once and freed", Capability.SEATS, self._seat),
             ("an attribute is set and emptied, and the others stay", None, self._attributes),
             ("a credential is nowhere told", Capability.CREDENTIAL, self._credential),
+            ("a trial sign-in leaves the account as it was", Capability.TRIAL, self._tried),
             ("a cut-off ends every way in, and can be repeated", SUS, self._cut_off),
             ("a closed account comes back suspended", SUS, self._closed),
             ("a purged account is gone, however often purged", Capability.PURGE, self._purged),
@@ -224,6 +225,18 @@ class Contract:
         seen = await self._see(ref)
         shut = (seen.state, seen.sessions, seen.keys) == (AccountState.ACTIVE, 0, 0)
         _must(shut and not did.suspended, f"locked it is {seen.state}, {seen.sessions} sessions")
+
+    async def _tried(self) -> None:
+        ref = await self._make(closed=True)
+        for closed, state in ((True, AccountState.SUSPENDED), (False, AccountState.ACTIVE)):
+            if not closed:
+                await self._do(Action.RESUME, ref)
+            for _ in range(2):
+                said = Arguments(closed=closed)
+                did = await self._connector.act(Action.TRY_SIGN_IN, ref, "", said, SECRET)
+                _must(SECRET not in repr(did), "the receipt tells the secret")
+            seen = await self._see(ref)
+            _must((seen.state, seen.sessions) == (state, 0), f"it is {seen.state} afterwards")
 
     async def _cut_off(self) -> None:
         ref = await self._make()

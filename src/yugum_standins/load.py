@@ -277,7 +277,7 @@ def connect(
                     "container": "leavers",
                     "hidden": "yes",
                     "manager": "",
-                    "mark": "Has left Morrow Sound: {date}",
+                    "mark": "Has left Morrow Sound: {date} {reference}",
                 },
                 standard_settings={"container": "people", "hidden": "no", "mark": ""},
             ),

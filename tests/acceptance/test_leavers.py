@@ -213,3 +213,17 @@ def test_steps_are_left_out_with_a_reason_only(theatre: Theatre) -> None:
     assert "still in the drill" in done.stdout
     assert theatre.crew.groups(login) == {"Safety observers"}
     assert theatre.crew.ways_in(login) == 0
+
+
+def test_a_leavers_mark_says_when_and_by_which_reference(theatre: Theatre) -> None:
+    login = joined(theatre)
+    done = cli(theatre, "leaver", login, "--reference", "HR-7766", "--yes")
+    assert done.returncode == 0, done.stderr
+    there = theatre.play.directory.entry(login)["description"][0]
+    day = f"{theatre.client.people.show(login).access_ends:%Y-%m-%d}"
+    assert there == f"Has left Morrow Sound: {day} HR-7766"
+    assert "Nothing to do" in cli(theatre, "recheck", login, "--yes").stdout
+    number = theatre.client.people.show(login).dockets[0].number
+    do_over = theatre.client.plans.make(wl.NewPlan(verb=Verb.UNDO, docket=number))
+    list(theatre.client.dockets.follow(theatre.client.plans.confirm(do_over)[0].number))
+    assert "description" not in theatre.play.directory.entry(login)

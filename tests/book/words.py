@@ -817,10 +817,10 @@ def windows() -> Lines:
                 if all_of and all_of[0].state is not S.ACTIVE and credential != "none":
                     continue
                 bare = tuple(replace(a, sessions=0, seats=frozenset()) for a in all_of)
-                for ready in readiness(subject(PEOPLE[name], *bare), world(), NOW, states, {}):
+                for ready in readiness(subject(PEOPLE[name], *bare), world(), NOW, states, {}, {}):
                     yield f"  {credential}: {told(ready)}"
     used = {"a-crew": NOW}
-    yield told(readiness(subject(MARA, *everywhere(S.ACTIVE)), world(), NOW, {}, used))
+    yield told(readiness(subject(MARA, *everywhere(S.ACTIVE)), world(), NOW, {}, used, {}))
 
 
 def procedures() -> Lines:

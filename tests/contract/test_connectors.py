@@ -7,7 +7,9 @@ from collections.abc import AsyncIterator
 from datetime import UTC, datetime
 from typing import Any
 
+import psycopg
 import pytest
+from psycopg import sql
 
 from tests.conftest import Theatre
 from yugum.connectors.ldap import connect as ldap
@@ -254,3 +256,26 @@ async def test_a_password_never_reaches_the_server_in_clear(theatre: Theatre) ->
     log = (theatre.stage.folder / "reporting" / "server.log").read_text(errors="replace")
     assert "ALTER ROLE" in log
     assert "canary-Pa55word-xyz" not in log
+
+
+async def test_a_trial_that_is_refused_leaves_the_account_closed(theatre: Theatre) -> None:
+    """The server lets nobody in by this role: it says so, and the role is as it was."""
+    connector = PostgresConnector("Reports", theatre.play.organisation.reporting)
+    key, login = str(uuid.uuid4()), f"tried{uuid.uuid4().hex[:6]}"
+    said = Arguments(login=login, display_name="Tried", closed=True)
+    did = await connector.act(Action.CREATE, AccountRef(key, "", login), "", said)
+    ref = AccountRef(key, did.external_id, login)
+    with psycopg.connect(theatre.play.organisation.reporting, autocommit=True) as admin:
+        admin.execute(sql.SQL("ALTER ROLE {} CONNECTION LIMIT 0").format(sql.Identifier(login)))
+        with pytest.raises(ApplicationRejected, match="too many connections"):
+            await connector.act(Action.TRY_SIGN_IN, ref, "", Arguments(closed=True), "Canary-7x")
+        seen = await connector.observe(ref)
+        assert seen is not None
+        assert seen.state is AccountState.SUSPENDED
+        admin.execute(
+            sql.SQL("ALTER ROLE {} CONNECTION LIMIT -1 LOGIN").format(sql.Identifier(login))
+        )
+        with pytest.raises(ApplicationRejected, match="password authentication failed"):
+            await connector._pool.sign_in(login, "Canary-7x")
+    await connector.act(Action.PURGE, ref, "", NO_ARGUMENTS)
+    await connector.close()

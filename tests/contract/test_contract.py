@@ -41,7 +41,7 @@ async def test_every_connector_of_ours_keeps_the_contract(
     outcomes = await check(connector, sample)
     assert [(o.name, o.problem) for o in outcomes if o.problem] == []
     left_out = {o.left_out for o in outcomes if o.left_out}
-    assert left_out <= {"seats", "rename"}, (
+    assert left_out <= {"seats", "rename", "trial"}, (
         "what is left out is a lacking capability, and only that one"
     )
 
@@ -68,7 +68,7 @@ async def test_the_manual_connector_keeps_it_with_an_owner_who_acts(
     outcomes = await check(connector, Sample(group="VHF operator"))
     assert [(o.name, o.problem) for o in outcomes if o.problem] == []
     left_out = {o.left_out for o in outcomes if o.left_out}
-    assert left_out == {"seats", "credential", "rename"}
+    assert left_out == {"seats", "credential", "rename", "trial"}
 
 
 async def test_the_example_keeps_it_too() -> None:
@@ -158,6 +158,12 @@ class SeesAnybody(MemoryConnector):
         return await super().observe(ref) or next(iter(self.rows.values()), None)
 
 
+class StaysOpen(MemoryConnector):
+    def changed(self, row: Observed, action: Action, item: str) -> Observed:
+        after = super().changed(row, action, item)
+        return replace(after, state=AccountState.ACTIVE) if action is Action.TRY_SIGN_IN else after
+
+
 FAULTY = {
     ForgetsWhose: "a new account is seen, by its id and by ours",
     TakesOver: "a login that is taken is refused",
@@ -169,6 +175,7 @@ FAULTY = {
     KeepsSeats: "a seat is taken once and freed",
     MakesItOpen: "an account can be made closed, to be opened later",
     RenamesNothing: "a new name is seen, and the old one is not",
+    StaysOpen: "a trial sign-in leaves the account as it was",
     SeesAnybody: "an account that is not there is not seen",
 }
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import timedelta
 from typing import Any
 
 import bonsai
@@ -32,6 +33,7 @@ def attributes(play: Play) -> None:
     with Outside("node") as yard, Outside("django") as office:
         _connect(play, yard, office)
         _join(play, yard, office)
+        _tried(play)
         _move(play, yard)
         _rename(play, yard, office)
         _boss(play)
@@ -181,6 +183,34 @@ def _join(play: Play, yard: Outside, office: Outside) -> None:
         ("Lindqvist", f"{SHE}@morrowsound.example"),
     )
     report.equal("crew office: in both groups", office.groups(SHE), {"Deck", "Night duty"})
+
+
+def _tried(play: Play) -> None:
+    report, client = play.report, play.client
+    report.section("A new account is tried before the day, closed as it is")
+    client.people.create(
+        [
+            wp.NewPerson(
+                user_name="tgrove",
+                given_name="Tova",
+                family_name="Grove",
+                employee_number="49009",
+                department="Timetables",
+                title="Timetable planner",
+                starts=(play.now + timedelta(days=3)).date(),
+                time_zone=ZONE,
+            )
+        ]
+    )
+    view = play.confirm(play.plan(Verb.JOINER, "tgrove"))
+    tried = [s for s in view.steps if s.action == "try_sign_in"]
+    said = [(s.state, s.receipt.did.note if s.receipt else "") for s in tried]
+    report.equal("the directory let the new account in", said, [("done", "signed in")])
+    locked = play.directory.entry("tgrove").get("pwdAccountLockedTime")
+    report.equal("and it is closed until the first day", locked, ["000001010000Z"])
+    row = next(r for r in client.people.joiners() if r.user_name == "tgrove")
+    line = next(x for x in row.lines if x.application_id == DIRECTORY)
+    report.equal("who is ready shows it", line.tried, "sign-in tried")
 
 
 def _move(play: Play, yard: Outside) -> None:

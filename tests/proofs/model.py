@@ -850,11 +850,12 @@ class Machine:
             return {"approval"} if who.asks(now) == AWAITS else set()
         if key == (SEATED, "seat", BERTH, "missing"):
             return {"seat"}
+        held = key[2] == "closing" and self.model.on_hold(who, key[0], self.model.now)
         if who.only_secured(now) and key[1:] != ("account", "", "too_much"):
             if who.asks(now) == AWAITS:
                 return {"approval"}
-            return {"trust"} if self.model.out.get(key[0]) == "watched" else set()
-        held = key[2] == "closing" and self.model.on_hold(who, key[0], self.model.now)
+            watched = {"trust"} if self.model.out.get(key[0]) == "watched" else set()
+            return watched | ({"hold"} if held else set())
         return WAITS.get(self.model.out.get(key[0], ""), set()) | ({"hold"} if held else set())
 
 

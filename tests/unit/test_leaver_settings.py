@@ -14,6 +14,7 @@ from yugum.core.applications import Application, Profile
 from yugum.core.desired import Subject, Successor, World
 from yugum.core.obligations import owed
 from yugum.core.planning import plan_subject
+from yugum.core.references import is_as
 from yugum.core.verbs import Verb
 
 LEFT = datetime(2031, 3, 7, 17, tzinfo=UTC)
@@ -105,3 +106,31 @@ def test_without_a_successor_nothing_is_forwarded_and_the_plan_says_so() -> None
 def test_the_day_in_a_mark_stays_the_day_somebody_left() -> None:
     made = settings(leaver(), LEFT)
     assert "mark" not in settings(leaver(made), LEFT + timedelta(days=20))
+
+
+@pytest.mark.parametrize(
+    ("held", "wanted", "same"),
+    [
+        ("left 2031-03-07 HR-7", "left {date} {reference}", False),
+        ("left HR-7", "left {reference}", True),
+        ("left", "left {reference}", True),
+        ("left HR-7, gone", "left {reference}, gone", True),
+        ("stays HR-7", "left {reference}", False),
+        ("left HR-7", "left", False),
+        ("left (a+b)", "left (a+b) {reference}", True),
+    ],
+)
+def test_a_mark_is_as_wanted_with_any_reference(held: str, wanted: str, *, same: bool) -> None:
+    assert is_as(held, wanted) is same
+
+
+def test_a_mark_with_a_reference_is_set_once() -> None:
+    profile = replace(MAIL.profile, leaver_settings={"mark": "left {date} {reference}"})
+    world = replace(WORLD, applications={"mail": replace(MAIL, profile=profile)})
+
+    def planned(held: str) -> dict[str, str]:
+        steps = plan_subject(leaver({"mark": held}), world, LEFT, Verb.RECHECK).steps
+        return {s.item: s.arguments.value for s in steps if s.action is Action.SET}
+
+    assert planned("") == planned("left 2031-03-06 HR-7") == {"mark": "left 2031-03-07 {reference}"}
+    assert planned("left 2031-03-07 HR-7") == planned("left 2031-03-07") == {}

@@ -117,6 +117,7 @@ WAYS = {
     Action.REOPEN: Way(frozenset({S.SUSPENDED}), always(Action.ARCHIVE)),
     Action.GRANT: Way(ANY, always(Action.REVOKE)),
     Action.REVOKE: Way(ANY, always()),
+    Action.TRY_SIGN_IN: Way(ANY, always()),
     Action.TAKE_SEAT: Way(ANY, always(Action.FREE_SEAT)),
     Action.FREE_SEAT: Way(ANY, always()),
     Action.SET: Way(ANY, always(Action.SET)),

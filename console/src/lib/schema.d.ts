@@ -2355,7 +2355,7 @@ export interface components {
          * Action
          * @enum {string}
          */
-        Action: "create" | "cut_off" | "lock" | "end_devices" | "resume" | "grant" | "revoke" | "take_seat" | "free_seat" | "set" | "update" | "transfer" | "set_credential" | "delete" | "park" | "restore" | "purge" | "archive" | "reopen" | "rename" | "run";
+        Action: "create" | "cut_off" | "lock" | "end_devices" | "resume" | "grant" | "revoke" | "take_seat" | "free_seat" | "set" | "update" | "transfer" | "try_sign_in" | "set_credential" | "delete" | "park" | "restore" | "purge" | "archive" | "reopen" | "rename" | "run";
         /**
          * AdoptRules
          * @description ``after``: the version this was written against. ``take_away``: how much may be lost by it.
@@ -2823,7 +2823,7 @@ export interface components {
          * @description What an application can do at all, as found by discovery.
          * @enum {string}
          */
-        Capability: "suspend" | "entitlements" | "seats" | "assets" | "settings" | "sessions" | "keys" | "devices" | "credential" | "delete" | "restore" | "purge" | "archive" | "rename" | "run" | "must_change";
+        Capability: "suspend" | "entitlements" | "seats" | "assets" | "settings" | "sessions" | "keys" | "devices" | "credential" | "delete" | "restore" | "purge" | "archive" | "rename" | "run" | "must_change" | "trial";
         /** Caution */
         Caution: {
             /** Blocks */
@@ -3053,6 +3053,7 @@ export interface components {
              *       "seat_at_suspension": "kept",
              *       "standard_settings": {},
              *       "suspended_refuses_mail": false,
+             *       "tries_sign_in": false,
              *       "window_days": 30
              *     }
              */
@@ -6038,6 +6039,11 @@ export interface components {
              */
             suspended_refuses_mail?: boolean;
             /**
+             * Tries Sign In
+             * @default false
+             */
+            tries_sign_in?: boolean;
+            /**
              * Window Days
              * @default 30
              */
@@ -6101,6 +6107,8 @@ export interface components {
             };
             /** Suspended Refuses Mail */
             suspended_refuses_mail: boolean;
+            /** Tries Sign In */
+            tries_sign_in: boolean;
             /** Window Days */
             window_days: number;
         };
@@ -6254,6 +6262,12 @@ export interface components {
             signed_in: boolean | null;
             /** State */
             state: "" | components["schemas"]["AccountState"];
+            /**
+             * Tried
+             * @description How the trial sign-in went; empty where there was to be none.
+             * @default
+             */
+            tried?: string;
         };
         /**
          * Receipt
@@ -6369,7 +6383,7 @@ export interface components {
             } | null;
             /**
              * Leaver Settings
-             * @description What a leaver's account is set to. {date}, {name}, {successor}, {successor_name} and {successor_mail} are filled in.
+             * @description What a leaver's account is set to. {date}, {name}, {reference} (the docket's), {successor}, {successor_name} and {successor_mail} are filled in.
              */
             leaver_settings?: {
                 [key: string]: string;
@@ -6404,6 +6418,11 @@ export interface components {
              * @description A leaver's account is locked, not suspended, as long as its mail goes on.
              */
             suspended_refuses_mail?: boolean | null;
+            /**
+             * Tries Sign In
+             * @description A new account is tried once with a credential that is thrown away, where the application lets one; it is shown with who is ready.
+             */
+            tries_sign_in?: boolean | null;
         };
         /**
          * RuledView
@@ -6451,6 +6470,8 @@ export interface components {
             } | null;
             /** Suspended Refuses Mail */
             suspended_refuses_mail?: boolean | null;
+            /** Tries Sign In */
+            tries_sign_in?: boolean | null;
             /** Window Days */
             window_days?: number | null;
         };

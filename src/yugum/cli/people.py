@@ -150,6 +150,7 @@ def joiners(context: Context, before: int, ahead: int) -> None:
             lacks = "; ".join(line.lacks) or "as it should be"
             credential = f"; credential {line.credential}" if line.credential else ""
             signed = "; has signed in" if line.signed_in else ""
+            signed += f"; {line.tried}" if line.tried and line.tried not in line.lacks else ""
             state = line.state or "not made yet"
             click.echo(f"    {line.application_name}: {state}, {lacks}{credential}{signed}")
     ready = sum(row.ready for row in rows)

@@ -80,6 +80,24 @@ class Pooled:
             async with made as connection:
                 yield connection
 
+    async def sign_in(self, login: str, password: str) -> None:
+        """Connect once as somebody else, while the server answers us.
+
+        Raises:
+            ApplicationRejected: the server does not let them in.
+        """
+        try:
+            made = await psycopg.AsyncConnection.connect(
+                self._url, **{**self._more, "user": login, "password": password}
+            )
+        except psycopg.Error as error:
+            text = str(error).strip().split("\n")[-1]
+            raise ApplicationRejected(
+                f"{self._name} does not let the new account sign in: {text}",
+                remedy="Look at who may connect (pg_hba.conf, CONNECT); then retry the step.",
+            ) from error
+        await made.close()
+
     @contextmanager
     def _translated(self) -> Iterator[None]:
         try:

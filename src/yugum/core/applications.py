@@ -29,6 +29,7 @@ class Capability(StrEnum):
     RENAME = "rename"
     RUN = "run"
     MUST_CHANGE = "must_change"
+    TRIAL = "trial"
 
 
 class Deletion(StrEnum):
@@ -71,8 +72,8 @@ class Profile:
     """An application's semantics. ``window_days`` counts from the deletion.
 
     ``standard_settings`` are what an account in use has, ``leaver_settings`` what a leaver's gets;
-    in a value, ``{date}`` stands for the day, ``{name}`` for the person, ``{successor}``,
-    ``{successor_name}`` and ``{successor_mail}`` for whoever takes over. Those named in
+    in a value, ``{date}`` stands for the day, ``{name}`` for the person, ``{reference}`` for the docket's,
+    ``{successor}``, ``{successor_name}`` and ``{successor_mail}`` for whoever takes over. Those named in
     ``leaver_setting_days`` go back to the standard so many days after the access ended;
     ``leaver_ground`` is written down as the reason why mail may be forwarded and answered. Where
     ``suspended_refuses_mail`` a leaver's account is locked as long as its mail goes on, then suspended. ``calls_per_second``
@@ -80,7 +81,8 @@ class Profile:
     apart; 0 sets no limit. A joiner's account is made ``prepare_days`` before the first day, closed
     until then. ``alias_setting`` names the setting that holds further logins. Where accounts arrive by the synchronisation
     of another application, ``comes_from`` names that: there they are made and changed, and cut off in both. With ``must_change`` an
-    initial credential has to be changed at the first sign-in. A reading that misses ``fall_percent`` of the
+    initial credential has to be changed at the first sign-in; with ``tries_sign_in`` a new account is tried once
+    before its owner gets it. A reading that misses ``fall_percent`` of the
     accounts in use, and at least ``fall_least``, is not believed until somebody says so.
     """
 
@@ -93,6 +95,7 @@ class Profile:
     credential_on_resume: CredentialRule = CredentialRule.NEW
     never_returns: tuple[str, ...] = ("sessions", "keys")
     must_change: bool = False
+    tries_sign_in: bool = False
     password_length: int = 20
     password_needs: tuple[CharacterClass, ...] = (
         CharacterClass.UPPER,
@@ -130,6 +133,7 @@ class ProfileChange:
     credential_on_resume: CredentialRule | None = None
     never_returns: tuple[str, ...] | None = None
     must_change: bool | None = None
+    tries_sign_in: bool | None = None
     password_length: int | None = None
     password_needs: tuple[CharacterClass, ...] | None = None
     login_length: int | None = None
@@ -176,6 +180,7 @@ class Application:
     capabilities: frozenset[Capability] = frozenset(Capability) - {
         Capability.RUN,
         Capability.DEVICES,
+        Capability.TRIAL,
     }
     contact: str = ""
     owner: str = ""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from enum import StrEnum
 
@@ -20,6 +20,7 @@ from yugum.core.actions import (
 from yugum.core.causes import Cause
 from yugum.core.decisions import Origin
 from yugum.core.plans import PlannedStep, PlanNotes
+from yugum.core.references import is_as
 from yugum.core.verbs import Verb as Verb
 from yugum.core.verbs import title_of
 
@@ -187,7 +188,10 @@ class OpenStep:
         if self.action is Action.CREATE:
             return True
         same = (self.account_id, self.item) == (step.account_id, step.item)
-        return same and self.arguments.document() == step.arguments.document()
+        mine, wanted = self.arguments, step.arguments
+        if is_as(mine.value, wanted.value):
+            mine = replace(mine, value=wanted.value)
+        return same and mine.document() == wanted.document()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

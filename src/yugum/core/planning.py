@@ -14,6 +14,7 @@ from yugum.core.accounts import Account, AccountKind, AccountState, HoldingKind,
 from yugum.core.actions import GONE, Action
 from yugum.core.actions.create import create
 from yugum.core.actions.credential import new_credential
+from yugum.core.actions.trial import try_sign_in
 from yugum.core.applications import Application, Capability, CredentialRule, SeatRule
 from yugum.core.decisions import Decision, DecisionKind, OriginKind, in_force
 from yugum.core.desired import Subject, World, desired, prepared_from, replaced
@@ -205,6 +206,7 @@ def _create(draft: Draft, application: Application, want: Wanted, *, closed: boo
     settings = filled_settings(draft, application.profile.standard_settings)
     attributes = attributes_for(draft, application, want)
     create(draft, application, want.account, settings, attributes, closed=closed)
+    try_sign_in(draft, application, closed=closed and application.can(Capability.SUSPEND))
 
 
 def best(accounts: list[Account], at: datetime) -> Account | None:

@@ -9,6 +9,7 @@ from datetime import datetime
 from yugum.core.accounts import Account, AccountState
 from yugum.core.applications import Capability
 from yugum.core.desired import Subject, World, desired, prepared_from
+from yugum.core.dockets import ASKING, StepState
 from yugum.core.people import PersonState, start_moment, state_at
 from yugum.core.planning import best
 
@@ -27,7 +28,8 @@ class Ready:
     """One application: ``state`` is the account's, None when there is none yet.
 
     ``lacks`` is everything that is still missing, in words; ``signed_in`` whether a first sign-in
-    was seen, None where the application does not tell.
+    was seen, None where the application does not tell. ``tried`` says how the trial sign-in went: "" where
+    there was to be none.
     """
 
     application_id: str
@@ -35,6 +37,7 @@ class Ready:
     lacks: tuple[str, ...]
     credential: str
     signed_in: bool | None
+    tried: str = ""
 
 
 def readiness(
@@ -43,6 +46,7 @@ def readiness(
     at: datetime,
     credentials: Mapping[str, CredentialState],
     used: Mapping[str, datetime],
+    trials: Mapping[str, StepState],
     *,
     asked: bool = False,
 ) -> tuple[Ready, ...]:
@@ -71,6 +75,9 @@ def readiness(
             lacks += _open(account, expected=expected)
             lacks += [f"not in {e}" for e in want.entitlements if e not in account.entitlements]
             lacks += [f"no seat of {s}" for s in want.seats if s not in account.seats]
+        tried = _tried(trials.get(account.id)) if account else ""
+        if tried in (NOT_TRIED, REFUSED):
+            lacks.append(tried)
         told = credentials.get(account.id) if account else None
         word = _credential(told)
         if application.can(Capability.CREDENTIAL) and account is not None and not expected:
@@ -80,9 +87,8 @@ def readiness(
                 word = "set before"
         seen = used.get(account.id) if account else None
         signed = None if seen is None and not (account and account.sessions) else True
-        lines.append(
-            Ready(application_id, account.state if account else None, tuple(lacks), word, signed)
-        )
+        state = account.state if account else None
+        lines.append(Ready(application_id, state, tuple(lacks), word, signed, tried))
     return tuple(lines)
 
 
@@ -92,6 +98,18 @@ def _open(account: Account, *, expected: bool) -> list[str]:
     if not expected and account.state is not AccountState.ACTIVE:
         return [f"still {account.state.value}"]
     return []
+
+
+NOT_TRIED = "sign-in not tried yet"
+REFUSED = "trial sign-in needs somebody"
+
+
+def _tried(state: StepState | None) -> str:
+    if state is None or state is StepState.LEFT_OUT:
+        return ""
+    if state is StepState.DONE:
+        return "sign-in tried"
+    return REFUSED if state in ASKING else NOT_TRIED
 
 
 def _credential(state: CredentialState | None) -> str:

@@ -104,11 +104,14 @@ class Readiness:
             }
             used = await unit.accounts.last_used(accounts)
             hands = await unit.standing.hands(list(subjects), now)
+            trials = await unit.dockets.trials(list(subjects))
         joiners = []
         for starter in page.items:
             hand = hands.get(starter.id, NOTHING)
             asked = any(d.verb is Verb.JOINER for d in hand.asked)
-            lines = readiness(subjects[starter.id], world, now, credentials, used, asked=asked)
+            lines = readiness(
+                subjects[starter.id], world, now, credentials, used, trials, asked=asked
+            )
             named = [(line, world.applications[line.application_id].name) for line in lines]
             joiners.append(Joiner(starter, named))
         return ListPage(joiners, page.next, page.total)

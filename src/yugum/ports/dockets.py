@@ -19,6 +19,7 @@ from yugum.core.dockets import (
     OpenStep,
     Settlement,
     Step,
+    StepState,
 )
 from yugum.core.plans import PlannedStep, PlanNotes
 from yugum.core.verbs import Verb
@@ -96,6 +97,10 @@ class DocketStore(Protocol):
 
         With ``heads`` only the first of each account, and only where it is of that phase.
         """
+        ...
+
+    async def trials(self, subject_ids: Sequence[str]) -> Mapping[str, StepState]:
+        """How the last trial sign-in of each account stands that one was planned for."""
         ...
 
     async def let_wait(self, subject_ids: Sequence[str], now: datetime) -> Sequence[str]:

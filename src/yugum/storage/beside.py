@@ -48,6 +48,10 @@ WHERE o.docket_id = e.id AND o.state NOT IN ('done', 'left_out') AND (
     b.verb = ANY(:whole) AND e.verb = ANY(:whole)
     OR EXISTS (SELECT 1 FROM steps n WHERE n.docket_id = b.id AND n.account_id = o.account_id
       AND (b.verb IN ('close', 'purge', 'account') OR (n.action, n.item) = (o.action, o.item)))
+    OR EXISTS (SELECT 1 FROM steps x JOIN steps n ON n.application_id = x.application_id
+      WHERE x.docket_id = e.id AND x.account_id = o.account_id AND x.action = 'create'
+        AND x.state NOT IN ('done', 'left_out') AND NOT {IN_DOUBT.replace("o.", "x.")}
+        AND n.docket_id = b.id AND n.action = 'create')
     OR (b.verb IN ('leaver', 'absence') AND e.verb = 'undo'
         OR b.cause->>'measure' = 'suspend' AND (e.verb = 'undo' OR e.verb = ANY(:whole)))
       AND EXISTS (SELECT 1 FROM steps x WHERE x.docket_id = e.id AND x.account_id = o.account_id
@@ -56,6 +60,8 @@ WHERE o.docket_id = e.id AND o.state NOT IN ('done', 'left_out') AND (
 RETURNING o.id, b.subject_id, b.verb = 'purge' AND e.verb = ANY(:whole) AS given
 """
 """What a later docket does itself: everything of a person, everything of an account, or the same step.
+
+An account is made once: whatever an earlier docket would do to the one it has still to make goes with it.
 
 Who leaves, is away or is suspended as a whole is let in by nothing that an earlier docket has left to do.
 """

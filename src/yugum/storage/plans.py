@@ -31,12 +31,25 @@ GONE = """
 """
 """So has a plan for an application that is not connected any more; of a docket its steps were left out."""
 
-STEP_SQL = """
+REFERRING = "btrim(regexp_replace(replace({}, '{{reference}}', d.reference), '\\s+', ' ', 'g'))"
+"""A value with the docket's reference in it; without one nothing stands there."""
+
+STEP_SQL = (
+    """
 INSERT INTO steps (id, docket_id, subject_id, position, application_id, account_id, phase, action,
   item, arguments, before, after, reason, origin, state)
 SELECT gen_random_uuid()::text, d.id, d.subject_id, r.n, r.application_id, r.account_id, r.phase,
-  r.action, r.item, r.arguments, r.before, r.after, r.reason, nullif(r.origin, 'null'), 'due'
+  r.action, r.item, CASE WHEN r.arguments->>'value' LIKE '%{reference}%'
+    THEN jsonb_set(r.arguments, '{value}', to_jsonb("""
+    + REFERRING.format("r.arguments->>'value'")
+    + """))
+    ELSE r.arguments END, r.before,
+  CASE WHEN r.after LIKE '%{reference}%' THEN """
+    + REFERRING.format("r.after")
+    + """ ELSE r.after END,
+  r.reason, nullif(r.origin, 'null'), 'due'
 """
+)
 STEPS_OF = """
 CROSS JOIN LATERAL ROWS FROM (jsonb_to_recordset({steps}) AS (application_id text,
   account_id text, phase text, action text, item text, arguments jsonb, before text, after text,

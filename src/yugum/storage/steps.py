@@ -72,6 +72,17 @@ class Steps:
     def __init__(self, connection: AsyncConnection) -> None:
         self.connection = connection
 
+    async def trials(self, subject_ids: Sequence[str]) -> Mapping[str, StepState]:
+        """How the last trial sign-in of each account stands that one was planned for."""
+        s, d = t.steps.c, t.dockets.c
+        query = (
+            sa.select(s.account_id, s.state)
+            .join(t.dockets, d.id == s.docket_id)
+            .where(among(d.subject_id, subject_ids), s.action == Action.TRY_SIGN_IN.value)
+            .order_by(d.number)
+        )
+        return {r.account_id: StepState(r.state) for r in await self.connection.execute(query)}
+
     async def open_steps(
         self, subject_ids: Sequence[str], heads: Phase | None = None
     ) -> Sequence[Step]:

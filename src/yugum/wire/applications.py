@@ -63,6 +63,7 @@ class ProfileDocument(Request):
     ceiling_per_hour: Annotated[int, Field(ge=0, le=1_000_000)] = 0
     fall_percent: Annotated[float, Field(ge=0, le=100)] = 2.0
     fall_least: Annotated[int, Field(ge=1, le=1_000_000)] = 10
+    tries_sign_in: bool = False
     primary_group: Line = ""
     leaver_settings: dict[Line, Line] = {}
     leaver_setting_days: dict[Line, Days] = {}
@@ -119,6 +120,7 @@ class ProfileView(Model):
     prepare_days: int
     alias_setting: str
     comes_from: str
+    tries_sign_in: bool
     admin_group: str
     primary_group: str
     calls_per_second: float
@@ -151,6 +153,7 @@ class RuledView(Model):
     alias_setting: Said[str] = None
     comes_from: Said[str] = None
     admin_group: Said[str] = None
+    tries_sign_in: Said[bool] = None
     primary_group: Said[str] = None
     leaver_settings: Said[dict[str, str]] = None
     leaver_setting_days: Said[dict[str, int]] = None

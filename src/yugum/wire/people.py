@@ -136,6 +136,9 @@ class ReadyLine(Model):
     lacks: list[str]
     credential: str
     signed_in: bool | None
+    tried: str = Field(
+        "", description="How the trial sign-in went; empty where there was to be none."
+    )
 
 
 class JoinerRow(Model):

@@ -253,6 +253,11 @@ class RuledProfile(_Part):
     must_change: bool | None = Field(
         None, description="An initial credential has to be changed at the first sign-in."
     )
+    tries_sign_in: bool | None = Field(
+        None,
+        description="A new account is tried once with a credential that is thrown away, where the application "
+        "lets one; it is shown with who is ready.",
+    )
     seat_at_suspension: SeatRule | None = None
     seat_at_deletion: SeatRule | None = None
     seat_at_restore: SeatReturn | None = None
@@ -269,7 +274,7 @@ class RuledProfile(_Part):
     password_needs: list[CharacterClass] | None = None
     leaver_settings: dict[Name, Text] | None = Field(
         None,
-        description="What a leaver's account is set to. {date}, {name}, {successor}, "
+        description="What a leaver's account is set to. {date}, {name}, {reference} (the docket's), {successor}, "
         "{successor_name} and {successor_mail} are filled in.",
     )
     leaver_setting_days: dict[Name, Days] | None = Field(

@@ -64,7 +64,15 @@
                     class="soft">nothing</span
                   >{/if}
               </td>
-              <td>{line.credential}{line.signed_in ? ', has signed in' : ''}</td>
+              <td
+                >{[
+                  line.credential,
+                  line.lacks.includes(line.tried) ? '' : line.tried,
+                  line.signed_in ? 'has signed in' : ''
+                ]
+                  .filter(Boolean)
+                  .join(', ')}</td
+              >
               <td>
                 {#if line.state}<StateMark state={line.state} />{:else}<span class="soft"
                     >not made yet</span

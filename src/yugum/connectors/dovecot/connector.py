@@ -21,6 +21,7 @@ from pydantic import BaseModel, ValidationError
 
 from yugum.connectors.dovecot.doveadm import Doveadm
 from yugum.connectors.dovecot.layout import SCRIPT, read
+from yugum.connectors.dovecot.rows import ROWS, megabytes, put
 from yugum.connectors.dovecot.scripts import Scripts
 from yugum.connectors.pooled import Connection, Pooled
 from yugum.core.accounts import AccountState, Asset, Observed, Unreadable
@@ -41,6 +42,7 @@ CAPABILITIES = frozenset(
         Capability.ARCHIVE,
         Capability.PURGE,
         Capability.RENAME,
+        Capability.TRIAL,
     }
 )
 STATES = {
@@ -53,13 +55,6 @@ COLUMNS = {"realname": "display_name", "mail": "address"}
 """The attributes of a mailbox, by the columns in which they are kept."""
 WITH_MAIL = (AccountState.ACTIVE, AccountState.SUSPENDED)
 """States in which Dovecot knows the mailbox, so that its scripts can be asked for."""
-ROWS = """
-SELECT b.id, b.login, b.alias, b.display_name, b.address, b.state, b.parked_until, b.account,
-  b.quota_mb, (SELECT count(*) FROM app_passwords a WHERE a.mailbox = b.id) AS keys,
-  (SELECT array_agg(ARRAY[o.id::text, o.login] ORDER BY o.login) FROM mailboxes o
-    WHERE coalesce(o.owner, o.id) = b.id) AS owned
-FROM mailboxes b
-"""
 PAGE = 200
 UNSAFE = re.compile(r"[*?%/\s]")
 HANDED = "Handed over"
@@ -208,26 +203,28 @@ class DovecotConnector:
                 case Action.CUT_OFF:
                     return await self._cut_off(connection, row, keys_kept=arguments.keys_kept)
                 case Action.RESUME:
-                    await _put(connection, row, state="active")
+                    await put(connection, row, state="active")
                 case Action.SET_CREDENTIAL:
                     verifier = "{ARGON2ID}" + await asyncio.to_thread(HASHER.hash, secret)
-                    await _put(connection, row, password=verifier)
+                    await put(connection, row, password=verifier)
+                case Action.TRY_SIGN_IN:
+                    return await self._try(connection, row, secret, closed=arguments.closed)
                 case Action.UPDATE if item in COLUMNS:
-                    await _put(connection, row, **{COLUMNS[item]: arguments.value})
+                    await put(connection, row, **{COLUMNS[item]: arguments.value})
                 case Action.SET:
                     return await self._set(connection, row, item, arguments)
                 case Action.TRANSFER:
                     return await self._transfer(connection, row, arguments)
                 case Action.ARCHIVE:
-                    await _put(connection, row, state="archived")
+                    await put(connection, row, state="archived")
                 case Action.REOPEN:
-                    await _put(connection, row, state="suspended")
+                    await put(connection, row, state="suspended")
                 case Action.PARK:
                     until = datetime.fromisoformat(arguments.until)
-                    await _put(connection, row, state="parked", parked_until=until)
+                    await put(connection, row, state="parked", parked_until=until)
                     return Done(until=arguments.until)
                 case Action.RESTORE:
-                    await _put(connection, row, state="suspended", parked_until=None)
+                    await put(connection, row, state="suspended", parked_until=None)
                 case Action.PURGE:
                     await self._doveadm.empty(row["login"])
                     await connection.execute("DELETE FROM mailboxes WHERE id = %s", (row["id"],))
@@ -251,7 +248,7 @@ class DovecotConnector:
                     arguments.attributes.get("mail") or arguments.mail or f"{login}@{self._domain}",
                     ref.account_id,
                     "suspended" if arguments.closed else "active",
-                    _megabytes(settings.get("quota") or "1024"),
+                    megabytes(settings.get("quota") or "1024"),
                 ),
             )
         except psycopg.errors.UniqueViolation as error:
@@ -259,6 +256,19 @@ class DovecotConnector:
         row = await made.fetchone()
         assert row is not None
         return Done(external_id=str(row["id"]), login=login)
+
+    async def _try(
+        self, connection: Connection, row: Mapping[str, Any], secret: str, *, closed: bool
+    ) -> Done:
+        """Sign in once by ManageSieve; afterwards no password opens it, and it is closed again."""
+        verifier = "{ARGON2ID}" + await asyncio.to_thread(HASHER.hash, secret)
+        await put(connection, row, password=verifier, state="active")
+        try:
+            await asyncio.to_thread(self._scripts.sign_in, row["login"], secret)
+        finally:
+            state = "suspended" if closed else "active"
+            await put(connection, row, password="", state=state)
+        return Done(note="signed in", password_replaced=True)
 
     def _speakable(self, login: str) -> None:
         """doveadm takes ``*`` and ``?`` for wild cards, Dovecot's look-ups ``%`` for a variable."""
@@ -301,10 +311,10 @@ class DovecotConnector:
     ) -> Done:
         value = arguments.value
         if name == "quota":
-            await _put(connection, row, quota_mb=_megabytes(value or "1024"))
+            await put(connection, row, quota_mb=megabytes(value or "1024"))
         elif name == "alias":
             try:
-                await _put(connection, row, alias=value or None)
+                await put(connection, row, alias=value or None)
             except psycopg.errors.UniqueViolation as error:
                 self._taken(value, error)
         elif name in ("forward", "reply"):
@@ -344,7 +354,7 @@ class DovecotConnector:
         if arguments.mail:
             values["address"] = arguments.mail
         try:
-            await _put(connection, row, **values)
+            await put(connection, row, **values)
         except psycopg.errors.UniqueViolation as error:
             self._taken(login, error)
         return Done(login=login)
@@ -379,20 +389,3 @@ class DovecotConnector:
             )
         moved = tuple(Asset("mailbox", key, name) for key, name in moving)
         return Done(assets=moved, to=arguments.to_name)
-
-
-async def _put(connection: Connection, row: Mapping[str, Any], **values: object) -> None:
-    """Write some columns of one mailbox; their names are this module's own."""
-    columns = ", ".join(f"{name} = %({name})s" for name in values)
-    await connection.execute(
-        f"UPDATE mailboxes SET {columns} WHERE id = %(id)s",
-        {**values, "id": row["id"]},
-    )
-
-
-def _megabytes(value: str) -> int:
-    if not value.isdigit() or not 1 <= int(value) <= 10_000_000:
-        raise ApplicationRejected(
-            f"{value!r} is no quota.", remedy="Give whole megabytes, 2048 for two gigabytes."
-        )
-    return int(value)

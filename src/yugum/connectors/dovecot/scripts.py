@@ -75,6 +75,27 @@ class Scripts:
                 client.setactive(wanted.earlier)
                 client.deletescript(SCRIPT)
 
+    def sign_in(self, login: str, password: str) -> None:
+        """Sign in once as the mailbox itself.
+
+        Raises:
+            ApplicationRejected: the store does not let it in.
+        """
+        client = Client(self.host, self.port)
+        client.read_timeout = max(1, int(self.timeout))
+        try:
+            if not client.connect(login, password, starttls=self.starttls, authmech="PLAIN"):
+                raise ApplicationRejected(
+                    f"{self.name} does not let the new mailbox {login} sign in: "
+                    f"{_words(client.errmsg)}",
+                    remedy="Look at the store's log; then retry the step.",
+                )
+        except (Error, OSError) as error:
+            raise ApplicationUnavailable(f"{self.name}: ManageSieve fails: {error}") from error
+        finally:
+            with suppress(Error, OSError, AttributeError):
+                client.logout()
+
     @contextmanager
     def _signed_in(self, login: str) -> Iterator[Client]:
         client = Client(self.host, self.port)

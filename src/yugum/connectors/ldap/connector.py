@@ -11,11 +11,12 @@ from collections.abc import AsyncIterator, Mapping, Sequence
 from datetime import datetime
 
 import bonsai
-from bonsai import LDAPEntry, LDAPModOp, LDAPSearchScope
+from bonsai import LDAPEntry, LDAPSearchScope
 from bonsai.asyncio import AIOLDAPConnection
 
-from yugum.connectors.ldap.directory import Directory
+from yugum.connectors.ldap.directory import Directory, modify
 from yugum.connectors.ldap.entries import group_names, observed
+from yugum.connectors.ldap.groups import Groups
 from yugum.connectors.ldap.layout import HOME, PERMANENT, PERSON, Layout, first, parent, rdn_value
 from yugum.connectors.ldap.numbers import Numbers
 from yugum.connectors.ldap.schema import attributes_known
@@ -35,6 +36,7 @@ CAPABILITIES = frozenset(
         Capability.SETTINGS,
         Capability.PURGE,
         Capability.RENAME,
+        Capability.TRIAL,
     }
 )
 
@@ -61,7 +63,7 @@ class LdapConnector:
             connections=min(spec.connections, 16),
         )
         self._connect = self._directory.connect
-        self._groups: dict[str, str] = {}
+        self._groups = Groups(spec.name, layout, spec.timeout)
 
     async def close(self) -> None:
         await self._directory.close()
@@ -199,10 +201,12 @@ class LdapConnector:
                     if arguments.must_change is not None:  # else it is as the server's policy says
                         must = ["TRUE"] if arguments.must_change else []
                         await self._modify(connection, entry, {"pwdReset": must})
+                case Action.TRY_SIGN_IN:
+                    return await self._try(connection, entry, secret, closed=arguments.closed)
                 case Action.GRANT:
-                    await self._join(connection, entry, item)
+                    await self._groups.join(connection, entry, item)
                 case Action.REVOKE:
-                    await self._leave(connection, entry, item)
+                    await self._groups.leave(connection, entry, item)
                 case Action.SET | Action.UPDATE:
                     await self._set(connection, entry, item, arguments.value)
                 case Action.PARK:
@@ -220,17 +224,27 @@ class LdapConnector:
                     raise CannotDo(f"{self._name} cannot {action.value.replace('_', ' ')}.")
         return NOTHING_DONE
 
+    async def _try(
+        self, connection: AIOLDAPConnection, entry: LDAPEntry, secret: str, *, closed: bool
+    ) -> Done:
+        """Bind once as the entry; a new password lifts its lock, which is put back."""
+        await connection.modify_password(entry.dn, new_password=secret, timeout=self.call_timeout)
+        try:
+            await self._directory.sign_in(str(entry.dn), secret)
+        finally:
+            scrambled = [secrets.token_urlsafe(32)]
+            await self._modify(connection, entry, {"userPassword": scrambled})
+            if closed:
+                await self._modify(connection, entry, {"pwdAccountLockedTime": [PERMANENT]})
+        return Done(note="signed in", password_replaced=True)
+
     async def _modify(
         self,
         connection: AIOLDAPConnection,
         entry: LDAPEntry,
         values: Mapping[str, Sequence[str]],
     ) -> None:
-        """Replace attributes in one request; no value takes the attribute away (RFC 4511 4.6)."""
-        changed = LDAPEntry(entry.dn, connection)
-        for name, wanted in values.items():
-            changed.change_attribute(name, LDAPModOp.REPLACE, *wanted)  # type: ignore[arg-type]
-        await changed.modify(timeout=self.call_timeout)
+        await modify(connection, entry.dn, values, self.call_timeout)
 
     async def _create(
         self, connection: AIOLDAPConnection, ref: AccountRef, arguments: Arguments
@@ -303,40 +317,6 @@ class LdapConnector:
             f"{self._name} has an entry {login} already that is not ours.",
             remedy="Link that account to the person, or choose another login.",
         )
-
-    async def _group_dn(self, connection: AIOLDAPConnection, name: str) -> str:
-        if name not in self._groups:
-            layout = self._layout
-            condition = f"(&(objectClass=groupOfNames){layout.named('cn', name)})"
-            base = f"{layout.groups},{layout.base}"
-            found = await connection.search(base, LDAPSearchScope.SUB, condition, ["1.1"])
-            if not found:
-                raise ApplicationRejected(
-                    f"{self._name} has no group {name}.",
-                    remedy="Create it there, or correct the role that gives it.",
-                )
-            self._groups[name] = str(found[0].dn)
-        return self._groups[name]
-
-    async def _join(self, connection: AIOLDAPConnection, entry: LDAPEntry, name: str) -> None:
-        group = LDAPEntry(await self._group_dn(connection, name), connection)
-        group.change_attribute("member", LDAPModOp.ADD, str(entry.dn))  # type: ignore[arg-type]
-        try:
-            await group.modify(timeout=self.call_timeout)
-        except bonsai.TypeOrValueExists:
-            return
-
-    async def _leave(self, connection: AIOLDAPConnection, entry: LDAPEntry, name: str) -> None:
-        dn = await self._group_dn(connection, name)
-        group = LDAPEntry(dn, connection)
-        group.change_attribute("member", LDAPModOp.DELETE, str(entry.dn))  # type: ignore[arg-type]
-        try:
-            await group.modify(timeout=self.call_timeout)
-        except bonsai.NoSuchAttribute:
-            return
-        except bonsai.ObjectClassViolation:
-            # A group of names must have a member: its last one is replaced by the base's own name.
-            await self._modify(connection, LDAPEntry(dn), {"member": [self._layout.base]})
 
     async def _set(
         self, connection: AIOLDAPConnection, entry: LDAPEntry, name: str, value: str

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import asyncio
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Mapping, Sequence
 from contextlib import asynccontextmanager
 
 import bonsai
+from bonsai import LDAPEntry, LDAPModOp
 from bonsai.asyncio import AIOConnectionPool, AIOLDAPConnection
 
 from yugum.connectors.ldap.layout import Layout
@@ -31,12 +32,37 @@ class Directory:
         self._name = name
         self._bind = layout.bind
         self._timeout = timeout
-        client = bonsai.LDAPClient(url)
-        client.set_credentials("SIMPLE", user=layout.bind, password=password)
-        client.set_cert_policy("demand")
-        if layout.ca_file:
-            client.set_ca_cert(layout.ca_file)
+        self._url = url
+        self._ca_file = layout.ca_file
+        client = self._client(layout.bind, password)
         self._pool = AIOConnectionPool(client, 0, connections, timeout=timeout)
+
+    def _client(self, user: str, password: str) -> bonsai.LDAPClient:
+        client = bonsai.LDAPClient(self._url)
+        client.set_credentials("SIMPLE", user=user, password=password)
+        client.set_cert_policy("demand")
+        if self._ca_file:
+            client.set_ca_cert(self._ca_file)
+        return client
+
+    async def sign_in(self, dn: str, password: str) -> None:
+        """Bind once as somebody, on a connection of its own (RFC 4513 5.1.3).
+
+        Raises:
+            ApplicationRejected: the directory does not let them in.
+        """
+        try:
+            made = await self._client(dn, password).connect(True, timeout=self._timeout)
+        except LOST as error:
+            raise ApplicationUnavailable(
+                f"{self._name} does not answer ({type(error).__name__})."
+            ) from error
+        except bonsai.LDAPError as error:
+            raise ApplicationRejected(
+                f"{self._name} does not let the new account sign in: {error}",
+                remedy="Look at its rules for passwords and locks; then retry the step.",
+            ) from error
+        made.close()
 
     async def close(self) -> None:
         await self._pool.close()
@@ -73,3 +99,13 @@ class Directory:
         finally:
             if connection is not None:
                 await self._pool.put(connection)
+
+
+async def modify(
+    connection: AIOLDAPConnection, dn: object, values: Mapping[str, Sequence[str]], timeout: float
+) -> None:
+    """Replace attributes in one request; no value takes the attribute away (RFC 4511 4.6)."""
+    changed = LDAPEntry(str(dn), connection)
+    for name, wanted in values.items():
+        changed.change_attribute(name, LDAPModOp.REPLACE, *wanted)  # type: ignore[arg-type]
+    await changed.modify(timeout=timeout)

@@ -34,6 +34,7 @@ CAPABILITIES = frozenset(
         Capability.CREDENTIAL,
         Capability.PURGE,
         Capability.RENAME,
+        Capability.TRIAL,
     }
 )
 PARKED = re.compile(r"parked until (\S+)")
@@ -180,6 +181,8 @@ class PostgresConnector:
                     await self._mark(connection, role, ref, "", row)
                 case Action.SET_CREDENTIAL:
                     await self._password(connection, row["rolname"], secret)
+                case Action.TRY_SIGN_IN:
+                    return await self._try(connection, row, secret, closed=arguments.closed)
                 case Action.GRANT:
                     statement = sql.SQL("GRANT {} TO {}").format(sql.Identifier(item), role)
                     await connection.execute(statement)
@@ -262,6 +265,21 @@ class PostgresConnector:
             (row["oid"],),
         )
         return Done(suspended=True, ended={"sessions": len(await result.fetchall())})
+
+    async def _try(
+        self, connection: Connection, row: Mapping[str, Any], secret: str, *, closed: bool
+    ) -> Done:
+        """Connect once as the role; afterwards nobody knows its password, and it is closed again."""
+        role, login = sql.Identifier(row["rolname"]), row["rolname"]
+        await self._password(connection, login, secret)
+        await self._alter(connection, role, "LOGIN")
+        try:
+            await self._pool.sign_in(login, secret)
+        finally:
+            if closed:
+                await self._alter(connection, role, "NOLOGIN")
+            await self._password(connection, login, secrets.token_urlsafe(32))
+        return Done(note="signed in", password_replaced=True)
 
     async def _alter(self, connection: Connection, role: sql.Identifier, word: str) -> None:
         await connection.execute(sql.SQL("ALTER ROLE {} {}").format(role, sql.SQL(word)))

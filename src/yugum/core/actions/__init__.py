@@ -61,6 +61,7 @@ class Action(StrEnum):
     SET = "set"
     UPDATE = "update"
     TRANSFER = "transfer"
+    TRY_SIGN_IN = "try_sign_in"
     SET_CREDENTIAL = "set_credential"
     DELETE = "delete"
     PARK = "park"
@@ -293,6 +294,8 @@ class ActionSpec(ABC):
     """Whether looking shows that it was done."""
     blind = False
     """Whether looking beforehand cannot show that it was done; afterwards it can be read back."""
+    throwaway = False
+    """Whether the credential that it makes is used once and kept by nobody."""
     comes_with: frozenset[Action] = frozenset()
     """The actions that it is planned along with, by ``come_along``."""
     told_until = False

@@ -19,6 +19,7 @@ from yugum.core.actions.run import Run
 from yugum.core.actions.seat import FreeSeat, TakeSeat
 from yugum.core.actions.set import Set
 from yugum.core.actions.transfer import Transfer
+from yugum.core.actions.trial import TrySignIn
 from yugum.core.actions.update import Update
 
 ACTIONS: Mapping[Action, ActionSpec] = {
@@ -43,6 +44,7 @@ ACTIONS: Mapping[Action, ActionSpec] = {
         Transfer(),
         Set(),
         Update(),
+        TrySignIn(),
         SetCredential(),
         Run(),
     )

@@ -8,6 +8,7 @@ from yugum.core.accounts import Account, HoldingKind, Observed
 from yugum.core.actions import Action, ActionSpec, Arguments, Facet, Needs, Phase, Words
 from yugum.core.applications import Application, Capability
 from yugum.core.desired import filled_in
+from yugum.core.references import is_as
 
 if TYPE_CHECKING:
     from yugum.core.decisions import LedgerKey, Origin
@@ -91,7 +92,7 @@ def plan_setting(  # noqa: PLR0913 - what a step can be told
 ) -> None:
     """Set one setting of an account, where it is not so already."""
     was = account.settings.get(name, "") if account else ""
-    if was == value or not application.can(Capability.SETTINGS):
+    if is_as(was, value) or not application.can(Capability.SETTINGS):
         return
     if name in MAIL_SETTINGS:
         phase = phase or Phase.MAIL

@@ -93,7 +93,7 @@ class Sight:
                 arguments = replace(arguments, sealed="")
             else:
                 secret = make(profile.password_length, profile.password_needs, secrets.choice)
-                kept = self._tools.vault.seal(secret)
+                kept = None if spec.throwaway else self._tools.vault.seal(secret)
         if spec.seats and not self.application.can(Capability.SEATS):
             return Done(kept_by="Yugum"), None
         connector = await self._open()
