@@ -131,7 +131,7 @@ password_query = SELECT login AS user, password FROM mailboxes \
   WHERE login = '%u' AND state = 'active' AND password <> ''
 user_query = SELECT '{folder}/mail/' || id AS home, \
   '*:storage=' || quota_mb || 'M' AS quota_rule, login AS user \
-  FROM mailboxes WHERE (login = '%u' OR alias = '%u') \
+  FROM mailboxes WHERE (login = '%u' OR alias = '%u' OR unseen = '%u') \
     AND (state IN ('active', 'suspended') OR '%s' = 'doveadm')
 iterate_query = SELECT login AS user FROM mailboxes WHERE state IN ('active', 'suspended')
 """

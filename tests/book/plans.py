@@ -39,7 +39,7 @@ from yugum.core.drafts import Draft
 from yugum.core.planning import plan_subject
 from yugum.core.plans import Plan
 from yugum.core.quick import plan_quick
-from yugum.core.renames import aliases, plan_rename
+from yugum.core.renames import kept_as, plan_rename
 from yugum.core.returns import plan_return
 from yugum.core.reverts import plan_revert
 from yugum.core.undo import plan_undo
@@ -449,14 +449,16 @@ def renames() -> Lines:
         yield f"# {name}"
         yield from show.plan(plan_rename(subject(new, *have), world(), NOW, "mquill"))
     apps, ids = world().applications, {"crew": "i1", "reports": "i2", "tickets": "i3"}
-    silent = with_app("crew", capabilities=ALL - {Capability.SETTINGS}).applications
+    settings = {i: a.profile.alias_setting for i, a in apps.items()}
     for name, known, days in (
-        ("60 days", apps, 60),
-        ("none", apps, 0),
-        ("no settings", silent, 60),
+        ("60 days", settings, 60),
+        ("none", settings, 0),
+        ("no settings", {}, 60),
     ):
         yield f"# aliases for {name}"
-        for made in aliases(MARA, ids, known, "mquill", days, NOW, "ines"):
+        where = {i: (ids[i], known.get(i, "")) for i in ids}
+        until, why = NOW + timedelta(days=days), f"the old name for {days} days"
+        for made in kept_as(MARA, where, "mquill", until, NOW, "ines", why):
             yield show.told(made)
 
 

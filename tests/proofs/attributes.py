@@ -12,6 +12,7 @@ import yaml
 
 from tests.outside import Outside
 from tests.proofs.leaver import refused
+from tests.proofs.mail import OUTSIDE, takes
 from tests.proofs.play import Play
 from yugum.core.applications import Deletion, Trust
 from yugum.core.deviations import DeviationKind, DeviationState
@@ -197,7 +198,7 @@ def _tried(play: Play) -> None:
                 employee_number="49009",
                 department="Timetables",
                 title="Timetable planner",
-                starts=(play.now + timedelta(days=3)).date(),
+                starts=(play.now + timedelta(days=3)).date().isoformat(),
                 time_zone=ZONE,
             )
         ]
@@ -438,7 +439,10 @@ def _sensitive(play: Play, yard: Outside, office: Outside) -> None:
         "user_name": "aberg9",
         "mail": "aberg9@morrowsound.example",
     }
-    docket = play.confirm(play.plan(Verb.RENAME, SHE, changes=changes, sensitive=True))
+    batch = play.plan(Verb.RENAME, SHE, changes=changes, sensitive=True, until="+10d")
+    told = [c.text for c in batch.plans[0].cautions if c.code == "old-mail"]
+    report.check("the plan says what becomes of mail", "arrives unseen until" in told[0], told)
+    docket = play.confirm(batch)
     report.equal("the docket is done", docket.outcome, "done")
     now = "aberg9"
     shown: dict[str, Any] = {
@@ -454,3 +458,9 @@ def _sensitive(play: Play, yard: Outside, office: Outside) -> None:
         text = repr(account).casefold()
         traces = [old for old in ("alma", "sund,", "'sund'", SHE) if old in text]
         report.check(f"{name}: none", bool(account) and not traces, account)
+    store = play.stage.mail_stores[0]
+    store.send(SHE, OUTSIDE, "To the old address")
+    report.equal("mail to the old address arrives", store.subjects(now), ["To the old address"])
+    advance(play.client, "+11d")
+    play.until(lambda: not takes(store, SHE))
+    report.check("and bounces when its time is over", not takes(store, SHE))

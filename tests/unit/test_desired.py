@@ -11,14 +11,14 @@ import pytest
 from tests.builders import RULES, account, by_role, person, role, subject, world
 from yugum.core.accounts import AccountState, HoldingKind
 from yugum.core.actions import Action, Phase
-from yugum.core.applications import Application, Capability, Profile, Trust
+from yugum.core.applications import Application, Capability, Trust
 from yugum.core.causes import MoverCause, cause_document, cause_from
 from yugum.core.conditions import EVERYONE
 from yugum.core.decisions import Decision, DecisionKind, Payload
 from yugum.core.desired import World, desired
 from yugum.core.obligations import owed
 from yugum.core.planning import plan_subject
-from yugum.core.renames import aliases, plan_rename
+from yugum.core.renames import kept_as, plan_rename
 from yugum.core.roles import (
     Exclusion,
     Given,
@@ -177,8 +177,10 @@ def test_a_rename_names_what_cannot_follow() -> None:
 
 
 def test_an_alias_lasts_exactly_its_days() -> None:
-    crew = Application(id="crew", name="Crew", kind="scim", profile=Profile(alias_setting="alias"))
-    made = aliases(person(), {"crew": "d1"}, {"crew": crew}, "mquill", 30, NOW, "iholm")
+    until = NOW + timedelta(days=30)
+    where = {"crew": ("d1", "alias"), "reports": ("d2", "")}
+    made = kept_as(person(), where, "mquill", until, NOW, "iholm", "the old name")
+    assert kept_as(person(), where, "mquill", NOW, NOW, "iholm", "for no time") == []
     assert [(d.starts, d.ends) for d in made] == [(NOW, NOW + timedelta(days=30))]
     who = subject(decisions=tuple(made))
     assert desired(who, Rules(), NOW)["crew"].settings["alias"][0] == "mquill"

@@ -317,6 +317,11 @@ def absence(
     help="The id of an account under another login: one under WHO's own takes its place.",
 )
 @click.option("--sensitive", is_flag=True, help="Hide the former name from all but administrators.")
+@click.option(
+    "--mail-until",
+    default="",
+    help="Sensitive: mail to the old address arrives unseen until then; it bounces if left out.",
+)
 @confirming
 @pass_context
 def rename(
@@ -330,6 +335,7 @@ def rename(
     at: str,
     accounts: tuple[str, ...],
     sensitive: bool,
+    mail_until: str,
     said: Said,
 ) -> None:
     """Give WHO a new name; the old login stays an alias for as long as the rules say."""
@@ -353,6 +359,7 @@ def rename(
         accounts=list(accounts),
         changes={k: v for k, v in changes.items() if v},
         sensitive=sensitive,
+        until=mail_until,
     )
     sys.exit(carry_out(context, plan, said))
 

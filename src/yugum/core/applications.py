@@ -79,7 +79,8 @@ class Profile:
     ``suspended_refuses_mail`` a leaver's account is locked as long as its mail goes on, then suspended. ``calls_per_second``
     goes for all workers together, ``ceiling_per_hour`` for steps that take something away, cut-offs
     apart; 0 sets no limit. A joiner's account is made ``prepare_days`` before the first day, closed
-    until then. ``alias_setting`` names the setting that holds further logins. Where accounts arrive by the synchronisation
+    until then. ``alias_setting`` names the setting that holds further logins, ``unseen_setting``
+    one under which mail arrives without anybody seeing it. Where accounts arrive by the synchronisation
     of another application, ``comes_from`` names that: there they are made and changed, and cut off in both. With ``must_change`` an
     initial credential has to be changed at the first sign-in; with ``tries_sign_in`` a new account is tried once
     before its owner gets it. A reading that misses ``fall_percent`` of the
@@ -105,6 +106,7 @@ class Profile:
     login_length: int = 64
     prepare_days: int = 0
     alias_setting: str = ""
+    unseen_setting: str = ""
     comes_from: str = ""
     admin_group: str = ""
     primary_group: str = ""
@@ -139,6 +141,7 @@ class ProfileChange:
     login_length: int | None = None
     prepare_days: int | None = None
     alias_setting: str | None = None
+    unseen_setting: str | None = None
     comes_from: str | None = None
     admin_group: str | None = None
     primary_group: str | None = None

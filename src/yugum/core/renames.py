@@ -9,8 +9,7 @@ from yugum.core.accounts import Account, AccountKind, HoldingKind
 from yugum.core.actions import GONE, Action
 from yugum.core.actions.rename import rename
 from yugum.core.actions.update import update
-from yugum.core.applications import Application, Capability, Trust
-from yugum.core.dates import days_later
+from yugum.core.applications import Capability, Trust
 from yugum.core.decisions import Decision, DecisionKind, Payload, in_force
 from yugum.core.desired import Subject, World, desired, replaced
 from yugum.core.drafts import Draft
@@ -56,11 +55,11 @@ def plan_rename(subject: Subject, world: World, at: datetime, before: str) -> Pl
             )
         else:
             rename(draft, application, account)
-    _forget(draft)
+    _forget(draft, before)
     return draft.finish(Verb.RENAME)
 
 
-def _forget(draft: Draft) -> None:
+def _forget(draft: Draft, before: str) -> None:
     """Where a former name is nobody's business every attribute follows that still says it.
 
     Also one that is otherwise set once; of one that nothing makes it is said that it stays.
@@ -73,6 +72,8 @@ def _forget(draft: Draft) -> None:
         for name in d.payload.names
     ]
     veil = Veil(names={subject.person.id: names})
+    if names and before.casefold() != subject.person.user_name.casefold():
+        _mail_to(draft, before)
     for account in subject.accounts if names else ():
         application = draft.world.applications.get(account.application_id)
         if application is None or account.state in GONE:
@@ -82,7 +83,8 @@ def _forget(draft: Draft) -> None:
         renamed = any(s.action is Action.RENAME for s in mine)
         done = {s.item for s in mine} | (BY_RENAME if renamed else frozenset())
         for name, value in sorted(account.settings.items()):
-            if name in done or veil.hide(value, subject.person.id) == value:
+            unseen = name == application.profile.unseen_setting
+            if name in done or unseen or veil.hide(value, subject.person.id) == value:
                 continue
             if name in usual and application.trust is Trust.FULL:
                 update(draft, application, account, name, usual[name], "the former name goes")
@@ -90,6 +92,25 @@ def _forget(draft: Draft) -> None:
                 text = f"{application.name}: {name} keeps the former name"
                 text += "; say under accounts in the rules what it is made of."
                 draft.warn("former-name", text)
+
+
+def _mail_to(draft: Draft, before: str) -> None:
+    """Say what becomes of mail to a former address that is nobody's business."""
+    made = in_force(draft.subject.decisions, draft.at)
+    for application in draft.world.applications.values():
+        name = application.profile.unseen_setting
+        if not name:
+            continue
+        until = next(
+            (
+                d.ends
+                for d in made
+                if (d.payload.application, d.payload.item) == (application.id, name)
+            ),
+            None,
+        )
+        how = f"arrives unseen until {until:%-d %b %Y %H:%M} UTC" if until else "bounces"
+        draft.warn("old-mail", f"{application.name}: mail to {before} {how}.")
 
 
 BY_RENAME = frozenset({"login", "displayName", "emails.work", "cn", "sn", "givenName", "mail"})
@@ -138,23 +159,22 @@ def not_renamed(subject: Subject, world: World, before: str) -> list[Account]:
     return found
 
 
-def aliases(
+def kept_as(
     person: Person,
-    accounts: Mapping[str, str],
-    applications: Mapping[str, Application],
+    where: Mapping[str, tuple[str, str]],
     before: str,
-    days: int,
+    until: datetime,
     at: datetime,
     author: str,
+    reason: str,
 ) -> list[Decision]:
-    """Exceptions that keep the old login as an alias for ``days``, where there are aliases.
+    """Exceptions that keep the old login for a time in a setting that takes it, as an alias or unseen.
 
-    ``accounts`` maps an application to the id that its decision gets.
+    ``where`` maps an application to the id that its decision gets and the setting.
     """
     found = []
-    for application_id, decision_id in sorted(accounts.items()):
-        name = applications[application_id].profile.alias_setting
-        if not name or days <= 0 or not applications[application_id].can(Capability.SETTINGS):
+    for application_id, (decision_id, name) in sorted(where.items()):
+        if not name or until <= at:
             continue
         payload = Payload(
             application=application_id, kind=HoldingKind.SETTING, item=name, value=before
@@ -166,9 +186,9 @@ def aliases(
                 kind=DecisionKind.GRANT,
                 payload=payload,
                 author=author,
-                reason=f"the old name for {days} days",
+                reason=reason,
                 starts=at,
-                ends=days_later(at, days, person.time_zone),
+                ends=until,
             )
         )
     return found

@@ -217,7 +217,8 @@ async def _must_be_known(
             }
         case HoldingKind.SETTING:
             profile = application.profile
-            known |= {*profile.standard_settings, *profile.leaver_settings, profile.alias_setting}
+            known |= {*profile.standard_settings, *profile.leaver_settings}
+            known |= {profile.alias_setting, profile.unseen_setting}
             mapped = (await load_rules(unit)).mapped(application_id)
             known |= {*application.attributes, *mapped.levels, *mapped.units}
     known |= {

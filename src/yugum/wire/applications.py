@@ -56,6 +56,7 @@ class ProfileDocument(Request):
     login_length: Annotated[int, Field(ge=1, le=256)] = 64
     prepare_days: Annotated[int, Field(ge=0, le=365)] = 0
     alias_setting: Line = ""
+    unseen_setting: Line = ""
     comes_from: Line = ""
     admin_group: Line = ""
     calls_per_second: Annotated[float, Field(ge=0, le=100_000)] = 0.0
@@ -119,6 +120,7 @@ class ProfileView(Model):
     login_length: int
     prepare_days: int
     alias_setting: str
+    unseen_setting: str
     comes_from: str
     tries_sign_in: bool
     admin_group: str
@@ -151,6 +153,7 @@ class RuledView(Model):
     login_length: Said[int] = None
     prepare_days: Said[int] = None
     alias_setting: Said[str] = None
+    unseen_setting: Said[str] = None
     comes_from: Said[str] = None
     admin_group: Said[str] = None
     tries_sign_in: Said[bool] = None

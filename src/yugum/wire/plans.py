@@ -24,7 +24,8 @@ class NewPlan(Request):
     takes back; ``accounts`` with an ``action`` are for verb ``account``, or people with a
     ``measure``, its ``ground`` and the day of ``review``: a precaution. ``left_out`` maps steps
     (``application/action/item``) to why they are not to be done. ``confidential`` shows the plan to its author only until it is
-    confirmed. A ``sensitive`` rename hides the former names from everybody but administrators. ``last_day`` and ``contract_ends`` are a leaver's other two dates.
+    confirmed. A ``sensitive`` rename hides the former names from everybody but administrators;
+    mail to the old address arrives unseen ``until`` then, or bounces. ``last_day`` and ``contract_ends`` are a leaver's other two dates.
     ``reference``, ``reason`` and ``override`` are for what is confidential, which keeps them until it
     is fired; of other plans they are given when these are confirmed.
     """

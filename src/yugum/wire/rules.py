@@ -263,6 +263,11 @@ class RuledProfile(_Part):
     seat_at_restore: SeatReturn | None = None
     primary_group: Name | None = None
     alias_setting: Name | None = None
+    unseen_setting: Name | None = Field(
+        None,
+        description="The setting with a name under which mail arrives and which nobody sees: after a "
+        "sensitive rename.",
+    )
     comes_from: Text | None = Field(
         None,
         description="Accounts arrive by the synchronisation of this application: they are made, named "

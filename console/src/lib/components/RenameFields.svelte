@@ -21,6 +21,14 @@
 <label class="check"
   ><input type="checkbox" bind:checked={plan.sensitive} /> Hide the former name from everybody but administrators</label
 >
+{#if plan.sensitive}
+  <label class="field"
+    ><span>Mail to the old address arrives unseen until (left out: it bounces)</span><input
+      bind:value={plan.until}
+      placeholder="+60d"
+    /></label
+  >
+{/if}
 {#if plan.tried.length}
   <ul class="soft">
     {#each plan.tried as t (t.name + t.pattern)}<li>{t.name || t.pattern}: {t.problem}</li>{/each}

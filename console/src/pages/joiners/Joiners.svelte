@@ -67,7 +67,7 @@
               <td
                 >{[
                   line.credential,
-                  line.lacks.includes(line.tried) ? '' : line.tried,
+                  line.lacks.includes(line.tried ?? '') ? '' : line.tried,
                   line.signed_in ? 'has signed in' : ''
                 ]
                   .filter(Boolean)

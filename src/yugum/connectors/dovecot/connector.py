@@ -53,6 +53,8 @@ STATES = {
 }
 COLUMNS = {"realname": "display_name", "mail": "address"}
 """The attributes of a mailbox, by the columns in which they are kept."""
+NAMES = ("alias", "unseen")
+"""Further names under which mail arrives; of the second nobody is told."""
 WITH_MAIL = (AccountState.ACTIVE, AccountState.SUSPENDED)
 """States in which Dovecot knows the mailbox, so that its scripts can be asked for."""
 PAGE = 200
@@ -167,8 +169,7 @@ class DovecotConnector:
         settings = {"quota": str(row["quota_mb"])} | (ours.settings() if ours else {})
         attributes = {"realname": row["display_name"], "mail": row["address"]}
         settings |= {name: value for name, value in attributes.items() if value}
-        if row["alias"]:
-            settings["alias"] = row["alias"]
+        settings |= {name: row[name] for name in NAMES if row[name]}
         return Observed(
             external_id=str(row["id"]),
             login=row["login"],
@@ -312,9 +313,9 @@ class DovecotConnector:
         value = arguments.value
         if name == "quota":
             await put(connection, row, quota_mb=megabytes(value or "1024"))
-        elif name == "alias":
+        elif name in NAMES:
             try:
-                await put(connection, row, alias=value or None)
+                await put(connection, row, **{name: value or None})
             except psycopg.errors.UniqueViolation as error:
                 self._taken(value, error)
         elif name in ("forward", "reply"):
@@ -329,7 +330,7 @@ class DovecotConnector:
         else:
             raise ApplicationRejected(
                 f"{self._name} has no setting {name}.",
-                remedy="It has quota, alias, forward and reply.",
+                remedy="It has quota, alias, unseen, forward and reply.",
             )
         return Done(values={name: value})
 

@@ -10,6 +10,7 @@ CREATE TABLE mailboxes (
   id uuid PRIMARY KEY DEFAULT gen_random_uuid(),
   login text NOT NULL UNIQUE,
   alias text UNIQUE,
+  unseen text UNIQUE,
   password text NOT NULL DEFAULT '',
   display_name text NOT NULL DEFAULT '',
   address text NOT NULL DEFAULT '',
@@ -32,7 +33,7 @@ CREATE TABLE app_passwords (
 """The table that Dovecot's SQL look-ups read; docs/guide/mail-store.md shows both sides.
 
 A mailbox receives mail while it is active or suspended, and its owner signs in while it is active.
-``owner`` is whoever the mailbox was handed to. App passwords are stored as pgcrypto's crypt() text.
+Mail to its ``alias`` reaches it, and to ``unseen``, of which nobody is told. ``owner`` is whoever the mailbox was handed to. App passwords are stored as pgcrypto's crypt() text.
 """
 
 SCRIPT = "yugum"

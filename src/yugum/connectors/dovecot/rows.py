@@ -9,7 +9,7 @@ from yugum.connectors.pooled import Connection
 from yugum.errors import ApplicationRejected
 
 ROWS = """
-SELECT b.id, b.login, b.alias, b.display_name, b.address, b.state, b.parked_until, b.account,
+SELECT b.id, b.login, b.alias, b.unseen, b.display_name, b.address, b.state, b.parked_until, b.account,
   b.quota_mb, (SELECT count(*) FROM app_passwords a WHERE a.mailbox = b.id) AS keys,
   (SELECT array_agg(ARRAY[o.id::text, o.login] ORDER BY o.login) FROM mailboxes o
     WHERE coalesce(o.owner, o.id) = b.id) AS owned

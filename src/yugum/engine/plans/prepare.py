@@ -7,8 +7,10 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from datetime import datetime, timedelta
 
+from yugum.core.applications import Capability
 from yugum.core.approvals import Asked, needing
 from yugum.core.causes import CAUSES, Cause, LeaverCause, RenameCause
+from yugum.core.dates import days_later, parse_moment
 from yugum.core.decisions import Decision, DecisionKind, Payload, closed_since
 from yugum.core.desired import Subject, World
 from yugum.core.dockets import Docket, OpenStep
@@ -17,7 +19,7 @@ from yugum.core.lines import NOTHING
 from yugum.core.people import Person, PersonState, full_name, state_at
 from yugum.core.plans import Caution, FieldChange, Plan, PlannedStep
 from yugum.core.precautions import precautions
-from yugum.core.renames import aliases, not_renamed, replacing
+from yugum.core.renames import kept_as, not_renamed, replacing
 from yugum.core.requests import PlanRequest
 from yugum.core.roles import Rules
 from yugum.core.veils import former_names
@@ -215,7 +217,7 @@ def _settled(
             return replace(meaning, over=tuple(d.id for d in over))
         case Verb.RENAME:
             veil = _veil(before, person, actor.login) if request.sensitive else ()
-            kept = [] if request.sensitive else _aliases(meaning, before, subject, world, actor)
+            kept = _kept_as(request, meaning, before, subject, world, actor)
             anew = _replaced(request, meaning, before, subject, world, actor, now)
             return replace(meaning, decisions=(*veil, *kept, *anew))
         case Verb.EXTENSION:
@@ -268,17 +270,46 @@ def _replaced(
     ]
 
 
-def _aliases(
-    meaning: Meaning, before: Person, subject: Subject, world: World, actor: Actor
+def _kept_as(
+    request: PlanRequest,
+    meaning: Meaning,
+    before: Person,
+    subject: Subject,
+    world: World,
+    actor: Actor,
 ) -> list[Decision]:
-    """The exceptions that keep an old login as an alias for the time that the rules say."""
-    if meaning.renamed_from == meaning.after.user_name:
-        return []
-    mine = {a.application_id: str(uuid.uuid4()) for a in subject.accounts}
+    """The exceptions that keep an old login: as an alias, or, where it is nobody's business, unseen.
+
+    Raises:
+        InvalidInput: a day is named until which nothing is kept.
+    """
+    after, due = meaning.after, meaning.due
+    if request.until and not request.sensitive:
+        raise InvalidInput(
+            "A day is named for the old address of a sensitive rename only; an alias stays as long as the "
+            "rules say.",
+            place="until",
+            remedy="Leave it out, or hide the former name.",
+        )
     days = world.rules.procedure(Verb.RENAME).alias_days
-    return aliases(
-        meaning.after, mine, world.applications, before.user_name, days, meaning.due, actor.login
-    )
+    until, reason = days_later(due, days, after.time_zone), f"the old name for {days} days"
+    if request.sensitive:
+        until = parse_moment(request.until, due, after.time_zone) if request.until else due
+        reason = "mail to the old address arrives unseen"
+    if request.until and until <= due:
+        raise InvalidInput(
+            f"{request.until} is not after the rename.", place="until", remedy="Name a later day."
+        )
+    if meaning.renamed_from == after.user_name:
+        return []
+    where = {}
+    for account in subject.accounts:
+        application = world.applications[account.application_id]
+        profile = application.profile
+        name = profile.unseen_setting if request.sensitive else profile.alias_setting
+        if application.can(Capability.SETTINGS):
+            where[application.id] = (str(uuid.uuid4()), name)
+    return kept_as(after, where, before.user_name, until, due, actor.login, reason)
 
 
 def _veil(before: Person, after: Person, author: str) -> tuple[Decision, ...]:
