@@ -107,8 +107,9 @@ def test_a_hold_without_end_lets_nothing_fall_due_and_brings_back_what_is_delete
     suspended = account(state=AccountState.SUSPENDED)
     assert owed(leaver(suspended, decisions=(hold(),)), world(), NOW) == ()
     deleted = account(state=AccountState.DELETED, recoverable_until=NOW + timedelta(days=11))
-    (back,) = owed(leaver(deleted, decisions=(hold(),)), world(), NOW)
+    back, again = owed(leaver(deleted, decisions=(hold(),)), world(), NOW)
     assert (back.kind, back.due) == ("purge", NOW)
+    assert (again.kind, again.due) == ("recheck", NOW + timedelta(days=11))
     assert "brings it back" in back.basis
 
 

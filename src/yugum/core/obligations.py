@@ -233,5 +233,13 @@ def _turns(
     mine |= {a.application_id: world.applications[a.application_id] for a in ruled(subject, world)}
     moments = dates(subject, mine.values())
     moments += _mail_ends(subject, mine)
+    # Until then a hold brings the account back, afterwards it keeps it: another line.
+    moments += [
+        (account.recoverable_until, "a window ends under a hold")
+        for account in ruled(subject, world)
+        if account.state is AccountState.DELETED
+        and account.recoverable_until is not None
+        and brought_back(subject, world, account, at) is not None
+    ]
     moments += [(due, f"{step.name} runs") for _, step, due in later_steps(subject, world)]
     return sorted((m for m in moments if m[0] > at), key=lambda m: m[0])[:1]
