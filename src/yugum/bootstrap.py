@@ -27,6 +27,7 @@ from yugum.engine.declined import DeclinedPeople
 from yugum.engine.disconnecting import Disconnecting
 from yugum.engine.dockets import Dockets
 from yugum.engine.equipment import Equipment
+from yugum.engine.groups import Groups
 from yugum.engine.links import Links
 from yugum.engine.mails import Mails
 from yugum.engine.names import Names
@@ -206,6 +207,7 @@ async def open_house(settings: Settings) -> AsyncIterator[House]:
         readiness=Readiness(database, clock),
         shared=Shared(database, clock),
         equipment=Equipment(database, clock),
+        groups=Groups(database, clock),
         applications=Applications(database, connectors, clock, keys),
         clock=Clock(database, clock, mails.remind),
         comparing=Comparing(database),

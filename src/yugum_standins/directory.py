@@ -245,14 +245,16 @@ def person_entry(
     return entry
 
 
-def group_entry(name: str, members: Iterable[str]) -> bonsai.LDAPEntry:
-    """A group of people (by login) and of groups (``group:NAME``)."""
+def group_entry(name: str, members: Iterable[str], owner: str = "") -> bonsai.LDAPEntry:
+    """A group of people (by login) and of groups (``group:NAME``), and whose it is."""
     entry = bonsai.LDAPEntry(f"cn={name},ou=groups,{BASE}")
     entry["objectClass"], entry["cn"] = ["groupOfNames"], [name]
     entry["member"] = [
         f"cn={m[6:]},ou=groups,{BASE}" if m.startswith("group:") else f"uid={m},ou=people,{BASE}"
         for m in members
     ] or [BASE]
+    if owner:
+        entry["owner"] = [f"uid={owner},ou=people,{BASE}"]
     return entry
 
 

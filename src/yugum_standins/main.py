@@ -15,7 +15,8 @@ import uvloop
 from aiohttp import web
 
 from yugum.cluster import die_with_parent
-from yugum_standins.scim import MESSAGE, Provider, ScimProblem, Traits, reply
+from yugum_standins.scim import Provider
+from yugum_standins.scim_wire import MESSAGE, ScimProblem, Traits, reply
 from yugum_standins.state import BusinessClock, Store
 
 FAULTS = {

@@ -446,7 +446,9 @@ def crew_seed(people: list[Employee], bought: int) -> dict[str, Any]:
             "apiKeys": 1,
         }
     )
-    return {"licenses": {PLANNER: bought}, "groups": GROUPS, "users": users}
+    head = next(p.user_name for p in people if p.title == "Head of Timetables" and p.groups)
+    owners = dict.fromkeys(GROUPS, head)
+    return {"licenses": {PLANNER: bought}, "groups": GROUPS, "owners": owners, "users": users}
 
 
 def ship_mailboxes(people: list[Employee]) -> list[tuple[str, str]]:
@@ -597,7 +599,16 @@ def simulated_seed(simulated: Simulated, people: list[Employee]) -> dict[str, An
         for index, (person, groups) in enumerate(found)
     ]
     bought = {simulated.license: len(users) + SPARE} if simulated.license else {}
-    return {"licenses": bought, "groups": list(simulated.groups), "users": users}
+    owners = {}
+    if simulated.traits.get("extended", True):
+        first = next((p.user_name for p, _ in found if p.title.startswith("Head of")), "")
+        owners = dict.fromkeys(simulated.groups, first or found[0][0].user_name)
+    return {
+        "licenses": bought,
+        "groups": list(simulated.groups),
+        "owners": owners,
+        "users": users,
+    }
 
 
 def radio_csv(people: list[Employee]) -> str:
@@ -636,7 +647,9 @@ def directory_entries(people: list[Employee]) -> list[Any]:
         for p in people
     ]
     staff = [p.user_name for p in people]
-    entries.append(group_entry(STAFF, staff))
-    entries.append(group_entry("Harbour radio", [staff[0]]))
-    entries.append(group_entry("All of Morrow Sound", [f"group:{STAFF}", "group:Harbour radio"]))
+    owner = next(p.user_name for p in people if p.title.startswith("Head of"))
+    entries.append(group_entry(STAFF, staff, owner))
+    entries.append(group_entry("Harbour radio", [staff[0]], owner))
+    both = [f"group:{STAFF}", "group:Harbour radio"]
+    entries.append(group_entry("All of Morrow Sound", both, owner))
     return entries

@@ -7,74 +7,33 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Mapping
-from dataclasses import dataclass, field
 from typing import Any
 
 import orjson
 from aiohttp import web
-from scim2_models.path import Path as ScimPath
 
-from yugum.core.conditions import Condition, fold, matches
-from yugum.errors import InvalidInput
-from yugum.wire.filters import parse_filter
 from yugum_standins import scim_attributes as who
+from yugum_standins.scim_groups import OWN_GROUP, GroupPages
+from yugum_standins.scim_wire import (
+    GROUP,
+    OURS,
+    ScimProblem,
+    Traits,
+    check_match,
+    json_of,
+    listing,
+    meta,
+    operations,
+    reply,
+)
 from yugum_standins.state import BusinessClock, Store
 
 USER = "urn:ietf:params:scim:schemas:core:2.0:User"
-GROUP = "urn:ietf:params:scim:schemas:core:2.0:Group"
 ENTERPRISE = "urn:ietf:params:scim:schemas:extension:enterprise:2.0:User"
-OURS = "urn:yugum:scim:schemas:1.0:"
 ACCOUNT = OURS + "Account"
-MESSAGE = "urn:ietf:params:scim:api:messages:2.0:"
-MEDIA = "application/scim+json"
 
 
-class ScimProblem(Exception):
-    """An error reply (RFC 7644 3.12)."""
-
-    def __init__(self, status: int, detail: str, scim_type: str = "") -> None:
-        super().__init__(detail)
-        self.status, self.detail, self.scim_type = status, detail, scim_type
-
-
-def reply(body: Any, status: int = 200, version: int = 0) -> web.Response:
-    raw = body if isinstance(body, bytes) else orjson.dumps(body)
-    headers = {"ETag": f'W/"{version}"'} if version else {}
-    return web.Response(body=raw, status=status, content_type=MEDIA, headers=headers)
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Traits:
-    """What makes one simulated application different from the others.
-
-    ``window_days`` 0 deletes for good. ``seats_stay`` keeps a deleted user's seats until the purge;
-    ``seats_return`` gives them back at a restore, even beyond what was bought. ``settings`` are
-    names of further values a user has, ``settings_return`` whether a restore brings them back.
-    ``patch``, ``filters`` and ``cursors`` say which parts of the standard are offered,
-    ``archive`` whether users can be archived and have further ways in (``waysIn``: app passwords,
-    SSH keys, certificates, consents); ``devices`` whether users have devices that are trusted
-    without a second proof, which stay when everything else is closed; ``renames`` whether a user's name
-    can be changed, ``limits`` how many characters some attributes take,
-    ``levels`` the roles of which a user has one.
-    """
-
-    window_days: int = 30
-    extended: bool = True
-    seats_stay: bool = False
-    seats_return: bool = False
-    settings: tuple[str, ...] = ()
-    settings_return: bool = True
-    patch: bool = True
-    filters: bool = True
-    cursors: bool = False
-    archive: bool = False
-    devices: bool = False
-    renames: bool = True
-    limits: Mapping[str, int] = field(default_factory=dict)
-    levels: tuple[str, ...] = ()
-
-
-class Provider:
+class Provider(GroupPages):
     """The routes of one application."""
 
     def __init__(self, store: Store, clock: BusinessClock, traits: Traits) -> None:
@@ -102,6 +61,8 @@ class Provider:
         ]
         if self.extended:
             routes += [
+                web.post("/scim/v2/Groups", self.create_group),
+                web.delete("/scim/v2/Groups/{id}", self.delete_group),
                 web.get("/scim/v2/Licenses", self.list_licenses),
                 web.get("/scim/v2/Seats", self.list_seats),
                 web.post("/scim/v2/Seats", self.create_seat),
@@ -161,13 +122,18 @@ class Provider:
             if name == "User":
                 more = [ENTERPRISE, *([ACCOUNT] if self.extended else [])]
                 resource["schemaExtensions"] = [{"schema": s, "required": False} for s in more]
+            if name == "Group" and self.extended:
+                resource["schemaExtensions"] = [{"schema": OWN_GROUP, "required": False}]
             resources.append(resource)
-        return reply(_list(resources, len(resources), 1))
+        return reply(listing(resources, len(resources), 1))
 
     async def schemas(self, _: web.Request) -> web.Response:
         ids = [USER, GROUP, ENTERPRISE]
         if self.extended:
-            ids += [OURS + n for n in ("Account", "License", "Seat", "OwnedItem", "DeletedUser")]
+            ids += [
+                OURS + n
+                for n in ("Account", "Group", "License", "Seat", "OwnedItem", "DeletedUser")
+            ]
         resources = [
             {
                 "schemas": ["urn:ietf:params:scim:schemas:core:2.0:Schema"],
@@ -177,7 +143,7 @@ class Provider:
             }
             for i in ids
         ]
-        return reply(_list(resources, len(resources), 1))
+        return reply(listing(resources, len(resources), 1))
 
     def _attributes(self, schema: str) -> list[dict[str, Any]]:
         if schema == USER:
@@ -202,9 +168,10 @@ class Provider:
             "groups": [
                 {"value": g, "display": store.docs["groups"][g]["displayName"]}
                 for g in sorted(store.groups_of.get(user["id"], ()))
+                if not store.docs["groups"][g].get("retiredUntil")
             ],
             "meta": {
-                **_meta("User", f"/Users/{user['id']}", user["version"]),
+                **meta("User", f"/Users/{user['id']}", user["version"]),
                 "lastModified": user.get("modified", ""),
             },
         }
@@ -245,7 +212,7 @@ class Provider:
 
     async def get_user(self, request: web.Request) -> web.Response:
         key = request.match_info["id"]
-        user = self._find("users", key)
+        user = self.find("users", key)
         stale = self.store.stale_view(key)
         if stale is not None:
             return reply(stale)
@@ -259,11 +226,11 @@ class Provider:
         users = self.store.docs["users"]
         if text.startswith('userName eq "') and text.count('"') == 2:
             found = self.store.by_name.get(text[13:-1].lower())
-            return self._listed(request, [users[found]] if found else [], self.render_user, "")
-        return self._listed(request, list(users.values()), self.render_user, text)
+            return self.listed(request, [users[found]] if found else [], self.render_user, "")
+        return self.listed(request, list(users.values()), self.render_user, text)
 
     async def create_user(self, request: web.Request) -> web.Response:
-        body = await _json(request)
+        body = await json_of(request)
         name = body.get("userName")
         if not isinstance(name, str) or not name.strip():
             raise ScimProblem(400, "userName is required.", "invalidValue")
@@ -290,9 +257,9 @@ class Provider:
 
     async def put_user(self, request: web.Request) -> web.Response:
         """Replace a user; what is left out of our extension is taken away (RFC 7644 3.5.1)."""
-        user = self._find("users", request.match_info["id"])
-        _check_match(request, user)
-        body = await _json(request)
+        user = self.find("users", request.match_info["id"])
+        check_match(request, user)
+        body = await json_of(request)
         more = body.get(ACCOUNT, {})
         self._must_fit(body)
         self.store.begin()
@@ -325,12 +292,12 @@ class Provider:
     async def patch_user(self, request: web.Request) -> web.Response:
         if not self.traits.patch:
             raise ScimProblem(501, "PATCH is not supported; use PUT.", "")
-        user = self._find("users", request.match_info["id"])
-        _check_match(request, user)
-        operations = _operations(await _json(request))
+        user = self.find("users", request.match_info["id"])
+        check_match(request, user)
+        asked = operations(await json_of(request))
         self.store.begin()
         try:
-            for op, path, value in operations:
+            for op, path, value in asked:
                 self._patch_user(user, op, path, value)
             self.store.put("users", user)
         finally:
@@ -402,7 +369,7 @@ class Provider:
 
     async def delete_user(self, request: web.Request) -> web.Response:
         now = await self.clock.now()  # before the transaction, which must not be interrupted
-        user = self._find("users", request.match_info["id"])
+        user = self.find("users", request.match_info["id"])
         self.store.begin()
         try:
             if self.recoverable:
@@ -417,59 +384,6 @@ class Provider:
             self.store.commit()
         return web.Response(status=204)
 
-    # --- groups ------------------------------------------------------------------------------
-
-    def render_group(self, group: dict[str, Any]) -> dict[str, Any]:
-        return {
-            "schemas": [GROUP],
-            "id": group["id"],
-            "displayName": group["displayName"],
-            "members": [{"value": m} for m in group["members"]],
-            "meta": _meta("Group", f"/Groups/{group['id']}", group["version"]),
-        }
-
-    async def list_groups(self, request: web.Request) -> web.Response:
-        lean = "members" in request.query.get("excludedAttributes", "")
-
-        def render(group: dict[str, Any]) -> dict[str, Any]:
-            body = self.render_group(group)
-            if lean:
-                del body["members"]
-            return body
-
-        text = request.query.get("filter", "")
-        return self._listed(request, list(self.store.docs["groups"].values()), render, text)
-
-    async def get_group(self, request: web.Request) -> web.Response:
-        group = self._find("groups", request.match_info["id"])
-        return reply(self.render_group(group), version=group["version"])
-
-    async def put_group(self, request: web.Request) -> web.Response:
-        group = self._find("groups", request.match_info["id"])
-        _check_match(request, group)
-        wanted = [m["value"] for m in (await _json(request)).get("members", [])]
-        for member in [m for m in group["members"] if m not in wanted]:
-            self.store.leave(group, member)
-        for member in wanted:
-            self.store.join(group, member)
-        return reply(self.render_group(group), version=group["version"])
-
-    async def patch_group(self, request: web.Request) -> web.Response:
-        if not self.traits.patch:
-            raise ScimProblem(501, "PATCH is not supported; use PUT.", "")
-        group = self._find("groups", request.match_info["id"])
-        _check_match(request, group)
-        for op, path, value in _operations(await _json(request)):
-            if op == "add" and path == "members":
-                for member in value:
-                    self.store.join(group, member["value"])
-            elif op == "remove" and path.startswith("members"):
-                for member in _members(path, group, value):
-                    self.store.leave(group, member)
-            else:
-                raise ScimProblem(400, f"{op} {path} is not supported here.", "invalidPath")
-        return web.Response(status=204)
-
     # --- licenses, seats, items --------------------------------------------------------------
 
     async def list_licenses(self, request: web.Request) -> web.Response:
@@ -482,7 +396,7 @@ class Provider:
                 "held": self.store.held(doc["name"]),
             }
 
-        return self._listed(request, list(self.store.docs["licenses"].values()), render, "")
+        return self.listed(request, list(self.store.docs["licenses"].values()), render, "")
 
     def render_seat(self, seat: dict[str, Any]) -> dict[str, Any]:
         return {
@@ -494,14 +408,12 @@ class Provider:
 
     async def list_seats(self, request: web.Request) -> web.Response:
         text = request.query.get("filter", "")
-        return self._listed(
-            request, list(self.store.docs["seats"].values()), self.render_seat, text
-        )
+        return self.listed(request, list(self.store.docs["seats"].values()), self.render_seat, text)
 
     async def create_seat(self, request: web.Request) -> web.Response:
-        body = await _json(request)
+        body = await json_of(request)
         license, user = str(body.get("license")), str(body.get("user", {}).get("value", ""))
-        self._find("users", user)
+        self.find("users", user)
         bought = {d["name"]: d["bought"] for d in self.store.docs["licenses"].values()}
         if license not in bought:
             raise ScimProblem(400, f"There is no license {license}.", "invalidValue")
@@ -513,7 +425,7 @@ class Provider:
         return reply(self.render_seat(self.store.take_seat(license, user)), 201)
 
     async def delete_seat(self, request: web.Request) -> web.Response:
-        self._find("seats", request.match_info["id"])
+        self.find("seats", request.match_info["id"])
         self.store.free_seat(request.match_info["id"])
         return web.Response(status=204)
 
@@ -524,7 +436,7 @@ class Provider:
             "kind": item["kind"],
             "name": item["name"],
             "owner": {"value": item["owner"]},
-            "meta": _meta("OwnedItem", f"/OwnedItems/{item['id']}", item["version"]),
+            "meta": meta("OwnedItem", f"/OwnedItems/{item['id']}", item["version"]),
         }
 
     async def list_items(self, request: web.Request) -> web.Response:
@@ -532,21 +444,25 @@ class Provider:
         items = self.store.docs["items"]
         if text.startswith('owner.value eq "') and text.count('"') == 2:
             mine = sorted(self.store.items_of.get(text[16:-1], ()))
-            return self._listed(request, [items[i] for i in mine], self.render_item, "")
-        return self._listed(request, list(items.values()), self.render_item, text)
+            return self.listed(request, [items[i] for i in mine], self.render_item, "")
+        return self.listed(request, list(items.values()), self.render_item, text)
 
     async def get_item(self, request: web.Request) -> web.Response:
-        item = self._find("items", request.match_info["id"])
+        item = self.find("items", request.match_info["id"])
         return reply(self.render_item(item), version=item["version"])
 
     async def patch_item(self, request: web.Request) -> web.Response:
-        item = self._find("items", request.match_info["id"])
-        _check_match(request, item)
-        for op, path, value in _operations(await _json(request)):
+        item = self.find("items", request.match_info["id"])
+        check_match(request, item)
+        for op, path, value in operations(await json_of(request)):
             if op != "replace" or path != "owner":
                 raise ScimProblem(400, "Only the owner can be replaced.", "mutability")
-            self._find("users", value["value"])
+            self.find("users", value["value"])
             self.store.move_item(item, value["value"])
+            if item["kind"] == "group":
+                group = self.find("groups", item["id"])
+                group["owner"] = value["value"]
+                self.store.put_group(group)
         return reply(self.render_item(item), version=item["version"])
 
     # --- deleted users -----------------------------------------------------------------------
@@ -578,19 +494,19 @@ class Provider:
     async def list_deleted(self, request: web.Request) -> web.Response:
         self.store.purge_over(await self.clock.now())
         text = request.query.get("filter", "")
-        return self._listed(
+        return self.listed(
             request, list(self.store.docs["deleted"].values()), self.render_deleted, text
         )
 
     async def get_deleted(self, request: web.Request) -> web.Response:
         self.store.purge_over(await self.clock.now())
-        return reply(self.render_deleted(self._find("deleted", request.match_info["id"])))
+        return reply(self.render_deleted(self.find("deleted", request.match_info["id"])))
 
     async def patch_deleted(self, request: web.Request) -> web.Response:
         self.store.purge_over(await self.clock.now())
-        gone = self._find("deleted", request.match_info["id"])
-        operations = _operations(await _json(request))
-        if [(op, path, value) for op, path, value in operations] != [("replace", "restore", True)]:
+        gone = self.find("deleted", request.match_info["id"])
+        asked = operations(await json_of(request))
+        if [(op, path, value) for op, path, value in asked] != [("replace", "restore", True)]:
             raise ScimProblem(400, "Replace restore with true.", "invalidPath")
         if gone["userName"].lower() in self.store.by_name:
             raise ScimProblem(409, f"userName {gone['userName']} is taken.", "uniqueness")
@@ -600,119 +516,6 @@ class Provider:
         return reply(self.render_user(user), version=user["version"])
 
     async def delete_deleted(self, request: web.Request) -> web.Response:
-        self._find("deleted", request.match_info["id"])
+        self.find("deleted", request.match_info["id"])
         self.store.purge(request.match_info["id"])
         return web.Response(status=204)
-
-    # --- helpers -----------------------------------------------------------------------------
-
-    def _find(self, kind: str, key: str) -> dict[str, Any]:
-        doc = self.store.docs[kind].get(key)
-        if doc is None:
-            raise ScimProblem(404, f"There is no such {kind.removesuffix('s')}.")
-        return doc
-
-    def _listed(
-        self, request: web.Request, docs: list[dict[str, Any]], render: Any, text: str
-    ) -> web.Response:
-        rendered = None
-        if text and not self.traits.filters:
-            raise ScimProblem(501, "Filters are not supported.", "")
-        if text:
-            try:
-                condition = parse_filter(text, None)
-            except InvalidInput as error:
-                raise ScimProblem(400, error.message, "invalidFilter") from error
-            rendered = [r for r in map(render, docs) if _matches(condition, r)]
-        total = len(docs) if rendered is None else len(rendered)
-        by_cursor = self.traits.cursors and "cursor" in request.query
-        start = max(1, _number(request, "startIndex", 1))
-        if by_cursor:
-            start = max(1, int(request.query["cursor"] or "1"))
-        count = max(0, min(1000, _number(request, "count", 100)))
-        begin, end = start - 1, start - 1 + count
-        page = [render(d) for d in docs[begin:end]] if rendered is None else rendered[begin:end]
-        body = _list(page, total, start)
-        if by_cursor and begin + len(page) < total:
-            body["nextCursor"] = str(begin + len(page) + 1)
-        return reply(body)
-
-
-def _matches(condition: Condition, body: dict[str, Any]) -> bool:
-    return matches(condition, _flat(body))
-
-
-def _flat(body: dict[str, Any], prefix: str = "") -> dict[str, tuple[str, ...]]:
-    values: dict[str, tuple[str, ...]] = {}
-    for name, value in body.items():
-        for one in value if isinstance(value, list) else [value]:
-            if isinstance(one, dict):
-                for inner, found in _flat(one, f"{prefix}{name}.").items():
-                    values[inner] = (*values.get(inner, ()), *found)
-            elif one not in (None, ""):
-                text = str(one).lower() if isinstance(one, bool) else str(one)
-                key = f"{prefix}{name}"
-                values[key] = (*values.get(key, ()), fold(text))
-    return values
-
-
-def _list(resources: list[Any], total: int, start: int) -> dict[str, Any]:
-    return {
-        "schemas": [MESSAGE + "ListResponse"],
-        "totalResults": total,
-        "startIndex": start,
-        "itemsPerPage": len(resources),
-        "Resources": resources,
-    }
-
-
-def _meta(kind: str, location: str, version: int) -> dict[str, str]:
-    return {"resourceType": kind, "location": f"/scim/v2{location}", "version": f'W/"{version}"'}
-
-
-def _number(request: web.Request, name: str, default: int) -> int:
-    text = request.query.get(name, str(default))
-    try:
-        return int(text)
-    except ValueError as error:
-        raise ScimProblem(400, f"{name} is a number.", "invalidValue") from error
-
-
-async def _json(request: web.Request) -> dict[str, Any]:
-    try:
-        body = orjson.loads(await request.read())
-    except orjson.JSONDecodeError as error:
-        raise ScimProblem(400, "The body is not JSON.", "invalidSyntax") from error
-    if not isinstance(body, dict):
-        raise ScimProblem(400, "The body is not an object.", "invalidSyntax")
-    return body
-
-
-def _operations(body: dict[str, Any]) -> list[tuple[str, str, Any]]:
-    operations = body.get("Operations")
-    if not isinstance(operations, list) or not operations:
-        raise ScimProblem(400, "Operations are required.", "invalidSyntax")
-    result = []
-    for operation in operations:
-        op = str(operation.get("op", "")).lower()
-        if op not in ("add", "replace", "remove"):
-            raise ScimProblem(400, f"op {op} is unknown.", "invalidSyntax")
-        result.append((op, str(operation.get("path", "")), operation.get("value")))
-    return result
-
-
-def _members(path: str, group: dict[str, Any], value: Any) -> list[str]:
-    """Which members a removal names: by a value filter, by value, or all."""
-    if path != "members":
-        filter_text = str(ScimPath(path))[len("members[") : -1]
-        condition = parse_filter(filter_text, None)
-        return [m for m in list(group["members"]) if matches(condition, {"value": (fold(m),)})]
-    if value:
-        return [v["value"] for v in value]
-    return list(group["members"])
-
-
-def _check_match(request: web.Request, doc: dict[str, Any]) -> None:
-    wanted = request.headers.get("If-Match")
-    if wanted and wanted not in ("*", f'W/"{doc["version"]}"'):
-        raise ScimProblem(412, "The resource has changed.", "")

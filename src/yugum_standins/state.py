@@ -119,6 +119,12 @@ class Store:
         self._changed(user)
         self.effect("group.removed", user, group["displayName"])
 
+    def put_group(self, group: dict[str, Any]) -> None:
+        """A group is called otherwise, or is of no use any more: who is in it looks otherwise."""
+        self.put("groups", group)
+        for member in group["members"]:
+            self._changed(member)
+
     def take_seat(self, license: str, user: str) -> dict[str, Any]:
         seat = {"id": str(uuid.uuid4()), "license": license, "user": user}
         self.put("seats", seat)
@@ -244,6 +250,12 @@ class Store:
                 self.put(
                     "items", {"id": str(uuid.uuid4()), "kind": kind, "name": name, "owner": key}
                 )
+        ids = {d["userName"]: i for i, d in self.docs["users"].items()}
+        for name, owner in document.get("owners", {}).items():
+            group = groups[name]
+            group["owner"] = ids[owner]
+            key = group["id"]
+            self.put("items", {"id": key, "kind": "group", "name": name, "owner": ids[owner]})
         for group in groups.values():
             self.put("groups", group)
         self.commit()

@@ -135,7 +135,7 @@ async def test_discovery_tells_the_applications_apart(subject: tuple[str, Connec
     can = (await connector.discover()).capabilities
     assert (Capability.RESTORE in can) is (kind in FULL_SCIM)
     assert (Capability.SEATS in can) is (kind in FULL_SCIM)
-    assert (Capability.ASSETS in can) is (kind in (*FULL_SCIM, "postgres"))
+    assert (Capability.ASSETS in can) is (kind in (*FULL_SCIM, "postgres", "ldap"))
     assert Capability.ENTITLEMENTS in can
     assert Capability.SUSPEND in can
 

@@ -46,7 +46,7 @@ async def organisation(database: PostgresDatabase) -> None:
             made = Application(id=name, name=name, kind="scim", profile=profile)
             await unit.applications.put(made, Access(), None)
             shapes = {"title": Shape(), "manager": Shape()}
-            await unit.applications.discovered(name, made.capabilities, shapes, NOW)
+            await unit.applications.discovered(name, made.capabilities, shapes, {}, NOW)
         await unit.rules.adopt(RULES % "", "", CHANGED - 90 * DAY, "ines", "")
     async with database.unit() as unit:
         await unit.rules.adopt(RULES % ', "mess"', "", CHANGED, "ines", "")

@@ -749,7 +749,8 @@ class Machine:
             self._try_again(app)
         else:
             self.client.applications.trust(app, FULL)
-            self._do("recheck", *self.model.people)
+            if self.model.people:
+                self._do("recheck", *self.model.people)
         self.model.all()
 
     def _try_again(self, app: str) -> None:

@@ -16,6 +16,7 @@ from yugum.core.causes import (
     AccountCause,
     Cause,
     CredentialCause,
+    GroupCause,
     LeaverCause,
     MoverCause,
     RevertCause,
@@ -55,6 +56,7 @@ OWN: dict[type[Cause], dict[str, Any]] = {
     AccountCause: {"action": Quick.PURGE, "accounts": ("a",), "ends": ("crew",)},
     CredentialCause: {"account": "a", "sealed": "c2VhbGVk"},
     RevertCause: {"deviation": "x"},
+    GroupCause: {"account": "g", "settings": {"owner_id": "a"}, "name": "Pilots"},
     LeaverCause: {"successor": "svarga"},
 }
 

@@ -26,6 +26,7 @@ from yugum.api import (
     dockets,
     equipment,
     findings,
+    groups,
     operators,
     people,
     plans,
@@ -75,6 +76,7 @@ ROUTERS = (
     status.router,
     shared.router,
     equipment.router,
+    groups.router,
     tasks.router,
 )
 CONSOLE = Path(__file__).parent / "console"

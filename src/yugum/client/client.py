@@ -12,6 +12,7 @@ from pydantic import BaseModel
 from yugum.client.applications import Accounts, Applications, Seats
 from yugum.client.equipment import Equipment
 from yugum.client.findings import Audit, Findings, Standing, Tasks
+from yugum.client.groups import Groups
 from yugum.client.http import Http, every
 from yugum.client.operators import Clock, Integrations, Operators, Sessions, Tokens
 from yugum.client.people import Decisions, People
@@ -48,6 +49,7 @@ class Client:
         self.standing = Standing(self._http)
         self.shared = Shared(self._http)
         self.equipment = Equipment(self._http)
+        self.groups = Groups(self._http)
         self.tasks = Tasks(self._http)
         self.audit = Audit(self._http)
         self.operators = Operators(self._http)

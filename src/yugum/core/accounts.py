@@ -20,6 +20,7 @@ class AccountKind(StrEnum):
     PERSON = "person"
     SHARED = "shared"
     SERVICE = "service"
+    GROUP = "group"
 
 
 class HoldingKind(StrEnum):

@@ -30,6 +30,7 @@ class Capability(StrEnum):
     RUN = "run"
     MUST_CHANGE = "must_change"
     TRIAL = "trial"
+    GROUPS = "groups"
 
 
 class Deletion(StrEnum):
@@ -173,7 +174,7 @@ class Application:
     """A system where people hold accounts; ``kind`` names the connector.
 
     ``nested`` maps a group to the groups it is inside of, as last read; ``attributes`` are those that its
-    accounts have, as discovered.
+    accounts have, ``groups`` what can be said of its groups, as discovered.
     """
 
     id: str
@@ -184,12 +185,14 @@ class Application:
         Capability.RUN,
         Capability.DEVICES,
         Capability.TRIAL,
+        Capability.GROUPS,
     }
     contact: str = ""
     owner: str = ""
     trust: Trust = Trust.FULL
     nested: Mapping[str, Sequence[str]] = field(default_factory=dict)
     attributes: Mapping[str, Shape] = field(default_factory=dict)
+    groups: Mapping[str, Shape] = field(default_factory=dict)
 
     def can(self, capability: Capability) -> bool:
         return capability in self.capabilities

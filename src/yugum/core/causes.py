@@ -138,6 +138,15 @@ class UpdateCause(Cause):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class GroupCause(Cause):
+    """A group (``account``) is made or changed: ``settings``, and its ``name`` where that is another."""
+
+    account: str
+    settings: Mapping[str, str] = field(default_factory=dict)
+    name: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class CredentialCause(Cause):
     """A new credential for one ``account``, ``sealed`` where its owner chose it."""
 
@@ -168,6 +177,7 @@ CAUSES: Mapping[Verb, type[Cause]] = {
     Verb.REVERT: RevertCause,
     Verb.CREDENTIAL: CredentialCause,
     Verb.UPDATE: UpdateCause,
+    Verb.GROUP: GroupCause,
 }
 
 

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 from enum import StrEnum
 
-from yugum.core.accounts import Account, AccountState
+from yugum.core.accounts import Account, AccountKind, AccountState
 from yugum.core.applications import Application
 from yugum.core.dates import days_later
 from yugum.core.decisions import Decision, DecisionKind, in_force
@@ -72,7 +72,8 @@ def owed(subject: Subject, world: World, at: datetime) -> tuple[Owed, ...]:
     """
     result: list[Owed] = []
     wanted = desired(subject, world.rules, at)
-    for account in ruled(subject, world):
+    groups = [a for a in subject.accounts if a.kind is AccountKind.GROUP]
+    for account in (*ruled(subject, world), *groups):
         application = world.applications[account.application_id]
         if account.state is AccountState.DELETED:
             result += _purge(subject, world, account, application, at)

@@ -6,7 +6,7 @@ gave is taken away by a rule; the ledger knows the origin of everything held.
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable
 from dataclasses import replace
 from datetime import datetime
 
@@ -15,9 +15,16 @@ from yugum.core.actions import GONE, Action
 from yugum.core.actions.create import create
 from yugum.core.actions.credential import new_credential
 from yugum.core.actions.trial import try_sign_in
-from yugum.core.applications import Application, Capability, CredentialRule, SeatRule
+from yugum.core.applications import (
+    Application,
+    Capability,
+    CredentialRule,
+    Deletion,
+    SeatRule,
+    effective_deletion,
+)
 from yugum.core.decisions import Decision, DecisionKind, OriginKind, in_force
-from yugum.core.desired import Subject, World, desired, prepared_from, replaced
+from yugum.core.desired import Subject, World, desired, hold_on, prepared_from, replaced
 from yugum.core.drafts import Draft
 from yugum.core.holdings import (
     attributes_for,
@@ -154,7 +161,7 @@ def _suspend_for_absence(draft: Draft, application: Application, accounts: list[
 
 def _prepare(draft: Draft, application: Application, accounts: list[Account], want: Wanted) -> None:
     """The account of somebody who is expected: made some days ahead, closed until the first day."""
-    account = best(accounts, draft.at)
+    account = best(accounts, draft.at, _held(draft, application))
     person = draft.subject.person
     if account is None:
         begins = prepared_from(person, application)
@@ -178,7 +185,7 @@ def _provide(draft: Draft, application: Application, accounts: list[Account], wa
     """An account with what roles and decisions give; an existing one is used before a new one."""
     over = replaced(draft.subject, draft.at)
     old = [a for a in accounts if a.id in over and a.state not in GONE]
-    account = best([a for a in accounts if a.id not in over], draft.at)
+    account = best([a for a in accounts if a.id not in over], draft.at, _held(draft, application))
     if account is None:
         _create(draft, application, want, closed=False)
         if application.profile.comes_from:
@@ -209,10 +216,31 @@ def _create(draft: Draft, application: Application, want: Wanted, *, closed: boo
     try_sign_in(draft, application, closed=closed and application.can(Capability.SUSPEND))
 
 
-def best(accounts: list[Account], at: datetime) -> Account | None:
-    """The account to use: an open one first, a deleted one only while it can come back."""
+def _held(draft: Draft, application: Application) -> frozenset[str]:
+    """The parked accounts that a hold keeps past their windows: they are there, and can come back."""
+    if effective_deletion(application) is not Deletion.PARK:
+        return frozenset()
+    return frozenset(
+        a.id
+        for a in draft.subject.accounts
+        if a.application_id == application.id
+        and hold_on(draft.subject, draft.world, a, draft.at) is not None
+    )
+
+
+def best(
+    accounts: list[Account], at: datetime, held: Collection[str] = frozenset()
+) -> Account | None:
+    """The account to use: an open one first, a deleted one only while it can come back.
+
+    Those ``held`` can as long as they are.
+    """
     order = {AccountState.ACTIVE: 0, AccountState.SUSPENDED: 1, AccountState.ARCHIVED: 2}
-    usable = [a for a in accounts if a.state is not AccountState.DELETED or can_come_back(a, at)]
+    usable = [
+        a
+        for a in accounts
+        if a.state is not AccountState.DELETED or a.id in held or can_come_back(a, at)
+    ]
     return min(usable, key=lambda a: (order.get(a.state, 3), a.id), default=None)
 
 

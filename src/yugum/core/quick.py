@@ -6,7 +6,7 @@ not fight what somebody settled.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from datetime import datetime
 
@@ -25,6 +25,7 @@ from yugum.core.applications import (
 from yugum.core.decisions import DecisionKind
 from yugum.core.desired import Subject, World, desired, hold_on
 from yugum.core.drafts import Draft
+from yugum.core.groups import is_group, restore, retire
 from yugum.core.holdings import (
     free_when_deleted,
     free_when_suspended,
@@ -66,10 +67,20 @@ INSTEAD = {
 }
 
 
+NOBODY: Mapping[str, Sequence[str]] = {}
+
+
 def plan_quick(
-    subject: Subject, world: World, accounts: Sequence[Account], what: Quick, at: datetime
+    subject: Subject,
+    world: World,
+    accounts: Sequence[Account],
+    what: Quick,
+    at: datetime,
+    givers: Mapping[str, Sequence[str]] = NOBODY,
 ) -> Plan:
     """The steps of one action on some accounts of a subject, with what comes back and what cannot.
+
+    ``givers`` are what gives each of the groups among them.
 
     Raises:
         Conflict: an account's state does not fit, or its application cannot do it.
@@ -81,6 +92,9 @@ def plan_quick(
     for account in accounts:
         application = world.applications[account.application_id]
         _must_fit(subject, world, application, account, what, at)
+        if is_group(account):
+            _group(draft, application, account, what, givers.get(account.id, ()))
+            continue
         match what:
             case Quick.SUSPEND:
                 _cut_off(draft, application, account)
@@ -109,6 +123,25 @@ def plan_quick(
 
 
 ASKED = "asked for"
+
+
+def _group(
+    draft: Draft, application: Application, account: Account, what: Quick, givers: Sequence[str]
+) -> None:
+    """A group is retired, brought back or purged; it has no way in that could be closed."""
+    match what:
+        case Quick.DELETE:
+            retire(draft, application, account, givers)
+        case Quick.RESTORE:
+            restore(draft, application, account)
+        case Quick.PURGE:
+            draft.add(application, account, Action.PURGE, "retired", "gone for good", ASKED)
+        case _:
+            raise Conflict(
+                f"{account.login} in {application.name} is a group.",
+                place="accounts",
+                remedy="It can be retired, brought back and purged.",
+            )
 
 
 def _must_fit(

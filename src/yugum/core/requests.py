@@ -17,7 +17,8 @@ class PlanRequest:
     no longer apply (None: as the rules say), ``left_out`` steps that are not to be done:
     ``application/action/item`` each with a reason. What is ``confidential`` keeps its
     ``reference`` and ``reason`` until it is fired, and why the guards known by then are overridden. A
-    precaution is a ``measure`` with its ``ground`` and the day of its ``review``.
+    precaution is a ``measure`` with its ``ground`` and the day of its ``review``. A ``group`` of an
+    ``application``, by name, is made (``new``) or changed as ``values`` say.
     """
 
     verb: Verb
@@ -43,6 +44,10 @@ class PlanRequest:
     measure: Measure | None = None
     ground: str = ""
     review: str = ""
+    application: str = ""
+    group: str = ""
+    values: Mapping[str, str] = field(default_factory=dict)
+    new: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -24,6 +24,7 @@ class Verb(StrEnum):
     CREDENTIAL = "credential"
     ACCOUNT = "account"
     UPDATE = "update"
+    GROUP = "group"
 
 
 WHOLE = frozenset(
@@ -57,6 +58,7 @@ TITLES: Mapping[Verb, str] = {
     Verb.CREDENTIAL: "new credential",
     Verb.ACCOUNT: "account",
     Verb.UPDATE: "attributes in step",
+    Verb.GROUP: "group",
 }
 """What people read a docket is."""
 

@@ -218,13 +218,15 @@ class Applications:
             return
         async with self._database.unit() as unit:
             await unit.applications.discovered(
-                application_id, found.capabilities, found.attributes, now
+                application_id, found.capabilities, found.attributes, found.groups, now
             )
 
 
 async def _keep(unit: UnitOfWork, application_id: str, found: Discovery, now: datetime) -> None:
     """Keep what an application has said of itself, with a pool for each license."""
-    await unit.applications.discovered(application_id, found.capabilities, found.attributes, now)
+    await unit.applications.discovered(
+        application_id, found.capabilities, found.attributes, found.groups, now
+    )
     for name, bought in found.licenses.items():
         pool = Pool(
             id=str(uuid.uuid4()), application_id=application_id, license=name, bought=bought

@@ -278,7 +278,7 @@ async def observe_all(
                 return
             try:
                 connector = await connectors.of(account.application_id)
-                ref = AccountRef(account.id, account.external_id, account.login)
+                ref = AccountRef(account.id, account.external_id, account.login, account.kind)
                 seen = await connector.observe(ref, assets=True)
             except ApplicationError as error:
                 silent[account.application_id] = error.message

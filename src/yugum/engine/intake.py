@@ -80,7 +80,11 @@ class Intake:
     ) -> None:
         """Store what is new or changed, link it, and write down what was changed outside."""
         application_id, counts, now = progress.application.id, progress.counts, progress.now
-        fresh = [o for o, _, before in news if before is None or before.person_id is None]
+        fresh = [
+            o
+            for o, _, before in news
+            if (before is None or before.person_id is None) and o.kind is not AccountKind.GROUP
+        ]
         candidates = Candidates(await unit.readings.candidates(fresh) if fresh else ())
         ours = await unit.readings.created_by_us(
             application_id, [o.correlation for o in fresh if o.correlation]
@@ -90,7 +94,8 @@ class Intake:
         proposals: list[Proposal] = []
         for o, digest, before in news:
             sighting = _sighting(o, digest, before, ours)
-            if sighting.person_id is None and (match := candidates.match(o)) is not None:
+            theirs = sighting.person_id is None and o.kind is not AccountKind.GROUP
+            if theirs and (match := candidates.match(o)) is not None:
                 if match.confidence >= CERTAIN:
                     sighting = replace(sighting, person_id=match.person_id)
                 else:
@@ -100,7 +105,8 @@ class Intake:
                 _count_link(counts, sighting.person_id is not None)
             else:
                 counts.changed += 1
-            if not progress.first and sighting.id not in ours:
+            # The first reading finds what was there before us; of an account we made it finds changes.
+            if (before is not None or not progress.first) and sighting.id not in ours:
                 outside += _deviations(application_id, sighting.id, before, o, now)
             sightings.append(sighting)
         if not progress.application.can(Capability.SEATS):
@@ -111,9 +117,8 @@ class Intake:
         await unit.deviations.add(outside)
         await unit.proposals.add(proposals)
         counts.outside += len(outside)
-        if not progress.first:
-            both = [(s, b) for s, (_, _, b) in zip(sightings, news, strict=True) if b is not None]
-            counts.outside += await attributes_changed(unit, progress, both)
+        both = [(s, b) for s, (_, _, b) in zip(sightings, news, strict=True) if b is not None]
+        counts.outside += await attributes_changed(unit, progress, both)
         await self._adopt(unit, progress, sightings)
 
     async def _adopt(

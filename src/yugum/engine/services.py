@@ -18,6 +18,7 @@ from yugum.engine.declined import DeclinedPeople
 from yugum.engine.disconnecting import Disconnecting
 from yugum.engine.dockets import Dockets
 from yugum.engine.equipment import Equipment
+from yugum.engine.groups import Groups
 from yugum.engine.links import Links
 from yugum.engine.mails import Mails
 from yugum.engine.names import Names
@@ -74,6 +75,7 @@ class Services:
     seats: Seats
     shared: Shared
     equipment: Equipment
+    groups: Groups
     standing: Standings
     tasks: Tasks
     veils: Veils

@@ -121,6 +121,7 @@ class ApplicationStore(Protocol):
         application_id: str,
         capabilities: Iterable[Capability],
         attributes: Mapping[str, Shape],
+        groups: Mapping[str, Shape],
         at: datetime,
     ) -> None:
         """Keep what an application has just said that it can do."""

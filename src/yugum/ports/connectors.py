@@ -8,7 +8,7 @@ from datetime import datetime
 from pathlib import Path
 from typing import TYPE_CHECKING, Protocol, runtime_checkable
 
-from yugum.core.accounts import Observed, Unreadable
+from yugum.core.accounts import AccountKind, Observed, Unreadable
 from yugum.core.actions import Action, Arguments, Done
 from yugum.core.applications import Capability
 from yugum.core.attributes import Shape
@@ -20,11 +20,12 @@ if TYPE_CHECKING:
 
 @dataclass(frozen=True, slots=True)
 class AccountRef:
-    """How to find an account: by the application's id, else by our correlation id or the login."""
+    """How to find an account, or a group: by the application's id, else by our correlation id or the login."""
 
     account_id: str
     external_id: str
     login: str
+    kind: AccountKind = AccountKind.PERSON
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -52,12 +53,14 @@ class Discovery:
     """What an application says it can do. ``licenses`` maps a name to the seats bought.
 
     ``attributes`` are those its accounts have and that can be written, by the names with which they
-    stand among an account's settings.
+    stand among an account's settings; ``groups`` what can be said of groups, where these can be made and
+    changed: by the same names.
     """
 
     capabilities: frozenset[Capability]
     licenses: Mapping[str, int] = field(default_factory=dict)
     attributes: Mapping[str, Shape] = field(default_factory=dict)
+    groups: Mapping[str, Shape] = field(default_factory=dict)
 
 
 class Connector(Protocol):
@@ -71,7 +74,7 @@ class Connector(Protocol):
         ...
 
     def read(self, since: datetime | None = None) -> AsyncIterator[Sequence[Observed | Unreadable]]:
-        """Every account with what it owns, page by page.
+        """Every account with what it owns, page by page, and every group that can be changed.
 
         With ``since``, where the application can tell, only what has changed after that machine
         time; where it cannot, every account.

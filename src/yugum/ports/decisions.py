@@ -115,6 +115,10 @@ class DecisionStore(Protocol):
         """Every hold on an application as a whole, by application."""
         ...
 
+    async def giving(self, application_id: str, entitlement: str, at: datetime) -> int:
+        """How many exceptions in force, or to come, give an entitlement."""
+        ...
+
     async def hold_on(self, subject_id: str, application_id: str, at: datetime) -> Decision | None:
         """The hold in force on a subject or on an application as a whole, if there is one."""
         ...

@@ -18,6 +18,7 @@ from yugum.ports.dockets import DocketStore
 from yugum.ports.equipment import EquipmentStore
 from yugum.ports.findings import FindingStore
 from yugum.ports.gates import GateStore
+from yugum.ports.groups import GroupStore
 from yugum.ports.idempotency import IdempotencyStore
 from yugum.ports.journal import JournalStore
 from yugum.ports.leases import LeaseStore
@@ -67,6 +68,7 @@ class UnitOfWork(Protocol):
     numbers: NumberStore
     shared: SharedStore
     equipment: EquipmentStore
+    groups: GroupStore
     audit: AuditStore
     clock: ClockStore
     operators: OperatorStore

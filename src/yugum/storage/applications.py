@@ -58,6 +58,7 @@ class Applications(Disconnecting):
                 sa.func.count().label("accounts"),
                 sa.func.count().filter(acc.state == "active").label("active"),
             )
+            .where(acc.kind != "group")
             .group_by(acc.application_id)
             .subquery()
         )
@@ -145,12 +146,14 @@ class Applications(Disconnecting):
         application_id: str,
         capabilities: Iterable[Capability],
         attributes: Mapping[str, Shape],
+        groups: Mapping[str, Shape],
         at: datetime,
     ) -> None:
         await self._set(
             application_id,
             capabilities=sorted(c.value for c in capabilities),
             attributes={name: asdict(shape) for name, shape in attributes.items()},
+            groups={name: asdict(shape) for name, shape in groups.items()},
             seen_at=at,
             problem="",
         )

@@ -29,6 +29,7 @@ from yugum.ports.dockets import DocketStore
 from yugum.ports.equipment import EquipmentStore
 from yugum.ports.findings import FindingStore
 from yugum.ports.gates import GateStore
+from yugum.ports.groups import GroupStore
 from yugum.ports.idempotency import IdempotencyStore
 from yugum.ports.journal import JournalStore
 from yugum.ports.leases import LeaseStore
@@ -61,6 +62,7 @@ from yugum.storage.dockets import Dockets
 from yugum.storage.equipment import Equipment
 from yugum.storage.findings import Findings
 from yugum.storage.gates import Gates
+from yugum.storage.groups import Groups
 from yugum.storage.idempotency import Idempotency
 from yugum.storage.journal import Journal
 from yugum.storage.leases import Leases
@@ -130,6 +132,7 @@ class Unit:
         self.numbers: NumberStore = Numbers(connection)
         self.shared: SharedStore = Shared(connection)
         self.equipment: EquipmentStore = Equipment(connection)
+        self.groups: GroupStore = Groups(connection)
         self.gates: GateStore = Gates(connection)
         self.leases: LeaseStore = Leases(connection)
         self.journal: JournalStore = Journal(connection)

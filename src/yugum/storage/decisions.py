@@ -9,6 +9,7 @@ import sqlalchemy as sa
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.ext.asyncio import AsyncConnection
 
+from yugum.core.accounts import HoldingKind
 from yugum.core.decisions import Decision, DecisionKind, payload_from
 from yugum.errors import NotFound
 from yugum.ports.decisions import DecisionLine, HoldLine, PrecautionLine
@@ -151,6 +152,18 @@ class Decisions:
             decision = decision_from(row)
             found[decision.subject_id] = (*found.get(decision.subject_id, ()), decision)
         return found
+
+    async def giving(self, application_id: str, entitlement: str, at: datetime) -> int:
+        """How many exceptions in force, or to come, give an entitlement."""
+        d = t.decisions.c
+        query = sa.select(sa.func.count()).where(
+            d.kind == DecisionKind.GRANT.value,
+            d.payload["application"].astext == application_id,
+            d.payload["kind"].astext == HoldingKind.ENTITLEMENT.value,
+            d.payload["item"].astext == entitlement,
+            sa.or_(d.ends_at.is_(None), d.ends_at > at),
+        )
+        return int(await self.connection.scalar(query) or 0)
 
     async def hold_on(self, subject_id: str, application_id: str, at: datetime) -> Decision | None:
         """The hold in force on a subject or on an application as a whole, if there is one."""

@@ -32,6 +32,7 @@ def application_from(row: Row) -> Application:
         trust=Trust(row["trust"]),
         nested=row["nested"],
         attributes={n: read(Shape, s) for n, s in row["attributes"].items()},
+        groups={n: read(Shape, s) for n, s in row["groups"].items()},
     )
 
 

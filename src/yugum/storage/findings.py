@@ -44,6 +44,11 @@ SELECT 'without-owner', acc.id, acc.id, NULL, acc.display_name, acc.login, a.nam
 FROM accounts acc JOIN applications a ON a.id = acc.application_id
 LEFT JOIN LATERAL (SELECT min(from_at) AS from_at FROM history WHERE account_id = acc.id) h ON true
 WHERE acc.person_id IS NULL AND acc.kind <> 'person' AND acc.state = 'active'
+  AND (acc.kind <> 'group' OR a.groups ?| ARRAY['owner_id', 'owner_login']
+    AND NOT EXISTS (SELECT 1 FROM accounts o LEFT JOIN people h ON h.id = o.person_id
+      WHERE o.application_id = acc.application_id AND o.kind <> 'group'
+        AND (o.external_id = acc.settings->>'owner_id' OR o.login = acc.settings->>'owner_login')
+        AND (h.access_ends IS NULL OR h.access_ends > :now)))
 UNION ALL
 SELECT 'sleeper', acc.id, acc.id, p.id, p.display_name, acc.login, a.name, acc.last_used, {COST},
   floor(extract(epoch FROM cast(:now AS timestamptz) - acc.last_used) / 86400)::text, '', NULL

@@ -17,6 +17,7 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 
 from yugum.core.actions import Action
 from yugum.core.dockets import StepProblem, StepState
+from yugum.core.groups import OWNED_GROUP
 from yugum.ports.audit import Event
 from yugum.ports.journal import Entry
 from yugum.storage import tables as t
@@ -86,6 +87,18 @@ FROM jsonb_to_recordset(cast(:rows AS jsonb)) AS r(asset_id text, application_id
 WHERE a.external_id = r.asset_id AND acc.id = a.account_id
   AND acc.application_id = r.application_id
 """
+
+
+GROUPS_SQL = """
+UPDATE accounts g SET rev = g.rev + 1, digest = NULL, settings = g.settings
+  || CASE WHEN a.groups ? 'owner_id' THEN jsonb_build_object('owner_id', o.external_id)
+     ELSE jsonb_build_object('owner_login', o.login) END
+FROM jsonb_to_recordset(cast(:rows AS jsonb)) AS r(asset_id text, application_id text,
+  to_account text), accounts o, applications a
+WHERE g.kind = 'group' AND g.application_id = r.application_id AND g.external_id = r.asset_id
+  AND o.id = r.to_account AND a.id = r.application_id
+"""
+"""A group that was handed over is its receiver's from then on."""
 
 
 def _problem(problem: StepProblem | None) -> dict[str, str] | None:
@@ -219,6 +232,8 @@ class Journal:
         await self.connection.execute(insert(t.handovers).on_conflict_do_nothing(), moved)
         # The asset's own row follows it; a receiver unknown to us is left to the next reading.
         await self.connection.execute(sa.text(FOLLOW_SQL), {"rows": to_json(moved)})
+        if groups := [m for m in moved if m["kind"] == OWNED_GROUP]:
+            await self.connection.execute(sa.text(GROUPS_SQL), {"rows": to_json(groups)})
 
     async def _credentials(self, done: Sequence[Entry], at: datetime) -> None:
         rows = [

@@ -276,6 +276,7 @@ applications = sa.Table(
     _need("owner", Text, ""),
     _json("capabilities", "[]"),
     _json("attributes"),
+    _json("groups"),
     _json("nested"),
     sa.Column("seen_at", Moment),
     sa.Column("reading_at", Moment),
@@ -458,6 +459,12 @@ accounts = sa.Table(
     _need("rev", Int, "1"),
     sa.UniqueConstraint("application_id", "external_id"),
     sa.Index("ix_accounts_state", "application_id", "state"),
+    sa.Index(
+        "ix_accounts_groups",
+        "application_id",
+        "login",
+        postgresql_where=sa.text("kind = 'group'"),
+    ),
     sa.Index(
         "ix_accounts_window", "recoverable_until", postgresql_where=sa.text("state = 'deleted'")
     ),

@@ -26,6 +26,8 @@ class NewPlan(Request):
     (``application/action/item``) to why they are not to be done. ``confidential`` shows the plan to its author only until it is
     confirmed. A ``sensitive`` rename hides the former names from everybody but administrators;
     mail to the old address arrives unseen ``until`` then, or bounces. ``last_day`` and ``contract_ends`` are a leaver's other two dates.
+    A ``group`` of an ``application``, by name, is made (``new``) or changed with verb ``group`` as ``values`` say: owner, address,
+    outside_senders, description, name.
     ``reference``, ``reason`` and ``override`` are for what is confidential, which keeps them until it
     is fired; of other plans they are given when these are confirmed.
     """
@@ -53,6 +55,10 @@ class NewPlan(Request):
     reference: Line = ""
     reason: Line = ""
     override: Line = ""
+    application: Line = ""
+    group: Line = ""
+    values: dict[Line, Line] = {}
+    new: bool = False
 
 
 class PlanStep(Model):

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import secrets
 from collections.abc import AsyncIterator, Mapping, Sequence
+from dataclasses import replace
 from datetime import datetime
 
 import bonsai
@@ -16,11 +17,11 @@ from bonsai.asyncio import AIOLDAPConnection
 
 from yugum.connectors.ldap.directory import Directory, modify
 from yugum.connectors.ldap.entries import group_names, observed
-from yugum.connectors.ldap.groups import Groups
+from yugum.connectors.ldap.groups import SAID, Groups, owned_by
 from yugum.connectors.ldap.layout import HOME, PERMANENT, PERSON, Layout, first, parent, rdn_value
 from yugum.connectors.ldap.numbers import Numbers
 from yugum.connectors.ldap.schema import attributes_known
-from yugum.core.accounts import Observed, Unreadable
+from yugum.core.accounts import AccountKind, Observed, Unreadable
 from yugum.core.actions import NOTHING_DONE, Action, Arguments, Done
 from yugum.core.applications import Capability
 from yugum.errors import ApplicationRejected, CannotDo
@@ -37,6 +38,8 @@ CAPABILITIES = frozenset(
         Capability.PURGE,
         Capability.RENAME,
         Capability.TRIAL,
+        Capability.GROUPS,
+        Capability.ASSETS,
     }
 )
 
@@ -85,7 +88,7 @@ class LdapConnector:
                 f"{self._name} has no password policy, without which nobody can be locked out.",
                 remedy="Load the directory server's password policy overlay.",
             )
-        return Discovery(CAPABILITIES, attributes=known)
+        return Discovery(CAPABILITIES, attributes=known, groups=SAID)
 
     async def _must_exist(self, connection: AIOLDAPConnection, dn: str) -> None:
         try:
@@ -102,9 +105,10 @@ class LdapConnector:
         self,
         since: datetime | None = None,  # noqa: ARG002 - every account is looked at
     ) -> AsyncIterator[Sequence[Observed | Unreadable]]:
-        """Entries by pages (RFC 2696)."""
+        """Entries by pages (RFC 2696), then groups."""
         async with self._connect() as connection:
             layout = self._layout
+            owned = await self._groups.owned(connection)
             result = await connection.paged_search(
                 layout.base,
                 LDAPSearchScope.SUB,
@@ -116,12 +120,14 @@ class LdapConnector:
             numbers: set[int] = set()
             async for entry in result:
                 numbers |= self._numbers.of(entry)
-                page.append(observed(self._layout, entry))
+                page.append(replace(observed(layout, entry), assets=owned_by(entry, owned)))
                 if len(page) == PAGE:
                     yield page
                     page = []
             if page:
                 yield page
+            if groups := await self._groups.read(connection):
+                yield groups
         await self._numbers.seen(numbers)
 
     async def nesting(self) -> Mapping[str, Sequence[str]]:
@@ -138,10 +144,16 @@ class LdapConnector:
             )
         return {first(entry, "cn"): group_names(self._layout, entry) for entry in found}
 
-    async def observe(self, ref: AccountRef, *, assets: bool = False) -> Observed | None:  # noqa: ARG002
+    async def observe(self, ref: AccountRef, *, assets: bool = False) -> Observed | None:
         async with self._connect() as connection:
+            if ref.kind is AccountKind.GROUP:
+                return await self._groups.observe(connection, ref)
             entry = await self._entry(connection, ref)
-        return None if entry is None else observed(self._layout, entry)
+            if entry is None:
+                return None
+            owned = await self._groups.owned(connection, str(entry.dn)) if assets else {}
+        mine = owned_by(entry, owned) if assets else None
+        return replace(observed(self._layout, entry), assets=mine)
 
     async def _entry(self, connection: AIOLDAPConnection, ref: AccountRef) -> LDAPEntry | None:
         layout = self._layout
@@ -164,7 +176,7 @@ class LdapConnector:
 
     # --- acting ------------------------------------------------------------------------------
 
-    async def act(  # noqa: C901, PLR0912 - a case for each action
+    async def act(
         self,
         action: Action,
         ref: AccountRef,
@@ -172,71 +184,89 @@ class LdapConnector:
         arguments: Arguments,
         secret: str = "",
     ) -> Done:
-        layout = self._layout
         async with self._connect() as connection:
-            if action is Action.CREATE:
-                return await self._create(connection, ref, arguments)
-            entry = await self._entry(connection, ref)
-            if entry is None:
-                if action is Action.PURGE:
-                    return NOTHING_DONE
-                raise ApplicationRejected(f"{self._name} has no entry {ref.login}.")
-            match action:
-                case Action.CUT_OFF:
-                    # In this order: a new password makes the server lift a lock that was there.
-                    scrambled = [secrets.token_urlsafe(32)]
-                    await self._modify(connection, entry, {"userPassword": scrambled})
-                    await self._modify(connection, entry, {"pwdAccountLockedTime": [PERMANENT]})
-                    return Done(suspended=True, password_replaced=True)
-                case Action.LOCK:
-                    scrambled = [secrets.token_urlsafe(32)]
-                    await self._modify(connection, entry, {"userPassword": scrambled})
-                    return Done(password_replaced=True)
-                case Action.RESUME:
-                    await self._modify(connection, entry, {"pwdAccountLockedTime": []})
-                case Action.SET_CREDENTIAL:
-                    await connection.modify_password(
-                        entry.dn, new_password=secret, timeout=self.call_timeout
-                    )
-                    if arguments.must_change is not None:  # else it is as the server's policy says
-                        must = ["TRUE"] if arguments.must_change else []
-                        await self._modify(connection, entry, {"pwdReset": must})
-                case Action.TRY_SIGN_IN:
-                    return await self._try(connection, entry, secret, closed=arguments.closed)
-                case Action.GRANT:
-                    await self._groups.join(connection, entry, item)
-                case Action.REVOKE:
-                    await self._groups.leave(connection, entry, item)
-                case Action.SET | Action.UPDATE:
-                    await self._set(connection, entry, item, arguments.value)
-                case Action.PARK:
-                    mark = f"parked until {arguments.until}"
-                    changes = {"pwdAccountLockedTime": [PERMANENT], layout.mark: [mark]}
-                    await self._modify(connection, entry, changes)
-                    return Done(until=arguments.until)
-                case Action.RESTORE:
-                    await self._modify(connection, entry, {layout.mark: []})
-                case Action.RENAME:
-                    return await self._new_name(connection, entry, item, arguments)
-                case Action.PURGE:
-                    await connection.delete(entry.dn, self.call_timeout)  # type: ignore[no-untyped-call]
-                case _:
-                    raise CannotDo(f"{self._name} cannot {action.value.replace('_', ' ')}.")
+            if ref.kind is AccountKind.GROUP:
+                return await self._groups.act(connection, action, ref, item, arguments)
+            return await self._act(connection, action, ref, item, arguments, secret)
+
+    async def _act(  # noqa: C901, PLR0912 - a case for each action
+        self,
+        connection: AIOLDAPConnection,
+        action: Action,
+        ref: AccountRef,
+        item: str,
+        arguments: Arguments,
+        secret: str,
+    ) -> Done:
+        layout = self._layout
+        if action is Action.CREATE:
+            return await self._create(connection, ref, arguments)
+        entry = await self._entry(connection, ref)
+        if entry is None:
+            if action is Action.PURGE:
+                return NOTHING_DONE
+            raise ApplicationRejected(f"{self._name} has no entry {ref.login}.")
+        match action:
+            case Action.CUT_OFF:
+                # In this order: a new password makes the server lift a lock that was there.
+                scrambled = [secrets.token_urlsafe(32)]
+                await self._modify(connection, entry, {"userPassword": scrambled})
+                await self._modify(connection, entry, {"pwdAccountLockedTime": [PERMANENT]})
+                return Done(suspended=True, password_replaced=True)
+            case Action.LOCK:
+                scrambled = [secrets.token_urlsafe(32)]
+                await self._modify(connection, entry, {"userPassword": scrambled})
+                return Done(password_replaced=True)
+            case Action.RESUME:
+                await self._modify(connection, entry, {"pwdAccountLockedTime": []})
+            case Action.SET_CREDENTIAL:
+                await self._password(connection, entry, secret, arguments.must_change)
+            case Action.TRY_SIGN_IN:
+                await self._directory.try_as(
+                    connection, str(entry.dn), secret, closed=arguments.closed
+                )
+                return Done(note="signed in", password_replaced=True)
+            case Action.GRANT:
+                await self._groups.join(connection, entry, item)
+            case Action.REVOKE:
+                await self._groups.leave(connection, entry, item)
+            case Action.TRANSFER:
+                ids = arguments.from_external_id, arguments.to_external_id
+                dns = [await self._owner_dn(connection, i, entry) for i in ids]
+                return await self._groups.hand_over(connection, dns[0], dns[1], arguments)
+            case Action.SET | Action.UPDATE:
+                await self._set(connection, entry, item, arguments.value)
+            case Action.PARK:
+                mark = f"parked until {arguments.until}"
+                changes = {"pwdAccountLockedTime": [PERMANENT], layout.mark: [mark]}
+                await self._modify(connection, entry, changes)
+                return Done(until=arguments.until)
+            case Action.RESTORE:
+                await self._modify(connection, entry, {layout.mark: []})
+            case Action.RENAME:
+                return await self._new_name(connection, entry, item, arguments)
+            case Action.PURGE:
+                await connection.delete(entry.dn, self.call_timeout)  # type: ignore[no-untyped-call]
+            case _:
+                raise CannotDo(f"{self._name} cannot {action.value.replace('_', ' ')}.")
         return NOTHING_DONE
 
-    async def _try(
-        self, connection: AIOLDAPConnection, entry: LDAPEntry, secret: str, *, closed: bool
-    ) -> Done:
-        """Bind once as the entry; a new password lifts its lock, which is put back."""
+    async def _password(
+        self, connection: AIOLDAPConnection, entry: LDAPEntry, secret: str, must: bool | None
+    ) -> None:
+        """A new password; whether it has to be changed is else as the server's policy says."""
         await connection.modify_password(entry.dn, new_password=secret, timeout=self.call_timeout)
-        try:
-            await self._directory.sign_in(str(entry.dn), secret)
-        finally:
-            scrambled = [secrets.token_urlsafe(32)]
-            await self._modify(connection, entry, {"userPassword": scrambled})
-            if closed:
-                await self._modify(connection, entry, {"pwdAccountLockedTime": [PERMANENT]})
-        return Done(note="signed in", password_replaced=True)
+        if must is not None:
+            await self._modify(connection, entry, {"pwdReset": ["TRUE"] if must else []})
+
+    async def _owner_dn(self, connection: AIOLDAPConnection, key: str, entry: LDAPEntry) -> str:
+        """Where the entry of an id stands; of none this one."""
+        found = await self._entry(connection, AccountRef("", key, "")) if key else entry
+        if found is None:
+            raise ApplicationRejected(
+                f"{self._name} has no entry {key} any more.", remedy="Name another successor."
+            )
+        return str(found.dn)
 
     async def _modify(
         self,

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import secrets
 from collections.abc import AsyncIterator, Mapping, Sequence
 from contextlib import asynccontextmanager
 
@@ -10,7 +11,7 @@ import bonsai
 from bonsai import LDAPEntry, LDAPModOp
 from bonsai.asyncio import AIOConnectionPool, AIOLDAPConnection
 
-from yugum.connectors.ldap.layout import Layout
+from yugum.connectors.ldap.layout import PERMANENT, Layout
 from yugum.errors import ApplicationError, ApplicationRejected, ApplicationUnavailable
 
 LOST = (bonsai.ConnectionError, bonsai.ClosedConnection, bonsai.TimeoutError, TimeoutError, OSError)
@@ -44,6 +45,26 @@ class Directory:
         if self._ca_file:
             client.set_ca_cert(self._ca_file)
         return client
+
+    async def try_as(
+        self, connection: AIOLDAPConnection, dn: str, password: str, *, closed: bool
+    ) -> None:
+        """Bind once as an entry with a password that nobody keeps; it is ``closed`` again afterwards.
+
+        A new password lifts an entry's lock, which is put back.
+
+        Raises:
+            ApplicationRejected: the directory does not let it in.
+        """
+        await connection.modify_password(dn, new_password=password, timeout=self._timeout)
+        try:
+            await self.sign_in(dn, password)
+        finally:
+            scrambled = [secrets.token_urlsafe(32)]
+            await modify(connection, dn, {"userPassword": scrambled}, self._timeout)
+            if closed:
+                lock = {"pwdAccountLockedTime": [PERMANENT]}
+                await modify(connection, dn, lock, self._timeout)
 
     async def sign_in(self, dn: str, password: str) -> None:
         """Bind once as somebody, on a connection of its own (RFC 4513 5.1.3).

@@ -13,6 +13,8 @@ from datetime import datetime
 from typing import Any
 
 from yugum.connectors.scim.attributes import shapes
+from yugum.connectors.scim.discovery import offers
+from yugum.connectors.scim.groups import SHAPES, ScimGroups, seen
 from yugum.connectors.scim.http import ClientCredentials, ScimHttp, at, quoted
 from yugum.connectors.scim.members import Members
 from yugum.connectors.scim.resources import (
@@ -22,24 +24,15 @@ from yugum.connectors.scim.resources import (
     deleted,
     new_user,
     readable,
-    renames,
     same,
 )
 from yugum.connectors.scim.words import ACCOUNT, replacing
 from yugum.connectors.scim.writer import Writer
-from yugum.core.accounts import Asset, Observed, Unreadable
+from yugum.core.accounts import AccountKind, Asset, Observed, Unreadable
 from yugum.core.actions import NOTHING_DONE, Action, Arguments, Done
 from yugum.core.applications import Capability
 from yugum.errors import ApplicationRejected, CannotDo
 from yugum.ports.connectors import AccountRef, ConnectorSpec, Discovery
-
-BASE = {
-    Capability.SUSPEND,
-    Capability.DELETE,
-    Capability.PURGE,
-    Capability.CREDENTIAL,
-    Capability.RENAME,
-}
 
 
 def connect(spec: ConnectorSpec) -> ScimConnector:
@@ -81,6 +74,7 @@ class ScimConnector(Writer):
             ),
         )
         self._members = Members(self._http)
+        self._own_groups = ScimGroups(name, self._http)
         self._filters = True
         self._groups: dict[str, str] = {}
         self._capabilities: frozenset[Capability] | None = None
@@ -94,43 +88,20 @@ class ScimConnector(Writer):
         config = (await self._http.send("GET", "/ServiceProviderConfig")).body
         types = (await self._http.send("GET", "/ResourceTypes")).body
         listed = types.get("Resources", types if isinstance(types, list) else [])
-        names = {r["name"] for r in listed}
-        extensions = {
-            e["schema"]
-            for r in listed
-            if r["name"] == "User"
-            for e in r.get("schemaExtensions", [])
-        }
-        found = set(BASE)
         self._patches = bool(config.get("patch", {}).get("supported"))
         self._filters = bool(config.get("filter", {}).get("supported", True))
         self._http.by_cursor = bool(config.get("pagination", {}).get("cursor"))
-        if not config.get("changePassword", {}).get("supported", True):
-            found.discard(Capability.CREDENTIAL)
         schemas = await self._http.send("GET", "/Schemas", allow=(403, 404, 501))
-        if not renames(schemas.body):
-            found.discard(Capability.RENAME)
-        if "Group" in names:
-            found.add(Capability.ENTITLEMENTS)
+        found = offers(config, listed, schemas.body)
+        if Capability.ENTITLEMENTS in found:
             await self._members.learn()
-        if "Seat" in names:
-            found.add(Capability.SEATS)
-        if "OwnedItem" in names:
-            found.add(Capability.ASSETS)
-        if "DeletedUser" in names:
-            found.add(Capability.RESTORE)
-        if ACCOUNT in extensions:
-            found |= {Capability.SESSIONS, Capability.KEYS, Capability.SETTINGS}
-        if config.get(ACCOUNT, {}).get("archive"):
-            found.add(Capability.ARCHIVE)
-        if config.get(ACCOUNT, {}).get("devices"):
-            found.add(Capability.DEVICES)
-        self._capabilities = frozenset(found)
+        self._capabilities = found
         licenses: dict[str, int] = {}
         if Capability.SEATS in found:
             async for page in self._http.listed("/Licenses"):
                 licenses |= {r["name"]: int(r["bought"]) for r in page}
-        return Discovery(self._capabilities, licenses, shapes(schemas.body))
+        of_groups = SHAPES if Capability.GROUPS in found else {}
+        return Discovery(found, licenses, shapes(schemas.body), of_groups)
 
     async def _known(self) -> None:
         await self._can(Capability.SUSPEND)
@@ -172,8 +143,13 @@ class ScimConnector(Writer):
         if await self._can(Capability.RESTORE):
             async for page in self._http.listed("/DeletedUsers"):
                 yield [deleted(u) for u in page]
+        if await self._can(Capability.GROUPS):
+            async for page in self._http.listed("/Groups?excludedAttributes=members"):
+                yield [seen(g) for g in page]
 
     async def observe(self, ref: AccountRef, *, assets: bool = False) -> Observed | None:
+        if ref.kind is AccountKind.GROUP:
+            return await self._own_groups.observe(ref)
         user = await self._user(ref)
         if user is None:
             return await self._gone(ref)
@@ -185,10 +161,10 @@ class ScimConnector(Writer):
         groups: set[str] = set()
         if await self._can(Capability.ENTITLEMENTS):
             groups = await self._members.of(str(user["id"]))
-        seen = readable(user, owned, groups, self._members.names)
-        if isinstance(seen, Unreadable):
-            raise ApplicationRejected(f"The record of {seen.login or ref.login} {seen.reason}.")
-        return seen
+        shown = readable(user, owned, groups, self._members.names)
+        if isinstance(shown, Unreadable):
+            raise ApplicationRejected(f"The record of {shown.login or ref.login} {shown.reason}.")
+        return shown
 
     async def _user(self, ref: AccountRef) -> dict[str, Any] | None:
         if ref.external_id:
@@ -219,13 +195,21 @@ class ScimConnector(Writer):
         reply = await self._http.send("GET", at("DeletedUsers", ref.external_id), allow=(404,))
         return None if reply.status == 404 else deleted(reply.body)
 
-    async def act(  # noqa: C901, PLR0912 - a case for each action
+    async def act(
         self,
         action: Action,
         ref: AccountRef,
         item: str,
         arguments: Arguments,
         secret: str = "",
+    ) -> Done:
+        if ref.kind is AccountKind.GROUP:
+            self._groups.clear()
+            return await self._own_groups.act(action, ref, item, arguments)
+        return await self._act(action, ref, item, arguments, secret)
+
+    async def _act(  # noqa: C901, PLR0912 - a case for each action
+        self, action: Action, ref: AccountRef, item: str, arguments: Arguments, secret: str
     ) -> Done:
         user = at("Users", ref.external_id)
         match action:

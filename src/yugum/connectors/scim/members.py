@@ -10,6 +10,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from yugum.connectors.scim.http import ScimHttp, at, quoted
+from yugum.connectors.scim.words import GROUP
 from yugum.errors import ApplicationRejected, CannotDo
 
 FEW = 20
@@ -48,6 +49,8 @@ class Members:
         found: dict[str, set[str]] = {}
         async for page in self._http.listed("/Groups"):
             for group in page:
+                if retired(group):
+                    continue
                 name = self._name(group)
                 for member in group.get("members") or ():
                     found.setdefault(str(member.get("value", "")), set()).add(name)
@@ -60,7 +63,8 @@ class Members:
         return {
             self._name(group)
             for group in await self._holding(key)
-            if any(str(m.get("value", "")) == key for m in group.get("members") or ())
+            if not retired(group)
+            and any(str(m.get("value", "")) == key for m in group.get("members") or ())
         }
 
     async def _holding(self, key: str) -> list[Mapping[str, Any]]:
@@ -84,3 +88,8 @@ class Members:
         name = str(group.get("displayName") or group["id"])
         self.names[str(group["id"])] = name
         return name
+
+
+def retired(group: Mapping[str, Any]) -> bool:
+    """Whether a group is of no use to anybody until it is brought back."""
+    return bool((group.get(GROUP) or {}).get("retiredUntil"))

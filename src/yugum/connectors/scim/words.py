@@ -6,8 +6,10 @@ from typing import Any
 
 USER = "urn:ietf:params:scim:schemas:core:2.0:User"
 ENTERPRISE = "urn:ietf:params:scim:schemas:extension:enterprise:2.0:User"
+CORE_GROUP = "urn:ietf:params:scim:schemas:core:2.0:Group"
 PATCH = "urn:ietf:params:scim:api:messages:2.0:PatchOp"
 ACCOUNT = "urn:yugum:scim:schemas:1.0:Account"
+GROUP = "urn:yugum:scim:schemas:1.0:Group"
 
 
 def replacing(path: str, value: object) -> dict[str, Any]:

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from yugum.core.accounts import Account, HoldingKind, Observed, is_open
+from yugum.core.accounts import Account, AccountKind, HoldingKind, Observed, is_open
 from yugum.core.actions import GONE, Action, ActionSpec, Arguments, Needs, Phase, Words
-from yugum.core.actions.delete import delete_again
+from yugum.core.actions.delete import delete_again, retire_again
 from yugum.core.applications import Capability
 from yugum.core.desired import replaced
 from yugum.core.people import full_name
@@ -49,6 +49,9 @@ class Create(ActionSpec):
             undoing.returns("no second account", "the one of before takes its place")
             return
         if undoing.stays(HoldingKind.ACCOUNT, account, step):
+            return
+        if account.kind is AccountKind.GROUP:
+            retire_again(undoing, account)
             return
         if is_open(account):
             out_again(undoing, account)

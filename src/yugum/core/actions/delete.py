@@ -6,7 +6,7 @@ from dataclasses import replace
 from datetime import datetime
 from typing import TYPE_CHECKING
 
-from yugum.core.accounts import Account, AccountState, HoldingKind, Observed
+from yugum.core.accounts import Account, AccountKind, AccountState, HoldingKind, Observed
 from yugum.core.actions import (
     EVERYTHING,
     GONE,
@@ -103,7 +103,9 @@ class Restore(ActionSpec):
         return seen is not None and seen.state not in GONE
 
     def take_back(self, undoing: Undoing, account: Account, step: DoneStep) -> None:
-        if not undoing.stays(HoldingKind.ACCOUNT, account, step):
+        if account.kind is AccountKind.GROUP:
+            retire_again(undoing, account)
+        elif not undoing.stays(HoldingKind.ACCOUNT, account, step):
             delete_again(undoing, account, made=False)
 
     def after_task(self, before: Observed, item: str, arguments: Arguments) -> Observed | None:
@@ -207,3 +209,12 @@ def delete_again(undoing: Undoing, account: Account, *, made: bool) -> None:
     else:
         undoing.returns(what, "as before the docket; for good, it cannot come back")
         undoing.plan(account, action, account.state.value, "gone for good")
+
+
+def retire_again(undoing: Undoing, account: Account) -> None:
+    """A group that was made or brought back is retired; it can come back within its window."""
+    if account.state in GONE:
+        undoing.already(f"no group {account.login}")
+        return
+    undoing.returns(f"no group {account.login}", "it is retired, and can come back")
+    undoing.plan(account, Action.PARK, account.state.value, "retired")

@@ -8,6 +8,7 @@ from yugum.core.requests import PlanRequest
 from yugum.core.verbs import Verb
 from yugum.engine.approvals import Approvals
 from yugum.engine.plans.confirm import Confirmation
+from yugum.engine.plans.groups import prepare_group
 from yugum.engine.plans.kept import BatchView, batch_of, view
 from yugum.engine.plans.precaution import prepare_precaution
 from yugum.engine.plans.prepare import prepare_people
@@ -47,9 +48,11 @@ class Plans:
         """
         _must_be_read(request)
         now = await self._clock.now()
-        prepare = {Verb.UNDO: prepare_undo, Verb.ACCOUNT: prepare_accounts}.get(
-            request.verb, prepare_people
-        )
+        prepare = {
+            Verb.UNDO: prepare_undo,
+            Verb.ACCOUNT: prepare_accounts,
+            Verb.GROUP: prepare_group,
+        }.get(request.verb, prepare_people)
         if request.measure is not None:
             prepare = prepare_precaution
         return await prepare(self._database, self._connectors, request, actor, now)
@@ -144,9 +147,16 @@ class Plans:
 
 def _must_be_read(request: PlanRequest) -> None:
     """Nothing that was asked for is ignored."""
-    if request.confidential and request.verb in (Verb.UNDO, Verb.ACCOUNT):
+    if request.confidential and request.verb in (Verb.UNDO, Verb.ACCOUNT, Verb.GROUP):
         raise InvalidInput(
             "Only what is planned for people is prepared in confidence.", place="confidential"
+        )
+    asked = bool(request.application or request.group or request.values or request.new)
+    if asked is not (request.verb is Verb.GROUP):
+        raise InvalidInput(
+            "A group is named with its application, and only for the verb group.",
+            place="group",
+            remedy="Give application and group, or neither.",
         )
     if request.accounts and request.verb not in (Verb.ACCOUNT, Verb.RENAME):
         raise InvalidInput("Accounts are not named for this.", place="accounts", remedy="Name who.")

@@ -12,6 +12,7 @@ from yugum.core.causes import (
     Cause,
     CloseCause,
     CredentialCause,
+    GroupCause,
     PurgeCause,
     RenameCause,
     RevertCause,
@@ -22,6 +23,7 @@ from yugum.core.causes import (
 from yugum.core.closing import plan_close, plan_credential, plan_purge
 from yugum.core.desired import Subject, World
 from yugum.core.dockets import Docket
+from yugum.core.groups import plan_group
 from yugum.core.lines import NOTHING
 from yugum.core.people import Person, PersonState, state_at
 from yugum.core.planning import plan_in_step
@@ -273,6 +275,8 @@ class Beginner:
                 return plan_purge(subject, world, accounts[id_], now)
             case CloseCause(account=id_) if id_ in accounts:
                 return plan_close(subject, world, accounts[id_], now)
+            case GroupCause(account=id_, settings=settings, name=name) if id_ in accounts:
+                return plan_group(subject, world, accounts[id_], settings, now, name)
             case UpdateCause():
                 return plan_in_step(subject, world, now)
             case RevertCause(deviation=deviation):

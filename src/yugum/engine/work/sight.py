@@ -133,7 +133,10 @@ class Sight:
 
     def _ref(self, step: Step) -> AccountRef:
         login = self._account.login or step.arguments.login
-        return AccountRef(step.account_id, self._account.external_id, login)
+        # What is not there has no id there either; a group's place in our books has one of ours.
+        gone = self._account.state is AccountState.PURGED
+        external_id = "" if gone else self._account.external_id
+        return AccountRef(step.account_id, external_id, login, self._account.kind)
 
     async def _open(self) -> Connector:
         if self._connector is None:

@@ -256,12 +256,14 @@ class StepRunner:
     async def _goes_still(self, step: Step) -> bool:
         """Whether the account that there was in the application before this one is yet to be purged."""
         async with self._tools.database.unit() as unit:
-            return any(
-                s.action is Action.PURGE
-                and s.application_id == step.application_id
-                and s.account_id != step.account_id
-                for s in await unit.dockets.begun([step.subject_id])
-            )
+            known = await unit.accounts.known([step.subject_id])
+        return any(
+            a.application_id == step.application_id
+            and a.id != step.account_id
+            and a.state is AccountState.DELETED
+            and a.login.casefold() == step.arguments.login.casefold()
+            for a in known.accounts[step.subject_id]
+        )
 
     async def _wait_for_old(self, step: Step) -> StepState:
         problem = StepProblem(
