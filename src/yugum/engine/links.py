@@ -78,6 +78,12 @@ class Links:
         now = await self._clock.now()
         async with self._database.unit() as unit:
             account = await unit.accounts.get(account_id)
+            if AccountKind.GROUP in (kind, account.kind):
+                raise Conflict(
+                    "A group is nobody's account, and no account becomes one.",
+                    place="kind",
+                    remedy="Its owner is changed by: yugum groups change.",
+                )
             person = await unit.people.resolve(who) if who else None
             person_id = person.id if person else None
             concerned = {i for i in (account.person_id, person_id) if i}

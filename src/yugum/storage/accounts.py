@@ -265,6 +265,7 @@ class Accounts(Managers):
             )
             .select_from(t.accounts.outerjoin(t.people, t.people.c.id == a.person_id))
             .join(t.applications, t.applications.c.id == a.application_id)
+            .where(a.kind != AccountKind.GROUP.value)  # they have a list of their own
         )
         for column, value in (
             (a.application_id, application),

@@ -209,13 +209,11 @@ class LdapConnector:
         match action:
             case Action.CUT_OFF:
                 # In this order: a new password makes the server lift a lock that was there.
-                scrambled = [secrets.token_urlsafe(32)]
-                await self._modify(connection, entry, {"userPassword": scrambled})
+                await self._modify(connection, entry, {"userPassword": [secrets.token_urlsafe(32)]})
                 await self._modify(connection, entry, {"pwdAccountLockedTime": [PERMANENT]})
                 return Done(suspended=True, password_replaced=True)
             case Action.LOCK:
-                scrambled = [secrets.token_urlsafe(32)]
-                await self._modify(connection, entry, {"userPassword": scrambled})
+                await self._modify(connection, entry, {"userPassword": [secrets.token_urlsafe(32)]})
                 return Done(password_replaced=True)
             case Action.RESUME:
                 await self._modify(connection, entry, {"pwdAccountLockedTime": []})
