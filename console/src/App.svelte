@@ -5,6 +5,7 @@
   import Credential from './pages/signin/Credential.svelte';
   import Access from './pages/access/Access.svelte';
   import Applications from './pages/applications/Applications.svelte';
+  import Groups from './pages/groups/Groups.svelte';
   import Findings from './pages/findings/Findings.svelte';
   import Approve from './pages/approve/Approve.svelte';
   import LastCall from './pages/lastcall/LastCall.svelte';
@@ -49,6 +50,8 @@
         <Docket name={view.name} />
       {:else if view.page === 'seats'}
         <Seats />
+      {:else if view.page === 'groups'}
+        <Groups />
       {:else if view.page === 'applications'}
         <Applications />
       {:else if view.page === 'findings'}

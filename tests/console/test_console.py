@@ -109,6 +109,7 @@ PAGES = [
     "/calendar",
     "/joiners",
     "/last-call",
+    "/groups",
 ]
 
 
@@ -670,3 +671,49 @@ def test_a_manager_agrees_by_link_and_a_newcomer_chooses_a_password(
     page.get_by_role("button", name=re.compile("Staff directory for Kaj")).first.click()
     expect(page.get_by_text("is not kept here").first).to_be_visible()
     assert violations(page) == []
+
+
+def test_a_group_is_made_and_retired_from_its_page(page: Page, theatre: Theatre) -> None:
+    name, owner = f"Lamps {uuid.uuid4().hex[:6]}", joined(theatre)
+    page.goto(f"{theatre.stage.url}/groups")
+    page.get_by_role("button", name="New group …").click()
+    form = page.get_by_role("dialog", name="New group")
+    form.get_by_label("Application").select_option(label="Crew rosters")
+    form.get_by_label("Name").fill(name)
+    form.get_by_label("Owner").fill(owner)
+    form.get_by_label("Address").fill("lamps@morrow.example")
+    assert not violations(page)
+    form.get_by_role("button", name="Show the plan").click()
+    plan = page.get_by_role("dialog", name=re.compile(f"Group: {name}"))
+    expect(plan.get_by_text(f"Group {name} is made in Crew rosters.")).to_be_visible()
+    assert not violations(page)
+    plan.get_by_role("button", name="Carry it out").click()
+    expect(page.get_by_role("heading", level=1)).to_contain_text("Group")
+    page.goto(f"{theatre.stage.url}/groups")
+    page.get_by_label("Part of a name").fill(name)
+    page.get_by_role("button", name="Find").click()
+    row = page.get_by_role("row", name=re.compile(name))
+    expect(row).to_contain_text("lamps@morrow.example")
+    row.get_by_role("button", name="Retire …").click()
+    page.get_by_role("button", name="Carry it out").click()
+    expect(page.get_by_role("heading", level=1)).to_be_visible()
+    page.goto(f"{theatre.stage.url}/groups")
+    page.get_by_label("Part of a name").fill(name)
+    page.get_by_role("button", name="Find").click()
+    expect(page.get_by_role("row", name=re.compile(name))).to_contain_text("retired, back until")
+
+
+def test_equipment_is_handed_out_on_the_person_and_collected(page: Page, theatre: Theatre) -> None:
+    login, radio = joined(theatre), f"radio-{uuid.uuid4().hex[:6]}"
+    page.goto(f"{theatre.stage.url}/people/{login}")
+    page.get_by_label("What stands on it").fill(radio)
+    page.get_by_label("What it is").fill("Deck radio")
+    page.get_by_role("button", name="Hand it out").click()
+    expect(page.get_by_text(radio)).to_be_visible()
+    assert not violations(page)
+    do(theatre.client, Verb.LEAVER, login)
+    page.goto(f"{theatre.stage.url}/waiting")
+    line = page.get_by_role("row", name=re.compile(radio))
+    expect(line).to_contain_text("Deck radio")
+    line.get_by_role("button", name="It is back").click()
+    expect(line).to_be_hidden()

@@ -14,6 +14,7 @@ from tests.outside import Outside
 from tests.proofs.leaver import refused
 from tests.proofs.mail import OUTSIDE, takes
 from tests.proofs.play import Play
+from yugum.client.groups import group_plan
 from yugum.core.applications import Deletion, Trust
 from yugum.core.deviations import DeviationKind, DeviationState
 from yugum.core.verbs import Verb
@@ -21,9 +22,11 @@ from yugum.wire import applications as wap
 from yugum.wire import decisions as wde
 from yugum.wire import people as wp
 from yugum.wire import plans as wl
+from yugum_standins.directory import BASE
 from yugum_standins.load import advance
 from yugum_standins.look import ACCOUNT
-from yugum_standins.morrow import DIRECTORY, MAIL, RULES, SHIP_MAIL, SITES, TICKETS, ZONE
+from yugum_standins.morrow import CREW, DIRECTORY, MAIL, RULES, SHIP_MAIL, SITES, TICKETS, ZONE
+from yugum_standins.scim_groups import OWN_GROUP
 
 SHE = "alindqvist"
 YARD, OFFICE = "boat-yard", "crew-office"
@@ -39,6 +42,7 @@ def attributes(play: Play) -> None:
         _rename(play, yard, office)
         _boss(play)
         _level(play)
+        _groups(play)
         _too_long(play)
         _outside(play)
         _sensitive(play, yard, office)
@@ -373,6 +377,51 @@ def _ticket(play: Play, who: str) -> dict[str, str]:
     user = reply.json()["Resources"][0]
     level = next((str(r["value"]) for r in user.get("roles", ())), "")
     return {"roles": level, "quays": user[ACCOUNT]["settings"]["quays"]}
+
+
+def _groups(play: Play) -> None:
+    report, client = play.report, play.client
+    report.section("A group made, changed, retired and brought back, in SCIM and in the directory")
+    owner = play.organisation.of("Timetables", "Timetable planner", skip=1).user_name
+    heir = play.organisation.of("Timetables", "Timetable planner", skip=2).user_name
+    for application in (CREW, DIRECTORY):
+        name = "Lamp watch"
+        plan = group_plan(application, name, {"owner": owner, "description": "Lamps"}, new=True)
+        play.confirm(client.plans.make(plan))
+        report.check(
+            f"{application} has it, as {owner}'s", owner in _owner(play, application, name)
+        )
+        play.confirm(client.plans.make(group_plan(application, name, {"owner": heir})))
+        report.check("then it is somebody else's", heir in _owner(play, application, name))
+        row = next(r for r in client.groups.all(application=application, q=name))
+        for action, there in (("delete", "retired"), ("restore", heir)):
+            quick = wl.NewPlan(verb=Verb.ACCOUNT, action=action, accounts=[row.id])
+            play.confirm(client.plans.make(quick))
+            seen = _owner(play, application, name)
+            report.check(f"after {action} it is {there}", there in seen, seen)
+    docket = play.confirm(play.plan(Verb.LEAVER, heir, successor=owner))
+    both = [_owner(play, a, "Lamp watch") for a in (CREW, DIRECTORY)]
+    report.check("its owner leaves: both are the successor's", all(owner in b for b in both), both)
+    play.confirm(client.plans.make(wl.NewPlan(verb=Verb.UNDO, docket=docket.number)))
+    both = [_owner(play, a, "Lamp watch") for a in (CREW, DIRECTORY)]
+    report.check("undone, they are hers again", all(heir in b for b in both), both)
+
+
+def _owner(play: Play, application: str, name: str) -> str:
+    """Whose a group is, asked of the application itself; ``retired`` where it is that."""
+    if application == DIRECTORY:
+        with play.stage.directories[0].client().connect(timeout=5) as connection:
+            found = connection.search(
+                BASE, bonsai.LDAPSearchScope.SUB, f"(&(objectClass=groupOfNames)(cn={name}))"
+            )
+        return "retired" if ",ou=leavers," in str(found[0].dn) else str(found[0]["owner"][0])
+    reach = play.organisation.crew
+    with httpx.Client(headers=reach["headers"], timeout=20) as wire:
+        params = {"filter": f'displayName eq "{name}"'}
+        reply = wire.get(f"{reach['url']}/scim/v2/Groups", params=params)
+        more = reply.json()["Resources"][0][OWN_GROUP]
+        whose = wire.get(f"{reach['url']}/scim/v2/Users/{more['owner']['value']}").json()
+    return "retired" if more.get("retiredUntil") else str(whose["userName"])
 
 
 def _too_long(play: Play) -> None:

@@ -9,6 +9,7 @@ export const PAGES: Record<string, { view: View; name: string }> = {
   j: { view: { page: 'joiners' }, name: 'joiners' },
   k: { view: { page: 'dockets' }, name: 'dockets' },
   s: { view: { page: 'seats' }, name: 'seats' },
+  g: { view: { page: 'groups' }, name: 'groups' },
   t: { view: { page: 'waiting' }, name: 'waiting' },
   a: { view: { page: 'applications' }, name: 'applications' },
   f: { view: { page: 'findings' }, name: 'findings' },

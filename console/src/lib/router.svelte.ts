@@ -7,6 +7,7 @@ export type View =
   | { page: 'dockets' }
   | { page: 'docket'; name: string }
   | { page: 'seats' }
+  | { page: 'groups' }
   | { page: 'applications' }
   | { page: 'findings' }
   | { page: 'waiting' }
@@ -25,6 +26,7 @@ export type View =
 export const PLAIN = [
   'dockets',
   'seats',
+  'groups',
   'applications',
   'findings',
   'waiting',

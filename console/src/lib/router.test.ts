@@ -9,6 +9,7 @@ const VIEWS: View[] = [
   { page: 'docket', name: 'MS-0001' },
   { page: 'dockets' },
   { page: 'seats' },
+  { page: 'groups' },
   { page: 'applications' },
   { page: 'findings' },
   { page: 'waiting' },

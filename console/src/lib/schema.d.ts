@@ -1058,6 +1058,43 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/groups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Groups
+         * @description Groups of applications that let them be changed, with their owners.
+         */
+        get: operations["groups.list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/groups/{group_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Show Group */
+        get: operations["groups.show"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/handovers": {
         parameters: {
             query?: never;
@@ -2229,7 +2266,7 @@ export interface components {
          * AccountKind
          * @enum {string}
          */
-        AccountKind: "person" | "shared" | "service";
+        AccountKind: "person" | "shared" | "service" | "group";
         /**
          * AccountLine
          * @description One account on a person's page.
@@ -2470,7 +2507,8 @@ export interface components {
         /**
          * ApplicationRow
          * @description ``covered``: whether Yugum cuts off the sign-on ``through`` which alone it is reached;
-         *     ``ruled``: the fields of the profile for which the rules say something else.
+         *     ``ruled``: the fields of the profile for which the rules say something else; ``group_fields``: what can
+         *     be said of its groups, where these can be made and changed.
          */
         ApplicationRow: {
             /** Accounts */
@@ -2489,6 +2527,8 @@ export interface components {
             covered: boolean | null;
             /** Credential Ends */
             credential_ends: string | null;
+            /** Group Fields */
+            group_fields: string[];
             /** Id */
             id: string;
             /**
@@ -2823,7 +2863,7 @@ export interface components {
          * @description What an application can do at all, as found by discovery.
          * @enum {string}
          */
-        Capability: "suspend" | "entitlements" | "seats" | "assets" | "settings" | "sessions" | "keys" | "devices" | "credential" | "delete" | "restore" | "purge" | "archive" | "rename" | "run" | "must_change" | "trial";
+        Capability: "suspend" | "entitlements" | "seats" | "assets" | "settings" | "sessions" | "keys" | "devices" | "credential" | "delete" | "restore" | "purge" | "archive" | "rename" | "run" | "must_change" | "trial" | "groups";
         /** Caution */
         Caution: {
             /** Blocks */
@@ -3054,6 +3094,7 @@ export interface components {
              *       "standard_settings": {},
              *       "suspended_refuses_mail": false,
              *       "tries_sign_in": false,
+             *       "unseen_setting": "",
              *       "window_days": 30
              *     }
              */
@@ -3903,6 +3944,37 @@ export interface components {
             };
         };
         /**
+         * GroupRow
+         * @description ``members`` counts open accounts in it; ``owner_left`` says that its owner is not there any more.
+         */
+        GroupRow: {
+            /** Address */
+            address: string;
+            /** Application Id */
+            application_id: string;
+            /** Application Name */
+            application_name: string;
+            /** Back Until */
+            back_until: string | null;
+            /** Description */
+            description: string;
+            /** Id */
+            id: string;
+            /** Members */
+            members: number;
+            /** Name */
+            name: string;
+            /** Outside Senders */
+            outside_senders: string;
+            /** Owner Id */
+            owner_id: string | null;
+            /** Owner Left */
+            owner_left: boolean;
+            /** Owner Name */
+            owner_name: string | null;
+            state: components["schemas"]["AccountState"];
+        };
+        /**
          * Guard
          * @description What can speak against a leaver plan.
          * @enum {string}
@@ -4627,7 +4699,10 @@ export interface components {
          *     takes back; ``accounts`` with an ``action`` are for verb ``account``, or people with a
          *     ``measure``, its ``ground`` and the day of ``review``: a precaution. ``left_out`` maps steps
          *     (``application/action/item``) to why they are not to be done. ``confidential`` shows the plan to its author only until it is
-         *     confirmed. A ``sensitive`` rename hides the former names from everybody but administrators. ``last_day`` and ``contract_ends`` are a leaver's other two dates.
+         *     confirmed. A ``sensitive`` rename hides the former names from everybody but administrators;
+         *     mail to the old address arrives unseen ``until`` then, or bounces. ``last_day`` and ``contract_ends`` are a leaver's other two dates.
+         *     A ``group`` of an ``application``, by name, is made (``new``) or changed with verb ``group`` as ``values`` say: owner, address,
+         *     outside_senders, description, name.
          *     ``reference``, ``reason`` and ``override`` are for what is confidential, which keeps them until it
          *     is fired; of other plans they are given when these are confirmed.
          */
@@ -4638,6 +4713,11 @@ export interface components {
              */
             accounts?: string[];
             action?: components["schemas"]["Quick"] | null | "";
+            /**
+             * Application
+             * @default
+             */
+            application?: string;
             /**
              * At
              * @default
@@ -4671,6 +4751,11 @@ export interface components {
              */
             ground?: string;
             /**
+             * Group
+             * @default
+             */
+            group?: string;
+            /**
              * Last Day
              * @default
              */
@@ -4683,6 +4768,11 @@ export interface components {
                 [key: string]: string;
             };
             measure?: components["schemas"]["Measure"] | null | "";
+            /**
+             * New
+             * @default false
+             */
+            new?: boolean;
             /** Overlap Days */
             overlap_days?: number | null;
             /**
@@ -4730,6 +4820,13 @@ export interface components {
              * @default false
              */
             urgent?: boolean;
+            /**
+             * Values
+             * @default {}
+             */
+            values?: {
+                [key: string]: string;
+            };
             verb: components["schemas"]["Verb"];
             /**
              * Who
@@ -5108,6 +5205,18 @@ export interface components {
         Page_Finding_: {
             /** Items */
             items: components["schemas"]["Finding"][];
+            /** Next */
+            next?: string | null;
+            /**
+             * Total
+             * @description Rows in all; told on the first page only.
+             */
+            total?: number | null;
+        };
+        /** Page[GroupRow] */
+        Page_GroupRow_: {
+            /** Items */
+            items: components["schemas"]["GroupRow"][];
             /** Next */
             next?: string | null;
             /**
@@ -6044,6 +6153,11 @@ export interface components {
              */
             tries_sign_in?: boolean;
             /**
+             * Unseen Setting
+             * @default
+             */
+            unseen_setting?: string;
+            /**
              * Window Days
              * @default 30
              */
@@ -6109,6 +6223,8 @@ export interface components {
             suspended_refuses_mail: boolean;
             /** Tries Sign In */
             tries_sign_in: boolean;
+            /** Unseen Setting */
+            unseen_setting: string;
             /** Window Days */
             window_days: number;
         };
@@ -6423,6 +6539,11 @@ export interface components {
              * @description A new account is tried once with a credential that is thrown away, where the application lets one; it is shown with who is ready.
              */
             tries_sign_in?: boolean | null;
+            /**
+             * Unseen Setting
+             * @description The setting with a name under which mail arrives and which nobody sees: after a sensitive rename.
+             */
+            unseen_setting?: string | null;
         };
         /**
          * RuledView
@@ -6472,6 +6593,8 @@ export interface components {
             suspended_refuses_mail?: boolean | null;
             /** Tries Sign In */
             tries_sign_in?: boolean | null;
+            /** Unseen Setting */
+            unseen_setting?: string | null;
             /** Window Days */
             window_days?: number | null;
         };
@@ -7367,7 +7490,7 @@ export interface components {
          * @description Why a docket runs.
          * @enum {string}
          */
-        Verb: "joiner" | "mover" | "leaver" | "returner" | "absence" | "undo" | "close" | "purge" | "recheck" | "revert" | "rename" | "extension" | "credential" | "account" | "update";
+        Verb: "joiner" | "mover" | "leaver" | "returner" | "absence" | "undo" | "close" | "purge" | "recheck" | "revert" | "rename" | "extension" | "credential" | "account" | "update" | "group";
         /**
          * WindowDocument
          * @description How long something deleted can come back, and when a leaver's account is closed.
@@ -15427,6 +15550,298 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "groups.list": {
+        parameters: {
+            query?: {
+                application?: string;
+                /** @description A person: id, login, number or name; empty is all. */
+                owner?: string;
+                /** @description Part of the name. */
+                q?: string;
+                /** @description Only those that can still come back. */
+                retired?: boolean;
+                cursor?: string | null;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Page_GroupRow_"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "groups.show": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GroupRow"];
                 };
             };
             /** @description Bad Request */

@@ -80,7 +80,8 @@ export const VERBS: Record<Schemas['Verb'], string> = {
   purge: 'Purge',
   recheck: 'Recheck',
   revert: 'Put back',
-  update: 'Attributes'
+  update: 'Attributes',
+  group: 'Group'
 };
 
 export const FINDINGS: Record<Schemas['FindingKind'], string> = {
@@ -138,6 +139,10 @@ export const GLOSSARY: [string, string][] = [
     'An account of an application that cannot delete recoverably: suspended and marked until its window ends.'
   ],
   ['entitlement', 'A group, permission or role inside an application.'],
+  [
+    'group, retired',
+    'A group itself has an owner; retired it gives nothing any more, and comes back within its window.'
+  ],
   ['role', 'A rule of the organisation: a condition on people and what it gives.'],
   ['license, pool, seat', 'What is bought; how many; one of them, taken by one account.'],
   ['decision', 'Something an operator settled for one person: an exception, a successor, a hold.'],

@@ -14,6 +14,7 @@ from yugum.api.shapes import installation, page_of, shape
 from yugum.core.applications import Application, ProfileChange, Trust
 from yugum.core.dates import parse_moment
 from yugum.core.disconnecting import Disconnection
+from yugum.core.groups import said_of
 from yugum.core.readings import ReadingMode
 from yugum.engine.applications import ListedApplication
 from yugum.engine.services import Services
@@ -52,7 +53,11 @@ def application_row(application: ListedApplication) -> wp.ApplicationRow:
         for known in [application.line.attributes[name]]
     ]
     return shape(
-        wp.ApplicationRow, application.line, ruled=application.ruled, attributes=attributes
+        wp.ApplicationRow,
+        application.line,
+        ruled=application.ruled,
+        attributes=attributes,
+        group_fields=said_of(application.line.groups),
     )
 
 

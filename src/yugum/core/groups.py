@@ -67,7 +67,7 @@ def settings_of(
             raise InvalidInput(
                 f"A group of {application.name} has no {name.replace('_', ' ')}.",
                 place=f"values.{name}",
-                remedy=f"It has: {', '.join(said_of(application)) or 'nothing but a name'}.",
+                remedy=f"It has: {', '.join(said_of(application.groups)) or 'nothing but a name'}.",
             )
         if problem := application.groups[field].problem(value):
             raise InvalidInput(f"{application.name}: {name} {problem}.", place=f"values.{name}")
@@ -77,10 +77,11 @@ def settings_of(
     return found
 
 
-def said_of(application: Application) -> list[str]:
-    """What can be said of a group of an application."""
-    owned = ["owner"] if any(n in application.groups for n in OWNERS) else []
-    return owned + [n for n in FIELDS if n in application.groups]
+def said_of(groups: Iterable[str]) -> list[str]:
+    """What can be said of a group, by the names its application has for it."""
+    known = set(groups)
+    owned = ["owner"] if known & set(OWNERS) else []
+    return owned + [n for n in FIELDS if n in known]
 
 
 def must_have_groups(application: Application) -> None:

@@ -51,6 +51,7 @@ class ApplicationLine:
     owner: str
     capabilities: Sequence[Capability]
     attributes: Mapping[str, Shape]
+    groups: Mapping[str, Shape]
     seen_at: datetime | None
     reading_at: datetime | None
     problem: str

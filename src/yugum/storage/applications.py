@@ -72,6 +72,7 @@ class Applications(Disconnecting):
                 a.owner,
                 a.capabilities,
                 a.attributes,
+                a.groups,
                 a.seen_at,
                 a.reading_at,
                 a.problem,

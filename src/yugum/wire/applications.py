@@ -179,7 +179,8 @@ class AttributeRow(Model):
 
 class ApplicationRow(Model):
     """``covered``: whether Yugum cuts off the sign-on ``through`` which alone it is reached;
-    ``ruled``: the fields of the profile for which the rules say something else."""
+    ``ruled``: the fields of the profile for which the rules say something else; ``group_fields``: what can
+    be said of its groups, where these can be made and changed."""
 
     through: str
     covered: bool | None
@@ -191,6 +192,7 @@ class ApplicationRow(Model):
     owner: str = ""
     capabilities: list[Seen[Capability]]
     attributes: list[AttributeRow]
+    group_fields: list[str]
     profile: ProfileView
     ruled: RuledView
     accounts: int

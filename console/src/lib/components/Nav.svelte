@@ -28,6 +28,7 @@
       alert: (counts.tasks ?? 0) + (counts.approvals ?? 0)
     },
     { view: { page: 'applications' }, name: 'Applications', count: counts.applications },
+    { view: { page: 'groups' }, name: 'Groups' },
     { view: { page: 'findings' }, name: 'Findings', count: counts.outside },
     { view: { page: 'last-call' }, name: 'Last call' },
     { view: { page: 'rules' }, name: 'Rules', count: counts.rules },
