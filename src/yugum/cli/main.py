@@ -22,6 +22,7 @@ from yugum.cli import (
     equipment,
     findings,
     groups,
+    merging,
     operators,
     people,
     precautions,
@@ -107,6 +108,8 @@ for command in (
     serve.worker,
 ):
     cli.add_command(command)
+people.people.add_command(merging.merge)
+people.people.add_command(merging.split)
 
 
 @cli.command()

@@ -307,27 +307,6 @@ def declined(context: Context) -> None:
     )
 
 
-@people.command("merge")
-@click.argument("who")
-@click.argument("other")
-@click.option("--reason", default="")
-@click.option("--yes", is_flag=True, help="Do not ask.")
-@pass_context
-def merge(context: Context, who: str, other: str, reason: str, yes: bool) -> None:
-    """Make one person of two who are the same; OTHER goes, with everything theirs WHO's."""
-    client = context.client()
-    keep, gone = client.people.show(who), client.people.show(other)
-    if context.form == "table":
-        for word, view in (("stays", keep), ("goes", gone)):
-            accounts = ", ".join(f"{a.application_name} {a.login}" for a in view.accounts)
-            click.echo(f"{word:6} {view.display_name} (no. {view.employee_number}): {accounts}")
-    if not yes and not click.confirm("Make one of them?", err=True):
-        click.echo("Nothing was changed.", err=True)
-        return
-    merged = client.people.merge(keep.id, gone.id, reason)
-    context.output().one(merged, [f"One person: {merged.user_name}"])
-
-
 @people.command("end-decision")
 @click.argument("decision")
 @pass_context

@@ -19,6 +19,7 @@ from yugum.core.planning import draft_subject
 from yugum.core.plans import Plan
 from yugum.core.veils import Veil
 from yugum.core.verbs import Verb
+from yugum.errors import InvalidInput
 
 
 def plan_rename(subject: Subject, world: World, at: datetime, before: str) -> Plan:
@@ -140,6 +141,26 @@ def replacing(
             payload = Payload(application=app, kind=what, item=item)
             found.append((DecisionKind.GRANT, payload))
     return found
+
+
+def doubles(subject: Subject, account_ids: Collection[str]) -> list[Account]:
+    """The accounts of somebody that end because another one of theirs is enough.
+
+    Raises:
+        InvalidInput: one is not theirs, or nothing would be left in its application.
+    """
+    live = {
+        a.id: a for a in subject.accounts if a.kind is AccountKind.PERSON and a.state not in GONE
+    }
+    stay = {a.application_id for a in live.values() if a.id not in account_ids}
+    for account_id in account_ids:
+        if account_id not in live or live[account_id].application_id not in stay:
+            raise InvalidInput(
+                f"No other account takes the place of {account_id}.",
+                place="accounts",
+                remedy="Name one of two accounts of the person in the same application.",
+            )
+    return [live[i] for i in account_ids]
 
 
 def not_renamed(subject: Subject, world: World, before: str) -> list[Account]:

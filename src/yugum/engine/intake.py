@@ -42,7 +42,7 @@ class Intake:
                 (progress.again if key in progress.keys else seen).append(r)
             progress.keys.add(key)
         counts, application_id = progress.counts, progress.application.id
-        counts.accounts += len(seen)
+        counts.accounts += sum(o.kind is not AccountKind.GROUP for o in seen)
         counts.unreadable += len(bad)
         async with self._database.unit() as unit:
             await unit.applications.stays(application_id)
@@ -60,7 +60,7 @@ class Intake:
             before, linked = kept.get(o.external_id, (None, None))
             if before != digest:
                 differ.append((o, digest))
-            if linked is not None:
+            if linked is not None and o.kind is not AccountKind.GROUP:
                 _count_link(counts, linked)
         if differ:
             ids = [o.external_id for o, _ in differ if o.external_id in kept]
@@ -102,7 +102,8 @@ class Intake:
                     proposals.append(_proposal(sighting.id, match, now))
             if before is None:
                 counts.new += 1
-                _count_link(counts, sighting.person_id is not None)
+                if o.kind is not AccountKind.GROUP:
+                    _count_link(counts, sighting.person_id is not None)
             else:
                 counts.changed += 1
             # The first reading finds what was there before us; of an account we made it finds changes.

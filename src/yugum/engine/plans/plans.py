@@ -158,7 +158,7 @@ def _must_be_read(request: PlanRequest) -> None:
             place="group",
             remedy="Give application and group, or neither.",
         )
-    if request.accounts and request.verb not in (Verb.ACCOUNT, Verb.RENAME):
+    if request.accounts and request.verb not in (Verb.ACCOUNT, Verb.RENAME, Verb.RECHECK):
         raise InvalidInput("Accounts are not named for this.", place="accounts", remedy="Name who.")
     if request.action is not None and request.verb is not Verb.ACCOUNT:
         raise InvalidInput("An action is for accounts.", place="action", remedy="Leave it out.")

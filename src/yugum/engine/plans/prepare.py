@@ -7,6 +7,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from datetime import datetime, timedelta
 
+from yugum.core.accounts import Account
 from yugum.core.applications import Capability
 from yugum.core.approvals import Asked, needing
 from yugum.core.causes import CAUSES, Cause, LeaverCause, RenameCause
@@ -19,7 +20,7 @@ from yugum.core.lines import NOTHING
 from yugum.core.people import Person, PersonState, full_name, state_at
 from yugum.core.plans import Caution, FieldChange, Plan, PlannedStep
 from yugum.core.precautions import precautions
-from yugum.core.renames import kept_as, not_renamed, replacing
+from yugum.core.renames import doubles, kept_as, not_renamed, replacing
 from yugum.core.requests import PlanRequest
 from yugum.core.roles import Rules
 from yugum.core.veils import former_names
@@ -215,6 +216,10 @@ def _settled(
             closed = closed_since(subject.decisions, before.access_ends)
             over = (*precautions(subject.decisions, now), *closed)
             return replace(meaning, over=tuple(d.id for d in over))
+        case Verb.RECHECK if request.accounts:
+            twice = doubles(subject, request.accounts)
+            settled = _anew(twice, meaning, subject, world, actor, now)
+            return replace(meaning, decisions=tuple(settled))
         case Verb.RENAME:
             veil = _veil(before, person, actor.login) if request.sensitive else ()
             kept = _kept_as(request, meaning, before, subject, world, actor)
@@ -256,6 +261,18 @@ def _replaced(
     if meaning.after.user_name != before.user_name:
         named = not_renamed(subject, world, before.user_name)
         old += [a for a in named if a.id not in request.accounts]
+    return _anew(old, meaning, subject, world, actor, now)
+
+
+def _anew(
+    old: Sequence[Account],
+    meaning: Meaning,
+    subject: Subject,
+    world: World,
+    actor: Actor,
+    now: datetime,
+) -> list[Decision]:
+    """What is settled for accounts whose place another one takes."""
     return [
         Decision(
             id=str(uuid.uuid4()),
