@@ -38,12 +38,16 @@
   </td>
   <td>
     {#if session.mayAct && retired}
-      <button class="button" aria-label="Bring back … {row.name}" onclick={() => quick('restore')}
-        >Bring back …</button
+      <button
+        class="button slim"
+        aria-label="Bring back … {row.name}"
+        onclick={() => quick('restore')}>Bring back …</button
       >
     {:else if session.mayAct}
-      <button class="button" aria-label="Change … {row.name}" onclick={onchange}>Change …</button>
-      <button class="button" aria-label="Retire … {row.name}" onclick={() => quick('delete')}
+      <button class="button slim" aria-label="Change … {row.name}" onclick={onchange}
+        >Change …</button
+      >
+      <button class="button slim" aria-label="Retire … {row.name}" onclick={() => quick('delete')}
         >Retire …</button
       >
     {/if}

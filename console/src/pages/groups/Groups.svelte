@@ -32,8 +32,11 @@
 {#if load.data}
   <div class="facts">
     <span><b>{plural(load.data.total ?? rows.length, 'group')}</b> that can be changed</span>
-    <span class:short={ownerless > 0}><b>{ownerless}</b> of these without an owner who is here</span
-    >
+    {#if ownerless}
+      <span class="short"><b>{ownerless}</b> without an owner who is here</span>
+    {:else}
+      <span>each has an owner who is here</span>
+    {/if}
   </div>
 {/if}
 <form

@@ -38,7 +38,7 @@
             <span class="soft">since {row.since ? dateOf(row.since, session.zone) : ''}</span>
             {#if session.mayAct}
               <button
-                class="button"
+                class="button slim"
                 aria-label="It is back: {row.name}"
                 onclick={() => void back(row.id)}>It is back</button
               >

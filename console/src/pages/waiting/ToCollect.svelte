@@ -36,15 +36,17 @@
             >
             <td>{row.name}</td>
             <td class="mono">{row.id}</td>
-            <td>{row.last_working_day
+            <td
+              >{row.last_working_day
                 ? dateOf(`${row.last_working_day}T12:00:00Z`, 'UTC')
                 : row.access_ends
                   ? dateOf(row.access_ends, session.zone)
-                  : ''}</td>
+                  : ''}</td
+            >
             <td>
               {#if session.mayAct}
                 <button
-                  class="button"
+                  class="button slim"
                   aria-label="It is back: {row.name} of {row.display_name}"
                   onclick={() => void back(row.id)}>It is back</button
                 >
