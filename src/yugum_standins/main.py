@@ -15,6 +15,7 @@ import uvloop
 from aiohttp import web
 
 from yugum.cluster import die_with_parent
+from yugum_standins.habits import HABITS, with_habit
 from yugum_standins.scim import Provider
 from yugum_standins.scim_wire import MESSAGE, ScimProblem, Traits, reply
 from yugum_standins.state import BusinessClock, Store
@@ -31,7 +32,8 @@ FAULTS = {
     "rate": 0,  # so many requests a second, the others are answered 429
     "seed": 7,  # of the shares' random numbers
 }
-"""Every fault of the panel with its resting value. Beside them ``reject``: a text no change may hold."""
+"""Every fault of the panel with its resting value. Beside them ``reject``: a text no change may hold, and
+``habit``: the name of one of `HABITS`."""
 
 
 class Panel:
@@ -42,6 +44,7 @@ class Panel:
         self.name = name
         self.faults: dict[str, float] = dict(FAULTS)
         self.reject = ""
+        self.habit = ""
         self.random = random.Random(7)
         self.tokens = 0.0
         self.filled = time.monotonic()
@@ -73,10 +76,13 @@ class Panel:
 
     async def set_faults(self, request: web.Request) -> web.Response:
         wanted = await request.json()
-        unknown = set(wanted) - {*self.faults, "reject"}
+        unknown = set(wanted) - {*self.faults, "reject", "habit"}
+        if wanted.get("habit", "") not in ("", *HABITS):
+            raise ScimProblem(400, f"There is no habit {wanted['habit']}.")
         if unknown:
             raise ScimProblem(400, f"Unknown faults: {', '.join(sorted(unknown))}.")
         self.reject = wanted.pop("reject", self.reject)
+        self.habit = wanted.pop("habit", self.habit)
         self.faults |= wanted
         self.store.stale_seconds = self.faults["stale_seconds"]
         if "seed" in wanted:
@@ -178,6 +184,8 @@ def application(
             changed = request.method != "GET" and request.path.startswith("/scim")
             if changed and response.status < 400 and panel.chance("lose_reply_rate"):
                 _drop(request)
+            if panel.habit and isinstance(response, web.Response) and "/scim/" in request.path:
+                return with_habit(panel.habit, request, response)
             return response
         except ScimProblem as problem:
             body: dict[str, Any] = {

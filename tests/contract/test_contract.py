@@ -5,12 +5,15 @@ from __future__ import annotations
 from collections.abc import AsyncIterator, Sequence
 from dataclasses import replace
 from datetime import datetime
+from typing import Any
 
+import httpx
 import pytest
 
 from tests.conftest import Theatre
 from tests.contract.test_connectors import GROUP, plain, subject  # noqa: F401 - fixtures
 from yugum.connectors.manual.connector import ManualConnector
+from yugum.connectors.scim import ScimConnector
 from yugum.contract import Sample, check
 from yugum.core.accounts import AccountState, Observed, Unreadable
 from yugum.core.actions import Action, Arguments, Done
@@ -18,6 +21,7 @@ from yugum.core.tasks import after_task
 from yugum.ports.connectors import AccountRef, Connector
 from yugum.storage.database import PostgresDatabase
 from yugum.testing import MemoryConnector
+from yugum_standins.habits import HABITS
 from yugum_standins.morrow import PLANNER
 
 OF_USERS = (
@@ -44,6 +48,24 @@ async def test_every_connector_of_ours_keeps_the_contract(
     assert left_out <= {"seats", "rename", "trial"}, (
         "what is left out is a lacking capability, and only that one"
     )
+
+
+@pytest.mark.parametrize("habit", sorted(HABITS))
+async def test_habits_of_other_peoples_servers_are_borne(
+    theatre: Theatre,
+    plain: dict[str, Any],  # noqa: F811
+    habit: str,
+) -> None:
+    url = f"http://127.0.0.1:{plain['port']}"
+    headers = {"Authorization": f"Bearer {plain['token']}"}
+    httpx.put(f"{url}/panel/faults", json={"habit": habit}, headers=headers).raise_for_status()
+    connector = ScimConnector("Plain", f"{url}/scim/v2", plain["token"])
+    try:
+        outcomes = await check(connector, Sample(group=GROUP["plain"], attributes=OF_USERS))
+    finally:
+        await connector.close()
+        httpx.put(f"{url}/panel/faults", json={"habit": ""}, headers=headers).raise_for_status()
+    assert [(o.name, o.problem) for o in outcomes if o.problem] == []
 
 
 class OwnerAtOnce(ManualConnector):
