@@ -110,6 +110,8 @@ def test_a_former_name_is_in_no_answer_of_any_call(theatre: Theatre) -> None:
         "version": "1",
         "pool_id": client.seats.all()[0].id,
         "shared_id": "none",
+        "thing_id": "none",
+        "group_id": next(iter(client.groups.all())).id,
         "hours": "0",
         "limit": "200",
         "form": "json",

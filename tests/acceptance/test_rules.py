@@ -335,7 +335,7 @@ def test_a_rename_can_be_undone(theatre: Theatre) -> None:
 
 def test_an_adoption_takes_from_few_people_unasked(theatre: Theatre, restored: None) -> None:
     client = theatre.client
-    limits = {"adoption_takes_away": 0, "adoption_percent": 1, "adoption_people": 3}
+    limits = {"adoption_takes_away": 0, "adoption_percent": 0.1, "adoption_people": 3}
     document = yaml.safe_load(RULES)
     document["limits"] = limits
     client.rules.adopt(yaml.safe_dump(document), "few at once", take_away=10_000)

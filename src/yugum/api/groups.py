@@ -9,11 +9,12 @@ from fastapi import APIRouter, Query
 from yugum.api.auth import Use, Viewer
 from yugum.api.parameters import Cursor, Limit, OneLine, OneOf, Who
 from yugum.api.shapes import page_of
+from yugum.api.strict import StrictRoute
 from yugum.ports.groups import GroupLine
 from yugum.wire import groups as wg
 from yugum.wire.common import Page
 
-router = APIRouter(prefix="/groups", tags=["groups"])
+router = APIRouter(prefix="/groups", tags=["groups"], route_class=StrictRoute)
 
 
 @router.get("", operation_id="groups.list")

@@ -42,7 +42,8 @@ class Intake:
                 (progress.again if key in progress.keys else seen).append(r)
             progress.keys.add(key)
         counts, application_id = progress.counts, progress.application.id
-        counts.accounts += sum(o.kind is not AccountKind.GROUP for o in seen)
+        counts.accounts += len(seen)
+        progress.groups += sum(o.kind is AccountKind.GROUP for o in seen)
         counts.unreadable += len(bad)
         async with self._database.unit() as unit:
             await unit.applications.stays(application_id)
@@ -102,12 +103,16 @@ class Intake:
                     proposals.append(_proposal(sighting.id, match, now))
             if before is None:
                 counts.new += 1
-                if o.kind is not AccountKind.GROUP:
+                if o.kind is AccountKind.GROUP:
+                    progress.new_groups += 1
+                else:
                     _count_link(counts, sighting.person_id is not None)
             else:
                 counts.changed += 1
-            # The first reading finds what was there before us; of an account we made it finds changes.
-            if (before is not None or not progress.first) and sighting.id not in ours:
+            # The first reading finds what was there before us; of an account we made it finds changes. What
+            # it has shown twice it has stored itself.
+            changes = not progress.first or (before is not None and not progress.twice)
+            if changes and sighting.id not in ours:
                 outside += _deviations(application_id, sighting.id, before, o, now)
             sightings.append(sighting)
         if not progress.application.can(Capability.SEATS):
@@ -119,6 +124,7 @@ class Intake:
         await unit.proposals.add(proposals)
         counts.outside += len(outside)
         both = [(s, b) for s, (_, _, b) in zip(sightings, news, strict=True) if b is not None]
+        both = [] if progress.first and progress.twice else both
         counts.outside += await attributes_changed(unit, progress, both)
         await self._adopt(unit, progress, sightings)
 

@@ -16,7 +16,7 @@ class Progress:
     """One reading under way; ``keys`` are short hashes of what was seen.
 
     ``again`` holds what was shown more than once, since lists shift while they are paged through;
-    the last showing counts. ``in_step`` counts the attributes changed outside that are put back or taken
+    the last showing counts, and ``twice`` is while these are taken in. ``groups`` are counted among the accounts until it ends. ``in_step`` counts the attributes changed outside that are put back or taken
     over.
     """
 
@@ -29,3 +29,6 @@ class Progress:
     again: list[Observed] = field(default_factory=list)
     counts: ReadingCounts = field(default_factory=ReadingCounts)
     in_step: int = 0
+    twice: bool = False
+    groups: int = 0
+    new_groups: int = 0

@@ -123,6 +123,8 @@ class Readings:
         version = progress.rules.version
         if last is not None and last.counts.get("rules") != version:
             await self._intake.adopt_all(progress)
+        progress.counts.accounts -= progress.groups
+        progress.counts.new -= progress.new_groups
         counts = {**progress.counts.by_name(), "rules": version}
         told: Document = {**counts}
         async with self._database.unit() as unit:
@@ -169,6 +171,7 @@ class Readings:
             progress.empty = False
             async with self._database.unit() as unit:
                 latest = {o.external_id: o for o in progress.again}
+                progress.twice = True
                 await self._intake.compare(unit, progress, list(latest.values()))
 
     async def _miss(self, progress: Progress, before: int, *, believe: bool) -> None:

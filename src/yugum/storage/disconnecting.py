@@ -43,12 +43,13 @@ OPEN_STEPS = """FROM steps o JOIN dockets d ON d.id = o.docket_id
   WHERE o.application_id = :application AND o.state NOT IN ('done', 'left_out')"""
 
 TIED_SQL = f"""
-WITH mine AS (SELECT id, person_id, state FROM accounts WHERE application_id = :application),
-  archived AS (SELECT id, person_id FROM archived_accounts WHERE application_id = :application),
+WITH mine AS (SELECT id, person_id, state, kind FROM accounts WHERE application_id = :application),
+  archived AS (SELECT id, person_id, document->>'kind' AS kind FROM archived_accounts
+    WHERE application_id = :application),
   claims AS (SELECT c.state FROM seat_claims c JOIN pools p ON p.id = c.pool_id
     WHERE p.application_id = :application AND c.until_at IS NULL)
 SELECT (SELECT coalesce(jsonb_object_agg(state, n), '{{}}')
-    FROM (SELECT state, count(*) AS n FROM mine GROUP BY state) s) AS accounts,
+    FROM (SELECT state, count(*) AS n FROM mine WHERE kind <> 'group' GROUP BY state) s) AS accounts,
   (SELECT count(*) FROM mine m JOIN people p ON p.id = m.person_id
     WHERE m.state = 'active' AND p.access_ends <= :now) AS left_open,
   (SELECT count(*) FROM obligations b JOIN mine m ON m.id = b.account_id
@@ -59,7 +60,7 @@ SELECT (SELECT coalesce(jsonb_object_agg(state, n), '{{}}')
   (SELECT count(*) FROM tasks WHERE application_id = :application AND state = 'open') AS tasks,
   (SELECT count(*) FROM claims WHERE state = 'held') AS seats,
   (SELECT count(*) FROM claims WHERE state = 'waiting') AS waiting,
-  (SELECT count(*) FROM archived) AS archived,
+  (SELECT count(*) FROM archived WHERE kind <> 'group') AS archived,
   (SELECT coalesce(jsonb_agg(x.name ORDER BY x.name), '[]') FROM applications x
     WHERE x.config->'options'->>'through' = :application
       AND x.disconnected_at IS NULL) AS through,
@@ -197,7 +198,8 @@ class Disconnecting:
 
     async def disconnected(self) -> Sequence[DisconnectedLine]:
         a, x = t.applications.c, t.archived_accounts.c
-        kept = sa.select(sa.func.count()).where(x.application_id == a.id).scalar_subquery()
+        mine = sa.and_(x.application_id == a.id, x.document["kind"].astext != "group")
+        kept = sa.select(sa.func.count()).where(mine).scalar_subquery()
         query = (
             sa.select(a.id, a.name, a.kind, a.disconnected_at, kept.label("archived"))
             .where(a.disconnected_at.isnot(None))
@@ -224,7 +226,7 @@ class Disconnecting:
                 sa.cast(x.document["seen_at"].astext, t.Moment).label("seen_at"),
             )
             .outerjoin(t.people, p.id == x.person_id)
-            .where(x.application_id == application_id)
+            .where(x.application_id == application_id, x.document["kind"].astext != "group")
         )
         return await fetch(
             self.connection,
