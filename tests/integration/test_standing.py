@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import asyncio
+from dataclasses import replace
+from datetime import timedelta
 from typing import Any
 
 import psycopg
 import pytest
 
-from tests.builders import person
+from tests.builders import NOW, person
+from yugum.core.decisions import Right
 from yugum.engine.work.held import HeldLeases
 from yugum.storage import database as module
 from yugum.storage.database import PostgresDatabase
@@ -84,3 +87,20 @@ async def test_a_lease_that_was_too_short_leaves_its_subject_due(
     async with database.unit() as unit:
         renewed = await unit.leases.renew("w2", ["p0"], 30)
     assert [r.epoch for r in renewed] == [again.epoch]
+
+
+async def test_a_right_that_lasted_no_time_goes_on_and_no_other_end_moves(
+    database: PostgresDatabase,
+) -> None:
+    """Somebody leaves at the moment they came, and is back at once: it is one right."""
+    ended, none = NOW - timedelta(days=2), timedelta(0)
+    for since, lasted, kept in (
+        (NOW, none, None),
+        (NOW - timedelta(days=9), timedelta(days=7), ended),
+    ):
+        first = Right(account_id=f"a{lasted.days}", since=since, until=since + lasted)
+        async with database.unit() as unit:
+            await unit.standing.put_rights([first])
+            await unit.standing.put_rights([replace(first, until=None)])
+            found = await unit.standing.rights([first.account_id])
+        assert found[first.account_id].until == kept

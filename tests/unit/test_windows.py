@@ -196,6 +196,9 @@ def test_a_right_ends_with_the_fact_that_ended_it_and_its_end_never_moves() -> N
     back = replace(again, person=person())
     (fresh,) = rights(back, world(), [Turn(NOW, NOW)], NOW + timedelta(days=1))
     assert (fresh.since, fresh.until) == (NOW, None), "being given again is a right of its own"
+    earlier = [Turn(moved - timedelta(days=1), moved), Turn(NOW, NOW)]
+    (fresh,) = rights(back, world(), earlier, NOW)
+    assert fresh.since == moved, "it begins no sooner than the one before has ended"
 
 
 def test_what_is_learned_late_counts_what_came_between_as_well() -> None:

@@ -105,8 +105,10 @@ def rights(
             continue
         given_at = given_at or [(t, _given(subject, world, t.at)) for t in changed]
         if application in given_now:
-            since = first_so([(t, application in given) for t, given in given_at], now)
-            result.append(Right(account_id=account.id, since=since.at))
+            since = first_so([(t, application in given) for t, given in given_at], now).at
+            if known is not None and known.until is not None:
+                since = max(since, known.until)  # never before the last one ended
+            result.append(Right(account_id=account.id, since=since))
         else:
             end = first_so([(t, application not in given) for t, given in given_at], now)
             since_at = known.since if known is not None else end.at

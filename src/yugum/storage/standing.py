@@ -61,8 +61,10 @@ INSERT INTO rights AS g (account_id, since_at, until_at, known_at)
 SELECT account_id, since, until, known_at FROM jsonb_to_recordset(cast(:rows AS jsonb)) AS r(
   account_id text, since timestamptz, until timestamptz, known_at timestamptz)
 ON CONFLICT (account_id, since_at) DO UPDATE
-SET until_at = excluded.until_at, known_at = excluded.known_at WHERE g.until_at IS NULL
+SET until_at = excluded.until_at, known_at = excluded.known_at
+WHERE g.until_at IS NULL OR g.until_at = g.since_at AND excluded.until_at IS NULL
 """
+"""An end does not move; but what lasted for no time at all goes on where it is given again at once."""
 
 TOLD_SQL = """
 WITH r AS (SELECT * FROM jsonb_to_recordset(cast(:rows AS jsonb)) AS r(id text, since timestamptz))
