@@ -227,3 +227,4 @@ def test_a_leavers_mark_says_when_and_by_which_reference(theatre: Theatre) -> No
     do_over = theatre.client.plans.make(wl.NewPlan(verb=Verb.UNDO, docket=number))
     list(theatre.client.dockets.follow(theatre.client.plans.confirm(do_over)[0].number))
     assert "description" not in theatre.play.directory.entry(login)
+    do(theatre.client, Verb.LEAVER, login)  # others need the seat

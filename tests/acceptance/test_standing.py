@@ -180,3 +180,10 @@ def test_what_an_undo_has_still_to_give_ends_with_what_gives_it(theatre: Theatre
     until(
         lambda: not client.accounts.page(who=login, application=MAINTENANCE).items[0].entitlements
     )
+    list(
+        client.dockets.follow(
+            client.plans.confirm(client.plans.make(wl.NewPlan(verb=Verb.LEAVER, who=[login])))[
+                0
+            ].number
+        )
+    )
