@@ -717,3 +717,23 @@ def test_equipment_is_handed_out_on_the_person_and_collected(page: Page, theatre
     expect(line).to_contain_text("Deck radio")
     line.get_by_role("button", name="It is back").click()
     expect(line).to_be_hidden()
+
+
+def test_of_two_accounts_of_one_person_one_stays(page: Page, theatre: Theatre) -> None:
+    keep, gone = joined(theatre), joined(theatre)
+    theatre.client.people.merge(keep, gone)
+    page.goto(f"{theatre.stage.url}/people/{keep}")
+    twice = page.get_by_label("Two accounts in Crew rosters")
+    expect(twice).to_contain_text(gone)
+    assert not violations(page)
+    twice.get_by_role("button", name=f"Only {keep} stays …").click()
+    page.get_by_role("button", name="Carry it out").click()
+    expect(page.get_by_role("heading", level=1)).to_be_visible()
+    crew = CrewLook(theatre.crew.url, theatre.crew.headers)
+    for _ in range(100):
+        if not (crew.user(gone) or {}).get("active"):
+            break
+        page.wait_for_timeout(200)
+    assert not (crew.user(gone) or {}).get("active")
+    assert (crew.user(keep) or {})["active"]
+    do(theatre.client, Verb.LEAVER, keep)

@@ -204,11 +204,17 @@ async def _leave_outlived(
 
     Nor is what a closing has left to do done to an account that something gives again.
     """
-    gone = {
-        i: outlived(subjects[i], world, stand.hand.steps, now)
+    some = [
+        i
         for i, stand in found.items()
-        if stand.hand.steps
-    }
+        if stand.hand.steps and outlived(subjects[i], world, stand.hand.steps, now)
+    ]
+    if not some:
+        return
+    # Who somebody is was read before their steps: a docket that began in between changed both.
+    known = await unit.accounts.known(some)
+    again = await load_subjects(unit, dict(known.people), known, now)
+    gone = {i: outlived(again[i], world, found[i].hand.steps, now) for i in some if i in again}
     if steps := [step for steps in gone.values() for step in steps]:
         await unit.dockets.leave_out(steps, "It is not due any more.", now)
         await unit.leases.wake_free([i for i, some in gone.items() if some])

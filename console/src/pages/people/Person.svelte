@@ -6,6 +6,7 @@
   import { Load } from '../../lib/load.svelte';
   import type { Wish } from '../../lib/plan.svelte';
   import AccountTable from './AccountTable.svelte';
+  import PersonDoubles from './PersonDoubles.svelte';
   import PersonEquipment from './PersonEquipment.svelte';
   import PersonFacts from './PersonFacts.svelte';
   import PersonHead from './PersonHead.svelte';
@@ -25,6 +26,7 @@
 {#if view}
   <PersonHead {view} onwish={(w) => (wish = w)} />
   <PersonFacts {view} />
+  <PersonDoubles {view} onwish={(w) => (wish = w)} />
   <PersonPrecautions {view} onwish={(w) => (wish = w)} onended={() => void load.run()} />
   {#if view.accounts.length || view.coming.length}
     <LifelineChart {view} />
