@@ -50,7 +50,7 @@
           <path d="M{rule.x} 26V{line.height}" class="month" />
           <text x={rule.x + 4} y="14" class="soft-text">{rule.label}</text>
         {/each}
-        {#each line.lanes as lane, index (lane.name)}
+        {#each line.lanes as lane, index (index)}
           {@const y = TOP + index * ROW}
           <path d="M0 {y + 31}H{line.width}" class="rule" />
           <text x="0" y={y + 10} class="lane">{lane.name}</text>

@@ -13,7 +13,7 @@
       ><tr><th>Application</th><th>From</th><th>Until</th><th>Planned</th><th>State</th></tr></thead
     >
     <tbody>
-      {#each lanes as lane (lane.name)}
+      {#each lanes as lane, place (place)}
         {#each lane.bars as bar, index (index)}
           <tr>
             <td class="name">{lane.name}</td>

@@ -24,7 +24,7 @@
     <h2>What happens next</h2>
     <table class="list">
       <tbody>
-        {#each view.next as step (step.at + step.text)}
+        {#each view.next as step, place (place)}
           <tr>
             <td class="name at" title={exactly(step.at, session.zone)}
               >{momentOf(step.at, session.zone)}</td
