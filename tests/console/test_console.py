@@ -156,7 +156,7 @@ def test_a_person_is_found_and_cut_off_from_the_console(page: Page, theatre: The
     dialog.get_by_role("button", name="Cut off now").click()
     expect(page.get_by_role("heading", name=re.compile("Leaver"))).to_be_visible()
     expect(page.get_by_text("0 of 5 still open")).to_be_visible()
-    expect(page.get_by_text("HR-9")).to_be_visible()
+    expect(page.get_by_text("HR-9", exact=True)).to_be_visible()
     expect(page.get_by_text(re.compile(r"5 cut off in 0\.\d+ s"))).to_be_visible(timeout=15000)
     assert violations(page) == []
     assert theatre.reporting.role(login) is False
