@@ -17,7 +17,9 @@
   let { wish, who, onclose }: Props = $props();
   // svelte-ignore state_referenced_locally
   const plan = new Planning(wish);
-  const asks = $derived(!['undo', 'account', 'recheck', 'group'].includes(wish.verb) || !!wish.measure);
+  const asks = $derived(
+    !['undo', 'account', 'recheck', 'group'].includes(wish.verb) || !!wish.measure
+  );
   const dated = $derived(asks && !wish.measure);
   const close = () => onclose(plan.confirmed);
   const title = $derived(wish.measure ? 'Precaution' : VERBS[wish.verb]);
