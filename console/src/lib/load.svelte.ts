@@ -7,6 +7,24 @@ export class Load<T> {
   problem = $state.raw<Problem | null>(null);
   busy = $state(false);
 
+  /** Do something to what was loaded, then load it again; what went wrong is shown like a failed loading. */
+  async after(done: () => Promise<unknown>): Promise<void> {
+    this.busy = true;
+    try {
+      await done();
+    } catch (error) {
+      this.fail(error);
+      return;
+    }
+    await this.run();
+  }
+
+  private fail(error: unknown): void {
+    this.busy = false;
+    this.problem = asProblem(error);
+    if (this.problem.status === 401) session.view = null;
+  }
+
   constructor(private readonly call: () => Promise<T>) {}
 
   /** Load (again); what was there stays until the new is there. */
@@ -15,11 +33,9 @@ export class Load<T> {
     try {
       this.data = await this.call();
       this.problem = null;
-    } catch (error) {
-      this.problem = asProblem(error);
-      if (this.problem.status === 401) session.view = null;
-    } finally {
       this.busy = false;
+    } catch (error) {
+      this.fail(error);
     }
   }
 }

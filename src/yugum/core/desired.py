@@ -233,7 +233,7 @@ def _exclude(collected: Mapping[str, _Collected], rules: Rules) -> None:
 
 def filled_in(value: str, person: Person) -> str:
     """A setting's value with fields of the person in it; a field that is empty leaves nothing."""
-    for name, text in values_of(person).items():
+    for name, text in values_of(person).items() if "{" in value else ():
         value = value.replace(f"{{{name}}}", text)
     return value.strip()
 

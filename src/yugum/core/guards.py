@@ -110,9 +110,10 @@ def administers(account: Account, application: Application, world: World) -> str
     group = application.profile.admin_group
     if group and group in account.entitlements:
         return group
-    held = ((n, account.settings.get(n, "")) for n in world.rules.mapped(application.id).levels)
-    levels = world.rules.mapped(application.id).levels
-    return next((f"{n} {v}" for n, v in held if v in levels[n].administrators), "")
+    for name, levels in world.rules.mapped(application.id).levels.items():
+        if (level := account.settings.get(name, "")) in levels.administrators:
+            return f"{name} {level}"
+    return ""
 
 
 def guard_last(plan: Plan, subject: Subject, world: World, around: Surroundings) -> list[Caution]:

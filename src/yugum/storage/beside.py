@@ -16,9 +16,8 @@ from yugum.storage.steps import OPEN, Steps
 
 OPEN_STEP = tuple(f.name for f in fields(OpenStep))
 
-IN_DOUBT = (
-    "(o.state = 'settling' OR o.state = 'intent' AND coalesce(o.problem->>'code', '') <> 'task')"
-)
+DOUBT = "({0}.state = 'settling' OR {0}.state = 'intent' AND coalesce({0}.problem->>'code', '') <> 'task')"
+IN_DOUBT = DOUBT.format("o")
 """Nobody knows yet whether it was done: it is settled by looking, whatever begins beside it."""
 
 EARLIER = """dockets b JOIN dockets e ON e.subject_id = b.subject_id AND e.state = 'running'
@@ -50,7 +49,7 @@ WHERE o.docket_id = e.id AND o.state NOT IN ('done', 'left_out') AND (
       AND (b.verb IN ('close', 'purge', 'account') OR (n.action, n.item) = (o.action, o.item)))
     OR EXISTS (SELECT 1 FROM steps x JOIN steps n ON n.application_id = x.application_id
       WHERE x.docket_id = e.id AND x.account_id = o.account_id AND x.action = 'create'
-        AND x.state NOT IN ('done', 'left_out') AND NOT {IN_DOUBT.replace("o.", "x.")}
+        AND x.state NOT IN ('done', 'left_out') AND NOT {DOUBT.format("x")}
         AND n.docket_id = b.id AND n.action = 'create')
     OR (b.verb IN ('leaver', 'absence') AND e.verb = 'undo'
         OR b.cause->>'measure' = 'suspend' AND (e.verb = 'undo' OR e.verb = ANY(:whole)))

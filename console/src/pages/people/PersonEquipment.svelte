@@ -13,20 +13,19 @@
   let id = $state('');
   let name = $state('');
 
-  const change = new Load(async () => {
-    await got(api.PUT('/api/v1/equipment', { body: { id, name, holder: who } }));
-    id = name = '';
-    await load.run();
-    return true;
-  });
-  async function back(thing: string): Promise<void> {
-    const path = { thing_id: thing };
-    await got(api.POST('/api/v1/equipment/{thing_id}/back', { params: { path }, body: {} }));
-    await load.run();
-  }
+  const handOut = (): Promise<void> =>
+    load.after(async () => {
+      await got(api.PUT('/api/v1/equipment', { body: { id, name, holder: who } }));
+      id = name = '';
+    });
+  const back = (thing: string): Promise<void> =>
+    load.after(() => {
+      const path = { thing_id: thing };
+      return got(api.POST('/api/v1/equipment/{thing_id}/back', { params: { path }, body: {} }));
+    });
 </script>
 
-<ProblemNote problem={load.problem ?? change.problem} />
+<ProblemNote problem={load.problem} />
 {#if load.data?.items.length || session.mayAct}
   <section aria-labelledby="equipment">
     <h2 id="equipment">{leaving ? 'To give back' : 'Equipment and keys'}</h2>
@@ -53,12 +52,12 @@
       <form
         onsubmit={(event) => {
           event.preventDefault();
-          void change.run();
+          void handOut();
         }}
       >
         <label>What stands on it <input bind:value={id} required maxlength="60" /></label>
         <label>What it is <input bind:value={name} required maxlength="200" /></label>
-        <button class="button" disabled={change.busy}>Hand it out</button>
+        <button class="button" disabled={load.busy}>Hand it out</button>
       </form>
     {/if}
   </section>

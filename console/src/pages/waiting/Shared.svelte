@@ -11,11 +11,11 @@
   void load.run();
   const rows = $derived(load.data?.items ?? []);
 
-  async function changed(id: string): Promise<void> {
-    const path = { shared_id: id };
-    await got(api.POST('/api/v1/shared/{shared_id}/changed', { params: { path }, body: {} }));
-    await load.run();
-  }
+  const changed = (id: string): Promise<void> =>
+    load.after(() => {
+      const path = { shared_id: id };
+      return got(api.POST('/api/v1/shared/{shared_id}/changed', { params: { path }, body: {} }));
+    });
 </script>
 
 <ProblemNote problem={load.problem} />

@@ -12,11 +12,11 @@
   void load.run();
   const rows = $derived(load.data?.items ?? []);
 
-  async function back(id: string): Promise<void> {
-    const path = { thing_id: id };
-    await got(api.POST('/api/v1/equipment/{thing_id}/back', { params: { path }, body: {} }));
-    await load.run();
-  }
+  const back = (id: string): Promise<void> =>
+    load.after(() => {
+      const path = { thing_id: id };
+      return got(api.POST('/api/v1/equipment/{thing_id}/back', { params: { path }, body: {} }));
+    });
 </script>
 
 <ProblemNote problem={load.problem} />

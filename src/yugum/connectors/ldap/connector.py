@@ -15,10 +15,10 @@ import bonsai
 from bonsai import LDAPEntry, LDAPSearchScope
 from bonsai.asyncio import AIOLDAPConnection
 
-from yugum.connectors.ldap.directory import Directory, modify
+from yugum.connectors.ldap.directory import Directory, dn_of, modify, move
 from yugum.connectors.ldap.entries import group_names, observed
 from yugum.connectors.ldap.groups import SAID, Groups, owned_by
-from yugum.connectors.ldap.layout import HOME, PERMANENT, PERSON, Layout, first, parent, rdn_value
+from yugum.connectors.ldap.layout import HOME, PERMANENT, PERSON, Layout, first, parent
 from yugum.connectors.ldap.numbers import Numbers
 from yugum.connectors.ldap.schema import attributes_known
 from yugum.core.accounts import AccountKind, Observed, Unreadable
@@ -289,7 +289,7 @@ class LdapConnector:
             "employeeNumber": arguments.employee_number,
         }
         more = dict(arguments.attributes)
-        if boss := await self._dn_of(connection, more.pop("manager", "")):
+        if boss := await self._boss(connection, more.pop("manager", "")):
             entry["manager"] = boss
         for attribute, value in {**said, **more}.items():
             if value:
@@ -337,7 +337,7 @@ class LdapConnector:
         if names:
             await self._modify(connection, entry, names)
         below = layout.container_name(parent(str(entry.dn)))
-        await self._rename(connection, entry, layout.entry_dn(login, below))
+        await self._move(connection, entry, layout.entry_dn(login, below))
         return Done(login=login)
 
     def _taken(self, login: str) -> ApplicationRejected:
@@ -353,14 +353,13 @@ class LdapConnector:
         match name:
             case "container":
                 rdn = str(entry.dn)[: -len(parent(str(entry.dn))) - 1]
-                await self._rename(connection, entry, f"{rdn},{layout.container(value)}")
+                await self._move(connection, entry, f"{rdn},{layout.container(value)}")
             case "login":
                 below = layout.container_name(parent(str(entry.dn)))
-                await self._rename(connection, entry, layout.entry_dn(value, below))
+                await self._move(connection, entry, layout.entry_dn(value, below))
             case "manager":
-                await self._modify(
-                    connection, entry, {"manager": await self._dn_of(connection, value)}
-                )
+                boss = await self._boss(connection, value)
+                await self._modify(connection, entry, {"manager": boss})
             case "hidden" if layout.hidden:
                 flag = "TRUE" if value == "yes" else "FALSE"
                 await self._modify(connection, entry, {layout.hidden: [flag]})
@@ -378,21 +377,8 @@ class LdapConnector:
                     remedy="Use: alias, container, hidden, login, manager or mark.",
                 )
 
-    async def _rename(self, connection: AIOLDAPConnection, entry: LDAPEntry, dn: str) -> None:
-        if str(entry.dn).lower() == dn.lower():
-            return
-        try:
-            await LDAPEntry(entry.dn, connection).rename(dn, timeout=self.call_timeout)
-        except bonsai.AlreadyExists as error:
-            raise self._taken(rdn_value(dn)) from error
+    async def _move(self, connection: AIOLDAPConnection, entry: LDAPEntry, dn: str) -> None:
+        await move(connection, entry, dn, self.call_timeout, self._taken)
 
-    async def _dn_of(self, connection: AIOLDAPConnection, login: str) -> list[str]:
-        if not login:
-            return []
-        layout = self._layout
-        found = await connection.search(
-            layout.base, LDAPSearchScope.SUB, layout.named(layout.login, login), ["1.1"]
-        )
-        if not found:
-            raise ApplicationRejected(f"{self._name} has no entry {login} to be the manager.")
-        return [str(found[0].dn)]
+    async def _boss(self, connection: AIOLDAPConnection, login: str) -> list[str]:
+        return await dn_of(connection, self._layout, self._name, login, "manager")

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import asyncio
 import secrets
-from collections.abc import AsyncIterator, Mapping, Sequence
+from collections.abc import AsyncIterator, Callable, Mapping, Sequence
 from contextlib import asynccontextmanager
 
 import bonsai
-from bonsai import LDAPEntry, LDAPModOp
+from bonsai import LDAPEntry, LDAPModOp, LDAPSearchScope
 from bonsai.asyncio import AIOConnectionPool, AIOLDAPConnection
 
-from yugum.connectors.ldap.layout import PERMANENT, Layout
+from yugum.connectors.ldap.layout import PERMANENT, Layout, rdn_value
 from yugum.errors import ApplicationError, ApplicationRejected, ApplicationUnavailable
 
 LOST = (bonsai.ConnectionError, bonsai.ClosedConnection, bonsai.TimeoutError, TimeoutError, OSError)
@@ -130,3 +130,37 @@ async def modify(
     for name, wanted in values.items():
         changed.change_attribute(name, LDAPModOp.REPLACE, *wanted)  # type: ignore[arg-type]
     await changed.modify(timeout=timeout)
+
+
+async def move(
+    connection: AIOLDAPConnection,
+    entry: LDAPEntry,
+    dn: str,
+    timeout: float,
+    taken: Callable[[str], ApplicationRejected],
+) -> None:
+    """Give an entry another DN; ``taken`` says what is wrong where something stands there already."""
+    if str(entry.dn).lower() == dn.lower():
+        return
+    try:
+        await LDAPEntry(entry.dn, connection).rename(dn, timeout=timeout)
+    except bonsai.AlreadyExists as error:
+        raise taken(rdn_value(dn)) from error
+
+
+async def dn_of(
+    connection: AIOLDAPConnection, layout: Layout, name: str, login: str, part: str
+) -> list[str]:
+    """The DN of an account as the value of an attribute that points at it; none for no login.
+
+    Raises:
+        ApplicationRejected: there is none of that login to be the ``part``.
+    """
+    if not login:
+        return []
+    found = await connection.search(
+        layout.base, LDAPSearchScope.SUB, layout.named(layout.login, login), ["1.1"]
+    )
+    if not found:
+        raise ApplicationRejected(f"{name} has no entry {login} to be the {part}.")
+    return [str(found[0].dn)]

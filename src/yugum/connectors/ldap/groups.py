@@ -12,7 +12,7 @@ import bonsai
 from bonsai import LDAPEntry, LDAPModOp, LDAPSearchScope, escape_attribute_value
 from bonsai.asyncio import AIOLDAPConnection
 
-from yugum.connectors.ldap.directory import modify
+from yugum.connectors.ldap.directory import dn_of, modify, move
 from yugum.connectors.ldap.entries import PARKED
 from yugum.connectors.ldap.layout import Layout, first, rdn_value
 from yugum.core.accounts import AccountKind, AccountState, Asset, Observed
@@ -60,16 +60,20 @@ class Groups:
 
     async def owned(self, connection: AIOLDAPConnection, dn: str = "") -> dict[str, list[Asset]]:
         """The groups in use that somebody (everybody, when empty) owns, by the owner's DN in lower case."""
-        layout = self._layout
-        condition = layout.named("owner", dn) if dn else "(owner=*)"
         found: dict[str, list[Asset]] = {}
-        for entry in await self._found(connection, condition):
-            if str(entry.dn).lower().endswith(self._below):
-                asset = Asset(
-                    OWNED_GROUP, first(entry, "entryUUID"), first(entry, "cn"), layout.groups
-                )
-                found.setdefault(first(entry, "owner").lower(), []).append(asset)
+        for entry in await self._owned(connection, dn):
+            found.setdefault(first(entry, "owner").lower(), []).append(self._asset(entry))
         return found
+
+    async def _owned(self, connection: AIOLDAPConnection, dn: str) -> list[LDAPEntry]:
+        found = await self._found(
+            connection, self._layout.named("owner", dn) if dn else "(owner=*)"
+        )
+        return [e for e in found if str(e.dn).lower().endswith(self._below)]
+
+    def _asset(self, entry: LDAPEntry) -> Asset:
+        key, name = first(entry, "entryUUID"), first(entry, "cn")
+        return Asset(OWNED_GROUP, key, name, self._layout.groups)
 
     async def observe(self, connection: AIOLDAPConnection, ref: AccountRef) -> Observed | None:
         entry = await self._entry(connection, ref)
@@ -126,12 +130,11 @@ class Groups:
     ) -> Done:
         """What somebody owns gets another owner; both are DNs."""
         only, moved = arguments.only, []
-        for asset in (await self.owned(connection, source)).get(source.lower(), []):
+        for entry in await self._owned(connection, source):
+            asset = self._asset(entry)
             if only is None or asset.external_id in only:
-                entry = await self._entry(connection, AccountRef("", asset.external_id, ""))
-                if entry is not None:
-                    await modify(connection, entry.dn, {"owner": [target]}, self._timeout)
-                    moved.append(asset)
+                await modify(connection, entry.dn, {"owner": [target]}, self._timeout)
+                moved.append(asset)
         return Done(assets=tuple(moved), to=arguments.to_name)
 
     @property
@@ -185,12 +188,7 @@ class Groups:
         return Done(external_id=first(made[0], "entryUUID"), login=arguments.login)
 
     async def _move(self, connection: AIOLDAPConnection, entry: LDAPEntry, dn: str) -> None:
-        if str(entry.dn).lower() == dn.lower():
-            return
-        try:
-            await LDAPEntry(entry.dn, connection).rename(dn, timeout=self._timeout)
-        except bonsai.AlreadyExists as error:
-            raise self._taken(rdn_value(dn)) from error
+        await move(connection, entry, dn, self._timeout, self._taken)
 
     def _taken(self, name: str) -> ApplicationRejected:
         return ApplicationRejected(
@@ -199,15 +197,7 @@ class Groups:
         )
 
     async def _owner(self, connection: AIOLDAPConnection, login: str) -> list[str]:
-        if not login:
-            return []
-        layout = self._layout
-        found = await connection.search(
-            layout.base, LDAPSearchScope.SUB, layout.named(layout.login, login), ["1.1"]
-        )
-        if not found:
-            raise ApplicationRejected(f"{self._name} has no entry {login} to be the owner.")
-        return [str(found[0].dn)]
+        return await dn_of(connection, self._layout, self._name, login, "owner")
 
     def _seen(self, entry: LDAPEntry) -> Observed:
         parked = PARKED.search(first(entry, MARK))
