@@ -89,6 +89,8 @@ def test_a_group_from_its_making_to_its_end(theatre: Theatre, name: str) -> None
     assert row(theatre, name).members == 1
     with pytest.raises(Conflict, match="1 exception"):
         client.plans.make(wl.NewPlan(verb="account", action="delete", accounts=[mine.id]))
+    plan = client.plans.make(group_plan(CREW, name, {"name": f"{name} II"}))
+    assert "given by 1 exception, under this name" in str(plan)
     client.decisions.end(exception.id)
     until(lambda: row(theatre, name).members == 0)
     typed(theatre, "retire", CREW, name)

@@ -14,7 +14,7 @@ import pytest
 from tests.conftest import Theatre
 from yugum.connectors.ldap import LdapConnector, connect
 from yugum.connectors.ldap.layout import Layout, parent, rdn_value
-from yugum.core.accounts import AccountState
+from yugum.core.accounts import AccountState, Observed
 from yugum.core.actions import NO_ARGUMENTS, Action, Arguments
 from yugum.errors import ApplicationRejected, ApplicationUnavailable, CannotDo, InvalidInput
 from yugum.ports.connectors import AccountRef, ConnectorSpec
@@ -178,6 +178,17 @@ async def test_a_parked_entry_is_deleted_until_its_moment(ldap: LdapConnector) -
     back = await ldap.observe(ref)
     assert back is not None
     assert (back.state, back.settings["mark"]) == (AccountState.SUSPENDED, "")
+
+
+async def test_words_of_others_are_no_mark_of_ours(ldap: LdapConnector, theatre: Theatre) -> None:
+    ref, name = await make(ldap), f"Group {uuid.uuid4().hex[:6]}"
+    with theatre.play.directory.directory.client().connect() as connection:
+        group = group_entry(name, [ref.login])
+        group["businessCategory"] = ["parked until further notice"]
+        connection.add(group)
+    seen = {o.login: o async for page in ldap.read() for o in page if isinstance(o, Observed)}
+    assert seen[name].state is AccountState.ACTIVE
+    assert seen[ref.login].entitlements == {name}
 
 
 def test_distinguished_names_are_taken_apart() -> None:

@@ -8,6 +8,7 @@ from collections.abc import AsyncIterator
 from dataclasses import dataclass, field
 from datetime import UTC, datetime, timedelta
 from email.utils import format_datetime
+from functools import partial
 from typing import Any
 
 import pytest
@@ -15,7 +16,10 @@ from aiohttp import web
 
 from yugum.cluster import free_port
 from yugum.connectors.scim import ScimConnector
+from yugum.connectors.scim.groups import seen
 from yugum.connectors.scim.http import ClientCredentials
+from yugum.connectors.scim.resources import understood
+from yugum.connectors.scim.words import GROUP
 from yugum.core.accounts import Observed, Unreadable
 from yugum.core.actions import NO_ARGUMENTS, Action
 from yugum.errors import ApplicationRejected, ApplicationUnavailable, RateLimited
@@ -98,6 +102,13 @@ async def test_each_record_that_cannot_be_understood_is_told(foreign: Foreign) -
     await scim.close()
     assert [(r.external_id, r.login) for r in bad] == [("2", ""), ("", "no id"), ("4", "bo")]
     assert "userName" in bad[0].reason
+
+
+def test_a_group_that_cannot_be_understood_is_told() -> None:
+    bad = {"id": "7", "displayName": "Lamps", GROUP: {"retiredUntil": "some day"}}
+    found = understood(bad, partial(seen, bad), "displayName")
+    assert isinstance(found, Unreadable)
+    assert (found.external_id, found.login) == ("7", "Lamps")
 
 
 async def test_a_wrong_client_secret_is_refused_with_the_remedy(foreign: Foreign) -> None:

@@ -97,6 +97,15 @@ def test_names_that_only_the_surroundings_know_are_looked_up() -> None:
     assert document is not None  # what an application has not said yet is not looked up
 
 
+def test_what_only_another_procedure_has_is_refused() -> None:
+    text = "procedures:\n  joiner: {reports_to: '-', steps: []}\n  rename: {alias_days: 3, longest_days: 9}\n"
+    _, problems = read_rules(text, KNOWN)
+    assert {(p.place, p.remedy) for p in problems} == {
+        ("procedures.joiner.reports_to", "Write it under procedures.leaver."),
+        ("procedures.rename.longest_days", "Write it under procedures.extension."),
+    }
+
+
 BOMB = "a0: &a0 [x]\n" + "".join(
     f"a{n}: &a{n} [{', '.join([f'*a{n - 1}'] * 9)}]\n" for n in range(1, 10)
 )

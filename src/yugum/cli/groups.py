@@ -11,8 +11,9 @@ from yugum.cli.context import Context, pass_context
 from yugum.cli.plans import Said, carry_out
 from yugum.cli.verbs import confirming
 from yugum.client.groups import group_plan
+from yugum.core.quick import FITS
 from yugum.core.verbs import Quick, Verb
-from yugum.errors import NotFound
+from yugum.errors import Ambiguous, NotFound
 from yugum.wire import plans as wl
 
 OUTSIDE = click.Choice(["yes", "no"])
@@ -96,10 +97,16 @@ def _quick(what: Quick, command: str, words: str) -> None:
     @pass_context
     def act(context: Context, application: str, name: str, said: Said) -> None:
         rows = context.client().groups.all(application=application, q=name)
-        found = [r.id for r in rows if r.name == name]
+        states = FITS[what]
+        found = sorted((r for r in rows if r.name == name), key=lambda r: r.state not in states)
         if not found:
             raise NotFound(f"{application} has no group {name}.", remedy="See: yugum groups list.")
-        plan = wl.NewPlan(verb=Verb.ACCOUNT, accounts=found[:1], action=what)
+        if len(found) > 1 and found[1].state in states:
+            raise Ambiguous(
+                f"{application} has two groups {name}.",
+                remedy="Give one of them another name there; then read the application.",
+            )
+        plan = wl.NewPlan(verb=Verb.ACCOUNT, accounts=[found[0].id], action=what)
         sys.exit(carry_out(context, plan, said))
 
 

@@ -6,7 +6,7 @@ is a step of a docket. Who is in it are entitlements of accounts.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 
@@ -103,9 +103,13 @@ def plan_group(
     account: Account,
     settings: Mapping[str, str],
     at: datetime,
+    givers: Mapping[str, Sequence[str]],
     name: str = "",
 ) -> Plan:
-    """A group made as said, or one that there is changed; ``name`` is another name for it."""
+    """A group made as said, or one that there is changed; ``name`` is another name for it.
+
+    ``givers`` are what gives it: they name it as it was called.
+    """
     draft = Draft(subject, world, at)
     application = world.applications[account.application_id]
     if account.state is AccountState.PURGED:
@@ -127,6 +131,9 @@ def plan_group(
     for field, value in sorted(settings.items()):
         update(draft, application, account, field, value, "asked for")
     if name and name != account.login:
+        if given := sorted(givers.get(account.id, ())):
+            by = f"{account.login} is given by {_first(given)}"
+            draft.warn("given", f"{by}, under this name: write {name} there as well.")
         draft.add(
             application,
             account,
@@ -149,14 +156,17 @@ def retire(draft: Draft, application: Application, account: Account, givers: Ite
     """
     if given := sorted(givers):
         raise Conflict(
-            f"{account.login} in {application.name} is given by {', '.join(given[:3])}"
-            + (f" and {len(given) - 3} more." if len(given) > 3 else "."),
+            f"{account.login} in {application.name} is given by {_first(given)}.",
             place="accounts",
             remedy="Take it out of the rules, or end the exceptions, first.",
         )
     days = application.profile.window_days
     before, after = account.state.value, f"retired, back for {days} days"
     draft.add(application, account, Action.PARK, before, after, "asked for")
+
+
+def _first(given: Sequence[str]) -> str:
+    return ", ".join(given[:3]) + (f" and {len(given) - 3} more" if len(given) > 3 else "")
 
 
 def restore(draft: Draft, application: Application, account: Account) -> None:

@@ -161,7 +161,9 @@ def _suspend_for_absence(draft: Draft, application: Application, accounts: list[
 
 def _prepare(draft: Draft, application: Application, accounts: list[Account], want: Wanted) -> None:
     """The account of somebody who is expected: made some days ahead, closed until the first day."""
-    account = best(accounts, draft.at, _held(draft, application))
+    account = best(
+        accounts, draft.at, kept_by_hold(draft.subject, draft.world, application, draft.at)
+    )
     person = draft.subject.person
     if account is None:
         begins = prepared_from(person, application)
@@ -185,7 +187,11 @@ def _provide(draft: Draft, application: Application, accounts: list[Account], wa
     """An account with what roles and decisions give; an existing one is used before a new one."""
     over = replaced(draft.subject, draft.at)
     old = [a for a in accounts if a.id in over and a.state not in GONE]
-    account = best([a for a in accounts if a.id not in over], draft.at, _held(draft, application))
+    account = best(
+        [a for a in accounts if a.id not in over],
+        draft.at,
+        kept_by_hold(draft.subject, draft.world, application, draft.at),
+    )
     if account is None:
         _create(draft, application, want, closed=False)
         if application.profile.comes_from:
@@ -216,15 +222,16 @@ def _create(draft: Draft, application: Application, want: Wanted, *, closed: boo
     try_sign_in(draft, application, closed=closed and application.can(Capability.SUSPEND))
 
 
-def _held(draft: Draft, application: Application) -> frozenset[str]:
+def kept_by_hold(
+    subject: Subject, world: World, application: Application, at: datetime
+) -> frozenset[str]:
     """The parked accounts that a hold keeps past their windows: they are there, and can come back."""
     if effective_deletion(application) is not Deletion.PARK:
         return frozenset()
     return frozenset(
         a.id
-        for a in draft.subject.accounts
-        if a.application_id == application.id
-        and hold_on(draft.subject, draft.world, a, draft.at) is not None
+        for a in subject.accounts
+        if a.application_id == application.id and hold_on(subject, world, a, at) is not None
     )
 
 

@@ -11,7 +11,7 @@ from yugum.core.applications import Capability
 from yugum.core.desired import Subject, World, desired, prepared_from
 from yugum.core.dockets import ASKING, StepState
 from yugum.core.people import PersonState, start_moment, state_at
-from yugum.core.planning import best
+from yugum.core.planning import best, kept_by_hold
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,7 +62,8 @@ def readiness(
         application = world.applications.get(application_id)
         if application is None or want.account is None:
             continue
-        account = best([a for a in subject.accounts if a.application_id == application_id], at)
+        mine = [a for a in subject.accounts if a.application_id == application_id]
+        account = best(mine, at, kept_by_hold(subject, world, application, at))
         made_from = prepared_from(subject.person, application)
         ahead = expected and made_from is not None and at < made_from
         lacks: list[str] = []

@@ -98,15 +98,17 @@ def _forget(draft: Draft, before: str) -> None:
 def _mail_to(draft: Draft, before: str) -> None:
     """Say what becomes of mail to a former address that is nobody's business."""
     made = in_force(draft.subject.decisions, draft.at)
+    has = {a.application_id for a in draft.subject.accounts if a.state not in GONE}
     for application in draft.world.applications.values():
         name = application.profile.unseen_setting
-        if not name:
+        if not name or application.id not in has:
             continue
         until = next(
             (
                 d.ends
                 for d in made
-                if (d.payload.application, d.payload.item) == (application.id, name)
+                if d.kind is DecisionKind.GRANT
+                and (d.payload.application, d.payload.item) == (application.id, name)
             ),
             None,
         )

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
 from typing import Protocol
@@ -115,8 +115,10 @@ class DecisionStore(Protocol):
         """Every hold on an application as a whole, by application."""
         ...
 
-    async def giving(self, application_id: str, entitlement: str, at: datetime) -> int:
-        """How many exceptions in force, or to come, give an entitlement."""
+    async def giving(
+        self, entitlements: Sequence[tuple[str, str]], at: datetime
+    ) -> Mapping[tuple[str, str], int]:
+        """How many exceptions in force, or to come, give entitlements: an application and an item each."""
         ...
 
     async def hold_on(self, subject_id: str, application_id: str, at: datetime) -> Decision | None:

@@ -41,7 +41,11 @@ class WhichGroups:
 
 class GroupStore(Protocol):
     async def named(self, application_id: str, name: str) -> Account | None:
-        """A group by its name, also one that is gone."""
+        """A group by its name, also one that is gone.
+
+        Raises:
+            Ambiguous: two that are there have it.
+        """
         ...
 
     async def put(self, group: Account) -> None:

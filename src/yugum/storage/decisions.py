@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from datetime import date, datetime
 
 import sqlalchemy as sa
@@ -153,17 +153,23 @@ class Decisions:
             found[decision.subject_id] = (*found.get(decision.subject_id, ()), decision)
         return found
 
-    async def giving(self, application_id: str, entitlement: str, at: datetime) -> int:
-        """How many exceptions in force, or to come, give an entitlement."""
+    async def giving(
+        self, entitlements: Sequence[tuple[str, str]], at: datetime
+    ) -> Mapping[tuple[str, str], int]:
+        """How many exceptions in force, or to come, give entitlements: an application and an item each."""
         d = t.decisions.c
-        query = sa.select(sa.func.count()).where(
-            d.kind == DecisionKind.GRANT.value,
-            d.payload["application"].astext == application_id,
-            d.payload["kind"].astext == HoldingKind.ENTITLEMENT.value,
-            d.payload["item"].astext == entitlement,
-            sa.or_(d.ends_at.is_(None), d.ends_at > at),
+        application, item = d.payload["application"].astext, d.payload["item"].astext
+        query = (
+            sa.select(application, item, sa.func.count())
+            .where(
+                d.kind == DecisionKind.GRANT.value,
+                d.payload["kind"].astext == HoldingKind.ENTITLEMENT.value,
+                sa.tuple_(application, item).in_(entitlements),
+                sa.or_(d.ends_at.is_(None), d.ends_at > at),
+            )
+            .group_by(application, item)
         )
-        return int(await self.connection.scalar(query) or 0)
+        return {(a, i): n for a, i, n in await self.connection.execute(query)}
 
     async def hold_on(self, subject_id: str, application_id: str, at: datetime) -> Decision | None:
         """The hold in force on a subject or on an application as a whole, if there is one."""

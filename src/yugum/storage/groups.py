@@ -11,6 +11,7 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 
 from yugum.core.accounts import Account, AccountKind, AccountState
 from yugum.core.conditions import fold
+from yugum.errors import Ambiguous
 from yugum.ports.groups import GroupLine, WhichGroups
 from yugum.ports.pages import ListPage
 from yugum.storage import tables as t
@@ -32,10 +33,15 @@ class Groups:
             sa.select(t.accounts)
             .where(GROUP, a.application_id == application_id, a.login == name)
             .order_by((a.state == AccountState.PURGED.value).asc(), a.id)
-            .limit(1)
+            .limit(2)
         )
-        row = (await self.connection.execute(query)).mappings().first()
-        return None if row is None else account_from(row)
+        found = [account_from(row) for row in (await self.connection.execute(query)).mappings()]
+        if len(found) > 1 and found[1].state is not AccountState.PURGED:
+            raise Ambiguous(
+                f"There are two groups {name} in {application_id}.",
+                remedy="Give one of them another name there; then read the application.",
+            )
+        return found[0] if found else None
 
     async def put(self, group: Account) -> None:
         values = {**account_row(group), "display_name": group.login}
@@ -95,6 +101,7 @@ def _listed(now: datetime) -> sa.Select[Any]:
     owns = sa.and_(
         own.c.application_id == a.application_id,
         own.c.kind != AccountKind.GROUP.value,
+        own.c.state != AccountState.PURGED.value,  # whose login somebody else may have by now
         named,
     )
     return (

@@ -229,6 +229,15 @@ def _when(text: str, attributes: Sequence[str]) -> Condition:
     return parse_filter(text, attributes) if text else EVERYONE
 
 
+ONLY_OF = {
+    "alias_days": Verb.RENAME,
+    "reports_to": Verb.LEAVER,
+    "remind_days": Verb.EXTENSION,
+    "longest_days": Verb.EXTENSION,
+}
+"""What is said of one procedure and means nothing to another."""
+
+
 def problems_in(document: RulesDocument) -> Iterator[Found]:
     """What is wrong inside a document of the right form, each with its place in it."""
     attributes = attributes_in(document)
@@ -239,6 +248,11 @@ def problems_in(document: RulesDocument) -> Iterator[Found]:
     for verb, procedure in _procedures(document):
         place: Place = ("procedures", verb.value)
         yield from _named((*place, "approval"), procedure.approval, document.approvals)
+        for name, only in ONLY_OF.items():
+            if verb is not only and getattr(procedure, name):
+                text = f"{name} is nothing that a {verb.value} has."
+                remedy = f"Write it under procedures.{only.value}."
+                yield (*place, name), InvalidInput(text, remedy=remedy)
         for index, step in enumerate(procedure.steps):
             for field, text in (("when", step.when), ("wait_for", step.wait_for)):
                 if text:

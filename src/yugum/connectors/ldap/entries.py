@@ -13,11 +13,20 @@ from yugum.core.accounts import AccountKind, AccountState, Observed
 PARKED = re.compile(r"parked until (\S+)")
 
 
+def parked_until(mark: str) -> datetime | None:
+    """Until when something comes back, by the mark we put there; somebody else's words are no mark of ours."""
+    found = PARKED.search(mark)
+    try:
+        return datetime.fromisoformat(found[1]) if found else None
+    except ValueError:
+        return None
+
+
 def observed(layout: Layout, entry: LDAPEntry) -> Observed:
     """What an entry says of its account."""
     mark = first(entry, layout.mark)
     locked = first(entry, "pwdAccountLockedTime") == PERMANENT
-    parked = PARKED.search(mark) if locked else None
+    parked = parked_until(mark) if locked else None
     state = AccountState.SUSPENDED if locked else AccountState.ACTIVE
     login = first(entry, layout.login)
     settings = {
@@ -39,7 +48,7 @@ def observed(layout: Layout, entry: LDAPEntry) -> Observed:
         login=login,
         state=AccountState.DELETED if parked else state,
         entitlements=frozenset(group_names(layout, entry)),
-        recoverable_until=datetime.fromisoformat(parked[1]) if parked else None,
+        recoverable_until=parked,
         correlation=first(entry, layout.correlation),
         assets=(),
         display_name=first(entry, "cn"),

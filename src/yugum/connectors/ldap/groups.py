@@ -6,14 +6,13 @@ A group that is retired is moved to the leavers' container and marked there unti
 from __future__ import annotations
 
 from collections.abc import Mapping
-from datetime import datetime
 
 import bonsai
 from bonsai import LDAPEntry, LDAPModOp, LDAPSearchScope, escape_attribute_value
 from bonsai.asyncio import AIOLDAPConnection
 
 from yugum.connectors.ldap.directory import dn_of, modify, move
-from yugum.connectors.ldap.entries import PARKED
+from yugum.connectors.ldap.entries import parked_until
 from yugum.connectors.ldap.layout import Layout, first, rdn_value
 from yugum.core.accounts import AccountKind, AccountState, Asset, Observed
 from yugum.core.actions import NOTHING_DONE, Action, Arguments, Done
@@ -200,7 +199,7 @@ class Groups:
         return await dn_of(connection, self._layout, self._name, login, "owner")
 
     def _seen(self, entry: LDAPEntry) -> Observed:
-        parked = PARKED.search(first(entry, MARK))
+        parked = parked_until(first(entry, MARK))
         settings = {
             "owner_login": rdn_value(first(entry, "owner")),
             "description": first(entry, "description"),
@@ -209,7 +208,7 @@ class Groups:
             external_id=first(entry, "entryUUID"),
             login=first(entry, "cn"),
             state=AccountState.DELETED if parked else AccountState.ACTIVE,
-            recoverable_until=datetime.fromisoformat(parked[1]) if parked else None,
+            recoverable_until=parked,
             correlation=first(entry, self._layout.correlation),
             settings={name: value for name, value in settings.items() if value},
             display_name=first(entry, "cn"),

@@ -10,6 +10,7 @@ import asyncio
 import secrets
 from collections.abc import AsyncIterator, Mapping, Sequence
 from datetime import datetime
+from functools import partial
 from typing import Any
 
 from yugum.connectors.scim.attributes import shapes
@@ -25,6 +26,7 @@ from yugum.connectors.scim.resources import (
     new_user,
     readable,
     same,
+    understood,
 )
 from yugum.connectors.scim.words import ACCOUNT, replacing
 from yugum.connectors.scim.writer import Writer
@@ -142,10 +144,10 @@ class ScimConnector(Writer):
             ]
         if await self._can(Capability.RESTORE):
             async for page in self._http.listed("/DeletedUsers"):
-                yield [deleted(u) for u in page]
+                yield [understood(u, partial(deleted, u)) for u in page]
         if await self._can(Capability.GROUPS):
             async for page in self._http.listed("/Groups?excludedAttributes=members"):
-                yield [seen(g) for g in page]
+                yield [understood(g, partial(seen, g), "displayName") for g in page]
 
     async def observe(self, ref: AccountRef, *, assets: bool = False) -> Observed | None:
         if ref.kind is AccountKind.GROUP:

@@ -7,8 +7,9 @@ from datetime import datetime
 from typing import Any
 
 from yugum.connectors.scim.http import ScimHttp, at, quoted
+from yugum.connectors.scim.resources import understood
 from yugum.connectors.scim.words import CORE_GROUP, GROUP, PATCH, replacing
-from yugum.core.accounts import AccountKind, AccountState, Observed
+from yugum.core.accounts import AccountKind, AccountState, Observed, Unreadable
 from yugum.core.actions import NOTHING_DONE, Action, Arguments, Done
 from yugum.core.attributes import Shape
 from yugum.errors import ApplicationRejected, CannotDo
@@ -42,12 +43,18 @@ class ScimGroups:
     async def observe(self, ref: AccountRef) -> Observed | None:
         if ref.external_id:
             reply = await self._http.send("GET", at("Groups", ref.external_id), allow=(404,))
-            return None if reply.status == 404 else seen(reply.body)
+            return None if reply.status == 404 else self._readable(reply.body)
         async for page in self._http.listed("/Groups", f"externalId eq {quoted(ref.account_id)}"):
             for group in page:
                 if group.get("externalId") == ref.account_id:
-                    return seen(group)
+                    return self._readable(group)
         return None
+
+    def _readable(self, group: Mapping[str, Any]) -> Observed:
+        found = understood(group, lambda: seen(group), "displayName")
+        if isinstance(found, Unreadable):
+            raise ApplicationRejected(f"The record of {found.login} {found.reason}.")
+        return found
 
     async def act(self, action: Action, ref: AccountRef, item: str, arguments: Arguments) -> Done:
         path = at("Groups", ref.external_id)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from datetime import datetime
 from typing import Any
 
@@ -63,12 +63,19 @@ def readable(
 
     ``groups`` are those that show the user among their members, ``names`` all groups by id.
     """
+    return understood(user, lambda: observed(user, assets, {*groups_shown(user, names), *groups}))
+
+
+def understood(
+    record: Mapping[str, Any], read: Callable[[], Observed], name: str = "userName"
+) -> Observed | Unreadable:
+    """What is read out of a record, or why nothing can be; ``name`` is the attribute it is known by."""
     try:
-        return observed(user, assets, {*groups_shown(user, names), *groups})
+        return read()
     except (KeyError, TypeError, ValueError, AttributeError) as error:
         missing = isinstance(error, KeyError)
         reason = f"has no {error.args[0]}" if missing else f"a value cannot be read: {error}"
-        return Unreadable(str(user.get("id", "")), str(user.get("userName", "")), reason)
+        return Unreadable(str(record.get("id", "")), str(record.get(name, "")), reason)
 
 
 def observed(

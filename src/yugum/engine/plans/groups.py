@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Mapping
 from datetime import datetime
 
-from yugum.core.accounts import Account, AccountKind, AccountState, HoldingKind
+from yugum.core.accounts import Account, AccountKind, AccountState
 from yugum.core.causes import GroupCause
 from yugum.core.desired import World
 from yugum.core.groups import FIELDS, Owner, must_have_groups, plan_group, settings_of
 from yugum.core.people import PersonState, full_name, state_at
 from yugum.core.requests import PlanRequest
 from yugum.engine.context import Loaded, load_subjects, load_world, observe_all
+from yugum.engine.givers import givers_of
 from yugum.engine.plans.kept import BatchView, Made, keep
 from yugum.engine.plans.making import charge
 from yugum.engine.plans.safeguards import Actor, with_silence
@@ -55,7 +55,8 @@ async def prepare_group(
         settings = settings_of(application, values, owner)
         known = await unit.accounts.known([account.id])
         subject = (await load_subjects(unit, dict(known.people), known, now))[account.id]
-        plan = plan_group(subject, world, subject.accounts[0], settings, now, name)
+        givers = await givers_of(unit, world, subject.accounts, now)
+        plan = plan_group(subject, world, subject.accounts[0], settings, now, givers, name)
         world = charge(world, plan)
         cause = GroupCause(account=account.id, settings=settings, name=name)
         made = Made(with_silence(plan, silent, world), cause, now)
@@ -152,19 +153,3 @@ async def _owner(
             remedy="Give one first, or name somebody else.",
         )
     return Owner(name, mine[0])
-
-
-async def givers_of(
-    unit: UnitOfWork, world: World, groups: Mapping[str, Account], now: datetime
-) -> dict[str, list[str]]:
-    """The roles and exceptions that give some groups, by the group's id."""
-    found: dict[str, list[str]] = {i: [] for i in groups}
-    for i, group in groups.items():
-        for role in world.rules.roles:
-            given = {(g.application_id, g.kind, g.item) for g in role.gives}
-            if (group.application_id, HoldingKind.ENTITLEMENT, group.login) in given:
-                found[i].append(f"role {role.name}")
-        count = await unit.decisions.giving(group.application_id, group.login, now)
-        if count:
-            found[i].append(f"{count} exception" + ("s" if count > 1 else ""))
-    return found

@@ -6,13 +6,12 @@ from datetime import datetime
 
 from yugum.core.approvals import for_good
 from yugum.core.causes import AccountCause
-from yugum.core.groups import is_group
 from yugum.core.plans import PlannedStep
 from yugum.core.quick import KEPT, plan_quick
 from yugum.core.requests import PlanRequest
 from yugum.core.verbs import Verb
 from yugum.engine.context import Loaded, load_subjects, load_world, observe_all
-from yugum.engine.plans.groups import givers_of
+from yugum.engine.givers import givers_of
 from yugum.engine.plans.kept import BatchView, Made, keep
 from yugum.engine.plans.logins import must_be_restorable
 from yugum.engine.plans.making import charge, kept_by, must_name_steps, without
@@ -53,8 +52,7 @@ async def prepare_accounts(
         known = await unit.accounts.known(subject_ids)
         subjects = await load_subjects(unit, dict(known.people), known, now, request.successor)
         made, steps = [], list[PlannedStep]()
-        groups = {i: a for i, a in chosen.items() if is_group(a)}
-        givers = await givers_of(unit, world, groups, now)
+        givers = await givers_of(unit, world, chosen.values(), now)
         for subject_id in subject_ids:
             subject = subjects[subject_id]
             mine = [a for a in subject.accounts if a.id in chosen]

@@ -45,6 +45,7 @@ from yugum.engine.context import (
     with_account_ids,
 )
 from yugum.engine.events import make_event
+from yugum.engine.givers import givers_of
 from yugum.engine.links import revert_of
 from yugum.engine.operators import disable
 from yugum.engine.plans.logins import restorable
@@ -270,13 +271,14 @@ class Beginner:
         self, unit: UnitOfWork, docket: Docket, subject: Subject, world: World, now: datetime
     ) -> Plan:
         accounts = {a.id: a for a in subject.accounts}
+        givers = await givers_of(unit, world, subject.accounts, now)
         match docket.cause:
             case PurgeCause(account=id_) if id_ in accounts:
                 return plan_purge(subject, world, accounts[id_], now)
             case CloseCause(account=id_) if id_ in accounts:
                 return plan_close(subject, world, accounts[id_], now)
             case GroupCause(account=id_, settings=settings, name=name) if id_ in accounts:
-                return plan_group(subject, world, accounts[id_], settings, now, name)
+                return plan_group(subject, world, accounts[id_], settings, now, givers, name)
             case UpdateCause():
                 return plan_in_step(subject, world, now)
             case RevertCause(deviation=deviation):
@@ -286,7 +288,7 @@ class Beginner:
             case AccountCause(action=action, accounts=ids):
                 chosen = [a for a in subject.accounts if a.id in ids]
                 try:
-                    return plan_quick(subject, world, chosen, action, now)
+                    return plan_quick(subject, world, chosen, action, now, givers)
                 except Conflict as error:  # things have changed since it was asked for
                     caution = Caution(error.code, error.message, action.value)
                     return Plan(
