@@ -6,13 +6,13 @@ from datetime import UTC, datetime
 from typing import Any
 
 from yugum.core.accounts import Account, AccountState, Asset, HoldingKind
-from yugum.core.actions import Action
+from yugum.core.actions import NO_ARGUMENTS, Action
 from yugum.core.actions.registry import ACTIONS
 from yugum.core.applications import Application, Capability, Deletion, Profile
 from yugum.core.conditions import Compare, Op
 from yugum.core.decisions import Origin, OriginKind
 from yugum.core.desired import Subject, World
-from yugum.core.dockets import DocketDetail, DocketState, DoneStep, StepDetail, StepState
+from yugum.core.dockets import DocketDetail, DocketState, DoneStep, OpenStep, StepDetail, StepState
 from yugum.core.lines import Acceptance, LineKind, Side
 from yugum.core.people import Person
 from yugum.core.plans import NO_NOTES
@@ -130,6 +130,14 @@ def done_step(action: Action, item: str = "", **more: Any) -> DoneStep:
     """A step as undo and return see it: carried out in the first application, unless said."""
     known = {"position": 1, "application_id": "crew", "account_id": "a-crew"}
     return DoneStep(**{**known, "action": action, "item": item, **more})
+
+
+def open_step(action: Action, item: str = "", **more: Any) -> OpenStep:
+    """A step that a docket has still to do."""
+    known = {"id": "s1", "docket_id": "d1", "number": 321, "verb": Verb.MOVER, "subject_id": "p1"}
+    where = {"application_id": "crew", "account_id": "a-crew", "arguments": NO_ARGUMENTS}
+    state = {"state": StepState.DUE, "problem": None}
+    return OpenStep(**{**known, **where, **state, "action": action, "item": item, **more})
 
 
 def made_step(**more: Any) -> StepDetail:

@@ -367,7 +367,12 @@ class Machine:
         who.department = to
         self.model.settle(who)
         gone = ("none", "gone", "deleted")
-        made = [a for a in were if were[a] in gone and who.given(a, now) is not None]
+        made = {
+            a: who.held[a].came + (a in self.model.out)  # to be made once it answers
+            for a in were
+            if were[a] in gone and who.given(a, now) is not None
+            if self.model.out.get(a) != "watched"  # there somebody else's docket makes it
+        }
         self.undone[number] = partial(self._move_back, who, before, to, overlap, made)
         return f"{who.login} moves to {to}"
 
@@ -536,7 +541,7 @@ class Machine:
         return f"docket {number} is undone: {told}"
 
     def _move_back(
-        self, who: Somebody, before: str, to: str, overlap: Span | None, made: list[str]
+        self, who: Somebody, before: str, to: str, overlap: Span | None, made: dict[str, int]
     ) -> str | None:
         now = self.model.now
         late = who not in self._known_before()
@@ -546,8 +551,8 @@ class Machine:
             overlap.ends = now
         if who.department == to:
             who.department = before
-        for app in made:  # an account that the docket made is closed at once
-            there = who.held[app].state in ("active", "suspended")
+        for app, came in made.items():  # what it made, and nobody since, is closed at once
+            there = who.held[app].state in ("active", "suspended") and who.held[app].came == came
             if there and who.given(app, now) is None and not self.model.on_hold(who, app, now):
                 self.model.settle(who)
                 self.model.delete(who.held[app], app)

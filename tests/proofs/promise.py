@@ -91,6 +91,8 @@ class Held:
     ended: datetime | None = None
     known: datetime | None = None
     restored: datetime | None = None
+    came: int = 0
+    """How often it was made or restored."""
 
 
 @dataclass(slots=True)
@@ -224,6 +226,7 @@ class Model:
                 self._lets_go(held)
             elif held_on and not over:
                 held.state, held.until, held.restored = "suspended", None, self.now
+                held.came += 1
         if who.is_shut(self.now):
             held.state = "suspended" if held.state == "active" else held.state
             due = None if given is not None else self.close_due(who, app, self.now)
@@ -238,6 +241,7 @@ class Model:
                 held.restored = self.now
             if held.state in ("none", "gone"):
                 held.restored = None
+            held.came += held.state in ("none", "gone", "deleted")
             held.state, held.until, held.groups = "active", None, set(given)
             if app in SAYS:
                 held.says = who.department

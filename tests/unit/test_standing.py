@@ -8,9 +8,9 @@ from typing import Any
 
 import pytest
 
-from tests.builders import NOW, acceptance, account, by_role, person, subject, world
+from tests.builders import NOW, acceptance, account, by_role, open_step, person, subject, world
 from yugum.core.accounts import AccountState, HoldingKind
-from yugum.core.actions import Action, Arguments, Rival
+from yugum.core.actions import Action, Rival
 from yugum.core.applications import Capability, Trust
 from yugum.core.decisions import Decision, DecisionKind
 from yugum.core.desired import Subject, World
@@ -33,20 +33,7 @@ LEDGER = {
     ("a-crew", HoldingKind.ACCOUNT, ""): by_role("Deck"),
     ("a-crew", HoldingKind.ENTITLEMENT, "deck"): by_role("Deck"),
 }
-GRANT = OpenStep(
-    id="s1",
-    docket_id="d1",
-    number=321,
-    verb=Verb.MOVER,
-    subject_id="p1",
-    application_id="crew",
-    account_id="a-crew",
-    action=Action.GRANT,
-    item="deck",
-    arguments=Arguments(),
-    state=StepState.DUE,
-    problem=None,
-)
+GRANT = open_step(Action.GRANT, "deck")
 
 
 def stuck(code: str, state: StepState = StepState.WAITING) -> OpenStep:

@@ -9,7 +9,18 @@ from typing import Any
 
 import pytest
 
-from tests.builders import NOW, account, asset, by_role, done_step, person, role, subject, world
+from tests.builders import (
+    NOW,
+    account,
+    asset,
+    by_role,
+    done_step,
+    open_step,
+    person,
+    role,
+    subject,
+    world,
+)
 from yugum.core.accounts import Account, AccountState, HoldingKind
 from yugum.core.actions import Action, Arguments, Done, Facet
 from yugum.core.applications import Capability, Deletion
@@ -329,6 +340,18 @@ def test_a_cause_taken_back_brings_what_later_dockets_took() -> None:
     assert told(plan)["deck"] == (True, "role Deck")
     alone = plan_undo(one, world(), NOW, [granted], one)
     assert actions(alone) == [Action.REVOKE], "the cause stands: what differs otherwise is not its"
+
+
+def test_what_the_docket_had_taken_over_and_not_done_yet_is_gone_on_with() -> None:
+    held = account(entitlements=frozenset({"ropes"}))
+    ledger = {(held.id, ACCOUNT, ""): by_role("Deck"), (held.id, GROUP, "ropes"): by_role("Ropes")}
+    one = subject(person=person(department="Deck"), accounts=(held,), ledger=ledger)
+    as_now = replace(one, person=person(department="Timetables"))
+    left = open_step(Action.REVOKE, "ropes", account_id=held.id)
+    without = plan_undo(one, world(), NOW, [], as_now)
+    assert (Action.REVOKE, "ropes") not in {(s.action, s.item) for s in without.steps}
+    plan = plan_undo(one, world(), NOW, [], as_now, left=[left])
+    assert (Action.REVOKE, "ropes") in {(s.action, s.item) for s in plan.steps}
 
 
 @pytest.mark.parametrize("there", [None, frozenset({"r1"}), frozenset[str]()])

@@ -16,7 +16,7 @@ from yugum.core.accounts import AccountState
 from yugum.core.actions import Action
 from yugum.core.actions.registry import ACTIONS
 from yugum.core.desired import Subject, World
-from yugum.core.dockets import DoneStep, Outcome
+from yugum.core.dockets import DoneStep, OpenStep, Outcome
 from yugum.core.drafts import Draft
 from yugum.core.fidelity import NOT_KNOWN, Report, Still, Undoing
 from yugum.core.planning import draft_subject
@@ -31,16 +31,18 @@ def plan_undo(
     done: Sequence[DoneStep],
     as_now: Subject | None = None,
     still: Still = NOT_KNOWN,
+    left: Sequence[OpenStep] = (),
 ) -> Plan:
     """The inverse of the ``done`` steps, last first, and what follows from the cause taken back.
 
     ``subject`` carries facts and decisions as they will be once the cause is taken back, ``as_now`` as they
-    are without that.
+    are without that. ``left`` is what the docket left open: it took that over, so where it is wanted all
+    the same the undo goes on with it.
     """
     draft = Draft(subject, world, at)
     report = Report()
     if as_now is not None and as_now != subject:
-        _follow(draft, report, as_now)
+        _follow(draft, report, as_now, left)
     accounts = {a.id: a for a in subject.accounts}
     for step in sorted(done, key=lambda s: s.position, reverse=True):
         application = world.applications.get(step.application_id)
@@ -55,11 +57,14 @@ def plan_undo(
     return replace(draft.finish(Verb.UNDO), fidelity=tuple(report.lines))
 
 
-def _follow(draft: Draft, report: Report, as_now: Subject) -> None:
-    """Plan what somebody differs in from then on, less what they differ in as they are now."""
+def _follow(draft: Draft, report: Report, as_now: Subject, left: Sequence[OpenStep]) -> None:
+    """Plan what somebody differs in from then on, less what they differ in as they are now.
+
+    What is ``left`` open is planned though it differs now: with the undo nobody else is at it.
+    """
     then = draft_subject(draft.subject, draft.world, draft.at, Verb.UNDO)
     now = draft_subject(as_now, draft.world, draft.at, Verb.UNDO)
-    known = {_key(s) for s in now.steps}
+    known = {_key(s) for s in now.steps if not any(o.does(s) for o in left)}
     for step in then.steps:
         if _key(step) in known:
             continue

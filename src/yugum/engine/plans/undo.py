@@ -13,7 +13,7 @@ from yugum.core.approvals import for_good
 from yugum.core.causes import AccountCause, UndoCause
 from yugum.core.decisions import Decision, DecisionKind, Payload, closed_since
 from yugum.core.desired import Subject
-from yugum.core.dockets import Docket, DocketState, DoneStep
+from yugum.core.dockets import Docket, DocketState, DoneStep, OpenStep
 from yugum.core.facts import difference, taken_back
 from yugum.core.people import Person
 from yugum.core.requests import PlanRequest
@@ -76,7 +76,8 @@ async def prepare_undo(
         back = _back_in_place(subject, came, done, actor)
         subject = replace(subject, decisions=(*stay, *back))
         still = await received(unit, done)
-        plan = with_account_ids(plan_undo(subject, world, now, done, as_now, still))
+        left = await left_open(unit, docket.subject_id, docket.id)
+        plan = with_account_ids(plan_undo(subject, world, now, done, as_now, still, left))
         plan = await restorable(unit, plan, world)
         must_name_steps(request.left_out, plan.steps)
         plan = with_silence(without(plan, request.left_out), silent, world)
@@ -142,6 +143,11 @@ async def as_before_undo(
         replace(d, ends=None) if d.id in ended else d for d in subject.decisions if d.id not in mine
     )
     return replace(subject, person=person, decisions=decisions)
+
+
+async def left_open(unit: UnitOfWork, subject_id: str, undone: str) -> list[OpenStep]:
+    """What a docket that is undone has still to do."""
+    return [s for s in await unit.dockets.begun([subject_id]) if s.docket_id == undone]
 
 
 async def received(unit: UnitOfWork, done: Sequence[DoneStep]) -> dict[str, frozenset[str]]:

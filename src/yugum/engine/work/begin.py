@@ -50,7 +50,7 @@ from yugum.engine.links import revert_of
 from yugum.engine.operators import disable
 from yugum.engine.plans.logins import restorable
 from yugum.engine.plans.making import last_leaving, make_plan, without
-from yugum.engine.plans.undo import as_before_undo, received
+from yugum.engine.plans.undo import as_before_undo, left_open, received
 from yugum.engine.reports import hand_reports, reports_back
 from yugum.engine.standing import look_again
 from yugum.errors import Conflict
@@ -303,7 +303,8 @@ class Beginner:
                 done = await unit.dockets.done_steps(undone)
                 as_now = await as_before_undo(unit, docket, undone, subject)
                 still = await received(unit, done)
-                return with_account_ids(plan_undo(subject, world, now, done, as_now, still))
+                left = await left_open(unit, docket.subject_id, undone)
+                return with_account_ids(plan_undo(subject, world, now, done, as_now, still, left))
         done = await last_leaving(unit, docket.verb, docket.subject_id, docket.id)
         before = docket.cause.renamed_from if isinstance(docket.cause, RenameCause) else ""
         still = await received(unit, done)
