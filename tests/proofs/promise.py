@@ -272,7 +272,8 @@ class Model:
         window = APPLICATIONS[app].window
         held.state = "deleted" if window else "gone"
         held.until = self.now + timedelta(days=window) if window else None
-        held.groups = set()
+        if APPLICATIONS[app].deletion != "park":  # what is parked stays in its groups
+            held.groups = set()
 
     def close_due(self, who: Somebody, app: str, at: datetime) -> datetime | None:
         """When the account is closed, if nothing gives it; None under a hold without end."""
