@@ -186,6 +186,14 @@ def test_what_only_a_docket_asked_for_is_a_line_until_it_is_done() -> None:
     ), "what is not due any more is left out by the next look"
 
 
+def test_an_account_that_comes_back_in_two_steps_is_one_line() -> None:
+    back = NOW + timedelta(days=9)
+    mine = replace(HELD, state=AccountState.DELETED, recoverable_until=back)
+    steps = [open_step(a, verb=Verb.UNDO, id=a.value) for a in (Action.RESTORE, Action.RESUME)]
+    found = lines(subject(accounts=(mine,), ledger=LEDGER), hand=Hand(steps=steps))
+    assert [k for k in found if k[0] == "crew"] == [("crew", "account", "", "missing")]
+
+
 def test_a_look_yields_to_what_is_in_hand_and_leaves_out_what_is_not_due() -> None:
     plan = plan_subject(lacking(), world(), NOW, Verb.RECHECK)
     idle = replace(GRANT, id="s2", item="bridge")

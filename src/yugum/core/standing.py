@@ -84,9 +84,11 @@ def standing(subject: Subject, world: World, hand: Hand, at: datetime) -> tuple[
         line = _line(step, code)
         if line.key in found:
             continue
-        mine = next((s for s in open_steps if _same(s, step)), None)
-        if mine is not None:
-            open_steps.remove(mine)
+        same = [s for s in open_steps if _same(s, step)]
+        mine = same[0] if same else None
+        if mine is not None:  # an account may take several to come back: one line
+            about = same if line.kind is LineKind.ACCOUNT else [mine]
+            open_steps = [s for s in open_steps if s not in about]
             line = replace(line, account_id=mine.account_id)
             line = _in_hand(line, mine)
         found[line.key] = line if mine is not None else _otherwise(line, hand, waits, at)
