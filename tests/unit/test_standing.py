@@ -25,7 +25,7 @@ from yugum.core.lines import (
 )
 from yugum.core.planning import plan_subject
 from yugum.core.roles import Exclusion
-from yugum.core.standing import closing_of_given, less, standing
+from yugum.core.standing import closing_of_given, less, outlived, standing
 from yugum.core.verbs import Verb
 
 HELD = account(entitlements=frozenset({"deck"}), seats=frozenset({"planner"}))
@@ -241,6 +241,19 @@ def test_a_closing_does_nothing_to_an_account_that_is_given_again(verb: Verb) ->
     assert closing_of_given(gone, world(), left, NOW) == set()
     doubt = [replace(s, state=StepState.INTENT) for s in left]
     assert closing_of_given(there, world(), doubt, NOW) == set(), "whether it was done is not known"
+
+
+def test_what_an_undo_has_left_for_an_account_that_nothing_gives_by_now_ends() -> None:
+    left = [
+        open_step(a, verb=Verb.UNDO, id=a.value)
+        for a in (Action.RESUME, Action.UPDATE, Action.SET_CREDENTIAL, Action.CUT_OFF)
+    ]
+    closed = replace(HELD, state=AccountState.SUSPENDED)
+    gone = subject(person=person(department="Kitchen"), accounts=(closed,), ledger=LEDGER)
+    over = outlived(gone, world(), left, NOW)
+    assert over == {"resume", "update", "set_credential"}, "what closes it goes on"
+    given = replace(gone, person=person())
+    assert outlived(given, world(), left, NOW) == set()
 
 
 def test_an_account_that_another_application_brings_is_waited_for() -> None:

@@ -160,7 +160,8 @@ def outlived(
     opening = {
         s.id
         for s in mine
-        if s.account_id in unmade or (s.account_id in closed and ACTIONS[s.action].adds)
+        if s.account_id in unmade
+        or (s.account_id in closed and (ACTIONS[s.action].adds or s.action is Action.UPDATE))
     }
     return frozenset(found | opening | closing_of_given(subject, world, begun, at))
 
