@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from functools import partial
 from typing import Any
 
 import httpx
@@ -141,6 +143,41 @@ def test_a_suspension_outside_is_followed_everywhere(theatre: Theatre) -> None:
     assert nothing.plans[0].steps == [], "no rule opens any of them"
 
 
+@contextmanager
+def silent(theatre: Theatre) -> Iterator[None]:
+    """An application does not answer meanwhile."""
+    reach = theatre.play.organisation.others[MAINTENANCE]
+
+    def down(number: int) -> None:
+        httpx.put(
+            f"{reach['url']}/panel/faults",
+            json={"down": number},
+            headers=reach["headers"],
+            timeout=10,
+        )
+
+    down(1)
+    try:
+        yield
+    finally:
+        down(0)
+
+
+def test_a_precaution_leaves_to_others_what_they_have_still_to_do(theatre: Theatre) -> None:
+    client, login = theatre.client, joined(theatre, "Engine Room")
+    account = client.accounts.page(who=login, application=MAINTENANCE).items[0]
+    with silent(theatre):
+        wish = wl.NewPlan(verb=Verb.ACCOUNT, who=[login], accounts=[account.id], action="delete")
+        gone = client.plans.confirm(client.plans.make(wish))[0]
+        until(lambda: any(s.problem for s in client.dockets.show(gone.number).steps))
+        shut = wl.NewPlan(
+            verb=Verb.ACCOUNT, who=[login], measure="suspend", ground="a claim", review="+30d"
+        )
+        client.plans.confirm(client.plans.make(shut))
+    there = partial(client.accounts.page, who=login, application=MAINTENANCE)
+    until(lambda: [a.state.value for a in there().items] == ["deleted"])
+
+
 def test_what_an_undo_has_still_to_give_ends_with_what_gives_it(theatre: Theatre) -> None:
     """An application comes back after somebody was undone into one department and moved to another."""
     client, login = theatre.client, joined(theatre, "Engine Room")
@@ -148,18 +185,7 @@ def test_what_an_undo_has_still_to_give_ends_with_what_gives_it(theatre: Theatre
         client.plans.make(wl.NewPlan(verb=Verb.MOVER, who=[login], changes={"department": "Deck"}))
     )[0].number
     list(client.dockets.follow(moved))
-    reach = theatre.play.organisation.others[MAINTENANCE]
-
-    def answers(*, well: bool) -> None:
-        httpx.put(
-            f"{reach['url']}/panel/faults",
-            json={"down": int(not well)},
-            headers=reach["headers"],
-            timeout=10,
-        )
-
-    answers(well=False)
-    try:
+    with silent(theatre):
         undo = client.plans.confirm(client.plans.make(wl.NewPlan(verb="undo", docket=moved)))[0]
         until(lambda: any(s.problem for s in client.dockets.show(undo.number).steps))
         away = wl.NewPlan(
@@ -175,8 +201,6 @@ def test_what_an_undo_has_still_to_give_ends_with_what_gives_it(theatre: Theatre
                 ]
             )
         )
-    finally:
-        answers(well=True)
     until(
         lambda: not client.accounts.page(who=login, application=MAINTENANCE).items[0].entitlements
     )

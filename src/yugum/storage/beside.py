@@ -46,7 +46,8 @@ WHERE o.docket_id = e.id AND o.state NOT IN ('done', 'left_out') AND (
   e.id = b.undoes OR NOT {IN_DOUBT} AND (
     b.verb = ANY(:whole) AND e.verb = ANY(:whole)
     OR EXISTS (SELECT 1 FROM steps n WHERE n.docket_id = b.id AND n.account_id = o.account_id
-      AND (b.verb IN ('close', 'purge', 'account') OR (n.action, n.item) = (o.action, o.item)))
+      AND (b.verb IN ('close', 'purge') OR b.verb = 'account' AND b.cause->>'measure' IS NULL
+        OR (n.action, n.item) = (o.action, o.item)))
     OR EXISTS (SELECT 1 FROM steps x JOIN steps n ON n.application_id = x.application_id
       WHERE x.docket_id = e.id AND x.account_id = o.account_id AND x.action = 'create'
         AND x.state NOT IN ('done', 'left_out') AND NOT {DOUBT.format("x")}
@@ -59,6 +60,8 @@ WHERE o.docket_id = e.id AND o.state NOT IN ('done', 'left_out') AND (
 RETURNING o.id, b.subject_id, b.verb = 'purge' AND e.verb = ANY(:whole) AS given
 """
 """What a later docket does itself: everything of a person, everything of an account, or the same step.
+
+A precaution is about all of somebody, and leaves to others what they have to do to a single account.
 
 An account is made once: whatever an earlier docket would do to the one it has still to make goes with it.
 
