@@ -12,7 +12,7 @@ from tests.builders import NOW, acceptance, account, by_role, open_step, person,
 from yugum.core.accounts import AccountState, HoldingKind
 from yugum.core.actions import Action, Rival
 from yugum.core.applications import Capability, Trust
-from yugum.core.decisions import Decision, DecisionKind
+from yugum.core.decisions import Decision, DecisionKind, Payload
 from yugum.core.desired import Subject, World
 from yugum.core.dockets import OpenStep, StepProblem, StepState
 from yugum.core.lines import (
@@ -26,7 +26,7 @@ from yugum.core.lines import (
 from yugum.core.planning import plan_subject
 from yugum.core.roles import Exclusion
 from yugum.core.standing import closing_of_given, less, outlived, standing
-from yugum.core.verbs import Verb
+from yugum.core.verbs import Measure, Verb
 
 HELD = account(entitlements=frozenset({"deck"}), seats=frozenset({"planner"}))
 LEDGER = {
@@ -237,6 +237,17 @@ def test_a_closing_does_nothing_to_an_account_that_is_given_again(verb: Verb) ->
     there = subject(accounts=(HELD,), ledger=LEDGER)
     assert closing_of_given(there, world(), left, NOW) == {"cut_off", "revoke"}
     assert ("crew", "step", "cut off", "asked") not in lines(there, hand=Hand(steps=left[:2]))
+    shut = Decision(
+        id="d2",
+        subject_id="p1",
+        kind=DecisionKind.SUSPEND,
+        payload=Payload(measure=Measure.SUSPEND, review="2031-04-01"),
+        author="ines",
+        reason="a claim",
+    )
+    kept = replace(there, person=person(department="Kitchen"), decisions=(shut,))
+    told = [k for k in lines(kept, hand=Hand(steps=left[1:2])) if k[1] == "step"]
+    assert told == [], "what comes along with a closing is no line of its own"
     gone = replace(there, person=person(department="Kitchen"))
     assert closing_of_given(gone, world(), left, NOW) == set()
     doubt = [replace(s, state=StepState.INTENT) for s in left]

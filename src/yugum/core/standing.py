@@ -75,6 +75,10 @@ WAITS: Mapping[str, str] = {
 """What a step waits for, by the code of its problem; any other is an application without answer."""
 
 
+NOT_ASKED = WHOLE | {Verb.CLOSE, Verb.PURGE}
+"""Dockets whose steps follow from the difference: nobody asked for one of them."""
+
+
 def standing(subject: Subject, world: World, hand: Hand, at: datetime) -> tuple[Line, ...]:
     """The standing difference of one subject at a moment; each line once, with its status."""
     found: dict[Key, Line] = {}
@@ -95,8 +99,8 @@ def standing(subject: Subject, world: World, hand: Hand, at: datetime) -> tuple[
     for pair in _both(subject, world):
         found[pair.key] = _otherwise(pair, hand, waits, at)
     for left in open_steps:
-        if left.action in ABOUT and left.verb in WHOLE:
-            continue  # no longer due: the next look leaves it out
+        if left.action in ABOUT and left.verb in NOT_ASKED:
+            continue  # no longer due and left out by the next look, or it comes along with a closing
         line = _asked(left)
         found[line.key] = _in_hand(line, left)
     for line in map(_docket, hand.asked):
