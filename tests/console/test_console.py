@@ -5,9 +5,7 @@ from __future__ import annotations
 import json
 import re
 import uuid
-from collections.abc import Iterator
 from pathlib import Path
-from typing import Any
 
 import pytest
 from playwright.sync_api import Browser, Page, expect
@@ -15,6 +13,7 @@ from playwright.sync_api import Browser, Page, expect
 from tests.acceptance.test_rules import OTHERS, approving, operator, person, restored  # noqa: F401
 from tests.acceptance.test_service import joined
 from tests.conftest import Theatre
+from tests.console.looking import violations, visit
 from tests.signing import PASSWORD
 from yugum.client import Client
 from yugum.core.applications import Trust
@@ -28,70 +27,6 @@ from yugum.wire import plans as wl
 from yugum_standins.load import do, loaded
 from yugum_standins.look import CrewLook
 from yugum_standins.morrow import TICKETS
-
-AXE = Path(__file__).parents[2] / "console/node_modules/axe-core/axe.min.js"
-
-
-@pytest.fixture(scope="session")
-def browser_type_launch_args(browser_type_launch_args: dict[str, Any]) -> dict[str, Any]:
-    return {
-        **browser_type_launch_args,
-        "executable_path": "/usr/bin/chromium",
-        "args": [
-            "--no-sandbox",
-            "--disable-gpu",
-            "--disable-dev-shm-usage",
-            "--disable-background-networking",
-            "--disable-component-update",
-            "--disable-sync",
-            "--no-first-run",
-        ],
-    }
-
-
-@pytest.fixture(scope="module", params=["light", "dark"])
-def page(request: pytest.FixtureRequest, browser: Browser, theatre: Theatre) -> Iterator[Page]:
-    """A signed-in page; any error in the browser's console fails its test."""
-    context = browser.new_context(
-        viewport={"width": 1280, "height": 800},
-        color_scheme=request.param,
-        reduced_motion="reduce",
-    )
-    made = context.new_page()
-    troubles: list[str] = []
-    made.on("pageerror", lambda error: troubles.append(str(error)))
-    made.on(
-        "console",
-        lambda m: (
-            troubles.append(m.text)
-            if m.type == "error" and "Failed to load resource" not in m.text
-            else None
-        ),
-    )
-    made.goto(theatre.client.operators.link("iholm").link)
-    expect(made.get_by_role("navigation", name="Pages")).to_be_visible()
-    yield made
-    context.close()
-    assert troubles == []
-
-
-def violations(page: Page) -> list[str]:
-    """What axe finds on the page as it is (WCAG 2 A and AA)."""
-    page.evaluate(AXE.read_text())
-    found = page.evaluate(
-        "axe.run({runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'best-practice']})"
-    )
-    return [
-        f"{v['id']}: {v['nodes'][0]['html'][:140]} {v['nodes'][0]['failureSummary'][:200]}"
-        for v in found["violations"]
-    ]
-
-
-def visit(page: Page, theatre: Theatre, path: str) -> None:
-    page.goto(theatre.stage.url + path)
-    expect(page.get_by_role("heading", level=1)).to_be_visible()
-    expect(page.get_by_role("heading", name="Nothing is here")).to_have_count(0)
-
 
 PAGES = [
     "/",

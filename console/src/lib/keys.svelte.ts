@@ -1,24 +1,16 @@
 /** Keys that work everywhere: / searches, g and a letter goes to a page, ? shows them. */
+import { LISTED, PAGES, type Named } from './pages';
 import { router, type View } from './router.svelte';
 
-/** Pages by the letter that follows g, in the order of the list of pages. */
-export const PAGES: Record<string, { view: View; name: string }> = {
-  d: { view: { page: 'day' }, name: 'day sheet' },
-  c: { view: { page: 'calendar' }, name: 'calendar' },
-  p: { view: { page: 'people', q: '' }, name: 'people' },
-  j: { view: { page: 'joiners' }, name: 'joiners' },
-  k: { view: { page: 'dockets' }, name: 'dockets' },
-  s: { view: { page: 'seats' }, name: 'seats' },
-  g: { view: { page: 'groups' }, name: 'groups' },
-  t: { view: { page: 'waiting' }, name: 'waiting' },
-  a: { view: { page: 'applications' }, name: 'applications' },
-  f: { view: { page: 'findings' }, name: 'findings' },
-  l: { view: { page: 'last-call' }, name: 'last call' },
-  r: { view: { page: 'rules' }, name: 'rules' },
-  m: { view: { page: 'mail' }, name: 'mail' },
-  o: { view: { page: 'access' }, name: 'access' },
-  w: { view: { page: 'words' }, name: 'words' }
-};
+/** Pages by the letter that follows g. */
+export const BY_KEY: Record<string, Named> = Object.fromEntries(
+  LISTED.map((page) => [PAGES[page].key, page])
+);
+
+/** The view of a page of the list. */
+export function plain(page: Named): View {
+  return page === 'people' ? { page, q: '' } : { page };
+}
 
 function typing(target: EventTarget | null): boolean {
   return target instanceof Element && target.closest('input, textarea, select') !== null;
@@ -32,8 +24,8 @@ class Keys {
     if (event.metaKey || event.ctrlKey || event.altKey || typing(event.target)) return;
     if (this.going) {
       this.going = false;
-      const page = PAGES[event.key];
-      if (page) router.go(page.view);
+      const page = BY_KEY[event.key];
+      if (page) router.go(plain(page));
       return;
     }
     if (event.key === 'g') this.going = true;

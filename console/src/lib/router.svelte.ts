@@ -1,44 +1,24 @@
-/** History routing with typed addresses; a page gets its parameters as a snapshot. */
+/** History routing with typed addresses; a page is drawn once its code is there. */
+import { tick, type Component } from 'svelte';
+import Missing from './components/Missing.svelte';
+import { LISTED, PAGES, type Entry, type Named } from './pages';
 
 export type View =
-  | { page: 'day' }
+  | { page: Exclude<Named, 'people'> }
   | { page: 'people'; q: string }
   | { page: 'person'; who: string }
-  | { page: 'dockets' }
   | { page: 'docket'; name: string }
-  | { page: 'seats' }
-  | { page: 'groups' }
-  | { page: 'applications' }
-  | { page: 'findings' }
-  | { page: 'waiting' }
-  | { page: 'last-call' }
-  | { page: 'joiners' }
-  | { page: 'calendar' }
-  | { page: 'rules' }
-  | { page: 'mail' }
-  | { page: 'access' }
-  | { page: 'words' }
   | { page: 'approve' }
   | { page: 'welcome' }
   | { page: 'credential' }
   | { page: 'nowhere'; path: string };
 
-export const PLAIN = [
-  'dockets',
-  'seats',
-  'groups',
-  'applications',
-  'findings',
-  'waiting',
-  'last-call',
-  'joiners',
-  'calendar',
-  'rules',
-  'mail',
-  'access',
-  'words',
-  'welcome'
-] as const;
+/** A view with what draws it. */
+export interface Shown {
+  view: View;
+  Page: Component<any>; // eslint-disable-line @typescript-eslint/no-explicit-any
+  bare: boolean;
+}
 
 /** The address of a view. */
 export function href(view: View): string {
@@ -81,27 +61,97 @@ export function viewOf(url: URL): View {
   if (first === 'dockets' && second) return { page: 'docket', name: second };
   if (first === 'c') return { page: 'credential' };
   if (first === 'a') return { page: 'approve' };
-  const plain = PLAIN.find((page) => page === first);
-  if (plain) return { page: plain };
+  if (first === 'welcome') return { page: 'welcome' };
+  const plain = LISTED.find((page) => page === first && page !== 'day');
+  if (plain) return { page: plain as Exclude<Named, 'people'> };
   return { page: 'nowhere', path: url.pathname };
 }
 
+/** The page of a view; null where its code cannot be had. */
+async function opened(view: View): Promise<Shown | null> {
+  const entry: Entry = PAGES[view.page];
+  try {
+    return { view, Page: (await entry.load()).default, bare: entry.bare ?? false };
+  } catch {
+    return null;
+  }
+}
+
+/** What is drawn where the service has been updated meanwhile is asked for once more, whole. */
+const AFRESH = 'yugum-afresh';
+/** Milliseconds in which a page that is returned to may fill up to where it was left. */
+const PATIENCE = 3000;
+
 class Router {
   view = $state.raw<View>(viewOf(new URL(location.href)));
+  shown = $state.raw<Shown | null>(null);
+  private turn = 0;
+  private returning: (() => void) | null = null;
 
   constructor() {
-    addEventListener('popstate', () => (this.view = viewOf(new URL(location.href))));
-    document.addEventListener('click', (event) => this.follow(event));
+    history.scrollRestoration = 'manual';
+    addEventListener('popstate', (event) => this.follow(event.state));
+    addEventListener('scrollend', () => this.remember());
+    document.addEventListener('click', (event) => this.click(event));
+    void this.show(placeIn(history.state), false);
   }
 
   go(view: View, replace = false): void {
     history[replace ? 'replaceState' : 'pushState'](null, '', href(view));
     this.view = view;
-    scrollTo(0, 0);
+    void this.show(0);
+  }
+
+  private follow(state: unknown): void {
+    this.view = viewOf(new URL(location.href));
+    void this.show(placeIn(state));
+  }
+
+  /** Draw the view once its code is there; a later one overtakes. The page is told to those who listen to it. */
+  private async show(y: number, focus = true): Promise<void> {
+    const turn = ++this.turn;
+    this.returning?.();
+    const next = await opened(this.view);
+    if (turn !== this.turn) return;
+    if (next) sessionStorage.removeItem(AFRESH);
+    else if (sessionStorage.getItem(AFRESH) !== location.href) {
+      sessionStorage.setItem(AFRESH, location.href);
+      location.reload();
+      return;
+    }
+    this.shown = next ?? { view: this.view, Page: Missing, bare: false };
+    await tick();
+    if (focus) document.getElementById('content')?.focus({ preventScroll: true });
+    this.returnTo(y);
+  }
+
+  private remember(): void {
+    if (!this.returning) history.replaceState({ y: scrollY }, '');
+  }
+
+  /** Scroll to where the page was left, again while its data come in, until somebody does something. */
+  private returnTo(y: number): void {
+    scrollTo(0, y);
+    if (!y || typeof ResizeObserver === 'undefined') return;
+    const watch = new ResizeObserver(() => {
+      scrollTo(0, y);
+      if (Math.abs(scrollY - y) < 2) this.returning?.();
+    });
+    const signs = ['wheel', 'keydown', 'touchstart'];
+    const end = (): void => {
+      watch.disconnect();
+      clearTimeout(timer);
+      signs.forEach((sign) => removeEventListener(sign, end));
+      this.returning = null;
+    };
+    const timer = setTimeout(end, PATIENCE);
+    signs.forEach((sign) => addEventListener(sign, end, { passive: true }));
+    this.returning = end;
+    watch.observe(document.body);
   }
 
   /** Plain clicks on our own links stay in the page; all others are the browser's. */
-  private follow(event: MouseEvent): void {
+  private click(event: MouseEvent): void {
     const link = (event.target as Element).closest?.('a[href]');
     if (!(link instanceof HTMLAnchorElement) || event.defaultPrevented || event.button !== 0)
       return;
@@ -111,6 +161,10 @@ class Router {
     event.preventDefault();
     this.go(viewOf(new URL(link.href)));
   }
+}
+
+function placeIn(state: unknown): number {
+  return typeof state === 'object' && state !== null && 'y' in state ? Number(state.y) : 0;
 }
 
 export const router = new Router();

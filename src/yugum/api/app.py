@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import os
 from collections.abc import AsyncIterator
 from contextlib import AbstractAsyncContextManager, asynccontextmanager, nullcontext
 from ipaddress import ip_address
@@ -13,6 +14,8 @@ from fastapi import FastAPI, Request, Response
 from fastapi.responses import FileResponse, JSONResponse
 from fastapi.staticfiles import StaticFiles
 from prometheus_client import CONTENT_TYPE_LATEST, CollectorRegistry, Gauge, generate_latest
+from starlette.middleware.gzip import GZipMiddleware
+from starlette.staticfiles import PathLike
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from yugum import __version__
@@ -177,6 +180,7 @@ def create_app(
     app.add_middleware(BodyLimit)
     app.add_middleware(Answering)
     app.add_middleware(SecurityHeaders, https=public_url.startswith("https://"))
+    app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=5)
     return app
 
 
@@ -219,10 +223,21 @@ def _health(app: FastAPI, services: Services) -> None:
         return Response(generate_latest(registry), media_type=CONTENT_TYPE_LATEST)
 
 
+class Hashed(StaticFiles):
+    """Files whose names carry a digest of what is in them: nobody has to ask for one again."""
+
+    def file_response(
+        self, full_path: PathLike, stat_result: os.stat_result, scope: Scope, status_code: int = 200
+    ) -> Response:
+        response = super().file_response(full_path, stat_result, scope, status_code)
+        response.headers["Cache-Control"] = "public, max-age=31536000, immutable"  # RFC 8246
+        return response
+
+
 def _console(app: FastAPI) -> None:
     """The built console: its files, and its one page for every other address."""
     if (CONSOLE / "assets").is_dir():
-        app.mount("/assets", StaticFiles(directory=CONSOLE / "assets"), name="assets")
+        app.mount("/assets", Hashed(directory=CONSOLE / "assets"), name="assets")
 
     @app.get("/{path:path}", include_in_schema=False)
     async def page(path: str, request: Request) -> Response:

@@ -1,8 +1,9 @@
 <script lang="ts">
-  import { keys, PAGES } from '../keys.svelte';
+  import { keys } from '../keys.svelte';
+  import { LISTED, PAGES } from '../pages';
   import Panel from './Panel.svelte';
 
-  const pages = Object.entries(PAGES).map(([key, { name }]) => [`g ${key}`, name]);
+  const pages = LISTED.map((page) => [`g ${PAGES[page].key}`, PAGES[page].name.toLowerCase()]);
   const others = [
     ['/', 'search for anyone'],
     ['j, k', 'next and previous row'],

@@ -1,5 +1,7 @@
 <script lang="ts">
-  import { href, router, type View } from '../router.svelte';
+  import { plain } from '../keys.svelte';
+  import { LISTED, PAGES, type Named } from '../pages';
+  import { href, router } from '../router.svelte';
   import { session } from '../session.svelte';
   import Mark from './Mark.svelte';
 
@@ -15,27 +17,18 @@
   };
   const counts = $derived((session.counts?.counts ?? {}) as Counts);
   const people = $derived(Object.values(counts.people ?? {}).reduce((a, b) => a + b, 0));
-  const lines = $derived<{ view: View; name: string; count?: number; alert?: number }[]>([
-    { view: { page: 'day' }, name: 'Day sheet' },
-    { view: { page: 'calendar' }, name: 'Calendar' },
-    { view: { page: 'people', q: '' }, name: 'People', count: people },
-    { view: { page: 'joiners' }, name: 'Joiners' },
-    { view: { page: 'dockets' }, name: 'Dockets', count: counts.dockets },
-    { view: { page: 'seats' }, name: 'Seats', alert: counts.waiting_seats },
-    {
-      view: { page: 'waiting' },
-      name: 'Waiting',
-      alert: (counts.tasks ?? 0) + (counts.approvals ?? 0)
-    },
-    { view: { page: 'applications' }, name: 'Applications', count: counts.applications },
-    { view: { page: 'groups' }, name: 'Groups' },
-    { view: { page: 'findings' }, name: 'Findings', count: counts.outside },
-    { view: { page: 'last-call' }, name: 'Last call' },
-    { view: { page: 'rules' }, name: 'Rules', count: counts.rules },
-    { view: { page: 'mail' }, name: 'Mail' },
-    { view: { page: 'access' }, name: 'Access' },
-    { view: { page: 'words' }, name: 'Words' }
-  ]);
+  /** How many there are, and how many of those wait for somebody. */
+  const numbers = $derived<Partial<Record<Named, number>>>({
+    people,
+    dockets: counts.dockets,
+    applications: counts.applications,
+    findings: counts.outside,
+    rules: counts.rules
+  });
+  const alerts = $derived<Partial<Record<Named, number>>>({
+    seats: counts.waiting_seats,
+    waiting: (counts.tasks ?? 0) + (counts.approvals ?? 0)
+  });
   const here = $derived(
     { person: 'people', docket: 'dockets' }[router.view.page as string] ?? router.view.page
   );
@@ -43,13 +36,13 @@
 
 <nav aria-label="Pages">
   <div class="head"><Mark /></div>
-  {#each lines as line (line.name)}
-    <a href={href(line.view)} aria-current={line.view.page === here ? 'page' : undefined}>
-      {line.name}
-      {#if line.alert}
-        <span class="alert" title="waiting">{line.alert}</span>
-      {:else if line.count}
-        <span class="count mono">{line.count}</span>
+  {#each LISTED as page (page)}
+    <a href={href(plain(page))} aria-current={page === here ? 'page' : undefined}>
+      {PAGES[page].name}
+      {#if alerts[page]}
+        <span class="alert" title="waiting">{alerts[page]}</span>
+      {:else if numbers[page]}
+        <span class="count mono">{numbers[page]}</span>
       {/if}
     </a>
   {/each}

@@ -2,7 +2,6 @@
   import type { Snippet } from 'svelte';
   import { keys } from '../keys.svelte';
   import { session } from '../session.svelte';
-  import Help from './Help.svelte';
   import Nav from './Nav.svelte';
   import TopBar from './TopBar.svelte';
 
@@ -23,7 +22,11 @@
     <main id="content" tabindex="-1">{@render children()}</main>
   </div>
 </div>
-<Help />
+{#if keys.help}
+  {#await import('./Help.svelte') then { default: Help }}
+    <Help />
+  {/await}
+{/if}
 
 <style>
   .shell {

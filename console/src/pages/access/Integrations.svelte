@@ -1,10 +1,10 @@
 <script lang="ts">
   import { api, got } from '../../lib/api';
   import Confirm from '../../lib/components/Confirm.svelte';
+  import Later from '../../lib/components/Later.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import { Load } from '../../lib/load.svelte';
   import { session } from '../../lib/session.svelte';
-  import NewIntegration from './NewIntegration.svelte';
 
   let adding = $state(false);
   let asked = '';
@@ -75,4 +75,10 @@
     successor does, and it goes on.
   </p>
 {/if}
-<NewIntegration open={adding} onclose={() => (adding = false)} onmade={() => void load.run()} />
+{#if adding}
+  <Later
+    load={() => import('./NewIntegration.svelte')}
+    onclose={() => (adding = false)}
+    onmade={() => void load.run()}
+  />
+{/if}

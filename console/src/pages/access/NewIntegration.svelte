@@ -6,28 +6,20 @@
   import { ROLES } from './roles';
 
   interface Props {
-    open: boolean;
     onclose: () => void;
     onmade: () => void;
   }
-  let { open, onclose, onmade }: Props = $props();
-  const EMPTY: Schemas['NewIntegration'] = { login: '', name: '', role: 'viewer' };
-  let body = $state({ ...EMPTY });
+  let { onclose, onmade }: Props = $props();
+  let body = $state<Schemas['NewIntegration']>({ login: '', name: '', role: 'viewer' });
   const make = new Load(async () => {
     const made = await got(api.POST('/api/v1/integrations', { body }));
     onmade();
     close();
     return made;
   });
-
-  function close(): void {
-    body = { ...EMPTY };
-    make.problem = null;
-    onclose();
-  }
 </script>
 
-<Panel {open} title="New integration" onclose={close}>
+<Panel open title="New integration" {onclose}>
   <form
     class="form"
     onsubmit={(event) => {
@@ -46,7 +38,7 @@
     <ProblemNote problem={make.problem} />
     <p>
       <button class="button do" disabled={make.busy}>Add it</button>
-      <button type="button" class="button plain" onclick={close}>Leave it</button>
+      <button type="button" class="button plain" onclick={onclose}>Leave it</button>
     </p>
   </form>
 </Panel>

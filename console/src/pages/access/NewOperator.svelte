@@ -6,31 +6,23 @@
   import { ROLES } from './roles';
 
   interface Props {
-    open: boolean;
     onclose: () => void;
     onmade: () => void;
   }
-  let { open, onclose, onmade }: Props = $props();
-  const EMPTY: Schemas['NewOperator'] = { login: '', name: '', role: 'operator', person: '' };
-  let body = $state({ ...EMPTY });
+  let { onclose, onmade }: Props = $props();
+  let body = $state<Schemas['NewOperator']>({ login: '', name: '', role: 'operator', person: '' });
   const make = new Load(async () => {
     const made = await got(api.POST('/api/v1/operators', { body }));
     onmade();
     return made;
   });
-
-  function close(): void {
-    body = { ...EMPTY };
-    make.data = make.problem = null;
-    onclose();
-  }
 </script>
 
-<Panel {open} title="New operator" onclose={close}>
+<Panel open title="New operator" {onclose}>
   {#if make.data}
     <p>Hand this link over in person. It signs in once, and a password is set then.</p>
     <p class="sheet mono link">{make.data.link}</p>
-    <p><button class="button do" onclick={close}>I have it</button></p>
+    <p><button class="button do" onclick={onclose}>I have it</button></p>
   {:else}
     <form
       class="form"
@@ -54,7 +46,7 @@
       <ProblemNote problem={make.problem} />
       <p>
         <button class="button do" disabled={make.busy}>Add</button>
-        <button type="button" class="button plain" onclick={close}>Leave it</button>
+        <button type="button" class="button plain" onclick={onclose}>Leave it</button>
       </p>
     </form>
   {/if}

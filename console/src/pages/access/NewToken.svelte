@@ -8,13 +8,17 @@
   import { ROLES } from './roles';
 
   interface Props {
-    open: boolean;
     onclose: () => void;
     onmade: () => void;
   }
-  let { open, onclose, onmade }: Props = $props();
-  const EMPTY = { name: '', scope: 'viewer', days: 90, password: '', integration: '' } as const;
-  let body = $state<Schemas['NewToken'] & { days: number }>({ ...EMPTY });
+  let { onclose, onmade }: Props = $props();
+  let body = $state<Schemas['NewToken'] & { days: number }>({
+    name: '',
+    scope: 'viewer',
+    days: 90,
+    password: '',
+    integration: ''
+  });
   const me = $derived(session.view!.operator.login);
   const owned = new Load(() =>
     got(api.GET('/api/v1/integrations', { params: { query: { limit: 200 } } }))
@@ -27,22 +31,14 @@
     return made;
   });
 
-  $effect(() => {
-    if (open) void owned.run();
-  });
-
-  function close(): void {
-    body = { ...EMPTY };
-    make.data = make.problem = null;
-    onclose();
-  }
+  void owned.run();
 </script>
 
-<Panel {open} title="New API token" onclose={close}>
+<Panel open title="New API token" {onclose}>
   {#if make.data}
     <p>This is the token. It is shown this once; keep it where secrets are kept.</p>
     <p class="sheet mono token">{make.data.token}</p>
-    <p><button class="button do" onclick={close}>I have it</button></p>
+    <p><button class="button do" onclick={onclose}>I have it</button></p>
   {:else}
     <form
       class="form"
@@ -78,7 +74,7 @@
       <ProblemNote problem={make.problem} />
       <p>
         <button class="button do" disabled={make.busy}>Make it</button>
-        <button type="button" class="button plain" onclick={close}>Leave it</button>
+        <button type="button" class="button plain" onclick={onclose}>Leave it</button>
       </p>
     </form>
   {/if}

@@ -1,8 +1,8 @@
 <script lang="ts">
   import { api, got } from '../../lib/api';
+  import Later from '../../lib/components/Later.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import { Load } from '../../lib/load.svelte';
-  import NewOperator from './NewOperator.svelte';
   import OperatorLine from './OperatorLine.svelte';
 
   let adding = $state(false);
@@ -34,4 +34,10 @@
     </tbody>
   </table>
 </div>
-<NewOperator open={adding} onclose={() => (adding = false)} onmade={() => void load.run()} />
+{#if adding}
+  <Later
+    load={() => import('./NewOperator.svelte')}
+    onclose={() => (adding = false)}
+    onmade={() => void load.run()}
+  />
+{/if}

@@ -1,11 +1,11 @@
 <script lang="ts">
   import { api, got } from '../../lib/api';
   import Confirm from '../../lib/components/Confirm.svelte';
+  import Later from '../../lib/components/Later.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import { dateOf } from '../../lib/format';
   import { Load } from '../../lib/load.svelte';
   import { session } from '../../lib/session.svelte';
-  import NewToken from './NewToken.svelte';
 
   let adding = $state(false);
   let asked = '';
@@ -71,4 +71,10 @@
 {:else if load.data}
   <p class="soft">None. A token lets the command line, or a program, work as you.</p>
 {/if}
-<NewToken open={adding} onclose={() => (adding = false)} onmade={() => void load.run()} />
+{#if adding}
+  <Later
+    load={() => import('./NewToken.svelte')}
+    onclose={() => (adding = false)}
+    onmade={() => void load.run()}
+  />
+{/if}

@@ -1,11 +1,9 @@
 <script lang="ts">
   import { api, got, Problem, type Schemas } from '../../lib/api';
+  import Later from '../../lib/components/Later.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import { clockOf, dateOf, exactly, momentOf, plural } from '../../lib/format';
   import { session } from '../../lib/session.svelte';
-  import Attributes from './Attributes.svelte';
-  import Disconnect from './Disconnect.svelte';
-  import Profile from './Profile.svelte';
 
   interface Props {
     row: Schemas['ApplicationRow'];
@@ -117,9 +115,14 @@
     {/if}
   </td>
 </tr>
-{#if attributes}<Attributes {row} onclose={() => (attributes = false)} />{/if}
+{#if attributes}<Later
+    load={() => import('./Attributes.svelte')}
+    {row}
+    onclose={() => (attributes = false)}
+  />{/if}
 {#if leaving}
-  <Disconnect
+  <Later
+    load={() => import('./Disconnect.svelte')}
     id={row.id}
     name={row.name}
     connected
@@ -131,7 +134,8 @@
   />
 {/if}
 {#if setting}
-  <Profile
+  <Later
+    load={() => import('./Profile.svelte')}
     {row}
     onclose={() => (setting = false)}
     onsaved={() => {

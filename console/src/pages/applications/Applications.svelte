@@ -1,11 +1,11 @@
 <script lang="ts">
   import { api, got } from '../../lib/api';
+  import Later from '../../lib/components/Later.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import { plural } from '../../lib/format';
   import { Load } from '../../lib/load.svelte';
   import { session } from '../../lib/session.svelte';
   import ApplicationLine from './ApplicationLine.svelte';
-  import Connect from './Connect.svelte';
   import Gone from './Gone.svelte';
   import Stop from './Stop.svelte';
 
@@ -62,7 +62,8 @@
 {/if}
 {#key load.data}<Gone />{/key}
 {#if connecting}
-  <Connect
+  <Later
+    load={() => import('./Connect.svelte')}
     onclose={() => (connecting = false)}
     onmade={() => {
       connecting = false;

@@ -1,10 +1,10 @@
 <script lang="ts">
   import { api, got, type Schemas } from '../../lib/api';
+  import Later from '../../lib/components/Later.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import { dateOf } from '../../lib/format';
   import { Load } from '../../lib/load.svelte';
   import { session } from '../../lib/session.svelte';
-  import Disconnect from './Disconnect.svelte';
 
   const load = new Load(() => got(api.GET('/api/v1/applications/disconnected')));
   let erasing = $state.raw<Schemas['DisconnectedRow'] | null>(null);
@@ -44,7 +44,8 @@
   </div>
 {/if}
 {#if erasing}
-  <Disconnect
+  <Later
+    load={() => import('./Disconnect.svelte')}
     id={erasing.id}
     name={erasing.name}
     connected={false}

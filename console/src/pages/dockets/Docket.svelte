@@ -1,7 +1,7 @@
 <script lang="ts">
   import { onDestroy } from 'svelte';
   import Fidelity from '../../lib/components/Fidelity.svelte';
-  import PlanPanel from '../../lib/components/PlanPanel.svelte';
+  import Later from '../../lib/components/Later.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import { DocketState } from '../../lib/docket.svelte';
   import DocketCards from './DocketCards.svelte';
@@ -47,7 +47,8 @@
   {/if}
   <Fidelity lines={view.fidelity} />
   {#if undoing}
-    <PlanPanel
+    <Later
+      load={() => import('../../lib/components/PlanPanel.svelte')}
       wish={{ verb: 'undo', docket: view.number }}
       who={view.number}
       onclose={() => (undoing = false)}

@@ -1,11 +1,11 @@
 <script lang="ts">
   import { api, got, type Schemas } from '../../lib/api';
+  import Later from '../../lib/components/Later.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import { exactly, momentOf } from '../../lib/format';
   import { Load } from '../../lib/load.svelte';
   import { href } from '../../lib/router.svelte';
   import { session } from '../../lib/session.svelte';
-  import PlanPanel from '../../lib/components/PlanPanel.svelte';
   import type { Wish } from '../../lib/plan.svelte';
 
   const load = new Load(() => got(api.GET('/api/v1/findings/outside')));
@@ -99,5 +99,10 @@
   </div>
 {/if}
 {#if wish}
-  <PlanPanel {wish} who={whose} onclose={() => (wish = null)} />
+  <Later
+    load={() => import('../../lib/components/PlanPanel.svelte')}
+    {wish}
+    who={whose}
+    onclose={() => (wish = null)}
+  />
 {/if}

@@ -1,11 +1,11 @@
 <script lang="ts">
   import { api, got, type Schemas } from '../../lib/api';
+  import Later from '../../lib/components/Later.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import { money } from '../../lib/format';
   import { Load } from '../../lib/load.svelte';
   import { FINDINGS } from '../../lib/words';
   import FoundTable from './FoundTable.svelte';
-  import PlanPanel from '../../lib/components/PlanPanel.svelte';
   import type { Wish } from '../../lib/plan.svelte';
   import { session } from '../../lib/session.svelte';
   import Deviations from './Deviations.svelte';
@@ -91,7 +91,12 @@
   <p>Nothing was found. Read an application, and what should not be stands here.</p>
 {/if}
 {#if wish}
-  <PlanPanel {wish} who={`${people.length} people`} onclose={() => (wish = null)} />
+  <Later
+    load={() => import('../../lib/components/PlanPanel.svelte')}
+    {wish}
+    who={`${people.length} people`}
+    onclose={() => (wish = null)}
+  />
 {/if}
 <Deviations />
 <Review />

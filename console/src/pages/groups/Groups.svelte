@@ -1,12 +1,11 @@
 <script lang="ts">
   import { api, got, type Schemas } from '../../lib/api';
-  import PlanPanel from '../../lib/components/PlanPanel.svelte';
+  import Later from '../../lib/components/Later.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import { plural } from '../../lib/format';
   import { Load } from '../../lib/load.svelte';
   import type { Wish } from '../../lib/plan.svelte';
   import { session } from '../../lib/session.svelte';
-  import GroupForm from './GroupForm.svelte';
   import GroupLine from './GroupLine.svelte';
 
   let q = $state('');
@@ -76,10 +75,16 @@
   <p>No group here can be changed. Connect an application that lets groups be made.</p>
 {/if}
 {#if form}
-  <GroupForm group={form === 'new' ? null : form} onclose={() => (form = null)} onwish={ask} />
+  <Later
+    load={() => import('./GroupForm.svelte')}
+    group={form === 'new' ? null : form}
+    onclose={() => (form = null)}
+    onwish={ask}
+  />
 {/if}
 {#if wish}
-  <PlanPanel
+  <Later
+    load={() => import('../../lib/components/PlanPanel.svelte')}
     {wish}
     who={named}
     onclose={() => {

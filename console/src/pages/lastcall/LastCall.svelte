@@ -1,6 +1,6 @@
 <script lang="ts">
   import { api, got } from '../../lib/api';
-  import PlanPanel from '../../lib/components/PlanPanel.svelte';
+  import Later from '../../lib/components/Later.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import { exactly, momentOf, plural } from '../../lib/format';
   import { Load } from '../../lib/load.svelte';
@@ -87,7 +87,12 @@
 {/if}
 <Holds onended={() => void load.run()} />
 {#if wish}
-  <PlanPanel {wish} who={plural(picked.length, 'account')} onclose={() => (wish = null)} />
+  <Later
+    load={() => import('../../lib/components/PlanPanel.svelte')}
+    {wish}
+    who={plural(picked.length, 'account')}
+    onclose={() => (wish = null)}
+  />
 {/if}
 
 <style>

@@ -1,9 +1,8 @@
 <script lang="ts">
-  import PlanPanel from '../../lib/components/PlanPanel.svelte';
   import type { Wish } from '../../lib/plan.svelte';
   import { session } from '../../lib/session.svelte';
-  import NewJoiner from './NewJoiner.svelte';
   import { api, got, type Schemas } from '../../lib/api';
+  import Later from '../../lib/components/Later.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import StateMark from '../../lib/components/StateMark.svelte';
   import { plural } from '../../lib/format';
@@ -137,7 +136,8 @@
   </div>
 {/if}
 {#if making}
-  <NewJoiner
+  <Later
+    load={() => import('./NewJoiner.svelte')}
     onclose={() => (making = false)}
     onmade={(login, name) => {
       making = false;
@@ -146,7 +146,12 @@
   />
 {/if}
 {#if wish}
-  <PlanPanel wish={wish.wish} who={wish.who} onclose={closed} />
+  <Later
+    load={() => import('../../lib/components/PlanPanel.svelte')}
+    wish={wish.wish}
+    who={wish.who}
+    onclose={closed}
+  />
 {/if}
 
 <style>

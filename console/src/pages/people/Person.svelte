@@ -1,7 +1,7 @@
 <script lang="ts">
   import { api, got } from '../../lib/api';
+  import Later from '../../lib/components/Later.svelte';
   import LifelineChart from '../../lib/components/LifelineChart.svelte';
-  import PlanPanel from '../../lib/components/PlanPanel.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import { Load } from '../../lib/load.svelte';
   import type { Wish } from '../../lib/plan.svelte';
@@ -38,6 +38,11 @@
   <PersonEquipment who={view.id} leaving={view.access_ends !== null} />
   <AccountTable {view} onwish={(w) => (wish = w)} />
   {#if wish}
-    <PlanPanel {wish} who={view.display_name} onclose={() => (wish = null)} />
+    <Later
+      load={() => import('../../lib/components/PlanPanel.svelte')}
+      {wish}
+      who={view.display_name}
+      onclose={() => (wish = null)}
+    />
   {/if}
 {/if}

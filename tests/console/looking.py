@@ -1,0 +1,29 @@
+"""What tests do with a page."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from playwright.sync_api import Page, expect
+
+from tests.conftest import Theatre
+
+AXE = Path(__file__).parents[2] / "console/node_modules/axe-core/axe.min.js"
+
+
+def violations(page: Page) -> list[str]:
+    """What axe finds on the page as it is (WCAG 2 A and AA)."""
+    page.evaluate(AXE.read_text())
+    found = page.evaluate(
+        "axe.run({runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'best-practice']})"
+    )
+    return [
+        f"{v['id']}: {v['nodes'][0]['html'][:140]} {v['nodes'][0]['failureSummary'][:200]}"
+        for v in found["violations"]
+    ]
+
+
+def visit(page: Page, theatre: Theatre, path: str) -> None:
+    page.goto(theatre.stage.url + path)
+    expect(page.get_by_role("heading", level=1)).to_be_visible()
+    expect(page.get_by_role("heading", name="Nothing is here")).to_have_count(0)
