@@ -254,6 +254,15 @@ def test_a_closing_does_nothing_to_an_account_that_is_given_again(verb: Verb) ->
     assert closing_of_given(there, world(), doubt, NOW) == set(), "whether it was done is not known"
 
 
+def test_an_account_whose_window_is_over_is_purged_though_its_person_should_have_one() -> None:
+    mine = replace(HELD, state=AccountState.DELETED, recoverable_until=NOW - timedelta(days=1))
+    purge = [open_step(Action.PURGE, verb=Verb.PURGE)]
+    there = subject(accounts=(mine,), ledger=LEDGER)
+    assert closing_of_given(there, world(), purge, NOW) == set()
+    back = replace(mine, recoverable_until=NOW + timedelta(days=1))
+    assert closing_of_given(replace(there, accounts=(back,)), world(), purge, NOW) == {"s1"}
+
+
 def test_what_an_undo_has_left_for_an_account_that_nothing_gives_by_now_ends() -> None:
     left = [
         open_step(a, verb=Verb.UNDO, id=a.value)

@@ -173,8 +173,16 @@ def outlived(
 def closing_of_given(
     subject: Subject, world: World, begun: Iterable[OpenStep], at: datetime
 ) -> frozenset[str]:
-    """Open steps of closings for accounts that something gives again."""
-    over = replaced(subject, at)
+    """Open steps of closings for accounts that something gives again.
+
+    One whose window is over is purged all the same: another account takes its place.
+    """
+    lost = {
+        a.id
+        for a in subject.accounts
+        if a.state is AccountState.DELETED and not can_come_back(a, at)
+    }
+    over = replaced(subject, at) | lost
     mine = [
         s
         for s in begun
