@@ -11,6 +11,7 @@ it), ``place`` (which field, line or object it is about) and ``retry_after`` (se
     ├── NotFound                 nothing by that name
     ├── Ambiguous                several by that name
     ├── InvalidInput             a value that cannot be used
+    │   └── TooSlow              a filter that would read too much
     ├── Conflict                 the state of things does not allow it
     │   ├── PlanStale            what the plan was made from has changed
     │   ├── WindowOver           too late to bring back
@@ -73,6 +74,10 @@ class InvalidInput(YugumError):
     code = "invalid-input"
     status = 422
     exit_code = 4
+
+
+class TooSlow(InvalidInput):
+    code = "too-slow"
 
 
 class Conflict(YugumError):

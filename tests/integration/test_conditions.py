@@ -15,6 +15,7 @@ from sqlalchemy.dialects.postgresql import JSONB
 
 from yugum.cluster import Cluster
 from yugum.core.conditions import And, Compare, Condition, Not, Op, Or, Present, fold, matches
+from yugum.ports.people import ChosenPeople
 from yugum.storage.filters import to_sql
 
 ATTRIBUTES = ("department", "title", "emails.type")
@@ -87,9 +88,7 @@ def test_the_state_of_a_person_is_the_same_in_sql(cluster: Cluster) -> None:
             await unit.people.insert(people)
         for moment in moments:
             async with database.unit() as unit:
-                page = await unit.people.page(
-                    moment, condition=None, query="", state=None, cursor=None, limit=10
-                )
+                page = await unit.people.page(moment, ChosenPeople(), cursor=None, limit=10)
             seen = {r.id: r.state for r in page.items}
             assert seen == {p.id: state_at(p, moment) for p in people}, moment
         await database.close()

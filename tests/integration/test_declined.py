@@ -18,6 +18,7 @@ from yugum.engine.declined import decline
 from yugum.engine.standing import look_again
 from yugum.errors import Conflict
 from yugum.ports.declined import Declined
+from yugum.ports.dockets import ChosenDockets
 from yugum.ports.mails import StoredMail
 from yugum.storage import tables as t
 from yugum.storage.database import PostgresDatabase
@@ -71,7 +72,7 @@ async def test_nothing_is_left_of_who_was_declined_but_the_record(
         assert await people.connection.scalar(count) == 1, "the account found for them is nobody's"
         (line,) = (await unit.declined.page(None, 10)).items
         assert line == declined()
-        (docket,) = (await unit.dockets.page()).items
+        (docket,) = (await unit.dockets.page(ChosenDockets())).items
         assert docket.subject_name == "Nia New", "what was planned can be looked at"
         assert [d.id for d in await unit.declined.like([("nia", "")])] == [GONE]
         assert [d.id for d in await unit.declined.like([("other", "4711")])] == [GONE]

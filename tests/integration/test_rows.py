@@ -14,6 +14,7 @@ from hypothesis import strategies as st
 from tests.conftest import NOW
 from yugum.cluster import Cluster
 from yugum.ports.applications import Access
+from yugum.ports.dockets import ChosenDockets
 from yugum.storage import tables as t
 from yugum.storage.database import PostgresDatabase
 from yugum.storage.rows import among, to_array, to_json
@@ -143,7 +144,7 @@ async def test_stuck_means_the_same_in_sql_as_in_the_core(database: PostgresData
             wanted[step.id] = is_stuck(state, wrong)
         found = set(await connection.scalars(sa.select(t.steps.c.id).where(STUCK)))
         detail = await unit.dockets.one(steps[0].docket_id)
-        page = await unit.dockets.page(stuck=True, limit=5)
+        page = await unit.dockets.page(ChosenDockets(stuck=True), limit=5)
     assert found == {i for i, stuck in wanted.items() if stuck}
     assert {s.id for s in detail.steps if s.stuck} == found
     assert [d.steps_stuck for d in page.items] == [len(found)]

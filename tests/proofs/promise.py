@@ -362,7 +362,8 @@ class Model:
         found = {(app, *rest) for app in some for rest in self._keys_in(who, app, at)}
         if who.asks(at):
             found.add(LEAVER)
-        if who.login in self.line:
+        kept = who.is_away(at) or who.is_shut(at)
+        if who.login in self.line and who.wants_seat(at) and not kept:
             found.add((SEATED, "seat", BERTH, "missing"))
         if who.only_secured(self.now) and who.held[SEATED].seat:
             found.add((SEATED, "seat", BERTH, "too_much"))

@@ -23,9 +23,10 @@ from yugum.core.lines import (
     Side,
     waits_for,
 )
+from yugum.core.outlived import closing_of_given, outlived
 from yugum.core.planning import plan_subject
 from yugum.core.roles import Exclusion
-from yugum.core.standing import closing_of_given, less, outlived, standing
+from yugum.core.standing import less, standing
 from yugum.core.verbs import Measure, Verb
 
 HELD = account(entitlements=frozenset({"deck"}), seats=frozenset({"planner"}))

@@ -20,7 +20,7 @@ from yugum.core.desired import Subject, World
 from yugum.core.lifeline import Bar, Change, past
 from yugum.core.obligations import Owed, owed
 from yugum.core.people import start_moment
-from yugum.core.rights import Turn, rights, turns
+from yugum.core.rights import Said, Turn, rights, turns, with_persons
 from yugum.core.windows import can_come_back, close_due, recoverable_until, setting_ends
 
 NOW = datetime(2031, 3, 3, 8, 40, tzinfo=UTC)
@@ -224,6 +224,26 @@ def test_what_is_learned_late_counts_what_came_between_as_well() -> None:
     later = replace(one, decisions=(replace(exception, made=NOW, ends=NOW),))
     (right,) = rights(later, world(), turns(later, world(), [Turn(moved, NOW)], NOW, NOW), NOW)
     assert right.until == moved, "what was settled afterwards gave nothing before"
+
+
+def test_what_was_told_earlier_counts_with_who_somebody_was_then() -> None:
+    """Of two moves since the last look the later one ended the right, whatever the look has seen."""
+    first, second = NOW - timedelta(days=9), NOW - timedelta(days=4)
+    facts = [
+        Said(first, first, {"department": "Deck"}, {"department": "Timetables"}),
+        Said(second, second, {"department": "Timetables"}, {"department": "Kitchen"}),
+    ]
+    mine = Right(account_id="a-crew", since=NOW - timedelta(days=90))
+    ends = {"access_ends": NOW - timedelta(days=1)}
+    one = subject(person=person(department="Kitchen", **ends), accounts=(account(),))
+    one = replace(one, rights={"a-crew": mine})
+    moments = turns(one, world(), [Turn(f.at, f.known_at) for f in facts], first, NOW)
+    told = with_persons(moments, facts, one.person)
+    (right,) = rights(one, world(), told, NOW)
+    assert right.until == second
+    (without,) = rights(one, world(), moments, NOW)
+    assert without.until == first, "who they are now had no right then either"
+    assert {t.was.access_ends for t in told if t.was} == {one.person.access_ends}, "dates stay"
 
 
 def test_nothing_counts_from_before_somebody_was_known_but_their_own_dates() -> None:

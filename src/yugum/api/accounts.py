@@ -4,16 +4,16 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, Depends
 
 from yugum.api.auth import Acting, Use, Viewer
 from yugum.api.discretion import discreet_page
 from yugum.api.idempotency import IdempotentRoute
-from yugum.api.parameters import Cursor, Limit, OfApplication, OneLine, Who
+from yugum.api.parameters import Cursor, Limit, OfApplication
+from yugum.api.said import AccountsSaid
 from yugum.api.shapes import page_of
-from yugum.core.accounts import AccountState
 from yugum.wire import accounts as wa
-from yugum.wire.common import BlankIsNone, Page
+from yugum.wire.common import Page
 
 router = APIRouter(prefix="/accounts", tags=["accounts"], route_class=IdempotentRoute)
 
@@ -23,15 +23,11 @@ async def list_accounts(
     use: Use,
     operator: Viewer,
     application: OfApplication,
-    state: Annotated[AccountState | None, BlankIsNone] = None,
-    who: Who = "",
-    q: Annotated[str, Query(max_length=200, description="Any part of the login."), *OneLine] = "",
+    said: Annotated[AccountsSaid, Depends()],
     cursor: Cursor = None,
     limit: Limit = 50,
 ) -> Page[wa.AccountRow]:
-    page = await use.accounts.page(
-        application=application, state=state, who=who, query=q, cursor=cursor, limit=limit
-    )
+    page = await use.accounts.page(said.chosen(application), said.who, cursor, limit)
     return await discreet_page(
         use, operator, page, lambda a: a.person_id, wa.AccountRow.model_validate
     )

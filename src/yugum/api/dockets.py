@@ -6,20 +6,20 @@ from collections.abc import AsyncIterator
 from contextlib import aclosing
 from typing import Annotated
 
-from fastapi import APIRouter, Request
+from fastapi import APIRouter, Depends, Request
 from sse_starlette import EventSourceResponse, ServerSentEvent
 
 from yugum.api.auth import Acting, Use, Viewer
 from yugum.api.discretion import discreet, discreet_page
 from yugum.api.idempotency import IdempotentRoute
-from yugum.api.parameters import Cursor, Limit, OneOf, Who
+from yugum.api.parameters import Cursor, Limit
+from yugum.api.said import DocketsSaid
 from yugum.api.shapes import docket_row, docket_view
-from yugum.core.dockets import ENDED, DocketState, Verb
+from yugum.core.dockets import ENDED
 from yugum.engine.access import Operator
-from yugum.engine.dockets import DocketFilter
 from yugum.engine.services import Services
 from yugum.wire import dockets as wd
-from yugum.wire.common import BlankIsNone, Page
+from yugum.wire.common import Page
 
 router = APIRouter(prefix="/dockets", tags=["dockets"], route_class=IdempotentRoute)
 
@@ -29,16 +29,11 @@ async def list_dockets(
     request: Request,
     use: Use,
     operator: Viewer,
-    state: Annotated[DocketState | None, BlankIsNone] = None,
-    verb: Annotated[Verb | None, BlankIsNone] = None,
-    who: Who = "",
-    batch: OneOf = "",
-    stuck: bool = False,
+    said: Annotated[DocketsSaid, Depends()],
     cursor: Cursor = None,
     limit: Limit = 50,
 ) -> Page[wd.DocketRow]:
-    chosen = DocketFilter(state=state, verb=verb, who=who, batch_id=batch, stuck=stuck)
-    page = await use.dockets.page(chosen, cursor, limit)
+    page = await use.dockets.page(said.chosen(), said.who, cursor, limit)
     return await discreet_page(
         use, operator, page, lambda d: d.subject_id, lambda d: docket_row(request, d)
     )

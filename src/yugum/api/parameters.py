@@ -25,6 +25,11 @@ FilterText = Annotated[
     Query(max_length=4000, description="RFC 7644 3.4.2.2"),
     written("scim-filter"),
 ]
+Whole = Annotated[
+    str,
+    Query(max_length=200, description="The whole value, in any case; empty is all."),
+    *OneLine,
+]
 OneOf = Annotated[str, Query(max_length=60), *OneLine]
 """An id or a number; empty is all."""
 

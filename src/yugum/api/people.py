@@ -4,20 +4,20 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, Header, Query, Request, Response
+from fastapi import APIRouter, Depends, Header, Query, Request, Response
 
 from yugum.api.auth import Acting, Use, Viewer
 from yugum.api.discretion import discreet, discreet_page
 from yugum.api.idempotency import IdempotentRoute
-from yugum.api.parameters import Cursor, FilterText, Limit, OneLine
+from yugum.api.parameters import Cursor, Limit
+from yugum.api.said import PeopleSaid
 from yugum.api.shapes import decision_view, page_of, person_view, shape
 from yugum.core.decisions import Payload
-from yugum.core.people import PersonState
 from yugum.core.requests import NewPerson, Somebody
 from yugum.engine.readiness import Joiner
 from yugum.wire import decisions as wx
 from yugum.wire import people as wp
-from yugum.wire.common import BlankIsNone, Page, as_dataclass
+from yugum.wire.common import Page, as_dataclass
 
 ETAG = r'^("[0-9]{1,9}"|[0-9]{1,9})$'
 """A revision, as GET gives it (RFC 9110 8.8.3)."""
@@ -29,16 +29,13 @@ router = APIRouter(prefix="/people", tags=["people"], route_class=IdempotentRout
 async def list_people(
     use: Use,
     _: Viewer,
-    q: Annotated[
-        str, Query(max_length=200, description="Any part of a name, login or number."), *OneLine
-    ] = "",
-    filter: FilterText = "",
-    state: Annotated[PersonState | None, BlankIsNone] = None,
+    said: Annotated[PeopleSaid, Depends()],
     cursor: Cursor = None,
     limit: Limit = 50,
 ) -> Page[wp.PersonRow]:
+    """People by declared filters, and by any other (``filter``) that ends after two seconds."""
     page = await use.people.page(
-        filter_text=filter, query=q, state=state, cursor=cursor, limit=limit
+        said.chosen(), filter_text=said.filter, manager=said.manager, cursor=cursor, limit=limit
     )
     return page_of(page, wp.PersonRow.model_validate)
 

@@ -51,7 +51,9 @@ def shape(kind: type[M], source: object, **more: object) -> M:
 
 
 def page_of(page: ListPage[S], make: Callable[[S], M]) -> Page[M]:
-    return Page(items=[make(line) for line in page.items], next=page.next, total=page.total)
+    return Page(
+        items=[make(line) for line in page.items], next=page.next, total=page.total, over=page.over
+    )
 
 
 def docket_row(request: Request, docket: DocketLine) -> wd.DocketRow:

@@ -23,6 +23,7 @@ class Context:
     token: str
     state: Path | None
     form: str
+    columns: tuple[str, ...] = ()
     _client: Client | None = None
     _zone: str = ""
 
@@ -61,7 +62,7 @@ class Context:
         return [*named, HERE / "client.json", default_state() / "client.json"]
 
     def output(self) -> Output:
-        return Output(self.form, self.zone())
+        return Output(self.form, self.zone(), self.columns)
 
     def zone(self) -> str:
         if not self._zone:

@@ -7,11 +7,13 @@ import sys
 import click
 
 from yugum.cli.context import Context, pass_context
+from yugum.cli.lists import sorted_by
 from yugum.cli.output import moment
 from yugum.cli.plans import Said, carry_out, does, follow
 from yugum.cli.verbs import confirming, leaving_out
 from yugum.core.actions import Facet, describe
 from yugum.core.dockets import DocketState, Outcome, Settlement, StepState, Verb
+from yugum.core.lists import DocketSort, Order
 from yugum.wire import dockets as wd
 from yugum.wire import plans as wl
 from yugum.wire.common import as_dataclass
@@ -35,14 +37,17 @@ def dockets() -> None:
 @dockets.command("list")
 @click.option("--state", type=click.Choice([s.value for s in DocketState]), default=None)
 @click.option("--verb", type=click.Choice([v.value for v in Verb]), default=None)
-@click.option("--who", default="")
+@click.option("--who", default="", help="About whom.")
+@click.option("--author", default="", help="The login of who asked for it.")
+@click.option("--reference", default="", help="The whole reference, in any case.")
+@click.option("--since", default=None, help="Due from then on (RFC 3339).")
+@click.option("--before", default=None, help="Due before then (RFC 3339).")
 @click.option("--stuck", is_flag=True, help="Only those that wait for somebody.")
+@sorted_by(DocketSort, Order.DESCENDING)
 @pass_context
-def list_dockets(
-    context: Context, state: str | None, verb: str | None, who: str, stuck: bool
-) -> None:
-    """List dockets, the newest first."""
-    rows = context.client().dockets.all(state=state, verb=verb, who=who, stuck=stuck)
+def list_dockets(context: Context, /, **said: str | bool | None) -> None:
+    """List dockets, the newest first unless told otherwise."""
+    rows = context.client().dockets.all(**said)
     context.output().rows(
         rows,
         {
@@ -57,6 +62,7 @@ def list_dockets(
             "by": "author",
             "reference": "reference",
         },
+        more={"made": "made_at", "reason": "reason"},
         empty="No dockets.",
     )
 

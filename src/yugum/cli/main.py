@@ -55,10 +55,14 @@ from yugum.errors import YugumError
     help="A demo's state folder, which knows address and token.",
 )
 @click.option("--output", "form", type=click.Choice(["table", "json", "csv"]), default="table")
+@click.option("--columns", default="", help="Of a list: these columns, with commas between them.")
 @click.pass_context
-def cli(context: click.Context, url: str, token: str, state: Path | None, form: str) -> None:
+def cli(
+    context: click.Context, url: str, token: str, state: Path | None, form: str, columns: str
+) -> None:
     """Joiner, mover and leaver work for application accounts."""
-    context.obj = Context(url, token, state, form)
+    chosen = tuple(c.strip() for c in columns.split(",") if c.strip())
+    context.obj = Context(url, token, state, form, chosen)
 
 
 for command in (

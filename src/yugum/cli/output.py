@@ -44,15 +44,28 @@ def moment(value: datetime | None, zone: str = "UTC") -> str:
 class Output:
     """Writes rows in the form the user chose."""
 
-    def __init__(self, form: str, zone: str = "UTC") -> None:
+    def __init__(self, form: str, zone: str = "UTC", columns: Sequence[str] = ()) -> None:
         self.form = form
         self.zone = zone
+        self.columns = columns
         self._console = Console(width=None if sys.stdout.isatty() else 140, highlight=False)
 
     def rows(
-        self, rows: Iterable[BaseModel], columns: Mapping[str, str], *, empty: str = "Nothing."
+        self,
+        rows: Iterable[BaseModel],
+        columns: Mapping[str, str],
+        *,
+        more: Mapping[str, str] | None = None,
+        empty: str = "Nothing.",
     ) -> None:
-        """Rows under headings; ``columns`` maps a heading to the field it shows."""
+        """Rows under headings; ``columns`` maps a heading to the field it shows.
+
+        ``more`` are columns that are shown when they are asked for.
+
+        Raises:
+            InvalidInput: a column was asked for that this list has not.
+        """
+        columns = self._chosen({**columns, **(more or {})}) if self.columns else columns
         if self.form == "json":
             documents = [json.loads(r.model_dump_json()) for r in rows]
             click.echo(json.dumps(documents, indent=2, ensure_ascii=False))
@@ -71,6 +84,15 @@ class Output:
             self._console.print(table)
         else:
             click.echo(empty)
+
+    def _chosen(self, known: Mapping[str, str]) -> dict[str, str]:
+        if unknown := [c for c in self.columns if c not in known]:
+            raise errors.InvalidInput(
+                f"This list has no column {unknown[0]}.",
+                place="--columns",
+                remedy=f"It has: {', '.join(known)}.",
+            )
+        return {c: known[c] for c in self.columns}
 
     def _csv(self, rows: Iterable[BaseModel], columns: Mapping[str, str]) -> None:
         buffer = io.StringIO()

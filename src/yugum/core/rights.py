@@ -7,26 +7,62 @@ changes; it never moves once it is known. What is counted from it (`core.obligat
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 
 from yugum.core.accounts import Account, AccountKind, AccountState
 from yugum.core.applications import Capability
 from yugum.core.decisions import Right
 from yugum.core.desired import Subject, World, desired
-from yugum.core.people import start_moment
+from yugum.core.facts import Fields, taken_back
+from yugum.core.people import DAYS, MOMENTS, Person, start_moment
 
 
 @dataclass(frozen=True, slots=True)
 class Turn:
     """A moment at which something about somebody changed, and when that was known.
 
-    ``begins`` says that the first day is another one since then.
+    ``begins`` says that the first day is another one since then. ``was`` is who somebody was at that moment,
+    where that is not who they are.
     """
 
     at: datetime
     known_at: datetime
     begins: bool = False
+    was: Person | None = field(default=None, compare=False)
+
+
+@dataclass(frozen=True, slots=True)
+class Said:
+    """A recorded change of somebody: when it came true, when it was known, its fields before and after."""
+
+    at: datetime
+    known_at: datetime
+    before: Fields
+    after: Fields
+
+
+def with_persons(moments: Sequence[Turn], said: Sequence[Said], person: Person) -> list[Turn]:
+    """Moments with who somebody was then: what came true later is taken back.
+
+    Days and moments among the fields stay: they say themselves from when on they count.
+    """
+    later = sorted(said, key=lambda s: s.known_at, reverse=True)
+    result = []
+    for turn in moments:
+        was = person
+        for one in later:
+            if one.at > turn.at:
+                fields = (one.before.keys() & one.after.keys()) - DAYS - MOMENTS
+                mine = ({n: f[n] for n in fields} for f in (one.before, one.after))
+                was = taken_back(was, *mine)
+        result.append(turn if was is person else replace(turn, was=was))
+    return result
+
+
+def then(subject: Subject, turn: Turn) -> Subject:
+    """A subject with who somebody was at a moment."""
+    return subject if turn.was is None else replace(subject, person=turn.was)
 
 
 def ruled(subject: Subject, world: World) -> list[Account]:
@@ -103,7 +139,7 @@ def rights(
         if known is not None and (known.until is None) is (application in given_now):
             result.append(known)
             continue
-        given_at = given_at or [(t, _given(subject, world, t.at)) for t in changed]
+        given_at = given_at or [(t, _given(then(subject, t), world, t.at)) for t in changed]
         if application in given_now:
             since = first_so([(t, application in given) for t, given in given_at], now).at
             if known is not None and known.until is not None:

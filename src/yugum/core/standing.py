@@ -6,17 +6,15 @@ one status: it is in hand, it waits for something, somebody accepted it, or it i
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterator, Mapping, Sequence
 from dataclasses import replace
 from datetime import datetime
 
-from yugum.core.accounts import Account, AccountState, HoldingKind
+from yugum.core.accounts import Account, AccountState
 from yugum.core.actions import GONE, Action, Phase
 from yugum.core.actions.delete import ENDING
-from yugum.core.actions.registry import ACTIONS
 from yugum.core.closing import plan_owed
-from yugum.core.decisions import FOUND, OriginKind
-from yugum.core.desired import Subject, World, desired, replaced
+from yugum.core.desired import Subject, World
 from yugum.core.dockets import OpenStep, StepState
 from yugum.core.drafts import NOT_TRUSTED
 from yugum.core.lines import (
@@ -30,12 +28,11 @@ from yugum.core.lines import (
     Side,
 )
 from yugum.core.obligations import ObligationKind, Owed, brought_back, owed
+from yugum.core.outlived import outlived
 from yugum.core.people import PersonState, state_at
 from yugum.core.planning import ARRIVES, draft_subject
 from yugum.core.plans import Plan, PlannedStep
-from yugum.core.precautions import suspended_whole
 from yugum.core.verbs import WHOLE, Verb
-from yugum.core.wanted import NOTHING_WANTED
 from yugum.core.windows import can_come_back
 
 ABOUT: Mapping[Action, tuple[LineKind, Side]] = {
@@ -128,73 +125,6 @@ def less(plan: Plan, begun: Sequence[OpenStep], over: Collection[str]) -> tuple[
     kept = [s for s in begun if s.id not in gone]
     steps = tuple(p for p in planned if not any(s.does(p) for s in kept))
     return (plan if steps == plan.steps else replace(plan, steps=steps)), gone
-
-
-def outlived(
-    subject: Subject, world: World, begun: Iterable[OpenStep], at: datetime
-) -> frozenset[str]:
-    """Open steps of undos that would give what nothing gives any more, or let in who is kept out.
-
-    An undo gives what was so when it was planned; while an application does not answer that may end. Likewise
-    those of closings for accounts that are given again by now.
-    """
-    begun = tuple(begun)
-    mine = [s for s in begun if s.verb is Verb.UNDO and not s.in_doubt]
-    wanted = desired(subject, world.rules, at) if mine else {}
-    out = state_at(subject.person, at) in (PersonState.LEFT, PersonState.ABSENT)
-    out = out or suspended_whole(subject.decisions, at) is not None
-    found, closed, unmade = set(), set(), set()
-    for step in mine:
-        want = wanted.get(step.application_id, NOTHING_WANTED)
-        key = (step.account_id, HoldingKind.ACCOUNT, "")
-        there = any(a.id == step.account_id for a in subject.accounts)
-        kept = there and subject.ledger.get(key, FOUND).kind is OriginKind.FOUND
-        ours = step.origin is not None and step.origin.kind is not OriginKind.FOUND
-        match step.action:
-            case Action.CREATE if out or want.account is None:
-                unmade.add(step.account_id)
-            case Action.RESUME if out or (want.account is None and not kept):
-                closed.add(step.account_id)
-            case Action.RESTORE | Action.REOPEN if want.account is None and not kept:
-                closed.add(step.account_id)
-            case Action.GRANT if ours and (out or step.item not in want.entitlements):
-                found.add(step.id)
-            case Action.TAKE_SEAT if ours and (out or step.item not in want.seats):
-                found.add(step.id)
-    opening = {
-        s.id
-        for s in mine
-        if s.account_id in unmade
-        or (s.account_id in closed and (ACTIONS[s.action].adds or s.action is Action.UPDATE))
-    }
-    return frozenset(found | opening | closing_of_given(subject, world, begun, at))
-
-
-def closing_of_given(
-    subject: Subject, world: World, begun: Iterable[OpenStep], at: datetime
-) -> frozenset[str]:
-    """Open steps of closings for accounts that something gives again.
-
-    One whose window is over is purged all the same: another account takes its place.
-    """
-    lost = {
-        a.id
-        for a in subject.accounts
-        if a.state is AccountState.DELETED and not can_come_back(a, at)
-    }
-    over = replaced(subject, at) | lost
-    mine = [
-        s
-        for s in begun
-        if s.verb in (Verb.CLOSE, Verb.PURGE)
-        and not s.in_doubt
-        and s.action is not Action.RESTORE
-        and s.account_id not in over
-    ]
-    wanted = desired(subject, world.rules, at) if mine else {}
-    return frozenset(
-        s.id for s in mine if wanted.get(s.application_id, NOTHING_WANTED).account is not None
-    )
 
 
 def _as_made(step: PlannedStep, made: str, fresh: set[str]) -> PlannedStep:

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
-from yugum.core.accounts import Account, AccountState
-from yugum.ports.accounts import AccountLine
+from dataclasses import replace
+
+from yugum.core.accounts import Account
+from yugum.ports.accounts import AccountLine, ChosenAccounts
 from yugum.ports.pages import ListPage
 from yugum.ports.units import Database
 
@@ -13,26 +15,13 @@ class Accounts:
         self._database = database
 
     async def page(
-        self,
-        *,
-        application: str,
-        state: AccountState | None,
-        who: str,
-        query: str,
-        cursor: str | None,
-        limit: int,
+        self, chosen: ChosenAccounts, who: str, cursor: str | None, limit: int
     ) -> ListPage[AccountLine]:
-        """Accounts by application and login: somebody's, or with ``query`` in the login."""
+        """Accounts as chosen, of ``who`` where somebody is named."""
         async with self._database.unit() as unit:
-            person_id = (await unit.people.resolve(who)).id if who else ""
-            return await unit.accounts.page(
-                application=application,
-                state=state,
-                person_id=person_id,
-                query=query,
-                cursor=cursor,
-                limit=limit,
-            )
+            if who:
+                chosen = replace(chosen, person_id=(await unit.people.resolve(who)).id)
+            return await unit.accounts.page(chosen, cursor, limit)
 
     async def one(self, account_id: str) -> Account:
         async with self._database.unit() as unit:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import datetime
 
 from yugum.core.approvals import afterwards
@@ -12,7 +12,6 @@ from yugum.core.dockets import (
     DocketLine,
     DocketState,
     Settlement,
-    Verb,
 )
 from yugum.core.documents import Document
 from yugum.core.roles import NoticeAt, Rules
@@ -26,20 +25,10 @@ from yugum.engine.own import must_be_for_others
 from yugum.engine.standing import look_again
 from yugum.errors import Conflict, InvalidInput
 from yugum.ports.clock import Clock
+from yugum.ports.dockets import ChosenDockets
 from yugum.ports.pages import ListPage
 from yugum.ports.services import Vault
 from yugum.ports.units import Database, UnitOfWork
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class DocketFilter:
-    """Which dockets to list; with ``stuck`` running ones with a step that is."""
-
-    state: DocketState | None = None
-    verb: Verb | None = None
-    who: str = ""
-    batch_id: str = ""
-    stuck: bool = False
 
 
 class Dockets:
@@ -52,19 +41,13 @@ class Dockets:
         self._approvals = approvals
 
     async def page(
-        self, chosen: DocketFilter, cursor: str | None, limit: int
+        self, chosen: ChosenDockets, who: str, cursor: str | None, limit: int
     ) -> ListPage[DocketLine]:
+        """Dockets as chosen, of ``who`` where somebody is named."""
         async with self._database.unit() as unit:
-            subject_id = (await unit.people.resolve(chosen.who)).id if chosen.who else ""
-            return await unit.dockets.page(
-                state=chosen.state,
-                verb=chosen.verb,
-                subject_id=subject_id,
-                batch_id=chosen.batch_id,
-                stuck=chosen.stuck,
-                cursor=cursor,
-                limit=limit,
-            )
+            if who:
+                chosen = replace(chosen, subject_id=(await unit.people.resolve(who)).id)
+            return await unit.dockets.page(chosen, cursor, limit)
 
     async def show(self, name: str) -> tuple[DocketDetail, bool]:
         """A docket with its steps, and whether it is about to begin."""

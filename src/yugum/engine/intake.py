@@ -18,7 +18,7 @@ from yugum.core.readings import ReadingCounts
 from yugum.engine.linking import adopt_given
 from yugum.engine.outside import attributes_changed
 from yugum.engine.progress import Progress
-from yugum.ports.accounts import AccountLine
+from yugum.ports.accounts import AccountLine, ChosenAccounts
 from yugum.ports.deviations import SeenDeviation
 from yugum.ports.proposals import Proposal
 from yugum.ports.readings import KnownAccount, Sighting
@@ -147,9 +147,8 @@ class Intake:
         cursor: str | None = None
         while True:
             async with self._database.unit() as unit:
-                page = await unit.accounts.page(
-                    application=progress.application.id, cursor=cursor, limit=PORTION
-                )
+                mine = ChosenAccounts(application=progress.application.id)
+                page = await unit.accounts.page(mine, cursor=cursor, limit=PORTION)
                 sightings = [_as_sighting(line) for line in page.items]
                 await self._adopt(unit, progress, sightings)
             cursor = page.next

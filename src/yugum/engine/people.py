@@ -46,8 +46,9 @@ from yugum.errors import Conflict, InvalidInput, PlanStale
 from yugum.ports.accounts import HistoryEntry
 from yugum.ports.clock import Clock
 from yugum.ports.decisions import DecisionLine
+from yugum.ports.dockets import ChosenDockets
 from yugum.ports.pages import ListPage
-from yugum.ports.people import Fact, PersonLine
+from yugum.ports.people import ChosenPeople, Fact, PersonLine
 from yugum.ports.seats import SeatOf
 from yugum.ports.standing import StandingLine
 from yugum.ports.units import Database, UnitOfWork
@@ -103,22 +104,23 @@ class People:
 
     async def page(
         self,
+        chosen: ChosenPeople,
         *,
         filter_text: str,
-        query: str,
-        state: PersonState | None,
+        manager: str,
         cursor: str | None,
         limit: int,
     ) -> ListPage[PersonLine]:
+        """People as chosen, also by a filter (RFC 7644 3.4.2.2) and by whom they report to."""
         now = await self._clock.now()
         async with self._database.unit() as unit:
-            condition = None
             if filter_text:
                 own = [f"{OWN}{name}" for name in (await load_rules(unit)).own]
                 condition = parse_filter(filter_text, (*FILTER_ATTRIBUTES, *own))
-            return await unit.people.page(
-                now, condition=condition, query=query, state=state, cursor=cursor, limit=limit
-            )
+                chosen = replace(chosen, condition=condition)
+            if manager:
+                chosen = replace(chosen, manager_id=(await unit.people.resolve(manager)).id)
+            return await unit.people.page(now, chosen, cursor, limit)
 
     async def create(self, new: Sequence[NewPerson], author: str) -> list[Person]:
         """New people; all are checked before any is stored."""
@@ -236,11 +238,12 @@ class People:
             subject, stand = await stands(unit, person, known, world, now)
             history = await unit.accounts.history([a.id for a in subject.accounts])
             decisions = await unit.decisions.page(person.id, None, 50)
-            dockets = await unit.dockets.page(subject_id=person.id, limit=20)
+            mine = ChosenDockets(subject_id=person.id)
+            dockets = await unit.dockets.page(mine, limit=20)
             dated = [
                 line
                 for state in (DocketState.SCHEDULED, DocketState.AWAITING)
-                for line in (await unit.dockets.page(subject_id=person.id, state=state)).items
+                for line in (await unit.dockets.page(replace(mine, state=state))).items
             ]
             seats = await unit.seats.held_by([person.id])
             facts = await unit.people.facts_of(person.id)

@@ -17,6 +17,7 @@ from yugum.engine.context import people_named
 from yugum.engine.veils import veil_before
 from yugum.pages import record_page, sheet_page
 from yugum.ports.clock import Clock
+from yugum.ports.dockets import ChosenDockets
 from yugum.ports.units import Database, UnitOfWork
 
 DOCKETS = 500
@@ -45,7 +46,9 @@ class Records:
             first = await unit.dockets.one(found.id)
             dockets = [first]
             if batch and first.batch_id:
-                page = await unit.dockets.page(batch_id=first.batch_id, limit=DOCKETS)
+                page = await unit.dockets.page(
+                    ChosenDockets(batch_id=first.batch_id), limit=DOCKETS
+                )
                 others = [d.id for d in page.items if d.id != found.id]
                 dockets += [await unit.dockets.one(i) for i in others]
             veil = await veil_before(unit, role, {d.subject_id for d in dockets}, now)

@@ -8,7 +8,7 @@ from datetime import UTC, datetime
 
 from yugum.core.decisions import Right
 from yugum.core.desired import Subject, World
-from yugum.core.rights import Turn, rights, turns
+from yugum.core.rights import Turn, rights, turns, with_persons
 from yugum.engine.context import load_subjects
 from yugum.ports.standing import Head
 from yugum.ports.units import UnitOfWork
@@ -43,10 +43,13 @@ async def with_rights(
         mine = {a.id: stored[a.id] for a in subject.accounts if a.id in stored}
         subject = replace(subject, rights=mine, end_known_at=told.end_known_at.get(i))
         facts = told.turns.get(i, ())
+        said = told.said.get(i, ())
         moments = turns(subject, world, facts, uptos[i], now)
+        moments = with_persons(moments, said, subject.person)
         every[i] = moments
         if uptos[i] is None:
-            every[i] = turns(subject, world, facts, BEGINNING, now, told.made_at.get(i))
+            whole = turns(subject, world, facts, BEGINNING, now, told.made_at.get(i))
+            every[i] = with_persons(whole, said, subject.person)
         found = {r.account_id: r for r in rights(subject, world, moments, now)}
         changed += [r for r in found.values() if r != mine.get(r.account_id)]
         subjects[i] = replace(subject, rights={**mine, **found})

@@ -18,9 +18,10 @@ from yugum.core.desired import Subject, World, hold_on
 from yugum.core.dockets import OpenStep
 from yugum.core.lines import NOTHING, Hand, Key, Line
 from yugum.core.obligations import ObligationKind
+from yugum.core.outlived import outlived
 from yugum.core.people import Person
-from yugum.core.rights import Turn, first_so
-from yugum.core.standing import keys, outlived, standing
+from yugum.core.rights import Turn, first_so, then
+from yugum.core.standing import keys, standing
 from yugum.core.verbs import WHOLE, Verb
 from yugum.engine.context import load_subjects, load_world
 from yugum.engine.obligations import settle
@@ -117,7 +118,7 @@ async def _stands(
         before = stored.get(i, {})
         found = standing(subject, world, hand, now)
         new = any(line.key not in before for line in found)
-        earlier = [(t, keys(subject, world, t.at)) for t in moments[i]] if new else ()
+        earlier = [(t, keys(then(subject, t), world, t.at)) for t in moments[i]] if new else ()
         there = {a.id for a in subject.accounts if a.state not in GONE}
         unmade = {_unmade(k): line for k, line in before.items() if k[1] not in there}
         for line in found:

@@ -10,6 +10,7 @@ from typing import Protocol
 from yugum.core.accounts import Account, AccountKind, AccountState
 from yugum.core.alike import Shown
 from yugum.core.decisions import Decision, LedgerKey, Origin
+from yugum.core.lists import AccountSort, Order
 from yugum.core.people import Person
 from yugum.ports.pages import ListPage
 
@@ -51,6 +52,7 @@ class AccountLine:
     keys: int
     settings: Mapping[str, str]
     recoverable_until: datetime | None
+    last_used: datetime | None
     seen_at: datetime | None
 
 
@@ -66,6 +68,19 @@ class HistoryEntry:
     item: str
     from_at: datetime
     until_at: datetime | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ChosenAccounts:
+    """Which accounts, and in what order; ``query`` is what the login begins with."""
+
+    application: str = ""
+    state: AccountState | None = None
+    kind: AccountKind | None = None
+    person_id: str = ""
+    query: str = ""
+    sort: AccountSort = AccountSort.APPLICATION
+    order: Order = Order.ASCENDING
 
 
 class AccountStore(Protocol):
@@ -109,15 +124,11 @@ class AccountStore(Protocol):
 
     async def page(
         self,
-        *,
-        application: str = "",
-        state: AccountState | None = None,
-        person_id: str = "",
-        query: str = "",
+        chosen: ChosenAccounts,
         cursor: str | None = None,
         limit: int = 50,
     ) -> ListPage[AccountLine]:
-        """Accounts by application and login; ``query`` is any part of the login."""
+        """Accounts as chosen; groups have a list of their own."""
         ...
 
     async def history(self, account_ids: Sequence[str]) -> Sequence[HistoryEntry]:

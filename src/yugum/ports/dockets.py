@@ -21,6 +21,7 @@ from yugum.core.dockets import (
     Step,
     StepState,
 )
+from yugum.core.lists import DocketSort, Order
 from yugum.core.plans import PlannedStep, PlanNotes
 from yugum.core.verbs import Verb
 from yugum.ports.obligations import Obligation
@@ -43,6 +44,27 @@ class SettledStep:
     id: str
     docket_id: str
     subject_id: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ChosenDockets:
+    """Which dockets, and in what order: with ``stuck`` running ones with a step that is.
+
+    ``author`` is who asked for it, ``reference`` a whole one in any case; ``since`` and ``before`` are about
+    when it is due.
+    """
+
+    state: DocketState | None = None
+    verb: Verb | None = None
+    subject_id: str = ""
+    batch_id: str = ""
+    author: str = ""
+    reference: str = ""
+    since: datetime | None = None
+    before: datetime | None = None
+    stuck: bool = False
+    sort: DocketSort = DocketSort.NUMBER
+    order: Order = Order.DESCENDING
 
 
 class DocketStore(Protocol):
@@ -151,16 +173,11 @@ class DocketStore(Protocol):
 
     async def page(
         self,
-        *,
-        state: DocketState | None = None,
-        verb: Verb | None = None,
-        subject_id: str = "",
-        batch_id: str = "",
-        stuck: bool = False,
+        chosen: ChosenDockets,
         cursor: str | None = None,
         limit: int = 50,
     ) -> ListPage[DocketLine]:
-        """Dockets, the newest first; with ``stuck`` running ones with a step that is."""
+        """Dockets as chosen."""
         ...
 
     async def versions(self, docket_ids: Sequence[str], now: datetime) -> Mapping[str, str]:

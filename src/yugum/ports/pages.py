@@ -13,9 +13,11 @@ T = TypeVar("T")
 class ListPage(Generic[T]):
     """Some rows of a list, the cursor of the next page (None at the end), and how many there are.
 
-    ``total`` is told on the first page only, and only of lists that are counted.
+    ``total`` is told on the first page only, and only of lists that are counted; ``over`` says that there
+    are more than that.
     """
 
     items: Sequence[T]
     next: str | None = None
     total: int | None = None
+    over: bool = False

@@ -10,6 +10,7 @@ from typing import Protocol
 from yugum.core.conditions import Condition
 from yugum.core.facts import Fields
 from yugum.core.guards import Namesake
+from yugum.core.lists import Order, PersonSort
 from yugum.core.names import TakenLogin
 from yugum.core.people import Person, PersonState
 from yugum.ports.pages import ListPage
@@ -53,6 +54,25 @@ class PersonLine:
     state: PersonState
     open_accounts: int
     rev: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ChosenPeople:
+    """Which people, and in what order: ``query`` is any part of a name, login or number.
+
+    ``department``, ``site`` and ``user_type`` are whole values, in any case; ``condition`` is any filter, which
+    ends after two seconds.
+    """
+
+    query: str = ""
+    state: PersonState | None = None
+    department: str = ""
+    site: str = ""
+    user_type: str = ""
+    manager_id: str = ""
+    condition: Condition | None = None
+    sort: PersonSort = PersonSort.NAME
+    order: Order = Order.ASCENDING
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -123,14 +143,15 @@ class PeopleStore(Protocol):
     async def page(
         self,
         now: datetime,
-        *,
-        condition: Condition | None,
-        query: str,
-        state: PersonState | None,
+        chosen: ChosenPeople,
         cursor: str | None,
         limit: int,
     ) -> ListPage[PersonLine]:
-        """People by family name; ``query`` is any part of a name, login or number."""
+        """People as chosen.
+
+        Raises:
+            TooSlow: the condition takes too long.
+        """
         ...
 
     async def login_held_by(

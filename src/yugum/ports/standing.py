@@ -9,7 +9,7 @@ from typing import Protocol
 
 from yugum.core.decisions import Right
 from yugum.core.lines import Acceptance, Hand, Key, Line, LineKind, LineStatus, Side
-from yugum.core.rights import Turn
+from yugum.core.rights import Said, Turn
 from yugum.ports.pages import ListPage
 
 
@@ -32,10 +32,11 @@ class Told:
     """What the facts recorded of somebody say: moments that changed something, known since.
 
     ``end_known_at`` is when the end of access, as it stands, was known; ``made_at`` when somebody never
-    looked at was made known.
+    looked at was made known. ``said`` are the changes themselves, known since as well.
     """
 
     turns: Mapping[str, Sequence[Turn]] = field(default_factory=dict)
+    said: Mapping[str, Sequence[Said]] = field(default_factory=dict)
     end_known_at: Mapping[str, datetime] = field(default_factory=dict)
     made_at: Mapping[str, datetime] = field(default_factory=dict)
 

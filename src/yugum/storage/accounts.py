@@ -19,9 +19,10 @@ from yugum.core.decisions import (
     OriginKind,
     payload_from,
 )
+from yugum.core.lists import AccountSort, Order
 from yugum.core.people import Person
 from yugum.errors import NotFound
-from yugum.ports.accounts import AccountLine, HistoryEntry, Known
+from yugum.ports.accounts import AccountLine, ChosenAccounts, HistoryEntry, Known
 from yugum.ports.pages import ListPage
 from yugum.storage import tables as t
 from yugum.storage.deviations import Deviations
@@ -247,11 +248,7 @@ class Accounts(Managers):
 
     async def page(
         self,
-        *,
-        application: str = "",
-        state: AccountState | None = None,
-        person_id: str = "",
-        query: str = "",
+        chosen: ChosenAccounts,
         cursor: str | None = None,
         limit: int = 50,
     ) -> ListPage[AccountLine]:
@@ -268,15 +265,19 @@ class Accounts(Managers):
             .where(a.kind != AccountKind.GROUP.value)  # they have a list of their own
         )
         for column, value in (
-            (a.application_id, application),
-            (a.state, state.value if state else ""),
-            (a.person_id, person_id),
+            (a.application_id, chosen.application),
+            (a.state, chosen.state),
+            (a.kind, chosen.kind),
+            (a.person_id, chosen.person_id),
         ):
             if value:
-                select = select.where(column == value)
-        if query:
-            select = select.where(sa.func.lower(a.login).contains(fold(query), autoescape=True))
-        keys = [a.application_id, a.login, a.id]
+                select = select.where(column == str(value))
+        if chosen.query:
+            begins = sa.func.lower(a.login).startswith(fold(chosen.query), autoescape=True)
+            select = select.where(begins)
+        keys: list[sa.ColumnElement[Any]] = [a.application_id, a.login, a.id]
+        if chosen.sort is AccountSort.USED:
+            keys = [sa.literal_column(t.USED, t.Moment), a.id]
         return await fetch(
             self.connection,
             select,
@@ -284,6 +285,7 @@ class Accounts(Managers):
             reader(AccountLine),
             cursor=cursor,
             limit=limit,
+            descending=chosen.order is Order.DESCENDING,
             count=cursor is None,
         )
 

@@ -11,20 +11,21 @@ import sqlalchemy as sa
 from sqlalchemy.dialects.postgresql import JSONB
 
 from yugum.core.causes import NO_CAUSE, Cause, cause_document, cause_from
+from yugum.core.conditions import fold
 from yugum.core.dockets import (
     Docket,
     DocketDetail,
     DocketLine,
-    DocketState,
     Inputs,
     Outcome,
 )
 from yugum.core.documents import Document
+from yugum.core.lists import DocketSort, Order
 from yugum.core.obligations import ObligationKind
 from yugum.core.plans import PlannedStep, PlanNotes, notes_from, step_document
 from yugum.core.verbs import Verb
 from yugum.errors import Conflict, NotFound
-from yugum.ports.dockets import DueDocket
+from yugum.ports.dockets import ChosenDockets, DueDocket
 from yugum.ports.obligations import Obligation
 from yugum.ports.pages import ListPage
 from yugum.ports.people import Fact
@@ -200,26 +201,29 @@ class Dockets(Beside):
 
     async def page(
         self,
-        *,
-        state: DocketState | None = None,
-        verb: Verb | None = None,
-        subject_id: str = "",
-        batch_id: str = "",
-        stuck: bool = False,
+        chosen: ChosenDockets,
         cursor: str | None = None,
         limit: int = 50,
     ) -> ListPage[DocketLine]:
         d, s = t.dockets.c, t.steps.c
         select = sa.select(*_listed()).join(t.faces, t.faces.c.id == d.subject_id)
         for column, value in (
-            (d.state, state.value if state else ""),
-            (d.verb, verb.value if verb else ""),
-            (d.subject_id, subject_id),
-            (d.batch_id, batch_id),
+            (d.state, chosen.state),
+            (d.verb, chosen.verb),
+            (d.subject_id, chosen.subject_id),
+            (d.batch_id, chosen.batch_id),
+            (d.author, chosen.author),
         ):
             if value:
-                select = select.where(column == value)
-        if stuck:
+                select = select.where(column == str(value))
+        if chosen.reference:
+            said = sa.func.lower(d.reference) == fold(chosen.reference)
+            select = select.where(said, d.reference != "")
+        if chosen.since:
+            select = select.where(d.due_at >= chosen.since)
+        if chosen.before:
+            select = select.where(d.due_at < chosen.before)
+        if chosen.stuck:
             select = select.where(
                 sa.exists(sa.select(s.id).where(s.docket_id == d.id, STUCK)),
                 d.state == "running",
@@ -227,11 +231,11 @@ class Dockets(Beside):
         return await fetch(
             self.connection,
             select,
-            [d.number],
+            [d.number] if chosen.sort is DocketSort.NUMBER else [d.due_at, d.number],
             reader(DocketLine),
             cursor=cursor,
             limit=limit,
-            descending=True,
+            descending=chosen.order is Order.DESCENDING,
             count=cursor is None,
         )
 

@@ -3,17 +3,21 @@
 from __future__ import annotations
 
 import base64
-from collections.abc import Callable, Mapping, Sequence
+import zlib
+from collections.abc import AsyncIterator, Callable, Mapping, Sequence
+from contextlib import asynccontextmanager
 from datetime import datetime
 from typing import Any, TypeVar
 
 import sqlakeyset.paging
 import sqlalchemy as sa
+from psycopg.errors import QueryCanceled
 from sqlakeyset import InvalidPage, serialize_bookmark, unserialize_bookmark
 from sqlakeyset.asyncio import select_page
+from sqlalchemy.exc import OperationalError
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from yugum.errors import InvalidInput
+from yugum.errors import InvalidInput, TooSlow
 from yugum.ports.pages import ListPage
 
 # It compares whole rows for drivers it knows only. For psycopg 3 it would write an OR for each key, which
@@ -25,6 +29,10 @@ T = TypeVar("T")
 Row = Mapping[Any, Any]
 """A row as it comes from the database, or as a plain mapping."""
 REMEDY = "Start without a cursor."
+COUNTED = 10_000
+"""Rows are counted that far: who has more needs a filter, not a figure."""
+PATIENCE = 2000
+"""Milliseconds for a filter that no index answers."""
 
 
 async def fetch(  # noqa: PLR0913 - what a page is asked with
@@ -43,37 +51,60 @@ async def fetch(  # noqa: PLR0913 - what a page is asked with
     ``make`` is given each row by its columns' names.
 
     Raises:
-        InvalidInput: the cursor is not one of this list.
+        InvalidInput: the cursor is not one of this list, or of another order.
     """
     total = None
     if count:
-        counted = sa.select(sa.func.count()).select_from(query.order_by(None).subquery())
-        total = int(await connection.scalar(counted) or 0)
+        some = query.order_by(None).limit(COUNTED + 1).subquery()
+        total = int(await connection.scalar(sa.select(sa.func.count()).select_from(some)) or 0)
     # Selected under names of ours: sqlakeyset would number its own anew for every statement, and
     # neither SQLAlchemy nor PostgreSQL would know one again.
     # Those that may be null are not in a list sorted by them; it would warn of these columns.
     named = [sa.type_coerce(key, key.type).label(f"key{n}") for n, key in enumerate(keys)]
     order = [key.desc() if descending else key.asc() for key in named]
     query = query.add_columns(*named).order_by(*order)
-    place = _place(cursor, keys) if cursor else None
+    mine = f"{zlib.crc32(' '.join(map(str, order)).encode()):08x}"
+    place = _place(cursor, keys, mine) if cursor else None
     page = await select_page(connection, query, per_page=limit, after=place)
     following = None
     if page.paging.has_next:
-        mark = serialize_bookmark(page.paging.next)
+        mark = mine + serialize_bookmark(page.paging.next)
         following = base64.urlsafe_b64encode(mark.encode()).decode()
-    return ListPage([make(dict(row._mapping)) for row in page], following, total)
+    over = total is not None and total > COUNTED
+    items = [make(dict(row._mapping)) for row in page]
+    return ListPage(items, following, COUNTED if over else total, over)
 
 
-def _place(cursor: str, keys: Sequence[sa.ColumnElement[Any]]) -> tuple[Any, ...]:
-    """The sort key in a cursor, if its values are of the kinds that ``keys`` have."""
+@asynccontextmanager
+async def patiently(connection: AsyncConnection, remedy: str) -> AsyncIterator[None]:
+    """What is asked meanwhile ends after two seconds.
+
+    Raises:
+        TooSlow: it took longer.
+    """
+    limit = sa.text("SELECT set_config('statement_timeout', :limit, true)")
+    await connection.execute(limit, {"limit": str(PATIENCE)})
+    try:
+        yield
+    except OperationalError as error:
+        if not isinstance(error.orig, QueryCanceled):
+            raise
+        text = "This filter would read too much: it was stopped after 2 seconds."
+        raise TooSlow(text, place="filter", remedy=remedy) from error
+    await connection.execute(limit, {"limit": "0"})
+
+
+def _place(cursor: str, keys: Sequence[sa.ColumnElement[Any]], mine: str) -> tuple[Any, ...]:
+    """The sort key in a cursor, if it is of this order and its values of the kinds that ``keys`` have."""
     try:
         mark = base64.urlsafe_b64decode(cursor.encode()).decode()
-        place, backwards = unserialize_bookmark(mark)
+        place, backwards = unserialize_bookmark(mark[len(mine) :])
     except (ValueError, InvalidPage, ArithmeticError) as error:
         raise InvalidInput(
             "The cursor is not one of ours.", place="cursor", remedy=REMEDY
         ) from error
-    fits = place is not None and len(place) == len(keys) and not backwards
+    fits = mark.startswith(mine) and place is not None and len(place) == len(keys)
+    fits = fits and not backwards
     if place is None or not fits or not all(map(_is_of, place, keys)):
         raise InvalidInput("The cursor belongs to another list.", place="cursor", remedy=REMEDY)
     return tuple(place)

@@ -3,25 +3,27 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
+from contextlib import nullcontext
 from dataclasses import asdict
-from datetime import date, datetime
+from datetime import date, datetime, timedelta
 from typing import Any
 
 import sqlalchemy as sa
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from yugum.core.conditions import Condition, fold
+from yugum.core.conditions import fold
 from yugum.core.guards import Namesake
+from yugum.core.lists import Order, PersonSort
 from yugum.core.names import TakenLogin
 from yugum.core.people import FIELDS, Person, PersonState, folded, search_text
 from yugum.errors import Ambiguous, Conflict, NotFound
 from yugum.ports.pages import ListPage
-from yugum.ports.people import Fact, PersonKey, PersonLine, SamePerson, Starter
+from yugum.ports.people import ChosenPeople, Fact, PersonKey, PersonLine, SamePerson, Starter
 from yugum.storage import merging
 from yugum.storage import tables as t
 from yugum.storage.filters import to_sql
-from yugum.storage.pages import Row, fetch
+from yugum.storage.pages import Row, fetch, patiently
 from yugum.storage.rows import among, read, reader, to_array, to_json
 
 COLUMNS = [t.people.c[name] for name in FIELDS]
@@ -120,6 +122,32 @@ def state_sql(now: datetime) -> sa.ColumnElement[str]:
     )
 
 
+NAMES = [t.people.c.family_name, t.people.c.given_name, t.people.c.id]
+SORTS: Mapping[PersonSort, Sequence[sa.ColumnElement[Any]]] = {
+    PersonSort.NAME: NAMES,
+    PersonSort.LOGIN: [t.people.c.user_name],
+    PersonSort.NUMBER: [t.people.c.employee_number, t.people.c.id],
+    PersonSort.DEPARTMENT: [sa.func.lower(t.people.c.department), *NAMES],
+    PersonSort.SITE: [sa.func.lower(t.people.c.site), *NAMES],
+    PersonSort.BEGINS: [sa.literal_column(t.BEGINS, sa.Date), t.people.c.id],
+    PersonSort.LEAVES: [sa.literal_column(t.LEAVES, t.Moment), t.people.c.id],
+}
+"""Each has its index (``tables.people``)."""
+REMEDY = "Narrow it down beside the filter: --state, --department, --site, --kind, --manager or --search."
+
+
+def _found_by(state: PersonState, now: datetime) -> Iterable[sa.ColumnElement[bool]]:
+    """What has an index, and holds of everybody in a state: the state itself has none."""
+    p = t.people.c
+    match state:
+        case PersonState.LEFT:
+            yield p.access_ends <= now
+        case PersonState.EXPECTED:
+            yield p.starts >= (now - timedelta(days=1)).date()
+        case PersonState.ABSENT:
+            yield p.absent_from <= now
+
+
 def _row(person: Person) -> dict[str, Any]:
     row = {name: getattr(person, name) for name in FIELDS}
     row["own"] = dict(person.own)
@@ -211,10 +239,7 @@ class People:
     async def page(
         self,
         now: datetime,
-        *,
-        condition: Condition | None,
-        query: str,
-        state: PersonState | None,
+        chosen: ChosenPeople,
         cursor: str | None,
         limit: int,
     ) -> ListPage[PersonLine]:
@@ -231,22 +256,29 @@ class People:
             .scalar_subquery()
             .label("open_accounts"),
         ).select_from(t.people.outerjoin(manager, manager.c.id == p.manager_id))
-        if condition is not None:
-            select = select.where(to_sql(condition, p.folded, {"state": current}))
-        for word in fold(query).split():
+        if chosen.condition is not None:
+            select = select.where(to_sql(chosen.condition, p.folded, {"state": current}))
+        for word in fold(chosen.query).split():
             select = select.where(p.search.contains(word, autoescape=True))
-        if state:
-            select = select.where(current == state.value)
-        keys = [p.family_name, p.given_name, p.id]
-        return await fetch(
-            self.connection,
-            select,
-            keys,
-            reader(PersonLine),
-            cursor=cursor,
-            limit=limit,
-            count=cursor is None,
-        )
+        if chosen.state:
+            select = select.where(current == chosen.state.value, *_found_by(chosen.state, now))
+        for column in (p.department, p.site, p.user_type):
+            if value := getattr(chosen, column.name):
+                select = select.where(sa.func.lower(column) == fold(value))
+        if chosen.manager_id:
+            select = select.where(p.manager_id == chosen.manager_id)
+        patience = patiently(self.connection, REMEDY) if chosen.condition else nullcontext()
+        async with patience:
+            return await fetch(
+                self.connection,
+                select,
+                SORTS[chosen.sort],
+                reader(PersonLine),
+                cursor=cursor,
+                limit=limit,
+                descending=chosen.order is Order.DESCENDING,
+                count=cursor is None,
+            )
 
     async def login_held_by(
         self, logins: Sequence[str], since: datetime, now: datetime, but: Sequence[str] = ()

@@ -14,7 +14,7 @@ from typing import Any
 import sqlalchemy as sa
 
 from yugum.core.decisions import Right
-from yugum.core.rights import Turn
+from yugum.core.rights import Said, Turn
 from yugum.ports.standing import Head, Told
 from yugum.storage import tables as t
 from yugum.storage.alike import Likeness
@@ -70,10 +70,10 @@ TOLD_SQL = """
 WITH r AS (SELECT * FROM jsonb_to_recordset(cast(:rows AS jsonb)) AS r(id text, since timestamptz))
 SELECT f.person_id, f.effective_at, f.known_at, jsonb_exists(f.after, 'access_ends') AS ends,
   jsonb_exists(f.after, 'starts') AS begins,
-  r.since IS NULL OR f.known_at >= r.since AS is_new, false AS is_made
+  r.since IS NULL OR f.known_at >= r.since AS is_new, false AS is_made, f.before, f.after
 FROM r CROSS JOIN LATERAL (SELECT * FROM facts WHERE person_id = r.id OFFSET 0) f
 UNION ALL
-SELECT s.id, s.known_at, s.known_at, false, false, true, true
+SELECT s.id, s.known_at, s.known_at, false, false, true, true, NULL, NULL
 FROM r JOIN subjects s ON s.id = r.id WHERE r.since IS NULL AND s.known_at IS NOT NULL
 """
 
@@ -186,16 +186,20 @@ class Standing(Likeness):
     async def told(self, since: Mapping[str, datetime | None]) -> Told:
         rows = [{"id": i, "since": moment} for i, moment in since.items()]
         turns: dict[str, list[Turn]] = {}
+        said: dict[str, list[Said]] = {}
         ends: dict[str, datetime] = {}
         made: dict[str, datetime] = {}
         for r in await self.connection.execute(sa.text(TOLD_SQL), {"rows": to_json(rows)}):
             if r.is_new:
                 turns.setdefault(r.person_id, []).append(Turn(r.effective_at, r.known_at, r.begins))
+            if r.is_new and r.after:
+                one = Said(r.effective_at, r.known_at, r.before, r.after)
+                said.setdefault(r.person_id, []).append(one)
             if r.is_made:
                 made[r.person_id] = r.known_at
             if r.ends:
                 ends[r.person_id] = max(r.known_at, ends.get(r.person_id, r.known_at))
-        return Told(turns=turns, end_known_at=ends, made_at=made)
+        return Told(turns=turns, said=said, end_known_at=ends, made_at=made)
 
     async def sweep(self, portion: int, most: int) -> bool:
         values = {"portion": portion, "most": most}

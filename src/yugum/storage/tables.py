@@ -164,6 +164,18 @@ idempotency = sa.Table(
     sa.Index("ix_idempotency_created", "created"),
 )
 
+NAMES = ("family_name", "given_name", "id")
+BEGINS = "coalesce(people.starts, '9999-12-31'::date)"
+LEAVES = "coalesce(people.access_ends, '9999-12-31 00:00:00+00'::timestamptz)"
+"""What people are sorted by: who has no such day comes last."""
+USED = "coalesce(accounts.last_used, '0001-01-01 00:00:00+00'::timestamptz)"
+
+
+def _of_row(expression: str) -> sa.TextClause:
+    """An expression of a list as its index has it: without the table's name."""
+    return sa.text(expression.replace("people.", "").replace("accounts.", ""))
+
+
 people = sa.Table(
     "people",
     metadata,
@@ -220,12 +232,21 @@ people = sa.Table(
     _need("search", Text, ""),
     sa.UniqueConstraint("user_name"),
     # Whose account is it? Each of these names somebody.
-    sa.Index("ix_people_employee_number", "employee_number"),
+    sa.Index("ix_people_employee_number", "employee_number", "id"),
     sa.Index("ix_people_outside_mail", "outside_mail"),
     sa.Index("ix_people_display_name", "display_name"),
     sa.Index("ix_people_family_name", "family_name", "given_name", "id"),
     sa.Index("ix_people_manager_id", "manager_id"),
     sa.Index("ix_people_access_ends", "access_ends"),
+    sa.Index("ix_people_starts", "starts"),
+    sa.Index(
+        "ix_people_absent", "absent_from", postgresql_where=sa.text("absent_from IS NOT NULL")
+    ),
+    sa.Index("ix_people_department", sa.text("lower(department)"), *NAMES),
+    sa.Index("ix_people_site", sa.text("lower(site)"), *NAMES),
+    sa.Index("ix_people_user_type", sa.text("lower(user_type)"), *NAMES),
+    sa.Index("ix_people_begins", _of_row(BEGINS), "id"),
+    sa.Index("ix_people_leaves", _of_row(LEAVES), "id"),
     sa.Index(
         "ix_people_search",
         "search",
@@ -458,7 +479,22 @@ accounts = sa.Table(
     sa.Column("seen_at", Moment),
     _need("rev", Int, "1"),
     sa.UniqueConstraint("application_id", "external_id"),
-    sa.Index("ix_accounts_state", "application_id", "state"),
+    sa.Index("ix_accounts_list", "application_id", "login", "id"),
+    sa.Index("ix_accounts_state", "state", "application_id", "login", "id"),
+    sa.Index("ix_accounts_used", _of_row(USED), "id"),
+    sa.Index(
+        "ix_accounts_login",
+        sa.func.lower(sa.column("login")).label("name"),
+        postgresql_ops={"name": "text_pattern_ops"},
+    ),
+    sa.Index(
+        "ix_accounts_other",
+        "kind",
+        "application_id",
+        "login",
+        "id",
+        postgresql_where=sa.text("kind <> 'person'"),
+    ),
     sa.Index(
         "ix_accounts_groups",
         "application_id",
@@ -668,6 +704,16 @@ dockets = sa.Table(
     ),
     sa.Index("ix_dockets_due", "due_at", postgresql_where=sa.text("state = 'scheduled'")),
     sa.Index("ix_dockets_subject", "subject_id", "number"),
+    sa.Index("ix_dockets_state", "state", "number"),
+    sa.Index("ix_dockets_verb", "verb", "number"),
+    sa.Index("ix_dockets_author", "author", "number"),
+    sa.Index(
+        "ix_dockets_reference",
+        sa.text("lower(reference)"),
+        "number",
+        postgresql_where=sa.text("reference <> ''"),
+    ),
+    sa.Index("ix_dockets_list", "due_at", "number"),
     sa.Index("ix_dockets_batch", "batch_id"),
 )
 

@@ -25,6 +25,7 @@ class AccountRow(Model):
     keys: int
     settings: dict[str, str]
     recoverable_until: Moment | None
+    last_used: Moment | None
     seen_at: Moment | None
 
 

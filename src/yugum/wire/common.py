@@ -243,7 +243,10 @@ class Page(BaseModel, Generic[Item]):
 
     items: list[Item]
     next: str | None = None
-    total: int | None = Field(None, description="Rows in all; told on the first page only.")
+    total: int | None = Field(
+        None, description="Rows in all, counted to 10,000; told on the first page only."
+    )
+    over: bool = Field(default=False, description="Whether there are more than `total`.")
 
 
 class Problem(BaseModel):

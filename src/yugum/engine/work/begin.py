@@ -25,13 +25,14 @@ from yugum.core.desired import Subject, World
 from yugum.core.dockets import Docket
 from yugum.core.groups import plan_group
 from yugum.core.lines import NOTHING
+from yugum.core.outlived import outlived
 from yugum.core.people import Person, PersonState, state_at
 from yugum.core.planning import plan_in_step
 from yugum.core.plans import Caution, Plan
 from yugum.core.precautions import plan_precaution
 from yugum.core.quick import plan_quick
 from yugum.core.roles import Rules
-from yugum.core.standing import as_agreed, less, outlived
+from yugum.core.standing import as_agreed, less
 from yugum.core.undo import plan_undo
 from yugum.core.verbs import Verb
 from yugum.engine.approvals import Approvals

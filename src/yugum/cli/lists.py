@@ -1,0 +1,31 @@
+"""What the big lists take on the command line: the orders and filters the service declares."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from enum import StrEnum
+from typing import TypeVar
+
+import click
+
+from yugum.core.lists import Order
+
+F = TypeVar("F", bound=Callable[..., object])
+
+
+def sorted_by(kind: type[StrEnum], order: Order = Order.ASCENDING) -> Callable[[F], F]:
+    """Options ``--sort`` and ``--order``; the first member of ``kind`` is what lists come in."""
+    orders = [o.value for o in kind]
+
+    def options(command: F) -> F:
+        said = f"Sorted by; {orders[0]} unless told otherwise."
+        command = click.option(
+            "--order",
+            type=click.Choice([o.value for o in Order]),
+            default=order.value,
+            help=f"Which way; {order.value} unless told otherwise.",
+        )(command)
+        choice = click.Choice(orders)
+        return click.option("--sort", type=choice, default=orders[0], help=said)(command)
+
+    return options
