@@ -17,7 +17,7 @@
   {/await}
 {:else}
   <Shell>
-    {#key router.shown}
+    {#key router.shown?.key}
       {#if router.shown}
         <router.shown.Page {...router.shown.view} />
       {/if}

@@ -1,16 +1,11 @@
 /** Keys that work everywhere: / searches, g and a letter goes to a page, ? shows them. */
 import { LISTED, PAGES, type Named } from './pages';
-import { router, type View } from './router.svelte';
+import { router } from './router.svelte';
 
 /** Pages by the letter that follows g. */
 export const BY_KEY: Record<string, Named> = Object.fromEntries(
   LISTED.map((page) => [PAGES[page].key, page])
 );
-
-/** The view of a page of the list. */
-export function plain(page: Named): View {
-  return page === 'people' ? { page, q: '' } : { page };
-}
 
 function typing(target: EventTarget | null): boolean {
   return target instanceof Element && target.closest('input, textarea, select') !== null;
@@ -25,7 +20,7 @@ class Keys {
     if (this.going) {
       this.going = false;
       const page = BY_KEY[event.key];
-      if (page) router.go(plain(page));
+      if (page) router.go({ page });
       return;
     }
     if (event.key === 'g') this.going = true;

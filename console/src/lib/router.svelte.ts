@@ -3,9 +3,11 @@ import { tick, type Component } from 'svelte';
 import Missing from './components/Missing.svelte';
 import { LISTED, PAGES, type Entry, type Named } from './pages';
 
+/** What a list is asked for, by the names the service has for it. */
+export type Query = Readonly<Record<string, string>>;
+
 export type View =
-  | { page: Exclude<Named, 'people'> }
-  | { page: 'people'; q: string }
+  | { page: Named; query?: Query }
   | { page: 'person'; who: string }
   | { page: 'docket'; name: string }
   | { page: 'approve' }
@@ -18,6 +20,8 @@ export interface Shown {
   view: View;
   Page: Component<any>; // eslint-disable-line @typescript-eslint/no-explicit-any
   bare: boolean;
+  /** Another one is another page to draw; a list that is asked for something else stays. */
+  key: string;
 }
 
 /** The address of a view. */
@@ -25,8 +29,6 @@ export function href(view: View): string {
   switch (view.page) {
     case 'day':
       return '/';
-    case 'people':
-      return view.q ? `/people?q=${encodeURIComponent(view.q)}` : '/people';
     case 'person':
       return `/people/${encodeURIComponent(view.who)}`;
     case 'docket':
@@ -37,8 +39,12 @@ export function href(view: View): string {
       return '/a';
     case 'nowhere':
       return view.path;
-    default:
-      return `/${view.page}`;
+    case 'welcome':
+      return '/welcome';
+    default: {
+      const query = new URLSearchParams(view.query ?? {}).toString();
+      return `/${view.page}${query && `?${query}`}`;
+    }
   }
 }
 
@@ -57,13 +63,15 @@ export function viewOf(url: URL): View {
   const [first = '', second] = partsOf(url.pathname);
   if (first === '') return { page: 'day' };
   if (first === 'people' && second) return { page: 'person', who: second };
-  if (first === 'people') return { page: 'people', q: url.searchParams.get('q') ?? '' };
   if (first === 'dockets' && second) return { page: 'docket', name: second };
   if (first === 'c') return { page: 'credential' };
   if (first === 'a') return { page: 'approve' };
   if (first === 'welcome') return { page: 'welcome' };
   const plain = LISTED.find((page) => page === first && page !== 'day');
-  if (plain) return { page: plain as Exclude<Named, 'people'> };
+  if (plain) {
+    const query = Object.fromEntries(url.searchParams);
+    return Object.keys(query).length ? { page: plain, query } : { page: plain };
+  }
   return { page: 'nowhere', path: url.pathname };
 }
 
@@ -71,7 +79,8 @@ export function viewOf(url: URL): View {
 async function opened(view: View): Promise<Shown | null> {
   const entry: Entry = PAGES[view.page];
   try {
-    return { view, Page: (await entry.load()).default, bare: entry.bare ?? false };
+    const key = entry.name ? view.page : href(view);
+    return { view, Page: (await entry.load()).default, bare: entry.bare ?? false, key };
   } catch {
     return null;
   }
@@ -119,8 +128,10 @@ class Router {
       location.reload();
       return;
     }
-    this.shown = next ?? { view: this.view, Page: Missing, bare: false };
+    const stays = next !== null && next.key === this.shown?.key;
+    this.shown = next ?? { view: this.view, Page: Missing, bare: false, key: 'missing' };
     await tick();
+    if (stays && y === 0) return;
     if (focus) document.getElementById('content')?.focus({ preventScroll: true });
     this.returnTo(y);
   }

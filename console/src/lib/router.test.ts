@@ -3,8 +3,8 @@ import { href, router, viewOf, type View } from './router.svelte';
 
 const VIEWS: View[] = [
   { page: 'day' },
-  { page: 'people', q: '' },
-  { page: 'people', q: 'rook & sons' },
+  { page: 'people' },
+  { page: 'people', query: { q: 'rook & sons', sort: 'begins', order: 'descending' } },
   { page: 'person', who: 'o’brien/x 1%' },
   { page: 'docket', name: 'MS-0001' },
   { page: 'dockets' },

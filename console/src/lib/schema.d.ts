@@ -1345,7 +1345,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** List People */
+        /**
+         * List People
+         * @description People by declared filters, and by any other (``filter``) that ends after two seconds.
+         */
         get: operations["people.list"];
         put?: never;
         /**
@@ -2322,6 +2325,8 @@ export interface components {
             /** Keys */
             keys: number;
             kind: components["schemas"]["AccountKind"];
+            /** Last Used */
+            last_used: string | null;
             /** Locked */
             locked: boolean;
             /** Login */
@@ -2344,6 +2349,12 @@ export interface components {
             };
             state: components["schemas"]["AccountState"];
         };
+        /**
+         * AccountSort
+         * @description ``application``: by application and login; ``used``: never used first.
+         * @enum {string}
+         */
+        AccountSort: "application" | "used";
         /**
          * AccountState
          * @enum {string}
@@ -3560,6 +3571,12 @@ export interface components {
             title: string;
             verb: components["schemas"]["Verb"];
         };
+        /**
+         * DocketSort
+         * @description ``due``: when it is or was due; ``number``: as they were made.
+         * @enum {string}
+         */
+        DocketSort: "number" | "due";
         /**
          * DocketState
          * @enum {string}
@@ -5021,6 +5038,12 @@ export interface components {
             role: components["schemas"]["OperatorRole"];
         };
         /**
+         * Order
+         * @description RFC 7644 3.4.2.3.
+         * @enum {string}
+         */
+        Order: "ascending" | "descending";
+        /**
          * Outcome
          * @description What a receipt says: done by us, so already, or done by somebody's hand.
          * @enum {string}
@@ -5100,8 +5123,14 @@ export interface components {
             /** Next */
             next?: string | null;
             /**
+             * Over
+             * @description Whether there are more than `total`.
+             * @default false
+             */
+            over?: boolean;
+            /**
              * Total
-             * @description Rows in all; told on the first page only.
+             * @description Rows in all, counted to 10,000; told on the first page only.
              */
             total?: number | null;
         };
@@ -5112,8 +5141,14 @@ export interface components {
             /** Next */
             next?: string | null;
             /**
+             * Over
+             * @description Whether there are more than `total`.
+             * @default false
+             */
+            over?: boolean;
+            /**
              * Total
-             * @description Rows in all; told on the first page only.
+             * @description Rows in all, counted to 10,000; told on the first page only.
              */
             total?: number | null;
         };
@@ -5124,8 +5159,14 @@ export interface components {
             /** Next */
             next?: string | null;
             /**
+             * Over
+             * @description Whether there are more than `total`.
+             * @default false
+             */
+            over?: boolean;
+            /**
              * Total
-             * @description Rows in all; told on the first page only.
+             * @description Rows in all, counted to 10,000; told on the first page only.
              */
             total?: number | null;
         };
@@ -5136,8 +5177,14 @@ export interface components {
             /** Next */
             next?: string | null;
             /**
+             * Over
+             * @description Whether there are more than `total`.
+             * @default false
+             */
+            over?: boolean;
+            /**
              * Total
-             * @description Rows in all; told on the first page only.
+             * @description Rows in all, counted to 10,000; told on the first page only.
              */
             total?: number | null;
         };
@@ -5148,8 +5195,14 @@ export interface components {
             /** Next */
             next?: string | null;
             /**
+             * Over
+             * @description Whether there are more than `total`.
+             * @default false
+             */
+            over?: boolean;
+            /**
              * Total
-             * @description Rows in all; told on the first page only.
+             * @description Rows in all, counted to 10,000; told on the first page only.
              */
             total?: number | null;
         };
@@ -5160,8 +5213,14 @@ export interface components {
             /** Next */
             next?: string | null;
             /**
+             * Over
+             * @description Whether there are more than `total`.
+             * @default false
+             */
+            over?: boolean;
+            /**
              * Total
-             * @description Rows in all; told on the first page only.
+             * @description Rows in all, counted to 10,000; told on the first page only.
              */
             total?: number | null;
         };
@@ -5172,8 +5231,14 @@ export interface components {
             /** Next */
             next?: string | null;
             /**
+             * Over
+             * @description Whether there are more than `total`.
+             * @default false
+             */
+            over?: boolean;
+            /**
              * Total
-             * @description Rows in all; told on the first page only.
+             * @description Rows in all, counted to 10,000; told on the first page only.
              */
             total?: number | null;
         };
@@ -5184,8 +5249,14 @@ export interface components {
             /** Next */
             next?: string | null;
             /**
+             * Over
+             * @description Whether there are more than `total`.
+             * @default false
+             */
+            over?: boolean;
+            /**
              * Total
-             * @description Rows in all; told on the first page only.
+             * @description Rows in all, counted to 10,000; told on the first page only.
              */
             total?: number | null;
         };
@@ -5196,8 +5267,14 @@ export interface components {
             /** Next */
             next?: string | null;
             /**
+             * Over
+             * @description Whether there are more than `total`.
+             * @default false
+             */
+            over?: boolean;
+            /**
              * Total
-             * @description Rows in all; told on the first page only.
+             * @description Rows in all, counted to 10,000; told on the first page only.
              */
             total?: number | null;
         };
@@ -5208,8 +5285,14 @@ export interface components {
             /** Next */
             next?: string | null;
             /**
+             * Over
+             * @description Whether there are more than `total`.
+             * @default false
+             */
+            over?: boolean;
+            /**
              * Total
-             * @description Rows in all; told on the first page only.
+             * @description Rows in all, counted to 10,000; told on the first page only.
              */
             total?: number | null;
         };
@@ -5220,8 +5303,14 @@ export interface components {
             /** Next */
             next?: string | null;
             /**
+             * Over
+             * @description Whether there are more than `total`.
+             * @default false
+             */
+            over?: boolean;
+            /**
              * Total
-             * @description Rows in all; told on the first page only.
+             * @description Rows in all, counted to 10,000; told on the first page only.
              */
             total?: number | null;
         };
@@ -5232,8 +5321,14 @@ export interface components {
             /** Next */
             next?: string | null;
             /**
+             * Over
+             * @description Whether there are more than `total`.
+             * @default false
+             */
+            over?: boolean;
+            /**
              * Total
-             * @description Rows in all; told on the first page only.
+             * @description Rows in all, counted to 10,000; told on the first page only.
              */
             total?: number | null;
         };
@@ -5244,8 +5339,14 @@ export interface components {
             /** Next */
             next?: string | null;
             /**
+             * Over
+             * @description Whether there are more than `total`.
+             * @default false
+             */
+            over?: boolean;
+            /**
              * Total
-             * @description Rows in all; told on the first page only.
+             * @description Rows in all, counted to 10,000; told on the first page only.
              */
             total?: number | null;
         };
@@ -5256,8 +5357,14 @@ export interface components {
             /** Next */
             next?: string | null;
             /**
+             * Over
+             * @description Whether there are more than `total`.
+             * @default false
+             */
+            over?: boolean;
+            /**
              * Total
-             * @description Rows in all; told on the first page only.
+             * @description Rows in all, counted to 10,000; told on the first page only.
              */
             total?: number | null;
         };
@@ -5268,8 +5375,14 @@ export interface components {
             /** Next */
             next?: string | null;
             /**
+             * Over
+             * @description Whether there are more than `total`.
+             * @default false
+             */
+            over?: boolean;
+            /**
              * Total
-             * @description Rows in all; told on the first page only.
+             * @description Rows in all, counted to 10,000; told on the first page only.
              */
             total?: number | null;
         };
@@ -5280,8 +5393,14 @@ export interface components {
             /** Next */
             next?: string | null;
             /**
+             * Over
+             * @description Whether there are more than `total`.
+             * @default false
+             */
+            over?: boolean;
+            /**
              * Total
-             * @description Rows in all; told on the first page only.
+             * @description Rows in all, counted to 10,000; told on the first page only.
              */
             total?: number | null;
         };
@@ -5292,8 +5411,14 @@ export interface components {
             /** Next */
             next?: string | null;
             /**
+             * Over
+             * @description Whether there are more than `total`.
+             * @default false
+             */
+            over?: boolean;
+            /**
              * Total
-             * @description Rows in all; told on the first page only.
+             * @description Rows in all, counted to 10,000; told on the first page only.
              */
             total?: number | null;
         };
@@ -5304,8 +5429,14 @@ export interface components {
             /** Next */
             next?: string | null;
             /**
+             * Over
+             * @description Whether there are more than `total`.
+             * @default false
+             */
+            over?: boolean;
+            /**
              * Total
-             * @description Rows in all; told on the first page only.
+             * @description Rows in all, counted to 10,000; told on the first page only.
              */
             total?: number | null;
         };
@@ -5316,8 +5447,14 @@ export interface components {
             /** Next */
             next?: string | null;
             /**
+             * Over
+             * @description Whether there are more than `total`.
+             * @default false
+             */
+            over?: boolean;
+            /**
              * Total
-             * @description Rows in all; told on the first page only.
+             * @description Rows in all, counted to 10,000; told on the first page only.
              */
             total?: number | null;
         };
@@ -5328,8 +5465,14 @@ export interface components {
             /** Next */
             next?: string | null;
             /**
+             * Over
+             * @description Whether there are more than `total`.
+             * @default false
+             */
+            over?: boolean;
+            /**
              * Total
-             * @description Rows in all; told on the first page only.
+             * @description Rows in all, counted to 10,000; told on the first page only.
              */
             total?: number | null;
         };
@@ -5340,8 +5483,14 @@ export interface components {
             /** Next */
             next?: string | null;
             /**
+             * Over
+             * @description Whether there are more than `total`.
+             * @default false
+             */
+            over?: boolean;
+            /**
              * Total
-             * @description Rows in all; told on the first page only.
+             * @description Rows in all, counted to 10,000; told on the first page only.
              */
             total?: number | null;
         };
@@ -5352,8 +5501,14 @@ export interface components {
             /** Next */
             next?: string | null;
             /**
+             * Over
+             * @description Whether there are more than `total`.
+             * @default false
+             */
+            over?: boolean;
+            /**
              * Total
-             * @description Rows in all; told on the first page only.
+             * @description Rows in all, counted to 10,000; told on the first page only.
              */
             total?: number | null;
         };
@@ -5364,8 +5519,14 @@ export interface components {
             /** Next */
             next?: string | null;
             /**
+             * Over
+             * @description Whether there are more than `total`.
+             * @default false
+             */
+            over?: boolean;
+            /**
              * Total
-             * @description Rows in all; told on the first page only.
+             * @description Rows in all, counted to 10,000; told on the first page only.
              */
             total?: number | null;
         };
@@ -5376,8 +5537,14 @@ export interface components {
             /** Next */
             next?: string | null;
             /**
+             * Over
+             * @description Whether there are more than `total`.
+             * @default false
+             */
+            over?: boolean;
+            /**
              * Total
-             * @description Rows in all; told on the first page only.
+             * @description Rows in all, counted to 10,000; told on the first page only.
              */
             total?: number | null;
         };
@@ -5388,8 +5555,14 @@ export interface components {
             /** Next */
             next?: string | null;
             /**
+             * Over
+             * @description Whether there are more than `total`.
+             * @default false
+             */
+            over?: boolean;
+            /**
              * Total
-             * @description Rows in all; told on the first page only.
+             * @description Rows in all, counted to 10,000; told on the first page only.
              */
             total?: number | null;
         };
@@ -5400,8 +5573,14 @@ export interface components {
             /** Next */
             next?: string | null;
             /**
+             * Over
+             * @description Whether there are more than `total`.
+             * @default false
+             */
+            over?: boolean;
+            /**
              * Total
-             * @description Rows in all; told on the first page only.
+             * @description Rows in all, counted to 10,000; told on the first page only.
              */
             total?: number | null;
         };
@@ -5412,8 +5591,14 @@ export interface components {
             /** Next */
             next?: string | null;
             /**
+             * Over
+             * @description Whether there are more than `total`.
+             * @default false
+             */
+            over?: boolean;
+            /**
              * Total
-             * @description Rows in all; told on the first page only.
+             * @description Rows in all, counted to 10,000; told on the first page only.
              */
             total?: number | null;
         };
@@ -5424,8 +5609,14 @@ export interface components {
             /** Next */
             next?: string | null;
             /**
+             * Over
+             * @description Whether there are more than `total`.
+             * @default false
+             */
+            over?: boolean;
+            /**
              * Total
-             * @description Rows in all; told on the first page only.
+             * @description Rows in all, counted to 10,000; told on the first page only.
              */
             total?: number | null;
         };
@@ -5436,8 +5627,14 @@ export interface components {
             /** Next */
             next?: string | null;
             /**
+             * Over
+             * @description Whether there are more than `total`.
+             * @default false
+             */
+            over?: boolean;
+            /**
              * Total
-             * @description Rows in all; told on the first page only.
+             * @description Rows in all, counted to 10,000; told on the first page only.
              */
             total?: number | null;
         };
@@ -5448,8 +5645,14 @@ export interface components {
             /** Next */
             next?: string | null;
             /**
+             * Over
+             * @description Whether there are more than `total`.
+             * @default false
+             */
+            over?: boolean;
+            /**
              * Total
-             * @description Rows in all; told on the first page only.
+             * @description Rows in all, counted to 10,000; told on the first page only.
              */
             total?: number | null;
         };
@@ -5594,6 +5797,12 @@ export interface components {
             /** User Type */
             user_type: string;
         };
+        /**
+         * PersonSort
+         * @description ``begins`` and ``leaves``: who has no such day comes last.
+         * @enum {string}
+         */
+        PersonSort: "name" | "login" | "number" | "department" | "site" | "begins" | "leaves";
         /**
          * PersonState
          * @enum {string}
@@ -7624,14 +7833,17 @@ export interface operations {
     "accounts.list": {
         parameters: {
             query?: {
-                state?: components["schemas"]["AccountState"] | null | "";
-                /** @description A person: id, login, number or name; empty is all. */
-                who?: string;
-                /** @description Any part of the login. */
-                q?: string;
                 cursor?: string | null;
                 limit?: number;
                 application?: string;
+                state?: components["schemas"]["AccountState"] | null | "";
+                kind?: components["schemas"]["AccountKind"] | null | "";
+                /** @description A person: id, login, number or name; empty is all. */
+                who?: string;
+                /** @description What the login begins with, in any case. */
+                q?: string;
+                sort?: components["schemas"]["AccountSort"];
+                order?: components["schemas"]["Order"];
             };
             header?: never;
             path?: never;
@@ -13233,14 +13445,24 @@ export interface operations {
     "dockets.list": {
         parameters: {
             query?: {
+                cursor?: string | null;
+                limit?: number;
                 state?: components["schemas"]["DocketState"] | null | "";
                 verb?: components["schemas"]["Verb"] | null | "";
                 /** @description A person: id, login, number or name; empty is all. */
                 who?: string;
                 batch?: string;
+                /** @description The login of who asked for it. */
+                author?: string;
+                /** @description The whole value, in any case; empty is all. */
+                reference?: string;
+                /** @description Due from then on. */
+                since?: string | null;
+                /** @description Due before then. */
+                before?: string | null;
                 stuck?: boolean;
-                cursor?: string | null;
-                limit?: number;
+                sort?: components["schemas"]["DocketSort"];
+                order?: components["schemas"]["Order"];
             };
             header?: never;
             path?: never;
@@ -18125,13 +18347,23 @@ export interface operations {
     "people.list": {
         parameters: {
             query?: {
+                cursor?: string | null;
+                limit?: number;
                 /** @description Any part of a name, login or number. */
                 q?: string;
                 /** @description RFC 7644 3.4.2.2 */
                 filter?: string;
                 state?: components["schemas"]["PersonState"] | null | "";
-                cursor?: string | null;
-                limit?: number;
+                /** @description The whole value, in any case; empty is all. */
+                department?: string;
+                /** @description The whole value, in any case; empty is all. */
+                site?: string;
+                /** @description The whole value, in any case; empty is all. */
+                user_type?: string;
+                /** @description A person: id, login, number or name; empty is all. */
+                manager?: string;
+                sort?: components["schemas"]["PersonSort"];
+                order?: components["schemas"]["Order"];
             };
             header?: never;
             path?: never;

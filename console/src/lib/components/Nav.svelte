@@ -1,5 +1,4 @@
 <script lang="ts">
-  import { plain } from '../keys.svelte';
   import { LISTED, PAGES, type Named } from '../pages';
   import { href, router } from '../router.svelte';
   import { session } from '../session.svelte';
@@ -37,7 +36,7 @@
 <nav aria-label="Pages">
   <div class="head"><Mark /></div>
   {#each LISTED as page (page)}
-    <a href={href(plain(page))} aria-current={page === here ? 'page' : undefined}>
+    <a href={href({ page })} aria-current={page === here ? 'page' : undefined}>
       {PAGES[page].name}
       {#if alerts[page]}
         <span class="alert" title="waiting">{alerts[page]}</span>

@@ -9,7 +9,7 @@
 
   function search(event: SubmitEvent): void {
     event.preventDefault();
-    router.go({ page: 'people', q: q.trim() });
+    router.go({ page: 'people', query: q.trim() ? { q: q.trim() } : {} });
   }
 </script>
 

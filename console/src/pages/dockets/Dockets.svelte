@@ -1,53 +1,58 @@
 <script lang="ts">
+  import { untrack } from 'svelte';
   import { api, got, type Schemas } from '../../lib/api';
+  import Filters from '../../lib/components/Filters.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
+  import SortHead from '../../lib/components/SortHead.svelte';
   import StepMark from '../../lib/components/StepMark.svelte';
   import { capital, exactly, momentOf } from '../../lib/format';
-  import { Load } from '../../lib/load.svelte';
-  import { href } from '../../lib/router.svelte';
+  import { asDockets, chips, DOCKETS } from '../../lib/filters';
+  import { Listing } from '../../lib/listing.svelte';
+  import { href, type Query } from '../../lib/router.svelte';
   import { session } from '../../lib/session.svelte';
 
-  let rows = $state.raw<Schemas['DocketRow'][]>([]);
-  let next = $state<string | null>(null);
-  let total = $state<number | null>(null);
-  let stuck = $state(false);
-  const load = new Load(async () => {
-    const query = { stuck, limit: 50, cursor: next ?? undefined };
-    const page = await got(api.GET('/api/v1/dockets', { params: { query } }));
-    rows = [...rows, ...page.items];
-    next = page.next ?? null;
-    total = page.total ?? total;
+  let { query = {} }: { query?: Query } = $props();
+  const list = new Listing<Schemas['DocketRow']>(
+    (asked, cursor) =>
+      got(api.GET('/api/v1/dockets', { params: { query: asDockets(asked, cursor) } })),
+    () => ({ page: 'dockets', query })
+  );
+  const stuck = $derived(query.stuck === 'true');
+  $effect(() => {
+    void query;
+    untrack(() => list.again());
   });
-  void load.run();
-
-  function again(): void {
-    rows = [];
-    next = null;
-    void load.run();
-  }
 </script>
 
 <svelte:head><title>Dockets · Yugum</title></svelte:head>
 <h1>Dockets</h1>
 <div class="facts">
-  {#if total !== null}<span><b>{total}</b> {stuck ? 'stuck' : 'in all'}</span>{/if}
+  {#if list.count !== null}
+    <span><b>{list.count}</b> {chips(DOCKETS, query).length ? 'fit' : 'in all'}</span>
+  {/if}
   <label
-    ><input type="checkbox" bind:checked={stuck} onchange={again} /> only those that wait for somebody</label
+    ><input
+      type="checkbox"
+      checked={stuck}
+      onchange={() => list.ask({ stuck: stuck ? '' : 'true' })}
+    /> only those that wait for somebody</label
   >
 </div>
-<ProblemNote problem={load.problem} />
-{#if rows.length}
+<Filters fields={DOCKETS} {query} onask={(change) => list.ask(change)} />
+<ProblemNote problem={list.load.problem} />
+{#if list.rows.length}
   <div class="scroll">
     <table class="list">
       <thead
-        ><tr
-          ><th>Number</th><th>What</th><th>Who</th><th>Due</th><th>By</th><th>Reference</th><th
-            >State</th
-          ></tr
+        ><tr>
+          <SortHead {list} first="number" latest name="number">Number</SortHead>
+          <th>What</th><th>Who</th>
+          <SortHead {list} first="number" latest name="due">Due</SortHead>
+          <th>By</th><th>Reference</th><th>State</th></tr
         ></thead
       >
       <tbody>
-        {#each rows as row (row.id)}
+        {#each list.rows as row (row.id)}
           <tr>
             <td class="name mono"
               ><a href={href({ page: 'docket', name: row.number })}>{row.number}</a></td
@@ -80,12 +85,18 @@
       </tbody>
     </table>
   </div>
-  {#if next}<p>
-      <button class="button" onclick={() => load.run()} disabled={load.busy}>Show more</button>
+  {#if list.next}<p>
+      <button class="button" onclick={() => list.load.run()} disabled={list.load.busy}
+        >Show more</button
+      >
     </p>{/if}
-{:else if !load.busy && !load.problem}
+{:else if list.count !== null && chips(DOCKETS, query).length}
   <p>
-    {stuck ? 'Nothing waits for anybody.' : 'Plans that are carried out stand here.'}
+    {stuck ? 'Nothing waits for anybody.' : 'No docket fits these filters.'} Take one away to see more.
+  </p>
+{:else if list.count !== null}
+  <p>
+    Plans that are carried out stand here.
     <a href="/people">Find somebody</a> to make one.
   </p>
 {/if}

@@ -1,30 +1,31 @@
 <script lang="ts">
+  import { untrack } from 'svelte';
   import type { Wish } from '../../lib/plan.svelte';
   import { session } from '../../lib/session.svelte';
   import { api, got, type Schemas } from '../../lib/api';
   import Later from '../../lib/components/Later.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import StateMark from '../../lib/components/StateMark.svelte';
-  import { plural } from '../../lib/format';
+  import Filters from '../../lib/components/Filters.svelte';
+  import SortHead from '../../lib/components/SortHead.svelte';
+  import { chips, PEOPLE } from '../../lib/filters';
+  import { dateOf, plural } from '../../lib/format';
+  import { Listing } from '../../lib/listing.svelte';
   import { Load } from '../../lib/load.svelte';
-  import { href, router } from '../../lib/router.svelte';
+  import { href, type Query } from '../../lib/router.svelte';
 
-  let { q }: { q: string } = $props();
-  // svelte-ignore state_referenced_locally
-  let text = $state(q);
-  let rows = $state.raw<Schemas['PersonRow'][]>([]);
-  let next = $state<string | null>(null);
-  let total = $state<number | null>(null);
-
-  const load = new Load(async () => {
-    const query = { q, limit: 50, cursor: next ?? undefined };
-    const page = await got(api.GET('/api/v1/people', { params: { query } }));
-    rows = [...rows, ...page.items];
-    next = page.next ?? null;
-    total = page.total ?? total;
-    return page;
+  let { query = {} }: { query?: Query } = $props();
+  const q = $derived(query.q ?? '');
+  let text = $derived(q);
+  const list = new Listing<Schemas['PersonRow']>(
+    (asked, cursor) =>
+      got(api.GET('/api/v1/people', { params: { query: { ...asked, limit: 50, cursor } } })),
+    () => ({ page: 'people', query })
+  );
+  $effect(() => {
+    void query;
+    untrack(() => list.again());
   });
-  void load.run();
 
   let picked = $state<string[]>([]);
   let making = $state(false);
@@ -43,18 +44,21 @@
     wish = null;
     if (unconfirmed) void takingOut.run();
   }
+  const filtered = $derived(chips(PEOPLE, query).length > 0);
   const people = (count: number) => plural(count, 'person', 'people');
 
   function search(event: SubmitEvent): void {
     event.preventDefault();
-    router.go({ page: 'people', q: text.trim() });
+    list.ask({ q: text.trim() });
   }
 </script>
 
 <svelte:head><title>People · Yugum</title></svelte:head>
 <h1>People</h1>
 <div class="facts">
-  {#if total !== null}<span><b>{total}</b> {q ? `found for “${q}”` : 'in all'}</span>{/if}
+  {#if list.count !== null}
+    <span><b>{list.count}</b> {q ? `found for “${q}”` : filtered ? 'fit' : 'in all'}</span>
+  {/if}
   {#if session.mayAct}
     <button class="button do new" onclick={() => (making = true)}>New joiner …</button>
   {/if}
@@ -67,20 +71,26 @@
   />
   <button class="button">Search</button>
 </form>
-<ProblemNote problem={takingOut.problem ?? load.problem} />
-{#if rows.length}
+<Filters fields={PEOPLE} {query} onask={(change) => list.ask(change)} />
+<ProblemNote problem={takingOut.problem ?? list.load.problem} />
+{#if list.rows.length}
   <div class="scroll">
     <table class="list">
       <thead>
         <tr
-          >{#if session.mayAct}<th><span class="visually-hidden">Pick</span></th>{/if}<th>Name</th
-          ><th>Login</th><th>Number</th><th>Department</th><th>Title</th><th>Site</th><th
-            >Open accounts</th
-          ><th>State</th></tr
+          >{#if session.mayAct}<th><span class="visually-hidden">Pick</span></th>{/if}
+          <SortHead {list} first="name" name="name">Name</SortHead>
+          <SortHead {list} first="name" name="login">Login</SortHead>
+          <SortHead {list} first="name" name="number">Number</SortHead>
+          <SortHead {list} first="name" name="department">Department</SortHead>
+          <th>Title</th>
+          <SortHead {list} first="name" name="site">Site</SortHead>
+          <SortHead {list} first="name" name="begins">Begins</SortHead>
+          <th class="num">Open accounts</th><th>State</th></tr
         >
       </thead>
       <tbody>
-        {#each rows as row (row.id)}
+        {#each list.rows as row (row.id)}
           <tr>
             {#if session.mayAct}
               <td
@@ -100,21 +110,28 @@
             <td>{row.department}</td>
             <td>{row.title}</td>
             <td class="soft">{row.site}</td>
-            <td class="mono">{row.open_accounts}</td>
+            <td class="soft">{row.starts ? dateOf(row.starts, 'UTC') : '–'}</td>
+            <td class="num mono">{row.open_accounts}</td>
             <td><StateMark state={row.state} /></td>
           </tr>
         {/each}
       </tbody>
     </table>
   </div>
-  {#if next}
+  {#if list.next}
     <p>
-      <button class="button" onclick={() => load.run()} disabled={load.busy}>Show more</button>
-      <span class="soft">{people(rows.length)} shown</span>
+      <button class="button" onclick={() => list.load.run()} disabled={list.load.busy}
+        >Show more</button
+      >
+      <span class="soft">{people(list.rows.length)} shown</span>
     </p>
   {/if}
-{:else if load.data}
+{:else if list.count !== null && q}
   <p>Nobody fits “{q}”. Any part of a name, login or number finds somebody.</p>
+{:else if list.count !== null && filtered}
+  <p>Nobody fits these filters. Take one away to see more.</p>
+{:else if list.count !== null}
+  <p>Nobody is known yet. A new joiner is the first.</p>
 {/if}
 
 {#if picked.length}

@@ -1,0 +1,89 @@
+<script lang="ts">
+  import { chips, type Field } from '../filters';
+  import type { Query } from '../router.svelte';
+
+  interface Props {
+    fields: Field[];
+    query: Query;
+    onask: (change: Record<string, string>) => void;
+  }
+  let { fields, query, onask }: Props = $props();
+  let adding = $state('');
+  let value = $state('');
+  const shown = $derived(chips(fields, query));
+  const free = $derived(fields.filter((f) => !query[f.name]));
+  const field = $derived(fields.find((f) => f.name === adding));
+
+  function add(event: SubmitEvent): void {
+    event.preventDefault();
+    if (field && value.trim()) onask({ [field.name]: value.trim() });
+    adding = value = '';
+  }
+</script>
+
+<form class="filters" onsubmit={add} aria-label="Filters">
+  {#each shown as chip (chip.name)}
+    <span class="chip">
+      {chip.label}: <b>{chip.value}</b>
+      <button
+        type="button"
+        aria-label="Take away: {chip.label}"
+        onclick={() => onask({ [chip.name]: '' })}>×</button
+      >
+    </span>
+  {/each}
+  {#if free.length}
+    <select bind:value={adding} aria-label="Filter by" onchange={() => (value = '')}>
+      <option value="">Filter by …</option>
+      {#each free as one (one.name)}<option value={one.name}>{one.label}</option>{/each}
+    </select>
+  {/if}
+  {#if field?.options}
+    <select
+      bind:value
+      aria-label={field.label}
+      onchange={(e) => e.currentTarget.form?.requestSubmit()}
+    >
+      <option value="">Which?</option>
+      {#each field.options as option (option)}<option>{option}</option>{/each}
+    </select>
+  {:else if field}
+    <input bind:value aria-label={field.label} placeholder={field.hint} required />
+    <button class="button slim">Add</button>
+  {/if}
+</form>
+
+<style>
+  .filters {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 8px;
+    align-items: center;
+    margin: 0 0 12px;
+  }
+  .chip {
+    background: var(--faint);
+    border-radius: 3px;
+    padding: 3px 4px 3px 9px;
+  }
+  .chip button {
+    font: inherit;
+    color: inherit;
+    background: none;
+    border: 0;
+    padding: 0 6px;
+    cursor: pointer;
+  }
+  select,
+  input {
+    font: inherit;
+    color: var(--ink);
+    background: var(--sheet);
+    border: 1px solid var(--rule);
+    border-radius: 4px;
+    padding: 4px 8px;
+  }
+  input {
+    min-width: 240px;
+  }
+</style>

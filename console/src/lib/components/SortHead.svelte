@@ -1,0 +1,45 @@
+<script lang="ts">
+  import type { Snippet } from 'svelte';
+  import type { Way } from '../listing.svelte';
+
+  /** What of a list a head needs. */
+  interface Sortable {
+    sorted: (name: string, first: string, usual: Way) => Way | 'none';
+    sort: (name: string, first: string, usual: Way) => void;
+  }
+  interface Props {
+    list: Sortable;
+    name: string;
+    /** What the list comes in unless it is asked otherwise. */
+    first: string;
+    /** Whether it comes with the latest first unless it is asked otherwise. */
+    latest?: boolean;
+    children: Snippet;
+  }
+  let { list, name, first, latest = false, children }: Props = $props();
+  const usual = $derived<Way>(latest ? 'descending' : 'ascending');
+  const way = $derived(list.sorted(name, first, usual));
+</script>
+
+<th aria-sort={way}>
+  <button onclick={() => list.sort(name, first, usual)}>
+    {@render children()}<span aria-hidden="true"
+      >{way === 'ascending' ? ' ↑' : way === 'descending' ? ' ↓' : ''}</span
+    >
+  </button>
+</th>
+
+<style>
+  button {
+    font: inherit;
+    color: inherit;
+    background: none;
+    border: 0;
+    padding: 0;
+    cursor: pointer;
+    white-space: nowrap;
+  }
+  button:hover {
+    text-decoration: underline;
+  }
+</style>

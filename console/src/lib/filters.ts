@@ -1,0 +1,77 @@
+/** What a list can be filtered by, and what it is filtered by now. */
+import type { Query } from './router.svelte';
+import type { operations } from './schema';
+
+export interface Field {
+  /** As the service calls it. */
+  name: string;
+  label: string;
+  /** The values there are; without them one is typed. */
+  options?: readonly string[];
+  hint?: string;
+}
+
+export interface Chip {
+  name: string;
+  label: string;
+  value: string;
+}
+
+/** The filters of a list in the order of its fields. */
+export function chips(fields: Field[], query: Query): Chip[] {
+  return fields.flatMap(({ name, label }) => {
+    const value = query[name];
+    return value ? [{ name, label, value }] : [];
+  });
+}
+
+export const PEOPLE: Field[] = [
+  { name: 'state', label: 'State', options: ['active', 'absent', 'expected', 'left'] },
+  { name: 'department', label: 'Department', hint: 'The whole name' },
+  { name: 'site', label: 'Site', hint: 'The whole name' },
+  { name: 'user_type', label: 'Kind', hint: 'employee, seasonal …' },
+  { name: 'manager', label: 'Manager', hint: 'Name, login or number' },
+  { name: 'filter', label: 'Any filter (RFC 7644)', hint: 'title co "deck" and site eq "Oxhaven"' }
+];
+
+export const DOCKETS: Field[] = [
+  {
+    name: 'state',
+    label: 'State',
+    options: ['awaiting', 'scheduled', 'running', 'done', 'cancelled', 'superseded']
+  },
+  {
+    name: 'verb',
+    label: 'What',
+    options: [
+      'joiner',
+      'mover',
+      'leaver',
+      'returner',
+      'absence',
+      'rename',
+      'extension',
+      'account',
+      'recheck',
+      'update',
+      'credential',
+      'group',
+      'revert',
+      'close',
+      'purge',
+      'undo'
+    ]
+  },
+  { name: 'who', label: 'Who', hint: 'Name, login or number' },
+  { name: 'author', label: 'By', hint: 'The operator’s login' },
+  { name: 'reference', label: 'Reference', hint: 'The whole reference' },
+  { name: 'stuck', label: 'Stuck', options: ['true'] }
+];
+
+type DocketsQuery = NonNullable<operations['dockets.list']['parameters']['query']>;
+
+/** What the address of the dockets asks for, as the service takes it. */
+export function asDockets(query: Query, cursor: string | undefined): DocketsQuery {
+  const { stuck, ...rest } = query;
+  return { ...(rest as DocketsQuery), stuck: stuck === 'true', limit: 50, cursor };
+}
