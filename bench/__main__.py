@@ -9,6 +9,7 @@ from typing import Any
 
 import click
 
+from bench.console import console
 from bench.cutoff import cutoff
 from bench.owing import owing
 from bench.sweep import sweep
@@ -42,6 +43,7 @@ MEASURES = {
     ),
     "owing": lambda size, rounds: owing("owing", size or 100_000, rounds, mixed=False),
     "owing-mixed": lambda size, rounds: owing("owing-mixed", size or 100_000, rounds, mixed=True),
+    "console": lambda size, rounds: console(size or 100_000, rounds),
     "watching": lambda size, rounds: watching(size or 200, rounds),
     "sweep": lambda size, rounds: sweep("sweep", size or 100_000, rounds, change=False),
     "sweep-change": lambda size, rounds: sweep(
@@ -58,7 +60,8 @@ MEASURES = {
 def main(name: str, size: int, rounds: int, form: str) -> None:
     """Run one measurement and print its table and ratio."""
     result = MEASURES[name](size, rounds)
-    ratio = round(statistics.median(r["ratio"] for r in result["rounds"]), 3)
+    middle = statistics.median(r["ratio"] for r in result["rounds"])
+    ratio = round(result.get("ratio", middle), 3)
     result["ratio"] = ratio
     if form == "json":
         click.echo(json.dumps(result))
@@ -71,9 +74,10 @@ def show(result: dict[str, Any]) -> None:
     """The settings, a row a round, the peak memory."""
     click.echo(", ".join(f"{k} {v}" for k, v in result["settings"].items()))
     columns = list(result["rounds"][0])
-    click.echo("  ".join(f"{c:>14}" for c in columns))
+    wide = {c: max(14, *(len(str(row[c])) for row in result["rounds"])) for c in columns}
+    click.echo("  ".join(f"{c:>{wide[c]}}" for c in columns))
     for row in result["rounds"]:
-        click.echo("  ".join(f"{row[c]:>14}" for c in columns))
+        click.echo("  ".join(f"{row[c]:>{wide[c]}}" for c in columns))
     click.echo(", ".join(f"{k} {v}" for k, v in result["memory"].items()))
 
 

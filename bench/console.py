@@ -1,0 +1,155 @@
+"""What the console's pages ask for, at 100,000 people with ten accounts each, dockets and findings in proportion.
+
+The bare counterpart (``console_bare.sql``) is the plain statement for the same rows; the ratio is a
+call's p95 over that of its statement and 5 ms for the way there and back. The worst call decides.
+"""
+
+from __future__ import annotations
+
+import os
+import re
+import tempfile
+import time
+from collections.abc import Callable
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import Any
+
+import httpx
+import psycopg
+
+from bench.cutoff import _database_settings, _peak
+from yugum.core.lists import AccountSort, DocketSort, PersonSort
+from yugum_standins.load import found
+from yugum_standins.stage import Stage
+
+ACCOUNTS, SAMPLES, WAY_MS = 10, 40, 5.0
+BARE = (Path(__file__).parent / "console_bare.sql").read_text()
+FILL = f"""
+SET session_replication_role = replica;
+INSERT INTO applications (id, name, kind, capabilities) SELECT 'app' || a, 'App ' || a, 'scim',
+  '["suspend", "entitlements", "delete", "restore"]' FROM generate_series(0, {ACCOUNTS - 1}) a;
+INSERT INTO people (id, user_name, display_name, family_name, given_name, employee_number, department,
+  site, user_type, search, manager_id, folded, starts, access_ends)
+SELECT 'p' || n, 'p' || n, 'G' || n % 997 || ' F' || n % 8999, 'F' || n % 8999, 'G' || n % 997, '' || n,
+  'D' || n % 40, 'S' || n % 30, 'kind ' || n % 5, 'p' || n || ' g' || n % 997 || ' f' || n % 8999,
+  CASE WHEN n > 1000 THEN 'p' || n % 1000 + 1 END,
+  jsonb_build_object('department', jsonb_build_array('d' || n % 40)),
+  CASE WHEN n % 3 > 0 THEN current_date - n % 4000 + 5 END,
+  CASE WHEN n % 10 = 0 THEN now() - make_interval(days => n % 900 + 1) END
+FROM generate_series(1, :size) n;
+INSERT INTO subjects (id) SELECT id FROM people;
+INSERT INTO accounts (id, application_id, person_id, login, external_id, state, entitlements,
+  last_used, recoverable_until)
+SELECT 'p' || n || '-' || a, 'app' || a, CASE WHEN n % 1000 > 0 THEN 'p' || n END, 'p' || n, 'p' || n,
+  CASE WHEN n % 10 > 0 OR n % 9990 = 0 THEN 'active' WHEN n % 100 = 0 THEN 'deleted' ELSE 'suspended' END,
+  ARRAY['g' || n % 40 || '-' || a], now() - make_interval(days => (n + a) % 95),
+  CASE WHEN n % 10 = 0 AND n % 100 = 0 THEN now() + make_interval(days => n % 29) END
+FROM generate_series(1, :size) n, generate_series(0, {ACCOUNTS - 1}) a;
+INSERT INTO history (account_id, kind, item, from_at) SELECT id, 'state', state, now() FROM accounts;
+INSERT INTO dockets (id, subject_id, verb, state, author, due_at, made_at, ended_at)
+SELECT 'd' || n, 'p' || n, (ARRAY['joiner', 'mover', 'leaver', 'recheck'])[n % 4 + 1],
+  CASE WHEN n % 500 = 0 THEN 'running' WHEN n % 300 = 0 THEN 'scheduled' ELSE 'done' END, 'o' || n % 20,
+  now() - make_interval(mins => n), now(), now() FROM generate_series(1, :size) n;
+INSERT INTO steps (id, docket_id, subject_id, position, application_id, account_id, phase, action, state)
+SELECT 's' || n || '-' || a, 'd' || n, 'p' || n, a, 'app' || a, 'p' || n || '-' || a, 'access', 'grant',
+  CASE WHEN n % 500 = 0 THEN 'due' ELSE 'done' END
+FROM generate_series(1, :size) n, generate_series(0, 4) a;
+INSERT INTO standing (subject_id, application_id, account_id, kind, item, side, status, since_at)
+SELECT 'p' || n, 'app1', 'p' || n || '-1', 'entitlement', 'g', 'missing', 'finding', now()
+FROM generate_series(1, :size, 100) n;
+INSERT INTO deviations (id, application_id, account_id, kind, item, was, now_is, seen_at)
+SELECT 'v' || n, 'app2', 'p' || n || '-2', 'entitlement', 'g', 'not held', 'held', now()
+FROM generate_series(1, :size, 200) n;
+INSERT INTO obligations (id, subject_id, account_id, kind, due_at)
+SELECT 'b' || n, 'p' || n, 'p' || n || '-3', 'close', now() + make_interval(hours => n % 700)
+FROM generate_series(1, :size, 10) n;
+INSERT INTO heads (subject_id, upto_at) SELECT id, now() FROM people;
+DELETE FROM sweeps; DELETE FROM marks;
+"""
+CALLS: dict[str, tuple[str, str]] = {
+    **{f"people by {s}": (f"/people?sort={s}", "name") for s in PersonSort},
+    "people, latest names": ("/people?order=descending", "name"),
+    "people of a department": ("/people?department=D7", "department"),
+    "people of a site": ("/people?site=S7", "department"),
+    "people of a kind": ("/people?user_type=kind 3", "department"),
+    "people of a manager": ("/people?manager=p7", "department"),
+    "people who left": ("/people?state=left", "left"),
+    "people who are expected": ("/people?state=expected", "left"),
+    "search": ("/people?q=p777", "search"),
+    **{f"accounts by {s}": (f"/accounts?sort={s}", "accounts") for s in AccountSort},
+    "accounts of an application": ("/accounts?application=app7", "accounts"),
+    "deleted accounts": ("/accounts?state=deleted", "deleted"),
+    "accounts by login": ("/accounts?q=p777", "accounts"),
+    **{f"dockets by {s}": (f"/dockets?sort={s}", "dockets") for s in DocketSort},
+    "running dockets": ("/dockets?state=running", "running"),
+    "dockets of an operator": ("/dockets?author=o7", "dockets"),
+    "leaver dockets": ("/dockets?verb=leaver", "dockets"),
+    "standing": ("/standing?status=finding", "standing"),
+    "findings": ("/findings", "outside"),
+    "finding counts": ("/findings/counts", "outside"),
+    "changed outside": ("/findings/outside", "outside"),
+    "a person": ("/people/p777", "person"),
+    "day sheet": ("/day", "running"),
+    "counts": ("/status", "applications"),
+    "applications": ("/applications", "applications"),
+    "last call": ("/last-call", "last-call"),
+    "calendar": ("/calendar", "calendar"),
+}
+"""What a page asks for, and the statement that has the same rows."""
+
+
+def console(size: int, rounds: int) -> dict[str, Any]:
+    with tempfile.TemporaryDirectory(prefix="yugum-bench-", dir="/var/tmp") as folder:
+        Path(folder).chmod(0o711)
+        stage = Stage(Path(folder))
+        try:
+            return _run(stage, size, rounds)
+        finally:
+            stage.stop()
+
+
+def _run(stage: Stage, size: int, rounds: int) -> dict[str, Any]:
+    url = stage.database()
+    token = found(stage, datetime.now(UTC))
+    with psycopg.connect(url, autocommit=True) as connection:
+        connection.execute(FILL.replace(":size", str(size)).encode())
+        connection.execute("VACUUM ANALYZE")
+    stage.serve(0)
+    bare = dict(re.findall(r"-- (\S+)\n(.*?;)", BARE, re.DOTALL))
+    rows = []
+    headers = {"Authorization": f"Bearer {token}"}
+    with (
+        httpx.Client(base_url=f"{stage.url}/api/v1", headers=headers, timeout=60) as wire,
+        psycopg.connect(url, autocommit=True) as connection,
+    ):
+        for name, (path, same) in CALLS.items():
+            theirs = _p95(
+                lambda same=same: connection.execute(bare[same].encode()).fetchall(), rounds
+            )
+            mine = _p95(lambda path=path: wire.get(path).raise_for_status(), rounds)
+            ratio = mine / (theirs + WAY_MS)
+            rows.append(
+                {
+                    "call": name,
+                    "p95 ms": round(mine, 1),
+                    "bare ms": round(theirs, 1),
+                    "ratio": round(ratio, 2),
+                }
+            )
+    settings = {"people": size, "accounts": size * ACCOUNTS, "samples": SAMPLES * rounds}
+    settings |= {"cores": os.cpu_count() or 0, **_database_settings(url)}
+    memory = {"service MB": _peak(stage.children["service"].pid)}
+    worst = max(float(str(r["ratio"])) for r in rows)
+    return {"settings": settings, "rounds": rows, "memory": memory, "ratio": worst}
+
+
+def _p95(call: Callable[[], object], rounds: int) -> float:
+    """Milliseconds that 95 of 100 calls take no longer than."""
+    took = []
+    for n in range(SAMPLES * rounds + 3):
+        began = time.perf_counter()
+        call()
+        if n > 2:  # the first ones warm up
+            took.append(1000 * (time.perf_counter() - began))
+    return sorted(took)[int(len(took) * 0.95)]

@@ -1,0 +1,30 @@
+-- name
+SELECT * FROM people ORDER BY family_name, given_name, id LIMIT 51;
+-- login
+SELECT * FROM people ORDER BY user_name LIMIT 51;
+-- department
+SELECT * FROM people WHERE lower(department) = 'd7' ORDER BY family_name, given_name, id LIMIT 51;
+-- left
+SELECT * FROM people WHERE access_ends <= now() ORDER BY family_name, given_name, id LIMIT 51;
+-- search
+SELECT * FROM people WHERE search LIKE '%p777%' ORDER BY family_name, given_name, id LIMIT 51;
+-- accounts
+SELECT * FROM accounts ORDER BY application_id, login, id LIMIT 51;
+-- deleted
+SELECT * FROM accounts WHERE state = 'deleted' ORDER BY application_id, login, id LIMIT 51;
+-- dockets
+SELECT * FROM dockets ORDER BY number DESC LIMIT 51;
+-- running
+SELECT * FROM dockets WHERE state = 'running' ORDER BY number DESC LIMIT 51;
+-- standing
+SELECT * FROM standing WHERE status = 'finding' ORDER BY since_at LIMIT 51;
+-- outside
+SELECT * FROM deviations WHERE state = 'open' ORDER BY application_id, id LIMIT 51;
+-- person
+SELECT * FROM people p JOIN accounts a ON a.person_id = p.id WHERE p.id = 'p777';
+-- last-call
+SELECT * FROM accounts WHERE state = 'deleted' AND recoverable_until > now() ORDER BY recoverable_until LIMIT 51;
+-- calendar
+SELECT * FROM obligations WHERE state = 'open' AND due_at >= now() ORDER BY due_at LIMIT 51;
+-- applications
+SELECT * FROM applications;
