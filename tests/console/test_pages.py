@@ -7,7 +7,7 @@ from typing import Any
 from playwright.sync_api import Page, Route, expect
 
 from tests.conftest import Theatre
-from tests.console.looking import visit
+from tests.console.looking import violations, visit
 
 FIRST, FURTHER = 85_000, 40_000
 """Bytes of script and style, as they travel, until the day sheet shows its rows, and for another page."""
@@ -102,3 +102,21 @@ def test_one_that_cannot_be_had_says_so_after_asking_afresh(page: Page, theatre:
     page.unroute_all()
     page.get_by_role("link", name="Try again").click()
     expect(page.get_by_role("heading", name="Seats")).to_be_visible()
+
+
+def test_on_a_phone_the_pages_are_one_line_with_the_present_one_in_sight(
+    page: Page, theatre: Theatre
+) -> None:
+    page.set_viewport_size({"width": 390, "height": 800})
+    try:
+        visit(page, theatre, "/words")
+        pages = page.get_by_role("navigation", name="Pages")
+        box = pages.bounding_box()
+        assert box is not None
+        assert box["height"] < 60
+        expect(pages.get_by_role("link", name="Words")).to_be_in_viewport()
+        assert violations(page) == []
+        visit(page, theatre, "/")
+        expect(pages.get_by_role("link", name="Day sheet")).to_be_in_viewport()
+    finally:
+        page.set_viewport_size({"width": 1280, "height": 800})

@@ -31,9 +31,15 @@
   const here = $derived(
     { person: 'people', docket: 'dockets' }[router.view.page as string] ?? router.view.page
   );
+  let nav: HTMLElement;
+  $effect(() => {
+    if (!here) return;
+    const link = nav.querySelector<HTMLElement>('[aria-current]');
+    if (link) nav.scrollLeft = link.offsetLeft - nav.clientWidth / 2 + link.offsetWidth / 2;
+  });
 </script>
 
-<nav aria-label="Pages">
+<nav aria-label="Pages" bind:this={nav}>
   <div class="head"><Mark /></div>
   {#each LISTED as page (page)}
     <a href={href({ page })} aria-current={page === here ? 'page' : undefined}>
@@ -91,18 +97,22 @@
     height: 18px;
     margin-top: 1px;
   }
+  /* One line that can be moved along; where one is comes into view. */
   @media (max-width: 800px) {
     nav {
       flex-direction: row;
-      flex-wrap: wrap;
+      overflow-x: auto;
       border-right: 0;
       border-bottom: 1px solid var(--rule);
       padding: 8px 12px;
+      scrollbar-width: thin;
     }
     .head {
       margin: 2px 12px 2px 0;
+      flex: none;
     }
     a {
+      flex: none;
       gap: 8px;
     }
   }
