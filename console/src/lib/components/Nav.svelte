@@ -33,7 +33,7 @@
   );
   let nav: HTMLElement;
   $effect(() => {
-    if (!here) return;
+    void [here, counts]; // the figures make the line longer
     const link = nav.querySelector<HTMLElement>('[aria-current]');
     if (link) nav.scrollLeft = link.offsetLeft - nav.clientWidth / 2 + link.offsetWidth / 2;
   });

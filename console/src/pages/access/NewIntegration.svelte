@@ -14,7 +14,7 @@
   const make = new Load(async () => {
     const made = await got(api.POST('/api/v1/integrations', { body }));
     onmade();
-    close();
+    onclose();
     return made;
   });
 </script>
