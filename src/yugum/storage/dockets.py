@@ -205,38 +205,19 @@ class Dockets(Beside):
         cursor: str | None = None,
         limit: int = 50,
     ) -> ListPage[DocketLine]:
-        d, s = t.dockets.c, t.steps.c
+        d = t.dockets.c
         select = sa.select(*_listed()).join(t.faces, t.faces.c.id == d.subject_id)
-        for column, value in (
-            (d.state, chosen.state),
-            (d.verb, chosen.verb),
-            (d.subject_id, chosen.subject_id),
-            (d.batch_id, chosen.batch_id),
-            (d.author, chosen.author),
-        ):
-            if value:
-                select = select.where(column == str(value))
-        if chosen.reference:
-            said = sa.func.lower(d.reference) == fold(chosen.reference)
-            select = select.where(said, d.reference != "")
-        if chosen.since:
-            select = select.where(d.due_at >= chosen.since)
-        if chosen.before:
-            select = select.where(d.due_at < chosen.before)
-        if chosen.stuck:
-            select = select.where(
-                sa.exists(sa.select(s.id).where(s.docket_id == d.id, STUCK)),
-                d.state == "running",
-            )
+        conditions = _conditions(chosen)
         return await fetch(
             self.connection,
-            select,
+            select.where(*conditions),
             [d.number] if chosen.sort is DocketSort.NUMBER else [d.due_at, d.number],
             reader(DocketLine),
             cursor=cursor,
             limit=limit,
             descending=chosen.order is Order.DESCENDING,
             count=cursor is None,
+            counted=sa.select(d.id).where(*conditions),
         )
 
     async def versions(self, docket_ids: Sequence[str], now: datetime) -> Mapping[str, str]:
@@ -341,6 +322,28 @@ class Dockets(Beside):
     async def facts_of_others(self, docket_id: str) -> Sequence[Fact]:
         query = sa.select(t.facts).where(t.facts.c.docket_id == docket_id, ~SUBJECTS_OWN)
         return [read(Fact, r) for r in (await self.connection.execute(query)).mappings()]
+
+
+def _conditions(chosen: ChosenDockets) -> list[sa.ColumnElement[bool]]:
+    d, s = t.dockets.c, t.steps.c
+    whole = (
+        (d.state, chosen.state),
+        (d.verb, chosen.verb),
+        (d.subject_id, chosen.subject_id),
+        (d.batch_id, chosen.batch_id),
+        (d.author, chosen.author),
+    )
+    found: list[sa.ColumnElement[bool]] = [c == str(value) for c, value in whole if value]
+    if chosen.reference:
+        found += [sa.func.lower(d.reference) == fold(chosen.reference), d.reference != ""]
+    if chosen.since:
+        found.append(d.due_at >= chosen.since)
+    if chosen.before:
+        found.append(d.due_at < chosen.before)
+    if chosen.stuck:
+        found.append(d.state == "running")
+        found.append(sa.exists(sa.select(s.id).where(s.docket_id == d.id, STUCK)))
+    return found
 
 
 def _listed() -> list[sa.ColumnElement[Any]]:

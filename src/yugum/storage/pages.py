@@ -45,17 +45,20 @@ async def fetch(  # noqa: PLR0913 - what a page is asked with
     limit: int,
     descending: bool = False,
     count: bool = False,
+    counted: sa.Select[Any] | None = None,
 ) -> ListPage[T]:
     """One page of ``query`` in the order of ``keys``, which must be unique together.
 
-    ``make`` is given each row by its columns' names.
+    ``make`` is given each row by its columns' names; ``counted`` has the same rows without what only
+    tells of them.
 
     Raises:
         InvalidInput: the cursor is not one of this list, or of another order.
     """
     total = None
     if count:
-        some = query.order_by(None).limit(COUNTED + 1).subquery()
+        plain = query if counted is None else counted
+        some = plain.order_by(None).limit(COUNTED + 1).subquery()
         total = int(await connection.scalar(sa.select(sa.func.count()).select_from(some)) or 0)
     # Selected under names of ours: sqlakeyset would number its own anew for every statement, and
     # neither SQLAlchemy nor PostgreSQL would know one again.
