@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Missing from './lib/components/Missing.svelte';
   import Shell from './lib/components/Shell.svelte';
   import { PAGES } from './lib/pages';
   import { router } from './lib/router.svelte';
@@ -14,6 +15,8 @@
 {:else if !session.view}
   {#await PAGES.welcome.load() then { default: SignIn }}
     <SignIn />
+  {:catch}
+    <Missing />
   {/await}
 {:else}
   <Shell>

@@ -96,3 +96,18 @@ def test_every_list_of_the_api_is_paged_alike(theatre: Theatre) -> None:
                 reply = http.get(path, params=bad)
                 assert reply.status_code == 422, (path, bad, reply.text)
                 assert {"code", "detail", "remedy"} <= set(reply.json()), (path, reply.text)
+
+
+def test_the_columns_that_are_asked_for_are_all_that_is_shown(theatre: Theatre) -> None:
+    words = ("people", "list", "--department", "deck", "--sort", "login")
+    for form in ("json", "csv", "table"):
+        out = cli(theatre, "--output", form, "--columns", "login,begins", *words)
+        assert out.returncode == 0, out.stderr
+        assert "Deck" not in out.stdout, form
+    rows = json.loads(cli(theatre, "--output", "json", "--columns", "login", *words).stdout)
+    assert [r["user_name"] for r in rows] == sorted(r["user_name"] for r in rows)
+    assert set(rows[0]) == {"user_name"}
+    for wrong in (("--columns", "shoe size", *words), ("--columns", "login", "clock", "show")):
+        out = cli(theatre, *wrong)
+        assert out.returncode == 4, out.stderr
+        assert "--columns" in out.stderr

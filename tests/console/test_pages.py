@@ -104,6 +104,17 @@ def test_one_that_cannot_be_had_says_so_after_asking_afresh(page: Page, theatre:
     expect(page.get_by_role("heading", name="Seats")).to_be_visible()
 
 
+def test_a_dialog_that_cannot_be_had_says_so(page: Page, theatre: Theatre) -> None:
+    visit(page, theatre, "/people")
+    page.route("**/assets/NewJoiner-*.js", lambda route: route.abort())
+    page.get_by_role("button", name="New joiner").click()
+    expect(page.get_by_role("alert")).to_contain_text("This did not load")
+    page.unroute_all()
+    page.get_by_role("link", name="Load the page again").click()
+    page.get_by_role("button", name="New joiner").click()
+    expect(page.get_by_role("dialog", name="New joiner")).to_be_visible()
+
+
 def test_on_a_phone_the_pages_are_one_line_with_the_present_one_in_sight(
     page: Page, theatre: Theatre
 ) -> None:

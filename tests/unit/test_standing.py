@@ -275,6 +275,9 @@ def test_what_an_undo_has_left_for_an_account_that_nothing_gives_by_now_ends() -
     assert over == {"resume", "update", "set_credential"}, "what closes it goes on"
     given = replace(gone, person=person())
     assert outlived(given, world(), left, NOW) == set()
+    away = {"absent_from": NOW - timedelta(days=1), "absent_until": NOW + timedelta(days=1)}
+    absent = replace(gone, person=person(**away))
+    assert outlived(absent, world(), left, NOW) == {"resume", "set_credential"}, "it is theirs"
 
 
 def test_an_account_that_another_application_brings_is_waited_for() -> None:

@@ -129,7 +129,12 @@ class Router {
       return;
     }
     const stays = next !== null && next.key === this.shown?.key;
-    this.shown = next ?? { view: this.view, Page: Missing, bare: false, key: 'missing' };
+    this.shown = next ?? {
+      view: this.view,
+      Page: Missing,
+      bare: false,
+      key: `missing ${href(this.view)}`
+    };
     await tick();
     if (stays && y === 0) return;
     if (focus) document.getElementById('content')?.focus({ preventScroll: true });

@@ -1,7 +1,7 @@
 """What the big lists are asked with: their declared filters and orders, each answered from an index."""
 
-from dataclasses import dataclass
-from typing import Annotated
+from dataclasses import dataclass, fields
+from typing import Annotated, Any, TypeVar
 
 from fastapi import Query
 
@@ -15,6 +15,15 @@ from yugum.ports.accounts import ChosenAccounts
 from yugum.ports.dockets import ChosenDockets
 from yugum.ports.people import ChosenPeople
 from yugum.wire.common import BlankIsNone
+
+C = TypeVar("C", ChosenPeople, ChosenAccounts, ChosenDockets)
+
+
+def _chosen(said: object, kind: type[C], **more: str) -> C:
+    """A choice of what was said under the same names, and ``more``."""
+    names = {f.name for f in fields(kind)} - more.keys()
+    values: dict[str, Any] = {n: getattr(said, n) for n in names if hasattr(said, n)}
+    return kind(**{**values, **more})
 
 
 @dataclass(slots=True)
@@ -32,15 +41,7 @@ class PeopleSaid:
     order: Order = Order.ASCENDING
 
     def chosen(self) -> ChosenPeople:
-        return ChosenPeople(
-            query=self.q,
-            state=self.state,
-            department=self.department,
-            site=self.site,
-            user_type=self.user_type,
-            sort=self.sort,
-            order=self.order,
-        )
+        return _chosen(self, ChosenPeople, query=self.q)
 
 
 @dataclass(slots=True)
@@ -55,14 +56,7 @@ class AccountsSaid:
     order: Order = Order.ASCENDING
 
     def chosen(self, application: str) -> ChosenAccounts:
-        return ChosenAccounts(
-            application=application,
-            state=self.state,
-            kind=self.kind,
-            query=self.q,
-            sort=self.sort,
-            order=self.order,
-        )
+        return _chosen(self, ChosenAccounts, query=self.q, application=application)
 
 
 @dataclass(slots=True)
@@ -82,15 +76,4 @@ class DocketsSaid:
     order: Order = Order.DESCENDING
 
     def chosen(self) -> ChosenDockets:
-        return ChosenDockets(
-            state=self.state,
-            verb=self.verb,
-            batch_id=self.batch,
-            author=self.author,
-            reference=self.reference,
-            since=self.since,
-            before=self.before,
-            stuck=self.stuck,
-            sort=self.sort,
-            order=self.order,
-        )
+        return _chosen(self, ChosenDockets, batch_id=self.batch)

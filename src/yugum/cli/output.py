@@ -67,7 +67,8 @@ class Output:
         """
         columns = self._chosen({**columns, **(more or {})}) if self.columns else columns
         if self.form == "json":
-            documents = [json.loads(r.model_dump_json()) for r in rows]
+            fields = set(columns.values()) if self.columns else None
+            documents = [json.loads(r.model_dump_json(include=fields)) for r in rows]
             click.echo(json.dumps(documents, indent=2, ensure_ascii=False))
             return
         if self.form == "csv":
@@ -103,7 +104,14 @@ class Output:
         click.echo(buffer.getvalue(), nl=False)
 
     def one(self, model: BaseModel | Mapping[str, Any], lines: Sequence[str]) -> None:
-        """One thing: JSON as it is, else the given lines."""
+        """One thing: JSON as it is, else the given lines.
+
+        Raises:
+            InvalidInput: columns were asked for, which only lists have.
+        """
+        if self.columns:
+            text = "Only lists have columns."
+            raise errors.InvalidInput(text, place="--columns", remedy="Leave --columns out.")
         if self.form == "table":
             for line in lines:
                 click.echo(line)

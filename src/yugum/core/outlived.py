@@ -31,19 +31,21 @@ def outlived(
     wanted = desired(subject, world.rules, at) if mine else {}
     out = state_at(subject.person, at) in (PersonState.LEFT, PersonState.ABSENT)
     out = out or suspended_whole(subject.decisions, at) is not None
-    found, closed, unmade = set(), set(), set()
+    found, closed, unmade, ended = set(), set(), set(), set()
     for step in mine:
         want = wanted.get(step.application_id, NOTHING_WANTED)
         key = (step.account_id, HoldingKind.ACCOUNT, "")
         there = any(a.id == step.account_id for a in subject.accounts)
         kept = there and subject.ledger.get(key, FOUND).kind is OriginKind.FOUND
         ours = step.origin is not None and step.origin.kind is not OriginKind.FOUND
+        if want.account is None and not kept:
+            ended.add(step.account_id)
         match step.action:
             case Action.CREATE if out or want.account is None:
                 unmade.add(step.account_id)
-            case Action.RESUME if out or (want.account is None and not kept):
+            case Action.RESUME if out or step.account_id in ended:
                 closed.add(step.account_id)
-            case Action.RESTORE | Action.REOPEN if want.account is None and not kept:
+            case Action.RESTORE | Action.REOPEN if step.account_id in ended:
                 closed.add(step.account_id)
             case Action.GRANT if ours and (out or step.item not in want.entitlements):
                 found.add(step.id)
@@ -53,7 +55,8 @@ def outlived(
         s.id
         for s in mine
         if s.account_id in unmade
-        or (s.account_id in closed and (ACTIONS[s.action].adds or s.action is Action.UPDATE))
+        or (s.account_id in closed and ACTIONS[s.action].adds)
+        or (s.account_id in closed & ended and s.action is Action.UPDATE)
     }
     return frozenset(found | opening | closing_of_given(subject, world, begun, at))
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import base64
+import time
 import zlib
 from collections.abc import AsyncIterator, Callable, Mapping, Sequence
 from contextlib import asynccontextmanager
@@ -46,20 +47,24 @@ async def fetch(  # noqa: PLR0913 - what a page is asked with
     descending: bool = False,
     count: bool = False,
     counted: sa.Select[Any] | None = None,
+    narrow: str = "",
 ) -> ListPage[T]:
     """One page of ``query`` in the order of ``keys``, which must be unique together.
 
     ``make`` is given each row by its columns' names; ``counted`` has the same rows without what only
-    tells of them.
+    tells of them. With ``narrow``, what to do then, it ends after two seconds.
 
     Raises:
+        TooSlow: it took longer.
         InvalidInput: the cursor is not one of this list, or of another order.
     """
     total = None
+    patience = _Patience(connection, narrow)
     if count:
         plain = query if counted is None else counted
         some = plain.order_by(None).limit(COUNTED + 1).subquery()
-        total = int(await connection.scalar(sa.select(sa.func.count()).select_from(some)) or 0)
+        async with patience.within():
+            total = int(await connection.scalar(sa.select(sa.func.count()).select_from(some)) or 0)
     # Selected under names of ours: sqlakeyset would number its own anew for every statement, and
     # neither SQLAlchemy nor PostgreSQL would know one again.
     # Those that may be null are not in a list sorted by them; it would warn of these columns.
@@ -68,7 +73,8 @@ async def fetch(  # noqa: PLR0913 - what a page is asked with
     query = query.add_columns(*named).order_by(*order)
     mine = f"{zlib.crc32(' '.join(map(str, order)).encode()):08x}"
     place = _place(cursor, keys, mine) if cursor else None
-    page = await select_page(connection, query, per_page=limit, after=place)
+    async with patience.within():
+        page = await select_page(connection, query, per_page=limit, after=place)
     following = None
     if page.paging.has_next:
         mark = mine + serialize_bookmark(page.paging.next)
@@ -78,23 +84,31 @@ async def fetch(  # noqa: PLR0913 - what a page is asked with
     return ListPage(items, following, COUNTED if over else total, over)
 
 
-@asynccontextmanager
-async def patiently(connection: AsyncConnection, remedy: str) -> AsyncIterator[None]:
-    """What is asked meanwhile ends after two seconds.
+class _Patience:
+    """Lets the statements of one page take two seconds together."""
 
-    Raises:
-        TooSlow: it took longer.
-    """
-    limit = sa.text("SELECT set_config('statement_timeout', :limit, true)")
-    await connection.execute(limit, {"limit": str(PATIENCE)})
-    try:
-        yield
-    except OperationalError as error:
-        if not isinstance(error.orig, QueryCanceled):
-            raise
-        text = "This filter would read too much: it was stopped after 2 seconds."
-        raise TooSlow(text, place="filter", remedy=remedy) from error
-    await connection.execute(limit, {"limit": "0"})
+    LIMIT = sa.text("SELECT set_config('statement_timeout', :limit, true)")
+
+    def __init__(self, connection: AsyncConnection, remedy: str) -> None:
+        self._connection, self._remedy = connection, remedy
+        self._ends = time.monotonic() + PATIENCE / 1000
+
+    @asynccontextmanager
+    async def within(self) -> AsyncIterator[None]:
+        """What is asked meanwhile ends when the time is over; without a remedy it has no end."""
+        if not self._remedy:
+            yield
+            return
+        left = max(1, int(1000 * (self._ends - time.monotonic())))
+        await self._connection.execute(self.LIMIT, {"limit": str(left)})
+        try:
+            yield
+        except OperationalError as error:
+            if not isinstance(error.orig, QueryCanceled):
+                raise
+            text = "This filter would read too much: it was stopped after 2 seconds."
+            raise TooSlow(text, place="filter", remedy=self._remedy) from error
+        await self._connection.execute(self.LIMIT, {"limit": "0"})
 
 
 def _place(cursor: str, keys: Sequence[sa.ColumnElement[Any]], mine: str) -> tuple[Any, ...]:

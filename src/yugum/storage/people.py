@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from contextlib import nullcontext
 from dataclasses import asdict
 from datetime import date, datetime, timedelta
 from typing import Any
@@ -23,7 +22,7 @@ from yugum.ports.people import ChosenPeople, Fact, PersonKey, PersonLine, SamePe
 from yugum.storage import merging
 from yugum.storage import tables as t
 from yugum.storage.filters import to_sql
-from yugum.storage.pages import Row, fetch, patiently
+from yugum.storage.pages import Row, fetch
 from yugum.storage.rows import among, read, reader, to_array, to_json
 
 COLUMNS = [t.people.c[name] for name in FIELDS]
@@ -267,18 +266,17 @@ class People:
                 select = select.where(sa.func.lower(column) == fold(value))
         if chosen.manager_id:
             select = select.where(p.manager_id == chosen.manager_id)
-        patience = patiently(self.connection, REMEDY) if chosen.condition else nullcontext()
-        async with patience:
-            return await fetch(
-                self.connection,
-                select,
-                SORTS[chosen.sort],
-                reader(PersonLine),
-                cursor=cursor,
-                limit=limit,
-                descending=chosen.order is Order.DESCENDING,
-                count=cursor is None,
-            )
+        return await fetch(
+            self.connection,
+            select,
+            SORTS[chosen.sort],
+            reader(PersonLine),
+            cursor=cursor,
+            limit=limit,
+            descending=chosen.order is Order.DESCENDING,
+            count=cursor is None,
+            narrow=REMEDY if chosen.condition is not None else "",
+        )
 
     async def login_held_by(
         self, logins: Sequence[str], since: datetime, now: datetime, but: Sequence[str] = ()

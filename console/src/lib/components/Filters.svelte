@@ -27,6 +27,7 @@
       {chip.label}: <b>{chip.value}</b>
       <button
         type="button"
+        class="bare"
         aria-label="Take away: {chip.label}"
         onclick={() => onask({ [chip.name]: '' })}>×</button
       >
@@ -67,23 +68,12 @@
     padding: 3px 4px 3px 9px;
   }
   .chip button {
-    font: inherit;
-    color: inherit;
-    background: none;
-    border: 0;
     padding: 0 6px;
-    cursor: pointer;
   }
-  select,
-  input {
-    font: inherit;
-    color: var(--ink);
-    background: var(--sheet);
-    border: 1px solid var(--rule);
-    border-radius: 4px;
-    padding: 4px 8px;
+  select {
+    width: auto;
   }
   input {
-    min-width: 240px;
+    width: 260px;
   }
 </style>

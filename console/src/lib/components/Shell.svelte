@@ -2,6 +2,7 @@
   import type { Snippet } from 'svelte';
   import { keys } from '../keys.svelte';
   import { session } from '../session.svelte';
+  import Later from './Later.svelte';
   import Nav from './Nav.svelte';
   import TopBar from './TopBar.svelte';
 
@@ -23,9 +24,7 @@
   </div>
 </div>
 {#if keys.help}
-  {#await import('./Help.svelte') then { default: Help }}
-    <Help />
-  {/await}
+  <Later load={() => import('./Help.svelte')} />
 {/if}
 
 <style>

@@ -22,7 +22,7 @@
 </script>
 
 <th aria-sort={way}>
-  <button onclick={() => list.sort(name, first, usual)}>
+  <button class="bare" onclick={() => list.sort(name, first, usual)}>
     {@render children()}<span aria-hidden="true"
       >{way === 'ascending' ? ' ↑' : way === 'descending' ? ' ↓' : ''}</span
     >
@@ -31,12 +31,6 @@
 
 <style>
   button {
-    font: inherit;
-    color: inherit;
-    background: none;
-    border: 0;
-    padding: 0;
-    cursor: pointer;
     white-space: nowrap;
   }
   button:hover {

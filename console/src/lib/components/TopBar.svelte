@@ -31,8 +31,10 @@
   <div class="who">
     <span>{session.view?.operator.name}</span>
     <small>
-      <button class="link" onclick={() => theme.turn()}>{theme.dark ? 'light' : 'dark'}</button> ·
-      <button class="link" onclick={() => session.signOut()}>sign out</button>
+      <button class="bare link" onclick={() => theme.turn()}>{theme.dark ? 'light' : 'dark'}</button
+      >
+      ·
+      <button class="bare link" onclick={() => session.signOut()}>sign out</button>
     </small>
   </div>
 </header>
@@ -74,12 +76,7 @@
     color: var(--soft);
   }
   .link {
-    font: inherit;
     color: var(--accent);
-    background: none;
-    border: 0;
-    padding: 0;
-    cursor: pointer;
   }
   small {
     font-size: 12.5px;
