@@ -32,13 +32,13 @@ SET session_replication_role = replica;
 INSERT INTO applications (id, name, kind, capabilities) SELECT 'app' || a, 'App ' || a, 'scim',
   '["suspend", "entitlements", "delete", "restore"]' FROM generate_series(0, {ACCOUNTS - 1}) a;
 INSERT INTO people (id, user_name, display_name, family_name, given_name, employee_number, department,
-  site, user_type, search, manager_id, folded, starts, access_ends)
+  site, user_type, search, manager_id, folded, starts, access_ends, open_end)
 SELECT 'p' || n, 'p' || n, 'G' || n % 997 || ' F' || n % 8999, 'F' || n % 8999, 'G' || n % 997, '' || n,
   'D' || n % 40, 'S' || n % 30, 'kind ' || n % 5, 'p' || n || ' g' || n % 997 || ' f' || n % 8999,
   CASE WHEN n > 1000 THEN 'p' || n % 1000 + 1 END,
   jsonb_build_object('department', jsonb_build_array('d' || n % 40)),
   CASE WHEN n % 3 > 0 THEN current_date - n % 4000 + 5 END,
-  CASE WHEN n % 10 = 0 THEN now() - make_interval(days => n % 900 + 1) END
+  CASE WHEN n % 10 = 0 THEN now() - make_interval(days => n % 900 + 1) END, CASE WHEN n % 9990 = 0 THEN now() - make_interval(days => n % 900 + 1) END
 FROM generate_series(1, :size) n;
 INSERT INTO subjects (id) SELECT id FROM people;
 INSERT INTO accounts (id, application_id, person_id, login, external_id, state, entitlements,

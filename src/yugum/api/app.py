@@ -205,16 +205,16 @@ def _health(app: FastAPI, services: Services) -> None:
     @app.get("/metrics", include_in_schema=False)
     async def metrics(_: Viewer) -> Response:
         registry = CollectorRegistry()
-        health = await services.overview.health()
+        health = await services.overview.health(whole=True)
         counts = health.counts
         people_gauge = Gauge("yugum_people", "People by state", ["state"], registry=registry)
-        for state, count in counts.people.items():
+        for state, count in counts.states.items():
             people_gauge.labels(state.value).set(count)
         for name, count in (
-            ("dockets", counts.dockets),
-            ("waiting_seats", counts.waiting_seats),
-            ("accounts", counts.accounts),
-            ("applications", counts.applications),
+            ("dockets", counts.figures.dockets),
+            ("waiting_seats", counts.figures.waiting_seats),
+            ("accounts", counts.figures.accounts),
+            ("applications", counts.figures.applications),
         ):
             Gauge(f"yugum_{name}", f"Number of {name}", registry=registry).set(count)
         Gauge("yugum_subjects_working", "Subjects due or leased", registry=registry).set(

@@ -25,7 +25,7 @@ async def day_sheet(request: Request, use: Use, operator: Viewer) -> wy.DaySheet
         now=sheet.now,
         zone=zone,
         dockets=[_docket(request, d) for d in sheet.today.dockets],
-        later=[_docket(request, d) for d in sheet.later.dockets],
+        later=[_docket(request, d) for d in sheet.later],
         open_late=[
             shape(wy.OpenLate, late, problem=_text(late.problem)) for late in sheet.today.open_late
         ],

@@ -29,9 +29,15 @@ async def show_status(request: Request, use: Use, _: Viewer, check: bool = False
         organisation=whose.organisation,
         demo=whose.demo,
         database_ms=round(health.database_ms, 2),
-        counts=wz.Counts.model_validate(health.counts),
+        counts=shape(wz.Counts, health.counts.figures, people=health.counts.states),
         applications=[application_row(a) for a in await use.applications.list()],
     )
+
+
+@router.get("/counts", operation_id="status.count")
+async def count(use: Use, _: Viewer) -> wz.Figures:
+    """The figures beside the console's pages: each is what its page counts."""
+    return wz.Figures.model_validate(await use.overview.figures())
 
 
 @router.get("/stop", operation_id="status.stopped")

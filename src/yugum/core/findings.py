@@ -97,8 +97,12 @@ def _changed(change: Deviation | None) -> str:
 
 @dataclass(frozen=True, slots=True)
 class FindingCount:
-    """How many of a kind there are, and what their seats cost a month in cents."""
+    """How many of a kind there are, and what their seats cost a month in cents.
+
+    Where there are ``over`` as many, ``cents`` is None: nobody has added them up.
+    """
 
     kind: FindingKind
     count: int
-    cents: int
+    cents: int | None
+    over: bool = False

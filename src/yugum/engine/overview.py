@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from zoneinfo import ZoneInfo
 
@@ -15,8 +15,8 @@ from yugum.ports.decisions import PrecautionLine
 from yugum.ports.obligations import DatedLine
 from yugum.ports.pages import ListPage
 from yugum.ports.standing import StandingLine
-from yugum.ports.units import Database
-from yugum.ports.views import Counts, DayRows, HandoverLine, Window
+from yugum.ports.units import Database, UnitOfWork
+from yugum.ports.views import Counts, DayDocket, DayRows, Figures, HandoverLine, Window
 
 WEEK = timedelta(days=7)
 YEAR = timedelta(days=366)
@@ -30,7 +30,7 @@ class DaySheet:
 
     now: datetime
     today: DayRows
-    later: DayRows
+    later: Sequence[DayDocket]
     last_call: Sequence[Window]
     standing: Sequence[StandingLine]
     reviews: Sequence[PrecautionLine]
@@ -65,7 +65,7 @@ class Overview:
             return DaySheet(
                 now=now,
                 today=await unit.views.day(begin, now, end),
-                later=await unit.views.day(end, now, end + WEEK),
+                later=await unit.views.due(end, end + WEEK),
                 last_call=await unit.views.last_call(now, now + WEEK),
                 standing=await unit.standing.day(now, hours.next(end, zone)),
                 reviews=(await unit.decisions.precautions(now, None, DAY_ROWS, today)).items,
@@ -137,11 +137,25 @@ class Overview:
         async with self._database.unit() as unit:
             return await unit.views.ping()
 
-    async def health(self) -> Health:
+    async def figures(self) -> Figures:
+        """The figures beside the pages' names."""
         now = await self._clock.now()
         async with self._database.unit() as unit:
+            return await _with_findings(unit, await unit.views.figures(), now)
+
+    async def health(self, *, whole: bool = False) -> Health:
+        now = await self._clock.now()
+        async with self._database.unit() as unit:
+            counts = await unit.views.counts(now, whole=whole)
+            figures = await _with_findings(unit, counts.figures, now)
             return Health(
                 database_ms=await unit.views.ping(),
-                counts=await unit.views.counts(now),
+                counts=replace(counts, figures=figures),
                 working=await unit.leases.working(),
             )
+
+
+async def _with_findings(unit: UnitOfWork, figures: Figures, now: datetime) -> Figures:
+    findings = await unit.findings.counts(now, priced=False)
+    over = [*figures.over, *(["findings"] if any(f.over for f in findings) else [])]
+    return replace(figures, findings=sum(f.count for f in findings), over=over)

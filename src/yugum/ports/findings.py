@@ -14,9 +14,17 @@ class FindingStore(Protocol):
     async def page(
         self, now: datetime, *, kind: FindingKind | None, cursor: str | None, limit: int
     ) -> ListPage[Finding]:
-        """Findings by kind and login."""
+        """Findings by kind, each in its order."""
         ...
 
-    async def counts(self, now: datetime) -> Sequence[FindingCount]:
-        """How many there are of each kind that there are any of."""
+    async def counts(self, now: datetime, *, priced: bool = True) -> Sequence[FindingCount]:
+        """How many there are of each kind that there are any of; what they cost, unless not asked for."""
+        ...
+
+    async def compare_names(self) -> None:
+        """Note who is alike, in case it was missed."""
+        ...
+
+    async def put_aside(self, now: datetime) -> int:
+        """Some of those who left and have nothing open are not looked at any more; how many."""
         ...

@@ -118,18 +118,31 @@ class HandoverLine:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Counts:
-    """Numbers for navigation and health; ``rules`` is the version in force."""
+class Figures:
+    """Numbers for navigation; ``rules`` is the version in force.
 
-    people: Mapping[PersonState, int]
+    Counted to 10,000: of those in ``over`` there are more. ``dockets`` have not ended; ``findings`` are
+    what the list of findings has.
+    """
+
+    people: int
     dockets: int
     waiting_seats: int
-    accounts: int
     tasks: int
     approvals: int
-    outside: int
     applications: int
     rules: int
+    accounts: int
+    findings: int = 0
+    over: Sequence[str] = ()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Counts:
+    """Numbers for health: the figures, and people by state."""
+
+    figures: Figures
+    states: Mapping[PersonState, int]
 
 
 class ViewStore(Protocol):
@@ -143,6 +156,10 @@ class ViewStore(Protocol):
         Raises:
             Conflict: it belongs to an organisation already.
         """
+        ...
+
+    async def due(self, begin: datetime, until: datetime) -> Sequence[DayDocket]:
+        """Dockets that are due from ``begin`` and before ``until``."""
         ...
 
     async def day(self, begin: datetime, now: datetime, until: datetime) -> DayRows:
@@ -165,8 +182,16 @@ class ViewStore(Protocol):
         """Every thing that got a new home, the newest first: of a docket, of a person, or all."""
         ...
 
-    async def counts(self, now: datetime) -> Counts:
+    async def figures(self, *, whole: bool = False) -> Figures:
+        """What there is, findings apart; counted to the end only where ``whole`` asks for it."""
+        ...
+
+    async def counts(self, now: datetime, *, whole: bool = False) -> Counts:
         """Numbers for the console's navigation and for ``yugum status``."""
+        ...
+
+    async def gather(self) -> None:
+        """Add up how many accounts there are, which is written down change by change."""
         ...
 
     async def ping(self) -> float:

@@ -27,7 +27,7 @@ from yugum.ports.pages import ListPage
 from yugum.storage import tables as t
 from yugum.storage.deviations import Deviations
 from yugum.storage.managers import Managers
-from yugum.storage.pages import Row, fetch
+from yugum.storage.pages import Row, fetch, given
 from yugum.storage.people import COLUMNS, person_from
 from yugum.storage.rows import among, locked_sql, reader, to_array, to_json
 
@@ -287,6 +287,7 @@ class Accounts(Managers):
             limit=limit,
             descending=chosen.order is Order.DESCENDING,
             count=cursor is None,
+            counted=sa.select(a.id).where(*given(select)),
         )
 
     async def history(self, account_ids: Sequence[str]) -> Sequence[HistoryEntry]:

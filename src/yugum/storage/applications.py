@@ -29,6 +29,11 @@ HELD_SQL = {
 CONNECTED = t.applications.c.disconnected_at.is_(None)
 
 
+def _whole(figure: sa.ColumnElement[Any]) -> sa.ColumnElement[int]:
+    """A sum of whole numbers, which PostgreSQL makes a numeric."""
+    return sa.cast(figure, sa.BigInteger)
+
+
 def access_from(document: Row, ends: datetime | None = None) -> Access:
     """How an application is reached, from its stored configuration."""
     said = {k: document[k] for k in ("url", "options", "address") if k in document}
@@ -51,15 +56,14 @@ class Applications(Disconnecting):
         return (await self.connection.scalars(query, {"application": application_id})).all()
 
     async def lines(self) -> Sequence[ApplicationLine]:
-        a, acc = t.applications.c, t.accounts.c
+        a, n = t.applications.c, t.tallies.c
         counted = (
             sa.select(
-                acc.application_id,
-                sa.func.count().label("accounts"),
-                sa.func.count().filter(acc.state == "active").label("active"),
+                n.application_id,
+                _whole(sa.func.sum(n.more)).label("accounts"),
+                _whole(sa.func.sum(n.more).filter(n.state == "active")).label("active"),
             )
-            .where(acc.kind != "group")
-            .group_by(acc.application_id)
+            .group_by(n.application_id)
             .subquery()
         )
         query = (

@@ -26,7 +26,7 @@ from yugum.errors import NotFound
 from yugum.ports.pages import ListPage
 from yugum.ports.standing import Chosen, StandingLine
 from yugum.storage import tables as t
-from yugum.storage.pages import fetch
+from yugum.storage.pages import fetch, given
 from yugum.storage.rows import among, read, reader, to_array, to_copy, to_json
 
 ASKED_SQL = """
@@ -168,6 +168,7 @@ class Lines:
             cursor=cursor,
             limit=limit,
             count=cursor is None,
+            counted=sa.select(s.subject_id).where(*given(query)),
         )
 
     async def day(self, now: datetime, soon: datetime) -> Sequence[StandingLine]:
@@ -183,13 +184,18 @@ class Lines:
             sa.and_(ahead, s.side == Side.MISSING.value),
             s.since_at <= now - timedelta(days=1),
         )
-        query = (
-            _shown()
+        order = [s[name] for name in ("since_at", "subject_id", *KEY)]
+        first = (
+            sa.select(*(s[name] for name in ("subject_id", *KEY)))
+            .outerjoin(t.dockets, t.dockets.c.id == s.ref)
             .outerjoin(t.people, p.id == s.subject_id)
             .where(s.status.in_([LineStatus.WAITING.value, LineStatus.FINDING.value]), late)
-            .order_by(s.since_at, *(s[name] for name in ("subject_id", *KEY)))
+            .order_by(*order)
             .limit(DAY_ROWS)
+            .subquery("first")
         )
+        same = sa.and_(*(s[name] == first.c[name] for name in ("subject_id", *KEY)))
+        query = _shown().join(first, same).order_by(*order)
         rows = await self.connection.execute(query)
         return [read(StandingLine, r) for r in rows.mappings()]
 

@@ -14,7 +14,7 @@ from yugum.core.verbs import Verb
 from yugum.ports.obligations import DatedLine, Obligation
 from yugum.ports.pages import ListPage
 from yugum.storage import tables as t
-from yugum.storage.pages import fetch
+from yugum.storage.pages import fetch, place
 from yugum.storage.rows import read, to_array, to_json
 
 PUT_SQL = """
@@ -122,8 +122,12 @@ class Obligations:
         cursor: str | None = None,
         limit: int = 50,
     ) -> ListPage[DatedLine]:
-        """What has a date: dockets that wait for theirs, and obligations, in one list."""
+        """What has a date: dockets that wait for theirs, and obligations, in one list.
+
+        Both in the order of an index, of which the first rows are taken; what tells of them comes after.
+        """
         o, d, people = t.obligations.c, t.dockets.c, t.faces.c
+        after = place(cursor, [d.due_at, d.id])
         dated = (
             sa.select(
                 d.id,
@@ -131,11 +135,13 @@ class Obligations:
                 d.verb.label("kind"),
                 d.number,
                 d.subject_id.label("person_id"),
-                sa.literal(None, sa.Text).label("application_name"),
+                sa.literal(None, sa.Text).label("account_id"),
                 d.reason.label("text"),
             )
             .where(d.state == "scheduled", d.due_at >= begin, d.due_at < until)
             .where(d.verb.in_(kinds) if kinds else sa.true())
+            .where(sa.tuple_(d.due_at, d.id) > sa.tuple_(*after) if after else sa.true())
+            .order_by(d.due_at, d.id)
         )
         owed = (
             sa.select(
@@ -144,17 +150,22 @@ class Obligations:
                 o.kind,
                 sa.literal(None, sa.BigInteger).label("number"),
                 o.subject_id.label("person_id"),
-                t.applications.c.name.label("application_name"),
+                o.account_id,
                 o.basis.label("text"),
             )
-            .select_from(t.obligations.outerjoin(t.accounts, t.accounts.c.id == o.account_id))
-            .outerjoin(t.applications, t.applications.c.id == t.accounts.c.application_id)
-            .where(o.state.in_([s.value for s in LIVE]), o.due_at >= begin, o.due_at < until)
+            .where(sa.literal_column(t.LIVE), o.due_at >= begin, o.due_at < until)
             .where(o.kind.in_(kinds) if kinds else sa.true())
+            .where(sa.tuple_(o.due_at, o.id) > sa.tuple_(*after) if after else sa.true())
+            .order_by(o.due_at, o.id)
         )
-        both = sa.union_all(dated, owed).subquery("dates")
-        query = sa.select(both, people.display_name).join_from(
-            both, t.faces, people.id == both.c.person_id
+        whole = sa.union_all(sa.select(dated.subquery().c.id), sa.select(owed.subquery().c.id))
+        first = (sa.select(one.limit(limit + 1).subquery()) for one in (dated, owed))
+        both = sa.union_all(*first).subquery("dates")
+        query = (
+            sa.select(both, people.display_name, t.applications.c.name.label("application_name"))
+            .join_from(both, t.faces, people.id == both.c.person_id)
+            .outerjoin(t.accounts, t.accounts.c.id == both.c.account_id)
+            .outerjoin(t.applications, t.applications.c.id == t.accounts.c.application_id)
         )
         return await fetch(
             self.connection,
@@ -164,6 +175,7 @@ class Obligations:
             cursor=cursor,
             limit=limit,
             count=cursor is None,
+            counted=sa.select(whole.subquery().c.id),
         )
 
 

@@ -9,6 +9,7 @@ from collections.abc import AsyncIterator, Callable, Mapping, Sequence
 from contextlib import asynccontextmanager
 from datetime import datetime
 from typing import Any, TypeVar
+from weakref import WeakKeyDictionary
 
 import sqlakeyset.paging
 import sqlalchemy as sa
@@ -32,6 +33,8 @@ Row = Mapping[Any, Any]
 REMEDY = "Start without a cursor."
 COUNTED = 10_000
 """Rows are counted that far: who has more needs a filter, not a figure."""
+MARK = 8
+"""A cursor begins with so many characters that tell its list and order."""
 PATIENCE = 2000
 """Milliseconds for a filter that no index answers."""
 
@@ -71,10 +74,11 @@ async def fetch(  # noqa: PLR0913 - what a page is asked with
     named = [sa.type_coerce(key, key.type).label(f"key{n}") for n, key in enumerate(keys)]
     order = [key.desc() if descending else key.asc() for key in named]
     query = query.add_columns(*named).order_by(*order)
-    mine = f"{zlib.crc32(' '.join(map(str, order)).encode()):08x}"
-    place = _place(cursor, keys, mine) if cursor else None
+    said = " ".join(f"{_said(key)} {'DESC' if descending else 'ASC'}" for key in keys)
+    mine = f"{zlib.crc32(said.encode()):0{MARK}x}"
+    after = _place(cursor, keys, mine) if cursor else None
     async with patience.within():
-        page = await select_page(connection, query, per_page=limit, after=place)
+        page = await select_page(connection, query, per_page=limit, after=after)
     following = None
     if page.paging.has_next:
         mark = mine + serialize_bookmark(page.paging.next)
@@ -82,6 +86,32 @@ async def fetch(  # noqa: PLR0913 - what a page is asked with
     over = total is not None and total > COUNTED
     items = [make(dict(row._mapping)) for row in page]
     return ListPage(items, following, COUNTED if over else total, over)
+
+
+_texts: WeakKeyDictionary[sa.ColumnElement[Any], str] = WeakKeyDictionary()
+
+
+def _said(key: sa.ColumnElement[Any]) -> str:
+    """A sort key in SQL; keys are the same objects again and again, and each takes half a millisecond."""
+    text = _texts.get(key)
+    if text is None:
+        text = _texts[key] = str(key)
+    return text
+
+
+def given(query: sa.Select[Any]) -> list[sa.ColumnElement[bool]]:
+    """The conditions of a query, for one that counts its rows without its joins."""
+    return [] if query.whereclause is None else [query.whereclause]
+
+
+def place(
+    cursor: str | None, keys: Sequence[sa.ColumnElement[Any]]
+) -> tuple[sa.BindParameter[Any], ...] | None:
+    """Where a page begins, for what is chosen from within a query; ``fetch`` sees whose cursor it is."""
+    if not cursor:
+        return None
+    found = _place(cursor, keys, "")
+    return tuple(sa.bindparam(None, v, k.type) for v, k in zip(found, keys, strict=True))
 
 
 class _Patience:
@@ -115,16 +145,16 @@ def _place(cursor: str, keys: Sequence[sa.ColumnElement[Any]], mine: str) -> tup
     """The sort key in a cursor, if it is of this order and its values of the kinds that ``keys`` have."""
     try:
         mark = base64.urlsafe_b64decode(cursor.encode()).decode()
-        place, backwards = unserialize_bookmark(mark[len(mine) :])
+        found, backwards = unserialize_bookmark(mark[MARK:])
     except (ValueError, InvalidPage, ArithmeticError) as error:
         raise InvalidInput(
             "The cursor is not one of ours.", place="cursor", remedy=REMEDY
         ) from error
-    fits = mark.startswith(mine) and place is not None and len(place) == len(keys)
+    fits = mark.startswith(mine) and found is not None and len(found) == len(keys)
     fits = fits and not backwards
-    if place is None or not fits or not all(map(_is_of, place, keys)):
+    if found is None or not fits or not all(map(_is_of, found, keys)):
         raise InvalidInput("The cursor belongs to another list.", place="cursor", remedy=REMEDY)
-    return tuple(place)
+    return tuple(found)
 
 
 def _is_of(value: object, key: sa.ColumnElement[Any]) -> bool:

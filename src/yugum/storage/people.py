@@ -22,7 +22,7 @@ from yugum.ports.people import ChosenPeople, Fact, PersonKey, PersonLine, SamePe
 from yugum.storage import merging
 from yugum.storage import tables as t
 from yugum.storage.filters import to_sql
-from yugum.storage.pages import Row, fetch
+from yugum.storage.pages import Row, fetch, given
 from yugum.storage.rows import among, read, reader, to_array, to_json
 
 COLUMNS = [t.people.c[name] for name in FIELDS]
@@ -138,13 +138,23 @@ REMEDY = "Narrow it down beside the filter: --state, --department, --site, --kin
 def _found_by(state: PersonState, now: datetime) -> Iterable[sa.ColumnElement[bool]]:
     """What has an index, and holds of everybody in a state: the state itself has none."""
     p = t.people.c
+    stays = sa.literal_column(t.LEAVES, t.Moment) > now
     match state:
+        case PersonState.ACTIVE:
+            yield stays
         case PersonState.LEFT:
             yield p.access_ends <= now
         case PersonState.EXPECTED:
             yield p.starts >= (now - timedelta(days=1)).date()
+            yield stays
         case PersonState.ABSENT:
             yield p.absent_from <= now
+
+
+def in_state(state: PersonState, now: datetime) -> sa.Select[Any]:
+    """The ids of everybody in a state."""
+    query = sa.select(t.people.c.id)
+    return query.where(state_sql(now) == state.value, *_found_by(state, now))
 
 
 def _row(person: Person) -> dict[str, Any]:
@@ -275,6 +285,7 @@ class People:
             limit=limit,
             descending=chosen.order is Order.DESCENDING,
             count=cursor is None,
+            counted=sa.select(p.id).where(*given(select)),
             narrow=REMEDY if chosen.condition is not None else "",
         )
 

@@ -230,7 +230,13 @@ people = sa.Table(
     _need("rev", Int, "1"),
     _json("folded"),
     _need("search", Text, ""),
+    sa.Column("open_end", Moment),
+    _need("alike", sa.Boolean, "false"),
     sa.UniqueConstraint("user_name"),
+    sa.Index("ix_people_open_end", "open_end"),
+    sa.Index("ix_people_alike", "id", postgresql_where=sa.text("alike")),
+    sa.Index("ix_people_login", sa.text("lower(user_name)")),
+    sa.Index("ix_people_face", sa.text("lower(display_name)"), "department"),
     # Whose account is it? Each of these names somebody.
     sa.Index("ix_people_employee_number", "employee_number", "id"),
     sa.Index("ix_people_outside_mail", "outside_mail"),
@@ -505,11 +511,37 @@ accounts = sa.Table(
         "ix_accounts_window", "recoverable_until", postgresql_where=sa.text("state = 'deleted'")
     ),
     sa.Index(
+        "ix_accounts_asleep",
+        "last_used",
+        "id",
+        postgresql_include=["person_id"],
+        postgresql_where=sa.text("state = 'active' AND kind = 'person' AND last_used IS NOT NULL"),
+    ),
+    sa.Index(
+        "ix_accounts_nobody",
+        "login",
+        "id",
+        postgresql_where=sa.text("person_id IS NULL AND state = 'active'"),
+    ),
+    sa.Index(
         "ix_accounts_delivered",
         "id",
         postgresql_where=sa.text(delivered_sql("login")),
     ),
 )
+
+tallies = sa.Table(
+    "tallies",
+    metadata,
+    sa.Column("id", sa.BigInteger, sa.Identity(), primary_key=True),
+    _need("application_id", Text),
+    _need("state", Text),
+    _need("more", sa.BigInteger),
+)
+"""How many accounts, groups apart, came to a state of an application or went; together, how many there are.
+
+A trigger adds to it with each change, so that nobody waits for a figure of somebody else's.
+"""
 
 archived_accounts = sa.Table(
     "archived_accounts",
@@ -597,6 +629,12 @@ seat_claims = sa.Table(
         "account_id",
         unique=True,
         postgresql_where=sa.text("until_at IS NULL"),
+    ),
+    sa.Index("ix_seat_claims_account", "account_id"),
+    sa.Index(
+        "ix_seat_claims_held",
+        "person_id",
+        postgresql_where=sa.text("state = 'held' AND until_at IS NULL"),
     ),
     sa.Index(
         "ix_seat_claims_waiting",
@@ -702,7 +740,7 @@ dockets = sa.Table(
         unique=True,
         postgresql_where=sa.text("state = 'running' AND waiting_at IS NULL"),
     ),
-    sa.Index("ix_dockets_due", "due_at", postgresql_where=sa.text("state = 'scheduled'")),
+    sa.Index("ix_dockets_dated", "due_at", "id", postgresql_where=sa.text("state = 'scheduled'")),
     sa.Index("ix_dockets_subject", "subject_id", "number"),
     sa.Index("ix_dockets_state", "state", "number"),
     sa.Index("ix_dockets_verb", "verb", "number"),
@@ -776,6 +814,9 @@ handovers = sa.Table(
     _need("at", Moment),
 )
 
+LIVE = "state = ANY (ARRAY['open', 'due', 'taken'])"
+"""An obligation that is not over (``core.obligations.LIVE``)."""
+
 obligations = sa.Table(
     "obligations",
     metadata,
@@ -794,8 +835,9 @@ obligations = sa.Table(
         "account_id",
         "kind",
         unique=True,
-        postgresql_where=sa.text("state = ANY (ARRAY['open', 'due', 'taken'])"),
+        postgresql_where=sa.text(LIVE),
     ),
+    sa.Index("ix_obligations_dated", "due_at", "id", postgresql_where=sa.text(LIVE)),
 )
 
 marks = sa.Table(
@@ -859,6 +901,13 @@ standing = sa.Table(
     sa.Column("step_id", Text),
     _need("since_at", Moment),
     sa.Index("ix_standing_status", "status", "since_at"),
+    sa.Index(
+        "ix_standing_side",
+        "status",
+        "side",
+        "since_at",
+        *("subject_id", "application_id", "account_id", "kind", "item"),
+    ),
 )
 """The standing difference as last worked out; only whoever works marks off writes it."""
 

@@ -11,12 +11,14 @@ from typing import TypeVar
 import sqlalchemy as sa
 from sqlalchemy.ext.asyncio import AsyncConnection
 
+from yugum.core.people import PersonState
 from yugum.errors import Conflict
 from yugum.ports.pages import ListPage
 from yugum.ports.views import (
     Counts,
     DayDocket,
     DayRows,
+    Figures,
     HandoverLine,
     Installation,
     OpenLate,
@@ -24,8 +26,9 @@ from yugum.ports.views import (
     Window,
 )
 from yugum.storage import tables as t
-from yugum.storage.pages import fetch
-from yugum.storage.people import state_sql
+from yugum.storage.findings import LEFT
+from yugum.storage.pages import COUNTED, fetch, given
+from yugum.storage.people import in_state
 from yugum.storage.rows import locked_sql, read, reader
 from yugum.storage.steps import STUCK
 
@@ -36,14 +39,14 @@ DAY_ROWS = 100
 OPEN_LATE_SQL = f"""
 SELECT p.id AS person_id, p.display_name, a.name AS application_name, a.contact, acc.login,
   p.access_ends, s.problem, acc.sessions
-FROM accounts acc JOIN people p ON p.id = acc.person_id
+FROM people p JOIN accounts acc ON acc.person_id = p.id
 JOIN applications a ON a.id = acc.application_id
 LEFT JOIN LATERAL (
   SELECT st.problem FROM dockets d JOIN steps st ON st.docket_id = d.id
   WHERE d.subject_id = acc.person_id AND d.state = 'running' AND st.account_id = acc.id
     AND st.action IN ('cut_off', 'lock') AND st.state NOT IN ('done', 'left_out') ORDER BY st.position LIMIT 1) s ON true
-WHERE p.access_ends <= :now AND acc.state = 'active' AND NOT {locked_sql("acc")}
-ORDER BY p.access_ends LIMIT 100
+WHERE {LEFT} AND acc.state = 'active' AND NOT {locked_sql("acc")}
+ORDER BY p.open_end LIMIT 100
 """
 
 DOCKETS_SQL = """
@@ -51,38 +54,55 @@ SELECT d.id, d.number, d.verb, d.state, d.due_at, d.reason,
   coalesce(d.cause->'changes', '{}') AS changes,
   coalesce(d.document->'summary', '[]') AS summary,
   p.id AS person_id, p.display_name, p.title, p.department, p.site, p.time_zone,
-  (SELECT count(*) FROM steps s WHERE s.docket_id = d.id) AS steps_total,
-  (SELECT count(*) FROM steps s WHERE s.docket_id = d.id AND s.state IN ('done', 'left_out'))
-    AS steps_done,
-  (SELECT s.problem FROM steps s WHERE s.docket_id = d.id AND s.problem IS NOT NULL
-    AND s.state NOT IN ('done', 'left_out') ORDER BY s.position LIMIT 1) AS problem
-FROM dockets d JOIN faces p ON p.id = d.subject_id
-WHERE d.state IN ('scheduled', 'running', 'done') AND d.due_at >= :begin AND d.due_at < :until
-  AND d.verb NOT IN ('close', 'purge', 'recheck')
-ORDER BY d.due_at, d.number LIMIT 300
+  n.steps_total, n.steps_done, n.problem
+FROM (SELECT * FROM dockets
+  WHERE state IN ('scheduled', 'running', 'done') AND due_at >= :begin AND due_at < :until
+    AND verb NOT IN ('close', 'purge', 'recheck') ORDER BY due_at, number LIMIT 300) d
+JOIN faces p ON p.id = d.subject_id
+CROSS JOIN LATERAL (SELECT count(*) AS steps_total,
+  count(*) FILTER (WHERE s.state IN ('done', 'left_out')) AS steps_done,
+  (array_agg(s.problem ORDER BY s.position)
+    FILTER (WHERE s.problem IS NOT NULL AND s.state NOT IN ('done', 'left_out')))[1] AS problem
+  FROM steps s WHERE s.docket_id = d.id) n
+ORDER BY d.due_at, d.number
 """
 
 LAST_CALL_SQL = """
 SELECT acc.id AS account_id, acc.login, acc.recoverable_until, a.name AS application_name,
   p.id AS person_id, p.display_name
-FROM accounts acc JOIN applications a ON a.id = acc.application_id
+FROM (SELECT * FROM accounts WHERE state = 'deleted' AND recoverable_until > :now
+  AND recoverable_until < :week ORDER BY recoverable_until LIMIT 100) acc
+JOIN applications a ON a.id = acc.application_id
 LEFT JOIN people p ON p.id = acc.person_id
-WHERE acc.state = 'deleted' AND acc.recoverable_until > :now AND acc.recoverable_until < :week
-ORDER BY acc.recoverable_until LIMIT 100
+ORDER BY acc.recoverable_until
 """
 
 
-COUNTS_SQL = sa.text("""
-SELECT (SELECT count(*) FROM dockets WHERE state IN ('running', 'scheduled')) AS dockets,
-  (SELECT count(*) FROM seat_claims
-   WHERE until_at IS NULL AND state = 'waiting') AS waiting_seats,
-  (SELECT count(*) FROM accounts) AS accounts,
-  (SELECT count(*) FROM tasks WHERE state = 'open') AS tasks,
-  (SELECT count(*) FROM approvals WHERE state = 'open') AS approvals,
-  (SELECT count(*) FROM deviations WHERE state = 'open') AS outside,
-  (SELECT count(*) FROM applications WHERE disconnected_at IS NULL) AS applications,
+COUNTED_ROWS = {
+    "people": "people",
+    "dockets": "dockets WHERE state IN ('running', 'scheduled')",
+    "waiting_seats": "seat_claims WHERE until_at IS NULL AND state = 'waiting'",
+    "tasks": "tasks WHERE state = 'open'",
+    "approvals": "approvals WHERE state = 'open'",
+    "applications": "applications WHERE disconnected_at IS NULL",
+}
+"""What is counted of each; no further than ``:most`` where that is not NULL."""
+COUNTS_SQL = f"""
+SELECT {
+    ", ".join(
+        f"(SELECT count(*) FROM (SELECT 1 FROM {rows} LIMIT :most) x) AS {name}"
+        for name, rows in COUNTED_ROWS.items()
+    )
+}, (SELECT coalesce(sum(more), 0)::bigint FROM tallies) AS accounts,
   (SELECT coalesce(max(version), 0) FROM rules) AS rules
-""")
+"""
+
+
+GATHER_SQL = sa.text("""
+WITH some AS (SELECT id FROM tallies FOR UPDATE SKIP LOCKED),
+gone AS (DELETE FROM tallies t USING some WHERE t.id = some.id RETURNING t.*)
+INSERT INTO tallies (application_id, state, more)
+SELECT application_id, state, sum(more) FROM gone GROUP BY 1, 2 HAVING sum(more) <> 0""")
 
 
 class Views:
@@ -106,10 +126,13 @@ class Views:
 
     async def day(self, begin: datetime, now: datetime, until: datetime) -> DayRows:
         return DayRows(
-            dockets=await self._all(DayDocket, DOCKETS_SQL, begin=begin, until=until),
+            dockets=await self.due(begin, until),
             open_late=await self._all(OpenLate, OPEN_LATE_SQL, now=now),
             stuck=await self._stuck(),
         )
+
+    async def due(self, begin: datetime, until: datetime) -> Sequence[DayDocket]:
+        return await self._all(DayDocket, DOCKETS_SQL, begin=begin, until=until)
 
     async def _stuck(self) -> list[StuckStep]:
         d, s, a = t.dockets.c, t.steps.c, t.applications.c
@@ -176,6 +199,7 @@ class Views:
             cursor=cursor,
             limit=limit,
             count=cursor is None,
+            counted=sa.select(a.id).where(*given(query)),
         )
 
     async def handovers(
@@ -225,13 +249,29 @@ class Views:
             count=cursor is None,
         )
 
-    async def counts(self, now: datetime) -> Counts:
-        states = await self.connection.execute(
-            sa.select(state_sql(now).label("state"), sa.func.count()).group_by(sa.text("1"))
+    async def figures(self, *, whole: bool = False) -> Figures:
+        most = None if whole else COUNTED + 1
+        rows = await self.connection.execute(sa.text(COUNTS_SQL), {"most": most})
+        found = dict(rows.mappings().one())
+        over = [n for n in COUNTED_ROWS if most and found[n] == most]
+        return read(Figures, {**found, **dict.fromkeys(over, COUNTED), "over": over})
+
+    async def counts(self, now: datetime, *, whole: bool = False) -> Counts:
+        most = None if whole else COUNTED
+        in_states = sa.union_all(
+            *(
+                sa.select(
+                    sa.literal(state.value).label("state"), sa.func.count().label("n")
+                ).select_from(in_state(state, now).limit(most).subquery())
+                for state in PersonState
+            )
         )
-        people = {row.state: row[1] for row in states}
-        row = (await self.connection.execute(COUNTS_SQL)).mappings().one()
-        return read(Counts, {"people": people, **row})
+        people = {row.state: row.n for row in await self.connection.execute(in_states) if row.n}
+        return Counts(figures=await self.figures(whole=whole), states=people)
+
+    async def gather(self) -> None:
+        """Add up what was tallied; two at once leave it to one of them."""
+        await self.connection.execute(GATHER_SQL)
 
     async def ping(self) -> float:
         """Milliseconds a trivial statement takes."""

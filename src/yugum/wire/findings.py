@@ -8,11 +8,15 @@ from yugum.wire.common import Model, Moment, Seen
 
 
 class FindingCount(Model):
-    """``cents`` is what the seats of these accounts cost a month."""
+    """``cents`` is what the seats of these accounts cost a month.
+
+    Counted to 10,000; where there are ``over`` as many, their cost is not added up.
+    """
 
     kind: Seen[FindingKind]
     count: int
-    cents: int
+    cents: int | None
+    over: bool = False
 
 
 class Finding(Model):

@@ -10,8 +10,26 @@ from yugum.wire.common import Model, Moment, Request, Seen, Words
 from yugum.wire.texts import written
 
 
+class Figures(Model):
+    """Numbers for navigation; ``rules`` is the version in force.
+
+    Counted to 10,000: of those in ``over`` there are more. ``dockets`` have not ended; ``findings`` are
+    what the list of findings has.
+    """
+
+    people: int
+    dockets: int
+    waiting_seats: int
+    tasks: int
+    approvals: int
+    findings: int
+    applications: int
+    rules: int
+    over: list[str] = []
+
+
 class Counts(Model):
-    """Numbers for navigation and health; ``rules`` is the version in force."""
+    """Numbers for health, counted to 10,000: of those in ``over`` there are more."""
 
     people: dict[Seen[PersonState], int]
     dockets: int
@@ -19,9 +37,10 @@ class Counts(Model):
     accounts: int
     tasks: int
     approvals: int
-    outside: int
+    findings: int
     applications: int
     rules: int
+    over: list[str] = []
 
 
 class Status(Model):

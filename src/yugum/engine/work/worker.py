@@ -209,7 +209,7 @@ class Worker:
         await self._approvals.remind_or_expire(await self._clock.now())
 
     async def _tidy(self) -> None:
-        await tidy(self._database, self._settings)
+        await tidy(self._database, self._settings, await self._clock.now())
 
     async def _tick(self) -> None:
         now = await self._clock.now()
