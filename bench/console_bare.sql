@@ -27,4 +27,12 @@ SELECT * FROM accounts WHERE state = 'deleted' AND recoverable_until > now() ORD
 -- calendar
 SELECT * FROM obligations WHERE state = 'open' AND due_at >= now() ORDER BY due_at LIMIT 51;
 -- applications
-SELECT * FROM applications;
+SELECT a.*, count(*), count(*) FILTER (WHERE state = 'active') FROM applications a JOIN accounts c ON c.application_id = a.id GROUP BY a.id;
+-- counts
+SELECT (SELECT count(*) FROM people), (SELECT count(*) FROM accounts), (SELECT count(*) FROM dockets WHERE state IN ('running', 'scheduled')), (SELECT count(*) FROM tasks WHERE state = 'open');
+-- finding-counts
+SELECT (SELECT count(*) FROM accounts c JOIN people p ON p.id = c.person_id WHERE p.access_ends <= now() AND c.state = 'active'), (SELECT count(*) FROM accounts WHERE person_id IS NULL AND state = 'active'), (SELECT count(*) FROM accounts WHERE state = 'active' AND last_used < now() - interval '90 days');
+-- findings
+SELECT * FROM accounts c JOIN people p ON p.id = c.person_id WHERE p.access_ends <= now() AND c.state = 'active' ORDER BY p.access_ends LIMIT 51;
+-- day
+SELECT d.*, (SELECT count(*) FROM steps s WHERE s.docket_id = d.id) FROM dockets d WHERE due_at >= date_trunc('day', now()) AND due_at < date_trunc('day', now()) + interval '8 days' ORDER BY due_at LIMIT 600;

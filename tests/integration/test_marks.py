@@ -30,7 +30,7 @@ RULED = """{"roles": {"Deck": {"when": "department eq \\"Deck\\"", "gives": [{"a
  "entitlements": ["deck"]}]}}}"""
 
 READ = {
-    "people": set(t.people.c.keys()) - {"search", "folded", "rev"},
+    "people": set(t.people.c.keys()) - {"search", "folded", "rev", "open_end", "alike"},
     "accounts": set(t.accounts.c.keys())
     - {"display_name", "last_used", "employee_number", "digest", "seen_at", "restored_at", "rev"},
 }

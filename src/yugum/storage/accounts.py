@@ -135,6 +135,11 @@ ORDER BY a.id, b.id
 HOLDINGS = {kind.value: kind for kind in HoldingKind}
 
 
+NONE_KNOWN = Known(
+    people={}, revisions={}, accounts={}, nobody=frozenset(), ledger={}, decisions={}
+)
+
+
 class Accounts(Managers):
     async def last_used(self, account_ids: Sequence[str]) -> dict[str, datetime]:
         """When accounts were last used, as far as their applications tell."""
@@ -147,6 +152,8 @@ class Accounts(Managers):
     async def known(self, person_ids: Sequence[str]) -> Known:
         """All that is stored about some people, in six statements whatever their number."""
         ids = list(person_ids)
+        if not ids:
+            return NONE_KNOWN
         run = self.connection.execute
         query = sa.select(*COLUMNS, t.people.c.rev).where(among(t.people.c.id, ids))
         people = (await run(query)).mappings().all()

@@ -170,7 +170,10 @@ class People:
         self.connection = connection
 
     async def many(self, ids: Iterable[str]) -> dict[str, tuple[Person, int]]:
-        query = sa.select(*COLUMNS, t.people.c.rev).where(among(t.people.c.id, ids))
+        wanted = list(ids)
+        if not wanted:
+            return {}
+        query = sa.select(*COLUMNS, t.people.c.rev).where(among(t.people.c.id, wanted))
         result = await self.connection.execute(query)
         return {row["id"]: (person_from(row), row["rev"]) for row in result.mappings()}
 
