@@ -99,8 +99,8 @@ SELECT {
 
 
 GATHER_SQL = sa.text("""
-WITH some AS (SELECT id FROM tallies FOR UPDATE SKIP LOCKED),
-gone AS (DELETE FROM tallies t USING some WHERE t.id = some.id RETURNING t.*)
+WITH taken AS (SELECT id FROM tallies FOR UPDATE SKIP LOCKED),
+gone AS (DELETE FROM tallies t USING taken WHERE t.id = taken.id RETURNING t.*)
 INSERT INTO tallies (application_id, state, more)
 SELECT application_id, state, sum(more) FROM gone GROUP BY 1, 2 HAVING sum(more) <> 0""")
 
