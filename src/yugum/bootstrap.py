@@ -46,6 +46,7 @@ from yugum.engine.shared import Shared
 from yugum.engine.standings import Standings
 from yugum.engine.tasks import Tasks
 from yugum.engine.veils import Veils
+from yugum.engine.views import SavedViews
 from yugum.engine.watching import Watching
 from yugum.engine.work.worker import Worker
 from yugum.errors import InvalidInput
@@ -231,6 +232,7 @@ async def open_house(settings: Settings) -> AsyncIterator[House]:
         seats=Seats(database, clock),
         veils=Veils(database, clock),
         watching=Watching(database, clock),
+        views=SavedViews(database, clock),
         tasks=Tasks(database, clock),
     )
     try:

@@ -28,6 +28,7 @@ from yugum.api import (
     day,
     dockets,
     equipment,
+    exports,
     findings,
     groups,
     operators,
@@ -41,6 +42,7 @@ from yugum.api import (
     standing,
     status,
     tasks,
+    views,
 )
 from yugum.api.auth import Source, Viewer, authenticate
 from yugum.api.description import describe
@@ -81,6 +83,9 @@ ROUTERS = (
     equipment.router,
     groups.router,
     tasks.router,
+    views.router,
+    views.changes,
+    exports.router,
 )
 CONSOLE = Path(__file__).parent / "console"
 POLICY = (

@@ -14,11 +14,13 @@ from yugum.api.auth import (
     Source,
     Use,
     Viewer,
+    services,
 )
 from yugum.api.idempotency import SECRET, IdempotentRoute
 from yugum.api.parameters import Cursor, Limit
 from yugum.api.shapes import installation, page_of, shape
 from yugum.api.strict import StrictRoute
+from yugum.api.views import view_row
 from yugum.engine.access import Operator, SignIn
 from yugum.wire import operators as wo
 from yugum.wire.common import LinkRequest, Page
@@ -29,18 +31,20 @@ integrations = APIRouter(prefix="/integrations", tags=["integrations"], route_cl
 tokens = APIRouter(prefix="/tokens", tags=["tokens"], route_class=IdempotentRoute)
 
 
-def _view(request: Request, operator: Operator) -> wo.SessionView:
+async def _view(request: Request, operator: Operator) -> wo.SessionView:
     whose = installation(request)
+    start = await services(request).views.start_of(operator)
     return wo.SessionView(
         operator=shape(wo.OperatorRow, operator),
         csrf=operator.csrf,
         organisation=whose.organisation,
         zone=whose.zone,
         demo=whose.demo,
+        start=view_row(start, operator) if start else None,
     )
 
 
-def _begin(request: Request, response: Response, signed: SignIn) -> wo.SessionView:
+async def _begin(request: Request, response: Response, signed: SignIn) -> wo.SessionView:
     settings = request.app.state.services.settings
     response.set_cookie(
         COOKIE,
@@ -51,7 +55,7 @@ def _begin(request: Request, response: Response, signed: SignIn) -> wo.SessionVi
         secure=request.app.state.public_url.startswith("https://"),
         path="/",
     )
-    return _view(request, signed.operator)
+    return await _view(request, signed.operator)
 
 
 @session.post("", operation_id="session.sign-in")
@@ -59,7 +63,9 @@ async def sign_in(
     body: wo.SignInRequest, request: Request, response: Response, use: Use, source: Source
 ) -> wo.SessionView:
     """Sign in with login and password; sets the session's cookie."""
-    return _begin(request, response, await use.access.sign_in(body.login, body.password, source))
+    return await _begin(
+        request, response, await use.access.sign_in(body.login, body.password, source)
+    )
 
 
 @session.post("/link", operation_id="session.sign-in-by-link")
@@ -67,12 +73,12 @@ async def sign_in_by_link(
     body: LinkRequest, request: Request, response: Response, use: Use
 ) -> wo.SessionView:
     """Sign in with a one-time link, which works once."""
-    return _begin(request, response, await use.access.sign_in_by_link(body.token))
+    return await _begin(request, response, await use.access.sign_in_by_link(body.token))
 
 
 @session.get("", operation_id="session.show")
 async def who_am_i(request: Request, operator: Viewer) -> wo.SessionView:
-    return _view(request, operator)
+    return await _view(request, operator)
 
 
 @session.delete("", status_code=204, operation_id="session.sign-out")

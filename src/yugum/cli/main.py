@@ -35,6 +35,7 @@ from yugum.cli import (
     status,
     tasks,
     verbs,
+    views,
 )
 from yugum.cli.context import Context
 from yugum.cli.output import fail
@@ -106,6 +107,9 @@ for command in (
     operators.integrations,
     operators.sessions,
     operators.tokens,
+    views.views,
+    views.export,
+    views.changes,
     status.clock,
     status.status,
     serve.serve,

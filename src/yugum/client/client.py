@@ -18,6 +18,7 @@ from yugum.client.operators import Clock, Integrations, Operators, Sessions, Tok
 from yugum.client.people import Decisions, People
 from yugum.client.rules import Approvals, Credentials, Mails, Names, Roles, Rules
 from yugum.client.shared import Shared
+from yugum.client.views import Views
 from yugum.client.work import Dockets, Plans
 from yugum.wire import applications as wap
 from yugum.wire import day as wda
@@ -57,6 +58,7 @@ class Client:
         self.sessions = Sessions(self._http)
         self.tokens = Tokens(self._http)
         self.clock = Clock(self._http)
+        self.views = Views(self._http)
 
     @classmethod
     def signed_in(cls, url: str, login: str, password: str) -> Client:

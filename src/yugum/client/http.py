@@ -128,6 +128,13 @@ class Http:
         document = self.send("GET", path, params=params).json()
         return Page[model].model_validate(document, context=LENIENT)  # type: ignore[valid-type]
 
+    def stream_bytes(self, path: str, params: Mapping[str, Any]) -> Iterator[bytes]:
+        with self._client.stream("GET", path, params=params) as response:
+            if response.status_code >= 400:
+                response.read()
+                raise _error(response)
+            yield from response.iter_bytes()
+
     def stream_lines(self, path: str) -> Iterator[str]:
         with self._client.stream("GET", path) as response:
             if response.status_code >= 400:

@@ -36,6 +36,7 @@ from yugum.engine.shared import Shared
 from yugum.engine.standings import Standings
 from yugum.engine.tasks import Tasks
 from yugum.engine.veils import Veils
+from yugum.engine.views import SavedViews
 from yugum.engine.watching import Watching
 from yugum.ports.connectors import Connectors
 from yugum.settings import Settings
@@ -80,3 +81,4 @@ class Services:
     tasks: Tasks
     veils: Veils
     watching: Watching
+    views: SavedViews

@@ -1,4 +1,7 @@
-"""Who watches dockets: one look for all of them, however many they are and whatever they watch."""
+"""Who watches: one look for all of them, however many they are and whatever they watch.
+
+Some watch a docket; an open page watches which nouns have changed.
+"""
 
 from __future__ import annotations
 
@@ -8,9 +11,11 @@ from dataclasses import dataclass, field
 
 import structlog
 
+from yugum.core.views import Noun
 from yugum.engine.access import Operator
 from yugum.ports.clock import Clock
 from yugum.ports.units import Database
+from yugum.ports.views import Turns
 
 LOOK_SECONDS = 0.25
 """How often is looked for changes while anybody watches."""
@@ -21,11 +26,15 @@ log = structlog.get_logger("yugum.watching")
 
 @dataclass(eq=False, slots=True)
 class _Watcher:
-    """Somebody who watches; ``over`` once the session or token they came with is not good any more."""
+    """Somebody who watches; ``over`` once the session or token they came with is not good any more.
+
+    ``docket_id`` is "" of who watches everything, to whom ``nouns`` are still to be told.
+    """
 
     docket_id: str
     operator: Operator
     changed: asyncio.Event = field(default_factory=asyncio.Event)
+    nouns: set[Noun] = field(default_factory=set)
     over: bool = False
 
     @property
@@ -39,14 +48,14 @@ class Watching:
         self._clock = clock
         self._watchers: set[_Watcher] = set()
         self._looking: asyncio.Task[None] | None = None
+        self._turns: Turns | None = None
+        self._unseen: dict[Noun, int] = {}
 
     async def changes(self, docket_id: str, operator: Operator) -> AsyncGenerator[None, None]:
         """Now, and again whenever a docket has changed, until the operator may not see it any more."""
         watcher = _Watcher(docket_id, operator)
         watcher.changed.set()
-        self._watchers.add(watcher)
-        if self._looking is None or self._looking.done():
-            self._looking = asyncio.create_task(self._look())
+        self._begin(watcher)
         try:
             while True:
                 await watcher.changed.wait()
@@ -56,6 +65,35 @@ class Watching:
                 yield
         finally:
             self._watchers.discard(watcher)
+
+    async def nouns(self, operator: Operator) -> AsyncGenerator[frozenset[Noun] | None, None]:
+        """None once it is looked; then what has changed, until the operator may not see it any more.
+
+        What was changed is told again when everybody who was at work then has ended: a change can be
+        noticed before others can see it.
+        """
+        watcher = _Watcher("", operator)
+        if self._turns is None:
+            async with self._database.unit() as unit:
+                self._turns = await unit.views.turns()
+        self._begin(watcher)
+        try:
+            yield None
+            while True:
+                await watcher.changed.wait()
+                watcher.changed.clear()
+                if watcher.over:
+                    return
+                told = frozenset(watcher.nouns)
+                watcher.nouns.clear()
+                yield told
+        finally:
+            self._watchers.discard(watcher)
+
+    def _begin(self, watcher: _Watcher) -> None:
+        self._watchers.add(watcher)
+        if self._looking is None or self._looking.done():
+            self._looking = asyncio.create_task(self._look())
 
     async def _look(self) -> None:
         """Look for changes as long as somebody watches."""
@@ -71,18 +109,39 @@ class Watching:
                 log.warning("watching failed", error=str(error))
                 await asyncio.sleep(4 * LOOK_SECONDS)
             await asyncio.sleep(LOOK_SECONDS)
+        self._turns = None
+        self._unseen.clear()
 
     async def _tell(self, known: dict[str, str]) -> dict[str, str]:
         """Wake whoever watches something that is not as it was."""
-        watched = sorted({w.docket_id for w in self._watchers})
+        watched = sorted({w.docket_id for w in self._watchers} - {""})
+        some = [w for w in self._watchers if not w.docket_id]
+        found: dict[str, str] = {}
         async with self._database.unit() as unit:
-            now = await self._clock.now(unit)
-            found = dict(await unit.dockets.versions(watched, now))
+            if watched:
+                now = await self._clock.now(unit)
+                found = dict(await unit.dockets.versions(watched, now))
+            changed = self._changed(await unit.views.turns()) if some else set()
+        for watcher in some if changed else ():
+            watcher.nouns |= changed
+            watcher.changed.set()
         # Of what was not watched before it may have changed since it was first shown.
         for watcher in self._watchers:
-            if found.get(watcher.docket_id) != known.get(watcher.docket_id):
+            if watcher.docket_id and found.get(watcher.docket_id) != known.get(watcher.docket_id):
                 watcher.changed.set()
         return found
+
+    def _changed(self, turns: Turns) -> set[Noun]:
+        """What is not as at the last look, or could not be seen by everybody then."""
+        before = self._turns.last if self._turns else {}
+        changed = {noun for noun, last in turns.last.items() if before.get(noun) != last}
+        seen = {noun for noun, until in self._unseen.items() if turns.begun >= until}
+        for noun in seen:
+            del self._unseen[noun]
+        if turns.begun < turns.next:
+            self._unseen |= dict.fromkeys(changed, turns.next)
+        self._turns = turns
+        return changed | seen
 
     async def _let_go(self) -> None:
         """End the streams of those whose session or token is not good any more, or less than it was."""

@@ -32,6 +32,7 @@ from yugum.ports.population import PopulationStore
 from yugum.ports.proposals import ProposalStore
 from yugum.ports.readings import ReadingStore
 from yugum.ports.rules import RuleStore
+from yugum.ports.saved import SavedViewStore
 from yugum.ports.seats import SeatStore
 from yugum.ports.shared import SharedStore
 from yugum.ports.standing import StandingStore
@@ -74,6 +75,7 @@ class UnitOfWork(Protocol):
     operators: OperatorStore
     idempotency: IdempotencyStore
     views: ViewStore
+    saved: SavedViewStore
 
     async def hint(self) -> None:
         """Tell the workers, once this is committed, that something is due."""

@@ -12,6 +12,7 @@ from yugum.core.dockets import DocketState, StepProblem, StepState
 from yugum.core.facts import Fields
 from yugum.core.people import PersonState
 from yugum.core.verbs import Verb
+from yugum.core.views import Noun
 from yugum.ports.pages import ListPage
 
 
@@ -145,6 +146,16 @@ class Counts:
     states: Mapping[PersonState, int]
 
 
+@dataclass(frozen=True, slots=True)
+class Turns:
+    """How far each noun's sequence is; of transactions numbered from ``begun`` some are still at work, and
+    ``next`` is the number that none has yet."""
+
+    last: Mapping[Noun, int]
+    begun: int
+    next: int
+
+
 class ViewStore(Protocol):
     async def installation(self) -> Installation | None:
         """Whose installation this is; None in a database that is nobody's yet."""
@@ -188,6 +199,10 @@ class ViewStore(Protocol):
 
     async def counts(self, now: datetime, *, whole: bool = False) -> Counts:
         """Numbers for the console's navigation and for ``yugum status``."""
+        ...
+
+    async def turns(self) -> Turns:
+        """What was changed up to now, in one statement."""
         ...
 
     async def gather(self) -> None:

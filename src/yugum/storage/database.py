@@ -43,6 +43,7 @@ from yugum.ports.population import PopulationStore
 from yugum.ports.proposals import ProposalStore
 from yugum.ports.readings import ReadingStore
 from yugum.ports.rules import RuleStore
+from yugum.ports.saved import SavedViewStore
 from yugum.ports.seats import SeatStore
 from yugum.ports.shared import SharedStore
 from yugum.ports.standing import StandingStore
@@ -77,6 +78,7 @@ from yugum.storage.proposals import Proposals
 from yugum.storage.queue import Hints, make_app
 from yugum.storage.readings import Readings
 from yugum.storage.rules import Rules
+from yugum.storage.saved import SavedViews
 from yugum.storage.seats import Seats
 from yugum.storage.shared import Shared
 from yugum.storage.standing import Standing
@@ -144,6 +146,7 @@ class Unit:
         self.operators: OperatorStore = Operators(connection)
         self.idempotency: IdempotencyStore = Idempotency(connection)
         self.views: ViewStore = Views(connection)
+        self.saved: SavedViewStore = SavedViews(connection)
 
     async def hint(self) -> None:
         await self._hints.send(self._connection)

@@ -107,6 +107,34 @@ operators = sa.Table(
     sa.Index("ix_operators_owner", "owner_id"),
 )
 
+views = sa.Table(
+    "views",
+    metadata,
+    _id(),
+    sa.Column(
+        "operator_id", Text, sa.ForeignKey("operators.id", ondelete="CASCADE"), nullable=False
+    ),
+    _need("page", Text),
+    _need("name", Text),
+    sa.Column("query", JSONB, nullable=False),
+    sa.Column("columns", ARRAY(Text), nullable=False),
+    sa.Column("shared", Bool, nullable=False),
+    _need("changed_at", Moment),
+    sa.UniqueConstraint("operator_id", "page", "name"),
+    sa.Index("ix_views_page", "page", "name", "id"),
+)
+
+starts = sa.Table(
+    "starts",
+    metadata,
+    sa.Column(
+        "operator_id", Text, sa.ForeignKey("operators.id", ondelete="CASCADE"), primary_key=True
+    ),
+    sa.Column(
+        "view_id", Text, sa.ForeignKey("views.id", ondelete="CASCADE"), nullable=False, index=True
+    ),
+)
+
 sessions = sa.Table(
     "sessions",
     metadata,

@@ -12,6 +12,7 @@ import sqlalchemy as sa
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from yugum.core.people import PersonState
+from yugum.core.views import Noun
 from yugum.errors import Conflict
 from yugum.ports.pages import ListPage
 from yugum.ports.views import (
@@ -23,6 +24,7 @@ from yugum.ports.views import (
     Installation,
     OpenLate,
     StuckStep,
+    Turns,
     Window,
 )
 from yugum.storage import tables as t
@@ -103,6 +105,12 @@ WITH taken AS (SELECT id FROM tallies FOR UPDATE SKIP LOCKED),
 gone AS (DELETE FROM tallies t USING taken WHERE t.id = taken.id RETURNING t.*)
 INSERT INTO tallies (application_id, state, more)
 SELECT application_id, state, sum(more) FROM gone GROUP BY 1, 2 HAVING sum(more) <> 0""")
+
+
+TURNS_SQL = sa.text(f"""
+SELECT {", ".join(f"(SELECT last_value + is_called::int FROM turn_{noun}) AS {noun}" for noun in Noun)},
+  pg_snapshot_xmin(now_at)::text::bigint AS begun, pg_snapshot_xmax(now_at)::text::bigint AS following
+FROM pg_current_snapshot() AS now_at""")
 
 
 class Views:
@@ -268,6 +276,11 @@ class Views:
         )
         people = {row.state: row.n for row in await self.connection.execute(in_states) if row.n}
         return Counts(figures=await self.figures(whole=whole), states=people)
+
+    async def turns(self) -> Turns:
+        row = (await self.connection.execute(TURNS_SQL)).mappings().one()
+        last = {noun: row[noun] for noun in Noun}
+        return Turns(last, row["begun"], row["following"])
 
     async def gather(self) -> None:
         """Add up what was tallied; two at once leave it to one of them."""

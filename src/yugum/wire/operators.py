@@ -9,6 +9,7 @@ from pydantic import Field
 from yugum.core.operators import OperatorRole
 from yugum.wire.common import Line, Model, Moment, Request, Seen, Words
 from yugum.wire.texts import written
+from yugum.wire.views import ViewRow
 
 Password = Annotated[str, Field(max_length=1000)]
 
@@ -115,3 +116,4 @@ class SessionView(Model):
     organisation: str
     zone: str
     demo: bool
+    start: ViewRow | None = None

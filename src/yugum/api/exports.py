@@ -1,0 +1,221 @@
+"""Lists to take along: exactly the rows and columns that are shown, in an open format."""
+
+from __future__ import annotations
+
+import csv
+import io
+import tempfile
+from collections.abc import AsyncIterator, Awaitable, Callable, Sequence
+from datetime import UTC, datetime
+from enum import StrEnum
+from functools import partial
+from typing import Annotated, Any
+
+import orjson
+import xlsxwriter
+from anyio import to_thread
+from fastapi import APIRouter, Depends, Query, Request
+from fastapi.responses import StreamingResponse
+from pydantic import BaseModel
+
+from yugum.api.accounts import list_accounts
+from yugum.api.auth import Use, Viewer
+from yugum.api.dockets import list_dockets
+from yugum.api.idempotency import IdempotentRoute
+from yugum.api.parameters import OfApplication
+from yugum.api.people import list_people
+from yugum.api.said import AccountsSaid, DocketsSaid, PeopleSaid
+from yugum.api.views import columns_of
+from yugum.core.records import csv_cell
+from yugum.core.views import ListName
+from yugum.wire.common import Page
+
+router = APIRouter(prefix="/exports", tags=["views"], route_class=IdempotentRoute)
+PORTION = 500
+MOST_IN_SHEET = 1_048_575
+"""Rows of a sheet under its head (ECMA-376)."""
+CHUNK = 1 << 16
+
+
+class ExportForm(StrEnum):
+    """RFC 4180, ECMA-376, and a JSON text (RFC 8259) a line."""
+
+    CSV = "csv"
+    XLSX = "xlsx"
+    JSON_LINES = "jsonl"
+
+
+TYPES = {
+    ExportForm.CSV: "text/csv; charset=utf-8",
+    ExportForm.XLSX: "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
+    ExportForm.JSON_LINES: "application/jsonl",
+}
+Form = Annotated[ExportForm, Query(description="What the file is to be.")]
+Columns = Annotated[
+    list[str],
+    Query(
+        default_factory=list,
+        max_length=40,
+        description="The fields of a row, in this order; all if none.",
+    ),
+]
+Pages = Callable[[str | None], Awaitable[Page[Any]]]
+
+
+@router.get("/people", response_class=StreamingResponse, operation_id="exports.people")
+async def export_people(
+    use: Use,
+    operator: Viewer,
+    said: Annotated[PeopleSaid, Depends()],
+    column: Columns,
+    form: Form = ExportForm.CSV,
+) -> StreamingResponse:
+    """Every person the list has, as a file."""
+    pages = partial(_page, list_people, use, operator, said)
+    return await _file(pages, ListName.PEOPLE, form, column)
+
+
+@router.get("/accounts", response_class=StreamingResponse, operation_id="exports.accounts")
+async def export_accounts(
+    use: Use,
+    operator: Viewer,
+    application: OfApplication,
+    said: Annotated[AccountsSaid, Depends()],
+    column: Columns,
+    form: Form = ExportForm.CSV,
+) -> StreamingResponse:
+    """Every account the list has, as a file."""
+    pages = partial(_page, list_accounts, use, operator, application, said)
+    return await _file(pages, ListName.ACCOUNTS, form, column)
+
+
+@router.get("/dockets", response_class=StreamingResponse, operation_id="exports.dockets")
+async def export_dockets(
+    request: Request,
+    use: Use,
+    operator: Viewer,
+    said: Annotated[DocketsSaid, Depends()],
+    column: Columns,
+    form: Form = ExportForm.CSV,
+) -> StreamingResponse:
+    """Every docket the list has, as a file."""
+    pages = partial(_page, list_dockets, request, use, operator, said)
+    return await _file(pages, ListName.DOCKETS, form, column)
+
+
+async def _page(
+    listed: Callable[..., Awaitable[Page[Any]]], *arguments: object, cursor: str | None
+) -> Page[Any]:
+    return await listed(*arguments, cursor, PORTION)
+
+
+async def _file(
+    pages: Callable[..., Awaitable[Page[Any]]],
+    name: ListName,
+    form: ExportForm,
+    columns: Sequence[str],
+) -> StreamingResponse:
+    """What is wrong with the question is said before the file begins."""
+    chosen = columns_of(name, columns)
+    first = await pages(cursor=None)
+    rows = _rows(first, pages)
+    body: AsyncIterator[Any]
+    match form:
+        case ExportForm.CSV:
+            body = _csv(rows, chosen)
+        case ExportForm.JSON_LINES:
+            body = _json_lines(rows, chosen)
+        case ExportForm.XLSX:
+            body = _sheet(rows, chosen, name)
+    saved = f'attachment; filename="{name}-{datetime.now(UTC):%Y-%m-%d}.{form}"'
+    return StreamingResponse(body, media_type=TYPES[form], headers={"Content-Disposition": saved})
+
+
+async def _rows(
+    page: Page[Any], pages: Callable[..., Awaitable[Page[Any]]]
+) -> AsyncIterator[list[BaseModel]]:
+    yield page.items
+    while page.next:
+        page = await pages(cursor=page.next)
+        yield page.items
+
+
+async def _csv(rows: AsyncIterator[list[BaseModel]], columns: Sequence[str]) -> AsyncIterator[str]:
+    yield "\ufeff" + _lines([columns])  # what spreadsheets take as UTF-8
+    async for some in rows:
+        yield _lines([[csv_cell(_text(getattr(r, c))) for c in columns] for r in some])
+
+
+def _lines(cells: Sequence[Sequence[str]]) -> str:
+    buffer = io.StringIO()
+    csv.writer(buffer).writerows(cells)
+    return buffer.getvalue()
+
+
+async def _json_lines(
+    rows: AsyncIterator[list[BaseModel]], columns: Sequence[str]
+) -> AsyncIterator[bytes]:
+    async for some in rows:
+        documents = (r.model_dump(mode="json", include=set(columns)) for r in some)
+        yield b"".join(orjson.dumps({c: d[c] for c in columns}) + b"\n" for d in documents)
+
+
+async def _sheet(
+    rows: AsyncIterator[list[BaseModel]], columns: Sequence[str], name: str
+) -> AsyncIterator[bytes]:
+    """A workbook is finished before any of it can be sent; rows wait on disk, not in memory."""
+    with tempfile.TemporaryDirectory(prefix="yugum-export-") as folder:
+        path = f"{folder}/list.xlsx"
+        settings = {
+            "constant_memory": True,
+            "tmpdir": folder,
+            "strings_to_formulas": False,
+            "strings_to_urls": False,
+            "remove_timezone": True,
+        }
+        book = xlsxwriter.Workbook(path, settings)
+        sheet = book.add_worksheet(name)
+        bold, dated = (
+            book.add_format({"bold": True}),
+            book.add_format({"num_format": "yyyy-mm-dd hh:mm"}),
+        )
+        sheet.freeze_panes(1, 0)
+        sheet.write_row(0, 0, columns, bold)
+        number = 0
+        async for some in rows:
+            for row in some[: MOST_IN_SHEET - number]:
+                number += 1
+                for n, column in enumerate(columns):
+                    _cell(sheet, number, n, getattr(row, column), dated)
+        await to_thread.run_sync(book.close)
+        with open(path, "rb") as file:  # noqa: ASYNC230, PTH123 - a file just written, in portions
+            while portion := file.read(CHUNK):
+                yield portion
+
+
+def _cell(
+    sheet: xlsxwriter.worksheet.Worksheet,
+    row: int,
+    column: int,
+    value: object,
+    dated: xlsxwriter.format.Format,
+) -> None:
+    if isinstance(value, bool) or not isinstance(value, (int, float, datetime)):
+        sheet.write_string(row, column, _text(value))
+    elif isinstance(value, datetime):
+        sheet.write_datetime(row, column, value.astimezone(UTC), dated)
+    else:
+        sheet.write_number(row, column, value)
+
+
+def _text(value: object) -> str:
+    """One cell: a moment in UTC (RFC 3339), several values with commas, what has parts as JSON."""
+    if value is None:
+        return ""
+    if isinstance(value, datetime):
+        return value.astimezone(UTC).strftime("%Y-%m-%dT%H:%M:%SZ")
+    if isinstance(value, BaseModel):
+        return value.model_dump_json()
+    if isinstance(value, (list, tuple)):
+        return ", ".join(_text(v) for v in value)
+    return "yes" if value is True else "no" if value is False else str(value)

@@ -1,0 +1,177 @@
+"""Views of lists: kept, shared, shown and taken along as a file; and what changes meanwhile."""
+
+from __future__ import annotations
+
+import sys
+from collections.abc import Sequence
+from pathlib import Path
+
+import click
+
+from yugum.cli.context import Context, pass_context
+from yugum.core.views import ListName
+from yugum.errors import InvalidInput
+from yugum.wire import views as wv
+
+PAGES = click.Choice([p.value for p in ListName])
+USUAL = {
+    ListName.PEOPLE: ("user_name", "display_name", "department", "title", "site", "state"),
+    ListName.ACCOUNTS: ("application_name", "login", "person_name", "state", "last_used"),
+    ListName.DOCKETS: ("number", "title", "subject_name", "due_at", "author", "outcome"),
+}
+"""The columns of a view that names none."""
+
+
+def _asked(said: Sequence[str]) -> dict[str, str]:
+    """``state=left`` as a filter and its value."""
+    found = {}
+    for one in said:
+        name, equals, value = one.partition("=")
+        if not equals or not name.strip():
+            raise InvalidInput(
+                f"{one} is no filter.",
+                place="--filter",
+                remedy="Say NAME=VALUE: --filter state=left.",
+            )
+        found[name.strip()] = value.strip()
+    return found
+
+
+def _one(context: Context, name: str) -> wv.ViewRow:
+    """A view by its name or id; one's own comes before another's of the same name."""
+    found = [v for v in context.client().views.all() if name in (v.name, v.id)]
+    if not found:
+        raise InvalidInput(
+            f"You see no view called {name}.", place="NAME", remedy="See: yugum views list."
+        )
+    return min(found, key=lambda v: not v.mine)
+
+
+@click.group("views")
+def views() -> None:
+    """Lists as you want them: filters, order and columns under a name."""
+
+
+@views.command("list")
+@click.option("--page", type=PAGES, default=None, help="Only views of this list.")
+@pass_context
+def list_views(context: Context, page: str | None) -> None:
+    """List your views and those that others share."""
+    context.output().rows(
+        context.client().views.all(page or ""),
+        {
+            "name": "name",
+            "list": "page",
+            "asks for": "query",
+            "columns": "columns",
+            "shared": "shared",
+            "whose": "owner",
+            "start": "start",
+        },
+        more={"id": "id", "changed": "changed_at"},
+        empty="No views yet. Keep one: yugum views keep NAME --page people --filter state=left.",
+    )
+
+
+@views.command("keep")
+@click.argument("name")
+@click.option("--page", type=PAGES, required=True, help="The list it is of.")
+@click.option(
+    "--filter", "said", multiple=True, help="NAME=VALUE, also sort and order; repeatable."
+)
+@click.option("--column", "columns", multiple=True, help="A field of its rows; repeatable.")
+@click.option("--shared", is_flag=True, help="Other operators see it too.")
+@pass_context
+def keep(
+    context: Context,
+    name: str,
+    page: str,
+    said: tuple[str, ...],
+    columns: tuple[str, ...],
+    shared: bool,
+) -> None:
+    """Keep a view called NAME; one of yours of that name is changed."""
+    client = context.client()
+    body = wv.NewView(
+        page=ListName(page), name=name, query=_asked(said), columns=list(columns), shared=shared
+    )
+    known = next((v for v in client.views.all(page) if v.mine and v.name == name), None)
+    done = client.views.change(known.id, body) if known else client.views.keep(body)
+    context.output().one(done, [f"{done.name} is {'changed' if known else 'kept'}."])
+
+
+@views.command("drop")
+@click.argument("name")
+@pass_context
+def drop(context: Context, name: str) -> None:
+    """Drop a view of yours."""
+    context.client().views.drop(_one(context, name).id)
+    click.echo(f"{name} is dropped.")
+
+
+@views.command("start")
+@click.argument("name", required=False, default="")
+@pass_context
+def start(context: Context, name: str) -> None:
+    """Start the console with the view NAME; without one, with the day sheet."""
+    context.client().views.start(_one(context, name).id if name else "")
+    click.echo(f"The console starts with {name or 'the day sheet'}.")
+
+
+@views.command("show")
+@click.argument("name")
+@pass_context
+def show(context: Context, name: str) -> None:
+    """The rows of the view NAME."""
+    view = _one(context, name)
+    page = ListName(view.page)
+    rows = context.client().views.rows(page, view.query)
+    columns = {c: c for c in view.columns or USUAL[page]}
+    context.output().rows(rows, columns, empty="Nothing fits this view.")
+
+
+@click.command("export")
+@click.argument("page", type=PAGES)
+@click.option(
+    "--form", type=click.Choice(["csv", "xlsx", "jsonl"]), default="csv", help="The format."
+)
+@click.option(
+    "--filter", "said", multiple=True, help="NAME=VALUE, also sort and order; repeatable."
+)
+@click.option("--view", "name", default="", help="As this view has it.")
+@click.option(
+    "--to", type=click.Path(dir_okay=False, path_type=Path), help="The file; else printed."
+)
+@pass_context
+def export(
+    context: Context, page: str, form: str, said: tuple[str, ...], name: str, to: Path | None
+) -> None:
+    """Take a list along as a file: every row of it, with the columns of --columns."""
+    query, columns = _asked(said), list(context.columns)
+    if name:
+        view = _one(context, name)
+        if view.page != page:
+            raise InvalidInput(f"{name} is a view of {view.page}.", place="--view")
+        query, columns = {**view.query, **query}, columns or view.columns
+    portions = context.client().views.export(ListName(page), form, query, columns)
+    if to is None:
+        for portion in portions:
+            sys.stdout.buffer.write(portion)
+        return
+    partial = to.with_name(f".{to.name}.part")
+    try:
+        with partial.open("wb") as file:
+            for portion in portions:
+                file.write(portion)
+        partial.replace(to)
+    finally:
+        partial.unlink(missing_ok=True)
+    click.echo(f"Written to {to}.", err=True)
+
+
+@click.command("changes")
+@pass_context
+def changes(context: Context) -> None:
+    """Print what changes, as it changes, until interrupted."""
+    for nouns in context.client().views.changes():
+        click.echo(" ".join(nouns) if nouns else "Watching.", err=not nouns)

@@ -1,0 +1,69 @@
+"""The client's part for views of lists, files of them, and what has changed."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator, Mapping, Sequence
+from typing import Any
+
+from pydantic import BaseModel
+
+from yugum.client.http import Noun, every
+from yugum.core.views import ListName
+from yugum.wire import accounts as wac
+from yugum.wire import dockets as wd
+from yugum.wire import people as wp
+from yugum.wire import views as wv
+
+ROWS: Mapping[ListName, type[BaseModel]] = {
+    ListName.PEOPLE: wp.PersonRow,
+    ListName.ACCOUNTS: wac.AccountRow,
+    ListName.DOCKETS: wd.DocketRow,
+}
+
+
+class Views(Noun):
+    def all(self, page: str = "") -> Iterator[wv.ViewRow]:
+        """One's own, and those that others share, by list and name."""
+        return every(
+            lambda c: self._http.page(wv.ViewRow, "/views", page=page, cursor=c, limit=200)
+        )
+
+    def keep(self, body: wv.NewView) -> wv.ViewRow:
+        return self._http.model(wv.ViewRow, "POST", "/views", body=body)
+
+    def change(self, view_id: str, body: wv.NewView) -> wv.ViewRow:
+        return self._http.model(wv.ViewRow, "PUT", f"/views/{view_id}", body=body)
+
+    def drop(self, view_id: str) -> None:
+        self._http.send("DELETE", f"/views/{view_id}")
+
+    def start(self, view_id: str = "") -> None:
+        """Start with a view from now on; without one, with the day sheet."""
+        if view_id:
+            self._http.send("PUT", f"/views/{view_id}/start")
+        else:
+            self._http.send("DELETE", "/views/start")
+
+    def rows(self, page: ListName, query: Mapping[str, str]) -> Iterator[BaseModel]:
+        """The rows of a list as it is asked for."""
+        params: dict[str, Any] = {**query, "limit": 200}
+        return every(lambda c: self._http.page(ROWS[page], f"/{page}", cursor=c, **params))
+
+    def export(
+        self, page: ListName, form: str, query: Mapping[str, str], columns: Sequence[str] = ()
+    ) -> Iterator[bytes]:
+        """A list as a file (csv, xlsx or jsonl), in portions."""
+        params = {**query, "form": form, "column": list(columns)}
+        return self._http.stream_bytes(f"/exports/{page}", params)
+
+    def changes(self) -> Iterator[list[str]]:
+        """Which nouns have changed, each time some have; [] at first, once nothing is missed."""
+        event = ""
+        for line in self._http.stream_lines("/changes"):
+            name, _, value = line.strip().partition(":")
+            value = value.strip()
+            if name == "event":
+                event = value
+            elif name == "data" and event:
+                yield json.loads(value)["nouns"] if event == "changed" else []
