@@ -1,6 +1,6 @@
-/** A docket as it runs: followed over server-sent events, summed up by application and phase. */
+/** A docket as it runs: followed as it changes, summed up by application and phase. */
 import { api, got, type Problem, type Schemas } from './api';
-import { asProblem } from './load.svelte';
+import { ask, client, said as wrong, type Asked } from './query.svelte';
 import { ACTIONS, STEP_STATES } from './words';
 import { plural } from './format';
 import { PHASES } from './phases';
@@ -17,74 +17,53 @@ export interface Cell {
 const OPEN = (s: StepRow) => s.state !== 'done' && s.state !== 'left_out';
 
 export class DocketState {
-  view = $state.raw<Docket | null>(null);
-  problem = $state.raw<Problem | null>(null);
-  private source: EventSource | null = null;
+  /** What an act of one's own went wrong with. */
+  private failed = $state.raw<Problem | null>(null);
 
-  constructor(private readonly name: string) {}
+  constructor(
+    private readonly name: string,
+    private readonly asked: Pick<Asked<Docket>, 'data' | 'problem'> = ask(
+      ['dockets'],
+      () => ['docket', name],
+      (signal) => got(api.GET('/api/v1/dockets/{name}', { params: { path: { name } }, signal }))
+    )
+  ) {}
 
-  async start(): Promise<void> {
+  get view(): Docket | null {
+    return this.asked.data;
+  }
+
+  get problem(): Problem | null {
+    return this.failed ?? this.asked.problem;
+  }
+
+  /** Do something to it; the answer is the docket as it is then. */
+  private async act(call: Promise<Docket>): Promise<void> {
     try {
-      this.view = await got(
-        api.GET('/api/v1/dockets/{name}', { params: { path: { name: this.name } } })
-      );
+      client.setQueryData(['docket', this.name], await call);
+      this.failed = null;
     } catch (error) {
-      this.problem = asProblem(error);
-      return;
+      this.failed = wrong(error);
     }
-    if (this.view.state === 'running' || this.view.state === 'scheduled') this.follow();
-  }
-
-  private follow(): void {
-    this.source?.close();
-    const source = new EventSource(`/api/v1/dockets/${encodeURIComponent(this.name)}/events`);
-    source.addEventListener('docket', (e) => (this.view = JSON.parse(e.data) as Docket));
-    source.addEventListener('end', () => source.close());
-    this.source = source;
-  }
-
-  stop(): void {
-    this.source?.close();
   }
 
   async settle(step: string, how: 'retry' | 'left_out' | 'by_hand', note: string): Promise<void> {
-    try {
-      this.view = await got(
-        api.POST('/api/v1/dockets/steps/{step_id}', {
-          params: { path: { step_id: step } },
-          body: { how, note }
-        })
-      );
-      this.problem = null;
-      this.follow();
-    } catch (error) {
-      this.problem = asProblem(error);
-    }
+    const params = { path: { step_id: step } };
+    await this.act(
+      got(api.POST('/api/v1/dockets/steps/{step_id}', { params, body: { how, note } }))
+    );
   }
 
   async cancel(): Promise<void> {
-    try {
-      const path = { name: this.name };
-      this.view = await got(
-        api.POST('/api/v1/dockets/{name}/cancel', { params: { path }, body: { reason: '' } })
-      );
-    } catch (error) {
-      this.problem = asProblem(error);
-    }
+    const params = { path: { name: this.name } };
+    const body = { reason: '' };
+    await this.act(got(api.POST('/api/v1/dockets/{name}/cancel', { params, body })));
   }
 
   /** End it where it is stuck; what is not begun stays a difference. */
   async end(reason: string): Promise<void> {
-    try {
-      const path = { name: this.name };
-      this.view = await got(
-        api.POST('/api/v1/dockets/{name}/end', { params: { path }, body: { reason } })
-      );
-      this.problem = null;
-      this.follow();
-    } catch (error) {
-      this.problem = asProblem(error);
-    }
+    const params = { path: { name: this.name } };
+    await this.act(got(api.POST('/api/v1/dockets/{name}/end', { params, body: { reason } })));
   }
 
   get phases(): Schemas['Phase'][] {

@@ -19,9 +19,8 @@ function step(more: Partial<StepRow>): StepRow {
 }
 
 function docket(...steps: StepRow[]): DocketState {
-  const made = new DocketState('MS-1');
-  made.view = { state: 'running', steps } as unknown as Docket;
-  return made;
+  const data = { state: 'running', steps } as unknown as Docket;
+  return new DocketState('MS-1', { data, problem: null });
 }
 
 const done = (ms: number, more = {}) => ({ took_ms: ms, outcome: 'done', did: {}, ...more });

@@ -68,10 +68,18 @@ export const DOCKETS: Field[] = [
   { name: 'stuck', label: 'Stuck', options: ['true'] }
 ];
 
+export const ACCOUNTS: Field[] = [
+  { name: 'application', label: 'Application', hint: 'Its id' },
+  { name: 'state', label: 'State', options: ['active', 'suspended', 'archived', 'deleted'] },
+  { name: 'kind', label: 'Kind', options: ['person', 'service', 'shared'] },
+  { name: 'who', label: 'Whose', hint: 'Name, login or number' },
+  { name: 'q', label: 'Login', hint: 'What it begins with' }
+];
+
 type DocketsQuery = NonNullable<operations['dockets.list']['parameters']['query']>;
 
 /** What the address of the dockets asks for, as the service takes it. */
 export function asDockets(query: Query, cursor: string | undefined): DocketsQuery {
   const { stuck, ...rest } = query;
-  return { ...(rest as DocketsQuery), stuck: stuck === 'true', limit: 50, cursor };
+  return { ...(rest as DocketsQuery), stuck: stuck === 'true', limit: 100, cursor };
 }

@@ -1,5 +1,8 @@
-/** A list as its address asks for it: filters and order, page after page, no stale page over a newer one. */
-import { Load } from './load.svelte';
+/** A list as its address asks for it: filters, order and columns, page after page. */
+import { createInfiniteQuery } from '@tanstack/svelte-query';
+import { SvelteSet } from 'svelte/reactivity';
+import type { Problem } from './api';
+import { client, long, said, type Noun } from './query.svelte';
 import { router, type Query, type View } from './router.svelte';
 
 interface Page<T> {
@@ -9,51 +12,133 @@ interface Page<T> {
   over?: boolean;
 }
 
+/** A column of a list; its name is a field of the rows. */
+export interface Column<T> {
+  name: keyof T & string;
+  label: string;
+  text: (row: T) => string;
+  /** What it is sorted by, and whether that comes with the latest first. */
+  sort?: string;
+  latest?: boolean;
+  look?: 'mono' | 'soft' | 'num mono';
+  /** Rem, where rows are drawn as they scroll into view. */
+  width?: number;
+  /** Shown only when it is asked for. */
+  more?: boolean;
+}
+
 export type Way = 'ascending' | 'descending';
 const OTHER: Record<Way, Way> = { ascending: 'descending', descending: 'ascending' };
+/** What of an address is about the look of a list, and not what it is asked. */
+export const LOOK = 'columns';
 
-export class Listing<T> {
-  rows = $state.raw<T[]>([]);
-  next = $state<string | null>(null);
-  /** How many there are, in words; null until it is known. */
-  count = $state<string | null>(null);
-  readonly load: Load<boolean>;
-  private turn = 0;
+export class Listing<T extends { id: string }> {
+  readonly picked = new SvelteSet<string>();
+  /** Whether all that fit are picked, also those that are not here yet. */
+  everything = $state(false);
+  private readonly pages;
 
   /** `fetch` asks for one page; `view` is where the list stands, with what is asked for in its address. */
   constructor(
-    fetch: (query: Query, cursor: string | undefined) => Promise<Page<T>>,
-    private readonly view: () => View & { query?: Query }
+    of: Noun[],
+    private readonly view: () => View & { query?: Query },
+    fetch: (query: Query, cursor: string | undefined, signal: AbortSignal) => Promise<Page<T>>
   ) {
-    this.load = new Load(async () => {
-      const turn = this.turn;
-      const page = await fetch(this.query, this.next ?? undefined);
-      if (turn !== this.turn) return true;
-      this.rows = [...this.rows, ...page.items];
-      this.next = page.next ?? null;
-      if (typeof page.total === 'number') {
-        this.count = (page.over ? 'over ' : '') + page.total.toLocaleString('en-GB');
-      }
-      return true;
-    });
+    this.pages = createInfiniteQuery(
+      () => ({
+        queryKey: this.key,
+        queryFn: ({ pageParam, signal }: { pageParam: string | null; signal: AbortSignal }) =>
+          fetch(this.asked, pageParam ?? undefined, signal),
+        initialPageParam: null as string | null,
+        getNextPageParam: (page: Page<T>) => page.next ?? null,
+        meta: { of }
+      }),
+      () => client
+    );
   }
 
   get query(): Query {
     return this.view().query ?? {};
   }
 
-  /** From the first page, as the address has it now. */
-  again(): void {
-    this.turn++;
-    this.rows = [];
-    this.next = this.count = null;
-    void this.load.run();
+  /** What the service is asked: the address without what only the console knows. */
+  get asked(): Query {
+    return Object.fromEntries(Object.entries(this.query).filter(([name]) => name !== LOOK));
+  }
+
+  private get key(): unknown[] {
+    return ['list', this.view().page, this.asked];
+  }
+
+  rows = $derived.by((): T[] => this.pages.data?.pages.flatMap((page) => page.items) ?? []);
+
+  /** How many there are, in words; null until it is known. */
+  count = $derived.by((): string | null => {
+    const first = this.pages.data?.pages[0];
+    if (typeof first?.total !== 'number') return null;
+    return (first.over ? 'over ' : '') + first.total.toLocaleString('en-GB');
+  });
+
+  get total(): number {
+    return this.pages.data?.pages[0]?.total ?? this.rows.length;
+  }
+
+  get next(): boolean {
+    return this.pages.hasNextPage;
+  }
+
+  get busy(): boolean {
+    return this.pages.isFetching;
+  }
+
+  get problem(): Problem | null {
+    return this.pages.error ? said(this.pages.error) : null;
+  }
+
+  /** Whether it has changed and is too long to be asked for anew unasked. */
+  get outdated(): boolean {
+    return long.has(JSON.stringify(this.key));
+  }
+
+  async more(): Promise<void> {
+    if (this.next && !this.busy) await this.pages.fetchNextPage();
+  }
+
+  /** From the first page. */
+  async again(): Promise<void> {
+    long.delete(JSON.stringify(this.key));
+    await client.resetQueries({ queryKey: this.key, exact: true });
   }
 
   /** Ask for something else: names with '' are not asked for any more. */
   ask(change: Record<string, string>): void {
     const asked = Object.entries({ ...this.query, ...change }).filter(([, value]) => value !== '');
+    if (Object.keys(change).some((name) => name !== LOOK)) this.drop();
     router.go({ ...this.view(), query: Object.fromEntries(asked) } as View);
+  }
+
+  /** Those of all columns that are shown, in the order they were asked for. */
+  columns(all: Column<T>[]): Column<T>[] {
+    const wanted = this.query[LOOK]?.split(',') ?? [];
+    const known = wanted.flatMap((name) => all.find((c) => c.name === name) ?? []);
+    return known.length ? known : all.filter((c) => !c.more);
+  }
+
+  pick(id: string, on: boolean): void {
+    this.everything = false;
+    if (on) this.picked.add(id);
+    else this.picked.delete(id);
+  }
+
+  /** All that are here, or none. */
+  pickAll(on: boolean): void {
+    this.drop();
+    if (on) for (const row of this.rows) this.picked.add(row.id);
+  }
+
+  drop(): void {
+    this.everything = false;
+    this.picked.clear();
   }
 
   /** The way a column is sorted now, as aria-sort says it. */

@@ -22,6 +22,11 @@ export const PAGES = {
     load: () => import('../pages/calendar/Calendar.svelte')
   },
   people: { name: 'People', key: 'p', load: () => import('../pages/people/People.svelte') },
+  accounts: {
+    name: 'Accounts',
+    key: 'u',
+    load: () => import('../pages/accounts/Accounts.svelte')
+  },
   joiners: { name: 'Joiners', key: 'j', load: () => import('../pages/joiners/Joiners.svelte') },
   dockets: { name: 'Dockets', key: 'k', load: () => import('../pages/dockets/Dockets.svelte') },
   seats: { name: 'Seats', key: 's', load: () => import('../pages/seats/Seats.svelte') },

@@ -4955,6 +4955,8 @@ export interface components {
          * @description A verb for some people.
          *
          *     ``at`` is a moment as typed (``Fri 17:00``, ``2031-03-07``, ``now``) in each person's zone.
+         *     ``matching`` instead of ``who`` are filters of the list of people: whoever fits them now, at most 500.
+         *     Whoever fits later is not among them: the plan's digest is of these.
          *     ``since`` is when a change known late came true; ``overlap_days`` how long a mover keeps the roles
          *     that no longer apply. ``changes`` are fields of a mover or a rename; ``docket`` is what an undo
          *     takes back; ``accounts`` with an ``action`` are for verb ``account``, or people with a
@@ -5026,6 +5028,13 @@ export interface components {
              * @default {}
              */
             left_out?: {
+                [key: string]: string;
+            };
+            /**
+             * Matching
+             * @default {}
+             */
+            matching?: {
                 [key: string]: string;
             };
             measure?: components["schemas"]["Measure"] | null | "";

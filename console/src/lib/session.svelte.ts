@@ -1,11 +1,12 @@
 /** Who is signed in, and what time it is for Yugum. */
 import { api, got, Problem, useCsrf, type Schemas } from './api';
+import { router, type Query } from './router.svelte';
 
 class Session {
   view = $state.raw<Schemas['SessionView'] | null>(null);
   clock = $state.raw<Schemas['ClockView'] | null>(null);
-  counts = $state.raw<Schemas['Status'] | null>(null);
   asked = $state(false);
+  private arrived = false;
 
   get zone(): string {
     return this.view?.zone ?? 'UTC';
@@ -22,7 +23,18 @@ class Session {
   private begin(view: Schemas['SessionView']): void {
     useCsrf(view.csrf);
     this.view = view;
-    void this.refresh();
+    this.arrive(view.start);
+  }
+
+  /** Whoever comes to the front door goes where they start; who loads it again, or goes to it, stays. */
+  private arrive(start: Schemas['ViewRow'] | null | undefined): void {
+    const [entry] = performance.getEntriesByType('navigation') as PerformanceNavigationTiming[];
+    const door = location.pathname === '/' && entry?.type !== 'reload';
+    const first = !this.arrived;
+    this.arrived = true;
+    if (!first || !door || !start) return;
+    const columns: Query = start.columns.length ? { columns: start.columns.join(',') } : {};
+    router.go({ page: start.page, query: { ...start.query, ...columns } }, true);
   }
 
   /** Find out whether there is a session already. */
@@ -47,17 +59,6 @@ class Session {
   async signOut(): Promise<void> {
     await got(api.DELETE('/api/v1/session'));
     this.view = null;
-  }
-
-  /** The clock and the numbers beside the pages' names. */
-  async refresh(): Promise<void> {
-    if (!this.view) return;
-    const [clock, status] = await Promise.all([
-      got(api.GET('/api/v1/clock')),
-      got(api.GET('/api/v1/status'))
-    ]);
-    this.clock = clock;
-    this.counts = status;
   }
 }
 

@@ -45,17 +45,8 @@ def checked(body: wv.NewView) -> WantedView:
     Raises:
         InvalidInput: a filter, a value or a column is not known there.
     """
-    kind, more, _ = SAID[body.page]
-    known = {f.name for f in fields(kind)}
-    for name in body.query:
-        _must_know(name, known | more, "query")
+    said_of(body.page, body.query, "query")
     columns_of(body.page, body.columns)
-    try:
-        TypeAdapter(kind).validate_python({n: v for n, v in body.query.items() if n in known})
-    except ValidationError as error:
-        first = error.errors()[0]
-        place = ".".join(["query", *map(str, first["loc"])])
-        raise InvalidInput(f"{place}: {first['msg']}", place=place) from error
     return WantedView(
         page=body.page,
         name=body.name,
@@ -63,6 +54,24 @@ def checked(body: wv.NewView) -> WantedView:
         columns=body.columns,
         shared=body.shared,
     )
+
+
+def said_of(page: ListName, query: Mapping[str, str], place: str) -> Any:  # noqa: ANN401 - each list has its own
+    """What a list is asked, from its parameters as text.
+
+    Raises:
+        InvalidInput: a parameter or its value is not known there; said with ``place`` before it.
+    """
+    kind, more, _ = SAID[page]
+    known = {f.name for f in fields(kind)}
+    for name in query:
+        _must_know(name, known | more, place)
+    try:
+        return TypeAdapter(kind).validate_python({n: v for n, v in query.items() if n in known})
+    except ValidationError as error:
+        first = error.errors()[0]
+        where = ".".join([place, *map(str, first["loc"])])
+        raise InvalidInput(f"{where}: {first['msg']}", place=where) from error
 
 
 def columns_of(page: ListName, wanted: Sequence[str]) -> list[str]:

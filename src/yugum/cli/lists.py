@@ -2,13 +2,32 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from enum import StrEnum
 from typing import TypeVar
 
 import click
 
 from yugum.core.lists import Order
+from yugum.errors import InvalidInput
+
+
+def filters(said: Sequence[str], option: str) -> dict[str, str]:
+    """``state=left`` as a filter and its value; ``option`` is what was typed.
+
+    Raises:
+        InvalidInput: it has no name or no equals sign.
+    """
+    found = {}
+    for one in said:
+        name, equals, value = one.partition("=")
+        if not equals or not name.strip():
+            raise InvalidInput(
+                f"{one} is no filter.", place=option, remedy=f"Say NAME=VALUE: {option} state=left."
+            )
+        found[name.strip()] = value.strip()
+    return found
+
 
 F = TypeVar("F", bound=Callable[..., object])
 

@@ -12,6 +12,7 @@ import click
 
 from yugum.cli.context import Context, pass_context
 from yugum.cli.fields import fields
+from yugum.cli.lists import filters
 from yugum.cli.plans import Said, SaidNo, carry_out
 from yugum.core.names import NameKind
 from yugum.core.verbs import Verb
@@ -48,6 +49,17 @@ def confirming(command: Callable[..., Any]) -> Callable[..., Any]:
     ):
         gathered = option(gathered)
     return gathered
+
+
+def choosing(command: F) -> F:
+    """WHO, or filters that say who it is; the command gets ``who`` and ``matching``."""
+    text = "NAME=VALUE: whoever fits these filters of the list of people now; repeatable."
+    matching = click.option("--matching", multiple=True, callback=_filters, help=text)
+    return click.argument("who", nargs=-1)(matching(command))
+
+
+def _filters(_: click.Context, __: click.Parameter, said: tuple[str, ...]) -> dict[str, str]:
+    return filters(said, "--matching")
 
 
 def leaving_out(command: F) -> F:
@@ -178,7 +190,7 @@ def _suggested(
 
 
 @click.command()
-@click.argument("who", nargs=-1, required=True)
+@choosing
 @click.option(
     "--at", default="", help="When: 2031-03-10, Friday, 'Fri 17:00', +12d. Now if left out."
 )
@@ -192,6 +204,7 @@ def mover(
     context: Context,
     /,
     who: tuple[str, ...],
+    matching: dict[str, str],
     at: str,
     since: str,
     overlap: int | None,
@@ -211,13 +224,19 @@ def mover(
         boss = str(changes.pop("manager"))
         changes["manager_id"] = context.client().people.show(boss).id if boss else ""
     plan = wl.NewPlan(
-        verb=Verb.MOVER, who=list(who), at=at, since=since, overlap_days=overlap, changes=changes
+        verb=Verb.MOVER,
+        who=list(who),
+        matching=matching,
+        at=at,
+        since=since,
+        overlap_days=overlap,
+        changes=changes,
     )
     sys.exit(carry_out(context, plan, said))
 
 
 @click.command()
-@click.argument("who", nargs=-1)
+@choosing
 @click.option("--file", type=click.Path(exists=True, path_type=Path), help="Logins, one a line.")
 @click.option("--at", default="", help="When access ends, in each person's zone. Now if left out.")
 @click.option("--since", default="", help="When access should have ended, if that is past.")
@@ -235,6 +254,7 @@ def mover(
 def leaver(
     context: Context,
     who: tuple[str, ...],
+    matching: dict[str, str],
     file: Path | None,
     at: str,
     since: str,
@@ -255,6 +275,7 @@ def leaver(
     plan = wl.NewPlan(
         verb=Verb.LEAVER,
         who=people,
+        matching=matching,
         at=at,
         since=since,
         successor=successor,
@@ -269,23 +290,24 @@ def leaver(
 
 
 @click.command()
-@click.argument("who", nargs=-1, required=True)
+@choosing
 @click.option("--at", default="", help="First day back. Now if left out.")
 @confirming
 @pass_context
 def returner(
     context: Context,
     who: tuple[str, ...],
+    matching: dict[str, str],
     at: str,
     said: Said,
 ) -> None:
     """Bring WHO back from absence or after having left, with all that can come back."""
-    plan = wl.NewPlan(verb=Verb.RETURNER, who=list(who), at=at)
+    plan = wl.NewPlan(verb=Verb.RETURNER, who=list(who), matching=matching, at=at)
     sys.exit(carry_out(context, plan, said))
 
 
 @click.command()
-@click.argument("who", nargs=-1, required=True)
+@choosing
 @click.option("--at", default="", help="When the absence begins. Now if left out.")
 @click.option("--until", default="", help="When it ends.")
 @confirming
@@ -293,12 +315,13 @@ def returner(
 def absence(
     context: Context,
     who: tuple[str, ...],
+    matching: dict[str, str],
     at: str,
     until: str,
     said: Said,
 ) -> None:
     """Suspend WHO for a time; everything is kept."""
-    plan = wl.NewPlan(verb=Verb.ABSENCE, who=list(who), at=at, until=until)
+    plan = wl.NewPlan(verb=Verb.ABSENCE, who=list(who), matching=matching, at=at, until=until)
     sys.exit(carry_out(context, plan, said))
 
 

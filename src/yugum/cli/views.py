@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import sys
-from collections.abc import Sequence
 from pathlib import Path
 
 import click
 
 from yugum.cli.context import Context, pass_context
+from yugum.cli.lists import filters
 from yugum.core.views import ListName
 from yugum.errors import InvalidInput
 from yugum.wire import views as wv
@@ -20,21 +20,6 @@ USUAL = {
     ListName.DOCKETS: ("number", "title", "subject_name", "due_at", "author", "outcome"),
 }
 """The columns of a view that names none."""
-
-
-def _asked(said: Sequence[str]) -> dict[str, str]:
-    """``state=left`` as a filter and its value."""
-    found = {}
-    for one in said:
-        name, equals, value = one.partition("=")
-        if not equals or not name.strip():
-            raise InvalidInput(
-                f"{one} is no filter.",
-                place="--filter",
-                remedy="Say NAME=VALUE: --filter state=left.",
-            )
-        found[name.strip()] = value.strip()
-    return found
 
 
 def _one(context: Context, name: str) -> wv.ViewRow:
@@ -93,7 +78,11 @@ def keep(
     """Keep a view called NAME; one of yours of that name is changed."""
     client = context.client()
     body = wv.NewView(
-        page=ListName(page), name=name, query=_asked(said), columns=list(columns), shared=shared
+        page=ListName(page),
+        name=name,
+        query=filters(said, "--filter"),
+        columns=list(columns),
+        shared=shared,
     )
     known = next((v for v in client.views.all(page) if v.mine and v.name == name), None)
     done = client.views.change(known.id, body) if known else client.views.keep(body)
@@ -147,7 +136,7 @@ def export(
     context: Context, page: str, form: str, said: tuple[str, ...], name: str, to: Path | None
 ) -> None:
     """Take a list along as a file: every row of it, with the columns of --columns."""
-    query, columns = _asked(said), list(context.columns)
+    query, columns = filters(said, "--filter"), list(context.columns)
     if name:
         view = _one(context, name)
         if view.page != page:

@@ -25,7 +25,7 @@ class SavedViews:
 
     def _seen(self, operator_id: str) -> sa.Select[Any]:
         v, s = t.views.c, t.starts.c
-        mine = sa.exists().where(s.operator_id == operator_id, s.view_id == v.id)
+        mine = sa.exists().where(s.operator_id == operator_id, s.view_id == v.id).correlate(t.views)
         return (
             sa.select(t.views, t.operators.c.login.label("owner"), mine.label("start"))
             .join(t.operators, t.operators.c.id == v.operator_id)

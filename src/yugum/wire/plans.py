@@ -19,6 +19,8 @@ class NewPlan(Request):
     """A verb for some people.
 
     ``at`` is a moment as typed (``Fri 17:00``, ``2031-03-07``, ``now``) in each person's zone.
+    ``matching`` instead of ``who`` are filters of the list of people: whoever fits them now, at most 500.
+    Whoever fits later is not among them: the plan's digest is of these.
     ``since`` is when a change known late came true; ``overlap_days`` how long a mover keeps the roles
     that no longer apply. ``changes`` are fields of a mover or a rename; ``docket`` is what an undo
     takes back; ``accounts`` with an ``action`` are for verb ``account``, or people with a
@@ -34,6 +36,7 @@ class NewPlan(Request):
 
     verb: Verb
     who: Annotated[list[Line], Field(max_length=500)] = []
+    matching: Annotated[dict[Line, Line], Field(max_length=20)] = {}
     at: When = ""
     until: When = ""
     since: When = ""

@@ -1,39 +1,41 @@
 <script lang="ts">
+  import { api, got, type Schemas } from '../api';
   import { LISTED, PAGES, type Named } from '../pages';
+  import { ask } from '../query.svelte';
   import { href, router } from '../router.svelte';
-  import { session } from '../session.svelte';
   import Mark from './Mark.svelte';
 
-  type Counts = {
-    people?: Record<string, number>;
-    dockets?: number;
-    waiting_seats?: number;
-    tasks?: number;
-    applications?: number;
-    outside?: number;
-    rules?: number;
-    approvals?: number;
+  const counts = ask(
+    ['people', 'dockets', 'seats', 'waiting', 'applications', 'findings', 'rules', 'accounts'],
+    () => ['figures'],
+    (signal) => got(api.GET('/api/v1/status/counts', { signal }))
+  );
+  type Figures = Schemas['Figures'];
+  /** What each page counts, and what of it waits for somebody. */
+  const numbers: Partial<Record<Named, keyof Figures>> = {
+    people: 'people',
+    dockets: 'dockets',
+    applications: 'applications',
+    findings: 'findings',
+    rules: 'rules'
   };
-  const counts = $derived((session.counts?.counts ?? {}) as Counts);
-  const people = $derived(Object.values(counts.people ?? {}).reduce((a, b) => a + b, 0));
-  /** How many there are, and how many of those wait for somebody. */
-  const numbers = $derived<Partial<Record<Named, number>>>({
-    people,
-    dockets: counts.dockets,
-    applications: counts.applications,
-    findings: counts.outside,
-    rules: counts.rules
-  });
-  const alerts = $derived<Partial<Record<Named, number>>>({
-    seats: counts.waiting_seats,
-    waiting: (counts.tasks ?? 0) + (counts.approvals ?? 0)
-  });
+  const alerts: Partial<Record<Named, (figures: Figures) => number>> = {
+    seats: (f) => f.waiting_seats,
+    waiting: (f) => f.tasks + f.approvals
+  };
+  function figure(page: Named): string {
+    const name = numbers[page];
+    if (!counts.data || !name) return '';
+    const more = counts.data.over?.includes(name) ? 'over ' : '';
+    const count = counts.data[name] as number;
+    return count ? more + count.toLocaleString('en-GB') : '';
+  }
   const here = $derived(
     { person: 'people', docket: 'dockets' }[router.view.page as string] ?? router.view.page
   );
   let nav: HTMLElement;
   $effect(() => {
-    void [here, counts]; // the figures make the line longer
+    void [here, counts.data]; // the figures make the line longer
     const link = nav.querySelector<HTMLElement>('[aria-current]');
     if (link) nav.scrollLeft = link.offsetLeft - nav.clientWidth / 2 + link.offsetWidth / 2;
   });
@@ -44,10 +46,12 @@
   {#each LISTED as page (page)}
     <a href={href({ page })} aria-current={page === here ? 'page' : undefined}>
       {PAGES[page].name}
-      {#if alerts[page]}
-        <span class="alert" title="waiting">{alerts[page]}</span>
-      {:else if numbers[page]}
-        <span class="count mono">{numbers[page]}</span>
+      {#if counts.data && alerts[page]?.(counts.data)}
+        <span class="alert"
+          >{alerts[page](counts.data)}<span class="visually-hidden"> waiting</span></span
+        >
+      {:else if figure(page)}
+        <span class="count mono">{figure(page)}</span>
       {/if}
     </a>
   {/each}

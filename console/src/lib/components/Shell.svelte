@@ -1,6 +1,9 @@
 <script lang="ts">
   import type { Snippet } from 'svelte';
   import { keys } from '../keys.svelte';
+  import { api, got } from '../api';
+  import { events } from '../events';
+  import { ask } from '../query.svelte';
   import { session } from '../session.svelte';
   import Later from './Later.svelte';
   import Nav from './Nav.svelte';
@@ -8,10 +11,20 @@
 
   let { children }: { children: Snippet } = $props();
 
+  const clock = ask(
+    ['clock'],
+    () => ['clock'],
+    (signal) => got(api.GET('/api/v1/clock', { signal }))
+  );
   $effect(() => {
-    const timer = setInterval(() => void session.refresh().catch(() => {}), 5000);
+    session.clock = clock.data;
+  });
+  /** The machine's clock goes on without anybody changing it. */
+  $effect(() => {
+    const timer = setInterval(() => clock.data?.simulated === false && void clock.run(), 20_000);
     return () => clearInterval(timer);
   });
+  events.start();
 </script>
 
 <svelte:window onkeydown={(event) => keys.handle(event)} />

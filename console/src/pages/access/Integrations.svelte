@@ -4,12 +4,15 @@
   import Later from '../../lib/components/Later.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import { Load } from '../../lib/load.svelte';
+  import { ask } from '../../lib/query.svelte';
   import { session } from '../../lib/session.svelte';
 
   let adding = $state(false);
   let asked = '';
-  const load = new Load(() =>
-    got(api.GET('/api/v1/integrations', { params: { query: { limit: 200 } } }))
+  const load = ask(
+    ['access'],
+    () => ['integrations'],
+    (signal) => got(api.GET('/api/v1/integrations', { params: { query: { limit: 200 } }, signal }))
   );
   const ending = new Load(async () => {
     await got(api.DELETE('/api/v1/integrations/{login}', { params: { path: { login: asked } } }));
@@ -22,7 +25,6 @@
     void ending.run();
   }
 
-  void load.run();
   const rows = $derived((load.data?.items ?? []).filter((row) => row.active));
   const me = $derived(session.view?.operator.login);
 </script>

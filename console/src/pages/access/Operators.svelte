@@ -2,14 +2,15 @@
   import { api, got } from '../../lib/api';
   import Later from '../../lib/components/Later.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
-  import { Load } from '../../lib/load.svelte';
+  import { ask } from '../../lib/query.svelte';
   import OperatorLine from './OperatorLine.svelte';
 
   let adding = $state(false);
-  const load = new Load(() =>
-    got(api.GET('/api/v1/operators', { params: { query: { limit: 200 } } }))
+  const load = ask(
+    ['access'],
+    () => ['operators'],
+    (signal) => got(api.GET('/api/v1/operators', { params: { query: { limit: 200 } }, signal }))
   );
-  void load.run();
   const rows = $derived(load.data?.items ?? []);
 </script>
 

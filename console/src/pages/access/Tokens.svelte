@@ -5,11 +5,16 @@
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import { dateOf } from '../../lib/format';
   import { Load } from '../../lib/load.svelte';
+  import { ask } from '../../lib/query.svelte';
   import { session } from '../../lib/session.svelte';
 
   let adding = $state(false);
   let asked = '';
-  const load = new Load(() => got(api.GET('/api/v1/tokens')));
+  const load = ask(
+    ['access'],
+    () => ['tokens'],
+    (signal) => got(api.GET('/api/v1/tokens', { signal }))
+  );
   const revoking = new Load(async () => {
     const params = { path: { token_id: asked } };
     await got(api.DELETE('/api/v1/tokens/{token_id}', { params }));
@@ -22,7 +27,6 @@
     void revoking.run();
   }
 
-  void load.run();
   const rows = $derived(load.data ?? []);
 </script>
 

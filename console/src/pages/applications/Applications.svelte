@@ -3,14 +3,17 @@
   import Later from '../../lib/components/Later.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import { plural } from '../../lib/format';
-  import { Load } from '../../lib/load.svelte';
+  import { ask } from '../../lib/query.svelte';
   import { session } from '../../lib/session.svelte';
   import ApplicationLine from './ApplicationLine.svelte';
   import Gone from './Gone.svelte';
   import Stop from './Stop.svelte';
 
-  const load = new Load(() => got(api.GET('/api/v1/applications')));
-  void load.run();
+  const load = ask(
+    ['applications', 'accounts', 'rules'],
+    () => ['applications'],
+    (signal) => got(api.GET('/api/v1/applications', { signal }))
+  );
   let connecting = $state(false);
   const rows = $derived(load.data ?? []);
   const silent = $derived(rows.filter((r) => r.problem).length);

@@ -2,7 +2,8 @@
   import { api, got, type Problem } from '../../lib/api';
   import Panel from '../../lib/components/Panel.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
-  import { asProblem, Load } from '../../lib/load.svelte';
+  import { asProblem } from '../../lib/load.svelte';
+  import { ask } from '../../lib/query.svelte';
 
   interface Props {
     onclose: () => void;
@@ -10,8 +11,11 @@
   }
   let { onclose, onmade }: Props = $props();
 
-  const kinds = new Load(() => got(api.GET('/api/v1/applications/kinds')));
-  void kinds.run();
+  const kinds = ask(
+    [],
+    () => ['applications/kinds'],
+    (signal) => got(api.GET('/api/v1/applications/kinds', { signal }))
+  );
   const fields = $state({ id: '', name: '', kind: 'scim', url: '', secret: '', contact: '' });
   let options = $state('');
   let problem = $state.raw<Problem | null>(null);

@@ -3,13 +3,16 @@
   import Later from '../../lib/components/Later.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import { dateOf } from '../../lib/format';
-  import { Load } from '../../lib/load.svelte';
+  import { ask } from '../../lib/query.svelte';
   import { session } from '../../lib/session.svelte';
 
-  const load = new Load(() => got(api.GET('/api/v1/applications/disconnected')));
+  const load = ask(
+    ['applications'],
+    () => ['applications/disconnected'],
+    (signal) => got(api.GET('/api/v1/applications/disconnected', { signal }))
+  );
   let erasing = $state.raw<Schemas['DisconnectedRow'] | null>(null);
   const rows = $derived(load.data ?? []);
-  void load.run();
 </script>
 
 <ProblemNote problem={load.problem} />

@@ -3,12 +3,16 @@
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import { exactly, momentOf } from '../../lib/format';
   import { Load } from '../../lib/load.svelte';
+  import { ask } from '../../lib/query.svelte';
   import { session } from '../../lib/session.svelte';
 
   let reason = $state('');
   let asking = $state(false);
-  const load = new Load(() => got(api.GET('/api/v1/status/stop')));
-  void load.run();
+  const load = ask(
+    ['applications'],
+    () => ['status/stop'],
+    (signal) => got(api.GET('/api/v1/status/stop', { signal }))
+  );
   const change = new Load(async () => {
     if (load.data?.stopped) await got(api.DELETE('/api/v1/status/stop'));
     else await got(api.POST('/api/v1/status/stop', { body: { reason } }));

@@ -2,7 +2,7 @@
   import { api, got } from '../../lib/api';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import { longDay, momentOf } from '../../lib/format';
-  import { Load } from '../../lib/load.svelte';
+  import { ask } from '../../lib/query.svelte';
   import { href } from '../../lib/router.svelte';
   import { session } from '../../lib/session.svelte';
   import { MEASURES } from '../../lib/words';
@@ -10,12 +10,11 @@
   import DayList from './DayList.svelte';
   import StandingTable from '../../lib/components/StandingTable.svelte';
 
-  const load = new Load(() => got(api.GET('/api/v1/day')));
-  void load.run();
-  $effect(() => {
-    const timer = setInterval(() => void load.run(), 4000);
-    return () => clearInterval(timer);
-  });
+  const load = ask(
+    ['dockets', 'findings', 'accounts', 'people', 'decisions'],
+    () => ['day'],
+    (signal) => got(api.GET('/api/v1/day', { signal }))
+  );
 
   const sheet = $derived(load.data);
   const groups: [string, string[], string][] = [

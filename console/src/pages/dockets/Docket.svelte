@@ -1,5 +1,4 @@
 <script lang="ts">
-  import { onDestroy } from 'svelte';
   import Fidelity from '../../lib/components/Fidelity.svelte';
   import Later from '../../lib/components/Later.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
@@ -13,8 +12,6 @@
   let { name }: { name: string } = $props();
   // svelte-ignore state_referenced_locally
   const docket = new DocketState(name);
-  void docket.start();
-  onDestroy(() => docket.stop());
   let undoing = $state(false);
   const view = $derived(docket.view);
 </script>

@@ -2,15 +2,17 @@
   import { api, got } from '../../lib/api';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import { momentOf, plural } from '../../lib/format';
-  import { Load } from '../../lib/load.svelte';
+  import { ask } from '../../lib/query.svelte';
   import { href } from '../../lib/router.svelte';
   import { session } from '../../lib/session.svelte';
 
   let { docket }: { docket: string } = $props();
-  const load = new Load(() =>
-    got(api.GET('/api/v1/handovers', { params: { query: { docket, limit: 200 } } }))
+  const load = ask(
+    ['dockets'],
+    () => ['handovers', docket],
+    (signal) =>
+      got(api.GET('/api/v1/handovers', { params: { query: { docket, limit: 200 } }, signal }))
   );
-  void load.run();
   const rows = $derived(load.data?.items ?? []);
 </script>
 

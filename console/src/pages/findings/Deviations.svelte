@@ -4,12 +4,16 @@
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import { exactly, momentOf } from '../../lib/format';
   import { Load } from '../../lib/load.svelte';
+  import { ask } from '../../lib/query.svelte';
   import { href } from '../../lib/router.svelte';
   import { session } from '../../lib/session.svelte';
   import type { Wish } from '../../lib/plan.svelte';
 
-  const load = new Load(() => got(api.GET('/api/v1/findings/outside')));
-  void load.run();
+  const load = ask(
+    ['findings'],
+    () => ['findings/outside'],
+    (signal) => got(api.GET('/api/v1/findings/outside', { signal }))
+  );
   let done = $state<Record<string, string>>({});
   let chosen = '';
   const decide = new Load(async () => {

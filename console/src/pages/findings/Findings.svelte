@@ -3,7 +3,9 @@
   import Later from '../../lib/components/Later.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import { money } from '../../lib/format';
-  import { Load } from '../../lib/load.svelte';
+  import { Listing } from '../../lib/listing.svelte';
+  import type { Query } from '../../lib/router.svelte';
+  import { ask } from '../../lib/query.svelte';
   import { FINDINGS } from '../../lib/words';
   import FoundTable from './FoundTable.svelte';
   import type { Wish } from '../../lib/plan.svelte';
@@ -11,25 +13,34 @@
   import Deviations from './Deviations.svelte';
   import Review from './Review.svelte';
 
-  let kind = $state<Schemas['FindingKind'] | null>(null);
-  let rows = $state.raw<Schemas['Finding'][]>([]);
-  let next = $state<string | null>(null);
-  const counts = new Load(() => got(api.GET('/api/v1/findings/counts')));
-  const load = new Load(async () => {
-    const query = { kind, limit: 100, cursor: next ?? undefined };
-    const page = await got(api.GET('/api/v1/findings', { params: { query } }));
-    rows = [...rows, ...page.items];
-    next = page.next ?? null;
-    return page;
-  });
-  const behind = new Load(() => got(api.GET('/api/v1/standing/behind')));
-  void behind.run();
-  void counts.run();
-  void load.run();
+  let { query = {} }: { query?: Query } = $props();
+  const kind = $derived(query.kind ?? '');
+  type Row = Schemas['Finding'] & { id: string };
+  const list = new Listing<Row>(
+    ['findings', 'accounts', 'people', 'seats'],
+    () => ({ page: 'findings', query }),
+    async (asked, cursor, signal) => {
+      const params = { query: { ...asked, limit: 100, cursor } };
+      const page = await got(api.GET('/api/v1/findings', { params, signal }));
+      return { ...page, items: page.items.map((f) => ({ ...f, id: `${f.kind} ${f.key}` })) };
+    }
+  );
+  const counts = ask(
+    ['findings', 'accounts', 'people', 'seats'],
+    () => ['findings/counts'],
+    (signal) => got(api.GET('/api/v1/findings/counts', { signal }))
+  );
+  const behind = ask(
+    ['findings', 'people'],
+    () => ['standing/behind'],
+    (signal) => got(api.GET('/api/v1/standing/behind', { signal }))
+  );
   const found = $derived(counts.data ?? []);
-  const all = $derived(found.reduce((sum, c) => sum + c.count, 0));
+  const over = $derived(found.some((c) => c.over) ? 'over ' : '');
+  const all = $derived(over + found.reduce((sum, c) => sum + c.count, 0).toLocaleString('en-GB'));
+  const uncounted = $derived(found.some((c) => c.cents === null));
   const cents = $derived(
-    found.filter((c) => c.kind !== 'leaver-seat').reduce((sum, c) => sum + c.cents, 0)
+    found.filter((c) => c.kind !== 'leaver-seat').reduce((sum, c) => sum + (c.cents ?? 0), 0)
   );
 
   const STANDING = ['missing', 'too_much', 'differs', 'both'];
@@ -38,17 +49,10 @@
   const people = $derived(
     [
       ...new Set(
-        rows.flatMap((r) => (STANDING.includes(r.kind) && r.person_id ? [r.person_id] : []))
+        list.rows.flatMap((r) => (STANDING.includes(r.kind) && r.person_id ? [r.person_id] : []))
       )
     ].slice(0, 500)
   );
-
-  function choose(wanted: Schemas['FindingKind'] | null): void {
-    kind = wanted;
-    rows = [];
-    next = null;
-    void load.run();
-  }
 </script>
 
 <svelte:head><title>Findings · Yugum</title></svelte:head>
@@ -56,7 +60,11 @@
 {#if counts.data}
   <div class="facts">
     <span><b>{all}</b> found that should not be</span>
-    <span><b>{money(cents, 'EUR')}</b> a month in their seats</span>
+    <span
+      ><b>{money(cents, 'EUR')}</b> a month in their seats{uncounted
+        ? ', kinds with over 10,000 apart'
+        : ''}</span
+    >
   </div>
 {/if}
 {#if behind.data?.ahead}
@@ -65,21 +73,22 @@
   </p>
 {/if}
 <div class="kinds" role="group" aria-label="Kinds of findings">
-  <button class:here={kind === null} aria-pressed={kind === null} onclick={() => choose(null)}
+  <button class:here={!kind} aria-pressed={!kind} onclick={() => list.ask({ kind: '' })}
     >all {all}</button
   >
   {#each found as c (c.kind)}
     <button
       class:here={kind === c.kind}
       aria-pressed={kind === c.kind}
-      onclick={() => choose(c.kind)}>{FINDINGS[c.kind] ?? c.kind} {c.count}</button
+      onclick={() => list.ask({ kind: c.kind })}
+      >{FINDINGS[c.kind] ?? c.kind} {c.over ? 'over ' : ''}{c.count.toLocaleString('en-GB')}</button
     >
   {/each}
 </div>
-<ProblemNote problem={load.problem} />
-{#if rows.length}
-  <FoundTable {rows} />
-  {#if next}<p><button class="button" onclick={() => load.run()}>Show more</button></p>{/if}
+<ProblemNote problem={list.problem} />
+{#if list.rows.length}
+  <FoundTable rows={list.rows} />
+  {#if list.next}<p><button class="button" onclick={() => list.more()}>Show more</button></p>{/if}
   {#if people.length && session.mayAct}
     <p>
       <button class="button" onclick={() => (wish = { verb: 'recheck', who: people })}
@@ -87,7 +96,7 @@
       >
     </p>
   {/if}
-{:else if load.data}
+{:else if list.count !== null}
   <p>Nothing was found. Read an application, and what should not be stands here.</p>
 {/if}
 {#if wish}

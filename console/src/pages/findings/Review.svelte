@@ -2,10 +2,14 @@
   import { api, got } from '../../lib/api';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import { Load } from '../../lib/load.svelte';
+  import { ask } from '../../lib/query.svelte';
   import { href } from '../../lib/router.svelte';
 
-  const load = new Load(() => got(api.GET('/api/v1/accounts/proposals')));
-  void load.run();
+  const load = ask(
+    ['accounts'],
+    () => ['accounts/proposals'],
+    (signal) => got(api.GET('/api/v1/accounts/proposals', { signal }))
+  );
   let chosen = { account: '', who: '' };
   const link = new Load(async () => {
     const params = { path: { account_id: chosen.account } };

@@ -2,7 +2,7 @@
   import { api, got, type Schemas } from '../../lib/api';
   import Panel from '../../lib/components/Panel.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
-  import { Load } from '../../lib/load.svelte';
+  import { ask } from '../../lib/query.svelte';
   import type { Wish } from '../../lib/plan.svelte';
 
   interface Props {
@@ -11,8 +11,11 @@
     onwish: (name: string, wish: Wish) => void;
   }
   let { group, onclose, onwish }: Props = $props();
-  const applications = new Load(() => got(api.GET('/api/v1/applications')));
-  void applications.run();
+  const applications = ask(
+    ['applications', 'accounts', 'rules'],
+    () => ['applications'],
+    (signal) => got(api.GET('/api/v1/applications', { signal }))
+  );
   // svelte-ignore state_referenced_locally
   const before = {
     name: group?.name ?? '',

@@ -3,23 +3,24 @@
   import Later from '../../lib/components/Later.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import { plural } from '../../lib/format';
-  import { Load } from '../../lib/load.svelte';
+  import { ask } from '../../lib/query.svelte';
   import type { Wish } from '../../lib/plan.svelte';
   import { session } from '../../lib/session.svelte';
   import GroupLine from './GroupLine.svelte';
 
   let q = $state('');
-  const load = new Load(() =>
-    got(api.GET('/api/v1/groups', { params: { query: { q, limit: 200 } } }))
+  const load = ask(
+    ['accounts'],
+    () => ['groups', q],
+    (signal) => got(api.GET('/api/v1/groups', { params: { query: { q, limit: 200 } }, signal }))
   );
-  void load.run();
   let wish = $state.raw<Wish | null>(null);
   let named = $state('');
   let form = $state.raw<Schemas['GroupRow'] | 'new' | null>(null);
   const rows = $derived(load.data?.items ?? []);
   const ownerless = $derived(rows.filter((r) => !r.owner_name || r.owner_left).length);
 
-  function ask(name: string, what: Wish): void {
+  function plan(name: string, what: Wish): void {
     named = name;
     form = null;
     wish = what;
@@ -63,7 +64,7 @@
       </thead>
       <tbody>
         {#each rows as row (row.id)}
-          <GroupLine {row} onwish={ask} onchange={() => (form = row)} />
+          <GroupLine {row} onwish={plan} onchange={() => (form = row)} />
         {/each}
       </tbody>
     </table>
@@ -79,7 +80,7 @@
     load={() => import('./GroupForm.svelte')}
     group={form === 'new' ? null : form}
     onclose={() => (form = null)}
-    onwish={ask}
+    onwish={plan}
   />
 {/if}
 {#if wish}

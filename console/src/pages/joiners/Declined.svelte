@@ -2,13 +2,15 @@
   import { api, got } from '../../lib/api';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import { momentOf } from '../../lib/format';
-  import { Load } from '../../lib/load.svelte';
+  import { ask } from '../../lib/query.svelte';
   import { session } from '../../lib/session.svelte';
 
-  const load = new Load(() =>
-    got(api.GET('/api/v1/people/declined', { params: { query: { limit: 20 } } }))
+  const load = ask(
+    ['people'],
+    () => ['people/declined'],
+    (signal) =>
+      got(api.GET('/api/v1/people/declined', { params: { query: { limit: 20 } }, signal }))
   );
-  void load.run();
   const rows = $derived(load.data?.items ?? []);
   const more = $derived((load.data?.total ?? 0) - rows.length);
 </script>

@@ -3,14 +3,16 @@
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import StateMark from '../../lib/components/StateMark.svelte';
   import { plural } from '../../lib/format';
-  import { Load } from '../../lib/load.svelte';
+  import { ask } from '../../lib/query.svelte';
   import { href } from '../../lib/router.svelte';
   import Declined from './Declined.svelte';
 
-  const load = new Load(() =>
-    got(api.GET('/api/v1/people/joiners', { params: { query: { limit: 200 } } }))
+  const load = ask(
+    ['people', 'accounts', 'dockets'],
+    () => ['people/joiners'],
+    (signal) =>
+      got(api.GET('/api/v1/people/joiners', { params: { query: { limit: 200 } }, signal }))
   );
-  void load.run();
   const rows = $derived(load.data?.items ?? []);
   const ready = $derived(rows.filter((r) => r.ready).length);
   const day = (text: string) =>

@@ -4,6 +4,7 @@
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import { momentOf } from '../../lib/format';
   import { Load } from '../../lib/load.svelte';
+  import { ask } from '../../lib/query.svelte';
   import { href } from '../../lib/router.svelte';
   import { session } from '../../lib/session.svelte';
 
@@ -12,7 +13,11 @@
   }
   let { onended }: Props = $props();
   let asked = '';
-  const load = new Load(() => got(api.GET('/api/v1/holds', { params: { query: { limit: 200 } } })));
+  const load = ask(
+    ['decisions'],
+    () => ['holds'],
+    (signal) => got(api.GET('/api/v1/holds', { params: { query: { limit: 200 } }, signal }))
+  );
   const ending = new Load(async () => {
     const params = { path: { decision_id: asked } };
     await got(api.DELETE('/api/v1/decisions/{decision_id}', { params }));
@@ -26,7 +31,6 @@
     void ending.run();
   }
 
-  void load.run();
   const rows = $derived(load.data?.items ?? []);
   const more = $derived((load.data?.total ?? 0) - rows.length);
 </script>

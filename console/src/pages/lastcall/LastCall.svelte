@@ -3,16 +3,22 @@
   import Later from '../../lib/components/Later.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import { exactly, momentOf, plural } from '../../lib/format';
-  import { Load } from '../../lib/load.svelte';
+  import { ask } from '../../lib/query.svelte';
   import type { Wish } from '../../lib/plan.svelte';
   import { href } from '../../lib/router.svelte';
   import { session } from '../../lib/session.svelte';
   import Holds from './Holds.svelte';
 
-  const load = new Load(() => got(api.GET('/api/v1/last-call')));
-  const clock = new Load(() => got(api.GET('/api/v1/clock')));
-  void load.run();
-  void clock.run();
+  const load = ask(
+    ['accounts', 'decisions'],
+    () => ['last-call'],
+    (signal) => got(api.GET('/api/v1/last-call', { signal }))
+  );
+  const clock = ask(
+    ['clock'],
+    () => ['clock'],
+    (signal) => got(api.GET('/api/v1/clock', { signal }))
+  );
   const rows = $derived(load.data?.items ?? []);
   const zone = $derived(session.zone);
   let picked = $state<string[]>([]);

@@ -2,11 +2,14 @@
   import { api, got } from '../../lib/api';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import { exactly, momentOf, plural } from '../../lib/format';
-  import { Load } from '../../lib/load.svelte';
+  import { ask } from '../../lib/query.svelte';
   import { session } from '../../lib/session.svelte';
 
-  const load = new Load(() => got(api.GET('/api/v1/mails')));
-  void load.run();
+  const load = ask(
+    ['mails'],
+    () => ['mails'],
+    (signal) => got(api.GET('/api/v1/mails', { signal }))
+  );
   const rows = $derived(load.data?.items ?? []);
   const unsent = $derived(rows.filter((r) => !r.sent_at).length);
   const zone = $derived(session.zone);

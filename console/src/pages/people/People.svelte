@@ -1,15 +1,17 @@
 <script lang="ts">
-  import { untrack } from 'svelte';
   import type { Wish } from '../../lib/plan.svelte';
   import { session } from '../../lib/session.svelte';
   import { api, got, type Schemas } from '../../lib/api';
+  import { PEOPLE_COLUMNS } from '../../lib/columns';
   import Later from '../../lib/components/Later.svelte';
+  import List from '../../lib/components/List.svelte';
+  import ListBar from '../../lib/components/ListBar.svelte';
+  import PickBar from '../../lib/components/PickBar.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import StateMark from '../../lib/components/StateMark.svelte';
   import Filters from '../../lib/components/Filters.svelte';
-  import SortHead from '../../lib/components/SortHead.svelte';
   import { chips, PEOPLE } from '../../lib/filters';
-  import { dateOf, plural } from '../../lib/format';
+  import { plural } from '../../lib/format';
   import { Listing } from '../../lib/listing.svelte';
   import { Load } from '../../lib/load.svelte';
   import { href, type Query } from '../../lib/router.svelte';
@@ -18,16 +20,14 @@
   const q = $derived(query.q ?? '');
   let text = $derived(q);
   const list = new Listing<Schemas['PersonRow']>(
-    (asked, cursor) =>
-      got(api.GET('/api/v1/people', { params: { query: { ...asked, limit: 50, cursor } } })),
-    () => ({ page: 'people', query })
+    ['people', 'accounts'],
+    () => ({ page: 'people', query }),
+    (asked, cursor, signal) =>
+      got(
+        api.GET('/api/v1/people', { params: { query: { ...asked, limit: 100, cursor } }, signal })
+      )
   );
-  $effect(() => {
-    void query;
-    untrack(() => list.again());
-  });
 
-  let picked = $state<string[]>([]);
   let making = $state(false);
   let wish = $state.raw<{ wish: Wish; who: string; fresh?: string } | null>(null);
 
@@ -46,6 +46,13 @@
   }
   const filtered = $derived(chips(PEOPLE, query).length > 0);
   const people = (count: number) => plural(count, 'person', 'people');
+
+  /** What is picked: those one by one, or whoever the list fits when the plan is made. */
+  function picked(verb: Wish['verb']): { wish: Wish; who: string } {
+    return list.everything
+      ? { wish: { verb, matching: list.asked as Wish['matching'] }, who: `${list.count} people` }
+      : { wish: { verb, who: [...list.picked] }, who: people(list.picked.size) };
+  }
 
   function search(event: SubmitEvent): void {
     event.preventDefault();
@@ -71,61 +78,24 @@
   />
   <button class="button">Search</button>
 </form>
-<Filters fields={PEOPLE} {query} onask={(change) => list.ask(change)} />
-<ProblemNote problem={takingOut.problem ?? list.load.problem} />
+<div class="asked">
+  <Filters fields={PEOPLE} {query} onask={(change) => list.ask(change)} />
+  <ListBar {list} page="people" columns={PEOPLE_COLUMNS} />
+</div>
+<ProblemNote problem={takingOut.problem ?? list.problem} />
 {#if list.rows.length}
-  <div class="scroll">
-    <table class="list">
-      <thead>
-        <tr
-          >{#if session.mayAct}<th><span class="visually-hidden">Pick</span></th>{/if}
-          <SortHead {list} first="name" name="name">Name</SortHead>
-          <SortHead {list} first="name" name="login">Login</SortHead>
-          <SortHead {list} first="name" name="number">Number</SortHead>
-          <SortHead {list} first="name" name="department">Department</SortHead>
-          <th>Title</th>
-          <SortHead {list} first="name" name="site">Site</SortHead>
-          <SortHead {list} first="name" name="begins">Begins</SortHead>
-          <th class="num">Open accounts</th><th>State</th></tr
-        >
-      </thead>
-      <tbody>
-        {#each list.rows as row (row.id)}
-          <tr>
-            {#if session.mayAct}
-              <td
-                ><input
-                  type="checkbox"
-                  value={row.id}
-                  bind:group={picked}
-                  aria-label="Pick {row.display_name}"
-                /></td
-              >
-            {/if}
-            <td class="name"
-              ><a href={href({ page: 'person', who: row.id })}>{row.display_name}</a></td
-            >
-            <td class="mono">{row.user_name}</td>
-            <td class="mono">{row.employee_number}</td>
-            <td>{row.department}</td>
-            <td>{row.title}</td>
-            <td class="soft">{row.site}</td>
-            <td class="soft">{row.starts ? dateOf(row.starts, 'UTC') : '–'}</td>
-            <td class="num mono">{row.open_accounts}</td>
-            <td><StateMark state={row.state} /></td>
-          </tr>
-        {/each}
-      </tbody>
-    </table>
-  </div>
-  {#if list.next}
-    <p>
-      <button class="button" onclick={() => list.load.run()} disabled={list.load.busy}
-        >Show more</button
-      >
-      <span class="soft">{people(list.rows.length)} shown</span>
-    </p>
-  {/if}
+  <List
+    {list}
+    columns={PEOPLE_COLUMNS}
+    first="name"
+    label="People"
+    to={(row) => href({ page: 'person', who: row.id })}
+    picks={session.mayAct}
+  >
+    {#snippet cell(row, column)}
+      {#if column.name === 'state'}<StateMark state={row.state} />{:else}{column.text(row)}{/if}
+    {/snippet}
+  </List>
 {:else if list.count !== null && q}
   <p>Nobody fits “{q}”. Any part of a name, login or number finds somebody.</p>
 {:else if list.count !== null && filtered}
@@ -134,24 +104,10 @@
   <p>Nobody is known yet. A new joiner is the first.</p>
 {/if}
 
-{#if picked.length}
-  <div class="bar" role="region" aria-label="What is picked">
-    <b>{people(picked.length)}</b>
-    <button
-      class="button cut"
-      onclick={() =>
-        (wish = { wish: { verb: 'leaver', who: [...picked] }, who: people(picked.length) })}
-      >Leaver …</button
-    >
-    <button
-      class="button"
-      onclick={() =>
-        (wish = { wish: { verb: 'absence', who: [...picked] }, who: people(picked.length) })}
-      >Absence …</button
-    >
-    <button class="button plain" onclick={() => (picked = [])}>Pick nobody</button>
-  </div>
-{/if}
+<PickBar {list} words={people}>
+  <button class="button cut" onclick={() => (wish = picked('leaver'))}>Leaver …</button>
+  <button class="button" onclick={() => (wish = picked('absence'))}>Absence …</button>
+</PickBar>
 {#if making}
   <Later
     load={() => import('./NewJoiner.svelte')}
@@ -174,16 +130,6 @@
 <style>
   .new {
     margin-left: auto;
-  }
-  .bar {
-    position: sticky;
-    bottom: 0;
-    display: flex;
-    gap: 10px;
-    align-items: center;
-    padding: 10px 0;
-    background: var(--paper);
-    border-top: 2px solid var(--ink);
   }
   .search {
     display: flex;

@@ -3,7 +3,7 @@
   import Later from '../../lib/components/Later.svelte';
   import LifelineChart from '../../lib/components/LifelineChart.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
-  import { Load } from '../../lib/load.svelte';
+  import { ask } from '../../lib/query.svelte';
   import type { Wish } from '../../lib/plan.svelte';
   import AccountTable from './AccountTable.svelte';
   import PersonDoubles from './PersonDoubles.svelte';
@@ -15,8 +15,11 @@
   import PersonStanding from './PersonStanding.svelte';
 
   let { who }: { who: string } = $props();
-  const load = new Load(() => got(api.GET('/api/v1/people/{who}', { params: { path: { who } } })));
-  void load.run();
+  const load = ask(
+    ['people', 'accounts', 'dockets', 'decisions', 'findings', 'seats', 'rules'],
+    () => ['people/{who}', who],
+    (signal) => got(api.GET('/api/v1/people/{who}', { params: { path: { who } }, signal }))
+  );
   let wish = $state.raw<Wish | null>(null);
   const view = $derived(load.data);
 </script>

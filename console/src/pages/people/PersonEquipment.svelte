@@ -2,14 +2,16 @@
   import { api, got } from '../../lib/api';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import { dateOf } from '../../lib/format';
-  import { Load } from '../../lib/load.svelte';
+  import { ask } from '../../lib/query.svelte';
   import { session } from '../../lib/session.svelte';
 
   let { who, leaving }: { who: string; leaving: boolean } = $props();
-  const load = new Load(() =>
-    got(api.GET('/api/v1/equipment', { params: { query: { who, limit: 200 } } }))
+  const load = ask(
+    ['shared', 'people'],
+    () => ['equipment', who],
+    (signal) =>
+      got(api.GET('/api/v1/equipment', { params: { query: { who, limit: 200 } }, signal }))
   );
-  void load.run();
   let id = $state('');
   let name = $state('');
 

@@ -1,11 +1,15 @@
 <script lang="ts">
   import { api, got } from '../../lib/api';
   import { momentOf } from '../../lib/format';
-  import { Load } from '../../lib/load.svelte';
+  import { ask } from '../../lib/query.svelte';
   import { session } from '../../lib/session.svelte';
 
   let { current }: { current: number } = $props();
-  const load = new Load(() => got(api.GET('/api/v1/rules/versions')));
+  const load = ask(
+    ['rules'],
+    () => ['rules/versions'],
+    (signal) => got(api.GET('/api/v1/rules/versions', { signal }))
+  );
   $effect(() => {
     void current;
     void load.run();

@@ -2,11 +2,14 @@
   import { api, got } from '../../lib/api';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import { money } from '../../lib/format';
-  import { Load } from '../../lib/load.svelte';
+  import { ask } from '../../lib/query.svelte';
   import Holders from './Holders.svelte';
 
-  const load = new Load(() => got(api.GET('/api/v1/seats')));
-  void load.run();
+  const load = ask(
+    ['seats'],
+    () => ['seats'],
+    (signal) => got(api.GET('/api/v1/seats', { signal }))
+  );
   let open = $state('');
   const pools = $derived(load.data ?? []);
   const waiting = $derived(pools.reduce((sum, p) => sum + p.waiting, 0));

@@ -1,11 +1,14 @@
 <script lang="ts">
   import { api, got } from '../../lib/api';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
-  import { Load } from '../../lib/load.svelte';
+  import { ask } from '../../lib/query.svelte';
   import ApprovalLine from './ApprovalLine.svelte';
 
-  const load = new Load(() => got(api.GET('/api/v1/approvals')));
-  void load.run();
+  const load = ask(
+    ['waiting'],
+    () => ['approvals'],
+    (signal) => got(api.GET('/api/v1/approvals', { signal }))
+  );
   const rows = $derived(load.data?.items ?? []);
 </script>
 

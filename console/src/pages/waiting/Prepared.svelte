@@ -3,11 +3,16 @@
   import Later from '../../lib/components/Later.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import { exactly, momentOf } from '../../lib/format';
-  import { asProblem, Load } from '../../lib/load.svelte';
+  import { asProblem } from '../../lib/load.svelte';
+  import { ask } from '../../lib/query.svelte';
   import { session } from '../../lib/session.svelte';
   import { VERBS } from '../../lib/words';
 
-  const load = new Load(() => got(api.GET('/api/v1/plans')));
+  const load = ask(
+    ['waiting'],
+    () => ['plans'],
+    (signal) => got(api.GET('/api/v1/plans', { signal }))
+  );
   if (session.mayAct) void load.run();
   const rows = $derived(load.data ?? []);
   let batch = $state.raw<Schemas['BatchView'] | null>(null);

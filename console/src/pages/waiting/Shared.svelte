@@ -2,13 +2,15 @@
   import { api, got } from '../../lib/api';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import { exactly, momentOf } from '../../lib/format';
-  import { Load } from '../../lib/load.svelte';
+  import { ask } from '../../lib/query.svelte';
   import { session } from '../../lib/session.svelte';
 
-  const load = new Load(() =>
-    got(api.GET('/api/v1/shared', { params: { query: { due: true, limit: 200 } } }))
+  const load = ask(
+    ['shared', 'people'],
+    () => ['shared', 'due'],
+    (signal) =>
+      got(api.GET('/api/v1/shared', { params: { query: { due: true, limit: 200 } }, signal }))
   );
-  void load.run();
   const rows = $derived(load.data?.items ?? []);
 
   const changed = (id: string): Promise<void> =>

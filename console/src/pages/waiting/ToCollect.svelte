@@ -2,14 +2,16 @@
   import { api, got } from '../../lib/api';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import { dateOf } from '../../lib/format';
-  import { Load } from '../../lib/load.svelte';
+  import { ask } from '../../lib/query.svelte';
   import { href } from '../../lib/router.svelte';
   import { session } from '../../lib/session.svelte';
 
-  const load = new Load(() =>
-    got(api.GET('/api/v1/equipment', { params: { query: { due: true, limit: 200 } } }))
+  const load = ask(
+    ['shared', 'people'],
+    () => ['equipment', 'due'],
+    (signal) =>
+      got(api.GET('/api/v1/equipment', { params: { query: { due: true, limit: 200 } }, signal }))
   );
-  void load.run();
   const rows = $derived(load.data?.items ?? []);
 
   const back = (id: string): Promise<void> =>

@@ -2,7 +2,7 @@
   import { api, got } from '../../lib/api';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import { plural } from '../../lib/format';
-  import { Load } from '../../lib/load.svelte';
+  import { ask } from '../../lib/query.svelte';
   import { href } from '../../lib/router.svelte';
   import { PLANNED } from '../../lib/words';
   import Approvals from './Approvals.svelte';
@@ -11,10 +11,16 @@
   import ToCollect from './ToCollect.svelte';
   import TaskLine from './TaskLine.svelte';
 
-  const tasks = new Load(() => got(api.GET('/api/v1/tasks')));
-  const day = new Load(() => got(api.GET('/api/v1/day')));
-  void tasks.run();
-  void day.run();
+  const tasks = ask(
+    ['waiting'],
+    () => ['tasks'],
+    (signal) => got(api.GET('/api/v1/tasks', { signal }))
+  );
+  const day = ask(
+    ['dockets', 'findings', 'accounts', 'people', 'decisions'],
+    () => ['day'],
+    (signal) => got(api.GET('/api/v1/day', { signal }))
+  );
   const rows = $derived(tasks.data?.items ?? []);
   const late = $derived(rows.filter((r) => r.escalated_at).length);
   const stuck = $derived((day.data?.stuck ?? []).filter((s) => s.state !== 'intent'));

@@ -1,0 +1,96 @@
+/** The columns lists can show, each by the field of its rows; the first is the name, the last the state. */
+import type { Schemas } from './api';
+import { capital, dateOf, momentOf } from './format';
+import type { Column } from './listing.svelte';
+import { session } from './session.svelte';
+
+const day = (at: string | null | undefined): string => (at ? dateOf(at, 'UTC') : '–');
+const moment = (at: string | null | undefined): string => (at ? momentOf(at, session.zone) : '–');
+
+export const PEOPLE_COLUMNS: Column<Schemas['PersonRow']>[] = [
+  { name: 'display_name', label: 'Name', text: (r) => r.display_name, sort: 'name', width: 14 },
+  { name: 'user_name', label: 'Login', text: (r) => r.user_name, sort: 'login', look: 'mono' },
+  {
+    name: 'employee_number',
+    label: 'Number',
+    text: (r) => r.employee_number,
+    sort: 'number',
+    look: 'mono',
+    width: 6
+  },
+  { name: 'department', label: 'Department', text: (r) => r.department, sort: 'department' },
+  { name: 'title', label: 'Title', text: (r) => r.title },
+  { name: 'site', label: 'Site', text: (r) => r.site, sort: 'site', look: 'soft' },
+  { name: 'manager_name', label: 'Manager', text: (r) => r.manager_name ?? '–', more: true },
+  { name: 'user_type', label: 'Kind', text: (r) => r.user_type, more: true },
+  {
+    name: 'starts',
+    label: 'Begins',
+    text: (r) => day(r.starts),
+    sort: 'begins',
+    look: 'soft',
+    width: 8
+  },
+  {
+    name: 'access_ends',
+    label: 'Access ends',
+    text: (r) => moment(r.access_ends),
+    sort: 'leaves',
+    look: 'soft',
+    more: true
+  },
+  { name: 'contract_ends', label: 'Contract ends', text: (r) => day(r.contract_ends), more: true },
+  {
+    name: 'open_accounts',
+    label: 'Open accounts',
+    text: (r) => String(r.open_accounts),
+    look: 'num mono',
+    width: 7
+  },
+  { name: 'state', label: 'State', text: (r) => r.state, width: 7 }
+];
+
+export const ACCOUNT_COLUMNS: Column<Schemas['AccountRow']>[] = [
+  { name: 'login', label: 'Login', text: (r) => r.login, look: 'mono', width: 14 },
+  {
+    name: 'application_name',
+    label: 'Application',
+    text: (r) => r.application_name,
+    sort: 'application'
+  },
+  { name: 'person_name', label: 'Whose', text: (r) => r.person_name ?? 'nobody’s' },
+  { name: 'kind', label: 'Kind', text: (r) => r.kind, look: 'soft', width: 7 },
+  {
+    name: 'last_used',
+    label: 'Last used',
+    text: (r) => moment(r.last_used),
+    sort: 'used',
+    look: 'soft'
+  },
+  {
+    name: 'recoverable_until',
+    label: 'Can come back until',
+    text: (r) => moment(r.recoverable_until),
+    more: true
+  },
+  { name: 'state', label: 'State', text: (r) => r.state, width: 7 }
+];
+
+export const DOCKET_COLUMNS: Column<Schemas['DocketRow']>[] = [
+  {
+    name: 'number',
+    label: 'Number',
+    text: (r) => r.number,
+    sort: 'number',
+    latest: true,
+    look: 'mono',
+    width: 7
+  },
+  { name: 'title', label: 'What', text: (r) => capital(r.title) },
+  { name: 'subject_name', label: 'Who', text: (r) => r.subject_name },
+  { name: 'due_at', label: 'Due', text: (r) => moment(r.due_at), sort: 'due', latest: true },
+  { name: 'author', label: 'By', text: (r) => r.author, look: 'soft' },
+  { name: 'reference', label: 'Reference', text: (r) => r.reference, look: 'mono' },
+  { name: 'reason', label: 'Why', text: (r) => r.reason, more: true },
+  { name: 'outcome', label: 'State', text: (r) => r.outcome }
+];

@@ -1,0 +1,77 @@
+<script lang="ts" generics="T extends { id: string }">
+  import { api, got, type Schemas } from '../api';
+  import type { Column, Listing } from '../listing.svelte';
+  import { ask } from '../query.svelte';
+  import { href, type View } from '../router.svelte';
+  import Later from './Later.svelte';
+
+  interface Props {
+    list: Listing<T>;
+    page: Schemas['ListName'];
+    columns: Column<T>[];
+  }
+  /** The views kept of a list, and what can be done with the list as it is. */
+  let { list, page, columns }: Props = $props();
+  let open = $state(false);
+  const kept = ask(
+    ['views'],
+    () => ['views', page],
+    (signal) => got(api.GET('/api/v1/views', { params: { query: { page, limit: 200 } }, signal }))
+  );
+  const rows = $derived(kept.data?.items ?? []);
+  const text = (query: Record<string, string>) => JSON.stringify(Object.entries(query).sort());
+  const whole = (view: Schemas['ViewRow']): Record<string, string> => ({
+    ...view.query,
+    ...(view.columns.length ? { columns: view.columns.join(',') } : {})
+  });
+  const at = (view: Schemas['ViewRow']) => href({ page, query: whole(view) } as View);
+  const here = $derived(rows.find((view) => text(whole(view)) === text(list.query)));
+</script>
+
+<div class="bar">
+  {#if rows.length}
+    <nav aria-label="Views">
+      {#each rows as view (view.id)}
+        <a href={at(view)} aria-current={view.id === here?.id ? 'true' : undefined}
+          >{view.name}{#if !view.mine}<span class="soft"> of {view.owner}</span>{/if}</a
+        >
+      {/each}
+    </nav>
+  {/if}
+  <button class="bare link" onclick={() => (open = true)}>Columns, views, files …</button>
+  {#if list.outdated}
+    <button class="button slim" onclick={() => list.again()}>The list has changed: show it</button>
+  {/if}
+</div>
+{#if open}
+  <Later
+    load={() => import('./ListDialog.svelte')}
+    list={list as unknown as Listing<{ id: string }>}
+    {page}
+    columns={columns as unknown as Column<{ id: string }>[]}
+    views={rows}
+    {here}
+    onclose={() => (open = false)}
+  />
+{/if}
+
+<style>
+  .bar,
+  nav {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 4px 14px;
+    align-items: center;
+  }
+  .bar {
+    margin: 0 0 10px;
+  }
+  nav a[aria-current] {
+    color: var(--ink);
+    font-weight: 600;
+    border-bottom: 2px solid var(--ink);
+  }
+  .link {
+    color: var(--accent);
+  }
+</style>

@@ -1,0 +1,128 @@
+/** One way of fetching: one cache, cancelled when overtaken, asked again when what it is about has changed. */
+import { createQuery, keepPreviousData, QueryClient } from '@tanstack/svelte-query';
+import { SvelteSet } from 'svelte/reactivity';
+import { Problem } from './api';
+import { asProblem } from './load.svelte';
+import { session } from './session.svelte';
+
+/** What pages show, as the stream of changes names it (`core.views.Noun`). */
+export type Noun =
+  | 'people'
+  | 'accounts'
+  | 'dockets'
+  | 'decisions'
+  | 'waiting'
+  | 'applications'
+  | 'findings'
+  | 'seats'
+  | 'rules'
+  | 'dates'
+  | 'mails'
+  | 'shared'
+  | 'access'
+  | 'views'
+  | 'clock';
+
+/** Of what may be better in a moment; the rest is said at once. */
+const passes = (error: unknown): boolean =>
+  error instanceof Problem && (error.status === 0 || error.status >= 502);
+
+export const client = new QueryClient({
+  defaultOptions: {
+    queries: {
+      retry: (times, error) => times < 2 && passes(error),
+      retryDelay: 1000,
+      networkMode: 'always',
+      refetchOnWindowFocus: false
+    }
+  }
+});
+
+/** Lists that have changed, but of which so many pages are here that they are asked for anew by hand. */
+export const long = new SvelteSet<string>();
+const MANY_PAGES = 5;
+
+function isLong(query: { queryKey: readonly unknown[]; state: { data: unknown } }): boolean {
+  const pages = (query.state.data as { pages?: unknown[] } | undefined)?.pages;
+  return (pages?.length ?? 0) > MANY_PAGES;
+}
+
+/** Something of these nouns is not as it was; without them anything may be. */
+export function changed(nouns?: Noun[]): void {
+  const about = (of: unknown): boolean =>
+    nouns === undefined || (of as Noun[] | undefined)?.some((n) => nouns.includes(n)) === true;
+  void client.invalidateQueries({
+    predicate: (query) => {
+      if (!about(query.meta?.of)) return false;
+      if (!isLong(query)) return true;
+      long.add(JSON.stringify(query.queryKey));
+      return false;
+    }
+  });
+}
+
+/** What was asked for: the data, or the problem, or still on its way. */
+export interface Asked<T> {
+  readonly data: T | null;
+  readonly problem: Problem | null;
+  readonly busy: boolean;
+  /** Ask again. */
+  run: () => Promise<void>;
+  /** Do something to it, then ask again; what went wrong is its problem. */
+  after: (act: () => Promise<unknown>) => Promise<void>;
+}
+
+/**
+ * Ask the service, and again whenever something of these nouns has changed.
+ * `key` tells what is asked for: with another one another question is asked, and the answer so far stays.
+ */
+export function ask<T>(
+  of: Noun[],
+  key: () => unknown[],
+  call: (signal: AbortSignal) => Promise<T>
+): Asked<T> {
+  const query = createQuery<T, Error, T, unknown[]>(
+    () => ({
+      queryKey: key(),
+      queryFn: ({ signal }) => call(signal),
+      placeholderData: keepPreviousData,
+      meta: { of }
+    }),
+    () => client
+  );
+  let failed = $state.raw<Problem | null>(null);
+  let acting = $state(false);
+  return {
+    get data() {
+      return query.data ?? null;
+    },
+    get problem() {
+      return failed ?? (query.error ? said(query.error) : null);
+    },
+    get busy() {
+      return acting || query.isFetching;
+    },
+    run: async () => {
+      await query.refetch();
+    },
+    after: async (act) => {
+      acting = true;
+      try {
+        await act();
+        failed = null;
+        await query.refetch();
+      } catch (error) {
+        failed = said(error);
+      } finally {
+        acting = false;
+      }
+    }
+  };
+}
+
+/** What went wrong, in words; who is signed in no more signs in again. */
+export function said(error: unknown): Problem {
+  const problem = asProblem(error);
+  if (problem.status === 401) queueMicrotask(() => (session.view = null));
+  return problem;
+}
