@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-import sys
+import codecs
 from pathlib import Path
 
 import click
@@ -144,8 +144,14 @@ def export(
         query, columns = {**view.query, **query}, columns or view.columns
     portions = context.client().views.export(ListName(page), form, query, columns)
     if to is None:
-        for portion in portions:
-            sys.stdout.buffer.write(portion)
+        if form == "xlsx":
+            raise InvalidInput(
+                "A workbook is no text to print.",
+                place="--to",
+                remedy="Say where: --to people.xlsx.",
+            )
+        for text in codecs.iterdecode(portions, "utf-8"):
+            click.echo(text, nl=False)
         return
     partial = to.with_name(f".{to.name}.part")
     try:
