@@ -11,6 +11,7 @@ import click
 
 from bench.console import console
 from bench.cutoff import cutoff
+from bench.frames import frames
 from bench.owing import owing
 from bench.sweep import sweep
 from bench.sync import sync
@@ -44,6 +45,7 @@ MEASURES = {
     "owing": lambda size, rounds: owing("owing", size or 100_000, rounds, mixed=False),
     "owing-mixed": lambda size, rounds: owing("owing-mixed", size or 100_000, rounds, mixed=True),
     "console": lambda size, rounds: console(size or 100_000, rounds),
+    "frames": lambda size, rounds: frames(size or 100_000),
     "watching": lambda size, rounds: watching(size or 200, rounds),
     "sweep": lambda size, rounds: sweep("sweep", size or 100_000, rounds, change=False),
     "sweep-change": lambda size, rounds: sweep(

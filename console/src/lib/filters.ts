@@ -8,6 +8,8 @@ export interface Field {
   label: string;
   /** The values there are; without them one is typed. */
   options?: readonly string[];
+  /** Picked from people, or from what people have in this field. */
+  pick?: 'person' | 'department' | 'site' | 'user_type';
   hint?: string;
 }
 
@@ -27,10 +29,10 @@ export function chips(fields: Field[], query: Query): Chip[] {
 
 export const PEOPLE: Field[] = [
   { name: 'state', label: 'State', options: ['active', 'absent', 'expected', 'left'] },
-  { name: 'department', label: 'Department', hint: 'The whole name' },
-  { name: 'site', label: 'Site', hint: 'The whole name' },
-  { name: 'user_type', label: 'Kind', hint: 'employee, seasonal …' },
-  { name: 'manager', label: 'Manager', hint: 'Name, login or number' },
+  { name: 'department', label: 'Department', pick: 'department' },
+  { name: 'site', label: 'Site', pick: 'site' },
+  { name: 'user_type', label: 'Kind', pick: 'user_type' },
+  { name: 'manager', label: 'Manager', pick: 'person' },
   { name: 'filter', label: 'Any filter (RFC 7644)', hint: 'title co "deck" and site eq "Oxhaven"' }
 ];
 
@@ -62,7 +64,7 @@ export const DOCKETS: Field[] = [
       'undo'
     ]
   },
-  { name: 'who', label: 'Who', hint: 'Name, login or number' },
+  { name: 'who', label: 'Who', pick: 'person' },
   { name: 'author', label: 'By', hint: 'The operator’s login' },
   { name: 'reference', label: 'Reference', hint: 'The whole reference' },
   { name: 'stuck', label: 'Stuck', options: ['true'] }
@@ -72,7 +74,7 @@ export const ACCOUNTS: Field[] = [
   { name: 'application', label: 'Application', hint: 'Its id' },
   { name: 'state', label: 'State', options: ['active', 'suspended', 'archived', 'deleted'] },
   { name: 'kind', label: 'Kind', options: ['person', 'service', 'shared'] },
-  { name: 'who', label: 'Whose', hint: 'Name, login or number' },
+  { name: 'who', label: 'Whose', pick: 'person' },
   { name: 'q', label: 'Login', hint: 'What it begins with' }
 ];
 
@@ -81,5 +83,5 @@ type DocketsQuery = NonNullable<operations['dockets.list']['parameters']['query'
 /** What the address of the dockets asks for, as the service takes it. */
 export function asDockets(query: Query, cursor: string | undefined): DocketsQuery {
   const { stuck, ...rest } = query;
-  return { ...(rest as DocketsQuery), stuck: stuck === 'true', limit: 100, cursor };
+  return { ...(rest as DocketsQuery), stuck: stuck === 'true', limit: cursor ? 200 : 100, cursor };
 }

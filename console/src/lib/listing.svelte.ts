@@ -51,6 +51,8 @@ export class Listing<T extends { id: string }> {
           fetch(this.asked, pageParam ?? undefined, signal),
         initialPageParam: null as string | null,
         getNextPageParam: (page: Page<T>) => page.next ?? null,
+        // Comparing all that is here with itself, page after page, takes longer than the pages.
+        structuralSharing: false,
         meta: { of }
       }),
       () => client

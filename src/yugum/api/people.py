@@ -9,10 +9,11 @@ from fastapi import APIRouter, Depends, Header, Query, Request, Response
 from yugum.api.auth import Acting, Use, Viewer
 from yugum.api.discretion import discreet, discreet_page
 from yugum.api.idempotency import IdempotentRoute
-from yugum.api.parameters import Cursor, Limit
+from yugum.api.parameters import Cursor, Limit, OneLine
 from yugum.api.said import PeopleSaid
 from yugum.api.shapes import decision_view, page_of, person_view, shape
 from yugum.core.decisions import Payload
+from yugum.core.lists import KnownValue
 from yugum.core.requests import NewPerson, Somebody
 from yugum.engine.readiness import Joiner
 from yugum.wire import decisions as wx
@@ -38,6 +39,20 @@ async def list_people(
         said.chosen(), filter_text=said.filter, manager=said.manager, cursor=cursor, limit=limit
     )
     return page_of(page, wp.PersonRow.model_validate)
+
+
+@router.get("/values", operation_id="people.values")
+async def list_values(
+    use: Use,
+    _: Viewer,
+    field: KnownValue,
+    q: Annotated[
+        str, Query(max_length=200, description="What it begins with, in any case."), *OneLine
+    ] = "",
+    limit: Limit = 50,
+) -> list[str]:
+    """What people have in a field, each value once: departments, sites, kinds."""
+    return list(await use.people.values(field, q, limit))
 
 
 @router.post("", status_code=201, operation_id="people.create")

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter, Request
+from typing import Annotated
+
+from fastapi import APIRouter, Query, Request
 
 from yugum import __version__
 from yugum.api.applications import application_row
 from yugum.api.auth import Acting, Administrator, Use, Viewer
 from yugum.api.idempotency import IdempotentRoute
+from yugum.api.parameters import OneLine, Who
 from yugum.api.shapes import installation, shape
 from yugum.engine.services import Services
 from yugum.errors import NotFound
@@ -67,6 +70,19 @@ async def go_on(use: Use, operator: Administrator) -> wz.StopView:
 @clock.get("", operation_id="clock.show")
 async def show_clock(use: Use, _: Viewer) -> wz.ClockView:
     return shape(wz.ClockView, await use.clock.read())
+
+
+@clock.get("/moment", operation_id="clock.moment")
+async def read_moment(
+    use: Use,
+    _: Viewer,
+    said: Annotated[str, Query(min_length=1, max_length=60), *OneLine],
+    who: Who = "",
+    day_begins: Annotated[bool, Query(description="A day alone is its beginning.")] = False,
+) -> wz.MomentView:
+    """What a date or words such as ``Fri 17:00`` mean: the full date with its zone."""
+    at, zone = await use.clock.moment(said, who, day_begins=day_begins)
+    return wz.MomentView(at=at, zone=zone)
 
 
 @clock.post("/advance", operation_id="clock.advance")

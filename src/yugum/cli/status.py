@@ -78,6 +78,16 @@ def show_clock(context: Context) -> None:
     context.output().one(view, [f"{moment(view.now, view.zone)} ({kind})"])
 
 
+@clock.command("moment")
+@click.argument("said")
+@click.option("--who", default="", help="In whose zone; the installation's if left out.")
+@pass_context
+def read_moment(context: Context, said: str, who: str) -> None:
+    """What a date or words such as 'Fri 17:00' mean: the full date with its zone."""
+    view = context.client().clock.moment(said, who)
+    context.output().one(view, [moment(view.at, view.zone)])
+
+
 @clock.command("advance")
 @click.argument("to")
 @pass_context

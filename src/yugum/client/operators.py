@@ -69,6 +69,11 @@ class Clock(Noun):
     def show(self) -> wst.ClockView:
         return self._http.model(wst.ClockView, "GET", "/clock")
 
+    def moment(self, said: str, who: str = "", *, day_begins: bool = False) -> wst.MomentView:
+        """What words such as ``Fri 17:00`` mean for somebody."""
+        params = {"said": said, "who": who, "day_begins": day_begins}
+        return self._http.model(wst.MomentView, "GET", "/clock/moment", params=params)
+
     def advance(self, to: str) -> Iterator[wst.Advanced]:
         """In a demo: each stop on the way to a moment; leaving off between two is safe."""
         target = to

@@ -18,6 +18,13 @@ class People(Noun):
     def all(self, **choices: object) -> Iterator[wp.PersonRow]:
         return every(lambda cursor: self.page(cursor=cursor, limit=200, **choices))
 
+    def values(self, field: str, q: str = "") -> list[str]:
+        """What people have in a field, each value once."""
+        reply = self._http.send(
+            "GET", "/people/values", params={"field": field, "q": q, "limit": 200}
+        )
+        return list(reply.json())
+
     def show(self, who: str) -> wp.PersonView:
         return self._http.model(wp.PersonView, "GET", f"/people/{who}")
 

@@ -27,6 +27,14 @@ class PersonSort(StrEnum):
     LEAVES = "leaves"
 
 
+class KnownValue(StrEnum):
+    """Fields of people whose values are offered: the organisation has few of each."""
+
+    DEPARTMENT = "department"
+    SITE = "site"
+    USER_TYPE = "user_type"
+
+
 class AccountSort(StrEnum):
     """``application``: by application and login; ``used``: never used first."""
 

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import asyncio
 from dataclasses import dataclass
-from datetime import UTC, datetime
+from datetime import UTC, datetime, time
 
 from yugum.core.dates import parse_moment
+from yugum.core.offsets import SHIFT_ENDS
 from yugum.engine.schedule import Remind, tick
 from yugum.errors import Conflict
 from yugum.ports.units import Database, UnitOfWork
@@ -73,6 +74,22 @@ class Clock:
         zone = installation.zone if installation else "UTC"
         now = moment if simulated and moment else datetime.now(UTC)
         return ClockReading(now=now, simulated=simulated, zone=zone)
+
+    async def moment(self, said: str, who: str, *, day_begins: bool) -> tuple[datetime, str]:
+        """The moment that words name for somebody, and in which zone; without anybody, for the installation.
+
+        ``day_begins``: a day alone is its beginning, else the end of the shift.
+
+        Raises:
+            InvalidInput: the words are unclear.
+        """
+        state = await self.read()
+        zone = state.zone
+        if who:
+            async with self._database.unit() as unit:
+                zone = (await unit.people.resolve(who)).time_zone
+        default = time(0) if day_begins else SHIFT_ENDS
+        return parse_moment(said, state.now, zone, default=default), zone
 
     async def advance(self, to: str) -> Advance:
         """Move to the next due moment on the way to ``to``, and wait until its work has drained.

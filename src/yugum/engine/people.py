@@ -16,6 +16,7 @@ from yugum.core.dockets import DocketLine, DocketState
 from yugum.core.documents import Document
 from yugum.core.facts import Fields, with_fields
 from yugum.core.lifeline import Bar, Change, past
+from yugum.core.lists import KnownValue
 from yugum.core.nesting import held_through
 from yugum.core.obligations import dates
 from yugum.core.people import (
@@ -121,6 +122,11 @@ class People:
             if manager:
                 chosen = replace(chosen, manager_id=(await unit.people.resolve(manager)).id)
             return await unit.people.page(now, chosen, cursor, limit)
+
+    async def values(self, field: KnownValue, query: str, limit: int) -> Sequence[str]:
+        """What people have in a field, to be picked from."""
+        async with self._database.unit() as unit:
+            return await unit.people.values(field, query, limit)
 
     async def create(self, new: Sequence[NewPerson], author: str) -> list[Person]:
         """New people; all are checked before any is stored."""

@@ -10,7 +10,7 @@ from typing import Protocol
 from yugum.core.conditions import Condition
 from yugum.core.facts import Fields
 from yugum.core.guards import Namesake
-from yugum.core.lists import Order, PersonSort
+from yugum.core.lists import KnownValue, Order, PersonSort
 from yugum.core.names import TakenLogin
 from yugum.core.people import Person, PersonState
 from yugum.ports.pages import ListPage
@@ -152,6 +152,10 @@ class PeopleStore(Protocol):
         Raises:
             TooSlow: the condition takes too long.
         """
+        ...
+
+    async def values(self, field: KnownValue, query: str, limit: int) -> Sequence[str]:
+        """What people have in a field that begins with ``query``, in any case, each once and sorted."""
         ...
 
     async def login_held_by(

@@ -13,7 +13,7 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 
 from yugum.core.conditions import fold
 from yugum.core.guards import Namesake
-from yugum.core.lists import Order, PersonSort
+from yugum.core.lists import KnownValue, Order, PersonSort
 from yugum.core.names import TakenLogin
 from yugum.core.people import FIELDS, Person, PersonState, folded, search_text
 from yugum.errors import Ambiguous, Conflict, NotFound
@@ -291,6 +291,23 @@ class People:
             counted=sa.select(p.id).where(*given(select)),
             narrow=REMEDY if chosen.condition is not None else "",
         )
+
+    async def values(self, field: KnownValue, query: str, limit: int) -> Sequence[str]:
+        """What people have in a field, each once: the index is jumped through, not read."""
+        column = t.people.c[field.value]
+        folded = sa.func.lower(column)
+        begins = fold(query)
+        first = sa.select(sa.func.min(folded).label("value")).where(folded >= begins)
+        found = first.cte("found", recursive=True)
+        following = sa.select(sa.func.min(folded)).where(folded > found.c.value).scalar_subquery()
+        found = found.union_all(sa.select(following).where(found.c.value.is_not(None)))
+        written = sa.select(column).where(folded == found.c.value).limit(1).scalar_subquery()
+        query_of = (
+            sa.select(written)
+            .where(found.c.value.startswith(begins, autoescape=True), found.c.value != "")
+            .limit(limit)
+        )
+        return list((await self.connection.execute(query_of)).scalars())
 
     async def login_held_by(
         self, logins: Sequence[str], since: datetime, now: datetime, but: Sequence[str] = ()

@@ -71,6 +71,13 @@ class ClockView(Model):
     zone: str
 
 
+class MomentView(Model):
+    """A moment as it was understood, in the zone it was said for."""
+
+    at: Moment
+    zone: str
+
+
 class Advance(Request):
     to: Annotated[Words, written("moment")]
 

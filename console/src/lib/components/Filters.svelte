@@ -1,5 +1,6 @@
 <script lang="ts">
   import { chips, type Field } from '../filters';
+  import Later from './Later.svelte';
   import type { Query } from '../router.svelte';
 
   interface Props {
@@ -13,6 +14,12 @@
   const shown = $derived(chips(fields, query));
   const free = $derived(fields.filter((f) => !query[f.name]));
   const field = $derived(fields.find((f) => f.name === adding));
+
+  /** Whoever is picked is the filter. */
+  function take(login: string): void {
+    if (login) onask({ [adding]: login });
+    adding = value = '';
+  }
 
   function add(event: SubmitEvent): void {
     event.preventDefault();
@@ -48,6 +55,22 @@
       <option value="">Which?</option>
       {#each field.options as option (option)}<option>{option}</option>{/each}
     </select>
+  {:else if field?.pick === 'person'}
+    <Later
+      load={() => import('./pick/PickPerson.svelte')}
+      label={field.label}
+      value=""
+      onpick={take}
+    />
+  {:else if field?.pick}
+    <Later
+      load={() => import('./pick/PickValue.svelte')}
+      label={field.label}
+      field={field.pick}
+      {value}
+      onpick={(said: string) => (value = said)}
+    />
+    <button class="button slim">Add</button>
   {:else if field}
     <input bind:value aria-label={field.label} placeholder={field.hint} required />
     <button class="button slim">Add</button>
@@ -73,7 +96,8 @@
   select {
     width: auto;
   }
-  input {
-    width: 260px;
+  .filters :global(:is(input, .yg-pick)) {
+    width: 320px;
+    max-width: 100%;
   }
 </style>

@@ -46,8 +46,9 @@
           >{view.mine ? (view.shared ? 'yours, shared' : 'yours') : `of ${view.owner}`}</span
         >
         {#if view.id === start?.id}
+          <span class="soft">, your start</span>
           <button class="bare link" onclick={() => keeping.start('')}
-            >you start with it: with the day sheet again</button
+            >start with the day sheet</button
           >
         {:else}
           <button class="bare link" onclick={() => keeping.start(view.id)}

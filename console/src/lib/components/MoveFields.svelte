@@ -1,9 +1,12 @@
 <script lang="ts">
   import type { Planning } from '../plan.svelte';
   import { fieldName } from '../words';
+  import PickMoment from './pick/PickMoment.svelte';
+  import PickValue from './pick/PickValue.svelte';
 
   let { plan }: { plan: Planning } = $props();
-  const FIRST = ['department', 'title', 'site', 'cost_center'];
+  const KNOWN = ['department', 'site'] as const;
+  const FIRST = ['title', 'cost_center'];
   const MORE = [
     'phone',
     'mobile',
@@ -16,6 +19,13 @@
 </script>
 
 <div class="half">
+  {#each KNOWN as name (name)}
+    <PickValue
+      label={fieldName(name)}
+      field={name}
+      bind:value={() => plan.moved[name] ?? '', (v) => (plan.moved[name] = v)}
+    />
+  {/each}
   {#each FIRST as name (name)}
     <label class="field"
       ><span>{fieldName(name)}</span><input bind:value={plan.moved[name]} /></label
@@ -40,9 +50,7 @@
       bind:value={plan.overlap}
     /></label
   >
-  <label class="field"
-    ><span>Came true (if that is past)</span><input bind:value={plan.since} /></label
-  >
+  <PickMoment label="Came true (if that is past)" bind:value={plan.since} />
 </div>
 
 <style>

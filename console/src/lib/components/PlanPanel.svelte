@@ -3,6 +3,8 @@
   import { VERBS } from '../words';
   import MoveFields from './MoveFields.svelte';
   import Panel from './Panel.svelte';
+  import PickMoment from './pick/PickMoment.svelte';
+  import PickPerson from './pick/PickPerson.svelte';
   import PlanView from './PlanView.svelte';
   import PrecautionFields from './PrecautionFields.svelte';
   import RenameFields from './RenameFields.svelte';
@@ -21,6 +23,8 @@
     !['undo', 'account', 'recheck', 'group'].includes(wish.verb) || !!wish.measure
   );
   const dated = $derived(asks && !wish.measure);
+  /** In whose zone dates are meant; of several people each has their own. */
+  const one = $derived(wish.who?.length === 1 ? wish.who[0] : '');
   const close = () => onclose(plan.confirmed);
   const title = $derived(wish.measure ? 'Precaution' : VERBS[wish.verb]);
   const cuts = $derived(wish.verb === 'leaver');
@@ -45,33 +49,25 @@
     {#if !plan.batch && wish.measure}<PrecautionFields {plan} />{/if}
     {#if !plan.batch && dated}
       {#if wish.verb !== 'extension'}
-        <label class="field"
-          ><span>When (now if left out): Fri 17:00, 2031-03-07, +12d</span><input
-            bind:value={plan.at}
-          /></label
-        >
+        <PickMoment label="When (now if left out)" bind:value={plan.at} who={one} />
       {/if}
       {#if wish.verb === 'absence' || wish.verb === 'extension'}
-        <label class="field"
-          ><span>Until</span><input
-            bind:value={plan.until}
-            required={wish.verb === 'extension'}
-          /></label
-        >
+        <PickMoment
+          label="Until"
+          bind:value={plan.until}
+          who={one}
+          required={wish.verb === 'extension'}
+        />
       {/if}
       {#if wish.verb === 'rename'}<RenameFields {plan} />{/if}
       {#if wish.verb === 'mover'}<MoveFields {plan} />{/if}
       {#if cuts}
-        <label class="field"
-          ><span>Access should have ended (if that is past)</span><input
-            bind:value={plan.since}
-          /></label
-        >
-        <label class="field"
-          ><span>Successor (the manager if left out)</span><input
-            bind:value={plan.successor}
-          /></label
-        >
+        <PickMoment
+          label="Access should have ended (if that is past)"
+          bind:value={plan.since}
+          who={one}
+        />
+        <PickPerson label="Successor (the manager if left out)" bind:value={plan.successor} />
         <label class="check"
           ><input type="checkbox" bind:checked={plan.confidential} /> Prepare in confidence: only you
           see it, under Waiting, until you carry it out</label

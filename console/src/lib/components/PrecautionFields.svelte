@@ -1,4 +1,5 @@
 <script lang="ts">
+  import PickMoment from './pick/PickMoment.svelte';
   import type { Planning } from '../plan.svelte';
 
   let { plan }: { plan: Planning } = $props();
@@ -21,12 +22,7 @@
     required
   /></label
 >
-<label class="field"
-  ><span>To be looked at again: +14d, 2031-03-21</span><input
-    bind:value={plan.review}
-    required
-  /></label
->
+<PickMoment label="To be looked at again" bind:value={plan.review} required />
 
 <style>
   fieldset {

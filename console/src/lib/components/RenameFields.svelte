@@ -1,4 +1,5 @@
 <script lang="ts">
+  import PickMoment from './pick/PickMoment.svelte';
   import type { Planning } from '../plan.svelte';
 
   let { plan }: { plan: Planning } = $props();
@@ -22,12 +23,10 @@
   ><input type="checkbox" bind:checked={plan.sensitive} /> Hide the former name from everybody but administrators</label
 >
 {#if plan.sensitive}
-  <label class="field"
-    ><span>Mail to the old address arrives unseen until (left out: it bounces)</span><input
-      bind:value={plan.until}
-      placeholder="+60d"
-    /></label
-  >
+  <PickMoment
+    label="Mail to the old address arrives unseen until (left out: it bounces)"
+    bind:value={plan.until}
+  />
 {/if}
 {#if plan.tried.length}
   <ul class="soft">

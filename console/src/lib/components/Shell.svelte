@@ -1,6 +1,7 @@
 <script lang="ts">
   import type { Snippet } from 'svelte';
   import { keys } from '../keys.svelte';
+  import { labelled } from '../labels';
   import { api, got } from '../api';
   import { events } from '../events';
   import { ask } from '../query.svelte';
@@ -33,7 +34,7 @@
   <Nav />
   <div>
     <TopBar />
-    <main id="content" tabindex="-1">{@render children()}</main>
+    <main id="content" tabindex="-1" use:labelled>{@render children()}</main>
   </div>
 </div>
 {#if keys.help}

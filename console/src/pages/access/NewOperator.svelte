@@ -1,4 +1,5 @@
 <script lang="ts">
+  import PickPerson from '../../lib/components/pick/PickPerson.svelte';
   import { api, got, type Schemas } from '../../lib/api';
   import Panel from '../../lib/components/Panel.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
@@ -38,11 +39,10 @@
           {#each ROLES as role (role)}<option>{role}</option>{/each}
         </select></label
       >
-      <label class="field"
-        ><span>Who of the people it is: login or number (mail goes there)</span><input
-          bind:value={body.person}
-        /></label
-      >
+      <PickPerson
+        label="Who of the people it is (mail goes there)"
+        bind:value={() => body.person ?? '', (v) => (body.person = v)}
+      />
       <ProblemNote problem={make.problem} />
       <p>
         <button class="button do" disabled={make.busy}>Add</button>

@@ -16,7 +16,10 @@
     () => ({ page: 'accounts', query }),
     (asked, cursor, signal) =>
       got(
-        api.GET('/api/v1/accounts', { params: { query: { ...asked, limit: 100, cursor } }, signal })
+        api.GET('/api/v1/accounts', {
+          params: { query: { ...asked, limit: cursor ? 200 : 100, cursor } },
+          signal
+        })
       )
   );
   const filtered = $derived(chips(ACCOUNTS, query).length > 0);

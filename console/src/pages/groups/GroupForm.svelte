@@ -1,4 +1,5 @@
 <script lang="ts">
+  import PickPerson from '../../lib/components/pick/PickPerson.svelte';
   import { api, got, type Schemas } from '../../lib/api';
   import Panel from '../../lib/components/Panel.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
@@ -53,13 +54,10 @@
       ><span>Name</span><input bind:value={said.name} required maxlength="120" /></label
     >
     {#if fields.includes('owner')}
-      <label class="field"
-        ><span
-          >Owner, by login or number{group?.owner_name
-            ? ` (${group.owner_name} if left out)`
-            : ''}</span
-        ><input bind:value={said.owner} /></label
-      >
+      <PickPerson
+        label="Owner{group?.owner_name ? ` (${group.owner_name} if left out)` : ''}"
+        bind:value={said.owner}
+      />
     {/if}
     {#if fields.includes('address')}
       <label class="field"><span>Address</span><input bind:value={said.address} /></label>

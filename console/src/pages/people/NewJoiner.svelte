@@ -1,4 +1,7 @@
 <script lang="ts">
+  import PickMoment from '../../lib/components/pick/PickMoment.svelte';
+  import PickPerson from '../../lib/components/pick/PickPerson.svelte';
+  import PickValue from '../../lib/components/pick/PickValue.svelte';
   import { api, got, type Problem, type Schemas } from '../../lib/api';
   import Panel from '../../lib/components/Panel.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
@@ -111,32 +114,28 @@
       <div class="soft small">{one.name || one.pattern}: {one.problem}</div>
     {/each}
     <div class="three">
-      <label class="field"
-        ><span>Department</span><input bind:value={fields.department} oninput={look} /></label
-      >
+      <PickValue
+        label="Department"
+        field="department"
+        bind:value={fields.department}
+        onpick={look}
+      />
       <label class="field"
         ><span>Title</span><input bind:value={fields.title} oninput={look} /></label
       >
-      <label class="field"><span>Site</span><input bind:value={fields.site} oninput={look} /></label
-      >
+      <PickValue label="Site" field="site" bind:value={fields.site} onpick={look} />
       <label class="field"
         ><span>Number</span><input class="mono" bind:value={fields.employee_number} /></label
       >
-      <label class="field"
-        ><span>Manager (login or number)</span><input bind:value={fields.manager} /></label
-      >
+      <PickPerson label="Manager" bind:value={fields.manager} />
       <label class="field"
         ><span>Outside mail address</span><input bind:value={fields.outside_mail} /></label
       >
       <label class="field"><span>Phone</span><input bind:value={fields.phone} /></label>
       <label class="field"><span>Mobile phone</span><input bind:value={fields.mobile} /></label>
       <label class="field"><span>Cost centre</span><input bind:value={fields.cost_center} /></label>
-      <label class="field"
-        ><span>First day: Monday, 2031-03-10</span><input bind:value={fields.starts} /></label
-      >
-      <label class="field"
-        ><span>Contract ends (if it does)</span><input bind:value={fields.contract_ends} /></label
-      >
+      <PickMoment label="First day" bind:value={fields.starts} begins />
+      <PickMoment label="Contract ends (if it does)" bind:value={fields.contract_ends} />
     </div>
     {#if gets}
       <section aria-label="What the rules give">

@@ -24,7 +24,10 @@
     () => ({ page: 'people', query }),
     (asked, cursor, signal) =>
       got(
-        api.GET('/api/v1/people', { params: { query: { ...asked, limit: 100, cursor } }, signal })
+        api.GET('/api/v1/people', {
+          params: { query: { ...asked, limit: cursor ? 200 : 100, cursor } },
+          signal
+        })
       )
   );
 

@@ -57,8 +57,12 @@
           void handOut();
         }}
       >
-        <label>What stands on it <input bind:value={id} required maxlength="60" /></label>
-        <label>What it is <input bind:value={name} required maxlength="200" /></label>
+        <label class="field"
+          ><span>What stands on it</span><input bind:value={id} required maxlength="60" /></label
+        >
+        <label class="field"
+          ><span>What it is</span><input bind:value={name} required maxlength="200" /></label
+        >
         <button class="button" disabled={load.busy}>Hand it out</button>
       </form>
     {/if}
