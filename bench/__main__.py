@@ -45,7 +45,7 @@ MEASURES = {
     "owing": lambda size, rounds: owing("owing", size or 100_000, rounds, mixed=False),
     "owing-mixed": lambda size, rounds: owing("owing-mixed", size or 100_000, rounds, mixed=True),
     "console": lambda size, rounds: console(size or 100_000, rounds),
-    "frames": lambda size, rounds: frames(size or 100_000),
+    "frames": lambda size, rounds: frames(size or 100_000, rounds),
     "watching": lambda size, rounds: watching(size or 200, rounds),
     "sweep": lambda size, rounds: sweep("sweep", size or 100_000, rounds, change=False),
     "sweep-change": lambda size, rounds: sweep(

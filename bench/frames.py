@@ -18,7 +18,7 @@ import psycopg
 from playwright.sync_api import Page, sync_playwright
 
 from bench.console import FILL
-from bench.cutoff import _database_settings
+from bench.cutoff import _database_settings, _peak
 from yugum.client import Client
 from yugum_standins.load import found
 from yugum_standins.stage import Stage
@@ -47,17 +47,17 @@ PLAIN = """(rows) => {
 }"""
 
 
-def frames(size: int) -> dict[str, Any]:
+def frames(size: int, rounds: int) -> dict[str, Any]:
     with tempfile.TemporaryDirectory(prefix="yugum-bench-", dir="/var/tmp") as folder:
         Path(folder).chmod(0o711)
         stage = Stage(Path(folder))
         try:
-            return _run(stage, size)
+            return _run(stage, size, rounds)
         finally:
             stage.stop()
 
 
-def _run(stage: Stage, size: int) -> dict[str, Any]:
+def _run(stage: Stage, size: int, rounds: int) -> dict[str, Any]:
     url = stage.database()
     token = found(stage, datetime.now(UTC))
     with psycopg.connect(url, autocommit=True) as connection:
@@ -78,11 +78,21 @@ def _run(stage: Stage, size: int) -> dict[str, Any]:
         plain = context.new_page()
         plain.goto((Path(__file__).parent / "frames_bare.html").as_uri())
         plain.evaluate(PLAIN, loaded)
-        rows = [_measured(way, step, page, plain) for way, step in WAYS.items()]
+        rows = [
+            _measured(way, step, page, plain)
+            for _ in range(min(rounds, 3))
+            for way, step in WAYS.items()
+        ]
         browser.close()
-    worst = max(float(r["p95 ms"]) / max(float(r["bare p95 ms"]), 1.0) for r in rows)
     settings = {"rows": loaded, "frames": FRAMES, "cores": os.cpu_count() or 0}
-    return {"settings": {**settings, **_database_settings(url)}, "rounds": rows, "ratio": worst}
+    worst = max(float(r["ratio"]) for r in rows)
+    memory = {"service MB": _peak(stage.children["service"].pid)}
+    return {
+        "settings": {**settings, **_database_settings(url)},
+        "rounds": rows,
+        "memory": memory,
+        "ratio": worst,
+    }
 
 
 def _load(page: Page, size: int) -> int:
@@ -111,4 +121,5 @@ def _measured(way: str, step: int, page: Page, plain: Page) -> dict[str, Any]:
         took = sorted(one.evaluate(SCROLL, [step, FRAMES]))
         row[f"{name}p95 ms"] = round(took[int(len(took) * 0.95)], 1)
         row[f"{name}longest ms"] = round(took[-1], 1)
+    row["ratio"] = round(row["p95 ms"] / max(row["bare p95 ms"], 1.0), 2)
     return row

@@ -1,8 +1,5 @@
 /** Which rows of a long list are drawn: those in sight and some around them, in nodes that are used again. */
-const AROUND = 8;
-const EIGHT = ~7;
-/** Nodes; more rows than that never are in sight. */
-const RING = 128;
+const AROUND = 2;
 
 export class RowWindow {
   top = $state(0);
@@ -12,22 +9,21 @@ export class RowWindow {
 
   constructor(private readonly count: () => number) {}
 
-  from = $derived.by(() =>
-    Math.min(
-      Math.max(0, (Math.floor(this.top / this.row) - AROUND) & EIGHT),
-      Math.max(0, this.count() - 1) & EIGHT
-    )
+  /** As many as ever are in sight, with a page's edges; always the same number, so that no node is new. */
+  readonly nodes = $derived.by(() =>
+    Math.min(this.count(), (Math.ceil(this.height / this.row) + 2 * AROUND + 4) & ~3)
   );
-  to = $derived.by(() => {
-    const last = Math.ceil((this.top + this.height) / this.row) + AROUND;
-    return Math.min(this.count(), (last + 7) & EIGHT, this.from + RING);
+  readonly from = $derived.by(() => {
+    const first = (Math.floor(this.top / this.row) - AROUND) & ~3;
+    return Math.max(0, Math.min(first, this.count() - this.nodes));
   });
-  before = $derived(this.from * this.row);
-  after = $derived.by(() => (this.count() - this.to) * this.row);
+  readonly to = $derived.by(() => this.from + this.nodes);
+  readonly before = $derived.by(() => this.from * this.row);
+  readonly after = $derived.by(() => (this.count() - this.to) * this.row);
 
-  /** The node of a row: the same again a ring further on. */
+  /** The node of a row: each row in sight has one of its own. */
   node(index: number): number {
-    return index % RING;
+    return index % this.nodes;
   }
 
   /** Where to scroll so that a row is in sight; null where it is. */

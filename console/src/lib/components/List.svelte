@@ -47,13 +47,17 @@
     const row = box?.contains(document.activeElement) && document.activeElement?.closest('tr');
     if (row && long && (here < range[0]! || here >= range[1]!)) box.focus({ preventScroll: true });
   });
+  /** Once its rows are there, and when the text is another size; not with each row that comes into sight. */
   function measure(node: HTMLElement): void {
+    const look = (): void => {
+      const first = node.querySelector('tbody tr:not([aria-hidden])');
+      if (first) rows.row = first.getBoundingClientRect().height;
+    };
     $effect(() => {
-      void drawn;
-      const height = node
-        .querySelector('tbody tr:not([aria-hidden])')
-        ?.getBoundingClientRect().height;
-      if (long && height) rows.row = height;
+      if (!long) return;
+      look();
+      addEventListener('resize', look);
+      return () => removeEventListener('resize', look);
     });
   }
 
