@@ -78,6 +78,8 @@ export class Values {
 
   ask(q: string, pause = PAUSE): void {
     const params = { query: { field: this.field, q } };
+    // What is here already answers at once; else a key pressed meanwhile would take another one.
+    this.found = this.found.filter((value) => value.toLowerCase().startsWith(q.toLowerCase()));
     this.asking.ask(async (signal) => {
       this.found = await client.fetchQuery({
         queryKey: ['values', this.field, q],

@@ -56,7 +56,7 @@
   <p>
     Every row that fits, {list.count ?? 'none'}, with the columns above:
     {#each FORMS as [form, name] (form)}
-      <a class="file" href={file(form)} download>{name}</a>
+      <a class="file within" href={file(form)} download>{name}</a>
     {/each}
   </p>
   <p class="end"><button class="button" onclick={onclose}>Done</button></p>

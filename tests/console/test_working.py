@@ -1,0 +1,233 @@
+"""Several people at once in real browsers: views, what others do, what is picked, and pickers by keyboard."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from datetime import timedelta
+
+import pytest
+from playwright.sync_api import Browser, Page, expect
+
+from tests.acceptance.test_service import joined
+from tests.conftest import Theatre
+from tests.console.looking import violations, visit
+from yugum.core.operators import OperatorRole
+from yugum.core.verbs import Verb
+from yugum.wire import operators as wo
+from yugum.wire import plans as wl
+
+
+@pytest.fixture(scope="module")
+def colleague(browser: Browser, theatre: Theatre) -> Iterator[Page]:
+    """Another operator in a browser of their own."""
+    body = wo.NewOperator(login="colleague", name="Colleague", role=OperatorRole.OPERATOR)
+    theatre.client.operators.add(body)
+    context = browser.new_context(viewport={"width": 1280, "height": 800}, reduced_motion="reduce")
+    made = context.new_page()
+    made.goto(theatre.client.operators.link("colleague").link)
+    expect(made.get_by_role("navigation", name="Pages")).to_be_visible()
+    yield made
+    context.close()
+
+
+def test_a_filter_is_kept_shared_and_opened_by_another_operator(
+    page: Page, colleague: Page, theatre: Theatre
+) -> None:
+    dark = page.evaluate("matchMedia('(prefers-color-scheme: dark)').matches")
+    name = "Deck by login" if dark else "Deck hands"
+    visit(page, theatre, "/people?department=Deck&sort=login")
+    page.get_by_role("button", name="Columns, views, files").click()
+    dialog = page.get_by_role("dialog", name="This list")
+    dialog.get_by_label("Access ends", exact=True).check()
+    dialog.get_by_label("under the name").fill(name)
+    dialog.get_by_label("Other operators see it too").check()
+    dialog.get_by_role("button", name="Keep it").click()
+    expect(dialog.get_by_role("listitem").filter(has_text=name)).to_contain_text("yours, shared")
+    assert violations(page) == []
+    with page.expect_download() as waiting:
+        dialog.get_by_role("link", name="CSV").click()
+    text = waiting.value.path().read_text("utf-8-sig")
+    rows = theatre.client.people.page(department="Deck", sort="login", limit=200).items
+    assert text.splitlines()[0].endswith("access_ends,open_accounts,state")
+    assert [line.split(",")[1] for line in text.splitlines()[1:]] == [r.user_name for r in rows]
+    dialog.get_by_role("button", name="Done").click()
+    visit(colleague, theatre, "/people")
+    link = colleague.get_by_role("navigation", name="Views").get_by_role("link", name=name)
+    expect(link).to_contain_text("of iholm")
+    link.click()
+    expect(colleague.locator("main tbody tr").first).to_contain_text(rows[0].user_name)
+    expect(colleague.get_by_role("columnheader", name="Access ends")).to_be_visible()
+    colleague.get_by_role("button", name="Columns, views, files").click()
+    theirs = colleague.get_by_role("dialog", name="This list")
+    theirs.get_by_role("button", name=f"start with {name}").click()
+    expect(theirs.get_by_role("listitem").filter(has_text=name)).to_contain_text("your start")
+    colleague.goto(theatre.stage.url)
+    expect(colleague).to_have_url(re.compile("/people.*department=Deck"))
+    colleague.get_by_role("link", name="Day sheet").click()
+    expect(colleague).to_have_url(f"{theatre.stage.url}/")
+
+
+def test_each_sees_what_the_other_has_just_done(
+    page: Page, colleague: Page, theatre: Theatre
+) -> None:
+    login = joined(theatre, "Safety")
+    visit(page, theatre, f"/people/{login}")
+    visit(colleague, theatre, f"/people/{login}")
+    mark = "() => (document.body.dataset.same = 'yes')"
+    page.evaluate(mark)
+    colleague.get_by_role("button", name="Absent").click()
+    dialog = colleague.get_by_role("dialog")
+    dialog.get_by_label("Until").fill("+5d")
+    expect(dialog.locator("output").last).to_contain_text("2031")
+    dialog.get_by_role("button", name="Show the plan").click()
+    dialog.get_by_role("button", name="Carry it out").click()
+    expect(page.get_by_role("button", name="Bring back")).to_be_visible(timeout=15_000)
+    assert page.evaluate("document.body.dataset.same") == "yes", "without loading it again"
+
+
+def test_all_that_match_are_frozen_at_the_preview(
+    page: Page, theatre: Theatre, browser: Browser
+) -> None:
+    crew = [joined(theatre, "Ticketing") for _ in range(2)]
+    late = joined(theatre, "Safety")
+    named = " or ".join(f'userName eq "{login}"' for login in (*crew, late))
+    visit(page, theatre, f'/people?filter=department eq "Ticketing" and ({named})')
+    expect(page.locator("main tbody tr")).to_have_count(2)
+    page.get_by_label("Pick all that are shown").check()
+    region = page.get_by_role("region", name="What is picked")
+    expect(region).to_contain_text("2 people")
+    region.get_by_role("button", name="Absence …").click()
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_role("button", name="Show the plan").click()
+    expect(dialog.get_by_role("button", name="Carry it out")).to_be_visible()
+    move = wl.NewPlan(verb=Verb.MOVER, who=[late], changes={"department": "Ticketing"})
+    number = theatre.client.plans.confirm(theatre.client.plans.make(move))[0].number
+    list(theatre.client.dockets.follow(number))
+    dialog.get_by_role("button", name="Carry it out").click()
+    expect(page.get_by_role("heading", name="Dockets")).to_be_visible()
+    absent = {d.subject_login for d in theatre.client.dockets.all(verb="absence")}
+    assert set(crew) <= absent
+    assert late not in absent
+
+
+def test_all_that_fit_are_picked_where_more_fit_than_are_shown(
+    page: Page, theatre: Theatre
+) -> None:
+    visit(page, theatre, "/people?state=active")
+    page.get_by_label("Pick all that are shown").check()
+    region = page.get_by_role("region", name="What is picked")
+    total = theatre.client.people.page(state="active").total
+    region.get_by_role("button", name=f"Pick all {total} that fit").click()
+    expect(region).to_contain_text(f"all {total} that fit")
+    expect(page.locator("main tbody input").last).to_be_checked()
+    assert violations(page) == []
+    page.locator("main tbody input").first.uncheck()
+    expect(region).to_contain_text(re.compile(r"\d+ people"))
+
+
+@pytest.mark.parametrize("zoom", [1, 2])
+def test_pickers_by_keyboard(page: Page, theatre: Theatre, zoom: int) -> None:
+    """Also as whoever reads with 200 % has it: half of the window's width and height."""
+    login = joined(theatre, "Deck")
+    boss = theatre.play.organisation.of("Timetables")
+    visit(page, theatre, f"/people/{login}")
+    page.set_viewport_size({"width": 1280 // zoom, "height": 800 // zoom})
+    page.get_by_role("button", name="Leaves …").press("Enter")
+    dialog = page.get_by_role("dialog")
+    when = dialog.get_by_label("When (now if left out)")
+    when.focus()
+    page.keyboard.type("Fri 17:0")
+    expect(dialog.locator("output").first).to_contain_text("Write 2031-03-07")
+    expect(when).to_have_attribute("aria-invalid", "true")
+    page.keyboard.type("0")
+    expect(dialog.locator("output").first).to_contain_text(re.compile(r"Fri, \d+ \w+ 2031, 17:00"))
+    page.keyboard.press("Tab")
+    page.keyboard.press("Enter")
+    calendar = dialog.get_by_role("application", name=re.compile("Calendar")).or_(
+        dialog.locator(".days")
+    )
+    expect(calendar.first).to_be_visible()
+    assert violations(page) == []
+    for key in ("Tab", "Tab", "Tab", "ArrowDown", "Enter"):  # month before, next month, the day
+        page.keyboard.press(key)
+    expect(when).to_have_value(re.compile(r"^2031-\d\d-\d\d 17:00$"))
+    friday = theatre.client.clock.moment("Fri 17:00").at
+    assert when.input_value() == f"{friday + timedelta(days=7):%Y-%m-%d} 17:00", "a week on"
+    successor = dialog.get_by_label("Successor")
+    successor.focus()
+    successor = dialog.get_by_role("combobox", name="Successor")
+    expect(successor).to_be_focused()
+    page.keyboard.type(boss.user_name)
+    option = dialog.get_by_role("option", name=re.compile(boss.employee_number))
+    expect(option).to_be_visible()
+    assert violations(page) == []
+    page.keyboard.press("ArrowDown")
+    page.keyboard.press("Enter")
+    expect(successor).to_have_value(boss.display_name)
+    page.keyboard.press("ArrowDown")
+    page.keyboard.press("Escape")  # closes the list, not the dialog
+    expect(successor).to_have_value(boss.display_name)
+    dialog.get_by_role("button", name="Show the plan").press("Enter")
+    expect(dialog.get_by_role("button", name="Set the cut-off")).to_be_visible()
+    page.keyboard.press("Escape")
+    page.set_viewport_size({"width": 1280, "height": 800})
+
+
+def test_known_values_are_picked_by_keyboard(page: Page, theatre: Theatre) -> None:
+    visit(page, theatre, "/people")
+    form = page.get_by_role("form", name="Filters")
+    form.get_by_label("Filter by").select_option("department")
+    form.get_by_label("Department").focus()
+    department = form.get_by_role("combobox", name="Department")
+    expect(department).to_be_focused()
+    page.keyboard.type("harb")
+    expect(page.get_by_role("option", name="Harbour Operations")).to_be_visible()
+    page.keyboard.press("ArrowDown")
+    page.keyboard.press("Enter")
+    expect(department).to_have_value("Harbour Operations")
+    form.get_by_role("button", name="Add").press("Enter")
+    expect(page).to_have_url(re.compile("department=Harbour"))
+
+
+def test_a_phone_reads_rows_from_top_to_bottom(browser: Browser, theatre: Theatre) -> None:
+    context = browser.new_context(viewport={"width": 390, "height": 800}, reduced_motion="reduce")
+    phone = context.new_page()
+    phone.goto(theatre.client.operators.link("iholm").link)
+    expect(phone.get_by_role("navigation", name="Pages")).to_be_visible()
+    for path in ("/people", "/accounts", "/dockets", "/findings", "/seats", "/last-call"):
+        visit(phone, theatre, path)
+        cell = phone.locator("main table.list td[data-label]").first
+        if path != "/last-call":
+            expect(cell).to_be_visible()
+        wide = phone.evaluate("document.documentElement.scrollWidth")
+        assert wide <= 390, f"{path} is {wide} wide"
+        assert violations(phone) == [], path
+    context.close()
+
+
+def test_a_long_list_draws_what_is_in_sight_and_keys_go_through_it(
+    page: Page, theatre: Theatre
+) -> None:
+    visit(page, theatre, "/accounts")
+    page.get_by_role("button", name="Show more").click()
+    box = page.get_by_role("region", name="Accounts")
+    table = box.get_by_role("table")
+    expect(table).to_have_attribute("aria-rowcount", re.compile(r"\d{3}"))
+    assert box.locator("tbody tr:not([aria-hidden])").count() < 60
+    assert violations(page) == []
+    box.get_by_role("link").first.focus()
+    page.keyboard.press("j")
+    expect(box.locator("tr[aria-rowindex='3'] a")).to_be_focused()
+    page.keyboard.press("End")
+    total = str(theatre.client.accounts.page().total)
+    for _ in range(20):
+        page.keyboard.press("End")
+        if table.get_attribute("aria-rowcount") == str(int(total) + 1):
+            break
+        page.wait_for_timeout(150)
+    page.keyboard.press("End")
+    last = box.locator(f"tr[aria-rowindex='{int(total) + 1}'] a")
+    expect(last).to_be_focused()
+    page.keyboard.press("Home")
+    expect(box.locator("tr[aria-rowindex='2'] a")).to_be_focused()
