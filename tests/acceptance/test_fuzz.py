@@ -171,7 +171,7 @@ def test_odd_parameters_are_answered_clearly(service: httpx.Client) -> None:
     odd = ["", "\x00", "%%%", "-1", "99999999999999999999", "'", "ä" * 300, "[]", "null", "1e9"]
     for path, methods in sorted(document["paths"].items()):
         described = methods.get("get")
-        if described is None or path.endswith(("/events", "/export")):
+        if described is None or path.endswith(("/events", "/export", "/changes")):
             continue
         filled = path
         query = [p["name"] for p in described.get("parameters", ()) if p["in"] == "query"]

@@ -63,7 +63,7 @@ def everywhere(theatre: Theatre, token: str, values: dict[str, str]) -> dict[str
     with httpx.Client(base_url=theatre.stage.url, headers=headers, timeout=60) as wire:
         document = wire.get("/api/v1/openapi.json").json()
         for path, methods in document["paths"].items():
-            if "get" not in methods:
+            if "get" not in methods or path.endswith("/changes"):  # a stream has no end
                 continue
             address, query = path, {}
             for place in methods["get"].get("parameters", ()):
@@ -115,6 +115,8 @@ def test_a_former_name_is_in_no_answer_of_any_call(theatre: Theatre) -> None:
         "hours": "0",
         "limit": "200",
         "form": "json",
+        "field": "department",
+        "said": "Fri 17:00",
     }
     reader = token_of(client, theatre.stage.url, "iholm", "operator")
     for batch in (planned.id, undo.id):

@@ -127,7 +127,7 @@ def test_a_file_has_the_rows_and_columns_that_are_shown(theatre: Theatre) -> Non
     assert [json.loads(d) for d in documents] == [
         r.model_dump(mode="json", include=set(columns)) for r in rows
     ]
-    for wrong in ({"form": "pdf"}, {"column": "shoe"}, {"stat": "left"}):
+    for wrong in ({"format": "pdf"}, {"column": "shoe"}, {"stat": "left"}):
         reply = httpx.get(
             f"{theatre.stage.url}/api/v1/exports/people",
             params=wrong,

@@ -15860,7 +15860,7 @@ export interface operations {
                 /** @description The fields of a row, in this order; all if none. */
                 column?: string[];
                 /** @description What the file is to be. */
-                form?: components["schemas"]["ExportForm"];
+                format?: components["schemas"]["ExportForm"];
                 application?: string;
                 state?: components["schemas"]["AccountState"] | null | "";
                 kind?: components["schemas"]["AccountKind"] | null | "";
@@ -16012,7 +16012,7 @@ export interface operations {
                 /** @description The fields of a row, in this order; all if none. */
                 column?: string[];
                 /** @description What the file is to be. */
-                form?: components["schemas"]["ExportForm"];
+                format?: components["schemas"]["ExportForm"];
                 state?: components["schemas"]["DocketState"] | null | "";
                 verb?: components["schemas"]["Verb"] | null | "";
                 /** @description A person: id, login, number or name; empty is all. */
@@ -16171,7 +16171,7 @@ export interface operations {
                 /** @description The fields of a row, in this order; all if none. */
                 column?: string[];
                 /** @description What the file is to be. */
-                form?: components["schemas"]["ExportForm"];
+                format?: components["schemas"]["ExportForm"];
                 /** @description Any part of a name, login or number. */
                 q?: string;
                 /** @description RFC 7644 3.4.2.2 */

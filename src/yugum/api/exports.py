@@ -68,11 +68,11 @@ async def export_people(
     operator: Viewer,
     said: Annotated[PeopleSaid, Depends()],
     column: Columns,
-    form: Form = ExportForm.CSV,
+    format: Form = ExportForm.CSV,
 ) -> StreamingResponse:
     """Every person the list has, as a file."""
     pages = partial(_page, list_people, use, operator, said)
-    return await _file(pages, ListName.PEOPLE, form, column)
+    return await _file(pages, ListName.PEOPLE, format, column)
 
 
 @router.get("/accounts", response_class=StreamingResponse, operation_id="exports.accounts")
@@ -82,11 +82,11 @@ async def export_accounts(
     application: OfApplication,
     said: Annotated[AccountsSaid, Depends()],
     column: Columns,
-    form: Form = ExportForm.CSV,
+    format: Form = ExportForm.CSV,
 ) -> StreamingResponse:
     """Every account the list has, as a file."""
     pages = partial(_page, list_accounts, use, operator, application, said)
-    return await _file(pages, ListName.ACCOUNTS, form, column)
+    return await _file(pages, ListName.ACCOUNTS, format, column)
 
 
 @router.get("/dockets", response_class=StreamingResponse, operation_id="exports.dockets")
@@ -96,11 +96,11 @@ async def export_dockets(
     operator: Viewer,
     said: Annotated[DocketsSaid, Depends()],
     column: Columns,
-    form: Form = ExportForm.CSV,
+    format: Form = ExportForm.CSV,
 ) -> StreamingResponse:
     """Every docket the list has, as a file."""
     pages = partial(_page, list_dockets, request, use, operator, said)
-    return await _file(pages, ListName.DOCKETS, form, column)
+    return await _file(pages, ListName.DOCKETS, format, column)
 
 
 async def _page(

@@ -5,6 +5,7 @@ from __future__ import annotations
 import click
 
 from yugum.cli.context import Context, pass_context
+from yugum.cli.named import account_id
 from yugum.cli.output import moment
 from yugum.cli.rules import show_comparison
 from yugum.core.approvals import ApprovalState
@@ -176,8 +177,9 @@ def list_credentials(context: Context, who: str) -> None:
 @click.option("--reason", default="")
 @pass_context
 def renew(context: Context, account: str, reason: str) -> None:
-    """A new initial credential for ACCOUNT (its id), told of as the first one was."""
-    made = context.client().credentials.renew(account, reason)
+    """A new initial credential for ACCOUNT (id, or WHO/APPLICATION), told of as the first one was."""
+    client = context.client()
+    made = client.credentials.renew(account_id(client, account), reason)
     context.output().one(made, [f"{made.docket}: {made.login}"])
 
 
@@ -186,6 +188,7 @@ def renew(context: Context, account: str, reason: str) -> None:
 @click.option("--check", required=True, help="How you made sure who it is, for the record.")
 @pass_context
 def hand_over(context: Context, account: str, check: str) -> None:
-    """For the help desk: a one-time link to the credential of ACCOUNT."""
-    made = context.client().credentials.hand_over(account, check)
+    """For the help desk: a one-time link to the credential of ACCOUNT (id, or WHO/APPLICATION)."""
+    client = context.client()
+    made = client.credentials.hand_over(account_id(client, account), check)
     context.output().one(made, [f"{made.link}  (for {made.hours:g} hours, works once)"])

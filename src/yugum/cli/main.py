@@ -36,6 +36,7 @@ from yugum.cli import (
     tasks,
     verbs,
     views,
+    waiting,
 )
 from yugum.cli.context import Context
 from yugum.cli.output import fail
@@ -110,6 +111,7 @@ for command in (
     views.views,
     views.export,
     views.changes,
+    waiting.waiting,
     status.clock,
     status.status,
     serve.serve,
@@ -118,6 +120,14 @@ for command in (
     cli.add_command(command)
 people.people.add_command(merging.merge)
 people.people.add_command(merging.split)
+
+
+def _whole(command: click.Command) -> None:
+    """What a command does stands in its group's list to the end of its first sentence, not cut off."""
+    first = (command.help or "").split("\n\n")[0]
+    command.short_help = command.short_help or " ".join(first.split())
+    for one in command.commands.values() if isinstance(command, click.Group) else ():
+        _whole(one)
 
 
 @cli.command()
@@ -130,6 +140,9 @@ def completion(shell: str) -> None:
         "fish": "_YUGUM_COMPLETE=fish_source yugum | source",
     }
     click.echo(source[shell])
+
+
+_whole(cli)
 
 
 def main() -> None:

@@ -9,6 +9,7 @@ import click
 
 from yugum.cli.context import Context, pass_context
 from yugum.cli.lists import sorted_by
+from yugum.cli.named import account_id, hold_id
 from yugum.cli.output import moment
 from yugum.cli.plans import Said, carry_out
 from yugum.cli.standing import told
@@ -337,8 +338,9 @@ def declined(context: Context) -> None:
 @click.argument("decision")
 @pass_context
 def end_decision(context: Context, decision: str) -> None:
-    """End a decision now."""
-    ended = context.client().decisions.end(decision)
+    """End a DECISION (its id; or whose hold it is, a login or an application) now."""
+    client = context.client()
+    ended = client.decisions.end(hold_id(client, decision))
     context.output().one(ended, [f"{ended.kind} ended"])
 
 
@@ -401,6 +403,8 @@ def proposals(context: Context) -> None:
 @click.option("--kind", type=click.Choice([k.value for k in AccountKind]), default=None)
 @pass_context
 def link(context: Context, account: str, who: str, kind: str | None) -> None:
-    """Say WHO is behind an ACCOUNT; without WHO nobody is."""
-    done = context.client().accounts.link(account, who, AccountKind(kind) if kind else None)
+    """Say WHO is behind an ACCOUNT (its id, or WHO/APPLICATION); without WHO nobody is."""
+    client = context.client()
+    one = account_id(client, account)
+    done = client.accounts.link(one, who, AccountKind(kind) if kind else None)
     context.output().one(done, [f"{account}: {who or 'nobody'}"])

@@ -10,6 +10,7 @@ from typing import IO
 import click
 
 from yugum.cli.context import Context, pass_context
+from yugum.cli.named import account_ids
 from yugum.cli.output import moment
 from yugum.cli.people import accounts
 from yugum.cli.plans import Said, carry_out, follow, show
@@ -18,7 +19,7 @@ from yugum.core.verbs import Quick, Verb
 from yugum.wire import plans as wl
 
 WORDS = {
-    Quick.SUSPEND: "Suspend ACCOUNTS (their ids) and end every way in; rules do not open them again.",
+    Quick.SUSPEND: "Suspend ACCOUNTS (ids, or WHO/APPLICATION) and end every way in; rules do not open them again.",
     Quick.RESUME: "Open suspended ACCOUNTS again.",
     Quick.ARCHIVE: "Archive ACCOUNTS where the application has an archive.",
     Quick.REOPEN: "Reopen archived ACCOUNTS.",
@@ -44,7 +45,7 @@ def _command(what: Quick) -> Callable[..., None]:
     ) -> None:
         plan = wl.NewPlan(
             verb=Verb.ACCOUNT,
-            accounts=list(account),
+            accounts=account_ids(context.client(), account),
             action=what,
             successor=successor,
             left_out=left_out,

@@ -5,6 +5,7 @@ from __future__ import annotations
 import click
 
 from yugum.cli.context import Context, pass_context
+from yugum.cli.named import pool_id
 from yugum.wire import seats as wse
 
 
@@ -37,9 +38,10 @@ def list_seats(context: Context) -> None:
 @click.argument("pool")
 @pass_context
 def holders(context: Context, pool: str) -> None:
-    """Who holds or waits for a seat of a POOL (its id)."""
+    """Who holds or waits for a seat of a POOL (its id, or APPLICATION/LICENSE)."""
+    client = context.client()
     context.output().rows(
-        context.client().seats.holders(pool),
+        client.seats.holders(pool_id(client, pool)),
         {
             "person": "person_name",
             "login": "login",

@@ -54,7 +54,7 @@ class Views(Noun):
         self, page: ListName, form: str, query: Mapping[str, str], columns: Sequence[str] = ()
     ) -> Iterator[bytes]:
         """A list as a file (csv, xlsx or jsonl), in portions."""
-        params = {**query, "form": form, "column": list(columns)}
+        params = {**query, "format": form, "column": list(columns)}
         return self._http.stream_bytes(f"/exports/{page}", params)
 
     def changes(self) -> Iterator[list[str]]:

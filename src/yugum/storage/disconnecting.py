@@ -103,6 +103,7 @@ ARCHIVE_SQL = (
     """UPDATE seat_claims c SET until_at = :now FROM pools p
     WHERE p.id = c.pool_id AND p.application_id = :application AND c.until_at IS NULL""",
     "DELETE FROM accounts WHERE application_id = :application",
+    "DELETE FROM tallies WHERE application_id = :application",
     """UPDATE applications SET disconnected_at = coalesce(disconnected_at, :now), secret = NULL,
       credential_ends = NULL, trust = 'watch', capabilities = '[]', problem = '',
       accounts_seen = 0, paused_until = NULL

@@ -31,7 +31,7 @@
     ['jsonl', 'JSON lines']
   ] as const;
   function file(form: string): string {
-    const asked = new URLSearchParams({ ...list.asked, form });
+    const asked = new URLSearchParams({ ...list.asked, format: form });
     for (const name of shown) asked.append('column', name);
     return `/api/v1/exports/${page}?${asked}`;
   }

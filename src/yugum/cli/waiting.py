@@ -1,0 +1,85 @@
+"""Everything that waits for somebody, in one list."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from datetime import datetime
+
+import click
+from pydantic import BaseModel
+
+from yugum.cli.context import Context, pass_context
+from yugum.client import Client
+
+
+class Waiting(BaseModel):
+    """One thing that waits, since or until when, and the command that goes on with it."""
+
+    kind: str
+    about: str
+    what: str
+    at: datetime | None
+    command: str
+
+
+def _all(client: Client) -> Iterator[Waiting]:
+    for stuck in client.day().stuck:
+        item = f" {stuck.item}" if stuck.item else ""
+        yield Waiting(
+            kind="stuck",
+            about=stuck.display_name,
+            what=f"{stuck.application_name}: {stuck.action}{item}, {stuck.problem}",
+            at=None,
+            command=f"yugum dockets show {stuck.number}",
+        )
+    for asked in client.approvals.all():
+        yield Waiting(
+            kind="approval",
+            about=asked.subject_name,
+            what=f"{asked.verb}: {asked.name}",
+            at=asked.expires_at,
+            command=f"yugum approvals give {asked.id}",
+        )
+    for task in client.tasks.all(state="open"):
+        yield Waiting(
+            kind="task",
+            about=task.subject_name,
+            what=f"{task.application_name}: {task.instructions}",
+            at=task.due_at,
+            command=f"yugum tasks done {task.id}",
+        )
+    for thing in client.equipment.all(due=True):
+        yield Waiting(
+            kind="to collect",
+            about=thing.display_name or "",
+            what=thing.name,
+            at=thing.access_ends,
+            command=f"yugum equipment back {thing.id}",
+        )
+    for secret in client.shared.all(due=True):
+        yield Waiting(
+            kind="to change",
+            about=", ".join(secret.left),
+            what=f"{secret.name} ({secret.place})",
+            at=secret.due_since,
+            command=f"yugum shared changed {secret.id}",
+        )
+    for link in client.accounts.proposals():
+        yield Waiting(
+            kind="link",
+            about=link.person_name,
+            what=f"{link.application_name}: {link.login}",
+            at=None,
+            command=f"yugum accounts link {link.account_id} {link.person_id}",
+        )
+
+
+@click.command("waiting")
+@pass_context
+def waiting(context: Context) -> None:
+    """Everything that waits for somebody, with the command that goes on with it."""
+    context.output().rows(
+        _all(context.client()),
+        {"kind": "kind", "about": "about", "what": "what", "by": "at", "go on with": "command"},
+        empty="Nothing waits for anybody.",
+    )
