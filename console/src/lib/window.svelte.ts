@@ -35,3 +35,53 @@ export class RowWindow {
     return null;
   }
 }
+
+/** Measure a row once rows are there, and when the text is another size; not with each that comes into sight. */
+export function measured(node: HTMLElement, rows: () => RowWindow | null): void {
+  $effect(() => {
+    const window = rows();
+    if (!window) return;
+    const look = (): void => {
+      const first = node.querySelector('tbody tr:not([aria-hidden])');
+      if (first) window.row = first.getBoundingClientRect().height;
+    };
+    look();
+    addEventListener('resize', look);
+    return () => removeEventListener('resize', look);
+  });
+}
+
+const STEPS: Record<string, (here: number, page: number, last: number) => number> = {
+  j: (here) => here + 1,
+  ArrowDown: (here) => here + 1,
+  k: (here) => here - 1,
+  ArrowUp: (here) => here - 1,
+  PageDown: (here, page) => here + page,
+  PageUp: (here, page) => here - page,
+  Home: () => 0,
+  End: (_here, _page, last) => last
+};
+
+/** Going through rows by keys. */
+export class RowKeys {
+  here = $state(0);
+
+  constructor(private readonly count: () => number) {}
+
+  /** Whether a key is meant for the rows, and not for what stands in them. */
+  free(event: KeyboardEvent): boolean {
+    const target = event.target as HTMLElement;
+    return !(event.metaKey || event.ctrlKey || event.altKey || target.closest('button, select'));
+  }
+
+  /** Go where a key leads; whether it leads anywhere. */
+  move(event: KeyboardEvent, page: number): boolean {
+    const step = this.free(event) && STEPS[event.key];
+    if (!step) return false;
+    event.preventDefault();
+    event.stopPropagation();
+    const last = this.count() - 1;
+    this.here = Math.max(0, Math.min(last, step(this.here, page, last)));
+    return true;
+  }
+}

@@ -1,11 +1,11 @@
 <script lang="ts">
-  import { SegmentedControl } from '@skeletonlabs/skeleton-svelte';
   import type { Schemas } from '../api';
-  import { Lifeline, ROW, TOP, type Zoom } from '../lifeline.svelte';
+  import { Lifeline, ROW, TOP } from '../lifeline.svelte';
   import { session } from '../session.svelte';
   import LifelineBars from './LifelineBars.svelte';
   import LifelineLegend from './LifelineLegend.svelte';
   import LifelineTable from './LifelineTable.svelte';
+  import LifelineZoom from './LifelineZoom.svelte';
 
   let { view }: { view: Schemas['PersonView'] } = $props();
   const line = new Lifeline(
@@ -18,17 +18,7 @@
 
 <section class="sheet" aria-label="Lifeline">
   <div class="tools">
-    <SegmentedControl value={line.zoom} onValueChange={(e) => (line.zoom = e.value as Zoom)}>
-      <SegmentedControl.Label class="visually-hidden">Zoom</SegmentedControl.Label>
-      <SegmentedControl.Control class="yg-zoom">
-        {#each ['week', 'month', 'year'] as zoom (zoom)}
-          <SegmentedControl.Item value={zoom} class="yg-zoom-item">
-            <SegmentedControl.ItemText>{zoom}</SegmentedControl.ItemText>
-            <SegmentedControl.ItemHiddenInput />
-          </SegmentedControl.Item>
-        {/each}
-      </SegmentedControl.Control>
-    </SegmentedControl>
+    <LifelineZoom {line} />
     <button class="button plain small" onclick={() => (line.table = !line.table)}>
       {line.table ? 'as a picture' : 'as a table'}
     </button>
@@ -136,28 +126,5 @@
     font-size: 12.5px;
     padding: 2px 4px;
     color: var(--accent);
-  }
-  :global(.yg-zoom-item *) {
-    font-size: inherit;
-    line-height: inherit;
-  }
-  :global(.yg-zoom) {
-    display: flex;
-    gap: 2px;
-    font-size: 12.5px;
-    border: 1px solid var(--rule);
-    border-radius: 4px;
-    padding: 1px;
-  }
-  :global(.yg-zoom-item) {
-    font-size: 12.5px;
-    line-height: 18px;
-    padding: 0 8px;
-    cursor: pointer;
-    border-radius: 3px;
-  }
-  :global(.yg-zoom-item[data-state='checked']) {
-    background: var(--ink);
-    color: var(--paper);
   }
 </style>

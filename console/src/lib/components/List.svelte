@@ -1,7 +1,8 @@
 <script lang="ts" generics="T extends { id: string }">
   import { tick, type Snippet } from 'svelte';
+  import { MediaQuery } from 'svelte/reactivity';
   import type { Column, Listing } from '../listing.svelte';
-  import { RowWindow } from '../window.svelte';
+  import { measured, RowKeys, RowWindow } from '../window.svelte';
   import ListHead from './ListHead.svelte';
   import ListRow from './ListRow.svelte';
 
@@ -22,21 +23,14 @@
   /** From so many rows on only those in sight are drawn. */
   const MANY = 200;
   const NEAR = 40;
-  let narrow = $state(false);
-  $effect(() => {
-    const query = matchMedia('(max-width: 800px)');
-    const look = () => (narrow = query.matches);
-    look();
-    query.addEventListener('change', look);
-    return () => query.removeEventListener('change', look);
-  });
+  const narrow = new MediaQuery('max-width: 800px');
   const shown = $derived(list.columns(columns));
-  const long = $derived(!narrow && list.rows.length >= MANY);
+  const long = $derived(!narrow.current && list.rows.length >= MANY);
   const rows = new RowWindow(() => list.rows.length);
   const range = $derived(long ? [rows.from, rows.to] : [0, list.rows.length]);
   const drawn = $derived(list.rows.slice(...range));
   let box: HTMLElement;
-  let here = $state(0);
+  const keys = new RowKeys(() => list.rows.length);
 
   /** What comes next is asked for before its place is in sight. */
   $effect(() => {
@@ -45,51 +39,20 @@
   $effect.pre(() => {
     void range;
     const row = box?.contains(document.activeElement) && document.activeElement?.closest('tr');
-    if (row && long && (here < range[0]! || here >= range[1]!)) box.focus({ preventScroll: true });
+    if (row && long && (keys.here < range[0]! || keys.here >= range[1]!))
+      box.focus({ preventScroll: true });
   });
-  /** Once its rows are there, and when the text is another size; not with each row that comes into sight. */
-  function measure(node: HTMLElement): void {
-    const look = (): void => {
-      const first = node.querySelector('tbody tr:not([aria-hidden])');
-      if (first) rows.row = first.getBoundingClientRect().height;
-    };
-    $effect(() => {
-      if (!long) return;
-      look();
-      addEventListener('resize', look);
-      return () => removeEventListener('resize', look);
-    });
-  }
-
-  const STEPS: Record<string, (page: number) => number> = {
-    j: () => here + 1,
-    ArrowDown: () => here + 1,
-    k: () => here - 1,
-    ArrowUp: () => here - 1,
-    PageDown: (page) => here + page,
-    PageUp: (page) => here - page,
-    Home: () => 0,
-    End: () => list.rows.length - 1
-  };
   async function move(event: KeyboardEvent): Promise<void> {
-    const target = event.target as HTMLElement;
-    const row = list.rows[here];
-    if (event.metaKey || event.ctrlKey || event.altKey || target.closest('button, select')) return;
-    if (picks && row && event.key === 'x') return list.pick(row.id, !list.picked.has(row.id));
-    const step = STEPS[event.key];
-    if (!step) return;
-    event.preventDefault();
-    event.stopPropagation();
-    here = Math.max(
-      0,
-      Math.min(list.rows.length - 1, step(Math.floor(rows.height / rows.row) - 2))
-    );
-    const place = long ? rows.place(here) : null;
+    const row = list.rows[keys.here];
+    if (picks && row && keys.free(event) && event.key === 'x') {
+      return list.pick(row.id, !list.picked.has(row.id));
+    }
+    if (!keys.move(event, Math.floor(rows.height / rows.row) - 2)) return;
+    const place = long ? rows.place(keys.here) : null;
     if (place !== null) box.scrollTop = rows.top = place;
     await tick();
-    box
-      .querySelector<HTMLElement>(`tr[aria-rowindex="${here + 2}"] a`)
-      ?.focus({ preventScroll: long });
+    const link = `tr[aria-rowindex="${keys.here + 2}"] a`;
+    box.querySelector<HTMLElement>(link)?.focus({ preventScroll: long });
   }
 </script>
 
@@ -104,7 +67,7 @@
   bind:clientHeight={rows.height}
   onscroll={() => (rows.top = box.scrollTop)}
   onkeydown={move}
-  use:measure
+  use:measured={() => (long ? rows : null)}
 >
   <table class="list" aria-rowcount={long ? list.rows.length + 1 : undefined}>
     <ListHead {list} columns={shown} {first} {picks} {long} />
@@ -120,8 +83,8 @@
           to={to(row)}
           {picks}
           {cell}
-          here={index === here}
-          onhere={() => (here = index)}
+          here={index === keys.here}
+          onhere={() => (keys.here = index)}
         />
       {/each}
       {#if long}<tr aria-hidden="true" style:height="{rows.after}px"></tr>{/if}

@@ -1,41 +1,16 @@
 <script lang="ts">
-  import { api, got, type Schemas } from '../api';
-  import { LISTED, PAGES, type Named } from '../pages';
-  import { ask } from '../query.svelte';
+  import { Figures } from '../figures.svelte';
+  import { LISTED, PAGES } from '../pages';
   import { href, router } from '../router.svelte';
   import Mark from './Mark.svelte';
 
-  const counts = ask(
-    ['people', 'dockets', 'seats', 'waiting', 'applications', 'findings', 'rules', 'accounts'],
-    () => ['figures'],
-    (signal) => got(api.GET('/api/v1/status/counts', { signal }))
-  );
-  type Figures = Schemas['Figures'];
-  /** What each page counts, and what of it waits for somebody. */
-  const numbers: Partial<Record<Named, keyof Figures>> = {
-    people: 'people',
-    dockets: 'dockets',
-    applications: 'applications',
-    findings: 'findings',
-    rules: 'rules'
-  };
-  const alerts: Partial<Record<Named, (figures: Figures) => number>> = {
-    seats: (f) => f.waiting_seats,
-    waiting: (f) => f.tasks + f.approvals
-  };
-  function figure(page: Named): string {
-    const name = numbers[page];
-    if (!counts.data || !name) return '';
-    const more = counts.data.over?.includes(name) ? 'over ' : '';
-    const count = counts.data[name] as number;
-    return count ? more + count.toLocaleString('en-GB') : '';
-  }
+  const figures = new Figures();
   const here = $derived(
     { person: 'people', docket: 'dockets' }[router.view.page as string] ?? router.view.page
   );
   let nav: HTMLElement;
   $effect(() => {
-    void [here, counts.data]; // the figures make the line longer
+    void [here, figures.asked.data]; // the figures make the line longer
     const link = nav.querySelector<HTMLElement>('[aria-current]');
     if (link) nav.scrollLeft = link.offsetLeft - nav.clientWidth / 2 + link.offsetWidth / 2;
   });
@@ -46,12 +21,12 @@
   {#each LISTED as page (page)}
     <a href={href({ page })} aria-current={page === here ? 'page' : undefined}>
       {PAGES[page].name}
-      {#if counts.data && alerts[page]?.(counts.data)}
+      {#if figures.waiting(page)}
         <span class="alert"
-          >{alerts[page](counts.data)}<span class="visually-hidden"> waiting</span></span
+          >{figures.waiting(page)}<span class="visually-hidden"> waiting</span></span
         >
-      {:else if figure(page)}
-        <span class="count mono">{figure(page)}</span>
+      {:else if figures.count(page)}
+        <span class="count mono">{figures.count(page)}</span>
       {/if}
     </a>
   {/each}

@@ -6,8 +6,8 @@
   import { Listing } from '../../lib/listing.svelte';
   import type { Query } from '../../lib/router.svelte';
   import { ask } from '../../lib/query.svelte';
-  import { FINDINGS } from '../../lib/words';
   import FoundTable from './FoundTable.svelte';
+  import Kinds from './Kinds.svelte';
   import type { Wish } from '../../lib/plan.svelte';
   import { session } from '../../lib/session.svelte';
   import Deviations from './Deviations.svelte';
@@ -72,19 +72,7 @@
     {behind.data.ahead} of {behind.data.of} people are still looked at after a change for many.
   </p>
 {/if}
-<div class="kinds" role="group" aria-label="Kinds of findings">
-  <button class:here={!kind} aria-pressed={!kind} onclick={() => list.ask({ kind: '' })}
-    >all {all}</button
-  >
-  {#each found as c (c.kind)}
-    <button
-      class:here={kind === c.kind}
-      aria-pressed={kind === c.kind}
-      onclick={() => list.ask({ kind: c.kind })}
-      >{FINDINGS[c.kind] ?? c.kind} {c.over ? 'over ' : ''}{c.count.toLocaleString('en-GB')}</button
-    >
-  {/each}
-</div>
+<Kinds {found} {all} {kind} onask={(wanted) => list.ask({ kind: wanted })} />
 <ProblemNote problem={list.problem} />
 {#if list.rows.length}
   <FoundTable rows={list.rows} />
@@ -109,25 +97,3 @@
 {/if}
 <Deviations />
 <Review />
-
-<style>
-  .kinds {
-    display: flex;
-    flex-wrap: wrap;
-    gap: 6px;
-    margin-bottom: 12px;
-  }
-  .kinds button {
-    font: inherit;
-    border: 1px solid var(--rule);
-    background: var(--sheet);
-    color: var(--ink);
-    border-radius: 4px;
-    padding: 3px 9px;
-    cursor: pointer;
-  }
-  .kinds .here {
-    background: var(--ink);
-    color: var(--paper);
-  }
-</style>

@@ -1,5 +1,4 @@
 <script lang="ts">
-  import type { Wish } from '../../lib/plan.svelte';
   import { session } from '../../lib/session.svelte';
   import { api, got, type Schemas } from '../../lib/api';
   import { PEOPLE_COLUMNS } from '../../lib/columns';
@@ -11,10 +10,9 @@
   import StateMark from '../../lib/components/StateMark.svelte';
   import Filters from '../../lib/components/Filters.svelte';
   import { chips, PEOPLE } from '../../lib/filters';
-  import { plural } from '../../lib/format';
   import { Listing } from '../../lib/listing.svelte';
-  import { Load } from '../../lib/load.svelte';
   import { href, type Query } from '../../lib/router.svelte';
+  import { people, PeoplePlans } from './plans.svelte';
 
   let { query = {} }: { query?: Query } = $props();
   const q = $derived(query.q ?? '');
@@ -31,31 +29,8 @@
       )
   );
 
-  let making = $state(false);
-  let wish = $state.raw<{ wish: Wish; who: string; fresh?: string } | null>(null);
-
-  /** Of whom no plan was confirmed nobody is left behind. */
-  const takingOut = new Load(() => {
-    const path = { who: unconfirmed };
-    const body = { reason: 'no plan for them was confirmed' };
-    return got(api.POST('/api/v1/people/{who}/decline', { params: { path }, body }));
-  });
-  let unconfirmed = '';
-
-  function closed(confirmed: boolean): void {
-    unconfirmed = (!confirmed && wish?.fresh) || '';
-    wish = null;
-    if (unconfirmed) void takingOut.run();
-  }
+  const plans = new PeoplePlans(list);
   const filtered = $derived(chips(PEOPLE, query).length > 0);
-  const people = (count: number) => plural(count, 'person', 'people');
-
-  /** What is picked: those one by one, or whoever the list fits when the plan is made. */
-  function picked(verb: Wish['verb']): { wish: Wish; who: string } {
-    return list.everything
-      ? { wish: { verb, matching: list.asked as Wish['matching'] }, who: `${list.count} people` }
-      : { wish: { verb, who: [...list.picked] }, who: people(list.picked.size) };
-  }
 
   function search(event: SubmitEvent): void {
     event.preventDefault();
@@ -70,7 +45,7 @@
     <span><b>{list.count}</b> {q ? `found for “${q}”` : filtered ? 'fit' : 'in all'}</span>
   {/if}
   {#if session.mayAct}
-    <button class="button do new" onclick={() => (making = true)}>New joiner …</button>
+    <button class="button do new" onclick={() => (plans.making = true)}>New joiner …</button>
   {/if}
 </div>
 <form class="search" role="search" aria-label="People" onsubmit={search}>
@@ -85,7 +60,7 @@
   <Filters fields={PEOPLE} {query} onask={(change) => list.ask(change)} />
   <ListBar {list} page="people" columns={PEOPLE_COLUMNS} />
 </div>
-<ProblemNote problem={takingOut.problem ?? list.problem} />
+<ProblemNote problem={plans.takingOut.problem ?? list.problem} />
 {#if list.rows.length}
   <List
     {list}
@@ -108,25 +83,22 @@
 {/if}
 
 <PickBar {list} words={people}>
-  <button class="button cut" onclick={() => (wish = picked('leaver'))}>Leaver …</button>
-  <button class="button" onclick={() => (wish = picked('absence'))}>Absence …</button>
+  <button class="button cut" onclick={() => plans.plan('leaver')}>Leaver …</button>
+  <button class="button" onclick={() => plans.plan('absence')}>Absence …</button>
 </PickBar>
-{#if making}
+{#if plans.making}
   <Later
     load={() => import('./NewJoiner.svelte')}
-    onclose={() => (making = false)}
-    onmade={(login, name) => {
-      making = false;
-      wish = { wish: { verb: 'joiner', who: [login] }, who: name, fresh: login };
-    }}
+    onclose={() => (plans.making = false)}
+    onmade={(login, name) => plans.made(login, name)}
   />
 {/if}
-{#if wish}
+{#if plans.wish}
   <Later
     load={() => import('../../lib/components/PlanPanel.svelte')}
-    wish={wish.wish}
-    who={wish.who}
-    onclose={closed}
+    wish={plans.wish.wish}
+    who={plans.wish.who}
+    onclose={(confirmed) => plans.closed(confirmed)}
   />
 {/if}
 

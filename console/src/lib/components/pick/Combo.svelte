@@ -1,4 +1,5 @@
 <script lang="ts" generics="T">
+  import './combo.css';
   import { Combobox } from '@skeletonlabs/skeleton-svelte';
   import { ListCollection } from '@zag-js/collection';
   import type { Snippet } from 'svelte';
@@ -85,60 +86,5 @@
   .none {
     margin: 0;
     padding: 4px 8px;
-  }
-  :global {
-    .yg-pick {
-      display: grid;
-      gap: 3px;
-      font-size: 14px;
-    }
-    .yg-pick [data-part='label'] {
-      font-size: 12.5px;
-      color: var(--soft);
-    }
-    .yg-pick [data-part='control'] {
-      position: relative;
-    }
-    .yg-pick [data-part='input'] {
-      font: inherit;
-      color: var(--ink);
-      background: var(--sheet);
-      border: 1px solid var(--rule);
-      border-radius: 4px;
-      padding: 6px 28px 6px 10px;
-      width: 100%;
-    }
-    .yg-pick [data-part='clear-trigger'] {
-      position: absolute;
-      right: 4px;
-      top: 50%;
-      translate: 0 -50%;
-      padding: 2px 7px;
-      cursor: pointer;
-      color: var(--soft);
-    }
-    .yg-pick-place [data-part='content'] {
-      z-index: 60;
-      background: var(--sheet);
-      color: var(--ink);
-      border: 1px solid var(--ink);
-      border-radius: 4px;
-      padding: 4px 0;
-      max-height: min(20rem, 50dvh);
-      overflow-y: auto;
-      font-size: 14px;
-      line-height: 20px;
-    }
-    .yg-pick-place [data-part='item'] {
-      display: flex;
-      justify-content: space-between;
-      gap: 12px;
-      padding: 5px 10px;
-      cursor: pointer;
-    }
-    .yg-pick-place [data-part='item'][data-highlighted] {
-      background: var(--faint);
-      box-shadow: inset 3px 0 0 var(--accent);
-    }
   }
 </style>

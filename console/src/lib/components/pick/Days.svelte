@@ -1,4 +1,5 @@
 <script lang="ts">
+  import './days.css';
   import { parseDate, today } from '@internationalized/date';
   import { DatePicker } from '@skeletonlabs/skeleton-svelte';
   import { session } from '../../session.svelte';
@@ -71,57 +72,3 @@
     </DatePicker.Content>
   </DatePicker>
 </div>
-
-<style>
-  :global {
-    .days [data-part='content'] {
-      border: 1px solid var(--rule);
-      border-radius: 4px;
-      background: var(--sheet);
-      padding: 8px;
-      width: fit-content;
-      font-size: 14px;
-    }
-    .days [data-part='view-control'] {
-      display: flex;
-      justify-content: space-between;
-      align-items: center;
-      font-weight: 600;
-    }
-    .days [data-part='prev-trigger'],
-    .days [data-part='next-trigger'] {
-      padding: 2px 12px;
-      font-size: 17px;
-      cursor: pointer;
-    }
-    .days [data-part='table-header'] {
-      color: var(--soft);
-      font-size: 12.5px;
-      font-weight: 600;
-      padding: 4px;
-      text-align: center;
-    }
-    .days [data-part='table-cell-trigger'] {
-      display: block;
-      min-width: 2.2rem;
-      padding: 5px 0;
-      text-align: center;
-      border-radius: 4px;
-      cursor: pointer;
-    }
-    .days [data-part='table-cell-trigger'][data-outside-range] {
-      color: var(--soft);
-    }
-    .days [data-part='table-cell-trigger'][data-today] {
-      box-shadow: inset 0 -2px 0 var(--signal);
-    }
-    .days [data-part='table-cell-trigger'][data-focus],
-    .days [data-part='table-cell-trigger']:hover {
-      background: var(--faint);
-    }
-    .days [data-part='table-cell-trigger'][data-selected] {
-      background: var(--ink);
-      color: var(--paper);
-    }
-  }
-</style>

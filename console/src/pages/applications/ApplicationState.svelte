@@ -1,0 +1,36 @@
+<script lang="ts">
+  import type { Schemas } from '../../lib/api';
+  import { clockOf, dateOf, exactly } from '../../lib/format';
+  import { session } from '../../lib/session.svelte';
+
+  let { row }: { row: Schemas['ApplicationRow'] } = $props();
+  const zone = $derived(session.zone);
+</script>
+
+{#if row.problem}
+  <span class="bad">▲ {row.problem}</span>
+{:else if row.paused_until}
+  <span class="warn" title={exactly(row.paused_until, zone)}
+    >paused until {clockOf(row.paused_until, zone)}, cut-offs pass</span
+  >
+{:else if row.covered === false}
+  <span class="bad">▲ its sign-on is not cut off by Yugum</span>
+{:else if row.covered}
+  <span>covered by the sign-on of {row.through}</span>
+{:else}
+  <span>answers</span>
+{/if}
+{#if row.credential_ends}
+  <div class="soft small">credential until {dateOf(row.credential_ends, zone)}</div>
+{/if}
+
+<style>
+  .bad {
+    color: var(--signal-text);
+    font-weight: 600;
+  }
+  .warn {
+    color: var(--suspended);
+    font-weight: 600;
+  }
+</style>

@@ -1,0 +1,98 @@
+<script lang="ts">
+  import { monthName } from './month';
+  import { summed, type ShownMonth } from './shown.svelte';
+
+  let { shown }: { shown: ShownMonth } = $props();
+</script>
+
+<div class="scroll">
+  <table class="month">
+    <thead>
+      <tr>
+        {#each ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun'] as name (name)}<th>{name}</th
+          >{/each}
+      </tr>
+    </thead>
+    <tbody>
+      {#each shown.weeks as week (week[0])}
+        <tr>
+          {#each week as key (key)}
+            <td
+              class:other={!key.startsWith(shown.month)}
+              class:today={key === shown.today}
+              class:chosen={key === shown.day}
+            >
+              <button onclick={() => (shown.day = key)} aria-pressed={key === shown.day}>
+                <span class="number"
+                  >{Number(key.slice(8))}<span class="sr-only">
+                    {monthName(key.slice(0, 7))}</span
+                  ></span
+                >
+                {#each summed(shown.byDay[key] ?? []) as line (line)}<span class="line">{line}</span
+                  >{/each}
+              </button>
+            </td>
+          {/each}
+        </tr>
+      {/each}
+    </tbody>
+  </table>
+</div>
+
+<style>
+  .month {
+    width: 100%;
+    table-layout: fixed;
+    border-collapse: collapse;
+    min-width: 640px;
+  }
+  .month th {
+    text-align: left;
+    border-bottom: 2px solid var(--ink);
+    padding: 4px 6px;
+    font-weight: 600;
+  }
+  .month td {
+    border-bottom: 1px solid var(--rule);
+    border-right: 1px solid var(--rule);
+    padding: 0;
+    height: 76px;
+    vertical-align: top;
+  }
+  .month td:last-child {
+    border-right: 0;
+  }
+  .month button {
+    width: 100%;
+    min-height: 76px;
+    text-align: left;
+    padding: 4px 6px;
+    background: none;
+    border: 0;
+    color: inherit;
+    font: inherit;
+    cursor: pointer;
+    display: flex;
+    flex-direction: column;
+  }
+  .month button:hover {
+    background: var(--faint);
+  }
+  .number {
+    font-weight: 640;
+  }
+  .line {
+    font-size: 12.5px;
+    line-height: 17px;
+  }
+  .other .number {
+    color: var(--soft);
+    font-weight: 400;
+  }
+  .today .number {
+    color: var(--signal-text);
+  }
+  .chosen {
+    box-shadow: inset 0 0 0 2px var(--ink);
+  }
+</style>
