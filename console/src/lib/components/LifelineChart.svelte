@@ -4,6 +4,7 @@
   import { session } from '../session.svelte';
   import LifelineBars from './LifelineBars.svelte';
   import LifelineLegend from './LifelineLegend.svelte';
+  import LifelineMarks from './LifelineMarks.svelte';
   import LifelineTable from './LifelineTable.svelte';
   import LifelineZoom from './LifelineZoom.svelte';
 
@@ -12,8 +13,6 @@
     () => view,
     () => session.zone
   );
-  const flag = $derived(view.access_ends ? line.x(Date.parse(view.access_ends)) : null);
-  const here = $derived(line.events[line.walked]);
 </script>
 
 <section class="sheet" aria-label="Lifeline">
@@ -47,16 +46,7 @@
           <text x="0" y={y + 24} class="soft-text">{lane.sub}</text>
           <LifelineBars bars={line.drawn(lane)} y={y + 4} />
         {/each}
-        {#if flag !== null && Date.parse(view.access_ends ?? '') > line.now}
-          <path d="M{flag} 22V{line.height}" class="flag" />
-          <path d="M{flag - 5} 20h10l-5 7z" class="flag-head" />
-          <text x={flag + 9} y="29" class="flag-text">access ends</text>
-        {/if}
-        {#if here}
-          <path d="M{line.x(Date.parse(here.at))} 30V{line.height}" class="walk" />
-        {/if}
-        <path d="M{line.x(line.now)} 20V{line.height}" class="now" />
-        <text x={line.x(line.now) - 5} y="14" class="now-text" text-anchor="end">now</text>
+        <LifelineMarks {line} ends={view.access_ends} />
       </svg>
       <p class="spoken" aria-live="polite">{line.spoken}</p>
     </div>
@@ -90,31 +80,6 @@
   .soft-text {
     font-size: 11.5px;
     fill: var(--soft);
-  }
-  .now {
-    stroke: var(--signal);
-    stroke-width: 2;
-  }
-  .now-text {
-    font-size: 12px;
-    font-weight: 700;
-    fill: var(--signal-text);
-  }
-  .flag {
-    stroke: var(--ink);
-    stroke-dasharray: 2 3;
-  }
-  .flag-head {
-    fill: var(--ink);
-  }
-  .flag-text {
-    font-size: 12px;
-    font-weight: 640;
-    fill: var(--ink);
-  }
-  .walk {
-    stroke: var(--accent);
-    stroke-width: 2;
   }
   .spoken {
     margin: 0;

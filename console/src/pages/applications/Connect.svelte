@@ -4,6 +4,7 @@
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import { asProblem } from '../../lib/load.svelte';
   import { ask } from '../../lib/query.svelte';
+  import { pairs, slug } from './said';
 
   interface Props {
     onclose: () => void;
@@ -21,33 +22,16 @@
   let problem = $state.raw<Problem | null>(null);
   let busy = $state(false);
 
-  /** The id is made of the name until somebody writes an own one. */
   function name(value: string): void {
-    const made = slug(fields.name);
-    if (fields.id === made) fields.id = slug(value);
+    if (fields.id === slug(fields.name)) fields.id = slug(value);
     fields.name = value;
-  }
-  const slug = (text: string) =>
-    text
-      .toLowerCase()
-      .replace(/[^a-z0-9]+/g, '-')
-      .replace(/^-+|-+$/g, '');
-
-  function pairs(): Record<string, string> {
-    const lines = options.split('\n').filter((line) => line.includes('='));
-    return Object.fromEntries(
-      lines.map((line) => {
-        const at = line.indexOf('=');
-        return [line.slice(0, at).trim(), line.slice(at + 1).trim()];
-      })
-    );
   }
 
   async function save(event: SubmitEvent): Promise<void> {
     event.preventDefault();
     busy = true;
     try {
-      const body = { ...fields, secret: fields.secret || null, options: pairs() };
+      const body = { ...fields, secret: fields.secret || null, options: pairs(options) };
       await got(api.POST('/api/v1/applications', { body }));
       await got(
         api.POST('/api/v1/applications/{application_id}/read', {
