@@ -86,6 +86,23 @@ def test_each_sees_what_the_other_has_just_done(
     assert page.evaluate("document.body.dataset.same") == "yes", "without loading it again"
 
 
+def test_eight_tabs_of_one_browser_work_and_all_see_a_change(
+    colleague: Page, theatre: Theatre
+) -> None:
+    """A browser has six connections to a service: one stream is enough for all tabs, and one closes."""
+    login = joined(theatre, "Safety")
+    tabs = [colleague.context.new_page() for _ in range(8)]
+    for tab in tabs:
+        visit(tab, theatre, f"/people/{login}")
+    tabs.pop(0).close()  # the next one listens for the others
+    tabs[-1].wait_for_timeout(4000)
+    wish = wl.NewPlan(verb=Verb.ABSENCE, who=[login], until="+5d")
+    theatre.client.plans.confirm(theatre.client.plans.make(wish))
+    for tab in tabs:
+        expect(tab.get_by_role("button", name="Bring back")).to_be_visible(timeout=15_000)
+        tab.close()
+
+
 def test_all_that_match_are_frozen_at_the_preview(
     page: Page, theatre: Theatre, browser: Browser
 ) -> None:
