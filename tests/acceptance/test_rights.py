@@ -34,6 +34,11 @@ OPEN = {
 }
 """What needs nobody signed in: signing in itself, and what a one-time link opens."""
 OF_EVERYBODY = {
+    ("POST", "/views"),
+    ("PUT", "/views/{view_id}"),
+    ("DELETE", "/views/{view_id}"),
+    ("PUT", "/views/{view_id}/start"),
+    ("DELETE", "/views/start"),
     ("DELETE", "/session"),
     ("PUT", "/session/password"),
     ("POST", "/session/others/end"),

@@ -39,6 +39,8 @@
     hint = ''
   }: Props = $props();
   let open = $state(false);
+  // What is typed freely is no item: as a value it would be taken for one that is gone, and emptied.
+  const picked = $derived(free || !value ? [] : [value]);
   const collection = $derived(
     new ListCollection({ items, itemToValue: valueOf, itemToString: nameOf })
   );
@@ -47,7 +49,7 @@
 <Combobox
   class="yg-pick"
   {collection}
-  value={value ? [value] : []}
+  value={picked}
   inputValue={shown}
   inputBehavior={free ? 'none' : 'autohighlight'}
   selectionBehavior="replace"
