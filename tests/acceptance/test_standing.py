@@ -22,7 +22,7 @@ from yugum.wire import standing as ws
 from yugum_standins.morrow import CREW, MAINTENANCE
 
 
-def until(holds: Callable[[], Any], seconds: float = 15) -> None:
+def until(holds: Callable[[], Any], seconds: float = 30) -> None:
     deadline = time.monotonic() + seconds
     while not holds() and time.monotonic() < deadline:
         time.sleep(0.1)

@@ -274,7 +274,8 @@ class Views:
                 for state in PersonState
             )
         )
-        people = {row.state: row.n for row in await self.connection.execute(in_states) if row.n}
+        rows = await self.connection.execute(in_states)
+        people = {PersonState(row.state): row.n for row in rows if row.n}
         return Counts(figures=await self.figures(whole=whole), states=people)
 
     async def turns(self) -> Turns:
