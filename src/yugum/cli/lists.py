@@ -48,3 +48,14 @@ def sorted_by(kind: type[StrEnum], order: Order = Order.ASCENDING) -> Callable[[
         return click.option("--sort", type=choice, default=orders[0], help=said)(command)
 
     return options
+
+
+def choosing(command: F) -> F:
+    """WHO, or filters that say who it is; the command gets ``who`` and ``matching``."""
+    text = "NAME=VALUE: whoever fits these filters of the list of people now; repeatable."
+    matching = click.option("--matching", multiple=True, callback=_filters, help=text)
+    return click.argument("who", nargs=-1)(matching(command))
+
+
+def _filters(_: click.Context, __: click.Parameter, said: tuple[str, ...]) -> dict[str, str]:
+    return filters(said, "--matching")

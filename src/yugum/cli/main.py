@@ -120,6 +120,7 @@ for command in (
     cli.add_command(command)
 people.people.add_command(merging.merge)
 people.people.add_command(merging.split)
+people.people.add_command(views.values)
 
 
 def _whole(command: click.Command) -> None:

@@ -16,7 +16,7 @@ from yugum.cli.standing import told
 from yugum.cli.verbs import confirming
 from yugum.core.accounts import AccountKind, AccountState, HoldingKind
 from yugum.core.decisions import DecisionKind
-from yugum.core.lists import AccountSort, KnownValue, PersonSort
+from yugum.core.lists import AccountSort, PersonSort
 from yugum.core.people import PersonState
 from yugum.core.verbs import Verb
 from yugum.errors import InvalidInput
@@ -145,16 +145,6 @@ def correct(context: Context, who: str, changes: tuple[str, ...], said: Said) ->
             else:
                 click.echo(f"{name}: as it was")
     sys.exit(carry_out(context, wl.NewPlan(verb=Verb.RECHECK, who=[before.id]), said))
-
-
-@people.command("values")
-@click.argument("field", type=click.Choice([v.value for v in KnownValue]))
-@click.option("--begins", default="", help="Only those that begin with this, in any case.")
-@pass_context
-def values(context: Context, field: str, begins: str) -> None:
-    """What people have in a FIELD, each value once."""
-    found = context.client().people.values(field, begins)
-    context.output().one({field: found}, found or ["None."])
 
 
 @people.command("joiners")

@@ -12,7 +12,7 @@ import click
 
 from yugum.cli.context import Context, pass_context
 from yugum.cli.fields import fields
-from yugum.cli.lists import filters
+from yugum.cli.lists import choosing
 from yugum.cli.plans import Said, SaidNo, carry_out
 from yugum.core.names import NameKind
 from yugum.core.verbs import Verb
@@ -49,17 +49,6 @@ def confirming(command: Callable[..., Any]) -> Callable[..., Any]:
     ):
         gathered = option(gathered)
     return gathered
-
-
-def choosing(command: F) -> F:
-    """WHO, or filters that say who it is; the command gets ``who`` and ``matching``."""
-    text = "NAME=VALUE: whoever fits these filters of the list of people now; repeatable."
-    matching = click.option("--matching", multiple=True, callback=_filters, help=text)
-    return click.argument("who", nargs=-1)(matching(command))
-
-
-def _filters(_: click.Context, __: click.Parameter, said: tuple[str, ...]) -> dict[str, str]:
-    return filters(said, "--matching")
 
 
 def leaving_out(command: F) -> F:

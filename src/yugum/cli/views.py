@@ -9,6 +9,7 @@ import click
 
 from yugum.cli.context import Context, pass_context
 from yugum.cli.lists import filters
+from yugum.core.lists import KnownValue
 from yugum.core.views import ListName
 from yugum.errors import InvalidInput
 from yugum.wire import views as wv
@@ -170,3 +171,13 @@ def changes(context: Context) -> None:
     """Print what changes, as it changes, until interrupted."""
     for nouns in context.client().views.changes():
         click.echo(" ".join(nouns) if nouns else "Watching.", err=not nouns)
+
+
+@click.command("values")
+@click.argument("field", type=click.Choice([v.value for v in KnownValue]))
+@click.option("--begins", default="", help="Only those that begin with this, in any case.")
+@pass_context
+def values(context: Context, field: str, begins: str) -> None:
+    """What people have in a FIELD, each value once."""
+    found = context.client().people.values(field, begins)
+    context.output().one({field: found}, found or ["None."])

@@ -20,6 +20,7 @@ from yugum.core.lines import KEY
 from yugum.errors import InvalidInput
 from yugum.ports.pages import ListPage
 from yugum.storage import tables as t
+from yugum.storage.loose import ALIKE_SQL, ASIDE_SQL
 from yugum.storage.pages import COUNTED, REMEDY, fetch
 from yugum.storage.rows import locked_sql, reader
 
@@ -274,16 +275,6 @@ COLUMNS: tuple[tuple[str, Any], ...] = (
     ("other_login", sa.Text),
     ("deviation", JSONB),
 )
-
-ALIKE_SQL = sa.text("""
-UPDATE people p SET alike = true WHERE NOT p.alike AND EXISTS (SELECT 1 FROM people o
-  WHERE lower(o.display_name) = lower(p.display_name) AND o.department = p.department AND o.id <> p.id)""")
-
-ASIDE_SQL = sa.text("""
-UPDATE people p SET open_end = NULL WHERE p.id = ANY(:ids)
-  AND NOT EXISTS (SELECT 1 FROM accounts acc WHERE acc.person_id = p.id AND acc.state = 'active')
-  AND NOT EXISTS (SELECT 1 FROM seat_claims c WHERE c.person_id = p.id AND c.until_at IS NULL
-    AND c.state = 'held')""")
 
 
 class Findings:

@@ -22,6 +22,7 @@ from yugum.ports.people import ChosenPeople, Fact, PersonKey, PersonLine, SamePe
 from yugum.storage import merging
 from yugum.storage import tables as t
 from yugum.storage.filters import to_sql
+from yugum.storage.known import values_of
 from yugum.storage.pages import Row, fetch, given
 from yugum.storage.rows import among, read, reader, to_array, to_json
 
@@ -153,8 +154,7 @@ def _found_by(state: PersonState, now: datetime) -> Iterable[sa.ColumnElement[bo
 
 def in_state(state: PersonState, now: datetime) -> sa.Select[Any]:
     """The ids of everybody in a state."""
-    query = sa.select(t.people.c.id)
-    return query.where(state_sql(now) == state.value, *_found_by(state, now))
+    return sa.select(t.people.c.id).where(state_sql(now) == state.value, *_found_by(state, now))
 
 
 def _row(person: Person) -> dict[str, Any]:
@@ -170,8 +170,7 @@ class People:
         self.connection = connection
 
     async def many(self, ids: Iterable[str]) -> dict[str, tuple[Person, int]]:
-        wanted = list(ids)
-        if not wanted:
+        if not (wanted := list(ids)):
             return {}
         query = sa.select(*COLUMNS, t.people.c.rev).where(among(t.people.c.id, wanted))
         result = await self.connection.execute(query)
@@ -293,21 +292,7 @@ class People:
         )
 
     async def values(self, field: KnownValue, query: str, limit: int) -> Sequence[str]:
-        """What people have in a field, each once: the index is jumped through, not read."""
-        column = t.people.c[field.value]
-        folded = sa.func.lower(column)
-        begins = fold(query)
-        first = sa.select(sa.func.min(folded).label("value")).where(folded >= begins)
-        found = first.cte("found", recursive=True)
-        following = sa.select(sa.func.min(folded)).where(folded > found.c.value).scalar_subquery()
-        found = found.union_all(sa.select(following).where(found.c.value.is_not(None)))
-        written = sa.select(column).where(folded == found.c.value).limit(1).scalar_subquery()
-        query_of = (
-            sa.select(written)
-            .where(found.c.value.startswith(begins, autoescape=True), found.c.value != "")
-            .limit(limit)
-        )
-        return list((await self.connection.execute(query_of)).scalars())
+        return list((await self.connection.execute(values_of(field, query, limit))).scalars())
 
     async def login_held_by(
         self, logins: Sequence[str], since: datetime, now: datetime, but: Sequence[str] = ()
