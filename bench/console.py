@@ -112,13 +112,19 @@ def console(size: int, rounds: int) -> dict[str, Any]:
             stage.stop()
 
 
-def _run(stage: Stage, size: int, rounds: int) -> dict[str, Any]:
+def filled(stage: Stage, size: int) -> tuple[str, str]:
+    """The service over a database of so many people; the database's address, and a token."""
     url = stage.database()
     token = found(stage, datetime.now(UTC))
     with psycopg.connect(url, autocommit=True) as connection:
         connection.execute(FILL.replace(":size", str(size)).encode())
         connection.execute("VACUUM ANALYZE")
     stage.serve(0)
+    return url, token
+
+
+def _run(stage: Stage, size: int, rounds: int) -> dict[str, Any]:
+    url, token = filled(stage, size)
     bare = dict(re.findall(r"-- (\S+)\n(.*?;)", BARE, re.DOTALL))
     rows = []
     headers = {"Authorization": f"Bearer {token}"}

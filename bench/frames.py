@@ -9,18 +9,15 @@ from __future__ import annotations
 import os
 import tempfile
 import time
-from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
 import click
-import psycopg
 from playwright.sync_api import Page, sync_playwright
 
-from bench.console import FILL
+from bench.console import filled
 from bench.cutoff import _database_settings, _peak
 from yugum.client import Client
-from yugum_standins.load import found
 from yugum_standins.stage import Stage
 
 FRAMES = 300
@@ -58,12 +55,7 @@ def frames(size: int, rounds: int) -> dict[str, Any]:
 
 
 def _run(stage: Stage, size: int, rounds: int) -> dict[str, Any]:
-    url = stage.database()
-    token = found(stage, datetime.now(UTC))
-    with psycopg.connect(url, autocommit=True) as connection:
-        connection.execute(FILL.replace(":size", str(size)).encode())
-        connection.execute("VACUUM ANALYZE")
-    stage.serve(0)
+    url, token = filled(stage, size)
     with Client(stage.url, token) as client, sync_playwright() as playwright:
         browser = playwright.chromium.launch(
             executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-gpu"]

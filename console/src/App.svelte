@@ -2,10 +2,14 @@
   import Missing from './lib/components/Missing.svelte';
   import Shell from './lib/components/Shell.svelte';
   import { PAGES } from './lib/pages';
+  import { forget } from './lib/query.svelte';
   import { router } from './lib/router.svelte';
   import { session } from './lib/session.svelte';
 
   void session.ask();
+  $effect(() => {
+    if (!session.view) forget();
+  });
 </script>
 
 {#if router.shown?.bare}

@@ -22,7 +22,7 @@ from tests.conftest import Theatre
 from yugum.client import Client
 from yugum.core.operators import OperatorRole
 from yugum.core.verbs import Verb
-from yugum.core.views import ListName
+from yugum.core.views import ExportForm, ListName
 from yugum.errors import Conflict, Forbidden, InvalidInput, NotFound
 from yugum.wire import operators as wo
 from yugum.wire import plans as wl
@@ -112,6 +112,13 @@ def test_the_command_line_keeps_shows_and_takes_along(theatre: Theatre, tmp_path
     assert cli(theatre, "views", "drop", "Deck hands").returncode == 0
     assert "no view" in cli(theatre, "views", "show", "Deck hands").stderr
     assert "--filter state=left" in cli(theatre, *words, "--filter", "state").stderr
+    twice = cli(theatre, *words, "--filter", "state=left", "--filter", "state=active")
+    assert "said twice" in twice.stderr
+    for page in ("people", "dockets"):
+        assert cli(theatre, "views", "keep", "Same", "--page", page).returncode == 0
+    assert "Several views" in cli(theatre, "views", "drop", "Same").stderr, "neither is dropped"
+    nowhere = cli(theatre, "export", "people", "--to", str(tmp_path / "no" / "such.csv"))
+    assert "cannot be written" in nowhere.stderr
 
 
 def test_a_file_has_the_rows_and_columns_that_are_shown(theatre: Theatre) -> None:
@@ -119,11 +126,13 @@ def test_a_file_has_the_rows_and_columns_that_are_shown(theatre: Theatre) -> Non
     rows: list[Any] = list(theatre.client.views.rows(ListName.PEOPLE, query))
     columns = ["user_name", "open_accounts", "access_ends"]
     export = theatre.client.views.export
-    text = b"".join(export(ListName.PEOPLE, "csv", query, columns)).decode("utf-8-sig")
+    text = b"".join(export(ListName.PEOPLE, ExportForm.CSV, query, columns)).decode("utf-8-sig")
     lines = list(csv.reader(io.StringIO(text)))
     assert lines[0] == columns
     assert [line[0] for line in lines[1:]] == [r.user_name for r in rows]
-    documents = b"".join(export(ListName.PEOPLE, "jsonl", query, columns)).splitlines()
+    documents = b"".join(
+        export(ListName.PEOPLE, ExportForm.JSON_LINES, query, columns)
+    ).splitlines()
     assert [json.loads(d) for d in documents] == [
         r.model_dump(mode="json", include=set(columns)) for r in rows
     ]
@@ -155,6 +164,8 @@ def test_all_that_match_are_those_at_the_preview(theatre: Theatre) -> None:
     assert len(typed.stdout.split("MS-")) > 1
     both = cli(theatre, "absence", first, "--matching", "site=Oxhaven", "--yes")
     assert "not both" in both.stderr
+    everybody = client.plans.make(wl.NewPlan(verb=Verb.RECHECK, matching={}))
+    assert len(everybody.plans) == client.people.page().total, "no filter is everybody"
 
 
 @pytest.mark.parametrize(

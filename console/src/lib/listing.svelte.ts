@@ -81,10 +81,6 @@ export class Listing<T extends { id: string }> {
     return (first.over ? 'over ' : '') + first.total.toLocaleString('en-GB');
   });
 
-  get total(): number {
-    return this.pages.data?.pages[0]?.total ?? this.rows.length;
-  }
-
   get next(): boolean {
     return this.pages.hasNextPage;
   }
@@ -124,6 +120,12 @@ export class Listing<T extends { id: string }> {
     const wanted = this.query[LOOK]?.split(',') ?? [];
     const known = wanted.flatMap((name) => all.find((c) => c.name === name) ?? []);
     return known.length ? known : all.filter((c) => !c.more);
+  }
+
+  /** Columns the address asks for that this list has not. */
+  unknown(all: Column<T>[]): string[] {
+    const wanted = this.query[LOOK]?.split(',') ?? [];
+    return wanted.filter((name) => !all.some((column) => column.name === name));
   }
 
   pick(id: string, on: boolean): void {

@@ -1,61 +1,72 @@
 /** What pickers look up while somebody types: people, known values, and what words for a date mean. */
 import { api, got, type Problem, type Schemas } from './api';
 import { exactly } from './format';
-import { client, said } from './query.svelte';
+import { ask, type Asked } from './query.svelte';
 import type { operations } from './schema';
 
 const PAUSE = 120;
 
-/** One question at a time: a later one cancels the one before. */
-class Asking {
+/** What is typed, once nobody has typed for a moment. */
+class Paused {
+  text = $state('');
   private timer: ReturnType<typeof setTimeout> | undefined;
-  private control: AbortController | undefined;
 
-  ask(call: (signal: AbortSignal) => Promise<void>, pause = PAUSE): void {
+  say(text: string): void {
     clearTimeout(this.timer);
-    this.control?.abort();
-    const control = (this.control = new AbortController());
-    this.timer = setTimeout(() => {
-      void call(control.signal).catch((error: unknown) => {
-        if (!control.signal.aborted) said(error);
-      });
-    }, pause);
+    this.timer = setTimeout(() => (this.text = text), PAUSE);
   }
+}
+
+type Person = Schemas['PersonRow'];
+
+function fits(person: Person, typed: string): boolean {
+  const text = `${person.display_name} ${person.user_name} ${person.employee_number}`.toLowerCase();
+  return typed
+    .toLowerCase()
+    .split(/\s+/)
+    .every((word) => text.includes(word));
 }
 
 /** People by any part of a name, login or number; who was picked stays among them. */
 export class People {
-  found = $state.raw<Schemas['PersonRow'][]>([]);
-  typed = $state('');
   /** What the field says: the name of who is picked, or what is typed. */
   shown = $state('');
-  private picked: Schemas['PersonRow'] | undefined;
-  private readonly asking = new Asking();
+  private typed = $state('');
+  private picked = $state.raw<Person | undefined>();
+  private readonly paused = new Paused();
+  private readonly asked: Asked<Person[]> = ask(
+    ['people'],
+    () => ['people by', this.paused.text],
+    async (signal) => {
+      const params = { query: { q: this.paused.text, limit: 20 } };
+      if (!this.paused.text) return [];
+      return (await got(api.GET('/api/v1/people', { params, signal }))).items;
+    }
+  );
 
   constructor(login: string) {
-    if (login) void this.know(login);
+    this.shown = this.typed = this.paused.text = login;
   }
 
-  private async know(login: string): Promise<void> {
-    this.shown = login;
-    const page = await this.look(login);
-    this.picked = page.find((p) => p.user_name === login);
-    if (this.picked) this.shown = this.picked.display_name;
-    this.found = page;
+  found = $derived.by((): Person[] => {
+    const known = this.asked.data ?? [];
+    // Until the answer to what is typed is here, only who fits it: a key would take somebody else.
+    const waits = this.paused.text !== this.typed || this.asked.busy;
+    const found = waits ? known.filter((p) => fits(p, this.typed)) : known;
+    const mine = this.picked;
+    return mine && !found.some((p) => p.id === mine.id) ? [...found, mine] : found;
+  });
+
+  /** What is said where nobody is found. */
+  get none(): string {
+    if (this.asked.problem) return this.asked.problem.message;
+    return this.shown ? `Nobody fits “${this.shown}”.` : 'Any part of a name, login or number.';
   }
 
-  private async look(q: string, signal?: AbortSignal): Promise<Schemas['PersonRow'][]> {
-    const params = { query: { q, limit: 20 } };
-    return (await got(api.GET('/api/v1/people', { params, signal }))).items;
-  }
-
-  ask(typed: string): void {
-    this.typed = this.shown = typed;
-    this.asking.ask(async (signal) => {
-      const found = typed.trim() ? await this.look(typed.trim(), signal) : [];
-      const mine = this.picked;
-      this.found = mine && !found.some((p) => p.id === mine.id) ? [...found, mine] : found;
-    });
+  say(typed: string): void {
+    this.shown = typed;
+    this.typed = typed.trim();
+    this.paused.say(this.typed);
   }
 
   /** Somebody of those found, or as typed. */
@@ -69,55 +80,74 @@ type Field = operations['people.values']['parameters']['query']['field'];
 
 /** What people have in a field, by how it begins. */
 export class Values {
-  found = $state.raw<string[]>([]);
-  private readonly asking = new Asking();
+  private typed = $state('');
+  private readonly paused = new Paused();
+  private readonly asked: Asked<string[]>;
 
-  constructor(private readonly field: Field) {
-    this.ask('', 0);
+  constructor(field: Field) {
+    this.asked = ask(
+      ['people'],
+      () => ['values', field, this.paused.text],
+      (signal) => {
+        const params = { query: { field, q: this.paused.text } };
+        return got(api.GET('/api/v1/people/values', { params, signal }));
+      }
+    );
   }
 
-  ask(q: string, pause = PAUSE): void {
-    const params = { query: { field: this.field, q } };
-    // What is here already answers at once; else a key pressed meanwhile would take another one.
-    this.found = this.found.filter((value) => value.toLowerCase().startsWith(q.toLowerCase()));
-    this.asking.ask(async (signal) => {
-      this.found = await client.fetchQuery({
-        queryKey: ['values', this.field, q],
-        queryFn: () => got(api.GET('/api/v1/people/values', { params, signal })),
-        staleTime: 60_000
-      });
-    }, pause);
+  /** What is here already answers at once; else a key pressed meanwhile would take another one. */
+  found = $derived.by((): string[] => {
+    const begins = this.typed.toLowerCase();
+    return (this.asked.data ?? []).filter((value) => value.toLowerCase().startsWith(begins));
+  });
+
+  get problem(): Problem | null {
+    return this.asked.problem;
   }
+
+  say(typed: string): void {
+    this.typed = typed;
+    this.paused.say(typed);
+  }
+}
+
+interface Meant {
+  said: string;
+  who: string;
+  /** Whether a day alone is its beginning. */
+  begins: boolean;
 }
 
 /** What words for a date mean, as the service reads them: said in full before it is taken. */
 export class Moment {
-  private answer = $state.raw<Schemas['MomentView'] | null>(null);
-  problem = $state.raw<Problem | null>(null);
-  private readonly asking = new Asking();
+  private readonly paused = new Paused();
+  private readonly asked: Asked<Schemas['MomentView'] | null>;
 
-  constructor(what: () => { said: string; who: string; begins: boolean }) {
-    $effect(() => {
-      const { said: text, who, begins } = what();
-      this.look(text.trim(), who, begins);
-    });
+  constructor(private readonly what: () => Meant) {
+    $effect(() => this.paused.say(what().said.trim()));
+    this.asked = ask(
+      ['clock'],
+      () => ['moment', this.paused.text, what().who, what().begins],
+      async (signal) => {
+        const query = { said: this.paused.text, who: what().who, day_begins: what().begins };
+        return query.said
+          ? got(api.GET('/api/v1/clock/moment', { params: { query }, signal }))
+          : null;
+      }
+    );
   }
 
-  private look(text: string, who: string, begins: boolean): void {
-    if (!text) {
-      this.asking.ask(async () => {}, 0);
-      [this.answer, this.problem] = [null, null];
-      return;
-    }
-    const params = { query: { said: text, who, day_begins: begins } };
-    this.asking.ask(async (signal) => {
-      try {
-        this.answer = await got(api.GET('/api/v1/clock/moment', { params, signal }));
-        this.problem = null;
-      } catch (error) {
-        if (!signal.aborted) [this.answer, this.problem] = [null, said(error)];
-      }
-    });
+  /** What was last asked is of what stands there now. */
+  private get current(): boolean {
+    return this.paused.text === this.what().said.trim() && !this.asked.busy;
+  }
+
+  get problem(): Problem | null {
+    return this.current ? this.asked.problem : null;
+  }
+
+  private get answer(): Schemas['MomentView'] | null {
+    return this.current && !this.asked.problem ? this.asked.data : null;
   }
 
   /** In full, or what is unclear. */

@@ -1,5 +1,5 @@
 /** One way of fetching: one cache, cancelled when overtaken, asked again when what it is about has changed. */
-import { createQuery, keepPreviousData, QueryClient } from '@tanstack/svelte-query';
+import { createQuery, keepPreviousData, QueryClient, type Query } from '@tanstack/svelte-query';
 import { SvelteSet } from 'svelte/reactivity';
 import { Problem } from './api';
 import { asProblem } from './load.svelte';
@@ -42,23 +42,55 @@ export const client = new QueryClient({
 export const long = new SvelteSet<string>();
 const MANY_PAGES = 5;
 
-function isLong(query: { queryKey: readonly unknown[]; state: { data: unknown } }): boolean {
+function isLong(query: Query): boolean {
   const pages = (query.state.data as { pages?: unknown[] } | undefined)?.pages;
   return (pages?.length ?? 0) > MANY_PAGES;
 }
 
+const PAUSE = 300;
+const LONGEST = 5000;
+let gathered = new Set<Noun | null>();
+let asking = false;
+
 /** Something of these nouns is not as it was; without them anything may be. */
 export function changed(nouns?: Noun[]): void {
-  const about = (of: unknown): boolean =>
-    nouns === undefined || (of as Noun[] | undefined)?.some((n) => nouns.includes(n)) === true;
-  void client.invalidateQueries({
-    predicate: (query) => {
-      if (!about(query.meta?.of)) return false;
-      if (!isLong(query)) return true;
-      long.add(JSON.stringify(query.queryKey));
-      return false;
-    }
-  });
+  for (const noun of nouns ?? [null]) gathered.add(noun);
+  if (!asking) void askAgain();
+}
+
+/**
+ * Ask anew, one round after the other: while a reading changes something all the time, a call that is
+ * under way ends before it is asked again, instead of being cut off each time.
+ */
+async function askAgain(): Promise<void> {
+  asking = true;
+  while (gathered.size) {
+    const nouns = gathered;
+    gathered = new Set();
+    const about = ({ meta }: Query): boolean =>
+      nouns.has(null) || ((meta?.of as Noun[] | undefined) ?? []).some((noun) => nouns.has(noun));
+    const found = client.getQueryCache().findAll({ predicate: about });
+    for (const query of found.filter(isLong)) long.add(JSON.stringify(query.queryKey));
+    const short = found.filter((query) => !isLong(query));
+    // What is on its way already may have been answered before the change.
+    const under = new Set(short.filter((query) => query.state.fetchStatus === 'fetching'));
+    await again((query) => short.includes(query));
+    if (under.size) await again((query) => under.has(query));
+    await wait(PAUSE);
+  }
+  asking = false;
+}
+
+const wait = (ms: number): Promise<void> => new Promise((done) => setTimeout(done, ms));
+
+/** Ask anew; who does not answer for long holds up no others. */
+const again = (predicate: (query: Query) => boolean): Promise<void> =>
+  Promise.race([client.invalidateQueries({ predicate }, { cancelRefetch: false }), wait(LONGEST)]);
+
+/** Nothing of what one operator was told is there for the next. */
+export function forget(): void {
+  client.clear();
+  long.clear();
 }
 
 /** What was asked for: the data, or the problem, or still on its way. */

@@ -3351,7 +3351,7 @@ export interface components {
         };
         /**
          * Counts
-         * @description Numbers for health, counted to 10,000: of those in ``over`` there are more.
+         * @description Numbers for health: people by state, and every account.
          */
         Counts: {
             /** Accounts */
@@ -3993,7 +3993,7 @@ export interface components {
         };
         /**
          * ExportForm
-         * @description RFC 4180, ECMA-376, and a JSON text (RFC 8259) a line.
+         * @description What a list is taken along as: RFC 4180, ECMA-376, or a JSON text (RFC 8259) a line.
          * @enum {string}
          */
         ExportForm: "csv" | "xlsx" | "jsonl";
@@ -4083,10 +4083,7 @@ export interface components {
         };
         /**
          * Figures
-         * @description Numbers for navigation; ``rules`` is the version in force.
-         *
-         *     Counted to 10,000: of those in ``over`` there are more. ``dockets`` have not ended; ``findings`` are
-         *     what the list of findings has.
+         * @description Numbers for navigation.
          */
         Figures: {
             /** Applications */
@@ -5014,7 +5011,8 @@ export interface components {
          * @description A verb for some people.
          *
          *     ``at`` is a moment as typed (``Fri 17:00``, ``2031-03-07``, ``now``) in each person's zone.
-         *     ``matching`` instead of ``who`` are filters of the list of people: whoever fits them now, at most 500.
+         *     ``matching`` instead of ``who`` are filters of the list of people: whoever fits them now, at most 500;
+         *     none of them is everybody.
          *     Whoever fits later is not among them: the plan's digest is of these.
          *     ``since`` is when a change known late came true; ``overlap_days`` how long a mover keeps the roles
          *     that no longer apply. ``changes`` are fields of a mover or a rename; ``docket`` is what an undo
@@ -5089,13 +5087,10 @@ export interface components {
             left_out?: {
                 [key: string]: string;
             };
-            /**
-             * Matching
-             * @default {}
-             */
+            /** Matching */
             matching?: {
                 [key: string]: string;
-            };
+            } | null;
             measure?: components["schemas"]["Measure"] | null | "";
             /**
              * New

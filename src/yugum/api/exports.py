@@ -7,13 +7,12 @@ import io
 import tempfile
 from collections.abc import AsyncIterator, Awaitable, Callable, Sequence
 from datetime import UTC, datetime
-from enum import StrEnum
 from functools import partial
 from typing import Annotated, Any
 
 import orjson
 import xlsxwriter
-from anyio import to_thread
+from anyio import open_file, to_thread
 from fastapi import APIRouter, Depends, Query, Request
 from fastapi.responses import StreamingResponse
 from pydantic import BaseModel
@@ -27,7 +26,7 @@ from yugum.api.people import list_people
 from yugum.api.said import AccountsSaid, DocketsSaid, PeopleSaid
 from yugum.api.views import columns_of
 from yugum.core.records import csv_cell
-from yugum.core.views import ListName
+from yugum.core.views import ExportForm, ListName
 from yugum.wire.common import Page
 
 router = APIRouter(prefix="/exports", tags=["views"], route_class=IdempotentRoute)
@@ -35,14 +34,6 @@ PORTION = 500
 MOST_IN_SHEET = 1_048_575
 """Rows of a sheet under its head (ECMA-376)."""
 CHUNK = 1 << 16
-
-
-class ExportForm(StrEnum):
-    """RFC 4180, ECMA-376, and a JSON text (RFC 8259) a line."""
-
-    CSV = "csv"
-    XLSX = "xlsx"
-    JSON_LINES = "jsonl"
 
 
 TYPES = {
@@ -59,7 +50,6 @@ Columns = Annotated[
         description="The fields of a row, in this order; all if none.",
     ),
 ]
-Pages = Callable[[str | None], Awaitable[Page[Any]]]
 
 
 @router.get("/people", response_class=StreamingResponse, operation_id="exports.people")
@@ -163,9 +153,26 @@ async def _json_lines(
 async def _sheet(
     rows: AsyncIterator[list[BaseModel]], columns: Sequence[str], name: str
 ) -> AsyncIterator[bytes]:
-    """A workbook is finished before any of it can be sent; rows wait on disk, not in memory."""
+    """A workbook is finished before any of it can be sent; rows wait on disk, not in memory.
+
+    What is more than a sheet takes goes on in another.
+    """
     with tempfile.TemporaryDirectory(prefix="yugum-export-") as folder:
-        path = f"{folder}/list.xlsx"
+        book = _Book(folder, columns, name)
+        async for some in rows:
+            await to_thread.run_sync(book.write, some)
+        await to_thread.run_sync(book.close)
+        async with await open_file(book.path, "rb") as file:
+            while portion := await file.read(CHUNK):
+                yield portion
+
+
+class _Book:
+    """A workbook as it is written, with as many sheets as its rows need."""
+
+    def __init__(self, folder: str, columns: Sequence[str], name: str) -> None:
+        self.path = f"{folder}/list.xlsx"
+        self._columns, self._name, self._sheets = columns, name, 0
         settings = {
             "constant_memory": True,
             "tmpdir": folder,
@@ -173,39 +180,36 @@ async def _sheet(
             "strings_to_urls": False,
             "remove_timezone": True,
         }
-        book = xlsxwriter.Workbook(path, settings)
-        sheet = book.add_worksheet(name)
-        bold, dated = (
-            book.add_format({"bold": True}),
-            book.add_format({"num_format": "yyyy-mm-dd hh:mm"}),
-        )
-        sheet.freeze_panes(1, 0)
-        sheet.write_row(0, 0, columns, bold)
-        number = 0
-        async for some in rows:
-            for row in some[: MOST_IN_SHEET - number]:
-                number += 1
-                for n, column in enumerate(columns):
-                    _cell(sheet, number, n, getattr(row, column), dated)
-        await to_thread.run_sync(book.close)
-        with open(path, "rb") as file:  # noqa: ASYNC230, PTH123 - a file just written, in portions
-            while portion := file.read(CHUNK):
-                yield portion
+        self._book = xlsxwriter.Workbook(self.path, settings)
+        self._bold = self._book.add_format({"bold": True})
+        self._dated = self._book.add_format({"num_format": "yyyy-mm-dd hh:mm"})
+        self._begin()
 
+    def _begin(self) -> None:
+        self._sheets += 1
+        self._row = 0
+        self._sheet = self._book.add_worksheet(f"{self._name} {self._sheets}")
+        self._sheet.freeze_panes(1, 0)
+        self._sheet.write_row(0, 0, self._columns, self._bold)
 
-def _cell(
-    sheet: xlsxwriter.worksheet.Worksheet,
-    row: int,
-    column: int,
-    value: object,
-    dated: xlsxwriter.format.Format,
-) -> None:
-    if isinstance(value, bool) or not isinstance(value, (int, float, datetime)):
-        sheet.write_string(row, column, _text(value))
-    elif isinstance(value, datetime):
-        sheet.write_datetime(row, column, value.astimezone(UTC), dated)
-    else:
-        sheet.write_number(row, column, value)
+    def write(self, rows: Sequence[BaseModel]) -> None:
+        for row in rows:
+            if self._row == MOST_IN_SHEET:
+                self._begin()
+            self._row += 1
+            for n, column in enumerate(self._columns):
+                self._cell(n, getattr(row, column))
+
+    def _cell(self, column: int, value: object) -> None:
+        if isinstance(value, bool) or not isinstance(value, (int, float, datetime)):
+            self._sheet.write_string(self._row, column, _text(value))
+        elif isinstance(value, datetime):
+            self._sheet.write_datetime(self._row, column, value.astimezone(UTC), self._dated)
+        else:
+            self._sheet.write_number(self._row, column, value)
+
+    def close(self) -> None:
+        self._book.close()
 
 
 def _text(value: object) -> str:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 from fastapi import APIRouter, Request
 
@@ -22,54 +22,45 @@ from yugum.ports.plans import ConfirmedDocket, KeptPlan
 from yugum.wire import plans as wl
 from yugum.wire.common import as_dataclass
 
-MOST_AT_ONCE = 500
-"""People of one plan."""
 router = APIRouter(prefix="/plans", tags=["plans"], route_class=IdempotentRoute)
 
 
 @router.post("", status_code=201, operation_id="plans.make")
 async def make_plan(body: wl.NewPlan, use: Use, operator: Acting) -> wl.BatchView:
     """What a verb would do, from what the applications show now. Nothing happens yet."""
-    if body.matching:
-        body = body.model_copy(update={"who": await _matching(body, use), "matching": {}})
+    if body.matching is not None:
+        if body.who:
+            text = "People are named, or filters say who it is; not both."
+            raise InvalidInput(text, place="matching", remedy="Leave one of them out.")
+        body = body.model_copy(update={"who": await _matching(body.matching, use)})
     made = await use.plans.prepare(as_dataclass(body, PlanRequest), actor(operator))
     return await _batch(use, operator, made)
 
 
-async def _matching(body: wl.NewPlan, use: Services) -> list[str]:
-    """The ids of whoever fits the filters now.
+async def _matching(matching: Mapping[str, str], use: Services) -> list[str]:
+    """The ids of whoever fits the filters now; without filters, of everybody.
 
     Raises:
-        InvalidInput: a filter is not known, somebody is named beside, nobody fits, or too many do.
+        InvalidInput: a filter is not known, nobody fits, or too many do.
     """
-    if body.who:
-        text = "People are named, or filters say who it is; not both."
-        raise InvalidInput(text, place="matching", remedy="Leave one of them out.")
-    said = said_of(ListName.PEOPLE, body.matching, "matching")
-    found: list[str] = []
-    cursor: str | None = None
-    while True:
-        page = await use.people.page(
-            said.chosen(),
-            filter_text=said.filter,
-            manager=said.manager,
-            cursor=cursor,
-            limit=MOST_AT_ONCE,
+    said = said_of(ListName.PEOPLE, matching, "matching")
+    page = await use.people.page(
+        said.chosen(),
+        filter_text=said.filter,
+        manager=said.manager,
+        cursor=None,
+        limit=wl.MOST_AT_ONCE,
+    )
+    if page.next:
+        more = "Over " if page.over else ""
+        raise InvalidInput(
+            f"{more}{page.total} people fit; one plan is of at most {wl.MOST_AT_ONCE}.",
+            place="matching",
+            remedy="Narrow it down with another filter, and plan for the others after that.",
         )
-        found += [line.id for line in page.items]
-        cursor = page.next
-        if len(found) > MOST_AT_ONCE or (cursor and len(found) == MOST_AT_ONCE):
-            more = "over " if page.over else ""
-            raise InvalidInput(
-                f"{more}{page.total} people fit; one plan is of at most {MOST_AT_ONCE}.",
-                place="matching",
-                remedy="Narrow it down with another filter, and plan for the others after that.",
-            )
-        if cursor is None:
-            break
-    if not found:
+    if not page.items:
         raise InvalidInput("Nobody fits.", place="matching", remedy="Take a filter away.")
-    return found
+    return [line.id for line in page.items]
 
 
 @router.get("", operation_id="plans.list")

@@ -23,20 +23,17 @@ from yugum.engine.services import Services
 from yugum.engine.views import WantedView
 from yugum.errors import InvalidInput
 from yugum.ports.saved import ViewLine
-from yugum.wire import accounts as wac
-from yugum.wire import dockets as wd
-from yugum.wire import people as wp
 from yugum.wire import views as wv
 from yugum.wire.common import BlankIsNone, Page
 
 router = APIRouter(prefix="/views", tags=["views"], route_class=IdempotentRoute)
 changes = APIRouter(prefix="/changes", tags=["views"], route_class=IdempotentRoute)
-SAID: Mapping[ListName, tuple[type[Any], frozenset[str], type[Any]]] = {
-    ListName.PEOPLE: (PeopleSaid, frozenset(), wp.PersonRow),
-    ListName.ACCOUNTS: (AccountsSaid, frozenset({"application"}), wac.AccountRow),
-    ListName.DOCKETS: (DocketsSaid, frozenset(), wd.DocketRow),
+SAID: Mapping[ListName, tuple[type[Any], frozenset[str]]] = {
+    ListName.PEOPLE: (PeopleSaid, frozenset()),
+    ListName.ACCOUNTS: (AccountsSaid, frozenset({"application"})),
+    ListName.DOCKETS: (DocketsSaid, frozenset()),
 }
-"""What each list can be asked, further parameters, and its rows."""
+"""What each list can be asked, and further parameters."""
 
 
 def checked(body: wv.NewView) -> WantedView:
@@ -62,7 +59,7 @@ def said_of(page: ListName, query: Mapping[str, str], place: str) -> Any:  # noq
     Raises:
         InvalidInput: a parameter or its value is not known there; said with ``place`` before it.
     """
-    kind, more, _ = SAID[page]
+    kind, more = SAID[page]
     known = {f.name for f in fields(kind)}
     for name in query:
         _must_know(name, known | more, place)
@@ -80,7 +77,7 @@ def columns_of(page: ListName, wanted: Sequence[str]) -> list[str]:
     Raises:
         InvalidInput: the list has no such column.
     """
-    known = list(SAID[page][2].model_fields)
+    known = list(wv.ROWS[page].model_fields)
     for name in wanted:
         _must_know(name, set(known), "columns")
     return list(wanted) or known

@@ -16,7 +16,7 @@ def filters(said: Sequence[str], option: str) -> dict[str, str]:
     """``state=left`` as a filter and its value; ``option`` is what was typed.
 
     Raises:
-        InvalidInput: it has no name or no equals sign.
+        InvalidInput: it has no name or no equals sign, or is said twice.
     """
     found = {}
     for one in said:
@@ -24,6 +24,10 @@ def filters(said: Sequence[str], option: str) -> dict[str, str]:
         if not equals or not name.strip():
             raise InvalidInput(
                 f"{one} is no filter.", place=option, remedy=f"Say NAME=VALUE: {option} state=left."
+            )
+        if name.strip() in found:
+            raise InvalidInput(
+                f"{name.strip()} is said twice.", place=option, remedy="Say it once."
             )
         found[name.strip()] = value.strip()
     return found
@@ -57,5 +61,5 @@ def choosing(command: F) -> F:
     return click.argument("who", nargs=-1)(matching(command))
 
 
-def _filters(_: click.Context, __: click.Parameter, said: tuple[str, ...]) -> dict[str, str]:
-    return filters(said, "--matching")
+def _filters(_: click.Context, __: click.Parameter, said: tuple[str, ...]) -> dict[str, str] | None:
+    return filters(said, "--matching") if said else None

@@ -6,24 +6,25 @@ from collections.abc import Sequence
 from contextlib import suppress
 
 from yugum.client import Client
-from yugum.errors import Ambiguous, NotFound
+from yugum.core.accounts import AccountState
+from yugum.errors import Ambiguous, InvalidInput, NotFound
 
 
 def account_id(client: Client, said: str) -> str:
     """An account by its id, or as WHO/APPLICATION where they have one account there.
 
     Raises:
+        InvalidInput: one of both is left out.
         NotFound: they have none there.
         Ambiguous: they have several.
     """
     who, slash, application = said.rpartition("/")
     if not slash:
         return said
-    found = [
-        a
-        for a in client.accounts.all(who=who, application=application)
-        if a.state not in ("purged", "gone")
-    ]
+    if not who or not application:
+        raise InvalidInput(f"{said} is no account.", place="account", remedy="Say WHO/APPLICATION.")
+    every = client.accounts.all(who=who, application=application)
+    found = [a for a in every if a.state != AccountState.PURGED]
     return _only([(a.id, f"{a.login} ({a.state})") for a in found], said, "account")
 
 

@@ -193,7 +193,7 @@ def mover(
     context: Context,
     /,
     who: tuple[str, ...],
-    matching: dict[str, str],
+    matching: dict[str, str] | None,
     at: str,
     since: str,
     overlap: int | None,
@@ -243,7 +243,7 @@ def mover(
 def leaver(
     context: Context,
     who: tuple[str, ...],
-    matching: dict[str, str],
+    matching: dict[str, str] | None,
     file: Path | None,
     at: str,
     since: str,
@@ -286,7 +286,7 @@ def leaver(
 def returner(
     context: Context,
     who: tuple[str, ...],
-    matching: dict[str, str],
+    matching: dict[str, str] | None,
     at: str,
     said: Said,
 ) -> None:
@@ -304,7 +304,7 @@ def returner(
 def absence(
     context: Context,
     who: tuple[str, ...],
-    matching: dict[str, str],
+    matching: dict[str, str] | None,
     at: str,
     until: str,
     said: Said,

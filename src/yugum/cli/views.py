@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import codecs
+from contextlib import suppress
 from pathlib import Path
 
 import click
@@ -10,8 +11,8 @@ import click
 from yugum.cli.context import Context, pass_context
 from yugum.cli.lists import filters
 from yugum.core.lists import KnownValue
-from yugum.core.views import ListName
-from yugum.errors import InvalidInput
+from yugum.core.views import ExportForm, ListName
+from yugum.errors import Ambiguous, InvalidInput
 from yugum.wire import views as wv
 
 PAGES = click.Choice([p.value for p in ListName])
@@ -24,13 +25,24 @@ USUAL = {
 
 
 def _one(context: Context, name: str) -> wv.ViewRow:
-    """A view by its name or id; one's own comes before another's of the same name."""
+    """A view by its name or id; one's own comes before others' of the same name.
+
+    Raises:
+        InvalidInput: there is none.
+        Ambiguous: several lists, or several others, have one.
+    """
     found = [v for v in context.client().views.all() if name in (v.name, v.id)]
+    found = [v for v in found if v.mine] or found
     if not found:
         raise InvalidInput(
             f"You see no view called {name}.", place="NAME", remedy="See: yugum views list."
         )
-    return min(found, key=lambda v: not v.mine)
+    if len(found) > 1:
+        listed = "; ".join(f"of {v.page}, {v.owner}'s: {v.id}" for v in found)
+        raise Ambiguous(
+            f"Several views are called {name}: {listed}.", place="NAME", remedy="Name it by its id."
+        )
+    return found[0]
 
 
 @click.group("views")
@@ -123,7 +135,7 @@ def show(context: Context, name: str) -> None:
 @click.command("export")
 @click.argument("page", type=PAGES)
 @click.option(
-    "--form", type=click.Choice(["csv", "xlsx", "jsonl"]), default="csv", help="The format."
+    "--form", type=click.Choice([f.value for f in ExportForm]), default="csv", help="The format."
 )
 @click.option(
     "--filter", "said", multiple=True, help="NAME=VALUE, also sort and order; repeatable."
@@ -143,9 +155,9 @@ def export(
         if view.page != page:
             raise InvalidInput(f"{name} is a view of {view.page}.", place="--view")
         query, columns = {**view.query, **query}, columns or view.columns
-    portions = context.client().views.export(ListName(page), form, query, columns)
+    portions = context.client().views.export(ListName(page), ExportForm(form), query, columns)
     if to is None:
-        if form == "xlsx":
+        if form == ExportForm.XLSX:
             raise InvalidInput(
                 "A workbook is no text to print.",
                 place="--to",
@@ -160,8 +172,13 @@ def export(
             for portion in portions:
                 file.write(portion)
         partial.replace(to)
+    except OSError as error:
+        raise InvalidInput(
+            f"{to} cannot be written: {error.strerror}.", place="--to", remedy="Name another file."
+        ) from error
     finally:
-        partial.unlink(missing_ok=True)
+        with suppress(OSError):
+            partial.unlink(missing_ok=True)
     click.echo(f"Written to {to}.", err=True)
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from contextlib import suppress
 from datetime import datetime
 
 import click
@@ -10,6 +11,7 @@ from pydantic import BaseModel
 
 from yugum.cli.context import Context, pass_context
 from yugum.client import Client
+from yugum.errors import Forbidden
 
 
 class Waiting(BaseModel):
@@ -23,13 +25,12 @@ class Waiting(BaseModel):
 
 
 def _all(client: Client) -> Iterator[Waiting]:
-    for stuck in client.day().stuck:
-        item = f" {stuck.item}" if stuck.item else ""
+    for stuck in client.dockets.all(stuck=True):
         yield Waiting(
             kind="stuck",
-            about=stuck.display_name,
-            what=f"{stuck.application_name}: {stuck.action}{item}, {stuck.problem}",
-            at=None,
+            about=stuck.subject_name,
+            what=f"{stuck.title}: {stuck.steps_stuck} of {stuck.steps_total} steps",
+            at=stuck.due_at,
             command=f"yugum dockets show {stuck.number}",
         )
     for asked in client.approvals.all():
@@ -40,6 +41,15 @@ def _all(client: Client) -> Iterator[Waiting]:
             at=asked.expires_at,
             command=f"yugum approvals give {asked.id}",
         )
+    with suppress(Forbidden):  # who only looks prepares nothing
+        for plan in client.plans.prepared():
+            yield Waiting(
+                kind="prepared",
+                about=", ".join(plan.names),
+                what=plan.verb,
+                at=plan.due_at,
+                command=f"yugum plans fire {plan.batch_id}",
+            )
     for task in client.tasks.all(state="open"):
         yield Waiting(
             kind="task",

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Callable, Iterator, Mapping
+from contextlib import contextmanager
 from typing import Any, TypedDict, TypeVar, Unpack
 
 import httpx
@@ -129,18 +130,20 @@ class Http:
         return Page[model].model_validate(document, context=LENIENT)  # type: ignore[valid-type]
 
     def stream_bytes(self, path: str, params: Mapping[str, Any]) -> Iterator[bytes]:
+        with self._streamed(path, params) as response:
+            yield from response.iter_bytes()
+
+    def stream_lines(self, path: str) -> Iterator[str]:
+        with self._streamed(path, {}) as response:
+            yield from (f"{line}\n" for line in response.iter_lines() if line)
+
+    @contextmanager
+    def _streamed(self, path: str, params: Mapping[str, Any]) -> Iterator[httpx.Response]:
         with self._client.stream("GET", path, params=params) as response:
             if response.status_code >= 400:
                 response.read()
                 raise _error(response)
-            yield from response.iter_bytes()
-
-    def stream_lines(self, path: str) -> Iterator[str]:
-        with self._client.stream("GET", path) as response:
-            if response.status_code >= 400:
-                response.read()
-                raise _error(response)
-            yield from (f"{line}\n" for line in response.iter_lines() if line)
+            yield response
 
 
 def every(fetch: Callable[[str | None], Page[M]]) -> Iterator[M]:

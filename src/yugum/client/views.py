@@ -9,17 +9,8 @@ from typing import Any
 from pydantic import BaseModel
 
 from yugum.client.http import Noun, every
-from yugum.core.views import ListName
-from yugum.wire import accounts as wac
-from yugum.wire import dockets as wd
-from yugum.wire import people as wp
+from yugum.core.views import ExportForm, ListName
 from yugum.wire import views as wv
-
-ROWS: Mapping[ListName, type[BaseModel]] = {
-    ListName.PEOPLE: wp.PersonRow,
-    ListName.ACCOUNTS: wac.AccountRow,
-    ListName.DOCKETS: wd.DocketRow,
-}
 
 
 class Views(Noun):
@@ -48,13 +39,17 @@ class Views(Noun):
     def rows(self, page: ListName, query: Mapping[str, str]) -> Iterator[BaseModel]:
         """The rows of a list as it is asked for."""
         params: dict[str, Any] = {**query, "limit": 200}
-        return every(lambda c: self._http.page(ROWS[page], f"/{page}", cursor=c, **params))
+        return every(lambda c: self._http.page(wv.ROWS[page], f"/{page}", cursor=c, **params))
 
     def export(
-        self, page: ListName, form: str, query: Mapping[str, str], columns: Sequence[str] = ()
+        self,
+        page: ListName,
+        form: ExportForm,
+        query: Mapping[str, str],
+        columns: Sequence[str] = (),
     ) -> Iterator[bytes]:
-        """A list as a file (csv, xlsx or jsonl), in portions."""
-        params = {**query, "format": form, "column": list(columns)}
+        """A list as a file, in portions."""
+        params = {**query, "format": form.value, "column": list(columns)}
         return self._http.stream_bytes(f"/exports/{page}", params)
 
     def changes(self) -> Iterator[list[str]]:

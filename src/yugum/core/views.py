@@ -18,6 +18,14 @@ class ListName(StrEnum):
     DOCKETS = "dockets"
 
 
+class ExportForm(StrEnum):
+    """What a list is taken along as: RFC 4180, ECMA-376, or a JSON text (RFC 8259) a line."""
+
+    CSV = "csv"
+    XLSX = "xlsx"
+    JSON_LINES = "jsonl"
+
+
 class Noun(StrEnum):
     """What pages show; each has a sequence that goes on when something of it changes."""
 

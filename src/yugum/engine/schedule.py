@@ -45,14 +45,15 @@ async def tick(database: Database, now: datetime, remind: Remind) -> int:
 async def tidy(database: Database, settings: Settings, now: datetime) -> None:
     """Forget what nobody asks for any more: attempts that count no longer, replies kept long enough.
 
-    Who has left and has nothing open is not looked at for findings.
+    Then what lists are read from is put right: names alike, tallies, and who left with nothing open.
     """
+    async with database.unit() as unit:
+        await unit.operators.forget_old(settings.sign_in_minutes)
+        await unit.idempotency.forget_old(REPLY_HOURS)
+    async with database.unit() as unit:
+        await unit.findings.compare_names()
+        await unit.views.gather()
     put_aside = -1
     while put_aside:
         async with database.unit() as unit:
             put_aside = await unit.findings.put_aside(now)
-    async with database.unit() as unit:
-        await unit.findings.compare_names()
-        await unit.views.gather()
-        await unit.operators.forget_old(settings.sign_in_minutes)
-        await unit.idempotency.forget_old(REPLY_HOURS)

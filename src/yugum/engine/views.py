@@ -51,8 +51,7 @@ class SavedViews:
             Conflict: one of that name is there, or there are too many.
         """
         async with self._database.unit() as unit:
-            own = await unit.saved.page(operator.id, None, None, MOST)
-            if len([v for v in own.items if v.operator_id == operator.id]) >= MOST:
+            if await unit.saved.kept_by(operator.id) >= MOST:
                 raise Conflict(f"You keep {MOST} views.", remedy="Drop some: yugum views drop.")
             return await self._put(unit, str(uuid.uuid4()), wanted, operator)
 

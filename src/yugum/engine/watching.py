@@ -49,7 +49,7 @@ class Watching:
         self._watchers: set[_Watcher] = set()
         self._looking: asyncio.Task[None] | None = None
         self._turns: Turns | None = None
-        self._unseen: dict[Noun, int] = {}
+        self._unseen: dict[Noun, frozenset[str]] = {}
 
     async def changes(self, docket_id: str, operator: Operator) -> AsyncGenerator[None, None]:
         """Now, and again whenever a docket has changed, until the operator may not see it any more."""
@@ -135,11 +135,11 @@ class Watching:
         """What is not as at the last look, or could not be seen by everybody then."""
         before = self._turns.last if self._turns else {}
         changed = {noun for noun, last in turns.last.items() if before.get(noun) != last}
-        seen = {noun for noun, until in self._unseen.items() if turns.begun >= until}
+        seen = {noun for noun, then in self._unseen.items() if not then & turns.running}
         for noun in seen:
             del self._unseen[noun]
-        if turns.begun < turns.next:
-            self._unseen |= dict.fromkeys(changed, turns.next)
+        if turns.running:
+            self._unseen |= dict.fromkeys(changed, turns.running)
         self._turns = turns
         return changed | seen
 

@@ -24,6 +24,10 @@ class SavedViewStore(Protocol):
         """An operator's own views and those that others share, by list and name."""
         ...
 
+    async def kept_by(self, operator_id: str) -> int:
+        """How many views are an operator's own."""
+        ...
+
     async def one(self, view_id: str, operator_id: str) -> ViewLine:
         """A view that an operator may see.
 

@@ -148,12 +148,10 @@ class Counts:
 
 @dataclass(frozen=True, slots=True)
 class Turns:
-    """How far each noun's sequence is; of transactions numbered from ``begun`` some are still at work, and
-    ``next`` is the number that none has yet."""
+    """How far each noun's sequence is, and the numbers of the transactions that are changing something."""
 
     last: Mapping[Noun, int]
-    begun: int
-    next: int
+    running: frozenset[str]
 
 
 class ViewStore(Protocol):

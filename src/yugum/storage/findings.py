@@ -20,7 +20,7 @@ from yugum.core.lines import KEY
 from yugum.errors import InvalidInput
 from yugum.ports.pages import ListPage
 from yugum.storage import tables as t
-from yugum.storage.loose import ALIKE_SQL, ASIDE_SQL
+from yugum.storage.loose import ALIKE_SQL, ASIDE_SQL, LOCK_LEFT_SQL
 from yugum.storage.pages import COUNTED, REMEDY, fetch
 from yugum.storage.rows import locked_sql, reader
 
@@ -203,7 +203,8 @@ WHERE d.state = 'open'""",
             since="d.seen_at",
             deviation="jsonb_build_object('kind', d.kind, 'item', d.item, 'was', d.was, 'now_is', d.now_is)",
         ),
-        counted="FROM deviations d WHERE d.state = 'open'",
+        counted="""FROM deviations d WHERE d.state = 'open'
+  AND EXISTS (SELECT 1 FROM accounts acc WHERE acc.id = d.account_id)""",
     ),
     FindingKind.DELIVERED_NAME: _Source(
         f"""FROM accounts acc JOIN applications a ON a.id = acc.application_id
@@ -253,7 +254,8 @@ WHERE s.status = 'finding' AND s.side = '{kind}'"""
             moment=True,
             counted=""
             if kind == "too_much"
-            else f"FROM standing s WHERE s.status = 'finding' AND s.side = '{kind}'",
+            else f"""FROM standing s WHERE s.status = 'finding' AND s.side = '{kind}'
+  AND EXISTS (SELECT 1 FROM people p WHERE p.id = s.subject_id)""",
         )
         for kind in (
             FindingKind.MISSING,
@@ -364,25 +366,8 @@ class Findings:
         Their rows are locked before it is looked at what they have: whoever opens something for one
         of them meanwhile waits, or has been seen.
         """
-        p = t.people.c
-        left = (
-            sa.select(p.id)
-            .where(p.open_end <= now)
-            .where(
-                ~sa.exists().where(t.accounts.c.person_id == p.id, t.accounts.c.state == "active")
-            )
-            .where(
-                ~sa.exists().where(
-                    t.seat_claims.c.person_id == p.id,
-                    t.seat_claims.c.until_at.is_(None),
-                    t.seat_claims.c.state == "held",
-                )
-            )
-            .order_by(p.access_ends)
-            .limit(PORTION)
-            .with_for_update(skip_locked=True)
-        )
-        ids = list((await self.connection.execute(left)).scalars())
+        values = {"now": now, "portion": PORTION}
+        ids = list((await self.connection.execute(LOCK_LEFT_SQL, values)).scalars())
         if ids:
             await self.connection.execute(ASIDE_SQL, {"ids": ids})
         return len(ids)

@@ -24,5 +24,6 @@ def values_of(field: KnownValue, query: str, limit: int) -> sa.Select[Any]:
     return (
         sa.select(written)
         .where(found.c.value.startswith(begins, autoescape=True), found.c.value != "")
+        .order_by(found.c.value)
         .limit(limit)
     )

@@ -126,40 +126,10 @@ class Obligations:
 
         Both in the order of an index, of which the first rows are taken; what tells of them comes after.
         """
-        o, d, people = t.obligations.c, t.dockets.c, t.faces.c
-        after = place(cursor, [d.due_at, d.id])
-        dated = (
-            sa.select(
-                d.id,
-                d.due_at.label("at"),
-                d.verb.label("kind"),
-                d.number,
-                d.subject_id.label("person_id"),
-                sa.literal(None, sa.Text).label("account_id"),
-                d.reason.label("text"),
-            )
-            .where(d.state == "scheduled", d.due_at >= begin, d.due_at < until)
-            .where(d.verb.in_(kinds) if kinds else sa.true())
-            .where(sa.tuple_(d.due_at, d.id) > sa.tuple_(*after) if after else sa.true())
-            .order_by(d.due_at, d.id)
-        )
-        owed = (
-            sa.select(
-                o.id,
-                o.due_at.label("at"),
-                o.kind,
-                sa.literal(None, sa.BigInteger).label("number"),
-                o.subject_id.label("person_id"),
-                o.account_id,
-                o.basis.label("text"),
-            )
-            .where(sa.literal_column(t.LIVE), o.due_at >= begin, o.due_at < until)
-            .where(o.kind.in_(kinds) if kinds else sa.true())
-            .where(sa.tuple_(o.due_at, o.id) > sa.tuple_(*after) if after else sa.true())
-            .order_by(o.due_at, o.id)
-        )
-        whole = sa.union_all(sa.select(dated.subquery().c.id), sa.select(owed.subquery().c.id))
-        first = (sa.select(one.limit(limit + 1).subquery()) for one in (dated, owed))
+        people = t.faces.c
+        both_kinds = _dated_rows(begin, until, kinds, cursor)
+        whole = sa.union_all(*(sa.select(one.subquery().c.id) for one in both_kinds))
+        first = (sa.select(one.limit(limit + 1).subquery()) for one in both_kinds)
         both = sa.union_all(*first).subquery("dates")
         query = (
             sa.select(both, people.display_name, t.applications.c.name.label("application_name"))
@@ -177,6 +147,40 @@ class Obligations:
             count=cursor is None,
             counted=sa.select(whole.subquery().c.id),
         )
+
+
+def _dated_rows(
+    begin: datetime, until: datetime, kinds: Sequence[str], cursor: str | None
+) -> tuple[sa.Select[Any], sa.Select[Any]]:
+    """Dockets that wait for their date and what is owed, each from one table and in its index's order."""
+    o, d = t.obligations.c, t.dockets.c
+    dated = sa.select(
+        d.id,
+        d.due_at.label("at"),
+        d.verb.label("kind"),
+        d.number,
+        d.subject_id.label("person_id"),
+        sa.literal(None, sa.Text).label("account_id"),
+        d.reason.label("text"),
+    ).where(d.state == "scheduled")
+    owed = sa.select(
+        o.id,
+        o.due_at.label("at"),
+        o.kind,
+        sa.literal(None, sa.BigInteger).label("number"),
+        o.subject_id.label("person_id"),
+        o.account_id,
+        o.basis.label("text"),
+    ).where(sa.literal_column(t.LIVE, sa.Boolean))
+    after = place(cursor, [d.due_at, d.id])
+
+    def within(query: sa.Select[Any], due: Any, key: Any, kind: Any) -> sa.Select[Any]:  # noqa: ANN401 - columns
+        query = query.where(due >= begin, due < until).order_by(due, key)
+        if kinds:
+            query = query.where(kind.in_(kinds))
+        return query.where(sa.tuple_(due, key) > sa.tuple_(*after)) if after else query
+
+    return within(dated, d.due_at, d.id, d.verb), within(owed, o.due_at, o.id, o.kind)
 
 
 def _dated(row: Mapping[str, Any]) -> DatedLine:

@@ -48,6 +48,11 @@ class SavedViews:
             count=cursor is None,
         )
 
+    async def kept_by(self, operator_id: str) -> int:
+        v = t.views
+        query = sa.select(sa.func.count()).select_from(v).where(v.c.operator_id == operator_id)
+        return int(await self.connection.scalar(query) or 0)
+
     async def one(self, view_id: str, operator_id: str) -> ViewLine:
         query = self._seen(operator_id).where(t.views.c.id == view_id)
         row = (await self.connection.execute(query)).mappings().first()

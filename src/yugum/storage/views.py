@@ -109,8 +109,8 @@ SELECT application_id, state, sum(more) FROM gone GROUP BY 1, 2 HAVING sum(more)
 
 TURNS_SQL = sa.text(f"""
 SELECT {", ".join(f"(SELECT last_value + is_called::int FROM turn_{noun}) AS {noun}" for noun in Noun)},
-  pg_snapshot_xmin(now_at)::text::bigint AS begun, pg_snapshot_xmax(now_at)::text::bigint AS following
-FROM pg_current_snapshot() AS now_at""")
+  ARRAY(SELECT backend_xid::text FROM pg_stat_activity
+    WHERE datname = current_database() AND backend_xid IS NOT NULL) AS running""")
 
 
 class Views:
@@ -281,7 +281,7 @@ class Views:
     async def turns(self) -> Turns:
         row = (await self.connection.execute(TURNS_SQL)).mappings().one()
         last = {noun: row[noun] for noun in Noun}
-        return Turns(last, row["begun"], row["following"])
+        return Turns(last, frozenset(row["running"]))
 
     async def gather(self) -> None:
         """Add up what was tallied; two at once leave it to one of them."""

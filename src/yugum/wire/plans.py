@@ -15,11 +15,16 @@ TYPED = "For what cannot be put back: the login, or 'purge N' for N accounts."
 OVERRIDE = "Why a guard is overridden, where the rules allow it."
 
 
+MOST_AT_ONCE = 500
+"""People, or accounts, of one plan."""
+
+
 class NewPlan(Request):
     """A verb for some people.
 
     ``at`` is a moment as typed (``Fri 17:00``, ``2031-03-07``, ``now``) in each person's zone.
-    ``matching`` instead of ``who`` are filters of the list of people: whoever fits them now, at most 500.
+    ``matching`` instead of ``who`` are filters of the list of people: whoever fits them now, at most 500;
+    none of them is everybody.
     Whoever fits later is not among them: the plan's digest is of these.
     ``since`` is when a change known late came true; ``overlap_days`` how long a mover keeps the roles
     that no longer apply. ``changes`` are fields of a mover or a rename; ``docket`` is what an undo
@@ -35,8 +40,8 @@ class NewPlan(Request):
     """
 
     verb: Verb
-    who: Annotated[list[Line], Field(max_length=500)] = []
-    matching: Annotated[dict[Line, Line], Field(max_length=20)] = {}
+    who: Annotated[list[Line], Field(max_length=MOST_AT_ONCE)] = []
+    matching: Annotated[dict[Line, Line], Field(max_length=20)] | None = None
     at: When = ""
     until: When = ""
     since: When = ""
@@ -44,7 +49,7 @@ class NewPlan(Request):
     changes: Changes = {}
     successor: Line = ""
     docket: Line = ""
-    accounts: Annotated[list[Line], Field(max_length=500)] = []
+    accounts: Annotated[list[Line], Field(max_length=MOST_AT_ONCE)] = []
     action: Annotated[Quick | None, BlankIsNone] = None
     measure: Annotated[Measure | None, BlankIsNone] = None
     ground: Line = ""

@@ -10,37 +10,31 @@ from yugum.wire.common import Model, Moment, Request, Seen, Words
 from yugum.wire.texts import written
 
 
-class Figures(Model):
-    """Numbers for navigation; ``rules`` is the version in force.
+class _Counted(Model):
+    """Counted to 10,000: of those in ``over`` there are more. ``dockets`` have not ended; ``findings`` are
+    what the list of findings has; ``rules`` is the version in force."""
 
-    Counted to 10,000: of those in ``over`` there are more. ``dockets`` have not ended; ``findings`` are
-    what the list of findings has.
-    """
+    dockets: int
+    waiting_seats: int
+    tasks: int
+    approvals: int
+    findings: int
+    applications: int
+    rules: int
+    over: list[str] = []
+
+
+class Figures(_Counted):
+    """Numbers for navigation."""
 
     people: int
-    dockets: int
-    waiting_seats: int
-    tasks: int
-    approvals: int
-    findings: int
-    applications: int
-    rules: int
-    over: list[str] = []
 
 
-class Counts(Model):
-    """Numbers for health, counted to 10,000: of those in ``over`` there are more."""
+class Counts(_Counted):
+    """Numbers for health: people by state, and every account."""
 
     people: dict[Seen[PersonState], int]
-    dockets: int
-    waiting_seats: int
     accounts: int
-    tasks: int
-    approvals: int
-    findings: int
-    applications: int
-    rules: int
-    over: list[str] = []
 
 
 class Status(Model):

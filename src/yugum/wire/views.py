@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Annotated
 
 from pydantic import Field, StringConstraints
 
 from yugum.core.views import ListName, Noun
+from yugum.wire.accounts import AccountRow
 from yugum.wire.common import Model, Moment, Request, Seen
+from yugum.wire.dockets import DocketRow
+from yugum.wire.people import PersonRow
 
 ViewName = Annotated[
     str,
@@ -16,6 +20,14 @@ ViewName = Annotated[
     ),
 ]
 Said = Annotated[str, StringConstraints(max_length=500)]
+
+
+ROWS: Mapping[ListName, type[Model]] = {
+    ListName.PEOPLE: PersonRow,
+    ListName.ACCOUNTS: AccountRow,
+    ListName.DOCKETS: DocketRow,
+}
+"""What a row of each list has; its fields are the columns that can be shown."""
 
 
 class NewView(Request):

@@ -18,6 +18,7 @@
     () => ['views', page],
     (signal) => got(api.GET('/api/v1/views', { params: { query: { page, limit: 200 } }, signal }))
   );
+  const unknown = $derived(list.unknown(columns));
   const rows = $derived(kept.data?.items ?? []);
   const text = (query: Record<string, string>) => JSON.stringify(Object.entries(query).sort());
   const whole = (view: Schemas['ViewRow']): Record<string, string> => ({
@@ -39,6 +40,9 @@
     </nav>
   {/if}
   <button class="bare link" onclick={() => (open = true)}>Columns, views, files …</button>
+  {#if unknown.length}
+    <span role="alert">This list has no column {unknown.join(', ')}.</span>
+  {/if}
   {#if list.outdated}
     <button class="button slim" onclick={() => list.again()}>The list has changed: show it</button>
   {/if}
@@ -70,8 +74,5 @@
     color: var(--ink);
     font-weight: 600;
     border-bottom: 2px solid var(--ink);
-  }
-  .link {
-    color: var(--accent);
   }
 </style>

@@ -74,7 +74,6 @@
     border-bottom: 1px solid var(--rule);
   }
   .link {
-    color: var(--accent);
     margin-left: 12px;
   }
 </style>

@@ -42,7 +42,4 @@
     background: var(--paper);
     border-top: 2px solid var(--ink);
   }
-  .link {
-    color: var(--accent);
-  }
 </style>

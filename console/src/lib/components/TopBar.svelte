@@ -75,9 +75,6 @@
     line-height: 17px;
     color: var(--soft);
   }
-  .link {
-    color: var(--accent);
-  }
   small {
     font-size: 12.5px;
   }

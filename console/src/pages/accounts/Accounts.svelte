@@ -42,9 +42,7 @@
     first="application"
     label="Accounts"
     to={(row) =>
-      row.person_id
-        ? href({ page: 'person', who: row.person_id })
-        : href({ page: 'findings', query: {} })}
+      row.person_id ? href({ page: 'person', who: row.person_id }) : href({ page: 'findings' })}
   >
     {#snippet cell(row, column)}
       {#if column.name === 'state'}<StateMark state={row.state} />{:else}{column.text(row)}{/if}

@@ -6,9 +6,9 @@
   import ListBar from '../../lib/components/ListBar.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import StepMark from '../../lib/components/StepMark.svelte';
+  import { Figures } from '../../lib/figures.svelte';
   import { asDockets, chips, DOCKETS } from '../../lib/filters';
   import { Listing } from '../../lib/listing.svelte';
-  import { ask } from '../../lib/query.svelte';
   import { href, type Query } from '../../lib/router.svelte';
 
   let { query = {} }: { query?: Query } = $props();
@@ -18,11 +18,7 @@
     (asked, cursor, signal) =>
       got(api.GET('/api/v1/dockets', { params: { query: asDockets(asked, cursor) }, signal }))
   );
-  const figures = ask(
-    ['dockets'],
-    () => ['figures'],
-    (signal) => got(api.GET('/api/v1/status/counts', { signal }))
-  );
+  const figures = new Figures();
   const stuck = $derived(query.stuck === 'true');
   function mark(row: Schemas['DocketRow']): string {
     if (row.steps_stuck) return 'stuck';
@@ -37,7 +33,7 @@
 <svelte:head><title>Dockets · Yugum</title></svelte:head>
 <h1>Dockets</h1>
 <div class="facts">
-  {#if figures.data}<span><b>{figures.data.dockets}</b> not ended</span>{/if}
+  {#if figures.asked.data}<span><b>{figures.count('dockets') || 0}</b> not ended</span>{/if}
   {#if list.count !== null}
     <span><b>{list.count}</b> {chips(DOCKETS, query).length ? 'fit' : 'in all'}</span>
   {/if}
@@ -78,9 +74,3 @@
     <a href="/people">Find somebody</a> to make one.
   </p>
 {/if}
-
-<style>
-  .link {
-    color: var(--accent);
-  }
-</style>

@@ -18,7 +18,6 @@
     item?: Snippet<[T]>;
     /** Whether what is typed counts, also where it is in no list. */
     free?: boolean;
-    required?: boolean;
     /** What is said where nothing fits. */
     none?: string;
     hint?: string;
@@ -34,7 +33,6 @@
     onpick,
     item,
     free = false,
-    required = false,
     none = 'Nothing fits.',
     hint = ''
   }: Props = $props();
@@ -56,7 +54,6 @@
   allowCustomValue={free}
   openOnClick
   placeholder={hint}
-  {required}
   positioning={{ strategy: 'fixed', sameWidth: true }}
   onOpenChange={(event) => (open = event.open)}
   onValueChange={(event) => onpick(event.value[0] ?? '')}

@@ -7,12 +7,10 @@
     label: string;
     /** The login of who is picked. */
     value: string;
-    required?: boolean;
-    hint?: string;
     /** Told at once; `value` is bound as well. */
     onpick?: (login: string) => void;
   }
-  let { label, value = $bindable(), required = false, hint = '', onpick }: Props = $props();
+  let { label, value = $bindable(), onpick }: Props = $props();
   const people = new People(value);
 </script>
 
@@ -23,15 +21,14 @@
   items={people.found}
   valueOf={(p) => p.user_name}
   nameOf={(p) => p.display_name}
-  ask={(typed) => people.ask(typed)}
+  ask={(typed) => people.say(typed)}
   onpick={(login) => {
     value = login;
     people.pick(login);
     onpick?.(login);
   }}
-  none={people.typed ? `Nobody fits “${people.typed}”.` : 'Any part of a name, login or number.'}
-  hint={hint || 'Name, login or number'}
-  {required}
+  none={people.none}
+  hint="Name, login or number"
 >
   {#snippet item(person)}
     <span>

@@ -8,12 +8,10 @@
     label: string;
     field: Field;
     value: string;
-    required?: boolean;
-    hint?: string;
     onpick?: (value: string) => void;
   }
   /** A value that others have, or a new one. */
-  let { label, field, value = $bindable(), required = false, hint = '', onpick }: Props = $props();
+  let { label, field, value = $bindable(), onpick }: Props = $props();
   // svelte-ignore state_referenced_locally
   const values = new Values(field);
   function take(said: string): void {
@@ -31,11 +29,9 @@
   nameOf={(one) => one}
   ask={(typed) => {
     take(typed);
-    values.ask(typed);
+    values.say(typed);
   }}
   onpick={(said) => said && take(said)}
-  none={value ? `Nobody has “${value}” yet.` : ''}
-  {hint}
+  none={values.problem?.message ?? (value ? `Nobody has “${value}” yet.` : '')}
   free
-  {required}
 />

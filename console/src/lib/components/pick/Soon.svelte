@@ -31,14 +31,11 @@
       <input
         {id}
         value={props.shown}
-        required={props.required}
         placeholder={props.hint}
         autocomplete="off"
         onfocus={wake}
-        oninput={(event) => {
-          props.ask(event.currentTarget.value);
-          props.onpick(event.currentTarget.value);
-        }}
+        oninput={(event) => props.ask(event.currentTarget.value)}
+        onchange={(event) => props.onpick(event.currentTarget.value)}
       />
     </div>
   {/if}
