@@ -23,10 +23,11 @@ from yugum_standins.morrow import CREW, MAINTENANCE
 
 
 def until(holds: Callable[[], Any], seconds: float = 30) -> None:
+    """Asked until it holds, and not once more: what is asked may act."""
     deadline = time.monotonic() + seconds
-    while not holds() and time.monotonic() < deadline:
+    while not (held := holds()) and time.monotonic() < deadline:
         time.sleep(0.1)
-    assert holds()
+    assert held
 
 
 def confirmed(theatre: Theatre, wish: wl.NewPlan) -> bool:
