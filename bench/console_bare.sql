@@ -21,7 +21,7 @@ SELECT * FROM standing WHERE status = 'finding' ORDER BY since_at LIMIT 51;
 -- outside
 SELECT * FROM deviations WHERE state = 'open' ORDER BY application_id, id LIMIT 51;
 -- person
-SELECT * FROM people p JOIN accounts a ON a.person_id = p.id WHERE p.id = 'p777';
+SELECT p.*, (SELECT json_agg(a) FROM accounts a WHERE a.person_id = p.id), (SELECT json_agg(h) FROM history h JOIN accounts a ON a.id = h.account_id WHERE a.person_id = p.id), (SELECT json_agg(l) FROM ledger l JOIN accounts a ON a.id = l.account_id WHERE a.person_id = p.id), (SELECT json_agg(s) FROM standing s WHERE s.subject_id = p.id), (SELECT json_agg(o) FROM obligations o WHERE o.subject_id = p.id), (SELECT json_agg(f) FROM facts f WHERE f.person_id = p.id), (SELECT json_agg(c) FROM decisions c WHERE c.subject_id = p.id), (SELECT json_agg(d) FROM dockets d WHERE d.subject_id = p.id), (SELECT json_agg(s) FROM steps s JOIN dockets d ON d.id = s.docket_id WHERE d.subject_id = p.id), (SELECT json_agg(x) FROM applications x), (SELECT json_agg(u) FROM rules u), m.display_name FROM people p LEFT JOIN people m ON m.id = p.manager_id WHERE p.id = 'p777';
 -- last-call
 SELECT * FROM accounts WHERE state = 'deleted' AND recoverable_until > now() ORDER BY recoverable_until LIMIT 51;
 -- calendar

@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Annotated
-
-from fastapi import APIRouter, Depends
+from fastapi import APIRouter
 
 from yugum.api.auth import Acting, Use, Viewer
 from yugum.api.discretion import discreet_page
 from yugum.api.idempotency import IdempotentRoute
 from yugum.api.parameters import Cursor, Limit, OfApplication
-from yugum.api.said import AccountsSaid
+from yugum.api.said import WhichAccounts
 from yugum.api.shapes import page_of
 from yugum.wire import accounts as wa
 from yugum.wire.common import Page
@@ -23,7 +21,7 @@ async def list_accounts(
     use: Use,
     operator: Viewer,
     application: OfApplication,
-    said: Annotated[AccountsSaid, Depends()],
+    said: WhichAccounts,
     cursor: Cursor = None,
     limit: Limit = 50,
 ) -> Page[wa.AccountRow]:

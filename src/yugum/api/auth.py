@@ -23,7 +23,7 @@ CSRF_HEADER = "X-Yugum-CSRF"
 SAFE = ("GET", "HEAD", "OPTIONS")
 
 
-def services(request: Request) -> Services:
+def services_of(request: Request) -> Services:
     found: Services = request.app.state.services
     return found
 
@@ -38,7 +38,7 @@ async def authenticate(request: Request) -> Operator:
     known: Operator | None = getattr(request.state, "operator", None)
     if known is not None:
         return known
-    access = services(request).access
+    access = services_of(request).access
     operator = None
     header = request.headers.get("Authorization", "")
     if header.startswith("Bearer "):
@@ -88,10 +88,16 @@ def needs(role: OperatorRole) -> Callable[[Request], Awaitable[Operator]]:
 Viewer = Annotated[Operator, Depends(needs(OperatorRole.VIEWER))]
 Acting = Annotated[Operator, Depends(needs(OperatorRole.OPERATOR))]
 Administrator = Annotated[Operator, Depends(needs(OperatorRole.ADMINISTRATOR))]
-Use = Annotated[Services, Depends(services)]
 
 
-def source_of(request: Request) -> str:
+async def _services(request: Request) -> Services:
+    return services_of(request)
+
+
+Use = Annotated[Services, Depends(_services)]
+
+
+async def source_of(request: Request) -> str:
     """The address a request comes from; a proxy's word for it counts where the proxy is configured."""
     return request.client.host if request.client else "?"
 

@@ -4,16 +4,15 @@ from __future__ import annotations
 
 from collections.abc import AsyncIterator
 from contextlib import aclosing
-from typing import Annotated
 
-from fastapi import APIRouter, Depends, Request
+from fastapi import APIRouter, Request
 from sse_starlette import EventSourceResponse, ServerSentEvent
 
 from yugum.api.auth import Acting, Use, Viewer
 from yugum.api.discretion import discreet, discreet_page
 from yugum.api.idempotency import IdempotentRoute
 from yugum.api.parameters import Cursor, Limit
-from yugum.api.said import DocketsSaid
+from yugum.api.said import WhichDockets
 from yugum.api.shapes import docket_row, docket_view
 from yugum.core.dockets import ENDED
 from yugum.engine.access import Operator
@@ -29,7 +28,7 @@ async def list_dockets(
     request: Request,
     use: Use,
     operator: Viewer,
-    said: Annotated[DocketsSaid, Depends()],
+    said: WhichDockets,
     cursor: Cursor = None,
     limit: Limit = 50,
 ) -> Page[wd.DocketRow]:

@@ -13,7 +13,7 @@ from typing import Annotated, Any
 import orjson
 import xlsxwriter
 from anyio import open_file, to_thread
-from fastapi import APIRouter, Depends, Query, Request
+from fastapi import APIRouter, Query, Request
 from fastapi.responses import StreamingResponse
 from pydantic import BaseModel
 
@@ -23,7 +23,7 @@ from yugum.api.dockets import list_dockets
 from yugum.api.idempotency import IdempotentRoute
 from yugum.api.parameters import OfApplication
 from yugum.api.people import list_people
-from yugum.api.said import AccountsSaid, DocketsSaid, PeopleSaid
+from yugum.api.said import WhichAccounts, WhichDockets, WhichPeople
 from yugum.api.views import columns_of
 from yugum.core.records import csv_cell
 from yugum.core.views import ExportForm, ListName
@@ -56,7 +56,7 @@ Columns = Annotated[
 async def export_people(
     use: Use,
     operator: Viewer,
-    said: Annotated[PeopleSaid, Depends()],
+    said: WhichPeople,
     column: Columns,
     format: Form = ExportForm.CSV,
 ) -> StreamingResponse:
@@ -70,7 +70,7 @@ async def export_accounts(
     use: Use,
     operator: Viewer,
     application: OfApplication,
-    said: Annotated[AccountsSaid, Depends()],
+    said: WhichAccounts,
     column: Columns,
     format: Form = ExportForm.CSV,
 ) -> StreamingResponse:
@@ -84,7 +84,7 @@ async def export_dockets(
     request: Request,
     use: Use,
     operator: Viewer,
-    said: Annotated[DocketsSaid, Depends()],
+    said: WhichDockets,
     column: Columns,
     format: Form = ExportForm.CSV,
 ) -> StreamingResponse:

@@ -10,7 +10,7 @@ from contextlib import suppress
 from fastapi import Request, Response
 from fastapi.responses import JSONResponse
 
-from yugum.api.auth import authenticate, services
+from yugum.api.auth import authenticate, services_of
 from yugum.api.strict import Handler, StrictRoute
 from yugum.errors import Collided, Conflict, InvalidInput
 from yugum.ports.idempotency import KeptReply
@@ -46,7 +46,7 @@ class IdempotentRoute(StrictRoute):
         body = await request.body()
         text = f"{request.method} {request.url.path}\n".encode() + body
         fingerprint = hashlib.sha256(text).hexdigest()
-        replies = services(request).replies
+        replies = services_of(request).replies
         before = await replies.begin(operator.id, key, fingerprint)
         if before is not None:
             return _again(before, fingerprint)

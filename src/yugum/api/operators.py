@@ -14,7 +14,7 @@ from yugum.api.auth import (
     Source,
     Use,
     Viewer,
-    services,
+    services_of,
 )
 from yugum.api.idempotency import SECRET, IdempotentRoute
 from yugum.api.parameters import Cursor, Limit
@@ -33,7 +33,7 @@ tokens = APIRouter(prefix="/tokens", tags=["tokens"], route_class=IdempotentRout
 
 async def _view(request: Request, operator: Operator) -> wo.SessionView:
     whose = installation(request)
-    start = await services(request).views.start_of(operator)
+    start = await services_of(request).views.start_of(operator)
     return wo.SessionView(
         operator=shape(wo.OperatorRow, operator),
         csrf=operator.csrf,

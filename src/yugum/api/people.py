@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Header, Query, Request, Response
+from fastapi import APIRouter, Header, Query, Request, Response
 
 from yugum.api.auth import Acting, Use, Viewer
 from yugum.api.discretion import discreet, discreet_page
 from yugum.api.idempotency import IdempotentRoute
 from yugum.api.parameters import Cursor, Limit, OneLine
-from yugum.api.said import PeopleSaid
+from yugum.api.said import WhichPeople
 from yugum.api.shapes import decision_view, page_of, person_view, shape
 from yugum.core.decisions import Payload
 from yugum.core.lists import KnownValue
@@ -30,7 +30,7 @@ router = APIRouter(prefix="/people", tags=["people"], route_class=IdempotentRout
 async def list_people(
     use: Use,
     _: Viewer,
-    said: Annotated[PeopleSaid, Depends()],
+    said: WhichPeople,
     cursor: Cursor = None,
     limit: Limit = 50,
 ) -> Page[wp.PersonRow]:

@@ -1,9 +1,11 @@
 """What the big lists are asked with: their declared filters and orders, each answered from an index."""
 
+from collections.abc import Awaitable, Callable
 from dataclasses import dataclass, fields
+from inspect import signature
 from typing import Annotated, Any, TypeVar
 
-from fastapi import Query
+from fastapi import Depends, Query
 
 from yugum.api.parameters import At, FilterText, OneLine, OneOf, Who, Whole
 from yugum.core.accounts import AccountKind, AccountState
@@ -77,3 +79,21 @@ class DocketsSaid:
 
     def chosen(self) -> ChosenDockets:
         return _chosen(self, ChosenDockets, batch_id=self.batch)
+
+
+S = TypeVar("S", PeopleSaid, AccountsSaid, DocketsSaid)
+
+
+def _as_said(kind: type[S]) -> Callable[..., Awaitable[S]]:
+    """Reads one of these where it stands; the class itself would be called in a thread of its own."""
+
+    async def read(**said: Any) -> S:  # noqa: ANN401 - of as many types as there are parameters
+        return kind(**said)
+
+    read.__signature__ = signature(kind)  # type: ignore[attr-defined]
+    return read
+
+
+WhichPeople = Annotated[PeopleSaid, Depends(_as_said(PeopleSaid))]
+WhichAccounts = Annotated[AccountsSaid, Depends(_as_said(AccountsSaid))]
+WhichDockets = Annotated[DocketsSaid, Depends(_as_said(DocketsSaid))]

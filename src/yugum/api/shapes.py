@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TypeVar
+from dataclasses import fields, is_dataclass
+from typing import Any, TypeVar
 
 from fastapi import Request
 from pydantic import BaseModel
@@ -42,12 +43,24 @@ def number(request: Request, value: int) -> str:
 
 def shape(kind: type[M], source: object, **more: object) -> M:
     """A wire model of what ``source`` says by the same names, and ``more`` beside or instead."""
-    said = {
-        name: getattr(source, name)
-        for name in kind.model_fields
-        if name not in more and hasattr(source, name)
-    }
+    names = _shared(kind, type(source)) - more.keys()
+    said = {name: getattr(source, name) for name in names}
     return kind.model_validate({**said, **more}, from_attributes=True)
+
+
+SHARED: dict[tuple[type, type], frozenset[str]] = {}
+
+
+def _shared(kind: type[BaseModel], of: type[Any]) -> frozenset[str]:
+    """The names that both have, which are asked for with every row."""
+    found = SHARED.get((kind, of))
+    if found is None:
+        own = {f.name for f in fields(of)} if is_dataclass(of) else set()
+        if issubclass(of, BaseModel):
+            own |= of.model_fields.keys()
+        found = frozenset(n for n in kind.model_fields if n in own or hasattr(of, n))
+        SHARED[kind, of] = found
+    return found
 
 
 def page_of(page: ListPage[S], make: Callable[[S], M]) -> Page[M]:

@@ -150,7 +150,7 @@ class Access:
             await unit.operators.end_session(hashed(cookie))
 
     async def by_session(self, cookie: str) -> Operator | None:
-        async with self._database.unit() as unit:
+        async with self._database.unit(alone=True) as unit:
             session = await unit.operators.session(hashed(cookie))
         if session is None:
             return None
@@ -158,7 +158,7 @@ class Access:
 
     async def by_token(self, token: str) -> Operator | None:
         """The operator of an API token, with no more rights than the token's scope."""
-        async with self._database.unit() as unit:
+        async with self._database.unit(alone=True) as unit:
             found = await unit.operators.token(hashed(token))
         if found is None:
             return None

@@ -18,7 +18,7 @@ class Accounts:
         self, chosen: ChosenAccounts, who: str, cursor: str | None, limit: int
     ) -> ListPage[AccountLine]:
         """Accounts as chosen, of ``who`` where somebody is named."""
-        async with self._database.unit() as unit:
+        async with self._database.unit(alone=True) as unit:
             if who:
                 chosen = replace(chosen, person_id=(await unit.people.resolve(who)).id)
             return await unit.accounts.page(chosen, cursor, limit)

@@ -120,7 +120,7 @@ class Applications:
 
     async def must_exist(self, application_id: str) -> None:
         """Raises NotFound for an id that no application has."""
-        async with self._database.unit() as unit:
+        async with self._database.unit(alone=True) as unit:
             await unit.applications.connection_of(application_id)
 
     async def _discover(self, tried: Connection) -> Discovery:

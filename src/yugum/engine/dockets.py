@@ -44,7 +44,7 @@ class Dockets:
         self, chosen: ChosenDockets, who: str, cursor: str | None, limit: int
     ) -> ListPage[DocketLine]:
         """Dockets as chosen, of ``who`` where somebody is named."""
-        async with self._database.unit() as unit:
+        async with self._database.unit(alone=True) as unit:
             if who:
                 chosen = replace(chosen, subject_id=(await unit.people.resolve(who)).id)
             return await unit.dockets.page(chosen, cursor, limit)

@@ -62,13 +62,13 @@ class Links:
         self._clock = clock
 
     async def proposals(self, cursor: str | None, limit: int) -> ListPage[ProposalLine]:
-        async with self._database.unit() as unit:
+        async with self._database.unit(alone=True) as unit:
             return await unit.proposals.page(cursor, limit)
 
     async def deviations(
         self, application_id: str, state: DeviationState | None, cursor: str | None, limit: int
     ) -> ListPage[DeviationLine]:
-        async with self._database.unit() as unit:
+        async with self._database.unit(alone=True) as unit:
             return await unit.deviations.page(application_id, state, cursor, limit)
 
     async def link(

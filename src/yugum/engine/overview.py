@@ -75,19 +75,19 @@ class Overview:
         self, kind: FindingKind | None, cursor: str | None, limit: int
     ) -> ListPage[Finding]:
         now = await self._clock.now()
-        async with self._database.unit() as unit:
+        async with self._database.unit(alone=True) as unit:
             return await unit.findings.page(now, kind=kind, cursor=cursor, limit=limit)
 
     async def finding_counts(self) -> Sequence[FindingCount]:
         now = await self._clock.now()
-        async with self._database.unit() as unit:
+        async with self._database.unit(alone=True) as unit:
             return await unit.findings.counts(now)
 
     async def handovers(
         self, docket: str, who: str, cursor: str | None, limit: int
     ) -> ListPage[HandoverLine]:
         """Every thing that got a new home, the newest first: of a docket, of a person, or all."""
-        async with self._database.unit() as unit:
+        async with self._database.unit(alone=True) as unit:
             docket_id = (await unit.dockets.by_name(docket)).id if docket else ""
             person_id = (await unit.people.resolve(who)).id if who else ""
             return await unit.views.handovers(docket_id, person_id, cursor, limit)
@@ -98,7 +98,7 @@ class Overview:
         """Deleted accounts that can come back for so many days, the one lost first at the top."""
         now = await self._clock.now()
         until = now + timedelta(days=days)
-        async with self._database.unit() as unit:
+        async with self._database.unit(alone=True) as unit:
             return await unit.views.windows(now, until, application_id, cursor, limit)
 
     async def calendar(
@@ -111,7 +111,7 @@ class Overview:
     ) -> ListPage[DatedLine]:
         """Dated dockets and obligations from ``begin`` (now) until ``until`` (a year on)."""
         begin = begin or await self._clock.now()
-        async with self._database.unit() as unit:
+        async with self._database.unit(alone=True) as unit:
             return await unit.obligations.calendar(
                 begin, until or begin + YEAR, kinds=kinds, cursor=cursor, limit=limit
             )

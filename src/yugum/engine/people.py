@@ -114,7 +114,7 @@ class People:
     ) -> ListPage[PersonLine]:
         """People as chosen, also by a filter (RFC 7644 3.4.2.2) and by whom they report to."""
         now = await self._clock.now()
-        async with self._database.unit() as unit:
+        async with self._database.unit(alone=not filter_text) as unit:
             if filter_text:
                 own = [f"{OWN}{name}" for name in (await load_rules(unit)).own]
                 condition = parse_filter(filter_text, (*FILTER_ATTRIBUTES, *own))
@@ -125,7 +125,7 @@ class People:
 
     async def values(self, field: KnownValue, query: str, limit: int) -> Sequence[str]:
         """What people have in a field, to be picked from."""
-        async with self._database.unit() as unit:
+        async with self._database.unit(alone=True) as unit:
             return await unit.people.values(field, query, limit)
 
     async def create(self, new: Sequence[NewPerson], author: str) -> list[Person]:

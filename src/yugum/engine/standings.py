@@ -43,7 +43,7 @@ class Standings:
     ) -> ListPage[StandingLine]:
         """Lines of everybody as last worked out, the oldest first; with ``hours`` no younger ones."""
         now = await self._clock.now()
-        async with self._database.unit() as unit:
+        async with self._database.unit(alone=True) as unit:
             person_id = (await unit.people.resolve(who)).id if who else ""
             if chosen.application_id:
                 await must_be_known(unit, chosen.application_id)

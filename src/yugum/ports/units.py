@@ -83,8 +83,8 @@ class UnitOfWork(Protocol):
 
 
 class Database(Protocol):
-    def unit(self) -> AbstractAsyncContextManager[UnitOfWork]:
-        """A transaction.
+    def unit(self, *, alone: bool = False) -> AbstractAsyncContextManager[UnitOfWork]:
+        """A transaction; ``alone`` where something is only read, each statement by itself.
 
         Raises:
             InvalidInput: a value from outside fits no column.

@@ -26,9 +26,10 @@ from yugum.ports.accounts import AccountLine, ChosenAccounts, HistoryEntry, Know
 from yugum.ports.pages import ListPage
 from yugum.storage import tables as t
 from yugum.storage.deviations import Deviations
+from yugum.storage.everybody import COLUMNS
 from yugum.storage.managers import Managers
-from yugum.storage.pages import Row, fetch, given
-from yugum.storage.people import COLUMNS, person_from
+from yugum.storage.pages import Row, fetch
+from yugum.storage.people import person_from
 from yugum.storage.rows import among, locked_sql, reader, to_array, to_json
 
 HISTORY_SQL = sa.text("""
@@ -138,6 +139,19 @@ HOLDINGS = {kind.value: kind for kind in HoldingKind}
 NONE_KNOWN = Known(
     people={}, revisions={}, accounts={}, nobody=frozenset(), ledger={}, decisions={}
 )
+
+
+LINES = (
+    sa.select(
+        t.accounts,
+        t.people.c.display_name.label("person_name"),
+        t.applications.c.name.label("application_name"),
+        sa.literal_column(locked_sql("accounts"), sa.Boolean).label("locked"),
+    )
+    .select_from(t.accounts.outerjoin(t.people, t.people.c.id == t.accounts.c.person_id))
+    .join(t.applications, t.applications.c.id == t.accounts.c.application_id)
+)
+"""All accounts; made once, since putting it together takes as long as it takes to be answered."""
 
 
 class Accounts(Managers):
@@ -260,17 +274,7 @@ class Accounts(Managers):
         limit: int = 50,
     ) -> ListPage[AccountLine]:
         a = t.accounts.c
-        select = (
-            sa.select(
-                t.accounts,
-                t.people.c.display_name.label("person_name"),
-                t.applications.c.name.label("application_name"),
-                sa.literal_column(locked_sql("accounts"), sa.Boolean).label("locked"),
-            )
-            .select_from(t.accounts.outerjoin(t.people, t.people.c.id == a.person_id))
-            .join(t.applications, t.applications.c.id == a.application_id)
-            .where(a.kind != AccountKind.GROUP.value)  # they have a list of their own
-        )
+        where = [a.kind != AccountKind.GROUP.value]  # they have a list of their own
         for column, value in (
             (a.application_id, chosen.application),
             (a.state, chosen.state),
@@ -278,23 +282,23 @@ class Accounts(Managers):
             (a.person_id, chosen.person_id),
         ):
             if value:
-                select = select.where(column == str(value))
+                where.append(column == str(value))
         if chosen.query:
             begins = sa.func.lower(a.login).startswith(fold(chosen.query), autoescape=True)
-            select = select.where(begins)
+            where.append(begins)
         keys: list[sa.ColumnElement[Any]] = [a.application_id, a.login, a.id]
         if chosen.sort is AccountSort.USED:
             keys = [sa.literal_column(t.USED, t.Moment), a.id]
         return await fetch(
             self.connection,
-            select,
+            LINES,
             keys,
             reader(AccountLine),
             cursor=cursor,
             limit=limit,
             descending=chosen.order is Order.DESCENDING,
             count=cursor is None,
-            counted=sa.select(a.id).where(*given(select)),
+            chosen=sa.select(a.id).where(*where),
         )
 
     async def history(self, account_ids: Sequence[str]) -> Sequence[HistoryEntry]:

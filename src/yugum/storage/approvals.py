@@ -18,7 +18,7 @@ from yugum.ports.approvals import Approval, ApprovalLine, ApprovalLink
 from yugum.ports.pages import ListPage
 from yugum.storage import tables as t
 from yugum.storage.pages import fetch
-from yugum.storage.rows import read
+from yugum.storage.rows import read, read_all
 
 KEPT = (datetime,)
 """What the driver takes as it is."""
@@ -180,7 +180,7 @@ class Approvals:
             ),
             {"now": now},
         )
-        return [read(Approval, r) for r in rows.mappings()]
+        return read_all(Approval, rows)
 
     async def link(self, link_hash: str, approval_id: str, who: str, name: str, days: int) -> None:
         await self.connection.execute(

@@ -11,7 +11,7 @@ from yugum.ports.audit import Event, EventLine, Head, SealedEvent
 from yugum.ports.pages import ListPage
 from yugum.storage import tables as t
 from yugum.storage.pages import fetch
-from yugum.storage.rows import read, reader, to_json
+from yugum.storage.rows import read, read_all, reader, to_json
 
 SEAL_LOCK = 0x59554755
 
@@ -66,7 +66,7 @@ class Audit:
             .order_by(e.xid, e.id)
             .limit(limit)
         )
-        return [read(Event, r) for r in (await self.connection.execute(query)).mappings()]
+        return read_all(Event, await self.connection.execute(query))
 
     async def head(self) -> Head | None:
         h = t.audit_heads

@@ -11,7 +11,7 @@ import sqlalchemy as sa
 from yugum.core.dockets import OpenStep
 from yugum.core.verbs import WHOLE
 from yugum.storage import tables as t
-from yugum.storage.rows import among, read, to_array
+from yugum.storage.rows import among, read_all, to_array
 from yugum.storage.steps import OPEN, Steps
 
 OPEN_STEP = tuple(f.name for f in fields(OpenStep))
@@ -120,7 +120,7 @@ class Beside(Steps):
             .where(among(d.subject_id, subject_ids), d.state == "running", OPEN)
             .order_by(d.number, s.position)
         )
-        return [read(OpenStep, r) for r in (await self.connection.execute(query)).mappings()]
+        return read_all(OpenStep, await self.connection.execute(query))
 
     async def numbers(self, docket_ids: Collection[str]) -> Mapping[str, int]:
         d = t.dockets.c

@@ -14,7 +14,7 @@ from yugum.ports.pages import ListPage
 from yugum.storage import merging
 from yugum.storage import tables as t
 from yugum.storage.pages import fetch
-from yugum.storage.rows import read, reader, to_json
+from yugum.storage.rows import read_all, reader, to_json
 
 ON_RECORD = frozenset({"dockets", "steps", "tasks", "approvals", "mails"})
 """What was planned, asked and told of them stays."""
@@ -63,7 +63,7 @@ class DeclinedPeople:
     async def like(self, named: Sequence[tuple[str, str]]) -> Sequence[Declined]:
         rows = [{"user_name": login, "employee_number": number} for login, number in named]
         found = await self.connection.execute(sa.text(LIKE_SQL), {"rows": to_json(rows)})
-        return [read(Declined, r) for r in found.mappings()]
+        return read_all(Declined, found)
 
     async def page(self, cursor: str | None, limit: int) -> ListPage[Declined]:
         d = t.declined.c

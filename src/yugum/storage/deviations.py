@@ -107,10 +107,11 @@ class Deviations:
             .join(t.applications, t.applications.c.id == d.application_id)
             .outerjoin(t.people, who.id == a.person_id)
         )
+        where = []
         if application_id:
-            query = query.where(d.application_id == application_id)
+            where.append(d.application_id == application_id)
         if state:
-            query = query.where(d.state == state.value)
+            where.append(d.state == state.value)
         keys = [d.seen_at, d.id]
         return await fetch(
             self.connection,
@@ -120,6 +121,7 @@ class Deviations:
             cursor=cursor,
             limit=limit,
             count=not cursor,
+            chosen=sa.select(d.id).where(*where),
         )
 
     async def one(self, deviation_id: str) -> SeenDeviation:

@@ -33,7 +33,7 @@ from yugum.storage import tables as t
 from yugum.storage.beside import Beside
 from yugum.storage.pages import Row, fetch
 from yugum.storage.plans import STALE, STEP_SQL, STEPS_OF
-from yugum.storage.rows import among, read, reader, to_array, to_json
+from yugum.storage.rows import among, read, read_all, reader, to_array, to_json
 from yugum.storage.steps import STUCK, details_of
 
 ROW = (
@@ -206,18 +206,16 @@ class Dockets(Beside):
         limit: int = 50,
     ) -> ListPage[DocketLine]:
         d = t.dockets.c
-        select = sa.select(*_listed()).join(t.faces, t.faces.c.id == d.subject_id)
-        conditions = _conditions(chosen)
         return await fetch(
             self.connection,
-            select.where(*conditions),
+            LINES,
             [d.number] if chosen.sort is DocketSort.NUMBER else [d.due_at, d.number],
             reader(DocketLine),
             cursor=cursor,
             limit=limit,
             descending=chosen.order is Order.DESCENDING,
             count=cursor is None,
-            counted=sa.select(d.id).where(*conditions),
+            chosen=sa.select(d.id).where(*_conditions(chosen)),
         )
 
     async def versions(self, docket_ids: Sequence[str], now: datetime) -> Mapping[str, str]:
@@ -227,10 +225,8 @@ class Dockets(Beside):
 
     async def one(self, docket_id: str) -> DocketDetail:
         d = t.dockets.c
-        query = (
-            sa.select(*_listed(), d.document, d.batch_id, d.undoes, d.digest)
-            .join(t.faces, t.faces.c.id == d.subject_id)
-            .where(d.id == docket_id)
+        query = LINES.add_columns(d.document, d.batch_id, d.undoes, d.digest).where(
+            d.id == docket_id
         )
         row = (await self.connection.execute(query)).mappings().first()
         if row is None:
@@ -317,11 +313,11 @@ class Dockets(Beside):
         f = t.facts
         query = sa.select(f).where(f.c.docket_id == docket_id, SUBJECTS_OWN)
         query = query.order_by(f.c.known_at.desc())
-        return [read(Fact, r) for r in (await self.connection.execute(query)).mappings()]
+        return read_all(Fact, await self.connection.execute(query))
 
     async def facts_of_others(self, docket_id: str) -> Sequence[Fact]:
         query = sa.select(t.facts).where(t.facts.c.docket_id == docket_id, ~SUBJECTS_OWN)
-        return [read(Fact, r) for r in (await self.connection.execute(query)).mappings()]
+        return read_all(Fact, await self.connection.execute(query))
 
 
 def _conditions(chosen: ChosenDockets) -> list[sa.ColumnElement[bool]]:
@@ -346,17 +342,26 @@ def _conditions(chosen: ChosenDockets) -> list[sa.ColumnElement[bool]]:
     return found
 
 
-def _listed() -> list[sa.ColumnElement[Any]]:
-    d, s = t.dockets.c, t.steps.c
-    counted = sa.select(sa.func.count()).where(s.docket_id == d.id)
-    r = t.receipts.c
+def _lines() -> sa.Select[Any]:
+    d, s, r = t.dockets.c, t.steps.c, t.receipts.c
+    count = sa.func.count()
+    steps = (
+        sa.select(
+            count.label("steps_total"),
+            count.filter(s.state.in_(["done", "left_out"])).label("steps_done"),
+            count.filter(STUCK).label("steps_stuck"),
+            count.filter(s.state == "left_out").label("steps_left_out"),
+        )
+        .where(s.docket_id == d.id)
+        .lateral()
+    )
     so_already = sa.select(sa.func.count()).where(
         r.docket_id == d.id, r.outcome == Outcome.ALREADY.value
     )
     restored = sa.exists(
         sa.select(s.id).where(s.docket_id == d.id, s.action == "restore", s.state == "done")
     )
-    return [
+    lines = sa.select(
         d.id,
         d.number,
         d.subject_id,
@@ -373,13 +378,15 @@ def _listed() -> list[sa.ColumnElement[Any]]:
         d.machine_ended,
         t.faces.c.display_name.label("subject_name"),
         t.faces.c.user_name.label("subject_login"),
-        counted.scalar_subquery().label("steps_total"),
-        counted.where(s.state.in_(["done", "left_out"])).scalar_subquery().label("steps_done"),
-        counted.where(STUCK).scalar_subquery().label("steps_stuck"),
-        counted.where(s.state == "left_out").scalar_subquery().label("steps_left_out"),
+        *steps.c,
         so_already.scalar_subquery().label("steps_so_already"),
         sa.and_(d.verb == "purge", restored).label("brought_back"),
         d.cause["action"].astext.label("action"),
         d.cause["measure"].astext.label("measure"),
         d.cause["basis"].astext.label("basis"),
-    ]
+    )
+    return lines.join_from(t.dockets, t.faces, t.faces.c.id == d.subject_id).join(steps, sa.true())
+
+
+LINES = _lines()
+"""All dockets; made once, since putting it together takes as long as it takes to be answered."""

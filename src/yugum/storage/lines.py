@@ -26,8 +26,8 @@ from yugum.errors import NotFound
 from yugum.ports.pages import ListPage
 from yugum.ports.standing import Chosen, StandingLine
 from yugum.storage import tables as t
-from yugum.storage.pages import fetch, given
-from yugum.storage.rows import among, read, reader, to_array, to_copy, to_json
+from yugum.storage.pages import fetch
+from yugum.storage.rows import among, read, read_all, reader, to_array, to_copy, to_json
 
 ASKED_SQL = """
 SELECT d.id, d.number, d.subject_id, d.verb, d.state, d.state = 'cancelled' AS expired,
@@ -154,21 +154,21 @@ class Lines:
         cursor: str | None,
         limit: int,
     ) -> ListPage[StandingLine]:
-        s, query = t.standing.c, _shown()
+        s, where = t.standing.c, []
         for name, value in asdict(chosen).items():
             if name == "before" and value is not None:
-                query = query.where(s.since_at <= value)
+                where.append(s.since_at <= value)
             elif value:
-                query = query.where(s[name] == str(value))
+                where.append(s[name] == str(value))
         return await fetch(
             self.connection,
-            query,
+            LINES,
             [s.since_at, *(s[name] for name in ("subject_id", *KEY))],
             reader(StandingLine),
             cursor=cursor,
             limit=limit,
             count=cursor is None,
-            counted=sa.select(s.subject_id).where(*given(query)),
+            chosen=sa.select(*(s[name] for name in ("subject_id", *KEY))).where(*where),
         )
 
     async def day(self, now: datetime, soon: datetime) -> Sequence[StandingLine]:
@@ -195,9 +195,9 @@ class Lines:
             .subquery("first")
         )
         same = sa.and_(*(s[name] == first.c[name] for name in ("subject_id", *KEY)))
-        query = _shown().join(first, same).order_by(*order)
+        query = LINES.join(first, same).order_by(*order)
         rows = await self.connection.execute(query)
-        return [read(StandingLine, r) for r in rows.mappings()]
+        return read_all(StandingLine, rows)
 
     async def accept(self, acceptance: Acceptance) -> None:
         made = asdict(acceptance)
@@ -273,3 +273,6 @@ def _shown() -> sa.Select[Any]:
         .outerjoin(t.accepted, k.id == s.ref)
         .outerjoin(t.steps, t.steps.c.id == s.step_id)
     )
+
+
+LINES = _shown()

@@ -15,7 +15,7 @@ from yugum.ports.obligations import DatedLine, Obligation
 from yugum.ports.pages import ListPage
 from yugum.storage import tables as t
 from yugum.storage.pages import fetch, place
-from yugum.storage.rows import read, to_array, to_json
+from yugum.storage.rows import read_all, to_array, to_json
 
 PUT_SQL = """
 INSERT INTO obligations AS o (id, subject_id, account_id, kind, due_at, basis, state, docket_id)
@@ -66,7 +66,7 @@ class Obligations:
 
     async def of(self, subject_ids: Sequence[str]) -> Sequence[Obligation]:
         rows = await self.connection.execute(sa.text(OF_SQL), {"ids": to_array(subject_ids)})
-        return [read(Obligation, r) for r in rows.mappings()]
+        return read_all(Obligation, rows)
 
     async def put(self, obligations: Sequence[Obligation]) -> None:
         rows = [
@@ -129,7 +129,8 @@ class Obligations:
         people = t.faces.c
         both_kinds = _dated_rows(begin, until, kinds, cursor)
         whole = sa.union_all(*(sa.select(one.subquery().c.id) for one in both_kinds))
-        first = (sa.select(one.limit(limit + 1).subquery()) for one in both_kinds)
+        some: sa.ColumnElement[int] = sa.literal_column(str(limit + 1))
+        first = (sa.select(one.limit(some).subquery()) for one in both_kinds)
         both = sa.union_all(*first).subquery("dates")
         query = (
             sa.select(both, people.display_name, t.applications.c.name.label("application_name"))

@@ -25,12 +25,27 @@ from yugum.ports.operators import (
 from yugum.ports.pages import ListPage
 from yugum.storage import tables as t
 from yugum.storage.pages import fetch
-from yugum.storage.rows import among, read, reader, to_array
+from yugum.storage.rows import among, read, read_all, reader, to_array
 
 LOCK_SQL = """
 SELECT pg_advisory_xact_lock(1498760022, hashtext(k)) FROM unnest(cast(:keys AS text[])) AS k
 """
 """The locks under which sign-ins are counted have a class of their own."""
+
+
+_s, _k, _o = t.sessions.c, t.tokens.c, t.operators.c
+SESSION = (
+    sa.select(t.operators, _s.csrf, _s.by_link)
+    .join(t.operators, _o.id == _s.operator_id)
+    .where(_s.hash == sa.bindparam("digest"), _s.expires > sa.func.now(), _o.active)
+)
+TOKEN = (
+    sa.select(t.operators, _k.scopes, _k.id.label("token_id"))
+    .join(t.operators, _o.id == _k.operator_id)
+    .where(_k.hash == sa.bindparam("digest"), _o.active)
+    .where(sa.or_(_k.expires.is_(None), _k.expires > sa.func.now()))
+)
+"""Who comes with a session or a token: asked with every request, so made once."""
 
 
 def _hours(count: float) -> sa.ColumnElement[Any]:
@@ -41,8 +56,8 @@ class Operators:
     def __init__(self, connection: AsyncConnection) -> None:
         self.connection = connection
 
-    async def _first(self, query: sa.Executable) -> Mapping[str, Any] | None:
-        row = (await self.connection.execute(query)).mappings().first()
+    async def _first(self, query: sa.Executable, digest: str = "") -> Mapping[str, Any] | None:
+        row = (await self.connection.execute(query, {"digest": digest})).mappings().first()
         return {str(k): v for k, v in row.items()} if row else None
 
     async def by_login(self, login: str) -> OperatorRecord | None:
@@ -107,7 +122,7 @@ class Operators:
 
     async def _some(self, *chosen: sa.ColumnElement[bool]) -> Sequence[OperatorRecord]:
         query = sa.select(t.operators).where(*chosen).order_by(t.operators.c.created)
-        return [read(OperatorRecord, r) for r in (await self.connection.execute(query)).mappings()]
+        return read_all(OperatorRecord, await self.connection.execute(query))
 
     async def disable(self, operator_ids: Sequence[str]) -> None:
         o = t.operators
@@ -140,12 +155,7 @@ class Operators:
         )
 
     async def session(self, digest: str) -> SessionRecord | None:
-        s, o = t.sessions.c, t.operators.c
-        row = await self._first(
-            sa.select(t.operators, s.csrf, s.by_link)
-            .join(t.operators, o.id == s.operator_id)
-            .where(s.hash == digest, s.expires > sa.func.now(), o.active)
-        )
+        row = await self._first(SESSION, digest)
         if row is None:
             return None
         return SessionRecord(
@@ -168,13 +178,7 @@ class Operators:
         await self.connection.execute(sa.insert(t.tokens).values(**values))
 
     async def token(self, digest: str) -> TokenOf | None:
-        k, o = t.tokens.c, t.operators.c
-        row = await self._first(
-            sa.select(t.operators, k.scopes, k.id.label("token_id"))
-            .join(t.operators, o.id == k.operator_id)
-            .where(k.hash == digest, o.active)
-            .where(sa.or_(k.expires.is_(None), k.expires > sa.func.now()))
-        )
+        row = await self._first(TOKEN, digest)
         if row is None:
             return None
         return TokenOf(
@@ -211,7 +215,7 @@ class Operators:
             .order_by(k.created)
             .limit(200)
         )
-        return [read(TokenLine, r) for r in (await self.connection.execute(query)).mappings()]
+        return read_all(TokenLine, await self.connection.execute(query))
 
     async def revoke_token(self, operator_ids: Sequence[str], token_id: str) -> bool:
         k = t.tokens.c

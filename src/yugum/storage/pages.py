@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import base64
-import time
 import zlib
 from collections.abc import AsyncIterator, Callable, Mapping, Sequence
 from contextlib import asynccontextmanager
@@ -11,20 +10,14 @@ from datetime import datetime
 from typing import Any, TypeVar
 from weakref import WeakKeyDictionary
 
-import sqlakeyset.paging
 import sqlalchemy as sa
 from psycopg.errors import QueryCanceled
 from sqlakeyset import InvalidPage, serialize_bookmark, unserialize_bookmark
-from sqlakeyset.asyncio import select_page
 from sqlalchemy.exc import OperationalError
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from yugum.errors import InvalidInput, TooSlow
 from yugum.ports.pages import ListPage
-
-# It compares whole rows for drivers it knows only. For psycopg 3 it would write an OR for each key, which
-# reads everything that has the same first key: 26 times as long 90,000 rows in (docs/decisions/0016).
-sqlakeyset.paging.can_use_native_tuples = lambda dialect: dialect.name == "postgresql"
 
 T = TypeVar("T")
 
@@ -49,43 +42,61 @@ async def fetch(  # noqa: PLR0913 - what a page is asked with
     limit: int,
     descending: bool = False,
     count: bool = False,
+    chosen: sa.Select[Any] | None = None,
     counted: sa.Select[Any] | None = None,
     narrow: str = "",
+    values: Mapping[str, Any] | None = None,
 ) -> ListPage[T]:
     """One page of ``query`` in the order of ``keys``, which must be unique together.
 
-    ``make`` is given each row by its columns' names; ``counted`` has the same rows without what only
-    tells of them. With ``narrow``, what to do then, it ends after two seconds.
+    ``make`` is given each row by its columns' names. Where ``chosen`` selects keys, the page is chosen
+    from it, and ``query`` only tells of its rows. ``counted`` has as many rows, where neither is to be
+    counted. With ``narrow``, what to do then, it ends after two seconds. ``values`` are those of the
+    query's own parameters. Limits are written out: a plan for any number of rows would be one for a
+    tenth of the table.
 
     Raises:
         TooSlow: it took longer.
         InvalidInput: the cursor is not one of this list, or of another order.
     """
-    total = None
-    patience = _Patience(connection, narrow)
-    if count:
-        plain = query if counted is None else counted
-        some = plain.order_by(None).limit(COUNTED + 1).subquery()
-        async with patience.within():
-            total = int(await connection.scalar(sa.select(sa.func.count()).select_from(some)) or 0)
-    # Selected under names of ours: sqlakeyset would number its own anew for every statement, and
-    # neither SQLAlchemy nor PostgreSQL would know one again.
-    # Those that may be null are not in a list sorted by them; it would warn of these columns.
+    # Selected under names of ours; those that may be null are not in a list sorted by them.
     named = [sa.type_coerce(key, key.type).label(f"key{n}") for n, key in enumerate(keys)]
-    order = [key.desc() if descending else key.asc() for key in named]
-    query = query.add_columns(*named).order_by(*order)
+    order = [key.desc() if descending else key for key in keys]
     said = " ".join(f"{_said(key)} {'DESC' if descending else 'ASC'}" for key in keys)
     mine = f"{zlib.crc32(said.encode()):0{MARK}x}"
-    after = _place(cursor, keys, mine) if cursor else None
-    async with patience.within():
-        page = await select_page(connection, query, per_page=limit, after=after)
-    following = None
-    if page.paging.has_next:
-        mark = mine + serialize_bookmark(page.paging.next)
-        following = base64.urlsafe_b64encode(mark.encode()).decode()
+    following: list[sa.ColumnElement[bool]] = []
+    if after := place(cursor, keys, mine):
+        # Whole rows are compared: an OR for each key would read everything that has the same first key,
+        # 26 times as long 90,000 rows in (docs/decisions/0016).
+        here, there = sa.tuple_(*keys), sa.tuple_(*after)
+        following.append(here < there if descending else here > there)
+    some: sa.ColumnElement[int] = sa.literal_column(str(limit + 1))
+    page = query.where(*following)
+    if chosen is not None:
+        first = chosen.where(*following).order_by(*order).limit(some)
+        page = query.where(sa.tuple_(*chosen.selected_columns).in_(first.correlate(None)))
+    page = page.add_columns(*named).order_by(*order).limit(some)
+    if count:
+        page = page.add_columns(_total(next(q for q in (counted, chosen, query) if q is not None)))
+    async with _patient(connection, narrow):
+        result = await connection.execute(page, values)
+    names = list(map(str, result.keys()))  # plain ones, as the codec takes them
+    rows = [dict(zip(names, row, strict=True)) for row in result.all()]
+    mark_after = None
+    if len(rows) > limit:
+        last = rows[limit - 1]
+        mark = mine + serialize_bookmark((tuple(last[n.name] for n in named), False))
+        mark_after = base64.urlsafe_b64encode(mark.encode()).decode()
+    total = (rows[0]["total"] if rows else 0) if count else None
     over = total is not None and total > COUNTED
-    items = [make(dict(row._mapping)) for row in page]
-    return ListPage(items, following, COUNTED if over else total, over)
+    items = [make(row) for row in rows[:limit]]
+    return ListPage(items, mark_after, COUNTED if over else total, over)
+
+
+def _total(rows: sa.Select[Any]) -> sa.ColumnElement[int]:
+    most: sa.ColumnElement[int] = sa.literal_column(str(COUNTED + 1))
+    some = rows.order_by(None).limit(most).subquery()
+    return sa.select(sa.func.count()).select_from(some).scalar_subquery().label("total")
 
 
 _texts: WeakKeyDictionary[sa.ColumnElement[Any], str] = WeakKeyDictionary()
@@ -99,46 +110,34 @@ def _said(key: sa.ColumnElement[Any]) -> str:
     return text
 
 
-def given(query: sa.Select[Any]) -> list[sa.ColumnElement[bool]]:
-    """The conditions of a query, for one that counts its rows without its joins."""
-    return [] if query.whereclause is None else [query.whereclause]
-
-
 def place(
-    cursor: str | None, keys: Sequence[sa.ColumnElement[Any]]
+    cursor: str | None, keys: Sequence[sa.ColumnElement[Any]], mine: str = ""
 ) -> tuple[sa.BindParameter[Any], ...] | None:
-    """Where a page begins, for what is chosen from within a query; ``fetch`` sees whose cursor it is."""
+    """Where a page begins, also for what is chosen from within a query: ``fetch`` sees whose cursor it is."""
     if not cursor:
         return None
-    found = _place(cursor, keys, "")
+    found = _place(cursor, keys, mine)
     return tuple(sa.bindparam(None, v, k.type) for v, k in zip(found, keys, strict=True))
 
 
-class _Patience:
-    """Lets the statements of one page take two seconds together."""
+LIMIT = sa.text("SELECT set_config('statement_timeout', :limit, true)")
 
-    LIMIT = sa.text("SELECT set_config('statement_timeout', :limit, true)")
 
-    def __init__(self, connection: AsyncConnection, remedy: str) -> None:
-        self._connection, self._remedy = connection, remedy
-        self._ends = time.monotonic() + PATIENCE / 1000
-
-    @asynccontextmanager
-    async def within(self) -> AsyncIterator[None]:
-        """What is asked meanwhile ends when the time is over; without a remedy it has no end."""
-        if not self._remedy:
-            yield
-            return
-        left = max(1, int(1000 * (self._ends - time.monotonic())))
-        await self._connection.execute(self.LIMIT, {"limit": str(left)})
-        try:
-            yield
-        except OperationalError as error:
-            if not isinstance(error.orig, QueryCanceled):
-                raise
-            text = "This filter would read too much: it was stopped after 2 seconds."
-            raise TooSlow(text, place="filter", remedy=self._remedy) from error
-        await self._connection.execute(self.LIMIT, {"limit": "0"})
+@asynccontextmanager
+async def _patient(connection: AsyncConnection, remedy: str) -> AsyncIterator[None]:
+    """What is asked meanwhile ends after two seconds; without a remedy it has no end."""
+    if not remedy:
+        yield
+        return
+    await connection.execute(LIMIT, {"limit": str(PATIENCE)})
+    try:
+        yield
+    except OperationalError as error:
+        if not isinstance(error.orig, QueryCanceled):
+            raise
+        text = "This filter would read too much: it was stopped after 2 seconds."
+        raise TooSlow(text, place="filter", remedy=remedy) from error
+    await connection.execute(LIMIT, {"limit": "0"})
 
 
 def _place(cursor: str, keys: Sequence[sa.ColumnElement[Any]], mine: str) -> tuple[Any, ...]:

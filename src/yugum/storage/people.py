@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import asdict
-from datetime import date, datetime, timedelta
+from datetime import date, datetime
 from typing import Any
 
 import sqlalchemy as sa
@@ -13,20 +13,19 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 
 from yugum.core.conditions import fold
 from yugum.core.guards import Namesake
-from yugum.core.lists import KnownValue, Order, PersonSort
+from yugum.core.lists import KnownValue, Order
 from yugum.core.names import TakenLogin
-from yugum.core.people import FIELDS, Person, PersonState, folded, search_text
+from yugum.core.people import FIELDS, Person, folded, search_text
 from yugum.errors import Ambiguous, Conflict, NotFound
 from yugum.ports.pages import ListPage
 from yugum.ports.people import ChosenPeople, Fact, PersonKey, PersonLine, SamePerson, Starter
 from yugum.storage import merging
 from yugum.storage import tables as t
-from yugum.storage.filters import to_sql
+from yugum.storage.everybody import COLUMNS, LINES, REMEDY, SORTS, chosen_by
 from yugum.storage.known import values_of
-from yugum.storage.pages import Row, fetch, given
-from yugum.storage.rows import among, read, reader, to_array, to_json
+from yugum.storage.pages import Row, fetch
+from yugum.storage.rows import among, read, read_all, reader, to_array, to_json
 
-COLUMNS = [t.people.c[name] for name in FIELDS]
 STORED = (*FIELDS, "folded", "search")
 CHANGE_SQL = f"""
 UPDATE people p SET rev = p.rev + 1, {", ".join(f"{n} = r.{n}" for n in STORED if n != "id")}
@@ -101,60 +100,6 @@ CROSS JOIN LATERAL (SELECT * FROM people WHERE {column} = k.key OFFSET 0) p
 def person_from(row: Row) -> Person:
     own = tuple(sorted(row["own"].items()))
     return Person(**{name: row[name] for name in FIELDS if name != "own"}, own=own)
-
-
-def state_sql(now: datetime) -> sa.ColumnElement[str]:
-    """The twin of ``core.people.state_at``."""
-    p = t.people.c
-    moment = sa.bindparam("state_now", now, type_=t.Moment, unique=True)
-    begins = sa.func.timezone(p.time_zone, sa.cast(p.starts, sa.DateTime()))
-    return sa.case(
-        (p.access_ends <= moment, "left"),
-        (begins > moment, "expected"),
-        (
-            sa.and_(
-                p.absent_from <= moment,
-                sa.or_(p.absent_until.is_(None), p.absent_until > moment),
-            ),
-            "absent",
-        ),
-        else_="active",
-    )
-
-
-NAMES = [t.people.c.family_name, t.people.c.given_name, t.people.c.id]
-SORTS: Mapping[PersonSort, Sequence[sa.ColumnElement[Any]]] = {
-    PersonSort.NAME: NAMES,
-    PersonSort.LOGIN: [t.people.c.user_name],
-    PersonSort.NUMBER: [t.people.c.employee_number, t.people.c.id],
-    PersonSort.DEPARTMENT: [sa.func.lower(t.people.c.department), *NAMES],
-    PersonSort.SITE: [sa.func.lower(t.people.c.site), *NAMES],
-    PersonSort.BEGINS: [sa.literal_column(t.BEGINS, sa.Date), t.people.c.id],
-    PersonSort.LEAVES: [sa.literal_column(t.LEAVES, t.Moment), t.people.c.id],
-}
-"""Each has its index (``tables.people``)."""
-REMEDY = "Narrow it down beside the filter: --state, --department, --site, --kind, --manager or --search."
-
-
-def _found_by(state: PersonState, now: datetime) -> Iterable[sa.ColumnElement[bool]]:
-    """What has an index, and holds of everybody in a state: the state itself has none."""
-    p = t.people.c
-    stays = sa.literal_column(t.LEAVES, t.Moment) > now
-    match state:
-        case PersonState.ACTIVE:
-            yield stays
-        case PersonState.LEFT:
-            yield p.access_ends <= now
-        case PersonState.EXPECTED:
-            yield p.starts >= (now - timedelta(days=1)).date()
-            yield stays
-        case PersonState.ABSENT:
-            yield p.absent_from <= now
-
-
-def in_state(state: PersonState, now: datetime) -> sa.Select[Any]:
-    """The ids of everybody in a state."""
-    return sa.select(t.people.c.id).where(state_sql(now) == state.value, *_found_by(state, now))
 
 
 def _row(person: Person) -> dict[str, Any]:
@@ -254,40 +199,17 @@ class People:
         cursor: str | None,
         limit: int,
     ) -> ListPage[PersonLine]:
-        p = t.people.c
-        manager = t.people.alias("manager")
-        current = state_sql(now)
-        select = sa.select(
-            *COLUMNS,
-            p.rev,
-            current.label("state"),
-            manager.c.display_name.label("manager_name"),
-            sa.select(sa.func.count())
-            .where(t.accounts.c.person_id == p.id, t.accounts.c.state == "active")
-            .scalar_subquery()
-            .label("open_accounts"),
-        ).select_from(t.people.outerjoin(manager, manager.c.id == p.manager_id))
-        if chosen.condition is not None:
-            select = select.where(to_sql(chosen.condition, p.folded, {"state": current}))
-        for word in fold(chosen.query).split():
-            select = select.where(p.search.contains(word, autoescape=True))
-        if chosen.state:
-            select = select.where(current == chosen.state.value, *_found_by(chosen.state, now))
-        for column in (p.department, p.site, p.user_type):
-            if value := getattr(chosen, column.name):
-                select = select.where(sa.func.lower(column) == fold(value))
-        if chosen.manager_id:
-            select = select.where(p.manager_id == chosen.manager_id)
         return await fetch(
             self.connection,
-            select,
+            LINES,
             SORTS[chosen.sort],
             reader(PersonLine),
             cursor=cursor,
             limit=limit,
             descending=chosen.order is Order.DESCENDING,
             count=cursor is None,
-            counted=sa.select(p.id).where(*given(select)),
+            chosen=sa.select(t.people.c.id).where(*chosen_by(chosen, now)),
+            values={"now": now},
             narrow=REMEDY if chosen.condition is not None else "",
         )
 
@@ -370,7 +292,7 @@ class People:
 
     async def like(self, people: Sequence[Person]) -> Sequence[SamePerson]:
         rows = await self.connection.execute(SAME_SQL, {"rows": to_json([_row(p) for p in people])})
-        return [read(SamePerson, r) for r in rows.mappings()]
+        return read_all(SamePerson, rows)
 
     async def logins_taken(self, logins: Iterable[str]) -> set[str]:
         query = sa.select(t.people.c.user_name).where(among(t.people.c.user_name, logins))
@@ -397,4 +319,4 @@ class People:
             .order_by(t.facts.c.known_at.desc(), t.facts.c.id)
             .limit(limit)
         )
-        return [read(Fact, r) for r in (await self.connection.execute(query)).mappings()]
+        return read_all(Fact, await self.connection.execute(query))

@@ -15,7 +15,7 @@ from yugum.core.plans import NO_NOTES, Caution, PlannedStep, notes_from, step_do
 from yugum.core.verbs import Verb
 from yugum.ports.plans import ConfirmedDocket, KeptPlan, NewPlan, PreparedBatch
 from yugum.storage import tables as t
-from yugum.storage.rows import read
+from yugum.storage.rows import read, read_all
 
 STALE = """
   p.rev <> (x.inputs->>'person')::int
@@ -82,7 +82,7 @@ class Plans:
                GROUP BY x.batch_id ORDER BY max(x.created) DESC LIMIT 50"""
         )
         rows = await self.connection.execute(query, {"author": author})
-        return [read(PreparedBatch, r) for r in rows.mappings()]
+        return read_all(PreparedBatch, rows)
 
     async def lock(self, batch_id: str) -> None:
         """Lock the subjects of a batch, in the order of their ids.

@@ -11,7 +11,7 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 
 from yugum.ports.population import Combination, PersonHolding
 from yugum.storage import tables as t
-from yugum.storage.rows import read, to_array
+from yugum.storage.rows import read_all, to_array
 
 KEY_SQL = """(SELECT coalesce(jsonb_agg(CASE WHEN left(a.name, 1) = '?'
     THEN CASE WHEN jsonb_exists(p.folded, substr(a.name, 2)) THEN '["there"]' ELSE '[]' END::jsonb
@@ -141,7 +141,7 @@ class Population:
                     **({} if among is None else {"among": to_array(among)}),
                 },
             )
-            rows = [read(PersonHolding, r) for r in result.mappings()]
+            rows = read_all(PersonHolding, result)
             if rows:
                 yield rows
             if len(rows) < portion:

@@ -31,9 +31,15 @@ def _names(kind: type[Any]) -> tuple[str, ...]:
     return found
 
 
+def read_all(kind: type[T], result: sa.Result[Any]) -> list[T]:
+    """`read` of all rows, whose names are the same."""
+    names = list(map(str, result.keys()))
+    return [msgspec.convert(dict(zip(names, row, strict=True)), kind) for row in result]
+
+
 def reader(kind: type[T]) -> Callable[[Mapping[str, Any]], T]:
-    """`read` for one dataclass."""
-    return lambda row: read(kind, row)
+    """Rows of a page as a dataclass: their names are plain texts already."""
+    return lambda row: msgspec.convert(row, kind)
 
 
 def to_json(rows: Sequence[Mapping[str, Any]]) -> str:

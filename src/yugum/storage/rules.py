@@ -14,7 +14,7 @@ from yugum.ports.pages import ListPage
 from yugum.ports.rules import RulesVersion
 from yugum.storage import tables as t
 from yugum.storage.pages import fetch
-from yugum.storage.rows import read, reader
+from yugum.storage.rows import read, read_all, reader
 
 COLUMNS = (
     t.rules.c.version,
@@ -60,7 +60,7 @@ class Rules:
 
     async def before(self, version: int) -> Sequence[RulesVersion]:
         query = sa.select(*COLUMNS).where(t.rules.c.version < version).order_by(t.rules.c.version)
-        return [read(RulesVersion, r) for r in (await self.connection.execute(query)).mappings()]
+        return read_all(RulesVersion, await self.connection.execute(query))
 
     async def page(self, cursor: str | None, limit: int) -> ListPage[RulesVersion]:
         return await fetch(

@@ -16,7 +16,7 @@ from yugum.ports.pages import ListPage
 from yugum.ports.seats import PoolLine, SeatHolder, SeatOf
 from yugum.storage import tables as t
 from yugum.storage.pages import fetch
-from yugum.storage.rows import among, read, reader, to_array
+from yugum.storage.rows import among, read, read_all, reader, to_array
 
 RECONCILE_SQL = """
 WITH seen AS (
@@ -227,7 +227,7 @@ class Seats:
             .where(among(c.person_id, person_ids), c.until_at.is_(None))
             .order_by(p.application_id, p.license)
         )
-        return [read(SeatOf, r) for r in (await self.connection.execute(query)).mappings()]
+        return read_all(SeatOf, await self.connection.execute(query))
 
     async def reconcile(self, application_id: str, at: datetime) -> None:
         """After a reading: claims follow the seats that were seen, and who waits for one is served."""

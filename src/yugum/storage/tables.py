@@ -8,6 +8,7 @@ business time (it may be simulated); ``wake_at``, ``lease_until``, ``retry_at``,
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from enum import StrEnum
 from typing import Any
 
@@ -196,6 +197,8 @@ NAMES = ("family_name", "given_name", "id")
 BEGINS = "coalesce(people.starts, '9999-12-31'::date)"
 LEAVES = "coalesce(people.access_ends, '9999-12-31 00:00:00+00'::timestamptz)"
 """What people are sorted by: who has no such day comes last."""
+OF_KIND: Mapping[str, Any] = {"postgresql_include": ["kind"]}
+"""Lists of accounts leave out those of groups, and are counted from their indexes alone."""
 USED = "coalesce(accounts.last_used, '0001-01-01 00:00:00+00'::timestamptz)"
 
 
@@ -494,7 +497,7 @@ accounts = sa.Table(
     metadata,
     _id(),
     sa.Column("application_id", Text, sa.ForeignKey("applications.id"), nullable=False),
-    _whose("person_id", Merged.MOVES, sa.ForeignKey("people.id"), index=True, nullable=True),
+    _whose("person_id", Merged.MOVES, sa.ForeignKey("people.id"), nullable=True),
     _need("kind", Text, "person"),
     _need("login", Text),
     _need("display_name", Text, ""),
@@ -513,13 +516,15 @@ accounts = sa.Table(
     sa.Column("seen_at", Moment),
     _need("rev", Int, "1"),
     sa.UniqueConstraint("application_id", "external_id"),
-    sa.Index("ix_accounts_list", "application_id", "login", "id"),
-    sa.Index("ix_accounts_state", "state", "application_id", "login", "id"),
-    sa.Index("ix_accounts_used", _of_row(USED), "id"),
+    sa.Index("ix_accounts_person_id", "person_id", postgresql_include=["state"]),
+    sa.Index("ix_accounts_list", "application_id", "login", "id", **OF_KIND),
+    sa.Index("ix_accounts_state", "state", "application_id", "login", "id", **OF_KIND),
+    sa.Index("ix_accounts_used", _of_row(USED), "id", **OF_KIND),
     sa.Index(
         "ix_accounts_login",
         sa.func.lower(sa.column("login")).label("name"),
         postgresql_ops={"name": "text_pattern_ops"},
+        **OF_KIND,
     ),
     sa.Index(
         "ix_accounts_other",

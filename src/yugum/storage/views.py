@@ -28,10 +28,10 @@ from yugum.ports.views import (
     Window,
 )
 from yugum.storage import tables as t
+from yugum.storage.everybody import in_state
 from yugum.storage.findings import LEFT
-from yugum.storage.pages import COUNTED, fetch, given
-from yugum.storage.people import in_state
-from yugum.storage.rows import locked_sql, read, reader
+from yugum.storage.pages import COUNTED, fetch
+from yugum.storage.rows import locked_sql, read, read_all, reader
 from yugum.storage.steps import STUCK
 
 T = TypeVar("T")
@@ -119,7 +119,7 @@ class Views:
 
     async def _all(self, kind: type[T], sql: str, **values: object) -> list[T]:
         result = await self.connection.execute(sa.text(sql), values)
-        return [read(kind, r) for r in result.mappings()]
+        return read_all(kind, result)
 
     async def installation(self) -> Installation | None:
         row = (await self.connection.execute(sa.select(t.installation))).mappings().first()
@@ -165,7 +165,7 @@ class Views:
             .order_by(d.number, s.position)
             .limit(DAY_ROWS)
         )
-        return [read(StuckStep, r) for r in (await self.connection.execute(query)).mappings()]
+        return read_all(StuckStep, await self.connection.execute(query))
 
     async def last_call(self, now: datetime, until: datetime) -> Sequence[Window]:
         return await self._all(Window, LAST_CALL_SQL, now=now, week=until)
@@ -195,10 +195,10 @@ class Views:
             )
             .join(t.applications, t.applications.c.id == a.application_id)
             .outerjoin(t.people, t.people.c.id == a.person_id)
-            .where(a.state == "deleted", a.recoverable_until > now, a.recoverable_until <= until)
         )
+        where = [a.state == "deleted", a.recoverable_until > now, a.recoverable_until <= until]
         if application_id:
-            query = query.where(a.application_id == application_id)
+            where.append(a.application_id == application_id)
         return await fetch(
             self.connection,
             query,
@@ -207,7 +207,7 @@ class Views:
             cursor=cursor,
             limit=limit,
             count=cursor is None,
-            counted=sa.select(a.id).where(*given(query)),
+            chosen=sa.select(a.id).where(*where),
         )
 
     async def handovers(

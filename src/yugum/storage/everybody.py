@@ -1,0 +1,116 @@
+"""Everybody as lists show and choose them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from datetime import datetime, timedelta
+from typing import Any
+
+import sqlalchemy as sa
+
+from yugum.core.conditions import fold
+from yugum.core.lists import PersonSort
+from yugum.core.people import FIELDS, PersonState
+from yugum.ports.people import ChosenPeople
+from yugum.storage import tables as t
+from yugum.storage.filters import to_sql
+
+COLUMNS = [t.people.c[name] for name in FIELDS]
+
+
+def _state() -> sa.ColumnElement[str]:
+    """The twin of ``core.people.state_at``, at the moment of the parameter ``now``."""
+    p = t.people.c
+    moment = sa.bindparam("now", type_=t.Moment)
+    begins = sa.func.timezone(p.time_zone, sa.cast(p.starts, sa.DateTime()))
+    return sa.case(
+        (p.access_ends <= moment, "left"),
+        (begins > moment, "expected"),
+        (
+            sa.and_(
+                p.absent_from <= moment,
+                sa.or_(p.absent_until.is_(None), p.absent_until > moment),
+            ),
+            "absent",
+        ),
+        else_="active",
+    )
+
+
+NAMES = [t.people.c.family_name, t.people.c.given_name, t.people.c.id]
+SORTS: Mapping[PersonSort, Sequence[sa.ColumnElement[Any]]] = {
+    PersonSort.NAME: NAMES,
+    PersonSort.LOGIN: [t.people.c.user_name],
+    PersonSort.NUMBER: [t.people.c.employee_number, t.people.c.id],
+    PersonSort.DEPARTMENT: [sa.func.lower(t.people.c.department), *NAMES],
+    PersonSort.SITE: [sa.func.lower(t.people.c.site), *NAMES],
+    PersonSort.BEGINS: [sa.literal_column(t.BEGINS, sa.Date), t.people.c.id],
+    PersonSort.LEAVES: [sa.literal_column(t.LEAVES, t.Moment), t.people.c.id],
+}
+"""Each has its index (``tables.people``)."""
+REMEDY = "Narrow it down beside the filter: --state, --department, --site, --kind, --manager or --search."
+
+
+def _is(state: PersonState, now: datetime) -> Iterable[sa.ColumnElement[bool]]:
+    """What holds of everybody in a state, said so that an index has it."""
+    p = t.people.c
+    begins = sa.func.timezone(p.time_zone, sa.cast(p.starts, sa.DateTime()))
+    stays = sa.literal_column(t.LEAVES, t.Moment) > now
+    begun = sa.or_(p.starts.is_(None), begins <= now)
+    absent = sa.and_(
+        p.absent_from.isnot(None),
+        p.absent_from <= now,
+        sa.or_(p.absent_until.is_(None), p.absent_until > now),
+    )
+    match state:
+        case PersonState.LEFT:
+            return (p.access_ends <= now,)
+        case PersonState.EXPECTED:
+            return (stays, p.starts >= (now - timedelta(days=1)).date(), begins > now)
+        case PersonState.ABSENT:
+            return (stays, begun, absent)
+        case PersonState.ACTIVE:
+            return (stays, begun, sa.not_(absent))
+
+
+def _lines() -> sa.Select[Any]:
+    p = t.people.c
+    manager = t.people.alias("manager")
+    accounts = sa.select(sa.func.count()).where(
+        t.accounts.c.person_id == p.id, t.accounts.c.state == "active"
+    )
+    return sa.select(
+        *COLUMNS,
+        p.rev,
+        STATE.label("state"),
+        manager.c.display_name.label("manager_name"),
+        accounts.scalar_subquery().label("open_accounts"),
+    ).select_from(t.people.outerjoin(manager, manager.c.id == p.manager_id))
+
+
+STATE = _state()
+LINES = _lines()
+"""Everybody; made once, since putting it together takes as long as it takes to be answered."""
+
+
+def in_state(state: PersonState, now: datetime) -> sa.Select[Any]:
+    """The ids of everybody in a state."""
+    return sa.select(t.people.c.id).where(*_is(state, now))
+
+
+def chosen_by(chosen: ChosenPeople, now: datetime) -> list[sa.ColumnElement[bool]]:
+    """What holds of everybody who is chosen."""
+    p = t.people.c
+    where: list[sa.ColumnElement[bool]] = []
+    if chosen.condition is not None:
+        where.append(to_sql(chosen.condition, p.folded, {"state": STATE}))
+    for word in fold(chosen.query).split():
+        where.append(p.search.contains(word, autoescape=True))
+    if chosen.state:
+        where += _is(chosen.state, now)
+    for column in (p.department, p.site, p.user_type):
+        if value := getattr(chosen, column.name):
+            where.append(sa.func.lower(column) == fold(value))
+    if chosen.manager_id:
+        where.append(p.manager_id == chosen.manager_id)
+    return where

@@ -1,0 +1,39 @@
+"""Lists of accounts, and the open ones of somebody, are counted from their indexes alone."""
+
+from __future__ import annotations
+
+import sqlalchemy as sa
+from alembic import op
+
+revision = "0027"
+down_revision = "0026"
+branch_labels = None
+depends_on = None
+
+USED = "coalesce(last_used, '0001-01-01 00:00:00+00'::timestamptz)"
+PLACE = ("application_id", "login", "id")
+INDEXES = {
+    "ix_accounts_list": (PLACE, "kind"),
+    "ix_accounts_state": (("state", *PLACE), "kind"),
+    "ix_accounts_used": ((USED, "id"), "kind"),
+    "ix_accounts_login": (("lower(login) text_pattern_ops",), "kind"),
+    "ix_accounts_person_id": (("person_id",), "state"),
+}
+
+
+def upgrade() -> None:
+    for name, (columns, beside) in INDEXES.items():
+        _make(name, columns, [beside])
+
+
+def downgrade() -> None:
+    for name, (columns, _) in INDEXES.items():
+        _make(name, columns, [])
+
+
+def _make(name: str, columns: tuple[str, ...], beside: list[str]) -> None:
+    """The new one first: whoever reads meanwhile has the old one."""
+    op.execute(f"ALTER INDEX {name} RENAME TO {name}_before")
+    texts = [sa.text(column) for column in columns]
+    op.create_index(name, "accounts", texts, postgresql_include=beside)
+    op.drop_index(f"{name}_before", "accounts")
