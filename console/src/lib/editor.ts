@@ -14,10 +14,17 @@ import { tags } from '@lezer/highlight';
 import type { Schemas } from './api';
 
 const colours = HighlightStyle.define([
-  { tag: tags.definition(tags.propertyName), color: 'var(--accent)', fontWeight: '600' },
-  { tag: [tags.string, tags.attributeValue], color: 'var(--archived)' },
-  { tag: tags.comment, color: 'var(--soft)', fontStyle: 'italic' },
-  { tag: [tags.punctuation, tags.separator, tags.squareBracket, tags.brace], color: 'var(--soft)' }
+  {
+    tag: tags.definition(tags.propertyName),
+    color: 'var(--color-primary-600-400)',
+    fontWeight: '600'
+  },
+  { tag: [tags.string, tags.attributeValue], color: 'var(--color-tertiary-600-400)' },
+  { tag: tags.comment, color: 'var(--color-surface-600-400)', fontStyle: 'italic' },
+  {
+    tag: [tags.punctuation, tags.separator, tags.squareBracket, tags.brace],
+    color: 'var(--color-surface-600-400)'
+  }
 ]);
 
 type Check = (text: string) => Promise<Schemas['RuleProblem'][]>;
@@ -74,11 +81,26 @@ export function edit(
   );
   const theme = EditorView.theme(
     {
-      '&': { height: '100%', backgroundColor: 'var(--sheet)', color: 'var(--ink)' },
-      '.cm-content': { fontFamily: 'var(--mono)', fontSize: '13px', caretColor: 'var(--ink)' },
-      '.cm-gutters': { backgroundColor: 'var(--sheet)', color: 'var(--soft)', border: 'none' },
-      '.cm-tooltip': { backgroundColor: 'var(--paper)', color: 'var(--ink)' },
-      '&.cm-focused': { outline: '2px solid var(--accent)' }
+      '&': {
+        height: '100%',
+        backgroundColor: 'var(--color-surface-100-900)',
+        color: 'var(--color-surface-contrast-50-950)'
+      },
+      '.cm-content': {
+        fontFamily: 'var(--font-mono)',
+        fontSize: '13px',
+        caretColor: 'var(--color-surface-contrast-50-950)'
+      },
+      '.cm-gutters': {
+        backgroundColor: 'var(--color-surface-100-900)',
+        color: 'var(--color-surface-600-400)',
+        border: 'none'
+      },
+      '.cm-tooltip': {
+        backgroundColor: 'var(--color-surface-50-950)',
+        color: 'var(--color-surface-contrast-50-950)'
+      },
+      '&.cm-focused': { outline: '2px solid var(--color-primary-600-400)' }
     },
     { dark }
   );

@@ -86,7 +86,7 @@
     margin: 0 0 12px;
   }
   .chip {
-    background: var(--faint);
+    background: var(--color-surface-200-800);
     border-radius: 3px;
     padding: 3px 4px 3px 9px;
   }

@@ -34,46 +34,46 @@
 
 <style>
   .active {
-    fill: var(--active);
-    stroke: var(--active);
+    fill: var(--color-success-600-400);
+    stroke: var(--color-success-600-400);
   }
   .active.planned {
     fill: url(#hatch-active);
   }
   .suspended {
-    fill: var(--sheet);
-    stroke: var(--suspended);
+    fill: var(--color-surface-100-900);
+    stroke: var(--color-warning-600-400);
     stroke-width: 1.4;
   }
   .suspended.planned {
     fill: url(#hatch-suspended);
   }
   .archived {
-    fill: var(--faint);
-    stroke: var(--archived);
+    fill: var(--color-surface-200-800);
+    stroke: var(--color-tertiary-600-400);
     stroke-dasharray: 2 2;
   }
   .deleted {
-    fill: var(--deleted);
-    stroke: var(--deleted);
+    fill: var(--color-secondary-600-400);
+    stroke: var(--color-secondary-600-400);
   }
   .deleted.planned {
     fill: url(#hatch-deleted);
   }
   .end {
-    stroke: var(--deleted);
+    stroke: var(--color-secondary-600-400);
     stroke-width: 2.5;
   }
   .cross {
-    stroke: var(--ink);
+    stroke: var(--color-surface-contrast-50-950);
     stroke-width: 2.2;
     fill: none;
   }
   .back {
-    fill: var(--sheet);
+    fill: var(--color-surface-100-900);
   }
   .label {
     font-size: 11.5px;
-    fill: var(--ink);
+    fill: var(--color-surface-contrast-50-950);
   }
 </style>

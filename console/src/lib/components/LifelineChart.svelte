@@ -67,29 +67,29 @@
     align-items: center;
   }
   .month {
-    stroke: var(--faint);
+    stroke: var(--color-surface-200-800);
   }
   .rule {
-    stroke: var(--rule);
+    stroke: var(--color-surface-300-700);
   }
   .lane {
     font-size: 13.5px;
     font-weight: 600;
-    fill: var(--ink);
+    fill: var(--color-surface-contrast-50-950);
   }
   .soft-text {
     font-size: 11.5px;
-    fill: var(--soft);
+    fill: var(--color-surface-600-400);
   }
   .spoken {
     margin: 0;
     min-height: 18px;
     font-size: 12.5px;
-    color: var(--soft);
+    color: var(--color-surface-600-400);
   }
   .tools .button {
     font-size: 12.5px;
     padding: 2px 4px;
-    color: var(--accent);
+    color: var(--color-primary-600-400);
   }
 </style>

@@ -37,19 +37,19 @@
 
 <style>
   .sheet-fill {
-    fill: var(--sheet);
+    fill: var(--color-surface-100-900);
   }
   .active {
-    fill: var(--active);
+    fill: var(--color-success-600-400);
   }
   .suspended {
-    fill: var(--suspended);
+    fill: var(--color-warning-600-400);
   }
   .deleted {
-    fill: var(--deleted);
+    fill: var(--color-secondary-600-400);
   }
   .cross {
-    stroke: var(--ink);
+    stroke: var(--color-surface-contrast-50-950);
     stroke-width: 2;
   }
   .legend {
@@ -70,11 +70,11 @@
     border-radius: 1px;
   }
   .active-box {
-    background: var(--active);
-    border-color: var(--active);
+    background: var(--color-success-600-400);
+    border-color: var(--color-success-600-400);
   }
   .suspended-box {
-    border-color: var(--suspended);
+    border-color: var(--color-warning-600-400);
   }
   @media (max-width: 800px) {
     .legend {

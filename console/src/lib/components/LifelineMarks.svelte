@@ -25,28 +25,28 @@
 
 <style>
   .now {
-    stroke: var(--signal);
+    stroke: var(--color-error-500);
     stroke-width: 2;
   }
   .now-text {
     font-size: 12px;
     font-weight: 700;
-    fill: var(--signal-text);
+    fill: var(--color-error-600-400);
   }
   .flag {
-    stroke: var(--ink);
+    stroke: var(--color-surface-contrast-50-950);
     stroke-dasharray: 2 3;
   }
   .flag-head {
-    fill: var(--ink);
+    fill: var(--color-surface-contrast-50-950);
   }
   .flag-text {
     font-size: 12px;
     font-weight: 640;
-    fill: var(--ink);
+    fill: var(--color-surface-contrast-50-950);
   }
   .walk {
-    stroke: var(--accent);
+    stroke: var(--color-primary-600-400);
     stroke-width: 2;
   }
 </style>

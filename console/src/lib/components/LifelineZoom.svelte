@@ -26,7 +26,7 @@
     display: flex;
     gap: 2px;
     font-size: 12.5px;
-    border: 1px solid var(--rule);
+    border: 1px solid var(--color-surface-300-700);
     border-radius: 4px;
     padding: 1px;
   }
@@ -38,7 +38,7 @@
     border-radius: 3px;
   }
   :global(.yg-zoom-item[data-state='checked']) {
-    background: var(--ink);
-    color: var(--paper);
+    background: var(--color-surface-contrast-50-950);
+    color: var(--color-surface-50-950);
   }
 </style>

@@ -71,8 +71,8 @@
     margin: 0 0 10px;
   }
   nav a[aria-current] {
-    color: var(--ink);
+    color: var(--color-surface-contrast-50-950);
     font-weight: 600;
-    border-bottom: 2px solid var(--ink);
+    border-bottom: 2px solid var(--color-surface-contrast-50-950);
   }
 </style>

@@ -71,7 +71,7 @@
   }
   li {
     padding: 5px 0;
-    border-bottom: 1px solid var(--rule);
+    border-bottom: 1px solid var(--color-surface-300-700);
   }
   .link {
     margin-left: 12px;

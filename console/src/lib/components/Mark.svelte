@@ -20,10 +20,10 @@
     letter-spacing: -0.02em;
   }
   .sign {
-    fill: var(--accent);
+    fill: var(--color-primary-600-400);
   }
   .now {
-    stroke: var(--signal);
+    stroke: var(--color-error-500);
     stroke-width: 2.2;
   }
 </style>

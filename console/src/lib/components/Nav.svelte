@@ -34,7 +34,7 @@
 
 <style>
   nav {
-    border-right: 1px solid var(--rule);
+    border-right: 1px solid var(--color-surface-300-700);
     padding: 16px 12px;
     display: flex;
     flex-direction: column;
@@ -48,27 +48,27 @@
     justify-content: space-between;
     padding: 6px 8px;
     border-radius: 4px;
-    color: var(--ink);
+    color: var(--color-surface-contrast-50-950);
     font-weight: 500;
   }
   a:hover {
-    background: var(--faint);
+    background: var(--color-surface-200-800);
     text-decoration: none;
   }
   a[aria-current] {
-    background: var(--ink);
-    color: var(--paper);
+    background: var(--color-surface-contrast-50-950);
+    color: var(--color-surface-50-950);
     font-weight: 640;
   }
   .count {
-    color: var(--soft);
+    color: var(--color-surface-600-400);
   }
   a[aria-current] .count {
     color: inherit;
   }
   .alert {
-    background: var(--signal);
-    color: var(--on-signal);
+    background: var(--color-error-500);
+    color: var(--color-error-contrast-500);
     border-radius: 9px;
     padding: 0 7px;
     font-size: 12.5px;
@@ -82,7 +82,7 @@
       flex-direction: row;
       overflow-x: auto;
       border-right: 0;
-      border-bottom: 1px solid var(--rule);
+      border-bottom: 1px solid var(--color-surface-300-700);
       padding: 8px 12px;
       scrollbar-width: thin;
     }

@@ -28,9 +28,9 @@
 
 <style>
   :global(.yg-panel) {
-    background: var(--paper);
-    color: var(--ink);
-    border: 1px solid var(--rule);
+    background: var(--color-surface-50-950);
+    color: var(--color-surface-contrast-50-950);
+    border: 1px solid var(--color-surface-300-700);
     border-radius: 6px;
     padding: 20px 24px;
     width: min(560px, 100%);

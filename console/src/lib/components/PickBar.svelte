@@ -39,7 +39,7 @@
     gap: 10px;
     align-items: center;
     padding: 10px 0;
-    background: var(--paper);
-    border-top: 2px solid var(--ink);
+    background: var(--color-surface-50-950);
+    border-top: 2px solid var(--color-surface-contrast-50-950);
   }
 </style>

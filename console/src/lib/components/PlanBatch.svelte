@@ -1,7 +1,8 @@
 <script lang="ts">
   import type { Schemas } from '../api';
-  import { exactly, momentOf, plural } from '../format';
+  import { plural } from '../format';
   import { session } from '../session.svelte';
+  import Moment from './Moment.svelte';
 
   let { batch }: { batch: Schemas['BatchView'] } = $props();
   const cuts = (plan: Schemas['PlanView']) =>
@@ -23,7 +24,7 @@
         <tr>
           <td class="name">{plan.person_name}</td>
           <td class="mono">{plan.employee_number}</td>
-          <td title={exactly(plan.due_at, session.zone)}>{momentOf(plan.due_at, session.zone)}</td>
+          <td><Moment at={plan.due_at} zone={session.zone} /></td>
           {#if batch.verb === 'leaver'}
             <td class="right">{plural(cuts(plan), 'application')}</td>
           {/if}

@@ -55,11 +55,11 @@
   h3 {
     font-size: 14px;
     font-weight: 700;
-    border-bottom: 2px solid var(--ink);
+    border-bottom: 2px solid var(--color-surface-contrast-50-950);
     padding-bottom: 4px;
   }
   li {
-    border-bottom: 1px solid var(--rule);
+    border-bottom: 1px solid var(--color-surface-300-700);
     padding: 6px 0;
   }
   .small {

@@ -42,6 +42,6 @@
     overflow-y: auto;
   }
   .stays td {
-    color: var(--soft);
+    color: var(--color-surface-600-400);
   }
 </style>

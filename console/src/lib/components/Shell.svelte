@@ -59,7 +59,7 @@
   .skip:focus {
     left: 8px;
     top: 8px;
-    background: var(--sheet);
+    background: var(--color-surface-100-900);
     padding: 6px 10px;
     z-index: 10;
   }

@@ -1,9 +1,9 @@
 <script lang="ts">
   import type { Schemas } from '../api';
-  import { exactly, momentOf } from '../format';
   import { href } from '../router.svelte';
   import { session } from '../session.svelte';
   import { SIDES, STANDINGS } from '../words';
+  import Moment from './Moment.svelte';
 
   interface Props {
     rows: Schemas['StandingRow'][];
@@ -56,9 +56,7 @@
             {#if row.contact && row.status === 'waiting'}<span class="soft">call {row.contact}</span
               >{/if}
           </td>
-          <td class="soft" title={exactly(row.since, session.zone)}
-            >{momentOf(row.since, session.zone)}</td
-          >
+          <td class="soft"><Moment at={row.since} zone={session.zone} /></td>
         </tr>
       {/each}
     </tbody>

@@ -17,27 +17,27 @@
 
 <style>
   .active {
-    fill: var(--active);
-    stroke: var(--active);
+    fill: var(--color-success-600-400);
+    stroke: var(--color-success-600-400);
   }
   .suspended,
   .absent {
-    fill: var(--sheet);
-    stroke: var(--suspended);
+    fill: var(--color-surface-100-900);
+    stroke: var(--color-warning-600-400);
     stroke-width: 1.4;
   }
   .archived,
   .expected {
-    fill: var(--sheet);
-    stroke: var(--archived);
+    fill: var(--color-surface-100-900);
+    stroke: var(--color-tertiary-600-400);
     stroke-width: 1.4;
     stroke-dasharray: 2 2;
   }
   .deleted {
-    fill: var(--deleted);
+    fill: var(--color-secondary-600-400);
   }
   .cross {
-    stroke: var(--ink);
+    stroke: var(--color-surface-contrast-50-950);
     stroke-width: 2;
   }
 </style>

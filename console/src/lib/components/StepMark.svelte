@@ -28,22 +28,22 @@
     fill: none;
   }
   .tick {
-    stroke: var(--active);
+    stroke: var(--color-success-600-400);
     stroke-width: 2.2;
   }
   .stuck {
-    fill: var(--signal);
+    fill: var(--color-error-500);
   }
   .dash {
-    stroke: var(--rule);
+    stroke: var(--color-surface-300-700);
     stroke-width: 2;
   }
   .ring {
-    stroke: var(--soft);
+    stroke: var(--color-surface-600-400);
     stroke-width: 1.6;
   }
   .settling {
-    stroke: var(--accent);
+    stroke: var(--color-primary-600-400);
     stroke-dasharray: 3 2.4;
     stroke-width: 2;
   }

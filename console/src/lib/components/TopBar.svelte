@@ -1,8 +1,9 @@
 <script lang="ts">
-  import { clockOf, dateOf, dayOf, exactly } from '../format';
+  import { clockOf, dateOf, dayOf } from '../format';
   import { router } from '../router.svelte';
   import { session } from '../session.svelte';
   import { theme } from '../theme.svelte';
+  import { times } from '../times.svelte';
 
   let q = $state('');
   const clock = $derived(session.clock);
@@ -20,7 +21,7 @@
     <kbd aria-hidden="true">/</kbd>
   </form>
   {#if clock}
-    <div class="clock" title={exactly(clock.now, clock.zone)}>
+    <div class="clock">
       <b
         >{dayOf(clock.now, clock.zone).split(' ')[0]}
         {dateOf(clock.now, clock.zone)}, {clockOf(clock.now, clock.zone)}</b
@@ -34,6 +35,10 @@
       <button class="bare link" onclick={() => theme.turn()}>{theme.dark ? 'light' : 'dark'}</button
       >
       ·
+      <button class="bare link" aria-pressed={times.exact} onclick={() => times.turn()}
+        >exact times</button
+      >
+      ·
       <button class="bare link" onclick={() => session.signOut()}>sign out</button>
     </small>
   </div>
@@ -45,7 +50,7 @@
     align-items: center;
     gap: 18px;
     padding: 12px 28px;
-    border-bottom: 1px solid var(--rule);
+    border-bottom: 1px solid var(--color-surface-300-700);
     flex-wrap: wrap;
   }
   .search {
@@ -58,11 +63,11 @@
     position: absolute;
     right: 10px;
     top: 8px;
-    font: 12px var(--mono);
-    border: 1px solid var(--rule);
+    font: 12px var(--font-mono);
+    border: 1px solid var(--color-surface-300-700);
     border-radius: 3px;
     padding: 0 5px;
-    color: var(--soft);
+    color: var(--color-surface-600-400);
   }
   .clock {
     margin-left: auto;
@@ -73,7 +78,7 @@
   .who {
     display: grid;
     line-height: 17px;
-    color: var(--soft);
+    color: var(--color-surface-600-400);
   }
   small {
     font-size: 12.5px;

@@ -73,9 +73,9 @@
   }
   select {
     font: inherit;
-    color: var(--ink);
-    background: var(--sheet);
-    border: 1px solid var(--rule);
+    color: var(--color-surface-contrast-50-950);
+    background: var(--color-surface-100-900);
+    border: 1px solid var(--color-surface-300-700);
     border-radius: 4px;
     padding: 2px 6px;
   }

@@ -1,11 +1,12 @@
 <script lang="ts">
   import type { Schemas } from '../../lib/api';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
-  import { exactly, momentOf, plural } from '../../lib/format';
+  import { plural } from '../../lib/format';
   import { session } from '../../lib/session.svelte';
   import { Acting } from './acting.svelte';
   import ApplicationDialogs from './ApplicationDialogs.svelte';
   import ApplicationState from './ApplicationState.svelte';
+  import Moment from '../../lib/components/Moment.svelte';
 
   interface Props {
     row: Schemas['ApplicationRow'];
@@ -29,7 +30,6 @@
   <td class="name"
     >{#if session.mayAdminister && row.kind !== 'sign-on'}<button
         class="plain"
-        title="Windows, seats and limits"
         onclick={() => (open = 'setting')}>{row.name}</button
       >{:else}{row.name}{/if}
     <span class="soft small">{row.kind}</span></td
@@ -50,7 +50,7 @@
     {#if row.kind === 'sign-on'}
       <span class="soft">has no accounts of its own</span>
     {:else if row.reading_at}
-      <span title={exactly(row.reading_at, zone)}>{momentOf(row.reading_at, zone)}</span>
+      <Moment at={row.reading_at} {zone} />
     {:else}
       <span class="soft">not read yet</span>
     {/if}
@@ -98,16 +98,16 @@
   select,
   .plain {
     font: inherit;
-    background: var(--sheet);
-    color: var(--ink);
-    border: 1px solid var(--rule);
+    background: var(--color-surface-100-900);
+    color: var(--color-surface-contrast-50-950);
+    border: 1px solid var(--color-surface-300-700);
     border-radius: 4px;
     padding: 3px 6px;
   }
   .plain {
     border: 0;
     background: none;
-    color: var(--accent);
+    color: var(--color-primary-600-400);
     cursor: pointer;
     white-space: nowrap;
   }

@@ -1,7 +1,8 @@
 <script lang="ts">
   import type { Schemas } from '../../lib/api';
-  import { clockOf, dateOf, exactly } from '../../lib/format';
+  import { clockOf, dateOf } from '../../lib/format';
   import { session } from '../../lib/session.svelte';
+  import Moment from '../../lib/components/Moment.svelte';
 
   let { row }: { row: Schemas['ApplicationRow'] } = $props();
   const zone = $derived(session.zone);
@@ -10,8 +11,9 @@
 {#if row.problem}
   <span class="bad">▲ {row.problem}</span>
 {:else if row.paused_until}
-  <span class="warn" title={exactly(row.paused_until, zone)}
-    >paused until {clockOf(row.paused_until, zone)}, cut-offs pass</span
+  <span class="warn"
+    >paused until <Moment at={row.paused_until} {zone} said={clockOf(row.paused_until, zone)} />,
+    cut-offs pass</span
   >
 {:else if row.covered === false}
   <span class="bad">▲ its sign-on is not cut off by Yugum</span>
@@ -26,11 +28,11 @@
 
 <style>
   .bad {
-    color: var(--signal-text);
+    color: var(--color-error-600-400);
     font-weight: 600;
   }
   .warn {
-    color: var(--suspended);
+    color: var(--color-warning-600-400);
     font-weight: 600;
   }
 </style>

@@ -84,6 +84,6 @@
     margin-bottom: 14px;
   }
   .short b {
-    color: var(--signal-text);
+    color: var(--color-error-600-400);
   }
 </style>

@@ -76,7 +76,7 @@
 
 <style>
   em {
-    color: var(--suspended);
+    color: var(--color-warning-600-400);
     font-style: normal;
   }
 </style>

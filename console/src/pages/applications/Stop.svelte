@@ -1,10 +1,10 @@
 <script lang="ts">
   import { api, got } from '../../lib/api';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
-  import { exactly, momentOf } from '../../lib/format';
   import { Load } from '../../lib/load.svelte';
   import { ask } from '../../lib/query.svelte';
   import { session } from '../../lib/session.svelte';
+  import Moment from '../../lib/components/Moment.svelte';
 
   let reason = $state('');
   let asking = $state(false);
@@ -28,9 +28,7 @@
     <b>Everything but cut-offs is stopped.</b>
     {load.data.author}: {load.data.reason}
     {#if load.data.since_at}
-      <span class="soft" title={exactly(load.data.since_at, session.zone)}
-        >since {momentOf(load.data.since_at, session.zone)}</span
-      >
+      <span class="soft">since <Moment at={load.data.since_at} zone={session.zone} /></span>
     {/if}
     <button class="button" onclick={() => change.run()} disabled={change.busy}>Go on</button>
   </div>

@@ -48,13 +48,13 @@
   }
   .month th {
     text-align: left;
-    border-bottom: 2px solid var(--ink);
+    border-bottom: 2px solid var(--color-surface-contrast-50-950);
     padding: 4px 6px;
     font-weight: 600;
   }
   .month td {
-    border-bottom: 1px solid var(--rule);
-    border-right: 1px solid var(--rule);
+    border-bottom: 1px solid var(--color-surface-300-700);
+    border-right: 1px solid var(--color-surface-300-700);
     padding: 0;
     height: 76px;
     vertical-align: top;
@@ -76,7 +76,7 @@
     flex-direction: column;
   }
   .month button:hover {
-    background: var(--faint);
+    background: var(--color-surface-200-800);
   }
   .number {
     font-weight: 640;
@@ -86,13 +86,13 @@
     line-height: 17px;
   }
   .other .number {
-    color: var(--soft);
+    color: var(--color-surface-600-400);
     font-weight: 400;
   }
   .today .number {
-    color: var(--signal-text);
+    color: var(--color-error-600-400);
   }
   .chosen {
-    box-shadow: inset 0 0 0 2px var(--ink);
+    box-shadow: inset 0 0 0 2px var(--color-surface-contrast-50-950);
   }
 </style>

@@ -1,10 +1,11 @@
 <script lang="ts">
   import type { Schemas } from '../../lib/api';
   import StepMark from '../../lib/components/StepMark.svelte';
-  import { clockOf, exactly, momentOf } from '../../lib/format';
+  import { clockOf } from '../../lib/format';
   import { href } from '../../lib/router.svelte';
   import { session } from '../../lib/session.svelte';
   import { VERBS } from '../../lib/words';
+  import Moment from '../../lib/components/Moment.svelte';
 
   interface Props {
     title: string;
@@ -32,9 +33,13 @@
       <tbody>
         {#each rows as row (row.id)}
           <tr>
-            <td class="mono at" title={exactly(row.due_at, session.zone)}>
-              {dated ? momentOf(row.due_at, session.zone) : clockOf(row.due_at, session.zone)}
-            </td>
+            <td class="mono at"
+              ><Moment
+                at={row.due_at}
+                zone={session.zone}
+                said={dated ? undefined : clockOf(row.due_at, session.zone)}
+              /></td
+            >
             <td class="name who"
               ><a href={href({ page: 'person', who: row.person_id })}>{row.display_name}</a></td
             >

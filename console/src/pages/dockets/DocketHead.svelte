@@ -1,8 +1,9 @@
 <script lang="ts">
   import type { Schemas } from '../../lib/api';
-  import { capital, exactly, momentOf } from '../../lib/format';
+  import { capital } from '../../lib/format';
   import { href } from '../../lib/router.svelte';
   import { session } from '../../lib/session.svelte';
+  import Moment from '../../lib/components/Moment.svelte';
 
   interface Props {
     view: Schemas['DocketView'];
@@ -29,9 +30,7 @@
     </h1>
     <div class="facts">
       <span>{view.outcome}</span>
-      <span title={exactly(view.due_at, session.zone)}
-        >due <b>{momentOf(view.due_at, session.zone)}</b></span
-      >
+      <span>due <b><Moment at={view.due_at} zone={session.zone} /></b></span>
       <span>by <b>{view.author}</b></span>
       {#if view.reference}<span>reference <b class="mono">{view.reference}</b></span>{/if}
       {#if view.reason}<span>{view.reason}</span>{/if}
@@ -63,13 +62,10 @@
               bind:value={reason}
             />
             <button class="button do" disabled={!reason.trim()}>End it here</button>
+            <small class="soft">What is not begun is left out and stays a difference.</small>
           </form>
         {:else}
-          <button
-            class="button"
-            title="What is not begun is left out and stays a difference"
-            onclick={() => (ending = true)}>End it here …</button
-          >
+          <button class="button" onclick={() => (ending = true)}>End it here …</button>
         {/if}
       {/if}
     </div>

@@ -2,10 +2,11 @@
   import type { Schemas } from '../../lib/api';
   import StepMark from '../../lib/components/StepMark.svelte';
   import type { DocketState } from '../../lib/docket.svelte';
-  import { exactly, plural } from '../../lib/format';
+  import { plural } from '../../lib/format';
   import { session } from '../../lib/session.svelte';
   import { PLANNED, STEP_STATES } from '../../lib/words';
   import SettleStep from './SettleStep.svelte';
+  import Moment from '../../lib/components/Moment.svelte';
 
   let { docket, view }: { docket: DocketState; view: Schemas['DocketView'] } = $props();
 
@@ -17,6 +18,11 @@
       .filter((k) => side[`${k}s`])
       .map((k) => plural(Number(side[`${k}s`]), k));
     return [side.account, ...ways].filter(Boolean).join(', ');
+  }
+
+  function ended(step: Schemas['StepView']): string {
+    if (step.receipt?.outcome === 'already') return 'was so already';
+    return step.receipt?.outcome === 'by_hand' ? 'done by hand' : STEP_STATES[step.state];
   }
 </script>
 
@@ -39,13 +45,14 @@
           </td>
           <td class="soft">{step.reason}</td>
           <td>
-            <span class="state" title={step.receipt ? exactly(step.receipt.at, session.zone) : ''}>
+            <span class="state">
               <StepMark state={step.stuck ? 'stuck' : step.state} />
-              {step.receipt?.outcome === 'already'
-                ? 'was so already'
-                : step.receipt?.outcome === 'by_hand'
-                  ? 'done by hand'
-                  : STEP_STATES[step.state]}
+              {#if step.receipt}<Moment
+                  at={step.receipt.at}
+                  zone={session.zone}
+                  said={ended(step)}
+                />
+              {:else}{ended(step)}{/if}
             </span>
             {#if step.problem && step.state !== 'done'}
               <div>{step.problem.text}</div>

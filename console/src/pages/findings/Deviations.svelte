@@ -2,12 +2,12 @@
   import { api, got, type Schemas } from '../../lib/api';
   import Later from '../../lib/components/Later.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
-  import { exactly, momentOf } from '../../lib/format';
   import { Load } from '../../lib/load.svelte';
   import { ask } from '../../lib/query.svelte';
   import { href } from '../../lib/router.svelte';
   import { session } from '../../lib/session.svelte';
   import type { Wish } from '../../lib/plan.svelte';
+  import Moment from '../../lib/components/Moment.svelte';
 
   const load = ask(
     ['findings'],
@@ -68,9 +68,7 @@
             <td>{row.application_name}</td>
             <td>{row.kind} {row.item}</td>
             <td>{row.was} → <b>{row.now_is}</b></td>
-            <td class="soft" title={exactly(row.seen_at, session.zone)}
-              >{momentOf(row.seen_at, session.zone)}</td
-            >
+            <td class="soft"><Moment at={row.seen_at} zone={session.zone} /></td>
             <td>
               {#if done[row.id] === 'kept'}kept
               {:else if done[row.id]}put back by

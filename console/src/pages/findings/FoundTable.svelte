@@ -1,9 +1,10 @@
 <script lang="ts">
   import type { Schemas } from '../../lib/api';
-  import { dateOf, exactly, money } from '../../lib/format';
+  import { dateOf, money } from '../../lib/format';
   import { href } from '../../lib/router.svelte';
   import { session } from '../../lib/session.svelte';
   import { FINDINGS } from '../../lib/words';
+  import Moment from '../../lib/components/Moment.svelte';
 
   let { rows }: { rows: Schemas['Finding'][] } = $props();
 </script>
@@ -29,9 +30,11 @@
           <td>{row.application_name}</td>
           <td>{row.text}</td>
           <td class="soft">
-            {#if row.since}<span title={exactly(row.since, session.zone)}
-                >{dateOf(row.since, session.zone)}</span
-              >{/if}
+            {#if row.since}<Moment
+                at={row.since}
+                zone={session.zone}
+                said={dateOf(row.since, session.zone)}
+              />{/if}
           </td>
           <td class="num mono">{row.cents ? money(row.cents, 'EUR') : ''}</td>
           <td>{FINDINGS[row.kind] ?? row.kind}</td>

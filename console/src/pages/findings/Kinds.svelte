@@ -33,15 +33,15 @@
   }
   .kinds button {
     font: inherit;
-    border: 1px solid var(--rule);
-    background: var(--sheet);
-    color: var(--ink);
+    border: 1px solid var(--color-surface-300-700);
+    background: var(--color-surface-100-900);
+    color: var(--color-surface-contrast-50-950);
     border-radius: 4px;
     padding: 3px 9px;
     cursor: pointer;
   }
   .kinds .here {
-    background: var(--ink);
-    color: var(--paper);
+    background: var(--color-surface-contrast-50-950);
+    color: var(--color-surface-50-950);
   }
 </style>

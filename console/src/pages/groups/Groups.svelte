@@ -104,6 +104,6 @@
     margin-bottom: 12px;
   }
   .short b {
-    color: var(--signal-text);
+    color: var(--color-error-600-400);
   }
 </style>

@@ -105,6 +105,6 @@
     vertical-align: top;
   }
   .open {
-    color: var(--signal);
+    color: var(--color-error-500);
   }
 </style>

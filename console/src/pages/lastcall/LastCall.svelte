@@ -2,12 +2,13 @@
   import { api, got } from '../../lib/api';
   import Later from '../../lib/components/Later.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
-  import { exactly, momentOf, plural } from '../../lib/format';
+  import { plural } from '../../lib/format';
   import { ask } from '../../lib/query.svelte';
   import type { Wish } from '../../lib/plan.svelte';
   import { href } from '../../lib/router.svelte';
   import { session } from '../../lib/session.svelte';
   import Holds from './Holds.svelte';
+  import Moment from '../../lib/components/Moment.svelte';
 
   const load = ask(
     ['accounts', 'decisions'],
@@ -62,8 +63,8 @@
               /></td
             >
             <td class="name">{left(row.recoverable_until)}</td>
-            <td title={exactly(row.recoverable_until, zone)}
-              >{momentOf(row.recoverable_until, zone)}
+            <td
+              ><Moment at={row.recoverable_until} {zone} />
               {#if row.held}<span class="tag">on hold</span>{/if}</td
             >
             <td>

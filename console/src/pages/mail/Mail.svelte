@@ -1,9 +1,10 @@
 <script lang="ts">
   import { api, got } from '../../lib/api';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
-  import { exactly, momentOf, plural } from '../../lib/format';
+  import { momentOf, plural } from '../../lib/format';
   import { ask } from '../../lib/query.svelte';
   import { session } from '../../lib/session.svelte';
+  import Moment from '../../lib/components/Moment.svelte';
 
   const load = ask(
     ['mails'],
@@ -34,7 +35,7 @@
       <tbody>
         {#each rows as row (row.id)}
           <tr>
-            <td class="soft" title={exactly(row.made_at, zone)}>{momentOf(row.made_at, zone)}</td>
+            <td class="soft"><Moment at={row.made_at} {zone} /></td>
             <td>{row.address}</td>
             <td class="name">
               <button
@@ -64,10 +65,10 @@
 <style>
   .short,
   .short b {
-    color: var(--signal-text);
+    color: var(--color-error-600-400);
   }
   .link {
-    color: var(--accent);
+    color: var(--color-primary-600-400);
     text-align: left;
   }
   pre {

@@ -47,7 +47,7 @@
 <style>
   summary {
     cursor: pointer;
-    color: var(--accent);
+    color: var(--color-primary-600-400);
     font-size: 13px;
   }
   div {

@@ -2,9 +2,10 @@
   import type { Schemas } from '../../lib/api';
   import AccountActions from './AccountActions.svelte';
   import StateMark from '../../lib/components/StateMark.svelte';
-  import { exactly, momentOf, plural } from '../../lib/format';
+  import { plural } from '../../lib/format';
   import type { Wish } from '../../lib/plan.svelte';
   import { session } from '../../lib/session.svelte';
+  import Moment from '../../lib/components/Moment.svelte';
 
   let { view, onwish }: { view: Schemas['PersonView']; onwish: (wish: Wish) => void } = $props();
 </script>
@@ -36,14 +37,17 @@
                   'key'
                 )}{/if}</td
             >
-            <td class="soft" title={account.seen_at ? exactly(account.seen_at, session.zone) : ''}>
-              {account.seen_at ? momentOf(account.seen_at, session.zone) : 'never'}
-            </td>
+            <td class="soft"
+              >{#if account.seen_at}<Moment
+                  at={account.seen_at}
+                  zone={session.zone}
+                />{:else}never{/if}</td
+            >
             <td>
               <StateMark state={account.state} locked={account.locked} />
               {#if account.recoverable_until}
-                <div class="small soft" title={exactly(account.recoverable_until, session.zone)}>
-                  back until {momentOf(account.recoverable_until, session.zone)}
+                <div class="small soft">
+                  back until <Moment at={account.recoverable_until} zone={session.zone} />
                 </div>
               {/if}
               {#if session.mayAct && account.state !== 'purged'}

@@ -1,10 +1,11 @@
 <script lang="ts">
   import type { Schemas } from '../../lib/api';
   import StateMark from '../../lib/components/StateMark.svelte';
-  import { exactly, momentOf, plural } from '../../lib/format';
+  import { momentOf, plural } from '../../lib/format';
   import type { Wish } from '../../lib/plan.svelte';
   import { href } from '../../lib/router.svelte';
   import { session } from '../../lib/session.svelte';
+  import Moment from '../../lib/components/Moment.svelte';
 
   let { view, onwish }: { view: Schemas['PersonView']; onwish: (wish: Wish) => void } = $props();
   const running = $derived(
@@ -31,9 +32,13 @@
       </span>
       <StateMark state={view.state} />
       {#if days !== null && days >= 0}
-        <span class="tag" title={exactly(view.access_ends!, view.time_zone)}>
-          {days === 0 ? 'leaves within a day' : `leaves in ${plural(days, 'day')}`}
-        </span>
+        <span class="tag"
+          ><Moment
+            at={view.access_ends!}
+            zone={view.time_zone}
+            said={days === 0 ? 'leaves within a day' : `leaves in ${plural(days, 'day')}`}
+          /></span
+        >
       {:else if view.access_ends}
         <span class="tag">left {momentOf(view.access_ends, view.time_zone)}</span>
       {/if}

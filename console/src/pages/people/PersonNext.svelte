@@ -1,8 +1,9 @@
 <script lang="ts">
   import type { Schemas } from '../../lib/api';
-  import { capital, exactly, momentOf, money, plural } from '../../lib/format';
+  import { capital, money, plural } from '../../lib/format';
   import { href } from '../../lib/router.svelte';
   import { session } from '../../lib/session.svelte';
+  import Moment from '../../lib/components/Moment.svelte';
 
   let { view }: { view: Schemas['PersonView'] } = $props();
   const seats = $derived(view.seats.filter((s) => s.state === 'held'));
@@ -26,9 +27,7 @@
       <tbody>
         {#each view.next as step, place (place)}
           <tr>
-            <td class="name at" title={exactly(step.at, session.zone)}
-              >{momentOf(step.at, session.zone)}</td
-            >
+            <td class="name at"><Moment at={step.at} zone={session.zone} /></td>
             <td
               >{step.text}
               {#if step.docket}<a class="within" href={href({ page: 'docket', name: step.docket })}

@@ -65,7 +65,7 @@
 
 <style>
   .short b {
-    color: var(--signal-text);
+    color: var(--color-error-600-400);
   }
   .mistakes {
     margin: 8px 0;
@@ -73,7 +73,7 @@
     gap: 4px;
   }
   .link {
-    color: var(--accent);
+    color: var(--color-primary-600-400);
     text-decoration: underline;
   }
   .buttons {

@@ -44,7 +44,7 @@
 <style>
   .editor {
     height: min(62vh, 640px);
-    border: 1px solid var(--rule);
+    border: 1px solid var(--color-surface-300-700);
     border-radius: 4px;
     overflow: hidden;
   }

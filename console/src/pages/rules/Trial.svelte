@@ -59,6 +59,6 @@
 <style>
   .short,
   .short b {
-    color: var(--signal-text);
+    color: var(--color-error-600-400);
   }
 </style>

@@ -84,14 +84,14 @@
 
 <style>
   .all {
-    fill: var(--faint);
-    stroke: var(--rule);
+    fill: var(--color-surface-200-800);
+    stroke: var(--color-surface-300-700);
   }
   .held {
-    fill: var(--active);
+    fill: var(--color-success-600-400);
   }
   .short {
-    color: var(--signal-text);
+    color: var(--color-error-600-400);
     font-weight: 700;
   }
 </style>

@@ -90,7 +90,7 @@
     gap: 4px 16px;
   }
   dt {
-    color: var(--soft);
+    color: var(--color-surface-600-400);
   }
   .both {
     display: flex;

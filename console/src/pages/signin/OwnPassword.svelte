@@ -53,10 +53,10 @@
     width: 100%;
   }
   li {
-    color: var(--soft);
+    color: var(--color-surface-600-400);
   }
   .good {
-    color: var(--active);
+    color: var(--color-success-600-400);
   }
   .button {
     justify-self: start;

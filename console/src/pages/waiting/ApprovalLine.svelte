@@ -1,11 +1,11 @@
 <script lang="ts">
   import { api, got, type Schemas } from '../../lib/api';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
-  import { exactly, momentOf } from '../../lib/format';
   import { Load } from '../../lib/load.svelte';
   import { href } from '../../lib/router.svelte';
   import { session } from '../../lib/session.svelte';
   import { VERBS } from '../../lib/words';
+  import Moment from '../../lib/components/Moment.svelte';
 
   interface Props {
     row: Schemas['ApprovalRow'];
@@ -42,8 +42,8 @@
     {row.name}: {row.asked.map((a) => (a.why ? `${a.name} (${a.why})` : a.name)).join(', ')}
     {#if row.everyone}<span class="soft">all of them</span>{/if}
   </td>
-  <td class="soft" title={exactly(row.made_at, zone)}>{momentOf(row.made_at, zone)}</td>
-  <td title={exactly(row.expires_at, zone)}>{momentOf(row.expires_at, zone)}</td>
+  <td class="soft"><Moment at={row.made_at} {zone} /></td>
+  <td><Moment at={row.expires_at} {zone} /></td>
   <td
     ><a href={href({ page: 'docket', name: row.number })}>{row.number}</a>
     <span class="soft">by {row.author}</span></td
@@ -94,9 +94,9 @@
 <style>
   input {
     font: inherit;
-    color: var(--ink);
-    background: var(--sheet);
-    border: 1px solid var(--rule);
+    color: var(--color-surface-contrast-50-950);
+    background: var(--color-surface-100-900);
+    border: 1px solid var(--color-surface-300-700);
     border-radius: 4px;
     padding: 3px 8px;
   }

@@ -2,11 +2,11 @@
   import { api, got, type Problem, type Schemas } from '../../lib/api';
   import Later from '../../lib/components/Later.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
-  import { exactly, momentOf } from '../../lib/format';
   import { asProblem } from '../../lib/load.svelte';
   import { ask } from '../../lib/query.svelte';
   import { session } from '../../lib/session.svelte';
   import { VERBS } from '../../lib/words';
+  import Moment from '../../lib/components/Moment.svelte';
 
   const load = ask(
     ['waiting'],
@@ -41,8 +41,7 @@
           <tr>
             <td class="name">{row.names.join(', ')}</td>
             <td>{VERBS[row.verb] ?? row.verb}</td>
-            <td title={exactly(row.made_at, session.zone)}>{momentOf(row.made_at, session.zone)}</td
-            >
+            <td><Moment at={row.made_at} zone={session.zone} /></td>
             <td><button class="button" onclick={() => void open(row.batch_id)}>Open …</button></td>
           </tr>
         {/each}

@@ -1,9 +1,9 @@
 <script lang="ts">
   import { api, got } from '../../lib/api';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
-  import { exactly, momentOf } from '../../lib/format';
   import { ask } from '../../lib/query.svelte';
   import { session } from '../../lib/session.svelte';
+  import Moment from '../../lib/components/Moment.svelte';
 
   const load = ask(
     ['shared', 'people'],
@@ -38,8 +38,8 @@
             <td class="name">{row.name}</td>
             <td>{row.place}</td>
             <td>{row.left.join(', ')}</td>
-            <td title={row.due_since ? exactly(row.due_since, session.zone) : ''}
-              >{row.due_since ? momentOf(row.due_since, session.zone) : ''}</td
+            <td
+              >{#if row.due_since}<Moment at={row.due_since} zone={session.zone} />{/if}</td
             >
             <td>{row.owner_name ?? 'nobody is named'}</td>
             <td>

@@ -1,10 +1,10 @@
 <script lang="ts">
   import { api, got, type Schemas } from '../../lib/api';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
-  import { exactly, momentOf } from '../../lib/format';
   import { Load } from '../../lib/load.svelte';
   import { href } from '../../lib/router.svelte';
   import { session } from '../../lib/session.svelte';
+  import Moment from '../../lib/components/Moment.svelte';
 
   interface Props {
     row: Schemas['TaskRow'];
@@ -27,10 +27,8 @@
 <tr>
   <td class="name">{row.instructions}</td>
   <td>{row.contact || row.application_name}</td>
-  <td class="soft" title={exactly(row.made_at, zone)}>{momentOf(row.made_at, zone)}</td>
-  <td class:short={row.escalated_at !== null} title={exactly(row.due_at, zone)}
-    >{momentOf(row.due_at, zone)}</td
-  >
+  <td class="soft"><Moment at={row.made_at} {zone} /></td>
+  <td class:short={row.escalated_at !== null}><Moment at={row.due_at} {zone} /></td>
   <td>
     <a href={href({ page: 'docket', name: row.number })}>{row.number}</a>
     <span class="soft">{row.subject_name}</span>
@@ -66,7 +64,7 @@
 
 <style>
   .short {
-    color: var(--signal-text);
+    color: var(--color-error-600-400);
     font-weight: 700;
   }
   form,

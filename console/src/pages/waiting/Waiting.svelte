@@ -92,6 +92,6 @@
 
 <style>
   .short b {
-    color: var(--signal-text);
+    color: var(--color-error-600-400);
   }
 </style>

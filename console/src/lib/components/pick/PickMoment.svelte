@@ -64,9 +64,9 @@
   }
   output {
     min-height: 17px;
-    color: var(--soft);
+    color: var(--color-surface-600-400);
   }
   .wrong {
-    color: var(--deleted);
+    color: var(--color-secondary-600-400);
   }
 </style>

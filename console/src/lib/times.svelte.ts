@@ -1,0 +1,12 @@
+/** Times as people say them, or in full with their zone: for all pages, as chosen here. */
+
+class Times {
+  exact = $state(localStorage.getItem('yugum-times') === 'exact');
+
+  turn(): void {
+    this.exact = !this.exact;
+    localStorage.setItem('yugum-times', this.exact ? 'exact' : 'short');
+  }
+}
+
+export const times = new Times();
