@@ -27,6 +27,7 @@ from yugum.errors import Conflict, Forbidden, InvalidInput, NotFound
 from yugum.wire import operators as wo
 from yugum.wire import plans as wl
 from yugum.wire import views as wv
+from yugum_standins.morrow import CREW
 
 
 @pytest.fixture(scope="module")
@@ -143,6 +144,36 @@ def test_a_file_has_the_rows_and_columns_that_are_shown(theatre: Theatre) -> Non
             headers={"Authorization": f"Bearer {theatre.token}"},
         )
         assert reply.status_code == 422, wrong
+
+
+def test_findings_windows_and_mails_are_lists_like_the_others(theatre: Theatre) -> None:
+    """Their filters are those of views and files; what they have not is refused everywhere."""
+    client, login = theatre.client, joined(theatre, "Engine Room")
+    account = client.accounts.page(who=login, application=CREW).items[0].id
+    wish = wl.NewPlan(verb=Verb.ACCOUNT, who=[login], accounts=[account], action="delete")
+    for one in (wish, wl.NewPlan(verb=Verb.LEAVER, who=[login])):
+        list(client.dockets.follow(client.plans.confirm(client.plans.make(one))[0].number))
+    until(lambda: client.mails.all(kind="notice"))
+    asked: dict[ListName, dict[str, str]] = {
+        ListName.FINDINGS: {"kind": "sleeper"},
+        ListName.LAST_CALL: {"application": CREW},
+        ListName.MAILS: {"kind": "notice"},
+    }
+    for page, query in asked.items():
+        kept = client.views.keep(view(f"some {page}", page=page, query=query))
+        fitting = [r.model_dump(mode="json") for r in client.views.rows(page, kept.query)]
+        every = [r.model_dump(mode="json") for r in client.views.rows(page, {})]
+        assert fitting, page
+        assert [r for r in every if r in fitting] == fitting, page
+        told = b"".join(client.views.export(page, ExportForm.JSON_LINES, query)).splitlines()
+        assert [json.loads(line) for line in told] == fitting, page
+        with pytest.raises(InvalidInput):
+            client.views.keep(view("wrong", page=page, query={"stat": "left"}))
+    assert not list(client.views.rows(ListName.LAST_CALL, {"days": "1"}))
+    assert {m.kind for m in client.mails.all(kind="notice")} == {"notice"}
+    assert not client.mails.all(kind="approval")
+    assert not [m for m in client.mails.all(unsent=True) if m.sent_at]
+    until(lambda: not client.mails.all(unsent=True))
 
 
 def test_all_that_match_are_those_at_the_preview(theatre: Theatre) -> None:

@@ -39,7 +39,7 @@ PAGES = [
     "/findings",
     "/waiting",
     "/rules",
-    "/mail",
+    "/mails",
     "/access",
     "/calendar",
     "/joiners",
@@ -602,8 +602,8 @@ def test_a_manager_agrees_by_link_and_a_newcomer_chooses_a_password(
     assert violations(page) == []
     use.click()
     expect(page.get_by_role("status")).to_contain_text("is being set")
-    visit(page, theatre, "/mail")
-    page.get_by_role("button", name=re.compile("Staff directory for Kaj")).first.click()
+    visit(page, theatre, "/mails")
+    page.get_by_role("link", name=re.compile("Staff directory for Kaj")).first.click()
     expect(page.get_by_text("is not kept here").first).to_be_visible()
     assert violations(page) == []
 

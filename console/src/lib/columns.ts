@@ -1,8 +1,9 @@
 /** The columns lists can show, each by the field of its rows; the first is the name, the last the state. */
 import type { Schemas } from './api';
-import { capital, dateOf, momentOf } from './format';
+import { capital, dateOf, momentOf, money } from './format';
 import type { Column } from './listing.svelte';
 import { session } from './session.svelte';
+import { FINDINGS } from './words';
 
 const day = (at: string | null | undefined): string => (at ? dateOf(at, 'UTC') : '–');
 const moment = (at: string | null | undefined): string => (at ? momentOf(at, session.zone) : '–');
@@ -35,6 +36,7 @@ export const PEOPLE_COLUMNS: Column<Schemas['PersonRow']>[] = [
     name: 'access_ends',
     label: 'Access ends',
     text: (r) => moment(r.access_ends),
+    at: (r) => r.access_ends,
     sort: 'leaves',
     look: 'soft',
     more: true
@@ -64,6 +66,7 @@ export const ACCOUNT_COLUMNS: Column<Schemas['AccountRow']>[] = [
     name: 'last_used',
     label: 'Last used',
     text: (r) => moment(r.last_used),
+    at: (r) => r.last_used,
     sort: 'used',
     look: 'soft'
   },
@@ -71,6 +74,7 @@ export const ACCOUNT_COLUMNS: Column<Schemas['AccountRow']>[] = [
     name: 'recoverable_until',
     label: 'Can come back until',
     text: (r) => moment(r.recoverable_until),
+    at: (r) => r.recoverable_until,
     more: true
   },
   { name: 'state', label: 'State', text: (r) => r.state, width: 7 }
@@ -88,9 +92,69 @@ export const DOCKET_COLUMNS: Column<Schemas['DocketRow']>[] = [
   },
   { name: 'title', label: 'What', text: (r) => capital(r.title) },
   { name: 'subject_name', label: 'Who', text: (r) => r.subject_name },
-  { name: 'due_at', label: 'Due', text: (r) => moment(r.due_at), sort: 'due', latest: true },
+  {
+    name: 'due_at',
+    label: 'Due',
+    text: (r) => moment(r.due_at),
+    at: (r) => r.due_at,
+    sort: 'due',
+    latest: true
+  },
   { name: 'author', label: 'By', text: (r) => r.author, look: 'soft' },
   { name: 'reference', label: 'Reference', text: (r) => r.reference, look: 'mono' },
   { name: 'reason', label: 'Why', text: (r) => r.reason, more: true },
   { name: 'outcome', label: 'State', text: (r) => r.outcome }
+];
+
+export type Found = Schemas['Finding'] & { id: string };
+export const FINDING_COLUMNS: Column<Found>[] = [
+  { name: 'display_name', label: 'Who', text: (r) => r.display_name || r.login || 'nobody' },
+  { name: 'login', label: 'Login', text: (r) => r.login, look: 'mono', width: 10 },
+  { name: 'application_name', label: 'Application', text: (r) => r.application_name },
+  { name: 'text', label: 'What', text: (r) => r.text, width: 18 },
+  {
+    name: 'since',
+    label: 'Since',
+    text: (r) => (r.since ? dateOf(r.since, session.zone) : ''),
+    at: (r) => r.since,
+    look: 'soft',
+    width: 8
+  },
+  {
+    name: 'cents',
+    label: 'A month',
+    text: (r) => (r.cents ? money(r.cents, 'EUR') : ''),
+    look: 'num mono',
+    width: 6
+  },
+  { name: 'kind', label: 'Kind', text: (r) => FINDINGS[r.kind] ?? r.kind }
+];
+
+export type Back = Schemas['LastCall'] & { id: string };
+export const WINDOW_COLUMNS: Column<Back>[] = [
+  { name: 'display_name', label: 'Who', text: (r) => r.display_name ?? r.login, width: 14 },
+  { name: 'login', label: 'Login', text: (r) => r.login, look: 'mono' },
+  { name: 'application_name', label: 'Application', text: (r) => r.application_name },
+  {
+    name: 'recoverable_until',
+    label: 'Back until',
+    text: (r) => moment(r.recoverable_until),
+    at: (r) => r.recoverable_until
+  },
+  { name: 'held', label: 'Left', text: (r) => (r.held ? 'on hold' : '') }
+];
+
+export const MAIL_COLUMNS: Column<Schemas['MailRow']>[] = [
+  { name: 'subject', label: 'Subject', text: (r) => r.subject, width: 24 },
+  { name: 'address', label: 'To', text: (r) => r.address },
+  { name: 'kind', label: 'Kind', text: (r) => r.kind, look: 'soft', width: 8 },
+  {
+    name: 'made_at',
+    label: 'Made',
+    text: (r) => moment(r.made_at),
+    at: (r) => r.made_at,
+    look: 'soft'
+  },
+  { name: 'tries', label: 'Tries', text: (r) => String(r.tries), look: 'num mono', more: true },
+  { name: 'sent_at', label: 'Sent', text: (r) => moment(r.sent_at), at: (r) => r.sent_at }
 ];

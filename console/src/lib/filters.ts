@@ -78,10 +78,37 @@ export const ACCOUNTS: Field[] = [
   { name: 'q', label: 'Login', hint: 'What it begins with' }
 ];
 
+export const WINDOWS: Field[] = [
+  { name: 'application', label: 'Application', hint: 'Its id' },
+  { name: 'days', label: 'Lost within days', options: ['1', '7', '30', '90'] }
+];
+
+export const MAILS: Field[] = [
+  { name: 'who', label: 'About', pick: 'person' },
+  { name: 'kind', label: 'Kind', options: ['credential', 'approval', 'reminder', 'notice'] },
+  { name: 'unsent', label: 'Not sent yet', options: ['true'] }
+];
+
 type DocketsQuery = NonNullable<operations['dockets.list']['parameters']['query']>;
 
 /** What the address of the dockets asks for, as the service takes it. */
 export function asDockets(query: Query, cursor: string | undefined): DocketsQuery {
   const { stuck, ...rest } = query;
   return { ...(rest as DocketsQuery), stuck: stuck === 'true', limit: cursor ? 200 : 100, cursor };
+}
+
+type MailsQuery = NonNullable<operations['mails.list']['parameters']['query']>;
+
+/** The same of the mails. */
+export function asMails(query: Query, cursor: string | undefined): MailsQuery {
+  const { unsent, ...rest } = query;
+  return { ...(rest as MailsQuery), unsent: unsent === 'true', limit: cursor ? 200 : 100, cursor };
+}
+
+type WindowsQuery = NonNullable<operations['accounts.last-call']['parameters']['query']>;
+
+/** The same of the last call. */
+export function asWindows(query: Query, cursor: string | undefined): WindowsQuery {
+  const { days, ...rest } = query;
+  return { ...rest, ...(days ? { days: Number(days) } : {}), limit: cursor ? 200 : 100, cursor };
 }

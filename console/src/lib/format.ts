@@ -59,3 +59,9 @@ export function money(cents: number, currency: string): string {
 export function took(ms: number): string {
   return ms < 1000 ? `${Math.max(0.01, ms / 1000).toFixed(2)} s` : `${(ms / 1000).toFixed(1)} s`;
 }
+
+/** How long from a moment (ms) until another: hours, or days from two on. */
+export function left(until: string, now: number): string {
+  const hours = Math.floor((Date.parse(until) - now) / 3_600_000);
+  return hours < 48 ? plural(hours, 'hour') : plural(Math.floor(hours / 24), 'day');
+}

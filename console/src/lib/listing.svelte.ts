@@ -17,6 +17,8 @@ export interface Column<T> {
   name: keyof T & string;
   label: string;
   text: (row: T) => string;
+  /** The moment it says, where it says one. */
+  at?: (row: T) => string | null | undefined;
   /** What it is sorted by, and whether that comes with the latest first. */
   sort?: string;
   latest?: boolean;
@@ -31,6 +33,8 @@ export type Way = 'ascending' | 'descending';
 const OTHER: Record<Way, Way> = { ascending: 'descending', descending: 'ascending' };
 /** What of an address is about the look of a list, and not what it is asked. */
 export const LOOK = 'columns';
+/** The row that is opened. */
+export const OPEN = 'open';
 
 export class Listing<T extends { id: string }> {
   readonly picked = new SvelteSet<string>();
@@ -65,7 +69,9 @@ export class Listing<T extends { id: string }> {
 
   /** What the service is asked: the address without what only the console knows. */
   get asked(): Query {
-    return Object.fromEntries(Object.entries(this.query).filter(([name]) => name !== LOOK));
+    return Object.fromEntries(
+      Object.entries(this.query).filter(([name]) => name !== LOOK && name !== OPEN)
+    );
   }
 
   private get key(): unknown[] {
@@ -111,7 +117,7 @@ export class Listing<T extends { id: string }> {
   /** Ask for something else: names with '' are not asked for any more. */
   ask(change: Record<string, string>): void {
     const asked = Object.entries({ ...this.query, ...change }).filter(([, value]) => value !== '');
-    if (Object.keys(change).some((name) => name !== LOOK)) this.drop();
+    if (Object.keys(change).some((name) => name !== LOOK && name !== OPEN)) this.drop();
     router.go({ ...this.view(), query: Object.fromEntries(asked) } as View);
   }
 

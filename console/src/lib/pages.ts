@@ -44,7 +44,7 @@ export const PAGES = {
     load: () => import('../pages/lastcall/LastCall.svelte')
   },
   rules: { name: 'Rules', key: 'r', load: () => import('../pages/rules/Rules.svelte') },
-  mail: { name: 'Mail', key: 'm', load: () => import('../pages/mail/Mail.svelte') },
+  mails: { name: 'Mail', key: 'm', load: () => import('../pages/mails/Mails.svelte') },
   access: { name: 'Access', key: 'o', load: () => import('../pages/access/Access.svelte') },
   words: { name: 'Words', key: 'w', load: () => import('../pages/words/Words.svelte') },
   person: { load: () => import('../pages/people/Person.svelte') },

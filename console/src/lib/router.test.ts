@@ -17,7 +17,7 @@ const VIEWS: View[] = [
   { page: 'joiners' },
   { page: 'calendar' },
   { page: 'rules' },
-  { page: 'mail' },
+  { page: 'mails' },
   { page: 'access' },
   { page: 'words' },
   { page: 'welcome' },

@@ -1,6 +1,6 @@
 /** Keeping a list as it is: a name, whether others see it, and what one starts with. */
 import { api, got, type Problem, type Schemas } from './api';
-import { LOOK } from './listing.svelte';
+import { LOOK, OPEN } from './listing.svelte';
 import { changed, said } from './query.svelte';
 import type { Query } from './router.svelte';
 import { session } from './session.svelte';
@@ -28,7 +28,7 @@ export class Keeping {
 
   /** A new view, or another list under a name of one's own. */
   async keep(query: Query, mine: Schemas['ViewRow'][]): Promise<void> {
-    const { [LOOK]: columns, ...asked } = query;
+    const { [LOOK]: columns, [OPEN]: _, ...asked } = query;
     const body = {
       page: this.page,
       name: this.name.trim(),

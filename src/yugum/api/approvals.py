@@ -8,7 +8,8 @@ from fastapi import APIRouter, Request
 
 from yugum.api.auth import Deciding, Use, Viewer
 from yugum.api.idempotency import IdempotentRoute
-from yugum.api.parameters import Cursor, Limit, OneOf, Who
+from yugum.api.parameters import Cursor, Limit, OneOf
+from yugum.api.said import WhichMails
 from yugum.api.shapes import number, page_of, shape
 from yugum.api.strict import StrictRoute
 from yugum.core.approvals import ApprovalState
@@ -114,9 +115,10 @@ async def answer_by_link(body: wa.AnswerByLink, use: Use) -> wa.Answered:
 async def list_mails(
     use: Use,
     _: Viewer,
-    who: Who = "",
+    said: WhichMails,
     cursor: Cursor = None,
     limit: Limit = 50,
 ) -> Page[wm.MailRow]:
     """What was told to whom, the newest first."""
-    return page_of(await use.mails.page(who, cursor, limit), wm.MailRow.model_validate)
+    page = await use.mails.page(said.who, cursor, limit, kind=said.kind, unsent=said.unsent)
+    return page_of(page, wm.MailRow.model_validate)

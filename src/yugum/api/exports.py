@@ -18,12 +18,22 @@ from fastapi.responses import StreamingResponse
 from pydantic import BaseModel
 
 from yugum.api.accounts import list_accounts
+from yugum.api.approvals import list_mails
 from yugum.api.auth import Use, Viewer
 from yugum.api.dockets import list_dockets
+from yugum.api.findings import list_findings
 from yugum.api.idempotency import IdempotentRoute
 from yugum.api.parameters import OfApplication
 from yugum.api.people import list_people
-from yugum.api.said import WhichAccounts, WhichDockets, WhichPeople
+from yugum.api.records import last_call
+from yugum.api.said import (
+    WhichAccounts,
+    WhichDockets,
+    WhichFindings,
+    WhichMails,
+    WhichPeople,
+    WhichWindows,
+)
 from yugum.api.views import columns_of
 from yugum.core.records import csv_cell
 from yugum.core.views import ExportForm, ListName
@@ -91,6 +101,46 @@ async def export_dockets(
     """Every docket the list has, as a file."""
     pages = partial(_page, list_dockets, request, use, operator, said)
     return await _file(pages, ListName.DOCKETS, format, column)
+
+
+@router.get("/findings", response_class=StreamingResponse, operation_id="exports.findings")
+async def export_findings(
+    use: Use,
+    operator: Viewer,
+    said: WhichFindings,
+    column: Columns,
+    format: Form = ExportForm.CSV,
+) -> StreamingResponse:
+    """Every finding the list has, as a file."""
+    pages = partial(_page, list_findings, use, operator, said)
+    return await _file(pages, ListName.FINDINGS, format, column)
+
+
+@router.get("/last-call", response_class=StreamingResponse, operation_id="exports.last-call")
+async def export_last_call(
+    use: Use,
+    operator: Viewer,
+    application: OfApplication,
+    said: WhichWindows,
+    column: Columns,
+    format: Form = ExportForm.CSV,
+) -> StreamingResponse:
+    """Every account that can still be brought back, as a file."""
+    pages = partial(_page, last_call, use, operator, application, said)
+    return await _file(pages, ListName.LAST_CALL, format, column)
+
+
+@router.get("/mails", response_class=StreamingResponse, operation_id="exports.mails")
+async def export_mails(
+    use: Use,
+    operator: Viewer,
+    said: WhichMails,
+    column: Columns,
+    format: Form = ExportForm.CSV,
+) -> StreamingResponse:
+    """Every mail the list has, as a file."""
+    pages = partial(_page, list_mails, use, operator, said)
+    return await _file(pages, ListName.MAILS, format, column)
 
 
 async def _page(

@@ -9,9 +9,9 @@ from fastapi import APIRouter, Request
 from yugum.api.auth import Acting, Use, Viewer
 from yugum.api.idempotency import IdempotentRoute
 from yugum.api.parameters import Cursor, Limit, OfApplication, OneOf
+from yugum.api.said import WhichFindings
 from yugum.api.shapes import number, page_of, shape
 from yugum.core.deviations import DeviationState
-from yugum.core.findings import FindingKind
 from yugum.ports.deviations import DeviationLine
 from yugum.wire import findings as wf
 from yugum.wire.common import BlankIsNone, Page
@@ -23,11 +23,11 @@ router = APIRouter(prefix="/findings", tags=["findings"], route_class=Idempotent
 async def list_findings(
     use: Use,
     _: Viewer,
-    kind: Annotated[FindingKind | None, BlankIsNone] = None,
+    said: WhichFindings,
     cursor: Cursor = None,
     limit: Limit = 50,
 ) -> Page[wf.Finding]:
-    page = await use.overview.findings(kind, cursor, limit)
+    page = await use.overview.findings(said.kind, cursor, limit)
     return page_of(page, wf.Finding.model_validate)
 
 

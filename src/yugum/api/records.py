@@ -12,6 +12,7 @@ from yugum.api.calendar import feed
 from yugum.api.discretion import discreet_page
 from yugum.api.idempotency import IdempotentRoute
 from yugum.api.parameters import At, Cursor, Limit, OfApplication, OneOf, Who
+from yugum.api.said import WhichWindows
 from yugum.api.shapes import (
     decision_view,
     installation,
@@ -92,12 +93,12 @@ async def last_call(
     use: Use,
     _: Viewer,
     application: OfApplication,
-    days: Annotated[int, Query(ge=1, le=3650)] = 3650,
+    said: WhichWindows,
     cursor: Cursor = None,
     limit: Limit = 50,
 ) -> Page[wy.LastCall]:
     """What can still be brought back, what is lost first at the top."""
-    page = await use.overview.last_call(application, days, cursor, limit)
+    page = await use.overview.last_call(application, said.days, cursor, limit)
     return page_of(page, wy.LastCall.model_validate)
 
 

@@ -10,7 +10,9 @@ from fastapi import Depends, Query
 from yugum.api.parameters import At, FilterText, OneLine, OneOf, Who, Whole
 from yugum.core.accounts import AccountKind, AccountState
 from yugum.core.dockets import DocketState
+from yugum.core.findings import FindingKind
 from yugum.core.lists import AccountSort, DocketSort, Order, PersonSort
+from yugum.core.mails import MailKind
 from yugum.core.people import PersonState
 from yugum.core.verbs import Verb
 from yugum.ports.accounts import ChosenAccounts
@@ -81,7 +83,24 @@ class DocketsSaid:
         return _chosen(self, ChosenDockets, batch_id=self.batch)
 
 
-S = TypeVar("S", PeopleSaid, AccountsSaid, DocketsSaid)
+@dataclass(slots=True)
+class FindingsSaid:
+    kind: Annotated[FindingKind | None, BlankIsNone] = None
+
+
+@dataclass(slots=True)
+class LastCallSaid:
+    days: Annotated[int, Query(ge=1, le=3650, description="Lost within so many days.")] = 3650
+
+
+@dataclass(slots=True)
+class MailsSaid:
+    who: Who = ""
+    kind: Annotated[MailKind | None, BlankIsNone] = None
+    unsent: bool = False
+
+
+S = TypeVar("S", PeopleSaid, AccountsSaid, DocketsSaid, FindingsSaid, LastCallSaid, MailsSaid)
 
 
 def _as_said(kind: type[S]) -> Callable[..., Awaitable[S]]:
@@ -97,3 +116,6 @@ def _as_said(kind: type[S]) -> Callable[..., Awaitable[S]]:
 WhichPeople = Annotated[PeopleSaid, Depends(_as_said(PeopleSaid))]
 WhichAccounts = Annotated[AccountsSaid, Depends(_as_said(AccountsSaid))]
 WhichDockets = Annotated[DocketsSaid, Depends(_as_said(DocketsSaid))]
+WhichFindings = Annotated[FindingsSaid, Depends(_as_said(FindingsSaid))]
+WhichWindows = Annotated[LastCallSaid, Depends(_as_said(LastCallSaid))]
+WhichMails = Annotated[MailsSaid, Depends(_as_said(MailsSaid))]

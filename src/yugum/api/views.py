@@ -15,7 +15,14 @@ from sse_starlette import EventSourceResponse, ServerSentEvent
 from yugum.api.auth import Use, Viewer
 from yugum.api.idempotency import IdempotentRoute
 from yugum.api.parameters import Cursor, Limit
-from yugum.api.said import AccountsSaid, DocketsSaid, PeopleSaid
+from yugum.api.said import (
+    AccountsSaid,
+    DocketsSaid,
+    FindingsSaid,
+    LastCallSaid,
+    MailsSaid,
+    PeopleSaid,
+)
 from yugum.api.shapes import page_of, shape
 from yugum.core.views import ListName, told
 from yugum.engine.access import Operator
@@ -32,6 +39,9 @@ SAID: Mapping[ListName, tuple[type[Any], frozenset[str]]] = {
     ListName.PEOPLE: (PeopleSaid, frozenset()),
     ListName.ACCOUNTS: (AccountsSaid, frozenset({"application"})),
     ListName.DOCKETS: (DocketsSaid, frozenset()),
+    ListName.FINDINGS: (FindingsSaid, frozenset()),
+    ListName.LAST_CALL: (LastCallSaid, frozenset({"application"})),
+    ListName.MAILS: (MailsSaid, frozenset()),
 }
 """What each list can be asked, and further parameters."""
 

@@ -9,6 +9,7 @@ from yugum.cli.named import account_id
 from yugum.cli.output import moment
 from yugum.cli.rules import show_comparison
 from yugum.core.approvals import ApprovalState
+from yugum.core.mails import MailKind
 
 
 @click.group()
@@ -71,16 +72,19 @@ def delegate(context: Context, approval: str, operator: str) -> None:
 
 @click.command()
 @click.option("--who", default="", help="About one person.")
+@click.option("--kind", type=click.Choice([k.value for k in MailKind]), default=None)
+@click.option("--unsent", is_flag=True, help="Only what is not sent yet.")
 @click.option("--text", "whole", is_flag=True, help="With the text of each mail.")
 @pass_context
-def mails(context: Context, who: str, whole: bool) -> None:
+def mails(context: Context, who: str, kind: str | None, unsent: bool, whole: bool) -> None:
     """What was told to whom, the newest first."""
-    rows = context.client().mails.all(who)
+    rows = context.client().mails.all(who, kind=kind or "", unsent=unsent)
     if context.form != "table" or not whole:
         context.output().rows(
             rows,
             {
                 "made": "made_at",
+                "kind": "kind",
                 "to": "address",
                 "subject": "subject",
                 "sent": "sent_at",

@@ -19,6 +19,9 @@ PAGES = click.Choice([p.value for p in ListName])
 USUAL = {
     ListName.PEOPLE: ("user_name", "display_name", "department", "title", "site", "state"),
     ListName.ACCOUNTS: ("application_name", "login", "person_name", "state", "last_used"),
+    ListName.FINDINGS: ("kind", "application_name", "login", "display_name", "text", "since"),
+    ListName.LAST_CALL: ("login", "display_name", "application_name", "recoverable_until"),
+    ListName.MAILS: ("made_at", "address", "subject", "kind", "sent_at"),
     ListName.DOCKETS: ("number", "title", "subject_name", "due_at", "author", "outcome"),
 }
 """The columns of a view that names none."""

@@ -99,9 +99,10 @@ class Approvals(Noun):
 
 
 class Mails(Noun):
-    def all(self, who: str = "") -> list[wma.MailRow]:
-        """What was told to whom, the newest first."""
-        return list(every(lambda c: self._http.page(wma.MailRow, "/mails", cursor=c, who=who)))
+    def all(self, who: str = "", *, kind: str = "", unsent: bool = False) -> list[wma.MailRow]:
+        """What was told to whom, the newest first; of one kind, or what is not sent yet."""
+        params: dict[str, Any] = {"who": who, "kind": kind, "unsent": unsent, "limit": 200}
+        return list(every(lambda c: self._http.page(wma.MailRow, "/mails", cursor=c, **params)))
 
 
 class Credentials(Noun):

@@ -16,6 +16,9 @@ class ListName(StrEnum):
     PEOPLE = "people"
     ACCOUNTS = "accounts"
     DOCKETS = "dockets"
+    FINDINGS = "findings"
+    LAST_CALL = "last-call"
+    MAILS = "mails"
 
 
 class ExportForm(StrEnum):

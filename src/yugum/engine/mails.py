@@ -74,10 +74,18 @@ class Mails:
         self._settings = settings
         self._mailer = mailer
 
-    async def page(self, who: str, cursor: str | None, limit: int) -> ListPage[MailLine]:
-        async with self._database.unit() as unit:
+    async def page(
+        self,
+        who: str,
+        cursor: str | None,
+        limit: int,
+        *,
+        kind: MailKind | None = None,
+        unsent: bool = False,
+    ) -> ListPage[MailLine]:
+        async with self._database.unit(alone=True) as unit:
             subject_id = (await unit.people.resolve(who)).id if who else ""
-            return await unit.mails.page(subject_id, cursor, limit)
+            return await unit.mails.page(subject_id, cursor, limit, kind=kind, unsent=unsent)
 
     async def deliver(self) -> int:
         """Send what is due; returns how many went out. A failure is kept and tried again."""

@@ -67,6 +67,14 @@ class MailStore(Protocol):
         """A mail could not be handed over; it is tried again later."""
         ...
 
-    async def page(self, subject_id: str, cursor: str | None, limit: int) -> ListPage[MailLine]:
+    async def page(
+        self,
+        subject_id: str,
+        cursor: str | None,
+        limit: int,
+        *,
+        kind: MailKind | None = None,
+        unsent: bool = False,
+    ) -> ListPage[MailLine]:
         """What was told to whom, the newest first; about a subject, if one is named."""
         ...

@@ -10,6 +10,7 @@ import sqlalchemy as sa
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.ext.asyncio import AsyncConnection
 
+from yugum.core.mails import MailKind
 from yugum.ports.mails import MailLine, StoredMail
 from yugum.ports.pages import ListPage
 from yugum.storage import tables as t
@@ -57,7 +58,15 @@ class Mails:
     async def failed(self, mail_id: str, problem: str) -> None:
         await self.connection.execute(FAILED_SQL, {"id": mail_id, "problem": problem})
 
-    async def page(self, subject_id: str, cursor: str | None, limit: int) -> ListPage[MailLine]:
+    async def page(
+        self,
+        subject_id: str,
+        cursor: str | None,
+        limit: int,
+        *,
+        kind: MailKind | None = None,
+        unsent: bool = False,
+    ) -> ListPage[MailLine]:
         m = t.mails.c
         query = sa.select(
             m.id,
@@ -74,6 +83,10 @@ class Mails:
         )
         if subject_id:
             query = query.where(m.subject_id == subject_id)
+        if kind:
+            query = query.where(m.kind == kind.value)
+        if unsent:
+            query = query.where(m.sent_at.is_(None))
         return await fetch(
             self.connection,
             query,

@@ -1028,6 +1028,8 @@ mails = sa.Table(
     sa.Index("uq_mails_event", "event", unique=True, postgresql_where=sa.text("event IS NOT NULL")),
     sa.Index("ix_mails_unsent", "retry", postgresql_where=sa.text("sent_at IS NULL")),
     sa.Index("ix_mails_made", "made_at", "id"),
+    sa.Index("ix_mails_kind", "kind", "made_at", "id"),
+    sa.Index("ix_mails_subject", "subject_id", "made_at", "id"),
 )
 """What is told to people; ``sealed`` is the part that opens something, erased once it is sent. What tells
 of an ``event`` is told once."""

@@ -10,7 +10,10 @@ from pydantic import Field, StringConstraints
 from yugum.core.views import ListName, Noun
 from yugum.wire.accounts import AccountRow
 from yugum.wire.common import Model, Moment, Request, Seen
+from yugum.wire.day import LastCall
 from yugum.wire.dockets import DocketRow
+from yugum.wire.findings import Finding
+from yugum.wire.mails import MailRow
 from yugum.wire.people import PersonRow
 
 ViewName = Annotated[
@@ -26,6 +29,9 @@ ROWS: Mapping[ListName, type[Model]] = {
     ListName.PEOPLE: PersonRow,
     ListName.ACCOUNTS: AccountRow,
     ListName.DOCKETS: DocketRow,
+    ListName.FINDINGS: Finding,
+    ListName.LAST_CALL: LastCall,
+    ListName.MAILS: MailRow,
 }
 """What a row of each list has; its fields are the columns that can be shown."""
 

@@ -1,6 +1,8 @@
 <script lang="ts" generics="T extends { id: string }">
   import type { Snippet } from 'svelte';
   import type { Column, Listing } from '../listing.svelte';
+  import { session } from '../session.svelte';
+  import Moment from './Moment.svelte';
 
   interface Props {
     row: T;
@@ -33,6 +35,8 @@
     <td class={n === 0 ? `name ${column.look ?? ''}` : column.look} data-label={column.label}>
       {#if n === 0}
         <a href={to} tabindex={here ? 0 : -1}>{column.text(row)}</a>
+      {:else if column.at?.(row)}
+        <Moment at={column.at(row)!} zone={session.zone} said={column.text(row)} />
       {:else if cell}
         {@render cell(row, column)}
       {:else}

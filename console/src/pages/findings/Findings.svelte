@@ -1,12 +1,14 @@
 <script lang="ts">
-  import { api, got, type Schemas } from '../../lib/api';
+  import { api, got } from '../../lib/api';
+  import { FINDING_COLUMNS, type Found } from '../../lib/columns';
   import Later from '../../lib/components/Later.svelte';
+  import List from '../../lib/components/List.svelte';
+  import ListBar from '../../lib/components/ListBar.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import { money } from '../../lib/format';
   import { Listing } from '../../lib/listing.svelte';
-  import type { Query } from '../../lib/router.svelte';
+  import { href, type Query } from '../../lib/router.svelte';
   import { ask } from '../../lib/query.svelte';
-  import FoundTable from './FoundTable.svelte';
   import Kinds from './Kinds.svelte';
   import type { Wish } from '../../lib/plan.svelte';
   import { session } from '../../lib/session.svelte';
@@ -15,8 +17,7 @@
 
   let { query = {} }: { query?: Query } = $props();
   const kind = $derived(query.kind ?? '');
-  type Row = Schemas['Finding'] & { id: string };
-  const list = new Listing<Row>(
+  const list = new Listing<Found>(
     ['findings', 'accounts', 'people', 'seats'],
     () => ({ page: 'findings', query }),
     async (asked, cursor, signal) => {
@@ -73,10 +74,22 @@
   </p>
 {/if}
 <Kinds {found} {all} {kind} onask={(wanted) => list.ask({ kind: wanted })} />
+<div class="asked">
+  <span></span>
+  <ListBar {list} page="findings" columns={FINDING_COLUMNS} />
+</div>
 <ProblemNote problem={list.problem} />
 {#if list.rows.length}
-  <FoundTable rows={list.rows} />
-  {#if list.next}<p><button class="button" onclick={() => list.more()}>Show more</button></p>{/if}
+  <List
+    {list}
+    columns={FINDING_COLUMNS}
+    first=""
+    label="Findings"
+    to={(row) =>
+      row.person_id
+        ? href({ page: 'person', who: row.person_id })
+        : href({ page: 'accounts', query: { q: row.login } })}
+  />
   {#if people.length && session.mayAct}
     <p>
       <button class="button" onclick={() => (wish = { verb: 'recheck', who: people })}

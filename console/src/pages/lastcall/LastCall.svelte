@@ -1,109 +1,93 @@
 <script lang="ts">
   import { api, got } from '../../lib/api';
+  import { WINDOW_COLUMNS, type Back } from '../../lib/columns';
+  import Filters from '../../lib/components/Filters.svelte';
   import Later from '../../lib/components/Later.svelte';
+  import List from '../../lib/components/List.svelte';
+  import ListBar from '../../lib/components/ListBar.svelte';
+  import PickBar from '../../lib/components/PickBar.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
-  import { plural } from '../../lib/format';
+  import { asWindows, chips, WINDOWS } from '../../lib/filters';
+  import { left, plural } from '../../lib/format';
+  import { Listing } from '../../lib/listing.svelte';
   import { ask } from '../../lib/query.svelte';
   import type { Wish } from '../../lib/plan.svelte';
-  import { href } from '../../lib/router.svelte';
+  import { href, type Query } from '../../lib/router.svelte';
   import { session } from '../../lib/session.svelte';
   import Holds from './Holds.svelte';
-  import Moment from '../../lib/components/Moment.svelte';
 
-  const load = ask(
+  let { query = {} }: { query?: Query } = $props();
+  const list = new Listing<Back>(
     ['accounts', 'decisions'],
-    () => ['last-call'],
-    (signal) => got(api.GET('/api/v1/last-call', { signal }))
+    () => ({ page: 'last-call', query }),
+    async (asked, cursor, signal) => {
+      const params = { query: asWindows(asked, cursor) };
+      const page = await got(api.GET('/api/v1/last-call', { params, signal }));
+      return { ...page, items: page.items.map((w) => ({ ...w, id: w.account_id })) };
+    }
   );
   const clock = ask(
     ['clock'],
     () => ['clock'],
     (signal) => got(api.GET('/api/v1/clock', { signal }))
   );
-  const rows = $derived(load.data?.items ?? []);
-  const zone = $derived(session.zone);
-  let picked = $state<string[]>([]);
+  const filtered = $derived(chips(WINDOWS, query).length > 0);
+  const now = $derived(clock.data ? Date.parse(clock.data.now) : Date.now());
   let wish = $state.raw<Wish | null>(null);
 
-  function left(until: string): string {
-    const now = clock.data ? Date.parse(clock.data.now) : Date.now();
-    const hours = Math.floor((Date.parse(until) - now) / 3_600_000);
-    return hours < 48 ? plural(hours, 'hour') : plural(Math.floor(hours / 24), 'day');
+  /** Those picked; of all that fit, as they are now. */
+  async function restore(): Promise<void> {
+    while (list.everything && list.next) await list.more();
+    const picked = list.everything ? list.rows.map((row) => row.id) : [...list.picked];
+    wish = { verb: 'account', accounts: picked, action: 'restore' };
   }
 </script>
 
 <svelte:head><title>Last call · Yugum</title></svelte:head>
 <h1>Last call</h1>
-{#if load.data}
-  <div class="facts">
-    <span><b>{plural(load.data.total ?? rows.length, 'account')}</b> can still be brought back</span
+<div class="facts">
+  {#if list.count !== null}<span><b>{list.count}</b> can still be brought back</span>{/if}
+</div>
+<div class="asked">
+  <Filters fields={WINDOWS} {query} onask={(change) => list.ask(change)} />
+  <ListBar {list} page="last-call" columns={WINDOW_COLUMNS} />
+</div>
+<ProblemNote problem={list.problem} />
+{#if list.rows.length}
+  <List
+    {list}
+    columns={WINDOW_COLUMNS}
+    first=""
+    label="Last call"
+    picks={session.mayAct}
+    to={(row) =>
+      row.person_id
+        ? href({ page: 'person', who: row.person_id })
+        : href({ page: 'accounts', query: { q: row.login } })}
+  >
+    {#snippet cell(row, column)}
+      {#if column.name === 'held'}{left(row.recoverable_until, now)}
+        {#if row.held}<span class="tag">on hold</span>{/if}{:else}{column.text(row)}{/if}
+    {/snippet}
+  </List>
+  <PickBar {list} words={(count) => plural(count, 'account')}>
+    <button class="button do" disabled={list.busy} onclick={() => void restore()}
+      >Restore {list.everything ? 'them' : plural(list.picked.size, 'account')} …</button
     >
-  </div>
-{/if}
-<ProblemNote problem={load.problem} />
-{#if rows.length}
-  <div class="scroll">
-    <table class="list">
-      <thead>
-        <tr
-          ><th><span class="visually-hidden">Pick</span></th><th>Left</th><th>Back until</th><th
-            >Who</th
-          ><th>Application</th><th>Login</th></tr
-        >
-      </thead>
-      <tbody>
-        {#each rows as row (row.account_id)}
-          <tr>
-            <td
-              ><input
-                type="checkbox"
-                value={row.account_id}
-                bind:group={picked}
-                aria-label="Pick {row.login} in {row.application_name}"
-              /></td
-            >
-            <td class="name">{left(row.recoverable_until)}</td>
-            <td
-              ><Moment at={row.recoverable_until} {zone} />
-              {#if row.held}<span class="tag">on hold</span>{/if}</td
-            >
-            <td>
-              {#if row.person_id}<a href={href({ page: 'person', who: row.person_id })}
-                  >{row.display_name}</a
-                >{:else}<span class="soft">nobody</span>{/if}
-            </td>
-            <td>{row.application_name}</td>
-            <td class="mono">{row.login}</td>
-          </tr>
-        {/each}
-      </tbody>
-    </table>
-  </div>
-  {#if session.mayAct}
-    <button
-      class="button do restore"
-      disabled={!picked.length}
-      onclick={() => (wish = { verb: 'account', accounts: [...picked], action: 'restore' })}
-      >Restore {picked.length ? plural(picked.length, 'account') : 'what is picked'} …</button
-    >
-  {/if}
-{:else if load.data}
+  </PickBar>
+{:else if list.count !== null && filtered}
+  <p>Nothing fits these filters. Take one away to see more.</p>
+{:else if list.count !== null}
   <p>
     Nothing that was deleted can be brought back at the moment, and nothing is about to be lost.
   </p>
 {/if}
-<Holds onended={() => void load.run()} />
+<Holds onended={() => void list.again()} />
 {#if wish}
   <Later
     load={() => import('../../lib/components/PlanPanel.svelte')}
     {wish}
-    who={plural(picked.length, 'account')}
+    who={plural(wish.accounts?.length ?? 0, 'account')}
     onclose={() => (wish = null)}
   />
 {/if}
-
-<style>
-  .restore {
-    margin-top: 12px;
-  }
-</style>

@@ -1,4 +1,4 @@
-"""Lists of accounts, and the open ones of somebody, are counted from their indexes alone."""
+"""Accounts are counted from their indexes alone; mails are found by kind and by whom they are about."""
 
 from __future__ import annotations
 
@@ -21,12 +21,19 @@ INDEXES = {
 }
 
 
+MAILS = {"kind": ["kind", "made_at", "id"], "subject": ["subject_id", "made_at", "id"]}
+
+
 def upgrade() -> None:
+    for name, listed in MAILS.items():
+        op.create_index(f"ix_mails_{name}", "mails", listed)
     for name, (columns, beside) in INDEXES.items():
         _make(name, columns, [beside])
 
 
 def downgrade() -> None:
+    for name in MAILS:
+        op.drop_index(f"ix_mails_{name}", "mails")
     for name, (columns, _) in INDEXES.items():
         _make(name, columns, [])
 
