@@ -28,11 +28,12 @@ export class Keeping {
 
   /** A new view, or another list under a name of one's own. */
   async keep(query: Query, mine: Schemas['ViewRow'][]): Promise<void> {
-    const { [LOOK]: columns, [OPEN]: _, ...asked } = query;
+    const columns = query[LOOK];
+    const asked = Object.entries(query).filter(([name]) => name !== LOOK && name !== OPEN);
     const body = {
       page: this.page,
       name: this.name.trim(),
-      query: asked as Record<string, string>,
+      query: Object.fromEntries(asked),
       columns: columns?.split(',') ?? [],
       shared: this.shared
     };
