@@ -8,8 +8,8 @@ export interface Field {
   label: string;
   /** The values there are; without them one is typed. */
   options?: readonly string[];
-  /** Picked from people, or from what people have in this field. */
-  pick?: 'person' | 'department' | 'site' | 'user_type';
+  /** Picked from people or applications, or from what people have in this field. */
+  pick?: 'person' | 'application' | 'department' | 'site' | 'user_type';
   hint?: string;
 }
 
@@ -71,7 +71,7 @@ export const DOCKETS: Field[] = [
 ];
 
 export const ACCOUNTS: Field[] = [
-  { name: 'application', label: 'Application', hint: 'Its id' },
+  { name: 'application', label: 'Application', pick: 'application' },
   { name: 'state', label: 'State', options: ['active', 'suspended', 'archived', 'deleted'] },
   { name: 'kind', label: 'Kind', options: ['person', 'service', 'shared'] },
   { name: 'who', label: 'Whose', pick: 'person' },
@@ -79,7 +79,7 @@ export const ACCOUNTS: Field[] = [
 ];
 
 export const WINDOWS: Field[] = [
-  { name: 'application', label: 'Application', hint: 'Its id' },
+  { name: 'application', label: 'Application', pick: 'application' },
   { name: 'days', label: 'Lost within days', options: ['1', '7', '30', '90'] }
 ];
 

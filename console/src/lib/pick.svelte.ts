@@ -111,6 +111,32 @@ export class Values {
   }
 }
 
+/** Applications by any part of their name or id: there are few enough to be here at once. */
+export class Applications {
+  /** What the field says: the name of the one picked, or what is typed. */
+  shown = $state('');
+  private readonly asked = ask(
+    ['applications', 'accounts', 'rules'],
+    () => ['applications'],
+    (signal) => got(api.GET('/api/v1/applications', { signal }))
+  );
+
+  found = $derived.by(() => {
+    const typed = this.shown.trim().toLowerCase();
+    const all = this.asked.data ?? [];
+    if (all.some((one) => one.name === this.shown)) return all;
+    return all.filter((one) => `${one.name} ${one.id}`.toLowerCase().includes(typed));
+  });
+
+  get none(): string {
+    return this.asked.problem?.message ?? `No application fits “${this.shown}”.`;
+  }
+
+  pick(id: string): void {
+    this.shown = this.found.find((one) => one.id === id)?.name ?? '';
+  }
+}
+
 interface Meant {
   said: string;
   who: string;

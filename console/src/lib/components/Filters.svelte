@@ -62,6 +62,13 @@
       value=""
       onpick={take}
     />
+  {:else if field?.pick === 'application'}
+    <Later
+      load={() => import('./pick/PickApplication.svelte')}
+      label={field.label}
+      value=""
+      onpick={take}
+    />
   {:else if field?.pick}
     <Later
       load={() => import('./pick/PickValue.svelte')}

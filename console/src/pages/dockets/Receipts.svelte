@@ -50,7 +50,7 @@
               {#if step.receipt}<Moment
                   at={step.receipt.at}
                   zone={session.zone}
-                  said={ended(step)}
+                  told={ended(step)}
                 />
               {:else}{ended(step)}{/if}
             </span>

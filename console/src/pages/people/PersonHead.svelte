@@ -36,7 +36,7 @@
           ><Moment
             at={view.access_ends!}
             zone={view.time_zone}
-            said={days === 0 ? 'leaves within a day' : `leaves in ${plural(days, 'day')}`}
+            told={days === 0 ? 'leaves within a day' : `leaves in ${plural(days, 'day')}`}
           /></span
         >
       {:else if view.access_ends}
