@@ -16,6 +16,7 @@ from yugum.core.operators import OperatorRole
 from yugum.core.verbs import Verb
 from yugum.wire import operators as wo
 from yugum.wire import plans as wl
+from yugum_standins.morrow import CREW
 
 
 @pytest.fixture(scope="module")
@@ -183,6 +184,7 @@ def test_pickers_by_keyboard(page: Page, theatre: Theatre, zoom: int) -> None:
     page.keyboard.press("Enter")
     expect(successor).to_have_value(boss.display_name)
     page.keyboard.press("ArrowDown")
+    expect(option).to_be_visible()
     page.keyboard.press("Escape")  # closes the list, not the dialog
     expect(successor).to_have_value(boss.display_name)
     dialog.get_by_role("button", name="Show the plan").press("Enter")
@@ -205,6 +207,47 @@ def test_known_values_are_picked_by_keyboard(page: Page, theatre: Theatre) -> No
     expect(department).to_have_value("Harbour Operations")
     form.get_by_role("button", name="Add").press("Enter")
     expect(page).to_have_url(re.compile("department=Harbour"))
+
+
+def test_an_application_is_picked_by_a_part_of_its_name(page: Page, theatre: Theatre) -> None:
+    visit(page, theatre, "/accounts")
+    form = page.get_by_role("form", name="Filters")
+    form.get_by_label("Filter by").select_option(label="Application")
+    form.get_by_label("Application", exact=True).click()
+    field = form.get_by_role("combobox", name="Application")
+    expect(field).to_be_focused()
+    field.press_sequentially("rosters")
+    offered = form.get_by_role("listbox", name="Application").get_by_role("option")
+    expect(offered).to_have_count(1)
+    assert violations(page) == []
+    field.press("Enter")
+    expect(page).to_have_url(re.compile(f"application={CREW}"))
+    cell = page.locator("main tbody tr td[data-label='Application']").first
+    expect(cell).to_have_text("Crew rosters")
+
+
+def test_what_became_of_a_docket_is_told_elsewhere_and_nowhere_else(
+    page: Page, theatre: Theatre
+) -> None:
+    client, login = theatre.client, joined(theatre, "Safety")
+    made = client.plans.confirm(
+        client.plans.make(wl.NewPlan(verb=Verb.LEAVER, who=[login], at="+3d"))
+    )[0]
+    shown, number = page.context.new_page(), made.number
+    told = page.get_by_role("region", name=re.compile("otifications")).get_by_text(number)
+    mine = re.compile("/api/v1/dockets.*author=")
+    with page.expect_response(mine):
+        visit(page, theatre, "/findings")
+    with shown.expect_response(mine):
+        visit(shown, theatre, f"/dockets/{number}")
+    client.dockets.cancel(number, "not after all")
+    expect(told).to_be_visible()
+    assert violations(page) == []
+    expect(shown.locator("main")).to_contain_text("cancelled")
+    expect(shown.get_by_role("link", name=re.compile(f"^{number}:"))).to_have_count(0)
+    shown.close()
+    page.get_by_role("button", name=re.compile(f"Close: {number}")).click()
+    expect(told).to_have_count(0)
 
 
 def test_a_phone_reads_rows_from_top_to_bottom(browser: Browser, theatre: Theatre) -> None:

@@ -158,3 +158,21 @@ export const MAIL_COLUMNS: Column<Schemas['MailRow']>[] = [
   { name: 'tries', label: 'Tries', text: (r) => String(r.tries), look: 'num mono', more: true },
   { name: 'sent_at', label: 'Sent', text: (r) => moment(r.sent_at), at: (r) => r.sent_at }
 ];
+
+export const HOLDER_COLUMNS: Column<Schemas['SeatHolder']>[] = [
+  { name: 'person_name', label: 'Person', text: (r) => r.person_name ?? 'nobody' },
+  { name: 'login', label: 'Login', text: (r) => r.login ?? '', look: 'mono' },
+  {
+    name: 'since_at',
+    label: 'Since',
+    text: (r) => dateOf(r.since_at, session.zone),
+    at: (r) => r.since_at,
+    look: 'soft'
+  },
+  { name: 'account_state', label: 'Account', text: (r) => r.account_state ?? '' },
+  {
+    name: 'state',
+    label: 'Seat',
+    text: (r) => (r.state === 'waiting' ? `waiting, number ${r.place} in line` : r.state)
+  }
+];

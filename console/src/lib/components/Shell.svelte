@@ -3,6 +3,7 @@
   import { keys } from '../keys.svelte';
   import { labelled } from '../labels';
   import { api, got } from '../api';
+  import { elsewhere, lookOut } from '../elsewhere.svelte';
   import { events } from '../events';
   import { ask } from '../query.svelte';
   import { session } from '../session.svelte';
@@ -26,6 +27,7 @@
     return () => clearInterval(timer);
   });
   events.start();
+  lookOut();
 </script>
 
 <svelte:window onkeydown={(event) => keys.handle(event)} />
@@ -37,6 +39,9 @@
     <main id="content" tabindex="-1" use:labelled>{@render children()}</main>
   </div>
 </div>
+{#if elsewhere.begun}
+  <Later load={() => import('./Toasts.svelte')} news={elsewhere.news} />
+{/if}
 {#if keys.help}
   <Later load={() => import('./Help.svelte')} />
 {/if}

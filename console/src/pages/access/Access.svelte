@@ -1,11 +1,20 @@
 <script lang="ts">
+  import Parts from '../../lib/components/Parts.svelte';
+  import type { Query } from '../../lib/router.svelte';
   import { session } from '../../lib/session.svelte';
   import Integrations from './Integrations.svelte';
   import Operators from './Operators.svelte';
   import OwnAccess from './OwnAccess.svelte';
   import Tokens from './Tokens.svelte';
 
+  let { query = {} }: { query?: Query } = $props();
   const me = $derived(session.view?.operator);
+  const parts = $derived([
+    { name: 'yours', label: 'Your own' },
+    { name: 'tokens', label: 'Tokens' },
+    { name: 'integrations', label: 'Integrations' },
+    ...(session.mayAdminister ? [{ name: 'operators', label: 'Operators' }] : [])
+  ]);
 </script>
 
 <svelte:head><title>Access · Yugum</title></svelte:head>
@@ -14,7 +23,9 @@
   <span>you are <b class="mono">{me?.login}</b></span>
   <span><b>{me?.role}</b></span>
 </div>
-<OwnAccess />
-<Tokens />
-<Integrations />
-{#if session.mayAdminister}<Operators />{/if}
+<Parts label="Parts of access" page="access" {parts} {query}>
+  {#snippet children(part)}
+    {#if part === 'tokens'}<Tokens />{:else if part === 'integrations'}<Integrations />
+    {:else if part === 'operators'}<Operators />{:else}<OwnAccess />{/if}
+  {/snippet}
+</Parts>

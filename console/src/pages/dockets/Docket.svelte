@@ -40,7 +40,11 @@
     <p>It waits for somebody to agree; it is planned again from what is seen then.</p>
     {#each view.summary as line (line)}<p>{line}</p>{/each}
   {:else}
-    <p>There was nothing to do.</p>
+    <p>
+      {view.state === 'cancelled'
+        ? 'It was cancelled before anything was done.'
+        : 'There was nothing to do.'}
+    </p>
   {/if}
   <Fidelity lines={view.fidelity} />
   {#if undoing}

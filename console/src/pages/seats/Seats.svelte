@@ -3,6 +3,7 @@
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import { money } from '../../lib/format';
   import { ask } from '../../lib/query.svelte';
+  import { href, type Query } from '../../lib/router.svelte';
   import Holders from './Holders.svelte';
 
   const load = ask(
@@ -10,7 +11,8 @@
     () => ['seats'],
     (signal) => got(api.GET('/api/v1/seats', { signal }))
   );
-  let open = $state('');
+  let { query = {} }: { query?: Query } = $props();
+  const open = $derived(query.pool ?? '');
   const pools = $derived(load.data ?? []);
   const waiting = $derived(pools.reduce((sum, p) => sum + p.waiting, 0));
   const cents = $derived(pools.reduce((sum, p) => sum + p.held * p.price_cents, 0));
@@ -40,12 +42,8 @@
         {#each pools as pool (pool.id)}
           <tr class:here={open === pool.id}>
             <td class="name"
-              ><a
-                href="#{pool.id}"
-                onclick={(e) => {
-                  e.preventDefault();
-                  open = open === pool.id ? '' : pool.id;
-                }}>{pool.license}</a
+              ><a href={href({ page: 'seats', query: open === pool.id ? {} : { pool: pool.id } })}
+                >{pool.license}</a
               ></td
             >
             <td>{pool.application_name}</td>
@@ -73,7 +71,7 @@
       </tbody>
     </table>
   </div>
-  {#if open}{#key open}<Holders pool={open} />{/key}{/if}
+  {#if open}<Holders {query} />{/if}
 {:else if load.data}
   <p>
     Pools of license seats stand here. Connect an application, or add one: <span class="mono"
