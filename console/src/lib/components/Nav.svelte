@@ -81,6 +81,7 @@
     nav {
       flex-direction: row;
       overflow-x: auto;
+      position: relative; /* what is hidden for the eye would else widen the page itself */
       border-right: 0;
       border-bottom: 1px solid var(--color-surface-300-700);
       padding: 8px 12px;

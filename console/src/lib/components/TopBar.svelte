@@ -69,6 +69,23 @@
     padding: 0 5px;
     color: var(--color-surface-600-400);
   }
+  @media (max-width: 640px) {
+    header {
+      padding: 10px 14px;
+      gap: 8px 14px;
+    }
+    .search {
+      flex: 1 0 100%;
+      max-width: none;
+    }
+    header .clock {
+      margin: 0 auto 0 0;
+      text-align: left;
+    }
+    kbd {
+      display: none;
+    }
+  }
   .clock {
     margin-left: auto;
     text-align: right;
