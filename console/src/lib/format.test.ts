@@ -1,5 +1,17 @@
 import { describe, expect, it } from 'vitest';
-import { clockOf, dateOf, dayOf, exactly, longDay, momentOf, money, plural, took } from './format';
+import {
+  clockOf,
+  dateOf,
+  dayOf,
+  exactly,
+  left,
+  longDay,
+  momentOf,
+  money,
+  plural,
+  took,
+  worded
+} from './format';
 
 const AT = '2031-03-03T08:40:05Z';
 
@@ -28,6 +40,23 @@ describe('times', () => {
     expect(text).toContain('2031');
     expect(text).toContain('10:40:05');
     expect(text).toMatch(/(GMT\+2|EET)$/);
+  });
+});
+
+describe('values of a plan', () => {
+  it('are moments in full, and days and words as they are', () => {
+    expect(worded(AT, 'Europe/Helsinki')).toBe(exactly(AT, 'Europe/Helsinki'));
+    for (const value of ['2031-03-07', 'Deck', '', 'T2031-03-07T1']) {
+      expect(worded(value, 'Europe/Helsinki')).toBe(value);
+    }
+  });
+});
+
+describe('what is left', () => {
+  it('is hours, and days from two on', () => {
+    const now = Date.parse('2031-03-03T00:00:00Z');
+    expect(left('2031-03-04T23:30:00Z', now)).toBe('47 hours');
+    expect(left('2031-03-05T00:00:00Z', now)).toBe('2 days');
   });
 });
 

@@ -65,3 +65,8 @@ export function left(until: string, now: number): string {
   const hours = Math.floor((Date.parse(until) - now) / 3_600_000);
   return hours < 48 ? plural(hours, 'hour') : plural(Math.floor(hours / 24), 'day');
 }
+
+/** A value as people read it: a moment in full with its zone, anything else as it is. */
+export function worded(value: string, zone: string): string {
+  return /^\d{4}-\d\d-\d\dT[\d:.]+(Z|[+-]\d\d:\d\d)$/.test(value) ? exactly(value, zone) : value;
+}

@@ -1,6 +1,6 @@
 <script lang="ts">
   import type { Schemas } from '../api';
-  import { exactly } from '../format';
+  import { exactly, worded } from '../format';
   import { session } from '../session.svelte';
   import { fieldName } from '../words';
   import Fidelity from './Fidelity.svelte';
@@ -27,8 +27,8 @@
         {#each first.changed as change (change.field)}
           <tr>
             <td class="name">{fieldName(change.field)}</td>
-            <td>{change.before || 'nothing'}</td>
-            <td>→ <b>{change.after || 'nothing'}</b></td>
+            <td>{worded(change.before, session.zone) || 'nothing'}</td>
+            <td>→ <b>{worded(change.after, session.zone) || 'nothing'}</b></td>
           </tr>
         {/each}
       </tbody>
