@@ -133,6 +133,8 @@ def _run(stage: Stage, size: int, rounds: int) -> dict[str, Any]:
         httpx.Client(base_url=f"{stage.url}/api/v1", headers=headers, timeout=60) as wire,
         psycopg.connect(url, autocommit=True) as connection,
     ):
+        # Until its description is made the service has other things to do than answer.
+        wire.get("/openapi.json").raise_for_status()
         for name, (path, same) in CALLS.items():
             theirs = _p95(
                 lambda same=same: connection.execute(bare[same].encode()).fetchall(), rounds
