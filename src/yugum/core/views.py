@@ -49,7 +49,7 @@ class Noun(StrEnum):
     CLOCK = "clock"
 
 
-FOR_ADMINISTRATORS = frozenset({Noun.ACCESS, Noun.MAILS})
+FOR_ADMINISTRATORS = frozenset({Noun.ACCESS})
 """Whoever cannot see these is not told either that they changed."""
 
 
