@@ -32,6 +32,7 @@ PAGES = [
     "/",
     "/people",
     "/people?q=rook",
+    "/accounts",
     "/dockets",
     "/seats",
     "/words",

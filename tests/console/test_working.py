@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 from datetime import timedelta
+from typing import Literal
 
 import pytest
 from playwright.sync_api import Browser, Page, expect
@@ -12,6 +13,7 @@ from playwright.sync_api import Browser, Page, expect
 from tests.acceptance.test_service import joined
 from tests.conftest import Theatre
 from tests.console.looking import violations, visit
+from tests.console.test_console import PAGES
 from yugum.core.operators import OperatorRole
 from yugum.core.verbs import Verb
 from yugum.wire import operators as wo
@@ -250,16 +252,21 @@ def test_what_became_of_a_docket_is_told_elsewhere_and_nowhere_else(
     expect(told).to_have_count(0)
 
 
-def test_a_phone_reads_rows_from_top_to_bottom(browser: Browser, theatre: Theatre) -> None:
-    context = browser.new_context(viewport={"width": 390, "height": 800}, reduced_motion="reduce")
+@pytest.mark.parametrize("scheme", ["light", "dark"])
+def test_a_phone_reads_rows_from_top_to_bottom(
+    browser: Browser, theatre: Theatre, scheme: Literal["light", "dark"]
+) -> None:
+    context = browser.new_context(
+        viewport={"width": 390, "height": 800}, reduced_motion="reduce", color_scheme=scheme
+    )
     phone = context.new_page()
     phone.goto(theatre.client.operators.link("iholm").link)
     expect(phone.get_by_role("navigation", name="Pages")).to_be_visible()
-    for path in ("/people", "/accounts", "/dockets", "/findings", "/seats", "/last-call"):
+    for path in PAGES:
         visit(phone, theatre, path)
-        cell = phone.locator("main table.list td[data-label]").first
-        if path != "/last-call":
-            expect(cell).to_be_visible()
+        phone.wait_for_load_state("networkidle")
+        if path in ("/people", "/accounts", "/findings", "/seats"):
+            expect(phone.locator("main table.list td[data-label]").first).to_be_visible()
         wide = phone.evaluate("document.documentElement.scrollWidth")
         assert wide <= 390, f"{path} is {wide} wide"
         assert violations(phone) == [], path
