@@ -8,7 +8,7 @@ from datetime import timedelta
 from typing import Literal
 
 import pytest
-from playwright.sync_api import Browser, Page, expect
+from playwright.sync_api import Browser, Page, Route, expect
 
 from tests.acceptance.test_service import joined
 from tests.conftest import Theatre
@@ -226,6 +226,30 @@ def test_an_application_is_picked_by_a_part_of_its_name(page: Page, theatre: The
     expect(page).to_have_url(re.compile(f"application={CREW}"))
     cell = page.locator("main tbody tr td[data-label='Application']").first
     expect(cell).to_have_text("Crew rosters")
+
+
+def test_all_that_can_come_back_is_picked_page_after_page(page: Page, theatre: Theatre) -> None:
+    client, logins = theatre.client, [joined(theatre, "Safety") for _ in range(3)]
+    for login in logins:
+        account = client.accounts.page(who=login, application=CREW).items[0].id
+        wish = wl.NewPlan(verb=Verb.ACCOUNT, who=[login], accounts=[account], action="delete")
+        list(client.dockets.follow(client.plans.confirm(client.plans.make(wish))[0].number))
+
+    def one_a_page(route: Route) -> None:
+        route.continue_(url=re.sub(r"limit=\d+", "limit=1", route.request.url))
+
+    page.route("**/api/v1/last-call*", one_a_page)
+    visit(page, theatre, f"/last-call?application={CREW}")
+    page.get_by_role("checkbox", name="Pick all that are shown").check()
+    page.get_by_role("button", name=re.compile(r"Pick all \d+ that fit")).click()
+    page.get_by_role("button", name="Restore them …").click()
+    plan = page.get_by_role("dialog")
+    for login in logins:
+        expect(plan).to_contain_text(re.compile(login, re.IGNORECASE))
+    assert violations(page) == []
+    plan.get_by_role("button", name="Carry it out").click()
+    for login in logins:
+        expect(page.get_by_role("row").filter(has_text=login)).to_have_count(0)
 
 
 def test_what_became_of_a_docket_is_told_elsewhere_and_nowhere_else(

@@ -108,6 +108,13 @@ export class Listing<T extends { id: string }> {
     if (this.next && !this.busy) await this.pages.fetchNextPage();
   }
 
+  /** All that fit, page after page; null where one of them cannot be had. */
+  async all(): Promise<T[] | null> {
+    let found = await this.pages.fetchNextPage();
+    while (found.hasNextPage && !found.isError) found = await this.pages.fetchNextPage();
+    return found.isError ? null : (found.data?.pages.flatMap((page) => page.items) ?? []);
+  }
+
   /** From the first page. */
   async again(): Promise<void> {
     long.delete(JSON.stringify(this.key));

@@ -37,9 +37,8 @@
 
   /** Those picked; of all that fit, as they are now. */
   async function restore(): Promise<void> {
-    while (list.everything && list.next) await list.more();
-    const picked = list.everything ? list.rows.map((row) => row.id) : [...list.picked];
-    wish = { verb: 'account', accounts: picked, action: 'restore' };
+    const picked = list.everything ? (await list.all())?.map((row) => row.id) : [...list.picked];
+    if (picked) wish = { verb: 'account', accounts: picked, action: 'restore' };
   }
 </script>
 
