@@ -96,7 +96,7 @@ def test_eight_tabs_of_one_browser_work_and_all_see_a_change(
     login = joined(theatre, "Safety")
     tabs = [colleague.context.new_page() for _ in range(8)]
     for tab in tabs:
-        visit(tab, theatre, f"/people/{login}")
+        visit(tab, theatre, f"/people/{login}", patience=20_000)  # eight on two cores
     tabs.pop(0).close()  # the next one listens for the others
     tabs[-1].wait_for_timeout(4000)
     wish = wl.NewPlan(verb=Verb.ABSENCE, who=[login], until="+5d")

@@ -27,17 +27,24 @@ export interface News {
 /** What is to be told; what tells it is loaded with the first of it. */
 export const elsewhere = $state({ news: [] as News[], begun: false });
 
-/** Look out for it from now on. */
+/** Look out for it from now on. A tab nobody looks at asks once somebody does: there may be many of them. */
 export function lookOut(): void {
   const seen = new Map<string, Row>();
+  let kept: Schemas['Page_DocketRow_'] | null = null;
   const asked = ask(
     ['dockets'],
     () => ['dockets of one’s own', session.view?.operator.login],
-    (signal) => {
+    async (signal) => {
+      if (document.hidden && kept) return kept;
       const query = { author: session.view?.operator.login ?? '', limit: LATEST };
-      return got(api.GET('/api/v1/dockets', { params: { query }, signal }));
+      return (kept = await got(api.GET('/api/v1/dockets', { params: { query }, signal })));
     }
   );
+  $effect(() => {
+    const look = (): void => void (document.hidden || asked.run());
+    document.addEventListener('visibilitychange', look);
+    return () => document.removeEventListener('visibilitychange', look);
+  });
   $effect(() => {
     for (const row of asked.data?.items ?? []) {
       const text = news(seen.get(row.id), row);
