@@ -13,6 +13,7 @@ from bench.console import console
 from bench.cutoff import cutoff
 from bench.frames import frames
 from bench.owing import owing
+from bench.people_file import people_file
 from bench.sweep import sweep
 from bench.sync import sync
 from bench.watching import watching
@@ -46,6 +47,7 @@ MEASURES = {
     "owing-mixed": lambda size, rounds: owing("owing-mixed", size or 100_000, rounds, mixed=True),
     "console": lambda size, rounds: console(size or 100_000, rounds),
     "frames": lambda size, rounds: frames(size or 100_000, rounds),
+    "people-file": lambda size, rounds: people_file(size or 20_000, rounds),
     "watching": lambda size, rounds: watching(size or 200, rounds),
     "sweep": lambda size, rounds: sweep("sweep", size or 100_000, rounds, change=False),
     "sweep-change": lambda size, rounds: sweep(

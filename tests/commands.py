@@ -6,6 +6,7 @@ import io
 import subprocess
 import sys
 from contextlib import redirect_stderr, redirect_stdout
+from pathlib import Path
 from typing import Any
 from unittest.mock import patch
 
@@ -13,10 +14,12 @@ from tests.conftest import Theatre
 from yugum.cli.main import main
 
 
-def cli(theatre: Theatre, *words: str, answer: str = "") -> subprocess.CompletedProcess[str]:
+def cli(
+    theatre: Theatre, *words: str, answer: str = "", state: Path | None = None
+) -> subprocess.CompletedProcess[str]:
     """The command as typed, within this process: starting a new one for each takes a second."""
     out, err = io.StringIO(), io.StringIO()
-    argv = ["yugum", "--state", str(theatre.stage.folder), *words]
+    argv = ["yugum", "--state", str(state or theatre.stage.folder), *words]
     code: Any = 0
     with (
         patch.object(sys, "argv", argv),

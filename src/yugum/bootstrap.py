@@ -34,6 +34,7 @@ from yugum.engine.names import Names
 from yugum.engine.operators import Operators
 from yugum.engine.overview import Overview
 from yugum.engine.people import People
+from yugum.engine.people_files import PeopleFiles
 from yugum.engine.plans.plans import Plans
 from yugum.engine.readiness import Readiness
 from yugum.engine.readings import Readings
@@ -208,6 +209,7 @@ async def open_house(settings: Settings) -> AsyncIterator[House]:
         readiness=Readiness(database, clock),
         shared=Shared(database, clock),
         equipment=Equipment(database, clock),
+        people_files=PeopleFiles(database, clock),
         groups=Groups(database, clock),
         applications=Applications(database, connectors, clock, keys),
         clock=Clock(database, clock, mails.remind),

@@ -5,12 +5,14 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 from datetime import timedelta
+from functools import partial
 from typing import Literal
 
 import pytest
 from playwright.sync_api import Browser, Page, Route, expect
 
 from tests.acceptance.test_service import joined
+from tests.acceptance.test_standing import until
 from tests.conftest import Theatre
 from tests.console.looking import violations, visit
 from tests.console.test_console import PAGES
@@ -248,8 +250,20 @@ def test_all_that_can_come_back_is_picked_page_after_page(page: Page, theatre: T
         expect(plan).to_contain_text(re.compile(login, re.IGNORECASE))
     assert violations(page) == []
     plan.get_by_role("button", name="Carry it out").click()
-    for login in logins:
-        expect(page.get_by_role("row").filter(has_text=login)).to_have_count(0)
+    there = partial(client.accounts.page, application=CREW)
+    until(lambda: {there(who=w).items[0].state.value for w in logins} == {"suspended"})
+
+
+def test_what_an_address_asks_for_and_nobody_knows_is_said(page: Page, theatre: Theatre) -> None:
+    for path, text in (
+        ("/mails?open=nobody", "not among those shown"),
+        ("/mails?unsent=perhaps", "unsent"),
+        ("/access?part=cellar", "no part cellar"),
+        ("/last-call?days=soon", "days"),
+        ("/seats?pool=nothing", "no pool nothing"),
+    ):
+        visit(page, theatre, path)
+        expect(page.get_by_role("alert")).to_contain_text(text)
 
 
 def test_what_became_of_a_docket_is_told_elsewhere_and_nowhere_else(

@@ -61,7 +61,7 @@ def test_the_state_of_a_person_is_the_same_in_sql(cluster: Cluster) -> None:
     from datetime import UTC, date, datetime, timedelta
 
     from tests.builders import person
-    from yugum.core.people import state_at
+    from yugum.core.people import PersonState, state_at
     from yugum.storage.database import PostgresDatabase
 
     at = datetime(2031, 3, 30, 16, 0, tzinfo=UTC)
@@ -91,6 +91,10 @@ def test_the_state_of_a_person_is_the_same_in_sql(cluster: Cluster) -> None:
                 page = await unit.people.page(moment, ChosenPeople(), cursor=None, limit=10)
             seen = {r.id: r.state for r in page.items}
             assert seen == {p.id: state_at(p, moment) for p in people}, moment
+            for state in PersonState:
+                async with database.unit() as unit:
+                    page = await unit.people.page(moment, ChosenPeople(state=state), None, 10)
+                assert {r.id for r in page.items} == {i for i, s in seen.items() if s == state}
         await database.close()
 
     asyncio.run(run())

@@ -15,6 +15,7 @@ import click
 import psycopg
 
 from tests.proofs.attributes import attributes
+from tests.proofs.coming_in import coming_in
 from tests.proofs.faults import faults
 from tests.proofs.findings import findings, those_who_left
 from tests.proofs.joiner import joiner
@@ -363,6 +364,7 @@ PROOFS: dict[str, Proof] = {
     "return": Proof(returning),
     "guard": Proof(guard),
     "attributes": Proof(attributes),
+    "coming-in": Proof(coming_in),
 }
 
 

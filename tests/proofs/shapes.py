@@ -27,6 +27,7 @@ NO_TEXT = {"Cc", "Cf", "Cs", "Zl", "Zp"}
 STAGED = Staged(json.loads(Path(os.environ["YUGUM_DESCRIBED"]).read_text()))
 MOMENTS = ("2040-03-07", "2040-03-07 17:00", "tomorrow 09:00", "+12d", "+3w")
 FILES = ("login\n", "login,name\nsol,Sol\n", "login,groups\nsol,Staff;Crew\n")
+PEOPLE = ("Login\n", "Login;First name\nsol;Sol\n", "\ufeffNumber,Department\n0042,Deck\n")
 FILTERS = ("", 'department eq "Deck"', 'title co "officer" and userName pr', "not (site eq null)")
 
 
@@ -54,6 +55,7 @@ schemathesis.openapi.format("email", st.from_regex(r"[a-z]{1,9}@[a-z]{1,9}\.net"
 schemathesis.openapi.format("scim-filter", st.sampled_from(FILTERS))
 schemathesis.openapi.format("rules-file", st.sampled_from((RULES, f"{RULES}\n# as before\n")))
 schemathesis.openapi.format("accounts-file", st.sampled_from(FILES))
+schemathesis.openapi.format("people-file", st.sampled_from(PEOPLE))
 schemathesis.openapi.format("time-zone", st.sampled_from(sorted(available_timezones())[::40]))
 schemathesis.openapi.format("username", st.from_regex(r"[a-z][a-z0-9._-]{2,30}", fullmatch=True))
 

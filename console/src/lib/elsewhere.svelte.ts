@@ -6,7 +6,9 @@ import { href, router } from './router.svelte';
 import { session } from './session.svelte';
 
 type Row = Schemas['DocketRow'];
+/** So many of one's own dockets are watched, the latest; so many are told one by one. */
 const LATEST = 20;
+const FEW = 3;
 const ENDED: Row['state'][] = ['done', 'cancelled', 'superseded'];
 
 /** What happened to a docket since it was last seen; '' if it is as it was, or is seen for the first time. */
@@ -18,7 +20,6 @@ export function news(before: Row | undefined, now: Row): string {
 }
 
 export interface News {
-  id: string;
   title: string;
   text: string;
   to: string;
@@ -46,17 +47,30 @@ export function lookOut(): void {
     return () => document.removeEventListener('visibilitychange', look);
   });
   $effect(() => {
+    const found: News[] = [];
     for (const row of asked.data?.items ?? []) {
       const text = news(seen.get(row.id), row);
       seen.set(row.id, row);
       if (text && !isShown(row)) {
         const title = `${row.number}: ${capital(row.title)} ${row.subject_name}`;
-        const to = href({ page: 'docket', name: row.number });
-        elsewhere.news.push({ id: row.id, title, text, to });
-        elsewhere.begun = true;
+        found.push({ title, text, to: href({ page: 'docket', name: row.number }) });
       }
     }
+    if (!found.length) return;
+    elsewhere.news.push(...(found.length > FEW ? [together(found)] : found));
+    elsewhere.begun = true;
   });
+}
+
+/** Many at once in one note. */
+export function together(found: News[]): News {
+  const stuck = found.filter(({ text }) => text === 'stuck').length;
+  const author = session.view?.operator.login ?? '';
+  return {
+    title: `${found.length} of your dockets`,
+    text: stuck ? `${found.length - stuck} ended, ${stuck} stuck` : 'ended',
+    to: href({ page: 'dockets', query: { author } })
+  };
 }
 
 /** Whether its own page, or that of whom it is about, is open. */
@@ -64,6 +78,7 @@ function isShown(row: Row): boolean {
   const view = router.view;
   if (view.page === 'docket') return view.name === row.number;
   return (
-    view.page === 'person' && [row.subject_id, row.subject_login].includes(view.who.toLowerCase())
+    view.page === 'person' &&
+    [row.subject_id, row.subject_login.toLowerCase()].includes(view.who.toLowerCase())
   );
 }

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import type { Schemas } from './api';
-import { news } from './elsewhere.svelte';
+import { news, together } from './elsewhere.svelte';
 
 const row = (more: Partial<Schemas['DocketRow']>): Schemas['DocketRow'] =>
   ({ id: 'd1', state: 'running', outcome: 'running', steps_stuck: 0, ...more }) as never;
@@ -16,5 +16,17 @@ describe('what became of a docket', () => {
   });
   it('is not told of one that is seen for the first time', () => {
     expect(news(undefined, row({ state: 'done', outcome: 'done' }))).toBe('');
+  });
+});
+
+describe('what became of many at once', () => {
+  it('is one note, with how many are stuck', () => {
+    const each = (text: string) => ({ title: 'MS-0001', text, to: '/dockets/MS-0001' });
+    expect(together([each('done'), each('done'), each('cancelled'), each('done')])).toMatchObject({
+      title: '4 of your dockets',
+      text: 'ended'
+    });
+    const mixed = [each('done'), each('stuck'), each('done'), each('stuck')];
+    expect(together(mixed).text).toBe('2 ended, 2 stuck');
   });
 });

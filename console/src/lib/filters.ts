@@ -1,6 +1,5 @@
 /** What a list can be filtered by, and what it is filtered by now. */
 import type { Query } from './router.svelte';
-import type { operations } from './schema';
 
 export interface Field {
   /** As the service calls it. */
@@ -88,27 +87,3 @@ export const MAILS: Field[] = [
   { name: 'kind', label: 'Kind', options: ['credential', 'approval', 'reminder', 'notice'] },
   { name: 'unsent', label: 'Not sent yet', options: ['true'] }
 ];
-
-type DocketsQuery = NonNullable<operations['dockets.list']['parameters']['query']>;
-
-/** What the address of the dockets asks for, as the service takes it. */
-export function asDockets(query: Query, cursor: string | undefined): DocketsQuery {
-  const { stuck, ...rest } = query;
-  return { ...(rest as DocketsQuery), stuck: stuck === 'true', limit: cursor ? 200 : 100, cursor };
-}
-
-type MailsQuery = NonNullable<operations['mails.list']['parameters']['query']>;
-
-/** The same of the mails. */
-export function asMails(query: Query, cursor: string | undefined): MailsQuery {
-  const { unsent, ...rest } = query;
-  return { ...(rest as MailsQuery), unsent: unsent === 'true', limit: cursor ? 200 : 100, cursor };
-}
-
-type WindowsQuery = NonNullable<operations['accounts.last-call']['parameters']['query']>;
-
-/** The same of the last call. */
-export function asWindows(query: Query, cursor: string | undefined): WindowsQuery {
-  const { days, ...rest } = query;
-  return { ...rest, ...(days ? { days: Number(days) } : {}), limit: cursor ? 200 : 100, cursor };
-}

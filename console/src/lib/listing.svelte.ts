@@ -12,6 +12,16 @@ interface Page<T> {
   over?: boolean;
 }
 
+/** What a page is asked with, beside the filters, which the service knows. */
+interface Asking {
+  limit: number;
+  cursor?: string;
+}
+const FIRST = 100;
+const FURTHER = 200;
+/** People, or accounts, of one plan, as the service takes them. */
+export const MOST_AT_ONCE = 500;
+
 /** A column of a list; its name is a field of the rows. */
 export interface Column<T> {
   name: keyof T & string;
@@ -33,6 +43,7 @@ export type Way = 'ascending' | 'descending';
 const OTHER: Record<Way, Way> = { ascending: 'descending', descending: 'ascending' };
 /** What of an address is about the look of a list, and not what it is asked. */
 export const LOOK = 'columns';
+const ORDERED = ['sort', 'order'];
 /** The row that is opened. */
 export const OPEN = 'open';
 
@@ -42,17 +53,26 @@ export class Listing<T extends { id: string }> {
   everything = $state(false);
   private readonly pages;
 
-  /** `fetch` asks for one page; `view` is where the list stands, with what is asked for in its address. */
+  /**
+   * `fetch` asks for one page, as what is asked says; `view` is where the list stands, with that in its
+   * address. Values are sent as they stand there: the service says what it does not take.
+   */
   constructor(
     of: Noun[],
     private readonly view: () => View & { query?: Query },
-    fetch: (query: Query, cursor: string | undefined, signal: AbortSignal) => Promise<Page<T>>
+    fetch: (asked: Asking, signal: AbortSignal) => Promise<Page<T>>
   ) {
     this.pages = createInfiniteQuery(
       () => ({
         queryKey: this.key,
         queryFn: ({ pageParam, signal }: { pageParam: string | null; signal: AbortSignal }) =>
-          fetch(this.asked, pageParam ?? undefined, signal),
+          fetch(
+            {
+              ...this.asked,
+              ...(pageParam ? { limit: FURTHER, cursor: pageParam } : { limit: FIRST })
+            },
+            signal
+          ),
         initialPageParam: null as string | null,
         getNextPageParam: (page: Page<T>) => page.next ?? null,
         // Comparing all that is here with itself, page after page, takes longer than the pages.
@@ -72,6 +92,11 @@ export class Listing<T extends { id: string }> {
     return Object.fromEntries(
       Object.entries(this.query).filter(([name]) => name !== LOOK && name !== OPEN)
     );
+  }
+
+  /** Whether not all there are are asked for. */
+  get filtered(): boolean {
+    return Object.keys(this.asked).some((name) => !ORDERED.includes(name));
   }
 
   private get key(): unknown[] {
@@ -108,11 +133,14 @@ export class Listing<T extends { id: string }> {
     if (this.next && !this.busy) await this.pages.fetchNextPage();
   }
 
-  /** All that fit, page after page; null where one of them cannot be had. */
+  /** All that fit, or so many that one plan refuses them; null where a page of them cannot be had. */
   async all(): Promise<T[] | null> {
-    let found = await this.pages.fetchNextPage();
-    while (found.hasNextPage && !found.isError) found = await this.pages.fetchNextPage();
-    return found.isError ? null : (found.data?.pages.flatMap((page) => page.items) ?? []);
+    for (;;) {
+      const found = await this.pages.fetchNextPage();
+      const rows = found.data?.pages.flatMap((page) => page.items) ?? [];
+      if (found.isError) return null;
+      if (!found.hasNextPage || rows.length > MOST_AT_ONCE) return rows;
+    }
   }
 
   /** From the first page. */

@@ -1,7 +1,7 @@
 /** What pickers look up while somebody types: people, known values, and what words for a date mean. */
 import { api, got, type Problem, type Schemas } from './api';
 import { exactly } from './format';
-import { ask, type Asked } from './query.svelte';
+import { applications, ask, type Asked } from './query.svelte';
 import type { operations } from './schema';
 
 const PAUSE = 120;
@@ -115,11 +115,7 @@ export class Values {
 export class Applications {
   /** What the field says: the name of the one picked, or what is typed. */
   shown = $state('');
-  private readonly asked = ask(
-    ['applications', 'accounts', 'rules'],
-    () => ['applications'],
-    (signal) => got(api.GET('/api/v1/applications', { signal }))
-  );
+  private readonly asked = applications();
 
   found = $derived.by(() => {
     const typed = this.shown.trim().toLowerCase();

@@ -1,7 +1,7 @@
 /** One way of fetching: one cache, cancelled when overtaken, asked again when what it is about has changed. */
 import { createQuery, keepPreviousData, QueryClient, type Query } from '@tanstack/svelte-query';
 import { SvelteSet } from 'svelte/reactivity';
-import { Problem } from './api';
+import { api, got, Problem, type Schemas } from './api';
 import { asProblem } from './load.svelte';
 import { session } from './session.svelte';
 
@@ -151,6 +151,14 @@ export function ask<T>(
     }
   };
 }
+
+/** The applications with how they are, which several parts of a page may ask for. */
+export const applications = (): Asked<Schemas['ApplicationRow'][]> =>
+  ask(
+    ['applications', 'accounts', 'rules'],
+    () => ['applications'],
+    (signal) => got(api.GET('/api/v1/applications', { signal }))
+  );
 
 /** What went wrong, in words; who is signed in no more signs in again. */
 export function said(error: unknown): Problem {

@@ -48,6 +48,12 @@ export function href(view: View): string {
   }
 }
 
+/** The address of whose an account is; of one with nobody behind it, that of the account itself. */
+export function whose(person: string | null, login: string | null): string {
+  if (person) return href({ page: 'person', who: person });
+  return href({ page: 'accounts', query: login ? { q: login } : {} });
+}
+
 /** The parts of a path; what cannot be decoded stays as it was typed. */
 function partsOf(path: string): string[] {
   const parts = path.slice(1).split('/');

@@ -5,35 +5,26 @@ from __future__ import annotations
 import csv
 import io
 import tempfile
-from collections.abc import AsyncIterator, Awaitable, Callable, Sequence
+from collections.abc import AsyncIterator, Awaitable, Callable, Mapping, Sequence
 from datetime import UTC, datetime
 from functools import partial
+from inspect import Parameter, Signature, signature
 from typing import Annotated, Any
 
 import orjson
 import xlsxwriter
 from anyio import open_file, to_thread
-from fastapi import APIRouter, Query, Request
+from fastapi import APIRouter, Query
 from fastapi.responses import StreamingResponse
 from pydantic import BaseModel
 
 from yugum.api.accounts import list_accounts
 from yugum.api.approvals import list_mails
-from yugum.api.auth import Use, Viewer
 from yugum.api.dockets import list_dockets
 from yugum.api.findings import list_findings
 from yugum.api.idempotency import IdempotentRoute
-from yugum.api.parameters import OfApplication
 from yugum.api.people import list_people
 from yugum.api.records import last_call
-from yugum.api.said import (
-    WhichAccounts,
-    WhichDockets,
-    WhichFindings,
-    WhichMails,
-    WhichPeople,
-    WhichWindows,
-)
 from yugum.api.views import columns_of
 from yugum.core.records import csv_cell
 from yugum.core.views import ExportForm, ListName
@@ -62,91 +53,43 @@ Columns = Annotated[
 ]
 
 
-@router.get("/people", response_class=StreamingResponse, operation_id="exports.people")
-async def export_people(
-    use: Use,
-    operator: Viewer,
-    said: WhichPeople,
-    column: Columns,
-    format: Form = ExportForm.CSV,
-) -> StreamingResponse:
-    """Every person the list has, as a file."""
-    pages = partial(_page, list_people, use, operator, said)
-    return await _file(pages, ListName.PEOPLE, format, column)
+LISTED: Mapping[ListName, Callable[..., Awaitable[Page[Any]]]] = {
+    ListName.PEOPLE: list_people,
+    ListName.ACCOUNTS: list_accounts,
+    ListName.DOCKETS: list_dockets,
+    ListName.FINDINGS: list_findings,
+    ListName.LAST_CALL: last_call,
+    ListName.MAILS: list_mails,
+}
+PAGING = ("cursor", "limit")
 
 
-@router.get("/accounts", response_class=StreamingResponse, operation_id="exports.accounts")
-async def export_accounts(
-    use: Use,
-    operator: Viewer,
-    application: OfApplication,
-    said: WhichAccounts,
-    column: Columns,
-    format: Form = ExportForm.CSV,
-) -> StreamingResponse:
-    """Every account the list has, as a file."""
-    pages = partial(_page, list_accounts, use, operator, application, said)
-    return await _file(pages, ListName.ACCOUNTS, format, column)
+def _offer(name: ListName, listed: Callable[..., Awaitable[Page[Any]]]) -> None:
+    """A list as a file: asked with what the list is asked with but for its pages."""
+
+    async def export(column: list[str], format: ExportForm, **said: Any) -> StreamingResponse:  # noqa: ANN401 - of as many types as there are parameters
+        return await _file(partial(listed, **said, limit=PORTION), name, format, column)
+
+    own = signature(_taken).parameters.values()
+    asked = [
+        p for p in signature(listed, eval_str=True).parameters.values() if p.name not in PAGING
+    ]
+    every = [p.replace(kind=Parameter.KEYWORD_ONLY) for p in (*asked, *own)]
+    export.__signature__ = Signature(every)  # type: ignore[attr-defined]
+    router.get(
+        f"/{name}",
+        response_class=StreamingResponse,
+        operation_id=f"exports.{name}",
+        description="Every row the list has, as a file.",
+    )(export)
 
 
-@router.get("/dockets", response_class=StreamingResponse, operation_id="exports.dockets")
-async def export_dockets(
-    request: Request,
-    use: Use,
-    operator: Viewer,
-    said: WhichDockets,
-    column: Columns,
-    format: Form = ExportForm.CSV,
-) -> StreamingResponse:
-    """Every docket the list has, as a file."""
-    pages = partial(_page, list_dockets, request, use, operator, said)
-    return await _file(pages, ListName.DOCKETS, format, column)
+def _taken(column: Columns, format: Form = ExportForm.CSV) -> None:
+    """What is to be in the file, and what the file is to be."""
 
 
-@router.get("/findings", response_class=StreamingResponse, operation_id="exports.findings")
-async def export_findings(
-    use: Use,
-    operator: Viewer,
-    said: WhichFindings,
-    column: Columns,
-    format: Form = ExportForm.CSV,
-) -> StreamingResponse:
-    """Every finding the list has, as a file."""
-    pages = partial(_page, list_findings, use, operator, said)
-    return await _file(pages, ListName.FINDINGS, format, column)
-
-
-@router.get("/last-call", response_class=StreamingResponse, operation_id="exports.last-call")
-async def export_last_call(
-    use: Use,
-    operator: Viewer,
-    application: OfApplication,
-    said: WhichWindows,
-    column: Columns,
-    format: Form = ExportForm.CSV,
-) -> StreamingResponse:
-    """Every account that can still be brought back, as a file."""
-    pages = partial(_page, last_call, use, operator, application, said)
-    return await _file(pages, ListName.LAST_CALL, format, column)
-
-
-@router.get("/mails", response_class=StreamingResponse, operation_id="exports.mails")
-async def export_mails(
-    use: Use,
-    operator: Viewer,
-    said: WhichMails,
-    column: Columns,
-    format: Form = ExportForm.CSV,
-) -> StreamingResponse:
-    """Every mail the list has, as a file."""
-    pages = partial(_page, list_mails, use, operator, said)
-    return await _file(pages, ListName.MAILS, format, column)
-
-
-async def _page(
-    listed: Callable[..., Awaitable[Page[Any]]], *arguments: object, cursor: str | None
-) -> Page[Any]:
-    return await listed(*arguments, cursor, PORTION)
+for _name, _listed in LISTED.items():
+    _offer(_name, _listed)
 
 
 async def _file(

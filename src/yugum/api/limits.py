@@ -49,6 +49,6 @@ class BodyLimit:
 
 def limit_of(path: str) -> int:
     """Bytes that a request to a path may carry."""
-    if path.endswith("/accounts-file"):
+    if path.endswith(("/accounts-file", "/people-files")):
         return FILES
     return OF_ANYBODY if path.startswith(OPEN) else MOST

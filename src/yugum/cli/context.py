@@ -50,7 +50,7 @@ class Context:
                 return
         raise ConfigError(
             "I do not know where Yugum runs or who you are.",
-            remedy="Set YUGUM_URL and YUGUM_TOKEN, or name a demo's folder with --state.",
+            remedy="Sign in (yugum login), set YUGUM_URL and YUGUM_TOKEN, or name a demo's folder with --state.",
         )
 
     def _candidates(self) -> list[Path]:

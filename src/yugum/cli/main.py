@@ -22,9 +22,11 @@ from yugum.cli import (
     equipment,
     findings,
     groups,
+    login,
     merging,
     operators,
     people,
+    people_files,
     precautions,
     quick,
     rules,
@@ -114,11 +116,16 @@ for command in (
     waiting.waiting,
     status.clock,
     status.status,
+    login.login,
+    login.logout,
     serve.serve,
     serve.worker,
 ):
     cli.add_command(command)
 people.people.add_command(merging.merge)
+people.people.add_command(people_files.people_file)
+people.people.add_command(people_files.people_files)
+people.people.add_command(people_files.drop_people_file)
 people.people.add_command(merging.split)
 people.people.add_command(views.values)
 

@@ -143,16 +143,16 @@ def end_integration(context: Context, login: str) -> None:
     context.client().integrations.end(login)
 
 
-def _signed_in(context: Context, login: str) -> tuple[Client, str]:
+def signed_in(context: Context, login: str) -> tuple[Client, str]:
     """A client with a session of its own, and the password that was asked for."""
     name = login or context.client().session().operator.login
-    password = _typed(f"Password of {name}")
+    password = typed(f"Password of {name}")
     client = Client.signed_in(context.address(), name, password)
     click.get_current_context().call_on_close(client.close)
     return client, password
 
 
-def _typed(prompt: str, *, twice: bool = False) -> str:
+def typed(prompt: str, *, twice: bool = False) -> str:
     """A password as typed without an echo, or a line of what is piped in."""
     if not sys.stdin.isatty():
         return sys.stdin.readline().rstrip("\r\n")
@@ -173,8 +173,8 @@ def sessions() -> None:
 @pass_context
 def set_password(context: Context, login: str) -> None:
     """Set your password; the present one is asked for. Your other sessions end."""
-    client, proof = _signed_in(context, login)
-    fresh = _typed("New password", twice=True)
+    client, proof = signed_in(context, login)
+    fresh = typed("New password", twice=True)
     client.sessions.set_password(fresh, proof)
     client.sessions.sign_out()
     click.echo("Your password is set; your other sessions have ended.", err=True)
@@ -185,7 +185,7 @@ def set_password(context: Context, login: str) -> None:
 @pass_context
 def end_others(context: Context, login: str) -> None:
     """End every session of yours, as after a lost laptop; tokens stay."""
-    client, proof = _signed_in(context, login)
+    client, proof = signed_in(context, login)
     client.sessions.end_others(proof)
     client.sessions.sign_out()
     click.echo("Your other sessions have ended.", err=True)
@@ -218,7 +218,7 @@ def add_token(
     context: Context, name: str, scope: str, days: int, integration: str, login: str
 ) -> None:
     """A new token, shown this once; your password is asked for, a token cannot make another."""
-    client, proof = _signed_in(context, login)
+    client, proof = signed_in(context, login)
     made = client.tokens.add(
         wop.NewToken(
             name=name,
@@ -238,6 +238,6 @@ def add_token(
 @pass_context
 def revoke_token(context: Context, id: str, login: str) -> None:
     """Revoke a token of yours, or of an integration you answer for."""
-    client, _ = _signed_in(context, login)
+    client, _ = signed_in(context, login)
     client.tokens.revoke(id)
     client.sessions.sign_out()

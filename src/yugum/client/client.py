@@ -16,6 +16,7 @@ from yugum.client.groups import Groups
 from yugum.client.http import Http, every
 from yugum.client.operators import Clock, Integrations, Operators, Sessions, Tokens
 from yugum.client.people import Decisions, People
+from yugum.client.people_files import PeopleFiles
 from yugum.client.rules import Approvals, Credentials, Mails, Names, Roles, Rules
 from yugum.client.shared import Shared
 from yugum.client.views import Views
@@ -50,6 +51,7 @@ class Client:
         self.standing = Standing(self._http)
         self.shared = Shared(self._http)
         self.equipment = Equipment(self._http)
+        self.people_files = PeopleFiles(self._http)
         self.groups = Groups(self._http)
         self.tasks = Tasks(self._http)
         self.audit = Audit(self._http)

@@ -26,6 +26,7 @@ from yugum.ports.units import Database, UnitOfWork
 from yugum.wire.rulebook import rules_from
 from yugum.wire.rules import RulesDocument
 
+NOBODY: Mapping[str, Person] = {}
 CHAIN = 6
 """How many managers up a successor is looked for."""
 
@@ -67,15 +68,19 @@ def _with_history(
 
 async def load_applications(unit: UnitOfWork) -> dict[str, Application]:
     """Every application with what the rules in force say over its own profile."""
-    rules = await load_rules(unit)
+    return await _applications(unit, await load_rules(unit))
+
+
+async def _applications(unit: UnitOfWork, rules: Rules) -> dict[str, Application]:
     applications = await unit.applications.all()
     return {i: with_profile(a, rules.profiles.get(i, NO_CHANGE)) for i, a in applications.items()}
 
 
 async def load_world(unit: UnitOfWork) -> World:
+    rules = await load_rules(unit)
     return World(
-        applications=await load_applications(unit),
-        rules=await load_rules(unit),
+        applications=await _applications(unit, rules),
+        rules=rules,
         pools=await unit.seats.pools(),
         holds=await unit.decisions.holds_on_applications(),
     )
@@ -134,18 +139,14 @@ async def load_subjects(
     ledgers: dict[str, dict[LedgerKey, Origin]] = {}
     for key, origin in known.ledger.items():
         ledgers.setdefault(key[0], {})[key] = origin
-    theirs = await unit.accounts.known([p.id for p in chosen.values()])
-    bosses = await managers_of(unit, people)
+    bosses = await managers_of(unit, people, {p.id: p for p in chosen.values()})
     subjects = {}
     for person_id, person in people.items():
         successor = None
         if heir := chosen.get(person_id):
-            accounts = {
-                a.application_id: a
-                for a in theirs.accounts.get(heir.id, ())
-                if a.state is AccountState.ACTIVE
-            }
-            successor = Successor(person=heir, accounts=accounts)
+            with_accounts = bosses[heir.id].accounts
+            active = {i: a for i, a in with_accounts.items() if a.state is AccountState.ACTIVE}
+            successor = Successor(person=heir, accounts=active)
         mine = known.accounts.get(person_id, ())
         subjects[person_id] = Subject(
             person=person,
@@ -160,20 +161,29 @@ async def load_subjects(
     return subjects
 
 
-async def managers_of(unit: UnitOfWork, people: Mapping[str, Person]) -> dict[str, Successor]:
-    """The managers of some people with their accounts, by id."""
-    ids = sorted({p.manager_id for p in people.values() if p.manager_id})
-    if not ids:
+async def managers_of(
+    unit: UnitOfWork, people: Mapping[str, Person], others: Mapping[str, Person] = NOBODY
+) -> dict[str, Successor]:
+    """The managers of some people, and ``others``, with their accounts, by id."""
+    ids = {p.manager_id for p in people.values() if p.manager_id}
+    found = dict(others)
+    if rest := sorted(ids - others.keys()):
+        found |= {i: person for i, (person, _) in (await unit.people.many(rest)).items()}
+    if not found:
         return {}
-    found = await unit.people.many(ids)
-    accounts = await unit.accounts.of_managers(ids)
+    accounts = await unit.accounts.in_use(sorted(found))
     return {
         i: Successor(
             person=people.get(i, person),
-            accounts={a.application_id: a for a in accounts.get(i, ())},
+            accounts={a.application_id: a for a in sorted(accounts.get(i, ()), key=_active_last)},
         )
-        for i, (person, _) in found.items()
+        for i, person in found.items()
     }
+
+
+def _active_last(account: Account) -> tuple[bool, str]:
+    """Of two accounts in one application the one in use is meant."""
+    return account.state is AccountState.ACTIVE, account.id
 
 
 async def _successors(

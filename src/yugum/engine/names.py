@@ -61,7 +61,7 @@ class Names:
         for kind in NameKind:
             if kind is NameKind.LOGIN or not rules.names.patterns.get(kind):
                 continue
-            limits = _limits(rules, applications)
+            limits = limits_of(rules, applications)
             one = suggest(kind, rules.names, values, {}, limits)
             if kind in (NameKind.MAIL, NameKind.ALIAS):
                 one = await self._address(kind, rules, values, limits)
@@ -78,7 +78,7 @@ class Names:
         now: datetime,
     ) -> tuple[str, tuple[Tried, ...]]:
         """The first login that nobody has anywhere; each round asks the applications once."""
-        limits = _limits(rules, applications)
+        limits = limits_of(rules, applications)
         for _ in range(ROUNDS):
             one = suggest(NameKind.LOGIN, rules.names, values, known, limits)
             if not one.name or one.name in known:
@@ -133,7 +133,7 @@ def _own(application: Application) -> bool:
     return application.can(Capability.RUN)
 
 
-def _limits(rules: Rules, applications: Mapping[str, Application]) -> Limits:
+def limits_of(rules: Rules, applications: Mapping[str, Application]) -> Limits:
     """The strictest of all applications, for a login is the same everywhere."""
     lengths = [a.profile.login_length for a in applications.values()]
     return Limits(length=min([rules.names.length, *lengths]))

@@ -60,7 +60,7 @@ class Overview:
         today = now.astimezone(ZoneInfo(zone)).date()
         begin = day_begins(today, zone)
         end = begin + timedelta(days=1)
-        async with self._database.unit() as unit:
+        async with self._database.unit(alone=True) as unit:
             hours = (await load_rules(unit)).working_hours
             return DaySheet(
                 now=now,
@@ -140,12 +140,12 @@ class Overview:
     async def figures(self) -> Figures:
         """The figures beside the pages' names."""
         now = await self._clock.now()
-        async with self._database.unit() as unit:
+        async with self._database.unit(alone=True) as unit:
             return await _with_findings(unit, await unit.views.figures(), now)
 
     async def health(self, *, whole: bool = False) -> Health:
         now = await self._clock.now()
-        async with self._database.unit() as unit:
+        async with self._database.unit(alone=True) as unit:
             counts = await unit.views.counts(now, whole=whole)
             figures = await _with_findings(unit, counts.figures, now)
             return Health(

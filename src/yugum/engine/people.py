@@ -114,6 +114,7 @@ class People:
     ) -> ListPage[PersonLine]:
         """People as chosen, also by a filter (RFC 7644 3.4.2.2) and by whom they report to."""
         now = await self._clock.now()
+        # How long a filter may take is said to its transaction.
         async with self._database.unit(alone=not filter_text) as unit:
             if filter_text:
                 own = [f"{OWN}{name}" for name in (await load_rules(unit)).own]
@@ -237,7 +238,7 @@ class People:
     async def show(self, who: str) -> PersonShown:
         """One person over all applications."""
         now = await self._clock.now()
-        async with self._database.unit() as unit:
+        async with self._database.unit(alone=True) as unit:
             person = await unit.people.resolve(who)
             world = await load_world(unit)
             known = await unit.accounts.known([person.id])
@@ -246,16 +247,11 @@ class People:
             decisions = await unit.decisions.page(person.id, None, 50)
             mine = ChosenDockets(subject_id=person.id)
             dockets = await unit.dockets.page(mine, limit=20)
-            dated = [
-                line
-                for state in (DocketState.SCHEDULED, DocketState.AWAITING)
-                for line in (await unit.dockets.page(replace(mine, state=state))).items
-            ]
+            dated = await unit.dockets.ahead(person.id)
             seats = await unit.seats.held_by([person.id])
             facts = await unit.people.facts_of(person.id)
             refs = {line.ref for line in stand.lines if line.ref}
             numbers = await unit.dockets.numbers(refs)
-            bosses = await unit.people.many([person.manager_id] if person.manager_id else [])
         reasons = {d.id: d.reason for d in decisions.items}
         settled = {a.id: a for a in stand.hand.accepted}
         changes = _changes(history)
@@ -273,7 +269,7 @@ class People:
             rev=known.revisions[person.id],
             state=state_at(person, now),
             now=now,
-            manager=next((boss for boss, _ in bosses.values()), None),
+            manager=subject.manager.person if subject.manager else None,
             successor=subject.successor.person if subject.successor else None,
             roles=world.rules.roles_of(folded(person)),
             accounts=[

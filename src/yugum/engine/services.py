@@ -25,6 +25,7 @@ from yugum.engine.names import Names
 from yugum.engine.operators import Operators
 from yugum.engine.overview import Overview
 from yugum.engine.people import People
+from yugum.engine.people_files import PeopleFiles
 from yugum.engine.plans.plans import Plans
 from yugum.engine.readiness import Readiness
 from yugum.engine.readings import Readings
@@ -66,6 +67,7 @@ class Services:
     operators: Operators
     overview: Overview
     people: People
+    people_files: PeopleFiles
     declined: DeclinedPeople
     plans: Plans
     readings: Readings

@@ -92,8 +92,8 @@ class AccountStore(Protocol):
         """All that is stored about some subjects, in six statements whatever their number."""
         ...
 
-    async def of_managers(self, person_ids: Sequence[str]) -> Mapping[str, Sequence[Account]]:
-        """The accounts in use of some managers, as far as others name them, by person."""
+    async def in_use(self, person_ids: Sequence[str]) -> Mapping[str, Sequence[Account]]:
+        """The accounts of some people that are not gone, without what they hold, by person."""
         ...
 
     async def shown_by(

@@ -180,6 +180,10 @@ class DocketStore(Protocol):
         """Dockets as chosen."""
         ...
 
+    async def ahead(self, subject_id: str) -> Sequence[DocketLine]:
+        """A subject's dockets that have not begun, at most a hundred."""
+        ...
+
     async def versions(self, docket_ids: Sequence[str], now: datetime) -> Mapping[str, str]:
         """A text for each docket that is another one whenever it, or a step of it, has changed."""
         ...

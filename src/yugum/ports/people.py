@@ -13,6 +13,7 @@ from yugum.core.guards import Namesake
 from yugum.core.lists import KnownValue, Order, PersonSort
 from yugum.core.names import TakenLogin
 from yugum.core.people import Person, PersonState
+from yugum.core.people_file import Numbers
 from yugum.ports.pages import ListPage
 
 
@@ -205,6 +206,10 @@ class PeopleStore(Protocol):
 
     async def by_keys(self, logins: Iterable[str], numbers: Iterable[str]) -> Sequence[PersonKey]:
         """The people that have one of the logins or numbers."""
+        ...
+
+    async def numbers(self) -> Sequence[Numbers]:
+        """What the numbers of people look like that are of digits, of some thousands of them."""
         ...
 
     async def facts_of(self, person_id: str, limit: int = 50) -> Sequence[Fact]:

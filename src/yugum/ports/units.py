@@ -27,6 +27,7 @@ from yugum.ports.numbers import NumberStore
 from yugum.ports.obligations import ObligationStore
 from yugum.ports.operators import OperatorStore
 from yugum.ports.people import PeopleStore
+from yugum.ports.people_files import PeopleFileStore
 from yugum.ports.plans import PlanStore
 from yugum.ports.population import PopulationStore
 from yugum.ports.proposals import ProposalStore
@@ -69,6 +70,7 @@ class UnitOfWork(Protocol):
     numbers: NumberStore
     shared: SharedStore
     equipment: EquipmentStore
+    people_files: PeopleFileStore
     groups: GroupStore
     audit: AuditStore
     clock: ClockStore

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import fields
 from datetime import datetime
 from typing import Any
 
@@ -26,11 +27,19 @@ from yugum.ports.accounts import AccountLine, ChosenAccounts, HistoryEntry, Know
 from yugum.ports.pages import ListPage
 from yugum.storage import tables as t
 from yugum.storage.deviations import Deviations
-from yugum.storage.everybody import COLUMNS
 from yugum.storage.managers import Managers
 from yugum.storage.pages import Row, fetch
-from yugum.storage.people import person_from
-from yugum.storage.rows import among, locked_sql, reader, to_array, to_json
+from yugum.storage.people import MANY, person_from
+from yugum.storage.rows import (
+    among,
+    among_ids,
+    locked_sql,
+    named,
+    read_all,
+    reader,
+    to_array,
+    to_json,
+)
 
 HISTORY_SQL = sa.text("""
 WITH now_held AS (
@@ -154,6 +163,31 @@ LINES = (
 """All accounts; made once, since putting it together takes as long as it takes to be answered."""
 
 
+THEIRS = sa.union_all(
+    sa.select(t.accounts).where(among_ids(t.accounts.c.person_id)),
+    sa.select(t.accounts).where(among_ids(t.accounts.c.id), t.accounts.c.person_id.is_(None)),
+)
+"""The accounts of some people, and those that are nobody's among the ids."""
+
+MADE = (
+    sa.select(t.decisions)
+    .where(among_ids(t.decisions.c.subject_id))
+    .order_by(t.decisions.c.made_at, t.decisions.c.id)
+)
+
+HISTORY = (
+    sa.select(*(t.history.c[f.name] for f in fields(HistoryEntry)))
+    .where(among_ids(t.history.c.account_id))
+    .order_by(t.history.c.from_at, t.history.c.id)
+)
+
+ASSETS = (
+    sa.select(t.assets)
+    .where(among_ids(t.assets.c.account_id))
+    .order_by(t.assets.c.kind, t.assets.c.container, t.assets.c.name)
+)
+
+
 class Accounts(Managers):
     async def last_used(self, account_ids: Sequence[str]) -> dict[str, datetime]:
         """When accounts were last used, as far as their applications tell."""
@@ -169,18 +203,12 @@ class Accounts(Managers):
         if not ids:
             return NONE_KNOWN
         run = self.connection.execute
-        query = sa.select(*COLUMNS, t.people.c.rev).where(among(t.people.c.id, ids))
-        people = (await run(query)).mappings().all()
+        people = (await run(MANY, {"ids": ids})).mappings().all()
         rows = await self._rows_of(ids)
         account_ids = [r["id"] for r in rows]
         owned = await self._assets_of(account_ids)
         origins = await self._ledger_of(account_ids)
-        made_query = (
-            sa.select(t.decisions)
-            .where(among(t.decisions.c.subject_id, ids))
-            .order_by(t.decisions.c.made_at, t.decisions.c.id)
-        )
-        made = (await run(made_query)).mappings().all()
+        made = (await run(MADE, {"ids": ids})).mappings().all()
         disputed = await Deviations(self.connection).disputed(account_ids)
         assets: dict[str, list[Asset]] = {}
         for a in owned:
@@ -206,12 +234,7 @@ class Accounts(Managers):
 
     async def _rows_of(self, subject_ids: Sequence[str]) -> Sequence[dict[str, Any]]:
         """The accounts of some people, and those that are nobody's among the ids."""
-        a = t.accounts.c
-        mine = sa.select(t.accounts).where(among(a.person_id, subject_ids))
-        nobodys = sa.select(t.accounts).where(among(a.id, subject_ids), a.person_id.is_(None))
-        result = await self.connection.execute(sa.union_all(mine, nobodys))
-        keys = list(result.keys())  # plain dicts: a row's own mapping takes six times as long
-        rows = [dict(zip(keys, r, strict=True)) for r in result]
+        rows = named(await self.connection.execute(THEIRS, {"ids": list(subject_ids)}))
         return sorted(rows, key=lambda r: (r["application_id"], r["login"]))
 
     async def get(self, account_id: str) -> Account:
@@ -302,13 +325,8 @@ class Accounts(Managers):
         )
 
     async def history(self, account_ids: Sequence[str]) -> Sequence[HistoryEntry]:
-        h = t.history.c
-        query = (
-            sa.select(h.account_id, h.kind, h.item, h.from_at, h.until_at)
-            .where(among(h.account_id, account_ids))
-            .order_by(h.from_at, h.id)
-        )
-        return [HistoryEntry(**r) for r in (await self.connection.execute(query)).mappings()]
+        result = await self.connection.execute(HISTORY, {"ids": list(account_ids)})
+        return read_all(HistoryEntry, result)
 
     async def _ledger_of(self, account_ids: Sequence[str]) -> dict[LedgerKey, Origin]:
         query, values = sa.text(LEDGER_SQL), {"ids": to_array(account_ids)}
@@ -322,12 +340,7 @@ class Accounts(Managers):
         return found
 
     async def _assets_of(self, account_ids: Sequence[str]) -> Sequence[Mapping[str, Any]]:
-        query = (
-            sa.select(t.assets)
-            .where(among(t.assets.c.account_id, account_ids))
-            .order_by(t.assets.c.kind, t.assets.c.container, t.assets.c.name)
-        )
-        return [dict(r) for r in (await self.connection.execute(query)).mappings()]
+        return named(await self.connection.execute(ASSETS, {"ids": list(account_ids)}))
 
     async def be_of_kind(self, account_id: str, kind: AccountKind) -> None:
         a = t.accounts

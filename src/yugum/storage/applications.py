@@ -29,6 +29,9 @@ HELD_SQL = {
 CONNECTED = t.applications.c.disconnected_at.is_(None)
 
 
+EVERY = sa.select(t.applications).where(CONNECTED)
+
+
 def _whole(figure: sa.ColumnElement[Any]) -> sa.ColumnElement[int]:
     """A sum of whole numbers, which PostgreSQL makes a numeric."""
     return sa.cast(figure, sa.BigInteger)
@@ -43,9 +46,7 @@ def access_from(document: Row, ends: datetime | None = None) -> Access:
 class Applications(Disconnecting):
     async def all(self) -> dict[str, Application]:
         """Every application by id; an organisation has tens of them, so this is no page."""
-        rows = (
-            await self.connection.execute(sa.select(t.applications).where(CONNECTED))
-        ).mappings()
+        rows = (await self.connection.execute(EVERY)).mappings()
         return {row["id"]: application_from(row) for row in rows}
 
     async def names_held(self, application_id: str, kind: HoldingKind) -> Sequence[str]:

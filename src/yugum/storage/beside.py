@@ -5,13 +5,14 @@ from __future__ import annotations
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import fields
 from datetime import datetime
+from typing import Any
 
 import sqlalchemy as sa
 
 from yugum.core.dockets import OpenStep
 from yugum.core.verbs import WHOLE
 from yugum.storage import tables as t
-from yugum.storage.rows import among, read_all, to_array
+from yugum.storage.rows import among, among_ids, read_all, to_array
 from yugum.storage.steps import OPEN, Steps
 
 OPEN_STEP = tuple(f.name for f in fields(OpenStep))
@@ -87,6 +88,22 @@ FROM earlier x WHERE d.id = x.id
 """
 
 
+def _begun() -> sa.Select[Any]:
+    s, d = t.steps.c, t.dockets.c
+    names = [n for n in OPEN_STEP if n not in ("number", "verb", "waiting")]
+    waits = d.waiting_at.isnot(None).label("waiting")
+    return (
+        sa.select(*(s[n] for n in names), d.number, d.verb, waits)
+        .join(t.dockets, d.id == s.docket_id)
+        .where(among_ids(d.subject_id), d.state == "running", OPEN)
+        .order_by(d.number, s.position)
+    )
+
+
+BEGUN = _begun()
+NUMBERS = sa.select(t.dockets.c.id, t.dockets.c.number).where(among_ids(t.dockets.c.id))
+
+
 class Beside(Steps):
     async def earlier(self, docket_ids: Sequence[str]) -> Sequence[str]:
         earlier = t.dockets.alias("e")
@@ -110,22 +127,14 @@ class Beside(Steps):
         return {r.subject_id for r in rows if r.given}
 
     async def begun(self, subject_ids: Sequence[str]) -> Sequence[OpenStep]:
-        s, d = t.steps.c, t.dockets.c
-        names = [n for n in OPEN_STEP if n not in ("number", "verb", "waiting")]
-        query = (
-            sa.select(
-                *(s[n] for n in names), d.number, d.verb, d.waiting_at.isnot(None).label("waiting")
-            )
-            .join(t.dockets, d.id == s.docket_id)
-            .where(among(d.subject_id, subject_ids), d.state == "running", OPEN)
-            .order_by(d.number, s.position)
-        )
-        return read_all(OpenStep, await self.connection.execute(query))
+        result = await self.connection.execute(BEGUN, {"ids": list(subject_ids)})
+        return read_all(OpenStep, result)
 
     async def numbers(self, docket_ids: Collection[str]) -> Mapping[str, int]:
-        d = t.dockets.c
-        query = sa.select(d.id, d.number).where(among(d.id, docket_ids))
-        return {r.id: r.number for r in await self.connection.execute(query)}
+        if not docket_ids:
+            return {}
+        result = await self.connection.execute(NUMBERS, {"ids": list(docket_ids)})
+        return {r.id: r.number for r in result}
 
     async def leave_out(self, step_ids: Sequence[str], text: str, now: datetime) -> None:
         s = t.steps

@@ -38,6 +38,7 @@ from yugum.ports.numbers import NumberStore
 from yugum.ports.obligations import ObligationStore
 from yugum.ports.operators import OperatorStore
 from yugum.ports.people import PeopleStore
+from yugum.ports.people_files import PeopleFileStore
 from yugum.ports.plans import PlanStore
 from yugum.ports.population import PopulationStore
 from yugum.ports.proposals import ProposalStore
@@ -72,11 +73,13 @@ from yugum.storage.numbers import Numbers
 from yugum.storage.obligations import Obligations
 from yugum.storage.operators import Operators
 from yugum.storage.people import People
+from yugum.storage.people_files import PeopleFiles
 from yugum.storage.plans import Plans
 from yugum.storage.population import Population
 from yugum.storage.proposals import Proposals
 from yugum.storage.queue import Hints, make_app
 from yugum.storage.readings import Readings
+from yugum.storage.rows import NO_TABLE, NO_TABLE_REMEDY
 from yugum.storage.rules import Rules
 from yugum.storage.saved import SavedViews
 from yugum.storage.seats import Seats
@@ -134,6 +137,7 @@ class Unit:
         self.numbers: NumberStore = Numbers(connection)
         self.shared: SharedStore = Shared(connection)
         self.equipment: EquipmentStore = Equipment(connection)
+        self.people_files: PeopleFileStore = PeopleFiles(connection)
         self.groups: GroupStore = Groups(connection)
         self.gates: GateStore = Gates(connection)
         self.leases: LeaseStore = Leases(connection)
@@ -195,10 +199,7 @@ class PostgresDatabase:
             async with (self._single if alone else self._engine).begin() as connection:
                 yield Unit(connection, self._hints)
         except sa.exc.DataError as error:
-            raise InvalidInput(
-                "A value cannot be stored: it holds a character or a number that no table takes.",
-                remedy="Leave out control characters, and numbers and dates beyond all measure.",
-            ) from error
+            raise InvalidInput(NO_TABLE, remedy=NO_TABLE_REMEDY) from error
         except sa.exc.TimeoutError as error:
             raise DatabaseAway(
                 "Every connection to the database is in use.",

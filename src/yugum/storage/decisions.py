@@ -24,6 +24,12 @@ PRECAUTION = sa.and_(
 )
 
 
+HELD_APPLICATIONS = sa.select(t.decisions).where(
+    t.decisions.c.kind == DecisionKind.HOLD.value,
+    t.decisions.c.subject_id.in_(sa.select(t.applications.c.id)),
+)
+
+
 class Decisions:
     def __init__(self, connection: AsyncConnection) -> None:
         self.connection = connection
@@ -143,12 +149,8 @@ class Decisions:
 
     async def holds_on_applications(self) -> dict[str, tuple[Decision, ...]]:
         """Every hold on an application as a whole, by application."""
-        d = t.decisions
-        query = sa.select(d).where(
-            d.c.kind == "hold", d.c.subject_id.in_(sa.select(t.applications.c.id))
-        )
         found: dict[str, tuple[Decision, ...]] = {}
-        for row in (await self.connection.execute(query)).mappings():
+        for row in (await self.connection.execute(HELD_APPLICATIONS)).mappings():
             decision = decision_from(row)
             found[decision.subject_id] = (*found.get(decision.subject_id, ()), decision)
         return found

@@ -16,7 +16,14 @@ from yugum.ports.deviations import DeviationLine, SeenDeviation
 from yugum.ports.pages import ListPage
 from yugum.storage import tables as t
 from yugum.storage.pages import fetch
-from yugum.storage.rows import among, read, reader
+from yugum.storage.rows import among, among_ids, read, reader
+
+_D = t.deviations.c
+DISPUTED = sa.select(_D.account_id, _D.item).where(
+    among_ids(_D.account_id),
+    _D.kind == DeviationKind.ATTRIBUTE.value,
+    _D.state == DeviationState.OPEN.value,
+)
 
 
 class Deviations:
@@ -71,13 +78,8 @@ class Deviations:
 
     async def disputed(self, account_ids: Sequence[str]) -> frozenset[tuple[str, str]]:
         """Attributes changed outside about which nobody has decided yet."""
-        d = t.deviations.c
-        query = sa.select(d.account_id, d.item).where(
-            among(d.account_id, account_ids),
-            d.kind == DeviationKind.ATTRIBUTE.value,
-            d.state == DeviationState.OPEN.value,
-        )
-        return frozenset((r[0], r[1]) for r in await self.connection.execute(query))
+        rows = await self.connection.execute(DISPUTED, {"ids": list(account_ids)})
+        return frozenset((r[0], r[1]) for r in rows)
 
     async def page(
         self, application_id: str, state: DeviationState | None, cursor: str | None, limit: int

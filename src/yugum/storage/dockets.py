@@ -5,19 +5,16 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import asdict, replace
 from datetime import datetime
-from typing import Any
 
 import sqlalchemy as sa
 from sqlalchemy.dialects.postgresql import JSONB
 
 from yugum.core.causes import NO_CAUSE, Cause, cause_document, cause_from
-from yugum.core.conditions import fold
 from yugum.core.dockets import (
     Docket,
     DocketDetail,
     DocketLine,
     Inputs,
-    Outcome,
 )
 from yugum.core.documents import Document
 from yugum.core.lists import DocketSort, Order
@@ -31,10 +28,11 @@ from yugum.ports.pages import ListPage
 from yugum.ports.people import Fact
 from yugum.storage import tables as t
 from yugum.storage.beside import Beside
+from yugum.storage.listed import AHEAD, LINES, conditions
 from yugum.storage.pages import Row, fetch
 from yugum.storage.plans import STALE, STEP_SQL, STEPS_OF
 from yugum.storage.rows import among, read, read_all, reader, to_array, to_json
-from yugum.storage.steps import STUCK, details_of
+from yugum.storage.steps import details_of
 
 ROW = (
     "id",
@@ -215,8 +213,12 @@ class Dockets(Beside):
             limit=limit,
             descending=chosen.order is Order.DESCENDING,
             count=cursor is None,
-            chosen=sa.select(d.id).where(*_conditions(chosen)),
+            chosen=sa.select(d.id).where(*conditions(chosen)),
         )
+
+    async def ahead(self, subject_id: str) -> Sequence[DocketLine]:
+        result = await self.connection.execute(AHEAD, {"subject": subject_id})
+        return read_all(DocketLine, result)
 
     async def versions(self, docket_ids: Sequence[str], now: datetime) -> Mapping[str, str]:
         values = {"ids": to_array(docket_ids), "now": now}
@@ -318,75 +320,3 @@ class Dockets(Beside):
     async def facts_of_others(self, docket_id: str) -> Sequence[Fact]:
         query = sa.select(t.facts).where(t.facts.c.docket_id == docket_id, ~SUBJECTS_OWN)
         return read_all(Fact, await self.connection.execute(query))
-
-
-def _conditions(chosen: ChosenDockets) -> list[sa.ColumnElement[bool]]:
-    d, s = t.dockets.c, t.steps.c
-    whole = (
-        (d.state, chosen.state),
-        (d.verb, chosen.verb),
-        (d.subject_id, chosen.subject_id),
-        (d.batch_id, chosen.batch_id),
-        (d.author, chosen.author),
-    )
-    found: list[sa.ColumnElement[bool]] = [c == str(value) for c, value in whole if value]
-    if chosen.reference:
-        found += [sa.func.lower(d.reference) == fold(chosen.reference), d.reference != ""]
-    if chosen.since:
-        found.append(d.due_at >= chosen.since)
-    if chosen.before:
-        found.append(d.due_at < chosen.before)
-    if chosen.stuck:
-        found.append(d.state == "running")
-        found.append(sa.exists(sa.select(s.id).where(s.docket_id == d.id, STUCK)))
-    return found
-
-
-def _lines() -> sa.Select[Any]:
-    d, s, r = t.dockets.c, t.steps.c, t.receipts.c
-    count = sa.func.count()
-    steps = (
-        sa.select(
-            count.label("steps_total"),
-            count.filter(s.state.in_(["done", "left_out"])).label("steps_done"),
-            count.filter(STUCK).label("steps_stuck"),
-            count.filter(s.state == "left_out").label("steps_left_out"),
-        )
-        .where(s.docket_id == d.id)
-        .lateral()
-    )
-    so_already = sa.select(sa.func.count()).where(
-        r.docket_id == d.id, r.outcome == Outcome.ALREADY.value
-    )
-    restored = sa.exists(
-        sa.select(s.id).where(s.docket_id == d.id, s.action == "restore", s.state == "done")
-    )
-    lines = sa.select(
-        d.id,
-        d.number,
-        d.subject_id,
-        d.verb,
-        d.state,
-        d.reference,
-        d.reason,
-        d.author,
-        d.due_at,
-        d.made_at,
-        d.started_at,
-        d.ended_at,
-        d.machine_started,
-        d.machine_ended,
-        t.faces.c.display_name.label("subject_name"),
-        t.faces.c.user_name.label("subject_login"),
-        *steps.c,
-        so_already.scalar_subquery().label("steps_so_already"),
-        sa.and_(d.verb == "purge", restored).label("brought_back"),
-        d.cause["action"].astext.label("action"),
-        d.cause["measure"].astext.label("measure"),
-        d.cause["basis"].astext.label("basis"),
-    )
-    return lines.join_from(t.dockets, t.faces, t.faces.c.id == d.subject_id).join(steps, sa.true())
-
-
-LINES = _lines()
-"""All dockets; made once, since putting it together takes as long as it takes to be answered."""

@@ -27,7 +27,7 @@ from yugum.ports.pages import ListPage
 from yugum.ports.standing import Chosen, StandingLine
 from yugum.storage import tables as t
 from yugum.storage.pages import fetch
-from yugum.storage.rows import among, read, read_all, reader, to_array, to_copy, to_json
+from yugum.storage.rows import among_ids, read, read_all, reader, to_array, to_copy, to_json
 
 ASKED_SQL = """
 SELECT d.id, d.number, d.subject_id, d.verb, d.state, d.state = 'cancelled' AS expired,
@@ -76,6 +76,8 @@ WHERE (s.subject_id, s.application_id, s.account_id, s.kind, s.item, s.side)
   = (r.subject_id, r.application_id, r.account_id, r.kind, r.item, r.side)
 """
 
+ACCEPTED = sa.select(t.accepted).where(among_ids(t.accepted.c.subject_id))
+
 CUT_OFF_LATE = timedelta(minutes=15)
 """Access of somebody who has left is told after so long, anything else after a day."""
 DAY_ROWS = 100
@@ -95,8 +97,8 @@ class Lines:
             else:
                 asked.setdefault(r["subject_id"], []).append(read(AskedDocket, r))
         accepted: dict[str, list[Acceptance]] = {}
-        query = sa.select(t.accepted).where(among(t.accepted.c.subject_id, subject_ids))
-        for r in (await self.connection.execute(query)).mappings():
+        result = await self.connection.execute(ACCEPTED, {"ids": list(subject_ids)})
+        for r in result.mappings():
             accepted.setdefault(r["subject_id"], []).append(_acceptance(r))
         return {
             i: Hand(asked=asked.get(i, ()), accepted=accepted.get(i, ()), due=i in due)
@@ -172,23 +174,22 @@ class Lines:
         )
 
     async def day(self, now: datetime, soon: datetime) -> Sequence[StandingLine]:
-        s, p = t.standing.c, t.people.c
-        leaves = p.access_ends <= now
+        s, p, d = t.standing.c, t.people.c, t.dockets.c
+        # Whose line it is, is looked up for the few whose line could be one of these at all.
+        gone = sa.exists().where(p.id == s.subject_id, p.access_ends <= now)
+        due = sa.exists().where(d.id == s.ref, d.due_at <= soon)
+        today, then = sa.cast(now, sa.Date), sa.cast(soon, sa.Date)
+        begin_soon = sa.select(p.id).where(p.starts > today, p.starts <= then)
         too_much = s.side.in_([Side.TOO_MUCH.value, Side.BOTH.value])
-        begins = sa.and_(p.starts.isnot(None), p.starts <= sa.cast(soon, sa.Date))
-        ahead = sa.and_(begins, p.starts > sa.cast(now, sa.Date))
-        asked = sa.and_(s.kind == LineKind.DOCKET.value, t.dockets.c.due_at <= soon)
         late = sa.or_(
-            asked,
-            sa.and_(leaves, too_much, s.since_at <= now - CUT_OFF_LATE),
-            sa.and_(ahead, s.side == Side.MISSING.value),
             s.since_at <= now - timedelta(days=1),
+            sa.and_(too_much, s.since_at <= now - CUT_OFF_LATE, gone),
+            sa.and_(s.side == Side.MISSING.value, s.subject_id.in_(begin_soon)),
+            sa.and_(s.kind == LineKind.DOCKET.value, due),
         )
         order = [s[name] for name in ("since_at", "subject_id", *KEY)]
         first = (
             sa.select(*(s[name] for name in ("subject_id", *KEY)))
-            .outerjoin(t.dockets, t.dockets.c.id == s.ref)
-            .outerjoin(t.people, p.id == s.subject_id)
             .where(s.status.in_([LineStatus.WAITING.value, LineStatus.FINDING.value]), late)
             .order_by(*order)
             .limit(DAY_ROWS)
@@ -248,8 +249,16 @@ def _acceptance(row: Mapping[Any, Any]) -> Acceptance:
 
 
 def _shown() -> sa.Select[Any]:
-    """Lines with the names people read."""
+    """Lines with the names people read.
+
+    What is one column of one row is looked up beside it: with all of them joined, trying out every order
+    takes five times as long as the rows.
+    """
     s, k = t.standing.c, t.accepted.c
+    accounts, dockets, steps = t.accounts.c, t.dockets.c, t.steps.c
+    login = sa.select(accounts.login).where(accounts.id == s.account_id).scalar_subquery()
+    number = sa.select(dockets.number).where(dockets.id == s.ref).scalar_subquery()
+    waits = sa.select(steps.held_at).where(steps.id == s.step_id).scalar_subquery()
     return (
         sa.select(
             t.standing,
@@ -258,9 +267,9 @@ def _shown() -> sa.Select[Any]:
             t.faces.c.user_name,
             sa.func.coalesce(t.applications.c.name, "").label("application_name"),
             sa.func.coalesce(t.applications.c.contact, "").label("contact"),
-            sa.func.coalesce(t.accounts.c.login, "").label("login"),
-            t.dockets.c.number,
-            t.steps.c.held_at.label("waits_since"),
+            sa.func.coalesce(login, "").label("login"),
+            number.label("number"),
+            waits.label("waits_since"),
             sa.func.coalesce(k.author, "").label("accepted_by"),
             sa.func.coalesce(k.reason, "").label("accepted_why"),
             k.ends_at.label("accepted_until"),
@@ -268,10 +277,7 @@ def _shown() -> sa.Select[Any]:
         )
         .join(t.faces, t.faces.c.id == s.subject_id)
         .outerjoin(t.applications, t.applications.c.id == s.application_id)
-        .outerjoin(t.accounts, t.accounts.c.id == s.account_id)
-        .outerjoin(t.dockets, t.dockets.c.id == s.ref)
         .outerjoin(t.accepted, k.id == s.ref)
-        .outerjoin(t.steps, t.steps.c.id == s.step_id)
     )
 
 

@@ -18,8 +18,8 @@ class Managers:
     def __init__(self, connection: AsyncConnection) -> None:
         self.connection = connection
 
-    async def of_managers(self, person_ids: Sequence[str]) -> Mapping[str, Sequence[Account]]:
-        """The accounts in use of some managers, as far as others name them, by person."""
+    async def in_use(self, person_ids: Sequence[str]) -> Mapping[str, Sequence[Account]]:
+        """The accounts of some people that are not gone, without what they hold, by person."""
         a = t.accounts.c
         query = sa.select(
             a.id, a.application_id, a.person_id, a.login, a.external_id, a.state

@@ -18,6 +18,7 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 
 from yugum.errors import InvalidInput, TooSlow
 from yugum.ports.pages import ListPage
+from yugum.storage.rows import named
 
 T = TypeVar("T")
 
@@ -60,7 +61,7 @@ async def fetch(  # noqa: PLR0913 - what a page is asked with
         InvalidInput: the cursor is not one of this list, or of another order.
     """
     # Selected under names of ours; those that may be null are not in a list sorted by them.
-    named = [sa.type_coerce(key, key.type).label(f"key{n}") for n, key in enumerate(keys)]
+    marks = [sa.type_coerce(key, key.type).label(f"key{n}") for n, key in enumerate(keys)]
     order = [key.desc() if descending else key for key in keys]
     said = " ".join(f"{_said(key)} {'DESC' if descending else 'ASC'}" for key in keys)
     mine = f"{zlib.crc32(said.encode()):0{MARK}x}"
@@ -75,19 +76,17 @@ async def fetch(  # noqa: PLR0913 - what a page is asked with
     if chosen is not None:
         first = chosen.where(*following).order_by(*order).limit(some)
         page = query.where(sa.tuple_(*chosen.selected_columns).in_(first.correlate(None)))
-    page = page.add_columns(*named).order_by(*order).limit(some)
+    page = page.add_columns(*marks).order_by(*order).limit(some)
     if count:
         page = page.add_columns(_total(next(q for q in (counted, chosen, query) if q is not None)))
     async with _patient(connection, narrow):
-        result = await connection.execute(page, values)
-    names = list(map(str, result.keys()))  # plain ones, as the codec takes them
-    rows = [dict(zip(names, row, strict=True)) for row in result.all()]
+        rows = named(await connection.execute(page, values))
     mark_after = None
     if len(rows) > limit:
         last = rows[limit - 1]
-        mark = mine + serialize_bookmark((tuple(last[n.name] for n in named), False))
+        mark = mine + serialize_bookmark((tuple(last[key.name] for key in marks), False))
         mark_after = base64.urlsafe_b64encode(mark.encode()).decode()
-    total = (rows[0]["total"] if rows else 0) if count else None
+    total = (rows[0]["key_total"] if rows else 0) if count else None
     over = total is not None and total > COUNTED
     items = [make(row) for row in rows[:limit]]
     return ListPage(items, mark_after, COUNTED if over else total, over)
@@ -96,7 +95,7 @@ async def fetch(  # noqa: PLR0913 - what a page is asked with
 def _total(rows: sa.Select[Any]) -> sa.ColumnElement[int]:
     most: sa.ColumnElement[int] = sa.literal_column(str(COUNTED + 1))
     some = rows.order_by(None).limit(most).subquery()
-    return sa.select(sa.func.count()).select_from(some).scalar_subquery().label("total")
+    return sa.select(sa.func.count()).select_from(some).scalar_subquery().label("key_total")
 
 
 _texts: WeakKeyDictionary[sa.ColumnElement[Any], str] = WeakKeyDictionary()

@@ -16,6 +16,7 @@ from yugum.core.guards import Namesake
 from yugum.core.lists import KnownValue, Order
 from yugum.core.names import TakenLogin
 from yugum.core.people import FIELDS, Person, folded, search_text
+from yugum.core.people_file import Numbers
 from yugum.errors import Ambiguous, Conflict, NotFound
 from yugum.ports.pages import ListPage
 from yugum.ports.people import ChosenPeople, Fact, PersonKey, PersonLine, SamePerson, Starter
@@ -24,7 +25,7 @@ from yugum.storage import tables as t
 from yugum.storage.everybody import COLUMNS, LINES, REMEDY, SORTS, chosen_by
 from yugum.storage.known import values_of
 from yugum.storage.pages import Row, fetch
-from yugum.storage.rows import among, read, read_all, reader, to_array, to_json
+from yugum.storage.rows import among, among_ids, read, read_all, reader, to_array, to_json
 
 STORED = (*FIELDS, "folded", "search")
 CHANGE_SQL = f"""
@@ -32,6 +33,13 @@ UPDATE people p SET rev = p.rev + 1, {", ".join(f"{n} = r.{n}" for n in STORED i
 FROM jsonb_populate_recordset(NULL::people, cast(:rows AS jsonb)) AS r WHERE p.id = r.id
 """
 """Stores changed people in one statement; the row's own type says what each field is."""
+
+INSERT_SQL = f"""
+WITH new AS (INSERT INTO people ({", ".join(STORED)}) SELECT {", ".join(STORED)}
+  FROM jsonb_populate_recordset(NULL::people, cast(:rows AS jsonb)) RETURNING id)
+INSERT INTO subjects (id, known_at) SELECT id, :known_at FROM new
+"""
+"""New people, each with a subject: what looks at every statement looks once."""
 
 
 LOGINS_SQL = sa.text("""
@@ -77,6 +85,7 @@ ORDER BY p.id, o.display_name
 """)
 """People with the same family name and a given name much like it (pg_trgm)."""
 
+TOLD = ("user_name", "employee_number", "outside_mail", "given_name", "family_name")
 SAME_SQL = sa.text("""
 SELECT r.user_name AS new, x.same, x.display_name AS name, x.user_name, x.employee_number, x.department
 FROM jsonb_to_recordset(cast(:rows AS jsonb)) AS r(user_name text, employee_number text,
@@ -91,10 +100,40 @@ CROSS JOIN LATERAL (
 ) x
 """)
 
+NUMBERS_SQL = sa.text("""
+SELECT length(n) AS width, n LIKE '0%' AS nought, count(*) AS count
+FROM (SELECT employee_number AS n FROM people WHERE employee_number ~ '^[0-9]+$' LIMIT 5000) few GROUP BY 1, 2
+""")
+
 BY_KEY_SQL = """
 SELECT p.id, p.user_name, p.employee_number FROM unnest(cast(:keys AS text[])) AS k(key)
 CROSS JOIN LATERAL (SELECT * FROM people WHERE {column} = k.key OFFSET 0) p
 """
+
+
+MANY = sa.select(*COLUMNS, t.people.c.rev).where(among_ids(t.people.c.id))
+"""People by their ids, with their revisions."""
+
+FACTS = (
+    sa.select(t.facts)
+    .where(t.facts.c.person_id == sa.bindparam("id"))
+    .order_by(t.facts.c.known_at.desc(), t.facts.c.id)
+    .limit(sa.bindparam("limit"))
+)
+
+_P = t.people.c
+EXACT = (
+    sa.select(*COLUMNS)
+    .where(
+        sa.or_(
+            _P.id == sa.bindparam("who"),
+            sa.func.lower(_P.user_name) == sa.bindparam("name"),
+            _P.employee_number == sa.bindparam("who"),
+        )
+    )
+    .order_by(_P.user_name)
+    .limit(6)
+)
 
 
 def person_from(row: Row) -> Person:
@@ -117,8 +156,7 @@ class People:
     async def many(self, ids: Iterable[str]) -> dict[str, tuple[Person, int]]:
         if not (wanted := list(ids)):
             return {}
-        query = sa.select(*COLUMNS, t.people.c.rev).where(among(t.people.c.id, wanted))
-        result = await self.connection.execute(query)
+        result = await self.connection.execute(MANY, {"ids": wanted})
         return {row["id"]: (person_from(row), row["rev"]) for row in result.mappings()}
 
     async def resolve(self, who: str) -> Person:
@@ -130,12 +168,12 @@ class People:
         """
         p = t.people.c
         name = fold(who)
-        exact = sa.or_(p.id == who, sa.func.lower(p.user_name) == name, p.employee_number == who)
         whole = sa.func.lower(p.display_name) == name
         words = sa.and_(*(p.search.contains(w, autoescape=True) for w in name.split() or ["\x01"]))
-        for clause in (exact, whole, words):
-            query = sa.select(*COLUMNS).where(clause).order_by(p.user_name).limit(6)
-            rows = (await self.connection.execute(query)).mappings().all()
+        some = sa.select(*COLUMNS).order_by(p.user_name).limit(6)
+        for query in (EXACT, some.where(whole), some.where(words)):
+            values = {"who": who, "name": name} if query is EXACT else {}
+            rows = (await self.connection.execute(query, values)).mappings().all()
             if len(rows) == 1:
                 return person_from(rows[0])
             if rows:
@@ -164,16 +202,14 @@ class People:
         if not people:
             return
         try:
-            await self.connection.execute(sa.insert(t.people), [_row(p) for p in people])
+            values = {"rows": to_json([_row(p) for p in people]), "known_at": known_at}
+            await self.connection.execute(sa.text(INSERT_SQL), values)
         except IntegrityError as error:
             raise Conflict(
                 f"A login is taken already: {error.orig}".split("\n")[0],
                 remedy="Choose another user name.",
                 place="userName",
             ) from error
-        await self.connection.execute(
-            sa.insert(t.subjects), [{"id": p.id, "known_at": known_at} for p in people]
-        )
 
     async def change(self, people: Sequence[Person]) -> None:
         """Store changed people; each gets a new revision."""
@@ -291,7 +327,8 @@ class People:
         )
 
     async def like(self, people: Sequence[Person]) -> Sequence[SamePerson]:
-        rows = await self.connection.execute(SAME_SQL, {"rows": to_json([_row(p) for p in people])})
+        told = [{name: getattr(p, name) for name in TOLD} for p in people]
+        rows = await self.connection.execute(SAME_SQL, {"rows": to_json(told)})
         return read_all(SamePerson, rows)
 
     async def logins_taken(self, logins: Iterable[str]) -> set[str]:
@@ -312,11 +349,9 @@ class People:
                     found[row["id"]] = PersonKey(**row)
         return list(found.values())
 
+    async def numbers(self) -> Sequence[Numbers]:
+        return read_all(Numbers, await self.connection.execute(NUMBERS_SQL))
+
     async def facts_of(self, person_id: str, limit: int = 50) -> Sequence[Fact]:
-        query = (
-            sa.select(t.facts)
-            .where(t.facts.c.person_id == person_id)
-            .order_by(t.facts.c.known_at.desc(), t.facts.c.id)
-            .limit(limit)
-        )
-        return read_all(Fact, await self.connection.execute(query))
+        values = {"id": person_id, "limit": limit}
+        return read_all(Fact, await self.connection.execute(FACTS, values))

@@ -12,8 +12,11 @@ import sqlalchemy as sa
 from sqlalchemy.dialects.postgresql import ARRAY
 
 from yugum.core.desired import LOCKED
+from yugum.errors import InvalidInput
 
 T = TypeVar("T")
+NO_TABLE = "A value cannot be stored: it holds a character or a number that no table takes."
+NO_TABLE_REMEDY = "Leave out control characters, and numbers and dates beyond all measure."
 FIELDS: dict[type[Any], tuple[str, ...]] = {}
 """The names of the fields of each dataclass that was read."""
 
@@ -31,10 +34,15 @@ def _names(kind: type[Any]) -> tuple[str, ...]:
     return found
 
 
-def read_all(kind: type[T], result: sa.Result[Any]) -> list[T]:
-    """`read` of all rows, whose names are the same."""
+def named(result: sa.Result[Any]) -> list[dict[str, Any]]:
+    """Rows by their columns' names, which are plain texts as the codec takes them, made once for all."""
     names = list(map(str, result.keys()))
-    return [msgspec.convert(dict(zip(names, row, strict=True)), kind) for row in result]
+    return [dict(zip(names, row, strict=True)) for row in result]
+
+
+def read_all(kind: type[T], result: sa.Result[Any]) -> list[T]:
+    """`read` of all rows."""
+    return [msgspec.convert(row, kind) for row in named(result)]
 
 
 def reader(kind: type[T]) -> Callable[[Mapping[str, Any]], T]:
@@ -47,7 +55,12 @@ def to_json(rows: Sequence[Mapping[str, Any]]) -> str:
 
     Bytes in PostgreSQL's hex form, moments as ISO 8601.
     """
-    return orjson.dumps(rows, default=_plain).decode()
+    try:
+        return orjson.dumps(rows, default=_plain).decode()
+    except TypeError as error:
+        if "surrogates" not in str(error):
+            raise
+        raise InvalidInput(NO_TABLE, remedy=NO_TABLE_REMEDY) from error
 
 
 class _Texts(sa.types.UserDefinedType[Iterable[str]]):
@@ -89,6 +102,12 @@ def copied(value: str | None) -> str:
 def among(column: sa.ColumnElement[Any], values: Iterable[str]) -> sa.ColumnElement[bool]:
     """``column`` is one of ``values``: one array parameter, so that the statement stays the same."""
     return column == sa.any_(sa.cast(sa.literal(list(values), _Texts()), ARRAY(sa.Text)))
+
+
+def among_ids(column: sa.ColumnElement[Any]) -> sa.ColumnElement[bool]:
+    """``among`` of a statement that is made once: the texts come as ``ids`` when it is run."""
+    ids = sa.bindparam("ids", type_=_Texts())
+    return column == sa.any_(sa.cast(ids, ARRAY(sa.Text)))
 
 
 def _plain(value: object) -> object:

@@ -26,13 +26,15 @@ COLUMNS = (
 )
 
 
+CURRENT = sa.select(*COLUMNS).order_by(t.rules.c.version.desc()).limit(1)
+
+
 class Rules:
     def __init__(self, connection: AsyncConnection) -> None:
         self.connection = connection
 
     async def current(self) -> RulesVersion | None:
-        query = sa.select(*COLUMNS).order_by(t.rules.c.version.desc()).limit(1)
-        row = (await self.connection.execute(query)).mappings().first()
+        row = (await self.connection.execute(CURRENT)).mappings().first()
         return read(RulesVersion, row) if row else None
 
     async def version(self, number: int) -> RulesVersion:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import uuid
 from collections.abc import Collection, Sequence
 from datetime import datetime
+from typing import Any
 
 import sqlalchemy as sa
 from sqlalchemy.dialects.postgresql import insert
@@ -16,7 +17,7 @@ from yugum.ports.pages import ListPage
 from yugum.ports.seats import PoolLine, SeatHolder, SeatOf
 from yugum.storage import tables as t
 from yugum.storage.pages import fetch
-from yugum.storage.rows import among, read, read_all, reader, to_array
+from yugum.storage.rows import among_ids, read, read_all, reader, to_array
 
 RECONCILE_SQL = """
 WITH seen AS (
@@ -85,6 +86,20 @@ LEFT JOIN (
 ORDER BY a.name, p.license
 """)
 """Every pool with how many seats of it are held and waited for."""
+
+
+def _held() -> sa.Select[Any]:
+    c, p = t.seat_claims.c, t.pools.c
+    claim = (c.person_id, c.account_id, c.state, c.place, c.since_at)
+    return (
+        sa.select(*claim, p.license, p.application_id, p.price_cents, p.currency)
+        .join(t.pools, p.id == c.pool_id)
+        .where(among_ids(c.person_id), c.until_at.is_(None))
+        .order_by(p.application_id, p.license)
+    )
+
+
+HELD = _held()
 
 
 class Seats:
@@ -210,24 +225,7 @@ class Seats:
         )
 
     async def held_by(self, person_ids: Sequence[str]) -> Sequence[SeatOf]:
-        c, p = t.seat_claims.c, t.pools.c
-        query = (
-            sa.select(
-                c.person_id,
-                c.account_id,
-                c.state,
-                c.place,
-                c.since_at,
-                p.license,
-                p.application_id,
-                p.price_cents,
-                p.currency,
-            )
-            .join(t.pools, p.id == c.pool_id)
-            .where(among(c.person_id, person_ids), c.until_at.is_(None))
-            .order_by(p.application_id, p.license)
-        )
-        return read_all(SeatOf, await self.connection.execute(query))
+        return read_all(SeatOf, await self.connection.execute(HELD, {"ids": list(person_ids)}))
 
     async def reconcile(self, application_id: str, at: datetime) -> None:
         """After a reading: claims follow the seats that were seen, and who waits for one is served."""

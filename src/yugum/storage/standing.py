@@ -18,7 +18,7 @@ from yugum.core.rights import Said, Turn
 from yugum.ports.standing import Head, Told
 from yugum.storage import tables as t
 from yugum.storage.alike import Likeness
-from yugum.storage.rows import among, to_array, to_json
+from yugum.storage.rows import among, among_ids, to_array, to_json
 
 TAKE_SQL = """
 DELETE FROM marks WHERE ctid = ANY(ARRAY(
@@ -116,6 +116,9 @@ SELECT count(*) AS swept FROM s
 """
 
 
+HEADS = sa.select(t.heads).where(among_ids(t.heads.c.subject_id))
+
+
 class Standing(Likeness):
     async def mark(self, subject_ids: Iterable[str]) -> None:
         if not (ids := list(subject_ids)):
@@ -135,8 +138,7 @@ class Standing(Likeness):
         return {r.subject_id: replace(_head(r), patrol=marks[r.subject_id]) for r in rows}
 
     async def heads(self, subject_ids: Collection[str]) -> Mapping[str, Head]:
-        h = t.heads
-        rows = await self.connection.execute(sa.select(h).where(among(h.c.subject_id, subject_ids)))
+        rows = await self.connection.execute(HEADS, {"ids": list(subject_ids)})
         return {r.subject_id: _head(r) for r in rows}
 
     async def hold(self, subject_ids: Collection[str]) -> None:

@@ -28,6 +28,7 @@ metadata = sa.MetaData(
 
 Text, Int, Bool = sa.Text, sa.Integer, sa.Boolean
 Moment = sa.DateTime(timezone=True)
+Numbers = ARRAY(sa.Integer)
 
 
 class Merged(StrEnum):
@@ -935,6 +936,10 @@ standing = sa.Table(
     _need("since_at", Moment),
     sa.Index("ix_standing_status", "status", "since_at"),
     sa.Index(
+        "ix_standing_list",
+        *("since_at", "subject_id", "application_id", "account_id", "kind", "item", "side"),
+    ),
+    sa.Index(
         "ix_standing_side",
         "status",
         "side",
@@ -1064,6 +1069,37 @@ equipment = sa.Table(
     sa.Index("ix_equipment_holder", "holder_id"),
 )
 """Equipment and keys: who has what since when; nobody has what was given back."""
+
+people_files = sa.Table(
+    "people_files",
+    metadata,
+    _id(),
+    *(_need(name, Text) for name in ("name", "author")),
+    _need("made_at", Moment),
+    *(_need(name, Text) for name in ("encoding", "parting", "empties")),
+    *(_need(name, JSONB) for name in ("columns", "fresh", "accepted")),
+    _need("content", sa.LargeBinary),
+    sa.Index("ix_people_files_list", "made_at", "id"),
+)
+"""Files of people as they came, without what nobody may keep."""
+
+people_file_rows = sa.Table(
+    "people_file_rows",
+    metadata,
+    sa.Column(
+        "file_id", Text, sa.ForeignKey("people_files.id", ondelete="CASCADE"), primary_key=True
+    ),
+    sa.Column("line", Int, primary_key=True),
+    *(_need(name, Text) for name in ("state", "login", "name")),
+    *(
+        _whose(name, Merged.MOVES, nullable=True, index=True)
+        for name in ("person_id", "manager_id")
+    ),
+    *(_need(name, Int) for name in ("rev", "rank")),
+    *(_need(name, JSONB) for name in ("document", "faults", "cells")),
+    sa.Index("ix_people_file_rows_state", "file_id", "state", "line"),
+)
+"""What came of each row of a file; a person who is new has their id already."""
 
 audit_events = sa.Table(
     "audit_events",

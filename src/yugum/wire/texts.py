@@ -35,6 +35,8 @@ def one_line(text: str) -> str:
     Raises:
         ValueError: it holds a character that ends a line, controls or hides something.
     """
+    if text.isascii() and text.isprintable():
+        return text
     for sign in JOINERS.sub("", text):
         if category(sign) in NO_TEXT:
             raise ValueError(

@@ -9,6 +9,10 @@
     onask: (change: Record<string, string>) => void;
   }
   let { fields, query, onask }: Props = $props();
+  const PICKED = {
+    person: () => import('./pick/PickPerson.svelte'),
+    application: () => import('./pick/PickApplication.svelte')
+  };
   let adding = $state('');
   let value = $state('');
   const shown = $derived(chips(fields, query));
@@ -55,20 +59,8 @@
       <option value="">Which?</option>
       {#each field.options as option (option)}<option>{option}</option>{/each}
     </select>
-  {:else if field?.pick === 'person'}
-    <Later
-      load={() => import('./pick/PickPerson.svelte')}
-      label={field.label}
-      value=""
-      onpick={take}
-    />
-  {:else if field?.pick === 'application'}
-    <Later
-      load={() => import('./pick/PickApplication.svelte')}
-      label={field.label}
-      value=""
-      onpick={take}
-    />
+  {:else if field?.pick === 'person' || field?.pick === 'application'}
+    <Later load={PICKED[field.pick]} label={field.label} value="" onpick={take} />
   {:else if field?.pick}
     <Later
       load={() => import('./pick/PickValue.svelte')}

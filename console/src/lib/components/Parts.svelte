@@ -22,6 +22,9 @@
   }
 </script>
 
+{#if query.part && query.part !== shown}
+  <p role="alert">There is no part {query.part} here.</p>
+{/if}
 <Tabs value={shown} onValueChange={(event) => show(event.value)}>
   <Tabs.List aria-label={label}>
     {#each parts as one (one.name)}

@@ -27,7 +27,7 @@
     return () => clearInterval(timer);
   });
   events.start();
-  lookOut();
+  if (session.mayAct) lookOut();
 </script>
 
 <svelte:window onkeydown={(event) => keys.handle(event)} />

@@ -13,9 +13,9 @@
     if (found.length) void tick().then(() => found.forEach(tell));
   });
 
-  function tell({ id, title, text, to }: News): void {
-    const type = text === 'stuck' ? 'error' : 'info';
-    toaster.create({ id, title, description: text, type, meta: { to } });
+  function tell({ title, text, to }: News): void {
+    const type = text.endsWith('stuck') ? 'error' : 'info';
+    toaster.create({ title, description: text, type, meta: { to } });
   }
 </script>
 

@@ -1,19 +1,14 @@
 <script lang="ts">
-  import { api, got } from '../../lib/api';
   import Later from '../../lib/components/Later.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import { plural } from '../../lib/format';
-  import { ask } from '../../lib/query.svelte';
+  import { applications } from '../../lib/query.svelte';
   import { session } from '../../lib/session.svelte';
   import ApplicationLine from './ApplicationLine.svelte';
   import Gone from './Gone.svelte';
   import Stop from './Stop.svelte';
 
-  const load = ask(
-    ['applications', 'accounts', 'rules'],
-    () => ['applications'],
-    (signal) => got(api.GET('/api/v1/applications', { signal }))
-  );
+  const load = applications();
   let connecting = $state(false);
   const rows = $derived(load.data ?? []);
   const silent = $derived(rows.filter((r) => r.problem).length);

@@ -1,13 +1,10 @@
 <script lang="ts">
   import { api, got, type Schemas } from '../../lib/api';
   import { DOCKET_COLUMNS } from '../../lib/columns';
-  import Filters from '../../lib/components/Filters.svelte';
-  import List from '../../lib/components/List.svelte';
-  import ListBar from '../../lib/components/ListBar.svelte';
-  import ProblemNote from '../../lib/components/ProblemNote.svelte';
+  import ListPart from '../../lib/components/ListPart.svelte';
   import StepMark from '../../lib/components/StepMark.svelte';
   import { Figures } from '../../lib/figures.svelte';
-  import { asDockets, chips, DOCKETS } from '../../lib/filters';
+  import { DOCKETS } from '../../lib/filters';
   import { Listing } from '../../lib/listing.svelte';
   import { href, type Query } from '../../lib/router.svelte';
 
@@ -15,8 +12,7 @@
   const list = new Listing<Schemas['DocketRow']>(
     ['dockets', 'people'],
     () => ({ page: 'dockets', query }),
-    (asked, cursor, signal) =>
-      got(api.GET('/api/v1/dockets', { params: { query: asDockets(asked, cursor) }, signal }))
+    (query, signal) => got(api.GET('/api/v1/dockets', { params: { query }, signal }))
   );
   const figures = new Figures();
   const stuck = $derived(query.stuck === 'true');
@@ -35,7 +31,7 @@
 <div class="facts">
   {#if figures.asked.data}<span><b>{figures.count('dockets') || 0}</b> not ended</span>{/if}
   {#if list.count !== null}
-    <span><b>{list.count}</b> {chips(DOCKETS, query).length ? 'fit' : 'in all'}</span>
+    <span><b>{list.count}</b> {list.filtered ? 'fit' : 'in all'}</span>
   {/if}
   {#if !stuck}
     <button class="bare link" onclick={() => list.ask({ stuck: 'true' })}
@@ -43,34 +39,27 @@
     >
   {/if}
 </div>
-<div class="asked">
-  <Filters fields={DOCKETS} {query} onask={(change) => list.ask(change)} />
-  <ListBar {list} page="dockets" columns={DOCKET_COLUMNS} />
-</div>
-<ProblemNote problem={list.problem} />
-{#if list.rows.length}
-  <List
-    {list}
-    columns={DOCKET_COLUMNS}
-    first="number"
-    label="Dockets"
-    to={(row) => href({ page: 'docket', name: row.number })}
-  >
-    {#snippet cell(row, column)}
-      {#if column.name === 'outcome'}
-        <span class="state"><StepMark state={mark(row)} />{told(row)}</span>
-      {:else if column.name === 'subject_name'}
-        <a href={href({ page: 'person', who: row.subject_id })}>{row.subject_name}</a>
-      {:else}{column.text(row)}{/if}
-    {/snippet}
-  </List>
-{:else if list.count !== null && chips(DOCKETS, query).length}
-  <p>
-    {stuck ? 'Nothing waits for anybody.' : 'No docket fits these filters.'} Take one away to see more.
-  </p>
-{:else if list.count !== null}
+<ListPart
+  {list}
+  page="dockets"
+  columns={DOCKET_COLUMNS}
+  fields={DOCKETS}
+  first="number"
+  label="Dockets"
+  to={(row) => href({ page: 'docket', name: row.number })}
+  none="{stuck
+    ? 'Nothing waits for anybody.'
+    : 'No docket fits these filters.'} Take one away to see more."
+>
+  {#snippet cell(row, column)}
+    {#if column.name === 'outcome'}
+      <span class="state"><StepMark state={mark(row)} />{told(row)}</span>
+    {:else if column.name === 'subject_name'}
+      <a href={href({ page: 'person', who: row.subject_id })}>{row.subject_name}</a>
+    {:else}{column.text(row)}{/if}
+  {/snippet}
   <p>
     Plans that are carried out stand here.
     <a href="/people">Find somebody</a> to make one.
   </p>
-{/if}
+</ListPart>

@@ -2,12 +2,10 @@
   import { api, got } from '../../lib/api';
   import { FINDING_COLUMNS, type Found } from '../../lib/columns';
   import Later from '../../lib/components/Later.svelte';
-  import List from '../../lib/components/List.svelte';
-  import ListBar from '../../lib/components/ListBar.svelte';
-  import ProblemNote from '../../lib/components/ProblemNote.svelte';
+  import ListPart from '../../lib/components/ListPart.svelte';
   import { money } from '../../lib/format';
-  import { Listing } from '../../lib/listing.svelte';
-  import { href, type Query } from '../../lib/router.svelte';
+  import { Listing, MOST_AT_ONCE } from '../../lib/listing.svelte';
+  import { whose, type Query } from '../../lib/router.svelte';
   import { ask } from '../../lib/query.svelte';
   import Kinds from './Kinds.svelte';
   import type { Wish } from '../../lib/plan.svelte';
@@ -20,9 +18,8 @@
   const list = new Listing<Found>(
     ['findings', 'accounts', 'people', 'seats'],
     () => ({ page: 'findings', query }),
-    async (asked, cursor, signal) => {
-      const params = { query: { ...asked, limit: 100, cursor } };
-      const page = await got(api.GET('/api/v1/findings', { params, signal }));
+    async (query, signal) => {
+      const page = await got(api.GET('/api/v1/findings', { params: { query }, signal }));
       return { ...page, items: page.items.map((f) => ({ ...f, id: `${f.kind} ${f.key}` })) };
     }
   );
@@ -52,7 +49,7 @@
       ...new Set(
         list.rows.flatMap((r) => (STANDING.includes(r.kind) && r.person_id ? [r.person_id] : []))
       )
-    ].slice(0, 500)
+    ].slice(0, MOST_AT_ONCE)
   );
 </script>
 
@@ -73,32 +70,25 @@
     {behind.data.ahead} of {behind.data.of} people are still looked at after a change for many.
   </p>
 {/if}
-<Kinds {found} {all} {kind} onask={(wanted) => list.ask({ kind: wanted })} />
-<div class="asked">
-  <span></span>
-  <ListBar {list} page="findings" columns={FINDING_COLUMNS} />
-</div>
-<ProblemNote problem={list.problem} />
-{#if list.rows.length}
-  <List
-    {list}
-    columns={FINDING_COLUMNS}
-    first=""
-    label="Findings"
-    to={(row) =>
-      row.person_id
-        ? href({ page: 'person', who: row.person_id })
-        : href({ page: 'accounts', query: { q: row.login } })}
-  />
-  {#if people.length && session.mayAct}
-    <p>
-      <button class="button" onclick={() => (wish = { verb: 'recheck', who: people })}
-        >Recheck {people.length === 1 ? 'this person' : `these ${people.length} people`} …</button
-      >
-    </p>
-  {/if}
-{:else if list.count !== null}
+<ListPart
+  {list}
+  page="findings"
+  columns={FINDING_COLUMNS}
+  label="Findings"
+  to={(row) => whose(row.person_id, row.login)}
+  none="Nothing of this kind was found."
+>
+  {#snippet above()}
+    <Kinds {found} {all} {kind} onask={(wanted) => list.ask({ kind: wanted })} />
+  {/snippet}
   <p>Nothing was found. Read an application, and what should not be stands here.</p>
+</ListPart>
+{#if people.length && session.mayAct}
+  <p>
+    <button class="button" onclick={() => (wish = { verb: 'recheck', who: people })}
+      >Recheck {people.length === 1 ? 'this person' : `these ${people.length} people`} …</button
+    >
+  </p>
 {/if}
 {#if wish}
   <Later

@@ -1,9 +1,9 @@
 <script lang="ts">
   import PickPerson from '../../lib/components/pick/PickPerson.svelte';
-  import { api, got, type Schemas } from '../../lib/api';
+  import type { Schemas } from '../../lib/api';
   import Panel from '../../lib/components/Panel.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
-  import { ask } from '../../lib/query.svelte';
+  import { applications } from '../../lib/query.svelte';
   import type { Wish } from '../../lib/plan.svelte';
 
   interface Props {
@@ -12,11 +12,7 @@
     onwish: (name: string, wish: Wish) => void;
   }
   let { group, onclose, onwish }: Props = $props();
-  const applications = ask(
-    ['applications', 'accounts', 'rules'],
-    () => ['applications'],
-    (signal) => got(api.GET('/api/v1/applications', { signal }))
-  );
+  const asked = applications();
   // svelte-ignore state_referenced_locally
   const before = {
     name: group?.name ?? '',
@@ -28,7 +24,7 @@
   const said = $state({ ...before });
   // svelte-ignore state_referenced_locally
   let application = $state(group?.application_id ?? '');
-  const some = $derived((applications.data ?? []).filter((a) => a.capabilities.includes('groups')));
+  const some = $derived((asked.data ?? []).filter((a) => a.capabilities.includes('groups')));
   const fields = $derived(some.find((a) => a.id === application)?.group_fields ?? []);
 
   function submit(event: SubmitEvent): void {
@@ -73,7 +69,7 @@
       <label class="field"><span>What it is for</span><input bind:value={said.description} /></label
       >
     {/if}
-    <ProblemNote problem={applications.problem} />
+    <ProblemNote problem={asked.problem} />
     <div class="buttons">
       <button class="button plain" type="button" onclick={onclose}>Close</button>
       <button class="button do">Show the plan</button>

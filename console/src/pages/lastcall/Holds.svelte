@@ -8,10 +8,6 @@
   import { href } from '../../lib/router.svelte';
   import { session } from '../../lib/session.svelte';
 
-  interface Props {
-    onended: () => void;
-  }
-  let { onended }: Props = $props();
   let asked = '';
   const load = ask(
     ['decisions'],
@@ -21,7 +17,6 @@
   const ending = new Load(async () => {
     const params = { path: { decision_id: asked } };
     await got(api.DELETE('/api/v1/decisions/{decision_id}', { params }));
-    onended();
     await load.run();
     return true;
   });

@@ -1,18 +1,15 @@
 <script lang="ts">
   import { api, got } from '../../lib/api';
   import { WINDOW_COLUMNS, type Back } from '../../lib/columns';
-  import Filters from '../../lib/components/Filters.svelte';
   import Later from '../../lib/components/Later.svelte';
-  import List from '../../lib/components/List.svelte';
-  import ListBar from '../../lib/components/ListBar.svelte';
+  import ListPart from '../../lib/components/ListPart.svelte';
   import PickBar from '../../lib/components/PickBar.svelte';
-  import ProblemNote from '../../lib/components/ProblemNote.svelte';
-  import { asWindows, chips, WINDOWS } from '../../lib/filters';
+  import { WINDOWS } from '../../lib/filters';
   import { left, plural } from '../../lib/format';
   import { Listing } from '../../lib/listing.svelte';
   import { ask } from '../../lib/query.svelte';
   import type { Wish } from '../../lib/plan.svelte';
-  import { href, type Query } from '../../lib/router.svelte';
+  import { whose, type Query } from '../../lib/router.svelte';
   import { session } from '../../lib/session.svelte';
   import Holds from './Holds.svelte';
 
@@ -20,9 +17,8 @@
   const list = new Listing<Back>(
     ['accounts', 'decisions'],
     () => ({ page: 'last-call', query }),
-    async (asked, cursor, signal) => {
-      const params = { query: asWindows(asked, cursor) };
-      const page = await got(api.GET('/api/v1/last-call', { params, signal }));
+    async (query, signal) => {
+      const page = await got(api.GET('/api/v1/last-call', { params: { query }, signal }));
       return { ...page, items: page.items.map((w) => ({ ...w, id: w.account_id })) };
     }
   );
@@ -31,7 +27,6 @@
     () => ['clock'],
     (signal) => got(api.GET('/api/v1/clock', { signal }))
   );
-  const filtered = $derived(chips(WINDOWS, query).length > 0);
   const now = $derived(clock.data ? Date.parse(clock.data.now) : Date.now());
   let wish = $state.raw<Wish | null>(null);
 
@@ -47,41 +42,30 @@
 <div class="facts">
   {#if list.count !== null}<span><b>{list.count}</b> can still be brought back</span>{/if}
 </div>
-<div class="asked">
-  <Filters fields={WINDOWS} {query} onask={(change) => list.ask(change)} />
-  <ListBar {list} page="last-call" columns={WINDOW_COLUMNS} />
-</div>
-<ProblemNote problem={list.problem} />
-{#if list.rows.length}
-  <List
-    {list}
-    columns={WINDOW_COLUMNS}
-    first=""
-    label="Last call"
-    picks={session.mayAct}
-    to={(row) =>
-      row.person_id
-        ? href({ page: 'person', who: row.person_id })
-        : href({ page: 'accounts', query: { q: row.login } })}
-  >
-    {#snippet cell(row, column)}
-      {#if column.name === 'held'}{left(row.recoverable_until, now)}
-        {#if row.held}<span class="tag">on hold</span>{/if}{:else}{column.text(row)}{/if}
-    {/snippet}
-  </List>
-  <PickBar {list} words={(count) => plural(count, 'account')}>
-    <button class="button do" disabled={list.busy} onclick={() => void restore()}
-      >Restore {list.everything ? 'them' : plural(list.picked.size, 'account')} …</button
-    >
-  </PickBar>
-{:else if list.count !== null && filtered}
-  <p>Nothing fits these filters. Take one away to see more.</p>
-{:else if list.count !== null}
+<ListPart
+  {list}
+  page="last-call"
+  columns={WINDOW_COLUMNS}
+  fields={WINDOWS}
+  label="Last call"
+  picks={session.mayAct}
+  to={(row) => whose(row.person_id, row.login)}
+  none="Nothing fits these filters. Take one away to see more."
+>
+  {#snippet cell(row, column)}
+    {#if column.name === 'held'}{left(row.recoverable_until, now)}
+      {#if row.held}<span class="tag">on hold</span>{/if}{:else}{column.text(row)}{/if}
+  {/snippet}
   <p>
     Nothing that was deleted can be brought back at the moment, and nothing is about to be lost.
   </p>
-{/if}
-<Holds onended={() => void list.again()} />
+</ListPart>
+<PickBar {list} words={(count) => plural(count, 'account')}>
+  <button class="button do" disabled={list.busy} onclick={() => void restore()}
+    >Restore {list.everything ? 'them' : plural(list.picked.size, 'account')} …</button
+  >
+</PickBar>
+<Holds />
 {#if wish}
   <Later
     load={() => import('../../lib/components/PlanPanel.svelte')}

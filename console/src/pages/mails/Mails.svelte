@@ -1,12 +1,9 @@
 <script lang="ts">
   import { api, got, type Schemas } from '../../lib/api';
   import { MAIL_COLUMNS } from '../../lib/columns';
-  import Filters from '../../lib/components/Filters.svelte';
   import Later from '../../lib/components/Later.svelte';
-  import List from '../../lib/components/List.svelte';
-  import ListBar from '../../lib/components/ListBar.svelte';
-  import ProblemNote from '../../lib/components/ProblemNote.svelte';
-  import { asMails, chips, MAILS } from '../../lib/filters';
+  import ListPart from '../../lib/components/ListPart.svelte';
+  import { MAILS } from '../../lib/filters';
   import { Listing, OPEN } from '../../lib/listing.svelte';
   import { href, type Query } from '../../lib/router.svelte';
 
@@ -14,47 +11,39 @@
   const list = new Listing<Schemas['MailRow']>(
     ['mails'],
     () => ({ page: 'mails', query }),
-    (asked, cursor, signal) =>
-      got(api.GET('/api/v1/mails', { params: { query: asMails(asked, cursor) }, signal }))
+    (query, signal) => got(api.GET('/api/v1/mails', { params: { query }, signal }))
   );
-  const filtered = $derived(chips(MAILS, query).length > 0);
   const opened = $derived(list.rows.find((row) => row.id === query[OPEN]));
 </script>
 
 <svelte:head><title>Mail · Yugum</title></svelte:head>
 <h1>Mail</h1>
 <div class="facts">
-  {#if list.count !== null}<span><b>{list.count}</b> {filtered ? 'fit' : 'in all'}</span>{/if}
+  {#if list.count !== null}<span><b>{list.count}</b> {list.filtered ? 'fit' : 'in all'}</span>{/if}
 </div>
-<div class="asked">
-  <Filters fields={MAILS} {query} onask={(change) => list.ask(change)} />
-  <ListBar {list} page="mails" columns={MAIL_COLUMNS} />
-</div>
-<ProblemNote problem={list.problem} />
-{#if list.rows.length}
-  <List
-    {list}
-    columns={MAIL_COLUMNS}
-    first=""
-    label="Mails"
-    to={(row) => href({ page: 'mails', query: { ...query, [OPEN]: row.id } })}
-  >
-    {#snippet cell(row, column)}
-      {#if column.name === 'sent_at'}<span class="short">{row.problem || 'on its way'}</span
-        >{:else}{column.text(row)}{/if}
-    {/snippet}
-  </List>
-{:else if list.count !== null && filtered}
-  <p>No mail fits these filters. Take one away to see more.</p>
-{:else if list.count !== null}
+<ListPart
+  {list}
+  page="mails"
+  columns={MAIL_COLUMNS}
+  fields={MAILS}
+  label="Mails"
+  to={(row) => href({ page: 'mails', query: { ...query, [OPEN]: row.id } })}
+  none="No mail fits these filters. Take one away to see more."
+>
+  {#snippet cell(row, column)}
+    {#if column.name === 'sent_at'}<span class="short">{row.problem || 'on its way'}</span
+      >{:else}{column.text(row)}{/if}
+  {/snippet}
   <p>What Yugum told people stands here: credentials, approvals, reminders, notices.</p>
-{/if}
+</ListPart>
 {#if opened}
   <Later
     load={() => import('./MailText.svelte')}
     mail={opened}
     onclose={() => list.ask({ [OPEN]: '' })}
   />
+{:else if query[OPEN] && list.count !== null}
+  <p role="alert">The mail of this address is not among those shown. Show more, or filter them.</p>
 {/if}
 
 <style>

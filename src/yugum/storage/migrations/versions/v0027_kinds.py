@@ -19,28 +19,26 @@ INDEXES = {
     "ix_accounts_login": (("lower(login) text_pattern_ops",), "kind"),
     "ix_accounts_person_id": (("person_id",), "state"),
 }
-
-
 MAILS = {"kind": ["kind", "made_at", "id"], "subject": ["subject_id", "made_at", "id"]}
 
 
 def upgrade() -> None:
-    for name, listed in MAILS.items():
-        op.create_index(f"ix_mails_{name}", "mails", listed)
-    for name, (columns, beside) in INDEXES.items():
-        _make(name, columns, [beside])
+    for name, columns in MAILS.items():
+        op.create_index(f"ix_mails_{name}", "mails", columns)
+    _make(beside=True)
 
 
 def downgrade() -> None:
     for name in MAILS:
         op.drop_index(f"ix_mails_{name}", "mails")
-    for name, (columns, _) in INDEXES.items():
-        _make(name, columns, [])
+    _make(beside=False)
 
 
-def _make(name: str, columns: tuple[str, ...], beside: list[str]) -> None:
-    """The new one first: whoever reads meanwhile has the old one."""
-    op.execute(f"ALTER INDEX {name} RENAME TO {name}_before")
-    texts = [sa.text(column) for column in columns]
-    op.create_index(name, "accounts", texts, postgresql_include=beside)
-    op.drop_index(f"{name}_before", "accounts")
+def _make(*, beside: bool) -> None:
+    """All new ones first: a table that loses an index is closed to readers until the migration is over."""
+    for name, (columns, more) in INDEXES.items():
+        op.execute(f"ALTER INDEX {name} RENAME TO {name}_before")
+        texts = [sa.text(column) for column in columns]
+        op.create_index(name, "accounts", texts, postgresql_include=[more] if beside else [])
+    for name in INDEXES:
+        op.drop_index(f"{name}_before", "accounts")

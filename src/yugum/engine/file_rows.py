@@ -1,0 +1,351 @@
+"""Rows of a file of people against what is known: who they are, and whether they can be taken so."""
+
+from __future__ import annotations
+
+import uuid
+from asyncio import to_thread
+from collections import Counter
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
+from datetime import datetime, timedelta
+
+from pydantic import ValidationError
+
+from yugum.core.attributes import OwnType, checked
+from yugum.core.dates import parse_day
+from yugum.core.facts import difference, with_fields
+from yugum.core.names import Limits, NameKind, Taken, suggest
+from yugum.core.people import DAYS, OWN, Person, PersonState, full_name, state_at
+from yugum.core.people_file import YES, PersonRow, RowState
+from yugum.core.requests import NewPerson
+from yugum.core.roles import Rules
+from yugum.engine.context import load_applications, load_rules
+from yugum.engine.names import limits_of
+from yugum.engine.newcomers import made
+from yugum.errors import Ambiguous, InvalidInput, NotFound
+from yugum.ports.units import UnitOfWork
+from yugum.wire import people as wp
+
+ROUNDS = 40
+"""How often names are looked up for rows without a login before it is given up."""
+NAMED = 200
+"""Managers that are looked for by their names; more are to be told by login or number."""
+ALIKE = 200
+"""Rows without a login that may have the same names: a login is tried for each."""
+HEIGHT = 30
+"""How many managers up somebody is looked for."""
+TEXTS = {
+    "user_name": "A login is lower-case letters, digits, dots, hyphens and underscores, at most 60.",
+    "mail": "This is no mail address.",
+    "outside_mail": "This is no mail address.",
+    "phone": "This is no telephone number.",
+    "mobile": "This is no telephone number.",
+    "preferred_language": "This is no language tag, such as en or de-AT.",
+    "locale": "This is no language tag, such as en or de-AT.",
+    "time_zone": "Nobody knows this time zone; one is Europe/Oslo.",
+}
+
+
+@dataclass(slots=True)
+class Checking:
+    """One check of a file, in statements that do not grow in number with its rows."""
+
+    unit: UnitOfWork
+    now: datetime
+    rules: Rules
+    zone: str
+    limits: Limits
+    before: dict[str, tuple[Person, int]] = field(default_factory=dict)
+    days: dict[str, str] = field(default_factory=dict)
+
+    @classmethod
+    async def begin(cls, unit: UnitOfWork, now: datetime) -> Checking:
+        rules = await load_rules(unit)
+        installation = await unit.views.installation()
+        zone = installation.zone if installation else "UTC"
+        limits = limits_of(rules, await load_applications(unit))
+        return cls(unit, now, rules, zone, limits)
+
+    async def find(self, rows: Sequence[PersonRow]) -> None:
+        """Whom there is already, by number and by login."""
+        logins = [x for r in rows if (x := r.said.get("user_name"))]
+        numbers = [x for r in rows if (x := r.said.get("employee_number"))]
+        keys = await self.unit.people.by_keys(logins, numbers)
+        by_login = {k.user_name: k for k in keys}
+        by_number: dict[str, list[str]] = {}
+        for key in keys:
+            by_number.setdefault(key.employee_number, []).append(key.id)
+        for row in rows:
+            login, number = row.said.get("user_name", ""), row.said.get("employee_number", "")
+            named = by_login.get(login)
+            ids = by_number.get(number, []) if number else []
+            if len(ids) > 1:
+                row.fault(
+                    "employee_number", f"Several people have the number {number}.", "Merge them."
+                )
+            elif named and (number and named.employee_number and ids != [named.id]):
+                row.fault(
+                    "user_name",
+                    f"The login {login} is that of no. {named.employee_number}.",
+                    "Correct the login or the number.",
+                )
+            elif ids or named:
+                row.person_id = ids[0] if ids else named.id if named else ""
+        self.before = await self.unit.people.many([r.person_id for r in rows if r.person_id])
+        for row in rows:
+            self._same(row)
+
+    def _same(self, row: PersonRow) -> None:
+        person, row.rev = self.before.get(row.person_id, (None, 0))
+        if person is None:
+            row.person_id = str(uuid.uuid4())
+            return
+        if not row.faults:
+            row.state = RowState.SAME
+        if state_at(person, self.now) is PersonState.LEFT:
+            row.fault(
+                "employee_number" if row.said.get("employee_number") else "user_name",
+                f"This is {full_name(person)} ({person.user_name}), who has left.",
+                f"If they come back: yugum returner {person.user_name}.",
+            )
+        login = row.said.get("user_name", person.user_name)
+        if login != person.user_name:
+            row.fault(
+                "user_name",
+                f"{full_name(person)} is {person.user_name} until now.",
+                f"A login is changed by: yugum rename {person.user_name}.",
+            )
+
+    async def values(self, rows: Sequence[PersonRow]) -> None:
+        """Every value by itself, and what of it is to be stored."""
+        people = await self._own_people(rows)
+        await to_thread(self._values, rows, people)
+
+    def _values(self, rows: Sequence[PersonRow], people: Mapping[str, str]) -> None:
+        for row in rows:
+            if not row.said:
+                if not row.faults:
+                    row.fault("row", "The row says nothing.", "Fill it, or leave it out.")
+                continue
+            said = self._days(row)
+            own = {n.removeprefix(OWN): v for n, v in said.items() if n.startswith(OWN)}
+            self._own(row, own, people)
+            plain = {n: v for n, v in said.items() if not n.startswith(OWN)}
+            another = plain.pop("another", "").lower()
+            if another and another not in YES:
+                row.fault("another", f"'{another}' is not yes.", "Write yes, or nothing.")
+            plain.pop("manager", None)
+            _read(row, plain)
+            row.document = {**plain, **{f"{OWN}{n}": v for n, v in own.items()}}
+
+    def _days(self, row: PersonRow) -> dict[str, str]:
+        said = dict(row.said)
+        for name in sorted(DAYS & said.keys()):
+            if not said[name]:
+                continue
+            try:
+                said[name] = self._day(said[name])
+            except InvalidInput as error:
+                row.fault(name, error.message, error.remedy)
+                said.pop(name)
+        begins, ends = said.get("starts", ""), said.get("contract_ends", "")
+        if row.rev and (person := self.before[row.person_id][0]):
+            begins = begins or (person.starts.isoformat() if person.starts else "")
+        if begins and ends and ends < begins:
+            row.fault(
+                "contract_ends",
+                f"They would end on {ends}, before they begin on {begins}.",
+                "Correct one of the days.",
+            )
+        return said
+
+    def _day(self, text: str) -> str:
+        """A day as ISO 8601; a file names the same ones again and again."""
+        if text not in self.days:
+            self.days[text] = parse_day(text, self.now, self.zone).isoformat()
+        return self.days[text]
+
+    def _own(self, row: PersonRow, own: dict[str, str], people: Mapping[str, str]) -> None:
+        for name, value in own.items():
+            if problem := checked(self.rules.own, name, value):
+                row.fault(f"{OWN}{name}", f"'{value}' cannot be {name}: {problem}.", "Correct it.")
+            elif value and self.rules.own[name].type is OwnType.PERSON:
+                if value in people:
+                    own[name] = people[value]
+                else:
+                    row.fault(
+                        f"{OWN}{name}", f"Nobody is called {value}.", "Name a login or a number."
+                    )
+
+    async def _own_people(self, rows: Sequence[PersonRow]) -> dict[str, str]:
+        fields = [f"{OWN}{n}" for n, a in self.rules.own.items() if a.type is OwnType.PERSON]
+        named = {v for r in rows for f in fields if (v := r.said.get(f))}
+        keys = await self.unit.people.by_keys(named, named)
+        return {k.employee_number: k.id for k in keys} | {k.user_name: k.id for k in keys}
+
+    async def logins(self, rows: Sequence[PersonRow]) -> None:
+        """Rows without a login get one as the rules make it; addresses are nobody else's."""
+        used = {x: "somebody in the file" for r in rows if (x := r.said.get("user_name"))}
+        open_ones = [r for r in rows if not r.rev and not r.said.get("user_name")]
+        named = Counter(_names(r) for r in open_ones)
+        for row in (r for r in open_ones if named[_names(r)] > ALIKE):
+            row.fault("user_name", f"More than {ALIKE} rows have these names.", "Name the login.")
+        open_ones = [r for r in open_ones if named[_names(r)] <= ALIKE]
+        since = self.now - timedelta(days=self.rules.names.quarantine_days)
+        given = [r.said["user_name"] for r in rows if not r.rev and r.said.get("user_name")]
+        former = await self.unit.people.login_held_by(given, since, self.now)
+        for row in rows:
+            taken = former.get(row.said.get("user_name", ""))
+            # An account of that login is linked to them; who has it as a person was found before.
+            if taken and taken.by is Taken.QUARANTINE and not row.rev:
+                row.fault("user_name", f"{taken.login}: {taken.told()}.", "Choose another login.")
+        for _ in range(ROUNDS):
+            asked = await to_thread(self._suggestions, open_ones, used)
+            if not asked:
+                break
+            held = await self.unit.people.login_held_by(list(asked), since, self.now)
+            used |= {login: taken.told() for login, taken in held.items()}
+            for login, row in asked.items():
+                if login not in held:
+                    row.document["user_name"] = login
+            open_ones = [r for r in open_ones if not r.document.get("user_name")]
+        for row in open_ones:
+            if not row.faults:
+                row.fault("user_name", "No login can be made of the row.", "Name one.")
+        await self._addresses(rows)
+
+    def _suggestions(self, rows: Sequence[PersonRow], used: dict[str, str]) -> dict[str, PersonRow]:
+        """The next login for each that one can be made of; it is used from then on."""
+        asked: dict[str, PersonRow] = {}
+        for row in rows:
+            if name := self._suggested(row, used):
+                asked[name], used[name] = row, "somebody in the file"
+        return asked
+
+    def _suggested(self, row: PersonRow, used: Mapping[str, str]) -> str:
+        said = row.said
+        fields = {
+            "given": said.get("given_name", ""),
+            "family": said.get("family_name", ""),
+            "number": said.get("employee_number", ""),
+            "department": said.get("department", ""),
+            "site": said.get("site", ""),
+            "mail_domain": next(iter(self.rules.names.domains), ""),
+        }
+        return suggest(NameKind.LOGIN, self.rules.names, fields, used, self.limits).name
+
+    async def _addresses(self, rows: Sequence[PersonRow]) -> None:
+        told = [(r, m) for r in rows if (m := (r.document.get("mail") or "").lower())]
+        times = Counter(m for _, m in told)
+        held = await self.unit.people.mail_held_by([m for _, m in told], self.now)
+        for row, mail in told:
+            mine = row.rev and self.before[row.person_id][0].mail.lower() == mail
+            if times[mail] > 1:
+                row.fault("mail", f"{mail} stands in another row as well.", "Correct one of them.")
+            elif mail in held and not mine:
+                row.fault("mail", f"{mail} is the address of {held[mail]}.", "Choose another one.")
+
+    async def managers(self, rows: Sequence[PersonRow]) -> None:
+        """Who is named as a manager: by login or number, in the file or not, or by a name of one person."""
+        # Of two rows with one login or number the one without a fault is meant.
+        said = sorted(rows, key=lambda r: not r.faults)
+        inside = {x: r.person_id for r in said if (x := r.said.get("employee_number"))}
+        inside |= {x: r.person_id for r in said if (x := r.document.get("user_name"))}
+        named = {x for r in rows if (x := r.said.get("manager"))}
+        keys = await self.unit.people.by_keys(named, named)
+        found = {k.employee_number: k.id for k in keys} | {k.user_name: k.id for k in keys} | inside
+        wrong: dict[str, str] = {}
+        for name in sorted(named - found.keys())[:NAMED]:
+            try:
+                found[name] = (await self.unit.people.resolve(name)).id
+            except (NotFound, Ambiguous) as error:
+                wrong[name] = error.message
+        for row in rows:
+            if "manager" not in row.said:
+                row.manager_id = self.before[row.person_id][0].manager_id if row.rev else None
+                continue
+            if name := row.said["manager"]:
+                row.manager_id = found.get(name)
+                if row.manager_id is None:
+                    text = wrong.get(name, f"Nobody has the login or number {name}.")
+                    row.fault("manager", text, "Name the manager's login or number.")
+            if row.rev:
+                row.document["manager_id"] = row.manager_id
+        await to_thread(self._differences, rows)
+
+    def _differences(self, rows: Sequence[PersonRow]) -> None:
+        for row in rows:
+            if row.rev and not row.faults:
+                self._difference(row)
+
+    def _difference(self, row: PersonRow) -> None:
+        """Of somebody who is known only what changes is kept."""
+        person = self.before[row.person_id][0]
+        said = {n: v for n, v in row.document.items() if n != "user_name"}
+        after = with_fields(person, {n: v or None if n in DAYS else v for n, v in said.items()})
+        row.document = {n: v for n, v in difference(person, after)[1].items() if n in said}
+        row.state = RowState.CHANGED if row.document else RowState.SAME
+
+    async def above(self, rows: Sequence[PersonRow]) -> dict[str, str | None]:
+        """Who manages whom now, as far up from the managers named as there is somebody."""
+        above: dict[str, str | None] = {}
+        asked = {r.manager_id for r in rows if r.manager_id and "manager" in r.said}
+        for _ in range(HEIGHT):
+            found = await self.unit.people.many([i for i in asked if i not in above])
+            if not found:
+                break
+            above |= {i: person.manager_id for i, (person, _) in found.items()}
+            asked = {p.manager_id for p, _ in found.values() if p.manager_id}
+        return above
+
+    async def alike(self, rows: Sequence[PersonRow]) -> None:
+        """Somebody new who may be there already, or was declined."""
+        new = [r for r in rows if r.state is RowState.NEW and not r.faults]
+        people = await to_thread(lambda: [self._person(r) for r in new])
+        by_login = {p.user_name: r for p, r in zip(people, new, strict=True)}
+        for like in await self.unit.people.like(people):
+            row = by_login[like.new]
+            if row.said.get("another", "").lower() in YES or row.faults:
+                continue
+            row.fault(
+                "display_name" if like.same == "name" else like.same.replace(" ", "_"),
+                f"{like.name} (no. {like.employee_number}, {like.user_name}, {like.department}) has the "
+                f"same {like.same}.",
+                "The same person? Give their number. Another one? Say yes in a column Another.",
+            )
+        by_number = {p.employee_number: by_login[p.user_name] for p in people if p.employee_number}
+        keys = [(p.user_name, p.employee_number) for p in people]
+        for declined in await self.unit.declined.like(keys):
+            same = (by_login.get(declined.user_name), by_number.get(declined.employee_number))
+            for one in same:
+                if one is not None and not one.faults:
+                    one.fault(
+                        "row",
+                        f"{declined.display_name} was declined by {declined.author}: {declined.reason}.",
+                        "If that is over, take them in by hand: yugum joiner --again.",
+                    )
+
+    def _person(self, row: PersonRow) -> Person:
+        new = NewPerson(**row.document)  # type: ignore[arg-type]
+        return made(new, row.person_id, row.manager_id, self.zone, self.now)
+
+
+def _names(row: PersonRow) -> tuple[str, str]:
+    return row.said.get("given_name", ""), row.said.get("family_name", "")
+
+
+def _read(row: PersonRow, said: dict[str, str]) -> None:
+    """Each field as the API would take it."""
+    login = said.get("user_name") or "x"
+    try:
+        wp.NewPerson.model_validate({**said, "user_name": login})
+    except ValidationError as error:
+        for name, text in _problems(error):
+            value = said.get(name, "")
+            row.fault(name, f"'{value[:60]}': {text}", "Correct it.")
+
+
+def _problems(error: ValidationError) -> Iterator[tuple[str, str]]:
+    for one in error.errors():
+        name = str(one["loc"][0]) if one["loc"] else "row"
+        yield name, TEXTS.get(name, f"{one['msg'].removeprefix('Value error, ')}.")

@@ -1,0 +1,112 @@
+"""The proof ``coming-in``: people from a file, whose faults are told by row and place."""
+
+from __future__ import annotations
+
+from tests.proofs.play import Play
+from yugum.core.people_file import RowState
+from yugum.core.verbs import Verb
+from yugum.wire import plans as wl
+from yugum.wire.people_files import PeopleFileView
+
+HEAD = "Login;First name;Last name;No;Department;Site;Manager;E-mail;Phone;First day;Contract ends;Initial password"
+WRONG = {
+    "department": "typo;Ty;Po;049110;Dekc;Oxhaven;;;;;;",
+    "user_name": "no login;No;Login;049111;Deck;Oxhaven;;;;;;",
+    "user_name 2": "fresh1;Twice;Named;049112;Deck;Oxhaven;;;;;;",
+    "employee_number": "sci;Spread;Sheet;4,9E+04;Deck;Oxhaven;;;;;;",
+    "employee_number 2": "zero;Lost;Nought;812;Deck;Oxhaven;;;;;;",
+    "employee_number 3": "same.no;Same;Number;049101;Deck;Oxhaven;;;;;;",
+    "mail": "no.mail;No;Mail;049113;Deck;Oxhaven;;nobody;;;;",
+    "phone": "no.phone;No;Phone;049114;Deck;Oxhaven;;;call me;;;",
+    "starts": "two.ways;Two;Ways;049115;Deck;Oxhaven;;;;03/04/2031;;",
+    "contract_ends": "back;Back;Wards;049116;Deck;Oxhaven;;;;2031-05-02;2031-05-01;",
+    "manager": "whose;Who;Knows;049117;Deck;Oxhaven;somebody else;;;;;",
+    "manager 2": "circle;Cir;Cle;049118;Deck;Oxhaven;circle;;;;;",
+    "row": "many;Ma;Ny;049119;Deck;Oxhaven;;;;;;;;",
+}
+"""A row for each fault by the place it is told at; the other faults are of people who are there."""
+GOOD = 14
+
+
+def coming_in(play: Play) -> None:
+    """A file of thirty people: good ones are taken, the others come back, once told apart."""
+    client, report = play.client, play.report
+    there, twin, gone = (play.organisation.people[n] for n in (50, 51, 52))
+    report.section("Somebody has left; a file of thirty rows with fourteen kinds of fault comes")
+    play.confirm(play.plan(Verb.LEAVER, gone.user_name, at="now"))
+    good = [
+        f"fresh{n};Given{n};Fresh{n};0491{n:02};Deck;Oxhaven;{'fresh1' if n > 1 else ''};;;;;"
+        for n in range(1, GOOD + 1)
+    ]
+    told = [
+        f"{there.user_name};;;;;;;;+44 20 7946 0123;;;",
+        *WRONG.values(),
+        f"{gone.user_name};;;;Deck;;;;;;;",
+        f";{twin.given_name};{twin.family_name};;Deck;Oxhaven;;;;;;",
+    ]
+    lines = [
+        "# as of today",
+        HEAD,
+        *(f"{row}s3cret" for row in good),
+        "",
+        *told,
+        "zeros;Ze;Ros;049130;Deck;Oxhaven;;;;;;",
+    ]
+    raw = "\r\n".join(lines).encode("utf-8-sig")
+    file = client.people_files.check("staff.csv", raw)
+    report.note(f"{file.new} new, {file.changed} changed, {file.faulty} faulty; {file.encoding}")
+    _faults(play, file, lines)
+    report.equal("nobody is there before they are taken", _there(play), 0)
+    report.check(
+        "the credential in it is kept nowhere",
+        b"s3cret" not in client.people_files.rejected(file.id),
+    )
+
+    report.section("The good rows are taken")
+    *_, file = client.people_files.take(file.id)
+    report.equal("fifteen new people and a correction", file.taken, GOOD + 2)
+    report.equal("they are there", _there(play), GOOD)
+    report.equal(
+        "the number is corrected", client.people.show(there.user_name).phone, "+44 20 7946 0123"
+    )
+    boss = client.people.show("fresh2").manager
+    report.equal("their manager came with the file", boss and boss.name, "Given1 Fresh1")
+    again = client.people_files.check("again.csv", raw)
+    report.equal("the same file again has nobody new", (again.new, again.changed), (0, 0))
+    back = client.people_files.check("rejected.csv", client.people_files.rejected(file.id))
+    report.check("the rejected rows are a file of their own form", back.faulty >= len(WRONG), back)
+
+    report.section("What the application itself answers")
+    report.equal("Crew rosters knows nobody of the file", play.crew.user("fresh1"), None)
+    batch = client.plans.make(wl.NewPlan(verb=Verb.JOINER, who=["fresh1"]))
+    list(client.dockets.follow(client.plans.confirm(batch)[0].number))
+    user = play.crew.user("fresh1")
+    report.check("after the joiner it has an active account", bool(user and user["active"]), user)
+    play.confirm(play.plan(Verb.LEAVER, "fresh1", at="now"))
+    user = play.crew.user("fresh1")
+    report.check("after the leaver it is closed", bool(user and not user["active"]), user)
+
+
+def _faults(play: Play, file: PeopleFileView, lines: list[str]) -> None:
+    report = play.report
+    rows = {
+        r.line: r for r in play.client.people_files.rows(file.id, RowState.FAULTY, limit=200).items
+    }
+    for place, row in WRONG.items():
+        faults = rows[lines.index(row) + 1].faults if lines.index(row) + 1 in rows else []
+        found = [f for f in faults if f.place == place.split()[0]]
+        text = found[0].text if found else "nothing"
+        report.check(
+            f"line {lines.index(row) + 1}, {place.split()[0]}: {text}", bool(found), faults
+        )
+    texts = [f.text for r in rows.values() for f in r.faults]
+    near = "Nobody else has Dekc; nearest: Deck."
+    report.check("the mistyped department is named with its nearest value", near in texts, texts)
+    report.check(
+        "who comes back is told from who is new", any("has left" in t for t in texts), texts
+    )
+    report.check("a namesake is shown", any("has the same name" in t for t in texts), texts)
+
+
+def _there(play: Play) -> int:
+    return len([p for p in play.client.people.all(q="fresh") if p.user_name.startswith("fresh")])
