@@ -22,7 +22,7 @@ def outside(request: pytest.FixtureRequest) -> Iterator[Outside]:
 
 @pytest.fixture
 async def scim(outside: Outside) -> AsyncIterator[ScimConnector]:
-    made = ScimConnector("Outside", outside.url, outside.token)
+    made = ScimConnector("Outside", outside.url, outside.token, timeout=30)  # it may wait for a core
     yield made
     await made.close()
 
