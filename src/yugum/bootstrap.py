@@ -28,6 +28,7 @@ from yugum.engine.disconnecting import Disconnecting
 from yugum.engine.dockets import Dockets
 from yugum.engine.equipment import Equipment
 from yugum.engine.groups import Groups
+from yugum.engine.leaver_files import LeaverFiles
 from yugum.engine.links import Links
 from yugum.engine.mails import Mails
 from yugum.engine.names import Names
@@ -198,6 +199,7 @@ async def open_house(settings: Settings) -> AsyncIterator[House]:
     approvals = Approvals(database, clock, keys, settings)
     mails = Mails(database, clock, keys, settings, mailer)
     courtesy = Courtesy()
+    plans = Plans(database, connectors, clock, keys, approvals)
     services = Services(
         settings=settings,
         access=Access(database, clock, keys, settings),
@@ -210,6 +212,7 @@ async def open_house(settings: Settings) -> AsyncIterator[House]:
         shared=Shared(database, clock),
         equipment=Equipment(database, clock),
         people_files=PeopleFiles(database, clock),
+        leaver_files=LeaverFiles(database, clock, plans),
         groups=Groups(database, clock),
         applications=Applications(database, connectors, clock, keys),
         clock=Clock(database, clock, mails.remind),
@@ -226,7 +229,7 @@ async def open_house(settings: Settings) -> AsyncIterator[House]:
         standing=Standings(database, clock),
         people=People(database, clock),
         declined=DeclinedPeople(database, clock),
-        plans=Plans(database, connectors, clock, keys, approvals),
+        plans=plans,
         readings=Readings(database, connectors, clock, courtesy),
         records=Records(database, clock),
         replies=Replies(database),

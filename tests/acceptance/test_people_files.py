@@ -136,7 +136,7 @@ def test_good_rows_are_taken_once_and_in_the_order_of_who_manages_whom(theatre: 
     known = newcomer(theatre, "Safety", title="Old", mobile="+44 20 7946 0000")
     change = {"Login": known, "Title": "New", "Mobile": "-"}
     raw = file_of(unnamed, clerk, boss, change)
-    file = client.people_files.check("good.csv", raw, empties="-")
+    file = client.people_files.check("good.csv", raw, how=wpf.HowToRead(empties="-"))
     assert (file.new, file.changed, file.faulty) == (3, 1, 0)
     with pytest.raises(NotFound):
         client.people.show(boss["Login"])
@@ -150,7 +150,7 @@ def test_good_rows_are_taken_once_and_in_the_order_of_who_manages_whom(theatre: 
     made = client.people.page(q=unnamed["Last name"]).items[0]
     assert made.user_name.startswith("o")
     assert made.manager_name == client.people.show(clerk["Login"]).display_name
-    again = client.people_files.check("good.csv", raw, empties="-")
+    again = client.people_files.check("good.csv", raw, how=wpf.HowToRead(empties="-"))
     # Whom the file names by nothing but a name may be another person of that name.
     assert (again.new, again.changed, again.same, again.faulty) == (0, 0, 3, 1)
     with pytest.raises(Conflict, match="have been taken"):
@@ -232,9 +232,9 @@ def test_a_new_value_is_asked_about_once_and_a_column_is_said(theatre: Theatre) 
     assert client.people.show(row["Login"]).cost_center == "42"
     for wrong in ({"columns": {"Foot": "title"}}, {"columns": {"Shoe": "foot"}}):
         with pytest.raises(InvalidInput):
-            client.people_files.check("shoe.csv", raw, leave=True, **wrong)  # type: ignore[arg-type]
-    with pytest.raises(InvalidInput, match="need nobody's word"):
-        client.people_files.check("x.csv", raw, leave=True, accepted={"title": ["x"]})  # type: ignore[dict-item]
+            client.people_files.check("shoe.csv", raw, leave=True, how=wpf.HowToRead(**wrong))
+    typed = cli(theatre, "people", "file", __file__, "--new", "title=x")
+    assert "need nobody's word" in typed.stderr
 
 
 def test_a_column_that_is_taken_for_another_ends_the_check_at_once(theatre: Theatre) -> None:

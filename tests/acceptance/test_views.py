@@ -199,6 +199,7 @@ def test_all_that_match_are_those_at_the_preview(theatre: Theatre) -> None:
     assert "not both" in both.stderr
     # Of everybody who is known, which are more than one plan takes once other tests brought theirs.
     known, everybody = client.people.page().total, wl.NewPlan(verb=Verb.RECHECK, matching={})
+    assert known is not None
     if known <= wl.MOST_AT_ONCE:
         assert len(client.plans.make(everybody).plans) == known, "no filter is everybody"
     else:

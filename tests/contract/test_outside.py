@@ -22,7 +22,9 @@ def outside(request: pytest.FixtureRequest) -> Iterator[Outside]:
 
 @pytest.fixture
 async def scim(outside: Outside) -> AsyncIterator[ScimConnector]:
-    made = ScimConnector("Outside", outside.url, outside.token, timeout=30)  # it may wait for a core
+    made = ScimConnector(
+        "Outside", outside.url, outside.token, timeout=30
+    )  # it may wait for a core
     yield made
     await made.close()
 

@@ -6,14 +6,16 @@ from typing import Annotated, Any
 
 from fastapi import APIRouter, Query, Request, Response
 
-from yugum.api.auth import Acting, Use, Viewer
+from yugum.api.auth import Acting, Use, Viewer, actor
 from yugum.api.idempotency import IdempotentRoute
 from yugum.api.parameters import Cursor, Limit, OneLine
+from yugum.api.plans import batch_shape
 from yugum.api.shapes import page_of
-from yugum.core.file_columns import accepted_of, pairs
+from yugum.core.file_columns import FileKind, accepted_of, pairs
 from yugum.core.people_file import RowState
 from yugum.engine.people_files import Reading
 from yugum.wire import people_files as wpf
+from yugum.wire import plans as wl
 from yugum.wire.common import Page
 
 router = APIRouter(prefix="/people-files", tags=["people"], route_class=IdempotentRoute)
@@ -32,6 +34,7 @@ async def check_people_file(
     use: Use,
     operator: Acting,
     name: Annotated[str, Query(min_length=1, max_length=200), *OneLine],
+    kind: FileKind = FileKind.PEOPLE,
     encoding: Annotated[
         str, Query(max_length=40, description="If it is not to be found out."), *OneLine
     ] = "",
@@ -51,14 +54,14 @@ async def check_people_file(
         Query(max_length=500, description="FIELD=VALUE: right, though nobody has it yet."),
     ] = [],  # noqa: B006
 ) -> wpf.PeopleFileView:
-    """Check a CSV file of people row by row and keep it for thirty days; nobody is made or changed."""
+    """Check a CSV file of people or of leavers row by row and keep it for thirty days; nothing else is done."""
     columns = {k: v.strip() for k, v in pairs(column, "column")}
     accepted = accepted_of(new, "new")
     reading = Reading(
         encoding=encoding, columns=columns, empties=empties, accepted=accepted, leave=leave
     )
     raw = await request.body()
-    return _view(await use.people_files.check(name, raw, reading, operator.login))
+    return _view(await use.people_files.check(kind, name, raw, reading, operator.login))
 
 
 @router.get("", operation_id="people-files.list")
@@ -101,6 +104,15 @@ async def check_people_file_again(
 async def take_people_file(file_id: str, use: Use, operator: Acting) -> wpf.PeopleFileView:
     """Take the next five hundred good rows; to be asked until no new or changed ones are left."""
     return _view(await use.people_files.take(file_id, operator.login))
+
+
+@router.post("/{file_id}/plan", status_code=201, operation_id="people-files.plan")
+async def plan_leaver_file(file_id: str, use: Use, operator: Acting) -> wl.BatchView:
+    """A plan for the next five hundred good rows of a file of leavers; confirming it takes them.
+
+    To be asked until no new or changed ones are left.
+    """
+    return await batch_shape(use, operator, await use.leaver_files.plan(file_id, actor(operator)))
 
 
 @router.get(

@@ -34,7 +34,7 @@ async def make_plan(body: wl.NewPlan, use: Use, operator: Acting) -> wl.BatchVie
             raise InvalidInput(text, place="matching", remedy="Leave one of them out.")
         body = body.model_copy(update={"who": await _matching(body.matching, use)})
     made = await use.plans.prepare(as_dataclass(body, PlanRequest), actor(operator))
-    return await _batch(use, operator, made)
+    return await batch_shape(use, operator, made)
 
 
 async def _matching(matching: Mapping[str, str], use: Services) -> list[str]:
@@ -87,7 +87,7 @@ async def fire_plan(
 
 @router.get("/{batch_id}", operation_id="plans.show")
 async def show_plan(batch_id: str, use: Use, operator: Viewer) -> wl.BatchView:
-    return await _batch(use, operator, await use.plans.show(batch_id, actor(operator)))
+    return await batch_shape(use, operator, await use.plans.show(batch_id, actor(operator)))
 
 
 @router.post("/{batch_id}/confirm", status_code=201, operation_id="plans.confirm")
@@ -113,7 +113,8 @@ def _confirmed(request: Request, made: Sequence[ConfirmedDocket]) -> wl.Confirme
     )
 
 
-async def _batch(use: Services, operator: Operator, batch: BatchView) -> wl.BatchView:
+async def batch_shape(use: Services, operator: Operator, batch: BatchView) -> wl.BatchView:
+    """A batch as it is told to an operator."""
     plans = [_plan(p) for p in batch.plans]
     shown = await discreet_each(use, operator, plans, lambda p: p.person_id)
     return shape(wl.BatchView, batch, plans=shown)

@@ -4,11 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from enum import StrEnum
+from pathlib import Path
 from typing import TypeVar
 
 import click
 
+from yugum.core.file_columns import FileKind, names_columns
 from yugum.core.lists import Order
+from yugum.core.sheets import read_sheet
 from yugum.errors import InvalidInput
 
 
@@ -63,3 +66,15 @@ def choosing(command: F) -> F:
 
 def _filters(_: click.Context, __: click.Parameter, said: tuple[str, ...]) -> dict[str, str] | None:
     return filters(said, "--matching") if said else None
+
+
+def listed(file: Path) -> list[str]:
+    """Logins of a list; a file with columns is another thing."""
+    sheet = read_sheet(file.read_bytes())
+    if names_columns(sheet.head, FileKind.LEAVERS):
+        raise InvalidInput(
+            "The file names columns, of which a list of logins has none.",
+            place="file",
+            remedy=f"Use: yugum people leavers {file}.",
+        )
+    return [name for row in (sheet.head, *(r.cells for r in sheet.rows)) for name in row if name]

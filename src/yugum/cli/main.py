@@ -124,6 +124,7 @@ for command in (
     cli.add_command(command)
 people.people.add_command(merging.merge)
 people.people.add_command(people_files.people_file)
+people.people.add_command(people_files.people_leavers)
 people.people.add_command(people_files.people_files)
 people.people.add_command(people_files.drop_people_file)
 people.people.add_command(merging.split)

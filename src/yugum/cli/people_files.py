@@ -1,32 +1,89 @@
-"""People from a file: checked, asked about, taken; what is wrong comes back as a file."""
+"""People and leavers from a file: checked, asked about, taken; what is wrong comes back as a file."""
 
 from __future__ import annotations
 
 import sys
+from collections.abc import Callable
+from functools import wraps
 from pathlib import Path
+from typing import Any
 
 import click
 
 from yugum.cli.context import Context, pass_context
-from yugum.core.file_columns import accepted_of, pairs, plain
+from yugum.cli.plans import Said, SaidNo, confirmed
+from yugum.cli.verbs import confirming
+from yugum.core.file_columns import FileKind, accepted_of, pairs, plain
 from yugum.core.people_file import RowState
 from yugum.core.wording import plural
+from yugum.errors import Conflict
 from yugum.wire import people_files as wpf
 
 SHOWN = 20
+WORDS = {
+    FileKind.PEOPLE: ("new", "changed", "as they are", "faulty"),
+    FileKind.LEAVERS: ("to leave", "to leave otherwise", "as planned", "faulty"),
+}
+"""What rows that are new, changed, the same and faulty are called."""
 FAULTY = 5
 """The exit code when some rows were not taken."""
 
 
+def reading(command: Callable[..., Any]) -> Callable[..., Any]:
+    """FILE and how it is to be read; the command gets the file that was checked, and where it goes."""
+
+    @wraps(command)
+    def gathered(
+        context: Context,
+        *,
+        columns: tuple[str, ...],
+        encoding: str,
+        rejected: Path | None,
+        file: Path,
+        new: tuple[str, ...] = (),
+        empties: str = "",
+        **more: object,
+    ) -> object:
+        kind = FileKind.LEAVERS if command.__name__ == "people_leavers" else FileKind.PEOPLE
+        checked = context.client().people_files.check(
+            file.name,
+            file.read_bytes(),
+            kind=kind,
+            encoding=encoding,
+            how=wpf.HowToRead(
+                columns=dict(pairs(columns, "--column")),
+                accepted=accepted_of(new, "--new"),
+                empties=empties,
+            ),
+        )
+        if context.form == "table":
+            _told(context, checked)
+        to = rejected or file.with_name(f"{file.stem}-rejected{file.suffix}")
+        return command(context, checked, to, **more)
+
+    for option in (
+        click.argument("file", type=click.Path(exists=True, dir_okay=False, path_type=Path)),
+        click.option(
+            "--column",
+            "columns",
+            multiple=True,
+            metavar="NAME=FIELD",
+            help="What a column is; NAME= leaves it out.",
+        ),
+        click.option(
+            "--encoding", default="", help="If it is not to be found out, such as windows-1252."
+        ),
+        click.option(
+            "--rejected",
+            type=click.Path(dir_okay=False, path_type=Path),
+            help="Where the rows go that are not taken; beside FILE otherwise.",
+        ),
+    ):
+        gathered = option(gathered)
+    return gathered
+
+
 @click.command("file")
-@click.argument("file", type=click.Path(exists=True, dir_okay=False, path_type=Path))
-@click.option(
-    "--column",
-    "columns",
-    multiple=True,
-    metavar="NAME=FIELD",
-    help="What a column is; NAME= leaves it out.",
-)
 @click.option(
     "--new",
     "new",
@@ -37,60 +94,69 @@ FAULTY = 5
 @click.option(
     "--empties", default="", metavar="TEXT", help="The text of a cell that empties its field."
 )
-@click.option("--encoding", default="", help="If it is not to be found out, such as windows-1252.")
-@click.option(
-    "--rejected",
-    type=click.Path(dir_okay=False, path_type=Path),
-    help="Where the rows go that are not taken; beside FILE otherwise.",
-)
 @click.option("--check-only", is_flag=True, help="Take nobody.")
 @click.option("--yes", is_flag=True, help="Do not ask.")
 @pass_context
+@reading
 def people_file(
-    context: Context,
-    /,
-    file: Path,
-    columns: tuple[str, ...],
-    new: tuple[str, ...],
-    rejected: Path | None,
-    check_only: bool,
-    yes: bool,
-    **how: str,
+    context: Context, checked: wpf.PeopleFileView, to: Path, *, check_only: bool, yes: bool
 ) -> None:
     """Take people from a CSV FILE: new ones are made, known ones (by number, else login) corrected.
 
     Every row is checked before any is taken. Good rows are taken, the others come back in the file's own
     form with what is wrong. An empty cell changes nothing.
     """
-    client = context.client()
-    checked = client.people_files.check(
-        file.name,
-        file.read_bytes(),
-        columns=dict(pairs(columns, "--column")),
-        accepted=accepted_of(new, "--new"),
-        empties=how["empties"],
-        encoding=how["encoding"],
-    )
-    if context.form == "table":
-        _told(context, checked)
-    good = checked.new + checked.changed
-    if good and not check_only:
-        if yes or click.confirm(f"Take {good} of {_rows(checked)} rows?", err=True):
+    if _good(checked) and not check_only:
+        if yes or click.confirm(f"Take {_good(checked)} of {_rows(checked)} rows?", err=True):
             checked = _taken(context, checked)
         else:
             click.echo("Nobody was taken.", err=True)
+    _give_back(context, checked, to, 0)
+
+
+@click.command("leavers")
+@click.option("--check-only", is_flag=True, help="Plan nothing.")
+@confirming
+@pass_context
+@reading
+def people_leavers(
+    context: Context, checked: wpf.PeopleFileView, to: Path, *, check_only: bool, said: Said
+) -> None:
+    """Plan for those who leave by a CSV FILE: who, when, who takes over, and why, each in a row.
+
+    Every row is checked before any is planned. The plan of the good ones is shown and confirmed like any
+    other; the others come back in the file's own form with what is wrong.
+    """
+    code, client = 0, context.client()
+    while _good(checked) and not check_only:
+        try:
+            code = max(code, confirmed(context, client.people_files.plan(checked.id), said))
+        except SaidNo:
+            checked = client.people_files.show(checked.id)
+            break
+        except Conflict as error:  # what was left does not fit any more, and comes back
+            click.echo(error.message, err=True)
+        checked = client.people_files.show(checked.id)
+    _give_back(context, checked, to, code)
+
+
+def _give_back(context: Context, checked: wpf.PeopleFileView, to: Path, code: int) -> None:
+    """The rows that are to be corrected, as a file."""
     if checked.faulty:
-        to = rejected or file.with_name(f"{file.stem}-rejected{file.suffix}")
-        to.write_bytes(client.people_files.rejected(checked.id))
+        to.write_bytes(context.client().people_files.rejected(checked.id))
         wrong = plural(checked.faulty, "row")
         click.echo(f"{wrong} to correct in {to}, each with what is wrong.", err=True)
     if context.form != "table":
         context.output().one(checked, [])
-    sys.exit(FAULTY if checked.faulty else 0)
+    sys.exit(code or (FAULTY if checked.faulty else 0))
+
+
+def _good(file: wpf.PeopleFileView) -> int:
+    return file.new + file.changed
 
 
 def _taken(context: Context, checked: wpf.PeopleFileView) -> wpf.PeopleFileView:
-    good = checked.new + checked.changed
+    good = _good(checked)
     file = checked
     for file in context.client().people_files.take(checked.id):
         if context.form == "table":
@@ -111,9 +177,9 @@ def _told(context: Context, file: wpf.PeopleFileView) -> None:
         read = "struck" if column.secret else column.field or "left out"
         if plain(read) != plain(column.name):
             click.echo(f"  {column.name}: {read}")
-    click.echo(
-        f"  {file.new} new, {file.changed} changed, {file.same} as they are, {file.faulty} faulty"
-    )
+    words = WORDS[FileKind(file.kind)]
+    counts = (file.new, file.changed, file.same, file.faulty)
+    click.echo("  " + ", ".join(f"{n} {w}" for n, w in zip(counts, words, strict=True)))
     for field, values in file.fresh.items():
         some = ", ".join(values[:SHOWN]) + (" …" if len(values) > SHOWN else "")
         click.echo(f"  new in {field}: {some}")
@@ -129,9 +195,10 @@ def _told(context: Context, file: wpf.PeopleFileView) -> None:
 @click.command("files")
 @pass_context
 def people_files(context: Context) -> None:
-    """The files of people of the last thirty days, the last ones first."""
+    """The files of people and leavers of the last thirty days, the last ones first."""
     columns = {
         "id": "id",
+        "of": "kind",
         "file": "name",
         "by": "author",
         "at": "made_at",
@@ -148,6 +215,6 @@ def people_files(context: Context) -> None:
 @click.argument("id")
 @pass_context
 def drop_people_file(context: Context, id: str) -> None:
-    """Forget what was kept of a file; whom it made stays."""
+    """Forget what was kept of a file; whom it made, and what it planned, stays."""
     context.client().people_files.drop(id)
     click.echo("It is forgotten.")

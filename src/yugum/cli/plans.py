@@ -92,19 +92,30 @@ def carry_out(
     Raises:
         SaidNo: whoever was asked does not want it.
     """
+    batch = context.client().plans.make(plan)
+    if plan.confidential:
+        if context.form == "table":
+            show(context, batch)
+        context.output().one(batch, [f"Prepared in confidence: yugum plans fire {batch.id}"])
+        return 0
+    return confirmed(context, batch, said, override)
+
+
+def confirmed(context: Context, batch: wl.BatchView, said: Said, override: str = "") -> int:
+    """Show a plan, ask, confirm, follow. Returns the exit code.
+
+    Raises:
+        SaidNo: whoever was asked does not want it.
+    """
     client = context.client()
-    batch = client.plans.make(plan)
     if context.form == "table":
         show(context, batch)
     if not any(p.steps or p.changes for p in batch.plans):
         context.output().one(batch, [])
         return 0
-    if not said.yes and not plan.confidential and not click.confirm("Carry this out?", err=True):
+    if not said.yes and not click.confirm("Carry this out?", err=True):
         click.echo("Nothing was changed.", err=True)
         raise SaidNo(0)
-    if plan.confidential:
-        context.output().one(batch, [f"Prepared in confidence: yugum plans fire {batch.id}"])
-        return 0
     typed = said.typed
     if any(s.irreversible for p in batch.plans for s in p.steps) and not typed and not said.yes:
         typed = click.prompt("It cannot be put back. Type the login, or 'purge N'", err=True)

@@ -12,7 +12,7 @@ import click
 
 from yugum.cli.context import Context, pass_context
 from yugum.cli.fields import fields
-from yugum.cli.lists import choosing
+from yugum.cli.lists import choosing, listed
 from yugum.cli.plans import Said, SaidNo, carry_out
 from yugum.core.names import NameKind
 from yugum.core.verbs import Verb
@@ -259,7 +259,7 @@ def leaver(
     """Cut WHO off everywhere, hand over what they own, free what they held."""
     people = list(who)
     if file is not None:
-        people += [line.strip() for line in file.read_text().splitlines() if line.strip()]
+        people += listed(file)
     kept = {"reference": said.reference, "reason": said.reason, "override": override}
     plan = wl.NewPlan(
         verb=Verb.LEAVER,

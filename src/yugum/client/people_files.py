@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterator
 
 from yugum.client.http import Noun, every
-from yugum.core.lists import KnownValue
+from yugum.core.file_columns import FileKind
 from yugum.core.people_file import RowState
 from yugum.wire import people_files as wpf
+from yugum.wire import plans as wl
 from yugum.wire.common import Page
+
+BY_ITSELF = wpf.HowToRead()
+"""Columns are known by their names, and nothing is right that nobody has."""
 
 
 class PeopleFiles(Noun):
@@ -17,20 +21,20 @@ class PeopleFiles(Noun):
         name: str,
         raw: bytes,
         *,
+        kind: FileKind = FileKind.PEOPLE,
         encoding: str = "",
-        empties: str = "",
         leave: bool = False,
-        columns: Mapping[str, str] | None = None,
-        accepted: Mapping[KnownValue, Sequence[str]] | None = None,
+        how: wpf.HowToRead = BY_ITSELF,
     ) -> wpf.PeopleFileView:
-        """Check every row of a CSV file and keep it; nobody is made or changed yet."""
+        """Check every row of a CSV file and keep it; nobody is made, changed or planned for yet."""
         params = {
+            "kind": kind.value,
             "name": name,
             "encoding": encoding,
-            "empties": empties,
+            "empties": how.empties,
             "leave": leave,
-            "column": [f"{n}={f}" for n, f in (columns or {}).items()],
-            "new": [f"{f}={v}" for f, values in (accepted or {}).items() for v in values],
+            "column": [f"{n}={f}" for n, f in how.columns.items()],
+            "new": [f"{f}={v}" for f, values in how.accepted.items() for v in values],
         }
         return self._http.model(
             wpf.PeopleFileView,
@@ -75,6 +79,10 @@ class PeopleFiles(Noun):
             yield file
             if not file.new + file.changed:
                 return
+
+    def plan(self, file_id: str) -> wl.BatchView:
+        """A plan for the next five hundred good rows of a file of leavers; confirming it takes them."""
+        return self._http.model(wl.BatchView, "POST", f"/people-files/{file_id}/plan")
 
     def rejected(self, file_id: str) -> bytes:
         """The faulty rows in the file's own form, each with what is wrong."""

@@ -61,9 +61,15 @@ class MoverCause(Cause):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class LeaverCause(Cause):
-    """Somebody leaves; ``successor`` is who was named to take over."""
+    """Somebody leaves; ``successor`` is who was named to take over.
+
+    A row of a ``file`` has a ``reference`` and a ``reason`` of its own.
+    """
 
     successor: str = ""
+    file: str = ""
+    reference: str = ""
+    reason: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

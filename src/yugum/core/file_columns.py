@@ -1,4 +1,4 @@
-"""Columns of a file of people: which field each is, by its name or as somebody says."""
+"""Columns of a file about people: which field each is, by its name or as somebody says."""
 
 from __future__ import annotations
 
@@ -7,6 +7,7 @@ from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from difflib import get_close_matches
+from enum import StrEnum
 
 from yugum.core.conditions import fold
 from yugum.core.lists import KnownValue
@@ -14,7 +15,15 @@ from yugum.core.people import OWN
 from yugum.core.sheets import ADDED
 from yugum.errors import InvalidInput
 
-NAMES: Mapping[str, tuple[str, ...]] = {
+
+class FileKind(StrEnum):
+    """What the rows of a file say: who somebody is, or that and when somebody leaves."""
+
+    PEOPLE = "people"
+    LEAVERS = "leavers"
+
+
+PEOPLE: Mapping[str, tuple[str, ...]] = {
     "user_name": ("username", "login", "user", "account", "loginname"),
     "given_name": ("givenname", "firstname", "forename"),
     "family_name": ("familyname", "lastname", "surname"),
@@ -45,6 +54,23 @@ NAMES: Mapping[str, tuple[str, ...]] = {
     "another": ("another", "anotherperson"),
 }
 """Fields of a person, and the names of columns that are taken for them (letters and digits only)."""
+LEAVERS: Mapping[str, tuple[str, ...]] = {
+    **{n: PEOPLE[n] for n in ("user_name", "employee_number", "display_name")},
+    "at": ("accessends", "leaves", "leavingdate", "leaveson", "date", "enddate", "accessuntil"),
+    "since": ("lefton", "left", "leftsince"),
+    "last_day": ("lastworkingday", "lastdayatwork"),
+    "contract_ends": PEOPLE["contract_ends"],
+    "successor": ("successorlogin", "handoverto", "takesover"),
+    "reason": ("why",),
+    "reference": ("ticket", "case"),
+}
+"""What may be said of a leaver, alike."""
+FIELDS = {FileKind.PEOPLE: PEOPLE, FileKind.LEAVERS: LEAVERS}
+WHO = {
+    FileKind.PEOPLE: ("user_name", "employee_number", "given_name", "family_name"),
+    FileKind.LEAVERS: ("user_name", "employee_number", "display_name"),
+}
+"""One of these must have a column."""
 SECRETS = frozenset({"password", "initialpassword", "startpassword", "pin", "secret", "passphrase"})
 """Columns that are struck before anything is kept."""
 
@@ -67,8 +93,19 @@ class FileColumn:
     secret: bool = False
 
 
+def names_columns(head: Sequence[str], kind: FileKind) -> bool:
+    """Whether the first row of a file names columns; a list of logins has none."""
+    names = {n for f, others in FIELDS[kind].items() for n in (plain(f), *others)}
+    return any(plain(name) in names for name in head)
+
+
 def columns_of(
-    head: Sequence[str], own: Iterable[str], said: Mapping[str, str], *, leave: bool = False
+    head: Sequence[str],
+    own: Iterable[str],
+    said: Mapping[str, str],
+    *,
+    kind: FileKind = FileKind.PEOPLE,
+    leave: bool = False,
 ) -> tuple[FileColumn, ...]:
     """Which column is what: as ``said`` (column: field, or "" to leave it out), else by its name.
 
@@ -78,8 +115,9 @@ def columns_of(
     Raises:
         InvalidInput: a column or field is unknown, a field has two columns, or none says who somebody is.
     """
-    fields = {**{n: (plain(n), *names) for n, names in NAMES.items()}}
-    fields |= {f"{OWN}{n}": (plain(n), plain(f"{OWN}{n}")) for n in own}
+    fields = {n: (plain(n), *names) for n, names in FIELDS[kind].items()}
+    if kind is FileKind.PEOPLE:
+        fields |= {f"{OWN}{n}": (plain(n), plain(f"{OWN}{n}")) for n in own}
     by_name = {name: f for f, names in fields.items() for name in names}
     corrected = {fold(name): (name, f) for name, f in said.items()}
     if strange := [n for k, (n, _) in corrected.items() if k not in {fold(h) for h in head}]:
@@ -100,7 +138,7 @@ def columns_of(
             if meant is None and leave:
                 meant = ""
             found.append(FileColumn(name=name, field=_known(name, meant, fields, by_name)))
-    _must_be_clear(found, leave=leave)
+    _must_be_clear(found, WHO[kind], leave=leave)
     return tuple(found)
 
 
@@ -117,14 +155,14 @@ def _known(
         )
     if meant and meant not in fields:
         raise InvalidInput(
-            f"'{meant[:60]}' is not a field of a person.",
+            f"'{meant[:60]}' is not a field of such a file.",
             place="columns",
             remedy=f"Use one of: {', '.join(fields)}.",
         )
     return meant
 
 
-def _must_be_clear(columns: Sequence[FileColumn], *, leave: bool) -> None:
+def _must_be_clear(columns: Sequence[FileColumn], who: Sequence[str], *, leave: bool) -> None:
     times = Counter(c.field for c in columns if c.field)
     if twice := next((f for f, n in times.items() if n > 1), ""):
         names = " and ".join(c.name for c in columns if c.field == twice)
@@ -133,12 +171,11 @@ def _must_be_clear(columns: Sequence[FileColumn], *, leave: bool) -> None:
             place="columns",
             remedy="Leave one out: --column 'NAME='.",
         )
-    who = {"user_name", "employee_number", "given_name", "family_name"}
-    if not leave and not who & times.keys():
+    if not leave and not {*who} & times.keys():
         raise InvalidInput(
             "No column says who somebody is.",
             place="columns",
-            remedy="Name one of login, number, given name and family name.",
+            remedy=f"Name one of {', '.join(n.replace('_', ' ') for n in who)}.",
         )
 
 

@@ -3,10 +3,26 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from yugum.core.facts import Fields
 from yugum.core.verbs import Measure, Quick, Verb
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Terms:
+    """What of a leaver's plan is one person's own, as typed."""
+
+    at: str = ""
+    since: str = ""
+    last_day: str = ""
+    contract_ends: str = ""
+    successor: str = ""
+    reference: str = ""
+    reason: str = ""
+
+
+NO_TERMS = Terms()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -18,7 +34,8 @@ class PlanRequest:
     ``application/action/item`` each with a reason. What is ``confidential`` keeps its
     ``reference`` and ``reason`` until it is fired, and why the guards known by then are overridden. A
     precaution is a ``measure`` with its ``ground`` and the day of its ``review``. A ``group`` of an
-    ``application``, by name, is made (``new``) or changed as ``values`` say.
+    ``application``, by name, is made (``new``) or changed as ``values`` say. Leavers of a ``file`` have
+    terms of their own, ``each`` by id.
     """
 
     verb: Verb
@@ -48,6 +65,22 @@ class PlanRequest:
     group: str = ""
     values: Mapping[str, str] = field(default_factory=dict)
     new: bool = False
+    file: str = ""
+    each: Mapping[str, Terms] = field(default_factory=dict)
+
+    def of(self, person_id: str) -> PlanRequest:
+        """The request as it is about one of its people."""
+        own = self.each.get(person_id)
+        if own is None:
+            return self
+        return replace(
+            self,
+            at=own.at,
+            since=own.since,
+            last_day=own.last_day,
+            contract_ends=own.contract_ends,
+            successor=own.successor,
+        )
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

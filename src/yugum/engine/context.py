@@ -27,6 +27,7 @@ from yugum.wire.rulebook import rules_from
 from yugum.wire.rules import RulesDocument
 
 NOBODY: Mapping[str, Person] = {}
+NOBODY_NAMED: Mapping[str, str] = {}
 CHAIN = 6
 """How many managers up a successor is looked for."""
 
@@ -128,12 +129,12 @@ async def load_subjects(
     people: Mapping[str, Person],
     known: Known,
     at: datetime,
-    named: str = "",
+    named: Mapping[str, str] = NOBODY_NAMED,
 ) -> dict[str, Subject]:
-    """Subjects for (possibly changed) ``people``, each with its successor.
+    """Subjects for (possibly changed) ``people``, each with its successor, ``named`` by an operator or not.
 
     Raises:
-        InvalidInput: the successor named by an operator has left or is the person itself.
+        InvalidInput: a successor who is named has left or is among the people.
     """
     chosen = await _successors(unit, people, known, at, named)
     ledgers: dict[str, dict[LedgerKey, Origin]] = {}
@@ -191,15 +192,17 @@ async def _successors(
     people: Mapping[str, Person],
     known: Known,
     at: datetime,
-    named: str,
+    named: Mapping[str, str],
 ) -> dict[str, Person]:
     """Who takes over from each: the one named, the one decided, else up the managers' chain."""
-    if named:
-        heir = await unit.people.resolve(named)
+    heirs = await people_named(unit, sorted({*named.values()})) if named else {}
+    found = {i: heirs[who] for i, who in named.items()}
+    for heir in heirs.values():
         check_successor(heir, people, at)
-        return dict.fromkeys(people, heir)
     wanted: dict[str, str] = {}
     for person_id, person in people.items():
+        if person_id in found:
+            continue
         decided = [
             d.payload.person
             for d in in_force(known.decisions.get(person_id, ()), at)
@@ -207,7 +210,6 @@ async def _successors(
         ]
         if decided or person.manager_id:
             wanted[person_id] = decided[-1] if decided else str(person.manager_id)
-    found: dict[str, Person] = {}
     for _ in range(CHAIN):
         if not wanted:
             break

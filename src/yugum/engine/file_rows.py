@@ -68,30 +68,7 @@ class Checking:
 
     async def find(self, rows: Sequence[PersonRow]) -> None:
         """Whom there is already, by number and by login."""
-        logins = [x for r in rows if (x := r.said.get("user_name"))]
-        numbers = [x for r in rows if (x := r.said.get("employee_number"))]
-        keys = await self.unit.people.by_keys(logins, numbers)
-        by_login = {k.user_name: k for k in keys}
-        by_number: dict[str, list[str]] = {}
-        for key in keys:
-            by_number.setdefault(key.employee_number, []).append(key.id)
-        for row in rows:
-            login, number = row.said.get("user_name", ""), row.said.get("employee_number", "")
-            named = by_login.get(login)
-            ids = by_number.get(number, []) if number else []
-            if len(ids) > 1:
-                row.fault(
-                    "employee_number", f"Several people have the number {number}.", "Merge them."
-                )
-            elif named and (number and named.employee_number and ids != [named.id]):
-                row.fault(
-                    "user_name",
-                    f"The login {login} is that of no. {named.employee_number}.",
-                    "Correct the login or the number.",
-                )
-            elif ids or named:
-                row.person_id = ids[0] if ids else named.id if named else ""
-        self.before = await self.unit.people.many([r.person_id for r in rows if r.person_id])
+        self.before = await whose(self.unit, rows)
         for row in rows:
             self._same(row)
 
@@ -328,6 +305,32 @@ class Checking:
     def _person(self, row: PersonRow) -> Person:
         new = NewPerson(**row.document)  # type: ignore[arg-type]
         return made(new, row.person_id, row.manager_id, self.zone, self.now)
+
+
+async def whose(unit: UnitOfWork, rows: Sequence[PersonRow]) -> dict[str, tuple[Person, int]]:
+    """Who each row is about, by number and by login, with their revision."""
+    logins = [x for r in rows if (x := r.said.get("user_name"))]
+    numbers = [x for r in rows if (x := r.said.get("employee_number"))]
+    keys = await unit.people.by_keys(logins, numbers)
+    by_login = {k.user_name: k for k in keys}
+    by_number: dict[str, list[str]] = {}
+    for key in keys:
+        by_number.setdefault(key.employee_number, []).append(key.id)
+    for row in rows:
+        login, number = row.said.get("user_name", ""), row.said.get("employee_number", "")
+        named = by_login.get(login)
+        ids = by_number.get(number, []) if number else []
+        if len(ids) > 1:
+            row.fault("employee_number", f"Several people have the number {number}.", "Merge them.")
+        elif named and (number and named.employee_number and ids != [named.id]):
+            row.fault(
+                "user_name",
+                f"The login {login} is that of no. {named.employee_number}.",
+                "Correct the login or the number.",
+            )
+        elif ids or named:
+            row.person_id = ids[0] if ids else named.id if named else ""
+    return await unit.people.many([r.person_id for r in rows if r.person_id])
 
 
 def _names(row: PersonRow) -> tuple[str, str]:

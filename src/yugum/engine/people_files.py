@@ -10,7 +10,7 @@ from datetime import datetime, timedelta
 
 from yugum.core.documents import Document
 from yugum.core.facts import Fields, difference, with_fields
-from yugum.core.file_columns import columns_of
+from yugum.core.file_columns import FileKind, columns_of
 from yugum.core.lists import KnownValue
 from yugum.core.people import Person
 from yugum.core.people_file import (
@@ -28,6 +28,7 @@ from yugum.engine.changes import fact_of, store_changes
 from yugum.engine.context import load_rules
 from yugum.engine.events import make_event
 from yugum.engine.file_rows import Checking
+from yugum.engine.leaver_rows import LeaverChecking
 from yugum.engine.linking import link_found
 from yugum.engine.newcomers import made
 from yugum.engine.own import decided_by, must_be_for_others
@@ -64,8 +65,10 @@ class PeopleFiles:
         self._database = database
         self._clock = clock
 
-    async def check(self, name: str, raw: bytes, reading: Reading, author: str) -> PeopleFileLine:
-        """Keep a file for thirty days and check every row of it. Nobody is made or changed yet.
+    async def check(
+        self, kind: FileKind, name: str, raw: bytes, reading: Reading, author: str
+    ) -> PeopleFileLine:
+        """Keep a file for thirty days and check every row of it. Nobody is made, changed or planned for yet.
 
         Raises:
             InvalidInput: it cannot be read, or what its columns are is not clear.
@@ -75,13 +78,14 @@ class PeopleFiles:
         # What only looks is no transaction: one that stands still while rows are read would be ended.
         async with self._database.unit(alone=True) as unit:
             own = (await load_rules(unit)).own
-            columns = columns_of(sheet.head, own, reading.columns, leave=reading.leave)
+            columns = columns_of(sheet.head, own, reading.columns, kind=kind, leave=reading.leave)
             secret = [i for i, c in enumerate(columns) if c.secret]
             kept = await to_thread(struck, raw, sheet, secret)
             if kept is not raw:
                 sheet = await to_thread(read_sheet, kept, sheet.encoding)
             file = PeopleFile(
                 id=str(uuid.uuid4()),
+                kind=kind,
                 name=name,
                 author=author,
                 made_at=now,
@@ -112,13 +116,14 @@ class PeopleFiles:
             said = {c.name: c.field for c in before.columns if not c.secret} | dict(reading.columns)
             file = PeopleFile(
                 id=before.id,
+                kind=before.kind,
                 name=before.name,
                 author=author,
                 made_at=before.made_at,
                 encoding=before.encoding,
                 parting=before.parting,
                 empties=reading.empties,
-                columns=columns_of(sheet.head, own, said, leave=True),
+                columns=columns_of(sheet.head, own, said, kind=before.kind, leave=True),
                 accepted=reading.accepted,
             )
             file, rows = await _checked(unit, file, sheet, now)
@@ -141,6 +146,7 @@ class PeopleFiles:
         now = await self._clock.now()
         async with self._database.unit() as unit:
             await unit.people_files.hold(file_id)
+            must_be_of(await unit.people_files.one(file_id), FileKind.PEOPLE)
             rows = await unit.people_files.to_take(file_id, PORTION)
             good = await _still_good(unit, rows)
             good |= await _own(unit, good, author, now)
@@ -220,11 +226,25 @@ class PeopleFiles:
             await unit.audit.add([make_event(now, author, "people-file.dropped", file_id, {})])
 
 
+def must_be_of(file: PeopleFile, kind: FileKind) -> None:
+    """People are taken, leavers are planned.
+
+    Raises:
+        Conflict: the file is of the other kind.
+    """
+    if file.kind is not kind:
+        other = "Take it." if file.kind is FileKind.PEOPLE else "Plan it, and confirm the plan."
+        raise Conflict(f"{file.name} is a file of {file.kind.value}.", remedy=other)
+
+
 async def _checked(
     unit: UnitOfWork, file: PeopleFile, sheet: Sheet, now: datetime
 ) -> tuple[PeopleFile, list[FileRow]]:
     """The file with its new values, and what came of each row."""
     rows = await to_thread(rows_of, sheet, file.columns, file.empties)
+    if file.kind is FileKind.LEAVERS:
+        await LeaverChecking.of(unit, rows, file.author, now)
+        return file, await to_thread(lambda: [_kept(r) for r in rows])
     checking = await Checking.begin(unit, now)
     await checking.find(rows)
     await to_thread(check_keys, rows, await unit.people.numbers())
@@ -252,11 +272,12 @@ async def _put(
 
 def _kept(row: PersonRow) -> FileRow:
     said = row.said
+    login = row.document.get("user_name") or said.get("user_name", "")
     name = said.get("display_name") or f"{said.get('given_name', '')} {said.get('family_name', '')}"
     return FileRow(
         line=row.line,
         state=row.state,
-        login=row.document.get("user_name") or said.get("user_name", ""),
+        login=login,
         name=name.strip(),
         person_id=row.person_id or None,
         manager_id=row.manager_id,
@@ -280,19 +301,19 @@ async def _still_good(unit: UnitOfWork, rows: Sequence[FileRow]) -> dict[int, Fi
         ):
             if row is not None:
                 text = f"The {what} was given to somebody else meanwhile."
-                found[row.line] = _refused(row, text, AGAIN)
+                found[row.line] = refused(row, text, AGAIN)
     changed = {str(r.person_id): r for r in rows if r.state is RowState.CHANGED}
     known = await unit.people.many({*changed, *(r.manager_id for r in rows if r.manager_id)})
     for person_id, row in changed.items():
         if person_id not in known or known[person_id][1] != row.rev:
             text = "The person was changed by somebody else meanwhile."
-            found[row.line] = _refused(row, text, AGAIN)
+            found[row.line] = refused(row, text, AGAIN)
     there = set(known)
     for row in list(found.values()):  # managers first
         if row.faults:
             continue
         if row.manager_id and row.manager_id not in there:
-            found[row.line] = _refused(row, "Their manager was not taken.", AGAIN)
+            found[row.line] = refused(row, "Their manager was not taken.", AGAIN)
         else:
             there.add(str(row.person_id))
     return found
@@ -311,11 +332,12 @@ async def _own(
             unit, author, [str(r.person_id) for r in mine], "a correction from a file", now
         )
     except Forbidden as error:
-        return {r.line: _refused(r, error.message, error.remedy) for r in mine}
+        return {r.line: refused(r, error.message, error.remedy) for r in mine}
     return {}
 
 
-def _refused(row: FileRow, text: str, remedy: str) -> FileRow:
+def refused(row: FileRow, text: str, remedy: str) -> FileRow:
+    """A row that was good, and is not any more."""
     fault = {"place": "row", "text": text, "remedy": remedy, "value": ""}
     return replace(row, state=RowState.FAULTY, faults=[fault])
 

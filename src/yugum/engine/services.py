@@ -19,6 +19,7 @@ from yugum.engine.disconnecting import Disconnecting
 from yugum.engine.dockets import Dockets
 from yugum.engine.equipment import Equipment
 from yugum.engine.groups import Groups
+from yugum.engine.leaver_files import LeaverFiles
 from yugum.engine.links import Links
 from yugum.engine.mails import Mails
 from yugum.engine.names import Names
@@ -68,6 +69,7 @@ class Services:
     overview: Overview
     people: People
     people_files: PeopleFiles
+    leaver_files: LeaverFiles
     declined: DeclinedPeople
     plans: Plans
     readings: Readings

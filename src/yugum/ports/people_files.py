@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Protocol
 
-from yugum.core.file_columns import FileColumn
+from yugum.core.file_columns import FileColumn, FileKind
 from yugum.core.lists import KnownValue
 from yugum.core.people_file import RowState
 from yugum.ports.pages import ListPage
@@ -21,6 +21,7 @@ class PeopleFile:
     """
 
     id: str
+    kind: FileKind
     name: str
     author: str
     made_at: datetime
@@ -98,6 +99,10 @@ class PeopleFileStore(Protocol):
         ...
 
     async def taken(self, file_id: str, lines: Sequence[int]) -> None: ...
+
+    async def taken_for(self, file_id: str, person_ids: Sequence[str]) -> None:
+        """Rows about some people are taken, where the file is still kept."""
+        ...
 
     async def refuse(self, file_id: str, rows: Sequence[FileRow]) -> None:
         """Rows that turned out to be faulty when they were to be taken."""

@@ -17,7 +17,7 @@ from yugum.ports.pages import ListPage
 from yugum.ports.people_files import FileRow, PeopleFile, PeopleFileLine
 from yugum.storage import tables as t
 from yugum.storage.pages import fetch
-from yugum.storage.rows import read, read_all, reader, to_copy, to_json
+from yugum.storage.rows import among, read, read_all, reader, to_copy, to_json
 
 COLUMNS = (
     *("file_id", "line", "state", "login", "name", "person_id", "manager_id", "rev", "rank"),
@@ -130,6 +130,15 @@ class PeopleFiles:
         await self.connection.execute(
             sa.update(r)
             .where(r.c.file_id == file_id, r.c.line == sa.any_(sa.literal(list(lines), t.Numbers)))
+            .values(state=RowState.TAKEN.value, document={})
+        )
+
+    async def taken_for(self, file_id: str, person_ids: Sequence[str]) -> None:
+        r = t.people_file_rows
+        await self.connection.execute(
+            sa.update(r)
+            .where(r.c.file_id == file_id, among(r.c.person_id, person_ids))
+            .where(r.c.state.in_(TO_TAKE))
             .values(state=RowState.TAKEN.value, document={})
         )
 

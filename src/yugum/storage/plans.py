@@ -166,7 +166,9 @@ class Plans:
                     sa.text(
                         """INSERT INTO dockets (id, subject_id, verb, state, cause, reference, reason,
                          author, batch_id, digest, document, inputs, undoes, due_at, made_at)
-                       SELECT x.id, x.subject_id, x.verb, 'scheduled', x.cause, :reference, :reason,
+                       SELECT x.id, x.subject_id, x.verb, 'scheduled', x.cause,
+                         coalesce(nullif(x.cause->>'reference', ''), :reference),
+                         coalesce(nullif(x.cause->>'reason', ''), :reason),
                          x.author, x.batch_id, x.digest, x.document,
                          x.inputs || jsonb_build_object('person', p.rev), :undoes, x.due_at, :now
                        FROM plans x JOIN faces p ON p.id = x.subject_id

@@ -1074,7 +1074,7 @@ people_files = sa.Table(
     "people_files",
     metadata,
     _id(),
-    *(_need(name, Text) for name in ("name", "author")),
+    *(_need(name, Text) for name in ("kind", "name", "author")),
     _need("made_at", Moment),
     *(_need(name, Text) for name in ("encoding", "parting", "empties")),
     *(_need(name, JSONB) for name in ("columns", "fresh", "accepted")),

@@ -6,6 +6,7 @@ from typing import Annotated
 
 from pydantic import Field
 
+from yugum.core.file_columns import FileKind
 from yugum.core.lists import KnownValue
 from yugum.core.people_file import RowState
 from yugum.wire.common import Line, Model, Moment, Request, Seen
@@ -39,6 +40,7 @@ class PeopleFileView(Model):
     """A file with how many rows are in which state; ``fresh`` are values that nobody has yet, by field."""
 
     id: str
+    kind: Seen[FileKind]
     name: str
     author: str
     made_at: Moment

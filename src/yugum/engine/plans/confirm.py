@@ -76,6 +76,7 @@ class Confirmation:
         replaced = await self._replaced(plans)
         await self._apply([p for p in plans if p.id not in held_up or p.verb is Verb.LEAVER])
         dockets = await self._dockets(batch_id, plans[0])
+        await self._of_file(plans)
         kept = {p.id: replaced[p.subject_id] for p in plans if p.subject_id in replaced}
         await unit.dockets.inherit({i: (d.reference, d.reason) for i, d in kept.items()})
         dockets = await self._wait_for(dockets, plans, held_up, rules)
@@ -137,9 +138,15 @@ class Confirmation:
                     await unit.decisions.end_of(plan.subject_id, application_id, CLOSING, now)
             await end_over(unit, plan.cause, now)
             if isinstance(plan.cause, LeaverCause) and plan.cause.successor:
-                await self._name_successor(plan, plan.cause.successor)
+                await self._name_successor(plan, plan.cause.successor, plan.cause.reason)
 
-    async def _name_successor(self, plan: KeptPlan, who: str) -> None:
+    async def _of_file(self, plans: Sequence[KeptPlan]) -> None:
+        """The rows that say so are taken now, once and for all."""
+        cause = plans[0].cause
+        if isinstance(cause, LeaverCause) and cause.file:
+            await self._unit.people_files.taken_for(cause.file, [p.subject_id for p in plans])
+
+    async def _name_successor(self, plan: KeptPlan, who: str, reason: str) -> None:
         person = await self._unit.people.resolve(who)
         decision = Decision(
             id=str(uuid.uuid4()),
@@ -147,7 +154,7 @@ class Confirmation:
             kind=DecisionKind.SUCCESSOR,
             payload=Payload(person=person.id),
             author=self._actor.login,
-            reason=self._reason,
+            reason=reason or self._reason,
         )
         await self._unit.decisions.put(decision, self._now, plan.id)
 

@@ -21,7 +21,7 @@ from yugum.core.people import Person, PersonState, full_name, state_at
 from yugum.core.plans import Caution, FieldChange, Plan, PlannedStep
 from yugum.core.precautions import precautions
 from yugum.core.renames import doubles, kept_as, not_renamed, replacing
-from yugum.core.requests import PlanRequest
+from yugum.core.requests import NO_TERMS, PlanRequest
 from yugum.core.roles import Rules
 from yugum.core.veils import former_names
 from yugum.core.verbs import Verb
@@ -84,7 +84,7 @@ async def prepare_people(
         request = replace(request, changes=await own_changes(unit, request.changes))
         hours = (await load_rules(unit)).working_hours
         known = await unit.accounts.known(list(people))
-    meanings = {i: meaning_of(request, p, hours, now) for i, p in people.items()}
+    meanings = {i: meaning_of(request.of(i), p, hours, now) for i, p in people.items()}
     guard_self(request, actor, people)
     silent, _ = await observe_all(database, connectors, known, now)
     async with database.unit() as unit:
@@ -92,7 +92,8 @@ async def prepare_people(
         known = await unit.accounts.known(list(people))
         after = {i: meanings[i].after for i in people}
         latest = max(m.due for m in meanings.values())
-        subjects = await load_subjects(unit, after, known, latest, request.successor)
+        named = {i: who for i in people if (who := request.of(i).successor)}
+        subjects = await load_subjects(unit, after, known, latest, named)
         loaded = Loaded(known, world.rules.version)
         meanings = {
             i: _settled(request, people[i], meaning, subjects[i], world, actor, now)
@@ -118,7 +119,7 @@ async def prepare_people(
             world = charge(world, plan)
             plan = with_silence(plan, silent, world)
             about = needing(request.verb, (*plan.steps, *later), world.rules)
-            cause = _cause(request, meaning, subject.successor is not None, about)
+            cause = _cause(request.of(person_id), meaning, subject, about)
             waiting = _waiting(request.verb, subject, plan, actor)
             old = replaced.get(person_id)
             plan = await _told_of(unit, plan, cause, waiting, world.rules, old, now)
@@ -349,7 +350,7 @@ def _veil(before: Person, after: Person, author: str) -> tuple[Decision, ...]:
 def _cause(
     request: PlanRequest,
     meaning: Meaning,
-    has_successor: bool,
+    subject: Subject,
     about: Mapping[str, tuple[Asked, ...]],
 ) -> Cause:
     cause = CAUSES[request.verb](
@@ -365,8 +366,12 @@ def _cause(
         needs=tuple(about),
         about=about,
     )
-    if isinstance(cause, LeaverCause) and has_successor:
-        return replace(cause, successor=request.successor)
+    if isinstance(cause, LeaverCause):
+        own = request.each.get(subject.person.id, NO_TERMS)
+        heir = request.successor if subject.successor is not None else ""
+        return replace(
+            cause, successor=heir, file=request.file, reference=own.reference, reason=own.reason
+        )
     if isinstance(cause, RenameCause):
         return replace(cause, renamed_from=meaning.renamed_from)
     return cause

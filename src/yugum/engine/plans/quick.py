@@ -50,7 +50,8 @@ async def prepare_accounts(
     async with database.unit() as unit:
         world = await load_world(unit)
         known = await unit.accounts.known(subject_ids)
-        subjects = await load_subjects(unit, dict(known.people), known, now, request.successor)
+        named = dict.fromkeys(known.people, request.successor) if request.successor else {}
+        subjects = await load_subjects(unit, dict(known.people), known, now, named)
         made, steps = [], list[PlannedStep]()
         givers = await givers_of(unit, world, chosen.values(), now)
         for subject_id in subject_ids:

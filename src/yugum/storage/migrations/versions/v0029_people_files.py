@@ -18,7 +18,7 @@ def upgrade() -> None:
     op.create_table(
         "people_files",
         sa.Column("id", sa.Text, primary_key=True),
-        *(sa.Column(n, sa.Text, nullable=False) for n in ("name", "author")),
+        *(sa.Column(n, sa.Text, nullable=False) for n in ("kind", "name", "author")),
         sa.Column("made_at", MOMENT, nullable=False),
         *(sa.Column(n, sa.Text, nullable=False) for n in ("encoding", "parting", "empties")),
         *(sa.Column(n, JSONB, nullable=False) for n in ("columns", "fresh", "accepted")),
