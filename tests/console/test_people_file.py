@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 
 from playwright.sync_api import Page, expect
 
+from tests.acceptance import test_leaver_files as leavers
 from tests.acceptance.test_people_files import file_of, person, unique
 from tests.conftest import Theatre
 from tests.console.looking import violations, visit
@@ -22,7 +24,7 @@ def test_a_file_is_read_corrected_and_taken_by_keyboard(
     here.write_bytes(file_of(*rows, head=head))
     visit(page, theatre, "/people")
     page.get_by_role("button", name="From a file …").press("Enter")
-    dialog = page.get_by_role("dialog", name="People from a file")
+    dialog = page.get_by_role("dialog", name="From a file")
     assert violations(page) == []
     with page.expect_file_chooser() as chooser:
         dialog.get_by_role("button", name="Choose a file …").press("Enter")
@@ -50,3 +52,31 @@ def test_a_file_is_read_corrected_and_taken_by_keyboard(
     expect(dialog).to_contain_text("2 people taken")
     assert theatre.client.people.show(typing["Login"]).department == slip
     assert theatre.client.people.show(good["Login"]).title == "Clerk"
+
+
+def test_leavers_of_a_file_are_planned_and_confirmed_by_keyboard(
+    page: Page, theatre: Theatre, tmp_path: Path
+) -> None:
+    first, second = leavers.somebody(theatre), leavers.somebody(theatre)
+    days = leavers.day(theatre, 6)
+    here = tmp_path / "leavers.csv"
+    rows = (f"{first};;;{days};;;;;moves away;HR-3", f"{second};;;{days};;;;no.one")
+    here.write_bytes(leavers.file_of(*rows))
+    visit(page, theatre, "/people")
+    page.get_by_role("button", name="From a file …").press("Enter")
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_role("radio", name="Leavers").focus()
+    page.keyboard.press("Space")
+    with page.expect_file_chooser() as chooser:
+        dialog.get_by_role("button", name="Choose a file …").press("Enter")
+    chooser.value.set_files(here)
+    expect(dialog.get_by_role("status")).to_contain_text("1 to leave")
+    expect(dialog.get_by_role("row").filter(has_text="Nobody is called 'no.one'")).to_be_visible()
+    assert violations(page) == []
+    dialog.get_by_role("button", name="Plan for 1 person …").press("Enter")
+    expect(dialog).to_contain_text("from leavers.csv", timeout=20_000)
+    dialog.get_by_role("button", name="Carry it out").press("Enter")
+    expect(page).to_have_url(re.compile("/dockets/"), timeout=20_000)
+    expect(page.get_by_text("HR-3").first).to_be_visible()
+    assert theatre.client.people.show(first).access_ends is not None
+    assert theatre.client.people.show(second).access_ends is None

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from tests.proofs.play import Play
+from yugum.core.file_columns import FileKind
 from yugum.core.people_file import RowState
 from yugum.core.verbs import Verb
 from yugum.wire import plans as wl
@@ -76,6 +77,7 @@ def coming_in(play: Play) -> None:
     back = client.people_files.check("rejected.csv", client.people_files.rejected(file.id))
     report.check("the rejected rows are a file of their own form", back.faulty >= len(WRONG), back)
 
+    _leavers(play)
     report.section("What the application itself answers")
     report.equal("Crew rosters knows nobody of the file", play.crew.user("fresh1"), None)
     batch = client.plans.make(wl.NewPlan(verb=Verb.JOINER, who=["fresh1"]))
@@ -85,6 +87,49 @@ def coming_in(play: Play) -> None:
     play.confirm(play.plan(Verb.LEAVER, "fresh1", at="now"))
     user = play.crew.user("fresh1")
     report.check("after the leaver it is closed", bool(user and not user["active"]), user)
+
+
+def _leavers(play: Play) -> None:
+    """A file of leavers with a mark, a comment, a duplicate and an unknown row."""
+    client, report = play.client, play.report
+    first, second, heir = (play.organisation.people[n] for n in (60, 61, 62))
+    report.section(
+        "A file of leavers comes: a byte-order mark, a comment, a duplicate, an unknown row"
+    )
+    lines = [
+        "Login;Access ends;Successor;Reason;Ticket",
+        f"{first.user_name};now;{heir.user_name};end of season;HR-31",
+        "# the next one stays until the end of the month",
+        f"{second.user_name};+20d;;;HR-32",
+        f"{first.user_name};now;;;HR-31",
+        "nobody.at.all;now;;;HR-33",
+    ]
+    raw = "\r\n".join(lines).encode("utf-8-sig")
+    file = client.people_files.check("leavers.csv", raw, kind=FileKind.LEAVERS)
+    rows = client.people_files.rows(file.id, RowState.FAULTY).items
+    told = {r.line: " ".join(f.text for f in r.faults) for r in rows}
+    report.check("the duplicate is told by its line", "in line 2" in told.get(5, ""), told)
+    report.check("the unknown row too", "Nobody has the login" in told.get(6, ""), told)
+    report.equal("the two others are good", file.new, 2)
+    dockets = client.plans.confirm(client.people_files.plan(file.id), reason="the file")
+    views = {d.subject_login: d for d in (client.dockets.show(m.number) for m in dockets)}
+    report.equal(
+        "each with its own reference and reason",
+        [(d.reference, d.reason) for n in (first, second) for d in [views[n.user_name]]],
+        [("HR-31", "end of season"), ("HR-32", "the file")],
+    )
+    list(client.dockets.follow(views[first.user_name].number))
+    user = play.crew.user(first.user_name)
+    report.check("Crew rosters says: closed", not (user and user["active"]), user)
+    other = play.crew.user(second.user_name)
+    report.check("and the other one still works", bool(other and other["active"]), other)
+    taken = client.people.show(first.user_name).successor
+    report.equal(
+        "their successor is who the row says",
+        taken and taken.id,
+        client.people.show(heir.user_name).id,
+    )
+    report.equal("rows are taken once", client.people_files.show(file.id).taken, 2)
 
 
 def _faults(play: Play, file: PeopleFileView, lines: list[str]) -> None:

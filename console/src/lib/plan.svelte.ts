@@ -3,7 +3,8 @@ import { api, got, type Problem, type Schemas } from './api';
 import { asProblem } from './load.svelte';
 import { router } from './router.svelte';
 
-export type Wish = Partial<Schemas['NewPlan']> & { verb: Schemas['Verb'] };
+/** What is asked for; of a `file` of leavers the rows say it. */
+export type Wish = Partial<Schemas['NewPlan']> & { verb: Schemas['Verb']; file?: string };
 
 export class Planning {
   at = $state('');
@@ -63,6 +64,11 @@ export class Planning {
   /** Ask what would happen; nothing happens yet. */
   async make(): Promise<void> {
     await this.guarded(async () => {
+      if (this.wish.file) {
+        const params = { path: { file_id: this.wish.file } };
+        this.batch = await got(api.POST('/api/v1/people-files/{file_id}/plan', { params }));
+        return;
+      }
       const body = {
         ...this.wish,
         at: this.at,

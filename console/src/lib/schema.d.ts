@@ -1539,7 +1539,7 @@ export interface paths {
         put?: never;
         /**
          * Check People File
-         * @description Check a CSV file of people row by row and keep it for thirty days; nobody is made or changed.
+         * @description Check a CSV file of people or of leavers row by row and keep it for thirty days; nothing else is done.
          */
         post: operations["people-files.check"];
         delete?: never;
@@ -1583,6 +1583,28 @@ export interface paths {
          * @description Check a kept file once more: against what is known by now, or with other columns.
          */
         post: operations["people-files.again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/people-files/{file_id}/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Plan Leaver File
+         * @description A plan for the next five hundred good rows of a file of leavers; confirming it takes them.
+         *
+         *     To be asked until no new or changed ones are left.
+         */
+        post: operations["people-files.plan"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4322,6 +4344,12 @@ export interface components {
             secret: boolean;
         };
         /**
+         * FileKind
+         * @description What the rows of a file say: who somebody is, or that and when somebody leaves.
+         * @enum {string}
+         */
+        FileKind: "people" | "leavers";
+        /**
          * FileRowView
          * @description ``document`` is what is to be stored of somebody: all that was said, or what changes.
          */
@@ -6391,6 +6419,7 @@ export interface components {
             };
             /** Id */
             id: string;
+            kind: components["schemas"]["FileKind"];
             /**
              * Made At
              * Format: date-time
@@ -20714,6 +20743,7 @@ export interface operations {
         parameters: {
             query: {
                 name: string;
+                kind?: components["schemas"]["FileKind"];
                 /** @description If it is not to be found out. */
                 encoding?: string;
                 /** @description The text of a cell that empties a field. */
@@ -21170,6 +21200,148 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PeopleFileView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "people-files.plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                file_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchView"];
                 };
             };
             /** @description Bad Request */

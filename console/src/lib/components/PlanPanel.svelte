@@ -20,7 +20,7 @@
   // svelte-ignore state_referenced_locally
   const plan = new Planning(wish);
   const asks = $derived(
-    !['undo', 'account', 'recheck', 'group'].includes(wish.verb) || !!wish.measure
+    !wish.file && (!['undo', 'account', 'recheck', 'group'].includes(wish.verb) || !!wish.measure)
   );
   const dated = $derived(asks && !wish.measure);
   /** In whose zone dates are meant; of several people each has their own. */
@@ -39,8 +39,16 @@
 
 {#snippet why()}
   <div class="two">
-    <label class="field"><span>Reference</span><input bind:value={plan.reference} /></label>
-    <label class="field"><span>Reason</span><input bind:value={plan.reason} /></label>
+    <label class="field"
+      ><span>Reference{wish.file ? ', of rows without one' : ''}</span><input
+        bind:value={plan.reference}
+      /></label
+    >
+    <label class="field"
+      ><span>Reason{wish.file ? ', of rows without one' : ''}</span><input
+        bind:value={plan.reason}
+      /></label
+    >
   </div>
 {/snippet}
 
@@ -87,7 +95,7 @@
         <a class="button do" href="/waiting" onclick={close}>Keep it under Waiting</a>
       {:else if plan.batch}
         <button class={cuts ? 'button cut' : 'button do'} disabled={plan.busy}>
-          {cuts ? (plan.at ? 'Set the cut-off' : 'Cut off now') : 'Carry it out'}
+          {wish.file || !cuts ? 'Carry it out' : plan.at ? 'Set the cut-off' : 'Cut off now'}
         </button>
       {:else}
         <button class="button do" disabled={plan.busy}>

@@ -4,13 +4,27 @@
   import type { PeopleFile } from './file.svelte';
 
   /** What each column is taken for; another choice has the file checked once more. */
-  let { file, columns }: { file: PeopleFile; columns: Schemas['FileColumnView'][] } = $props();
+  let { file, view }: { file: PeopleFile; view: Schemas['PeopleFileView'] } = $props();
+  const columns = $derived(view.columns);
   /** What a file may say of somebody: when access ends is said by a leaver's plan. */
-  const choices = Object.entries({
+  const PEOPLE = Object.entries({
     ...FIELDS,
     manager: FIELDS.manager_id ?? '',
     another: 'Another person'
   }).filter(([name]) => !['manager_id', 'access_ends', 'last_working_day'].includes(name));
+  const LEAVERS = Object.entries({
+    user_name: FIELDS.user_name,
+    employee_number: FIELDS.employee_number,
+    display_name: FIELDS.display_name,
+    at: FIELDS.access_ends,
+    since: 'Left on',
+    last_day: FIELDS.last_working_day,
+    contract_ends: FIELDS.contract_ends,
+    successor: 'Successor',
+    reason: 'Reason',
+    reference: 'Reference'
+  });
+  const choices = $derived(view.kind === 'leavers' ? LEAVERS : PEOPLE);
   const named = $derived(columns.filter((c) => !c.secret));
   const struck = $derived(columns.filter((c) => c.secret).map((c) => c.name));
 </script>

@@ -1,12 +1,15 @@
-/** People from a file: what the service has read of it, what is wrong, and taking what is right. */
+/** People or leavers from a file: what the service has read of it, what is wrong, and taking what is right. */
 import { api, got, type Problem, type Schemas } from '../../lib/api';
 import { asProblem } from '../../lib/load.svelte';
 
 type View = Schemas['PeopleFileView'];
 type Row = Schemas['FileRowView'];
+export type Kind = Schemas['FileKind'];
 const SHOWN = 100;
 
 export class PeopleFile {
+  /** What the next file is of. */
+  kind = $state<Kind>('people');
   view = $state.raw<View | null>(null);
   faulty = $state.raw<Row[]>([]);
   problem = $state.raw<Problem | null>(null);
@@ -24,7 +27,7 @@ export class PeopleFile {
   async pick(file: File): Promise<void> {
     this.accepted = {};
     await this.doing(async () => {
-      const query = { name: file.name, leave: true };
+      const query = { name: file.name, kind: this.kind, leave: true };
       await this.show(
         await got(
           api.POST('/api/v1/people-files', {
@@ -75,6 +78,16 @@ export class PeopleFile {
       if (this.view) await this.show(this.view);
     });
     this.taking = false;
+  }
+
+  /** What came of it since: rows that were planned are taken, some may not fit any more. */
+  async look(): Promise<void> {
+    const { view } = this;
+    if (!view) return;
+    await this.doing(async () => {
+      const path = { file_id: view.id };
+      await this.show(await got(api.GET('/api/v1/people-files/{file_id}', { params: { path } })));
+    });
   }
 
   stop(): void {
