@@ -233,7 +233,7 @@ async def open_house(settings: Settings) -> AsyncIterator[House]:
         readings=Readings(database, connectors, clock, courtesy),
         records=Records(database, clock),
         replies=Replies(database),
-        rules=Rules(database, clock),
+        rules=Rules(database, clock, connectors),
         seats=Seats(database, clock),
         veils=Veils(database, clock),
         watching=Watching(database, clock),

@@ -7864,6 +7864,8 @@ export interface components {
         /**
          * SessionView
          * @description Who is signed in; ``csrf`` goes back as X-Yugum-CSRF with every change.
+         *
+         *     Without a ``password`` only another one-time link leads in again.
          */
         SessionView: {
             /** Csrf */
@@ -7873,6 +7875,11 @@ export interface components {
             operator: components["schemas"]["OperatorRow"];
             /** Organisation */
             organisation: string;
+            /**
+             * Password
+             * @default true
+             */
+            password?: boolean;
             start?: components["schemas"]["ViewRow"] | null;
             /** Zone */
             zone: string;

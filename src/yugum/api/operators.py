@@ -33,13 +33,15 @@ tokens = APIRouter(prefix="/tokens", tags=["tokens"], route_class=IdempotentRout
 
 async def _view(request: Request, operator: Operator) -> wo.SessionView:
     whose = installation(request)
-    start = await services_of(request).views.start_of(operator)
+    use = services_of(request)
+    start = await use.views.start_of(operator)
     return wo.SessionView(
         operator=shape(wo.OperatorRow, operator),
         csrf=operator.csrf,
         organisation=whose.organisation,
         zone=whose.zone,
         demo=whose.demo,
+        password=await use.access.has_password(operator),
         start=view_row(start, operator) if start else None,
     )
 

@@ -165,6 +165,11 @@ class Access:
         role = min(found.scope, found.operator.role, key=lambda r: RANK[r])
         return operator_of(replace(found.operator, role=role), token_id=found.id)
 
+    async def has_password(self, operator: Operator) -> bool:
+        """Whether somebody can sign in again without a link."""
+        async with self._database.unit(alone=True) as unit:
+            return bool((await unit.operators.get(operator.id)).password_hash)
+
     async def set_password(
         self, operator: Operator, password: str, current: str, source: str
     ) -> None:

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import asyncio
-from collections.abc import Sequence
+import time
+from collections.abc import Collection, Sequence
 from contextlib import suppress
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from yugum.core.applications import Capability
 from yugum.core.documents import Document
@@ -15,8 +16,9 @@ from yugum.engine.context import load_rules
 from yugum.engine.events import make_event
 from yugum.engine.standing import look_again
 from yugum.engine.trials import Explanation, Stock, Trial, explain, try_rules
-from yugum.errors import Ambiguous, Conflict, InvalidInput, NotFound, PlanStale
+from yugum.errors import Ambiguous, Conflict, InvalidInput, NotFound, PlanStale, YugumError
 from yugum.ports.clock import Clock
+from yugum.ports.connectors import Connectors, Offering
 from yugum.ports.pages import ListPage
 from yugum.ports.rules import RulesVersion
 from yugum.ports.units import Database
@@ -24,6 +26,10 @@ from yugum.wire.rulefile import Known, RuleProblem, read_rules, rules_in
 from yugum.wire.rules import RulesDocument
 
 PORTION = 1000
+ASKED_EVERY = 60.0
+"""Seconds for which it is known what can be granted in an application."""
+PATIENCE = 5.0
+"""Seconds an application has to say it."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,9 +41,11 @@ class Adopted:
 
 
 class Rules:
-    def __init__(self, database: Database, clock: Clock) -> None:
+    def __init__(self, database: Database, clock: Clock, connectors: Connectors) -> None:
         self._database = database
         self._clock = clock
+        self._connectors = connectors
+        self._offered: dict[str, tuple[float, frozenset[str]]] = {}
 
     async def current(self) -> RulesVersion | None:
         """The version in force; None while there are no rules."""
@@ -53,9 +61,45 @@ class Rules:
             return await unit.rules.page(cursor, limit)
 
     async def check(self, text: str) -> list[RuleProblem]:
-        """Everything that is wrong in a rules file, each with line, column and remedy."""
+        """Everything that is wrong in a rules file, each with line, column and remedy.
+
+        Groups are held against those that each application has just now; of one that does not answer
+        nothing is known, and nothing is wrong.
+        """
         known, _ = await self._surroundings(text)
-        return (await _read(text, known))[1]
+        document, problems = await _read(text, known)
+        if document is None:
+            return problems
+        named = {
+            gives.application
+            for role in document.roles.values()
+            for gives in role.gives
+            if gives.entitlements
+        }
+        offered = await self._entitlements(named & (known.applications or frozenset()))
+        more = replace(known, entitlements=offered)
+        return (await _read(text, more))[1] if offered else problems
+
+    async def _entitlements(
+        self, application_ids: Collection[str]
+    ) -> frozenset[tuple[str, frozenset[str]]]:
+        """What can be granted in each application that says so, asked at most once a minute."""
+
+        async def ask(application_id: str) -> None:
+            with suppress(YugumError, TimeoutError):
+                connector = await self._connectors.of(application_id)
+                if isinstance(connector, Offering):
+                    names = await asyncio.wait_for(connector.entitlements(), PATIENCE)
+                    self._offered[application_id] = (time.monotonic(), frozenset(names))
+
+        fresh = time.monotonic() - ASKED_EVERY
+        stale = [
+            i for i in application_ids if i not in self._offered or self._offered[i][0] < fresh
+        ]
+        for one in stale:
+            self._offered.pop(one, None)
+        await asyncio.gather(*(ask(i) for i in stale))
+        return frozenset((i, self._offered[i][1]) for i in application_ids if i in self._offered)
 
     async def _surroundings(self, text: str) -> tuple[Known, Stock]:
         """What a rules file may name, and what limits what it gives, as things stand."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import AsyncIterator, Mapping, Sequence
+from collections.abc import AsyncIterator, Collection, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
 from pathlib import Path
@@ -102,6 +102,15 @@ class Nesting(Protocol):
 
     async def nesting(self) -> Mapping[str, Sequence[str]]:
         """Each group that is inside others, with those; by name, direct ones only."""
+        ...
+
+
+@runtime_checkable
+class Offering(Protocol):
+    """What a connector offers beside `Connector` when its application says which groups there are."""
+
+    async def entitlements(self) -> Collection[str]:
+        """What can be granted there, by name, also what nobody holds."""
         ...
 
 

@@ -109,11 +109,15 @@ class ProofRequest(Request):
 
 
 class SessionView(Model):
-    """Who is signed in; ``csrf`` goes back as X-Yugum-CSRF with every change."""
+    """Who is signed in; ``csrf`` goes back as X-Yugum-CSRF with every change.
+
+    Without a ``password`` only another one-time link leads in again.
+    """
 
     operator: OperatorRow
     csrf: str
     organisation: str
     zone: str
     demo: bool
+    password: bool = True
     start: ViewRow | None = None

@@ -8,6 +8,7 @@
   import { MEASURES } from '../../lib/words';
   import DayCards from './DayCards.svelte';
   import DayList from './DayList.svelte';
+  import Later from '../../lib/components/Later.svelte';
   import StandingTable from '../../lib/components/StandingTable.svelte';
 
   const load = ask(
@@ -40,6 +41,13 @@
     </span>
     <span><b>{sheet.later.length}</b> due in the next seven days</span>
   </div>
+  {#if session.mayAct && !sheet.dockets.length && !sheet.later.length}
+    <Later
+      load={() => import('./FirstSteps.svelte')}
+      login={session.view?.operator.login ?? ''}
+      password={session.view?.password ?? true}
+    />
+  {/if}
   <DayCards {sheet} />
   {#each groups as [title, verbs] (title)}
     <DayList {title} rows={of(verbs)} dated={false} />
@@ -70,8 +78,14 @@
   {/if}
   <DayList title="The next seven days" rows={sheet.later} dated={true} />
   {#if !sheet.dockets.length && !sheet.later.length}
-    <p>
+    <p class="none">
       Whoever starts, moves or leaves today stands here. <a href="/people">Find somebody</a> to begin.
     </p>
   {/if}
 {/if}
+
+<style>
+  .none {
+    margin-top: 18px;
+  }
+</style>

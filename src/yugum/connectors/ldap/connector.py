@@ -7,7 +7,7 @@ container, and removed when their window is over.
 from __future__ import annotations
 
 import secrets
-from collections.abc import AsyncIterator, Mapping, Sequence
+from collections.abc import AsyncIterator, Collection, Mapping, Sequence
 from dataclasses import replace
 from datetime import datetime
 
@@ -143,6 +143,19 @@ class LdapConnector:
                 timeout=self.call_timeout,
             )
         return {first(entry, "cn"): group_names(self._layout, entry) for entry in found}
+
+    async def entitlements(self) -> Collection[str]:
+        """The groups below the layout's place for them."""
+        layout = self._layout
+        async with self._connect() as connection:
+            found = await connection.search(
+                f"{layout.groups},{layout.base}",
+                LDAPSearchScope.SUB,
+                "(objectClass=groupOfNames)",
+                ["cn"],
+                timeout=self.call_timeout,
+            )
+        return [first(entry, "cn") for entry in found]
 
     async def observe(self, ref: AccountRef, *, assets: bool = False) -> Observed | None:
         async with self._connect() as connection:

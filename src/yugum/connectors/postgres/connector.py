@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import re
 import secrets
-from collections.abc import AsyncIterator, Mapping, Sequence
+from collections.abc import AsyncIterator, Collection, Mapping, Sequence
 from datetime import datetime
 from typing import Any
 
@@ -99,6 +99,12 @@ class PostgresConnector:
         async with self._connect() as connection:
             rows = await (await connection.execute(queries.NESTED)).fetchall()
         return {row["name"]: row["inside"] for row in rows}
+
+    async def entitlements(self) -> Collection[str]:
+        """Group roles; those of the server itself too, for they can be granted as well."""
+        async with self._connect() as connection:
+            rows = await (await connection.execute(queries.GRANTABLE)).fetchall()
+        return [row["rolname"] for row in rows]
 
     async def observe(self, ref: AccountRef, *, assets: bool = False) -> Observed | None:
         async with self._connect() as connection:

@@ -23,6 +23,12 @@ GROUP BY child.rolname
 """
 """Group roles that are members of group roles: whoever is in the inner one has the outer one's rights."""
 
+GRANTABLE = f"""
+SELECT r.rolname FROM pg_roles r
+WHERE NOT r.rolcanlogin AND NOT r.rolsuper
+  AND coalesce(shobj_description(r.oid, 'pg_authid'), '') NOT LIKE '{MARK}%'
+"""
+
 OWNED_IN = """
 SELECT DISTINCT d.datname FROM pg_shdepend s JOIN pg_database d ON d.oid = s.dbid
 WHERE s.refclassid = 'pg_authid'::regclass AND (s.refobjid = %(oid)s OR %(oid)s IS NULL)

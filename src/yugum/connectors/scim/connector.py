@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import asyncio
 import secrets
-from collections.abc import AsyncIterator, Mapping, Sequence
+from collections.abc import AsyncIterator, Collection, Mapping, Sequence
 from datetime import datetime
 from functools import partial
 from typing import Any
@@ -148,6 +148,11 @@ class ScimConnector(Writer):
         if await self._can(Capability.GROUPS):
             async for page in self._http.listed("/Groups?excludedAttributes=members"):
                 yield [understood(g, partial(seen, g), "displayName") for g in page]
+
+    async def entitlements(self) -> Collection[str]:
+        """The groups, without their members (RFC 7644 3.9)."""
+        pages = self._http.listed("/Groups?excludedAttributes=members")
+        return [str(group["displayName"]) async for page in pages for group in page]
 
     async def observe(self, ref: AccountRef, *, assets: bool = False) -> Observed | None:
         if ref.kind is AccountKind.GROUP:
