@@ -13,6 +13,7 @@ it), ``place`` (which field, line or object it is about) and ``retry_after`` (se
     ├── InvalidInput             a value that cannot be used
     │   └── TooSlow              a filter that would read too much
     ├── Conflict                 the state of things does not allow it
+    │   ├── Doubtful             it may be right, and is taken once that is said
     │   ├── PlanStale            what the plan was made from has changed
     │   ├── WindowOver           too late to bring back
     │   ├── NoSeat               the pool is empty
@@ -84,6 +85,12 @@ class Conflict(YugumError):
     code = "conflict"
     status = 409
     exit_code = 4
+
+
+class Doubtful(Conflict):
+    """What was typed looks like a slip; said to be ``right`` (its place), it is taken."""
+
+    code = "doubtful"
 
 
 class PlanStale(Conflict):

@@ -67,7 +67,7 @@ def bad(theatre: Theatre) -> list[tuple[dict[str, str], str, str]]:
         client.plans.make(wl.NewPlan(verb=Verb.LEAVER, who=[gone], at="now"))
     )
     list(client.dockets.follow(done[0].number))
-    twice, mail = person(), f"{unique()}@example.org"
+    twice, mail = person(), f"{unique()}@morrowsound.example"
     number = str(uuid.uuid4().int)[:9]
     client.people.change(known, {"mail": mail}, reason="")
     return [

@@ -81,11 +81,11 @@ def test_a_former_name_is_in_no_answer_of_any_call(theatre: Theatre) -> None:
     """Somebody renamed in confidence has a plan, dockets, mails, tasks, lines and a hold."""
     client, before = theatre.client, joined(theatre, "Timetables")
     other = joined(theatre, "Timetables")
-    client.people.change(before, {"mail": f"{before}@morrow.example"})
+    client.people.change(before, {"mail": f"{before}@morrowsound.example"})
     after = f"v{before[1:]}"
     done = cli(
         theatre, "rename", before, "--login", after, "--given", "Nova", "--family", "Changed",
-        "--mail", f"{after}@morrow.example", "--sensitive", "--yes",
+        "--mail", f"{after}@morrowsound.example", "--sensitive", "--yes",
     )  # fmt: skip
     assert done.returncode == 0, done.stderr
     rename = client.people.show(after).dockets[0].number

@@ -160,7 +160,7 @@ def test_no_token_becomes_its_operator(theatre: Theatre, scope: str) -> None:
 
 def test_what_lets_somebody_in_is_proven_told_and_ends_other_sessions(theatre: Theatre) -> None:
     client, url = theatre.client, theatre.stage.url
-    someone = newcomer(theatre, mail="careful@morrow.example")
+    someone = newcomer(theatre, mail="careful@morrowsound.example")
     client.operators.add(
         wop.NewOperator(login="careful", name="Careful", role="viewer", person=someone)
     )

@@ -21,6 +21,7 @@ from tests.commands import cli
 from tests.conftest import Theatre
 from yugum.client import Client
 from yugum.core.operators import OperatorRole
+from yugum.core.requests import MOST_AT_ONCE
 from yugum.core.verbs import Verb
 from yugum.core.views import ExportForm, ListName
 from yugum.errors import Conflict, Forbidden, InvalidInput, NotFound
@@ -200,7 +201,7 @@ def test_all_that_match_are_those_at_the_preview(theatre: Theatre) -> None:
     # Of everybody who is known, which are more than one plan takes once other tests brought theirs.
     known, everybody = client.people.page().total, wl.NewPlan(verb=Verb.RECHECK, matching={})
     assert known is not None
-    if known <= wl.MOST_AT_ONCE:
+    if known <= MOST_AT_ONCE:
         assert len(client.plans.make(everybody).plans) == known, "no filter is everybody"
     else:
         with pytest.raises(InvalidInput, match=f"{known} people fit"):

@@ -22,6 +22,8 @@ export class Planning {
   mail = $state('');
   /** Fields of a move, as typed; a dash takes a value away. */
   moved = $state<Record<string, string>>({});
+  /** Fields that are right though they look like a slip. */
+  private right: string[] = [];
   reference = $state('');
   reason = $state('');
   measure = $state<'suspend' | 'secure'>('suspend');
@@ -61,6 +63,11 @@ export class Planning {
     });
   }
 
+  isRight(place: string): void {
+    this.right = [...this.right, place];
+    void this.make();
+  }
+
   /** Ask what would happen; nothing happens yet. */
   async make(): Promise<void> {
     await this.guarded(async () => {
@@ -78,7 +85,8 @@ export class Planning {
         successor: this.successor,
         confidential: this.confidential,
         sensitive: this.sensitive,
-        changes: this.changes
+        changes: this.changes,
+        right: this.right
       };
       if (this.wish.measure) {
         const { measure, ground, review } = this;

@@ -5265,6 +5265,12 @@ export interface components {
              */
             preferred_language?: string;
             /**
+             * Right
+             * @description Fields that are right though they look like a slip.
+             * @default []
+             */
+            right?: string[];
+            /**
              * Site
              * @default
              */
@@ -5406,6 +5412,12 @@ export interface components {
              * @default
              */
             review?: string;
+            /**
+             * Right
+             * @description Fields that are right though they look like a slip.
+             * @default []
+             */
+            right?: string[];
             /**
              * Sensitive
              * @default false
@@ -6450,6 +6462,12 @@ export interface components {
              * @default
              */
             reason?: string;
+            /**
+             * Right
+             * @description Fields that are right though they look like a slip.
+             * @default []
+             */
+            right?: string[];
         };
         /** PersonDocket */
         PersonDocket: {

@@ -137,7 +137,9 @@ async def change_person(
     rev = None
     if if_match:
         rev = int(if_match.strip('"'))
-    person, after = await use.people.change(who, body.changes, rev, operator.login, body.reason)
+    person, after = await use.people.change(
+        who, body.changes, rev, operator.login, body.reason, body.right
+    )
     response.headers["ETag"] = f'"{after}"'
     return wp.NamedPerson.model_validate(person)
 

@@ -12,7 +12,7 @@ from yugum.api.idempotency import IdempotentRoute
 from yugum.api.shapes import number, shape
 from yugum.api.views import said_of
 from yugum.core.causes import title_of_cause
-from yugum.core.requests import PlanRequest
+from yugum.core.requests import MOST_AT_ONCE, PlanRequest
 from yugum.core.views import ListName
 from yugum.engine.access import Operator
 from yugum.engine.plans.kept import BatchView
@@ -49,12 +49,12 @@ async def _matching(matching: Mapping[str, str], use: Services) -> list[str]:
         filter_text=said.filter,
         manager=said.manager,
         cursor=None,
-        limit=wl.MOST_AT_ONCE,
+        limit=MOST_AT_ONCE,
     )
     if page.next:
         more = "Over " if page.over else ""
         raise InvalidInput(
-            f"{more}{page.total} people fit; one plan is of at most {wl.MOST_AT_ONCE}.",
+            f"{more}{page.total} people fit; one plan is of at most {MOST_AT_ONCE}.",
             place="matching",
             remedy="Narrow it down with another filter, and plan for the others after that.",
         )

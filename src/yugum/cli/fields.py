@@ -32,10 +32,17 @@ FIELDS = {
 """Fields of a person that a joiner begins with and that change with a move."""
 
 
+def doubted(command: F) -> F:
+    """The option that says what is right; the command gets the fields as ``right``."""
+    text = "FIELD that is right though it looks like a slip, such as department; several times."
+    return click.option("--right", "right", multiple=True, metavar="FIELD", help=text)(command)
+
+
 def fields(command: F) -> F:
     """A person's fields as options, and the organisation's own as ``--own NAME=VALUE``."""
     own = "NAME=VALUE: an attribute of the organisation's own; an empty value takes it away."
     command = click.option("--own", multiple=True, callback=_own, help=own)(command)
+    command = doubted(command)
     for name, text in FIELDS.items():
         command = click.option(f"--{name}", default=None, help=text or None)(command)
     return command

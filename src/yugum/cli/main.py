@@ -18,6 +18,7 @@ from yugum.cli import (
     applications,
     approvals,
     audit,
+    correcting,
     dockets,
     equipment,
     findings,
@@ -124,6 +125,7 @@ for command in (
     serve.worker,
 ):
     cli.add_command(command)
+people.people.add_command(correcting.correct)
 people.people.add_command(merging.merge)
 people.people.add_command(people_files.people_file)
 people.people.add_command(people_files.people_leavers)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import shlex
-import sys
 
 import click
 
@@ -11,18 +10,13 @@ from yugum.cli.context import Context, pass_context
 from yugum.cli.lists import sorted_by
 from yugum.cli.named import account_id, hold_id
 from yugum.cli.output import moment
-from yugum.cli.plans import Said, carry_out
 from yugum.cli.standing import told
-from yugum.cli.verbs import confirming
 from yugum.core.accounts import AccountKind, AccountState, HoldingKind
 from yugum.core.decisions import DecisionKind
 from yugum.core.lists import AccountSort, PersonSort
 from yugum.core.people import PersonState
-from yugum.core.verbs import Verb
-from yugum.errors import InvalidInput
 from yugum.wire import decisions as wde
 from yugum.wire import people as wp
-from yugum.wire import plans as wl
 
 
 @click.group()
@@ -113,38 +107,6 @@ def _person_lines(view: wp.PersonView, zone: str) -> list[str]:
             f"  {d.number} {d.verb} {d.state} {d.steps_done}/{d.steps_total}" for d in view.dockets
         ]
     return lines
-
-
-@people.command("correct")
-@click.argument("who")
-@click.argument("changes", nargs=-1, required=True, metavar="FIELD=VALUE...")
-@confirming
-@pass_context
-def correct(context: Context, who: str, changes: tuple[str, ...], said: Said) -> None:
-    """Correct fields of WHO, such as title=Bosun, phone= or own.locker=17b.
-
-    The correction is stored at once; when something follows from it the plan is shown and asked about.
-    """
-    wrong = [part for part in changes if "=" not in part]
-    if wrong:
-        raise InvalidInput(f"'{wrong[0]}' is not FIELD=VALUE.", place="changes")
-    client = context.client()
-    fields: dict[str, str | None] = {}
-    for part in changes:
-        name, _, value = part.partition("=")
-        fields[name] = value
-    before = client.people.show(who)
-    client.people.change(before.id, fields, reason=said.reason)
-    after = client.people.show(before.id)
-    latest = after.facts[0] if after.rev != before.rev else None
-    if context.form == "table":
-        for name in fields:
-            was, becomes = (latest.before, latest.after) if latest else ({}, {})
-            if name in becomes:
-                click.echo(f"{name}: {was[name] or 'nothing'} → {becomes[name] or 'nothing'}")
-            else:
-                click.echo(f"{name}: as it was")
-    sys.exit(carry_out(context, wl.NewPlan(verb=Verb.RECHECK, who=[before.id]), said))
 
 
 @people.command("joiners")

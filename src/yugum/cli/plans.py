@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import click
 
 from yugum.cli.context import Context
+from yugum.cli.doubts import until_right
 from yugum.cli.output import STUCK, moment
 from yugum.client.work import at_rest
 from yugum.core.actions import Action
@@ -92,7 +93,12 @@ def carry_out(
     Raises:
         SaidNo: whoever was asked does not want it.
     """
-    batch = context.client().plans.make(plan)
+    plans = context.client().plans
+    batch = until_right(
+        lambda right: plans.make(plan.model_copy(update={"right": right})),
+        plan.right,
+        ask=not said.yes,
+    )
     if plan.confidential:
         if context.form == "table":
             show(context, batch)

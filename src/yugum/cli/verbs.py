@@ -11,6 +11,7 @@ from typing import Any, TypeVar
 import click
 
 from yugum.cli.context import Context, pass_context
+from yugum.cli.doubts import until_right
 from yugum.cli.fields import fields
 from yugum.cli.lists import choosing, listed
 from yugum.cli.plans import Said, SaidNo, carry_out
@@ -106,6 +107,7 @@ def joiner(
     another: bool,
     again: bool,
     own: dict[str, str],
+    right: tuple[str, ...],
     said: Said,
     **more: str | None,
 ) -> None:
@@ -127,7 +129,8 @@ def joiner(
         person = wp.NewPerson(
             user_name=who, own=own, another=another, again=again, **fields, **addresses
         )
-        context.client().people.create([person])
+        make, copy = context.client().people.create, person.model_copy
+        until_right(lambda r: make([copy(update={"right": r})]), right, ask=not said.yes)
     elif starts and not any(more.values()):
         at = starts  # postponed, or brought forward
     elif own or work_mail or any(more.values()):
@@ -198,6 +201,7 @@ def mover(
     since: str,
     overlap: int | None,
     own: dict[str, str],
+    right: tuple[str, ...],
     said: Said,
     **more: str | None,
 ) -> None:
@@ -220,6 +224,7 @@ def mover(
         since=since,
         overlap_days=overlap,
         changes=changes,
+        right=list(right),
     )
     sys.exit(carry_out(context, plan, said))
 

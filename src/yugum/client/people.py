@@ -57,9 +57,10 @@ class People(Noun):
         *,
         reason: str = "",
         rev: int | None = None,
+        right: Sequence[str] = (),
     ) -> wp.NamedPerson:
         headers = {"If-Match": f'"{rev}"'} if rev is not None else {}
-        body = wp.PersonChange(changes=dict(changes), reason=reason)
+        body = wp.PersonChange(changes=dict(changes), reason=reason, right=[*right])
         path = f"/people/{who}"
         return self._http.model(wp.NamedPerson, "PATCH", path, body=body, headers=headers)
 

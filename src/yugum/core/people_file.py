@@ -6,10 +6,10 @@ import re
 from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
-from difflib import get_close_matches
 from enum import StrEnum
 
 from yugum.core.conditions import fold
+from yugum.core.entry import nearest
 from yugum.core.file_columns import FileColumn
 from yugum.core.lists import KnownValue
 from yugum.core.sheets import Sheet
@@ -29,8 +29,6 @@ class RowState(StrEnum):
 YES = frozenset({"yes", "y", "x", "1", "true"})
 MOST_NEW = 1000
 """New values in a field; more of them are not that field."""
-NEAR = 0.75
-"""How alike two values must be, of 1."""
 TOLD = {"user_name": "login", "employee_number": "number"}
 SCIENTIFIC = re.compile(r"\d([.,]\d+)?[eE]\+?\d+")
 
@@ -191,17 +189,16 @@ def check_values(
                 wrong[value] = there[key]
                 continue
             others = {**there, **{k: v for k, v in common.items() if told[v] > 2 * times}}
-            near = get_close_matches(key, [k for k in others if k != key], 1, NEAR)
-            if near:
-                wrong[value] = others[near[0]]
+            if near := nearest(value, [v for k, v in others.items() if k != key]):
+                wrong[value] = near
             else:
                 fresh.setdefault(name, []).append(value)
         for row in rows:
-            if nearest := wrong.get(row.said.get(name, "")):
+            if meant := wrong.get(row.said.get(name, "")):
                 text = row.said[name]
                 row.fault(
                     name,
-                    f"Nobody else has {text}; nearest: {nearest}.",
+                    f"Nobody else has {text}; nearest: {meant}.",
                     f"Correct it, or say that it is new: --new '{name}={text}'.",
                     text,
                 )

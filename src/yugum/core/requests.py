@@ -8,6 +8,9 @@ from dataclasses import dataclass, field, replace
 from yugum.core.facts import Fields
 from yugum.core.verbs import Measure, Quick, Verb
 
+MOST_AT_ONCE = 500
+"""People in one request."""
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Terms:
@@ -27,7 +30,8 @@ NO_TERMS = Terms()
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PlanRequest:
-    """A verb for some people. ``at`` is as typed; ``changes`` are fields of a mover or a rename.
+    """A verb for some people. ``at`` is as typed; ``changes`` are fields of a mover or a rename, not doubted
+    where they are ``right``.
 
     ``since`` is when a late fact came true, ``overlap_days`` how long a mover keeps the roles that
     no longer apply (None: as the rules say), ``left_out`` steps that are not to be done:
@@ -43,6 +47,7 @@ class PlanRequest:
     at: str = ""
     until: str = ""
     changes: Fields = field(default_factory=dict)
+    right: tuple[str, ...] = ()
     since: str = ""
     overlap_days: int | None = None
     successor: str = ""
@@ -87,7 +92,7 @@ class PlanRequest:
 class NewPerson:
     """A person to create; days as ISO 8601 or as typed, the manager by login, number or name.
 
-    It is ``another`` one than who has the same number, address or names; it is to be taken in ``again``
+    Fields that are ``right`` are not doubted. It is ``another`` one than who has the same number, address or names; it is to be taken in ``again``
     though it was declined before.
     """
 
@@ -121,6 +126,7 @@ class NewPerson:
     contract_ends: str = ""
     another: bool = False
     again: bool = False
+    right: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -40,7 +40,11 @@ class DeclinedPeople:
             return await decline(unit, person, author, reason, now)
 
 
-async def must_be_new(unit: UnitOfWork, people: Sequence[Person]) -> None:
+SAME_AT = {"number": "employee_number", "outside address": "outside_mail", "name": "family_name"}
+"""The field by which somebody looks like another."""
+
+
+async def must_be_new(unit: UnitOfWork, people: Sequence[Person], now: datetime) -> None:
     """The same person is not made twice by mistake.
 
     Raises:
@@ -49,12 +53,16 @@ async def must_be_new(unit: UnitOfWork, people: Sequence[Person]) -> None:
     numbers = Counter(p.employee_number for p in people if p.employee_number)
     if twice := next((n for n, times in numbers.items() if times > 1), ""):
         raise InvalidInput(f"The number {twice} is named twice.", place="employee_number")
-    for like in await unit.people.like(people):
+    for like in await unit.people.like(people, now):
+        there = f"bring them back: yugum returner {like.user_name}"
+        if not like.has_left:
+            there = f"plan for them: yugum people show {like.user_name}"
         raise Conflict(
-            f"{like.name} (no. {like.employee_number}, {like.user_name}, {like.department}) "
-            f"has the same {like.same} as the new {like.new}.",
-            place="employee_number" if like.same == "number" else "user_name",
-            remedy="If it is another person say so: another (--another). Else plan for the one there is.",
+            f"{like.name} (no. {like.employee_number}, {like.user_name}, {like.department}), who "
+            f"{'has left, had' if like.has_left else 'is here, has'} the same {like.same} as the new "
+            f"{like.new}.",
+            place=SAME_AT[like.same],
+            remedy=f"The same person? Then {there}. If it is another one say so: another (--another).",
         )
 
 

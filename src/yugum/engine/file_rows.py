@@ -13,6 +13,7 @@ from pydantic import ValidationError
 
 from yugum.core.attributes import OwnType, checked
 from yugum.core.dates import parse_day
+from yugum.core.entry import wrong_domain
 from yugum.core.facts import difference, with_fields
 from yugum.core.names import Limits, NameKind, Taken, suggest
 from yugum.core.people import DAYS, OWN, Person, PersonState, full_name, state_at
@@ -216,6 +217,8 @@ class Checking:
         times = Counter(m for _, m in told)
         held = await self.unit.people.mail_held_by([m for _, m in told], self.now)
         for row, mail in told:
+            if wrong := wrong_domain(mail, self.rules.names.domains):
+                row.fault("mail", *wrong)
             mine = row.rev and self.before[row.person_id][0].mail.lower() == mail
             if times[mail] > 1:
                 row.fault("mail", f"{mail} stands in another row as well.", "Correct one of them.")
@@ -280,15 +283,16 @@ class Checking:
         new = [r for r in rows if r.state is RowState.NEW and not r.faults]
         people = await to_thread(lambda: [self._person(r) for r in new])
         by_login = {p.user_name: r for p, r in zip(people, new, strict=True)}
-        for like in await self.unit.people.like(people):
+        for like in await self.unit.people.like(people, self.now):
             row = by_login[like.new]
             if row.said.get("another", "").lower() in YES or row.faults:
                 continue
             row.fault(
                 "display_name" if like.same == "name" else like.same.replace(" ", "_"),
-                f"{like.name} (no. {like.employee_number}, {like.user_name}, {like.department}) has the "
-                f"same {like.same}.",
-                "The same person? Give their number. Another one? Say yes in a column Another.",
+                f"{like.name} (no. {like.employee_number}, {like.user_name}, {like.department}) "
+                f"{'has left and had' if like.has_left else 'has'} the same {like.same}.",
+                f"The same person? {'yugum returner ' + like.user_name if like.has_left else 'Give their number'}. "
+                "Another one? Say yes in a column Another.",
             )
         by_number = {p.employee_number: by_login[p.user_name] for p in people if p.employee_number}
         keys = [(p.user_name, p.employee_number) for p in people]

@@ -7,13 +7,12 @@ from dataclasses import asdict, replace
 
 from yugum.core.file_columns import FileKind
 from yugum.core.people_file import PersonRow, RowState
-from yugum.core.requests import PlanRequest
+from yugum.core.requests import MOST_AT_ONCE, PlanRequest
 from yugum.core.verbs import Verb
 from yugum.engine.leaver_rows import LeaverChecking, terms_of
 from yugum.engine.people_files import must_be_of, refused
 from yugum.engine.plans.kept import BatchView
 from yugum.engine.plans.plans import Plans
-from yugum.engine.plans.prepare import LIMIT
 from yugum.engine.plans.safeguards import Actor
 from yugum.errors import Conflict
 from yugum.ports.clock import Clock
@@ -66,7 +65,7 @@ class LeaverFiles:
         now = await self._clock.now()
         async with self._database.unit(alone=True) as unit:
             must_be_of(await unit.people_files.one(file_id), FileKind.LEAVERS)
-            rows = await unit.people_files.to_take(file_id, LIMIT)
+            rows = await unit.people_files.to_take(file_id, MOST_AT_ONCE)
             again = [_again(r) for r in rows]
             await LeaverChecking.of(unit, again, actor.login, now)
         found = {r.line: r for r in rows}

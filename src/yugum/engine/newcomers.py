@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import fields
-from datetime import datetime
+from datetime import date, datetime
 
 from yugum.core.dates import parse_day
 from yugum.core.people import FIELDS, Person, groups_in, term_end
 from yugum.core.requests import NewPerson
 from yugum.engine.context import people_named
+from yugum.errors import Ambiguous, InvalidInput, NotFound
 from yugum.ports.units import UnitOfWork
 
 AS_SAID = sorted(
@@ -24,7 +25,11 @@ async def managers_named(
 ) -> dict[str, str]:
     """The ids of the managers that new people name; some may be new themselves."""
     names = {n.manager for n in new if n.manager} - set(ids)
-    found = await people_named(unit, sorted(names))
+    try:
+        found = await people_named(unit, sorted(names))
+    except (NotFound, Ambiguous) as error:
+        error.place = "manager"
+        raise
     return {**{name: p.id for name, p in found.items()}, **ids}
 
 
@@ -32,7 +37,7 @@ def made(
     new: NewPerson, person_id: str, manager_id: str | None, zone: str, now: datetime
 ) -> Person:
     zone = new.time_zone or zone
-    ends = parse_day(new.contract_ends, now, zone) if new.contract_ends else None
+    ends = _day(new, "contract_ends", now, zone)
     return Person(
         id=person_id,
         display_name=new.display_name or f"{new.given_name} {new.family_name}".strip(),
@@ -41,7 +46,16 @@ def made(
         groups="; ".join(groups_in(new.groups)),
         own=tuple(sorted((n, v) for n, v in new.own.items() if v)),
         **{name: getattr(new, name) for name in AS_SAID},
-        starts=parse_day(new.starts, now, zone) if new.starts else None,
+        starts=_day(new, "starts", now, zone),
         contract_ends=ends,
         access_ends=term_end(ends, zone),
     )
+
+
+def _day(new: NewPerson, name: str, now: datetime, zone: str) -> date | None:
+    text = str(getattr(new, name))
+    try:
+        return parse_day(text, now, zone) if text else None
+    except InvalidInput as error:
+        error.place = name
+        raise

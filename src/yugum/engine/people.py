@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, fields, replace
 from datetime import datetime
 
 from yugum.core.accounts import Account, AccountState, HoldingKind
@@ -37,6 +37,7 @@ from yugum.engine.changes import fact_of, store_changes
 from yugum.engine.context import load_rules, load_subjects, load_world
 from yugum.engine.declared import own_changes, own_values
 from yugum.engine.declined import must_be_new, must_not_be_declined
+from yugum.engine.entry import Entered, must_be_right
 from yugum.engine.events import make_event
 from yugum.engine.linking import link_found
 from yugum.engine.newcomers import made, managers_named
@@ -141,6 +142,9 @@ class People:
             zone = installation.zone if installation else "UTC"
             checked = [replace(n, own=await own_values(unit, n.own)) for n in new]
             people = [made(n, ids[n.user_name], bosses.get(n.manager), zone, now) for n in checked]
+            await must_be_right(
+                unit, [_entered(n, p) for n, p in zip(new, people, strict=True)], now
+            )
             if taken := await unit.people.logins_taken([p.user_name for p in people]):
                 raise Conflict(
                     f"The login {min(taken)} is taken.",
@@ -148,7 +152,7 @@ class People:
                     remedy="Choose another one, for example with a number.",
                 )
             named = {ids[n.user_name] for n in new if n.another}
-            await must_be_new(unit, [p for p in people if p.id not in named])
+            await must_be_new(unit, [p for p in people if p.id not in named], now)
             again = {ids[n.user_name] for n in new if n.again}
             await must_not_be_declined(unit, people, again)
             await unit.people.insert(people, now)
@@ -162,12 +166,19 @@ class People:
             return people
 
     async def change(
-        self, who: str, changes: Fields, rev: int | None, author: str, reason: str
+        self,
+        who: str,
+        changes: Fields,
+        rev: int | None,
+        author: str,
+        reason: str,
+        right: Sequence[str] = (),
     ) -> tuple[Person, int]:
         """Correct fields without a move; access follows with the next plan.
 
         Raises:
             PlanStale: ``rev`` is not the person's revision any more.
+            Doubtful: a field looks like a slip, and is not among those that are ``right``.
         """
         now = await self._clock.now()
         async with self._database.unit() as unit:
@@ -187,6 +198,8 @@ class People:
             after = with_fields(before, await own_changes(unit, changes))
             fact = fact_of(before, after, author, reason, now)
             if fact.after:
+                entered = Entered(before=before, after=after, said=[*changes], right=right)
+                await must_be_right(unit, [entered], now)
                 await must_be_for_others(unit, author, [before.id], "a correction", now)
                 await self._store(unit, after, fact)
             return after, current + bool(fact.after)
@@ -290,6 +303,11 @@ class People:
             dockets=dockets.items,
             facts=facts,
         )
+
+
+def _entered(new: NewPerson, person: Person) -> Entered:
+    said = [f.name for f in fields(NewPerson) if getattr(new, f.name)]
+    return Entered(before=None, after=person, said=said, right=new.right)
 
 
 def _changes(history: Sequence[HistoryEntry]) -> dict[str, list[Change]]:

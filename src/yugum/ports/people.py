@@ -109,6 +109,7 @@ class SamePerson:
     user_name: str
     employee_number: str
     department: str
+    has_left: bool
 
 
 class PeopleStore(Protocol):
@@ -196,8 +197,8 @@ class PeopleStore(Protocol):
         """Who begins between two days, the first day first; who has left does not count."""
         ...
 
-    async def like(self, people: Sequence[Person]) -> Sequence[SamePerson]:
-        """Who there is that has the number, the outside address or both names of a new person."""
+    async def like(self, people: Sequence[Person], now: datetime) -> Sequence[SamePerson]:
+        """Who there is, or was, that has the number, the outside address or both names of a new person."""
         ...
 
     async def logins_taken(self, logins: Iterable[str]) -> set[str]:

@@ -87,7 +87,8 @@ ORDER BY p.id, o.display_name
 
 TOLD = ("user_name", "employee_number", "outside_mail", "given_name", "family_name")
 SAME_SQL = sa.text("""
-SELECT r.user_name AS new, x.same, x.display_name AS name, x.user_name, x.employee_number, x.department
+SELECT r.user_name AS new, x.same, x.display_name AS name, x.user_name, x.employee_number, x.department,
+  coalesce(x.access_ends <= :now, false) AS has_left
 FROM jsonb_to_recordset(cast(:rows AS jsonb)) AS r(user_name text, employee_number text,
   outside_mail text, given_name text, family_name text)
 CROSS JOIN LATERAL (
@@ -326,9 +327,9 @@ class People:
             count=cursor is None,
         )
 
-    async def like(self, people: Sequence[Person]) -> Sequence[SamePerson]:
+    async def like(self, people: Sequence[Person], now: datetime) -> Sequence[SamePerson]:
         told = [{name: getattr(p, name) for name in TOLD} for p in people]
-        rows = await self.connection.execute(SAME_SQL, {"rows": to_json(told)})
+        rows = await self.connection.execute(SAME_SQL, {"rows": to_json(told), "now": now})
         return read_all(SamePerson, rows)
 
     async def logins_taken(self, logins: Iterable[str]) -> set[str]:

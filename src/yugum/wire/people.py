@@ -33,6 +33,11 @@ from yugum.wire.decisions import DecisionLine, PayloadView
 from yugum.wire.rules import OwnName
 from yugum.wire.standing import StandingRow
 
+Right = Annotated[
+    list[Line],
+    Field(max_length=20, description="Fields that are right though they look like a slip."),
+]
+
 
 class NewPerson(Request):
     """A person to create; days as ISO 8601 or as typed (``Monday``)."""
@@ -69,6 +74,7 @@ class NewPerson(Request):
         default=False, description="Another person than who has the number, address or names."
     )
     again: bool = Field(default=False, description="To be taken in though declined before.")
+    right: Right = []
 
 
 class DeclinePerson(Request):
@@ -96,6 +102,7 @@ class PersonChange(Request):
 
     changes: Changes
     reason: Line = ""
+    right: Right = []
 
 
 class WouldGet(Request):

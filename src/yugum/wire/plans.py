@@ -8,15 +8,13 @@ from pydantic import Field
 
 from yugum.core.actions import Action, Phase
 from yugum.core.dockets import DocketState
+from yugum.core.requests import MOST_AT_ONCE
 from yugum.core.verbs import Measure, Quick, Verb
 from yugum.wire.common import BlankIsNone, Changes, Digest, Line, Model, Moment, Request, Seen, When
+from yugum.wire.people import Right
 
 TYPED = "For what cannot be put back: the login, or 'purge N' for N accounts."
 OVERRIDE = "Why a guard is overridden, where the rules allow it."
-
-
-MOST_AT_ONCE = 500
-"""People, or accounts, of one plan."""
 
 
 class NewPlan(Request):
@@ -47,6 +45,7 @@ class NewPlan(Request):
     since: When = ""
     overlap_days: Annotated[int, Field(ge=0, le=365, strict=True)] | None = None
     changes: Changes = {}
+    right: Right = []
     successor: Line = ""
     docket: Line = ""
     accounts: Annotated[list[Line], Field(max_length=MOST_AT_ONCE)] = []

@@ -83,7 +83,7 @@
         {#if plan.confidential}{@render why()}{/if}
       {/if}
     {/if}
-    <ProblemNote problem={plan.problem} />
+    <ProblemNote problem={plan.problem} onright={(place) => plan.isRight(place)} />
     {#if plan.batch}
       <PlanView batch={plan.batch} />
       {#if !plan.confidential}{@render why()}{/if}

@@ -15,8 +15,8 @@
   const joiner = new NewJoiner();
   const fields = joiner.fields;
 
-  async function save(event: SubmitEvent): Promise<void> {
-    event.preventDefault();
+  async function save(event?: SubmitEvent): Promise<void> {
+    event?.preventDefault();
     const made = await joiner.save();
     if (made) onmade(made.login, made.name);
   }
@@ -71,8 +71,14 @@
       <PickMoment label="Contract ends (if it does)" bind:value={fields.contract_ends} />
     </div>
     {#if joiner.gets}<WouldGet lines={joiner.gets} />{/if}
-    <ProblemNote problem={joiner.problem} />
-    {#if joiner.problem?.status === 409}
+    <ProblemNote
+      problem={joiner.problem}
+      onright={(place) => {
+        joiner.isRight(place);
+        void save();
+      }}
+    />
+    {#if joiner.problem?.code === 'conflict'}
       <label class="check"
         ><input type="checkbox" bind:checked={joiner.another} /> It is another person than who has the
         number, address or name</label

@@ -28,6 +28,8 @@ export class NewJoiner {
   busy = $state(false);
   another = $state(false);
   again = $state(false);
+  /** Fields that are right though they look like a slip. */
+  private right: string[] = [];
   private timer: ReturnType<typeof setTimeout> | undefined;
 
   /** What the rules would give is asked again a moment after the last key. */
@@ -65,11 +67,21 @@ export class NewJoiner {
     }
   };
 
+  isRight(place: string): void {
+    this.right = [...this.right, place];
+    this.problem = null;
+  }
+
   /** Store them; what a plan is then made for, or null. */
   async save(): Promise<{ login: string; name: string } | null> {
     this.busy = true;
     try {
-      const person = { ...this.fields, another: this.another, again: this.again };
+      const person = {
+        ...this.fields,
+        another: this.another,
+        again: this.again,
+        right: this.right
+      };
       await got(api.POST('/api/v1/people', { body: { people: [person] } }));
       const name = `${person.given_name} ${person.family_name}`.trim();
       return { login: person.user_name, name };

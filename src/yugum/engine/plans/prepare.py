@@ -21,7 +21,7 @@ from yugum.core.people import Person, PersonState, full_name, state_at
 from yugum.core.plans import Caution, FieldChange, Plan, PlannedStep
 from yugum.core.precautions import precautions
 from yugum.core.renames import doubles, kept_as, not_renamed, replacing
-from yugum.core.requests import NO_TERMS, PlanRequest
+from yugum.core.requests import MOST_AT_ONCE, NO_TERMS, PlanRequest
 from yugum.core.roles import Rules
 from yugum.core.veils import former_names
 from yugum.core.verbs import Verb
@@ -35,6 +35,7 @@ from yugum.engine.context import (
     people_named,
 )
 from yugum.engine.declared import own_changes
+from yugum.engine.entry import moved, must_be_right
 from yugum.engine.plans.kept import DATED_ANEW, BatchView, Made, held_up_by, keep
 from yugum.engine.plans.logins import must_be_free, restorable
 from yugum.engine.plans.making import (
@@ -62,9 +63,6 @@ from yugum.errors import InvalidInput
 from yugum.ports.connectors import Connectors
 from yugum.ports.units import Database, UnitOfWork
 
-LIMIT = 500
-"""People in one request."""
-
 
 async def prepare_people(
     database: Database,
@@ -80,8 +78,7 @@ async def prepare_people(
         Conflict: somebody's state does not fit, or nothing is left to be done about a leaver.
     """
     async with database.unit() as unit:
-        people = await _resolve_all(unit, request.who)
-        request = replace(request, changes=await own_changes(unit, request.changes))
+        request, people = await _asked(unit, request, now)
         hours = (await load_rules(unit)).working_hours
         known = await unit.accounts.known(list(people))
     meanings = {i: meaning_of(request.of(i), p, hours, now) for i, p in people.items()}
@@ -377,10 +374,20 @@ def _cause(
     return cause
 
 
+async def _asked(
+    unit: UnitOfWork, request: PlanRequest, now: datetime
+) -> tuple[PlanRequest, Mapping[str, Person]]:
+    """Whom a request is about, with its own attributes read; what is typed of them is looked at."""
+    people = await _resolve_all(unit, request.who)
+    request = replace(request, changes=await own_changes(unit, request.changes))
+    await must_be_right(unit, moved(request, people.values()), now)
+    return request, people
+
+
 async def _resolve_all(unit: UnitOfWork, who: Sequence[str]) -> Mapping[str, Person]:
-    if not who or len(who) > LIMIT:
+    if not who or len(who) > MOST_AT_ONCE:
         raise InvalidInput(
-            f"Name between one and {LIMIT} people.", place="who", remedy="Split the list."
+            f"Name between one and {MOST_AT_ONCE} people.", place="who", remedy="Split the list."
         )
     found: dict[str, Person] = {}
     named = await people_named(unit, who)

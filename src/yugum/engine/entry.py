@@ -1,0 +1,177 @@
+"""What is typed about people by hand is looked at before it is stored or planned, everywhere alike."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Collection, Iterable, Sequence
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+
+from yugum.core.entry import circle_of, ends_before_it_begins, nearest, wrong_domain
+from yugum.core.facts import with_fields
+from yugum.core.lists import KnownValue
+from yugum.core.names import Taken
+from yugum.core.people import Person, full_name
+from yugum.core.requests import PlanRequest
+from yugum.core.roles import Rules
+from yugum.core.verbs import Verb
+from yugum.engine.context import load_rules
+from yugum.errors import Conflict, Doubtful, InvalidInput
+from yugum.ports.units import UnitOfWork
+
+MOST_VALUES = 2000
+HEIGHT = 30
+"""How many managers up a circle is looked for."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Entered:
+    """Somebody as they would be, the fields that were typed, and those of them that are said to be right."""
+
+    before: Person | None
+    after: Person
+    said: Collection[str]
+    right: Collection[str] = ()
+
+    @property
+    def asked(self) -> Collection[str]:
+        """The fields that may be doubted."""
+        return [name for name in self.said if name not in self.right]
+
+
+def moved(request: PlanRequest, people: Iterable[Person]) -> list[Entered]:
+    """People as they would be after a move; nobody where it is none."""
+    if request.verb is not Verb.MOVER:
+        return []
+    said, right = [*request.changes], request.right
+    return [
+        Entered(before=p, after=with_fields(p, request.changes), said=said, right=right)
+        for p in people
+    ]
+
+
+async def must_be_right(unit: UnitOfWork, entered: Sequence[Entered], now: datetime) -> None:
+    """Refuse what cannot be; ask once about what may be a slip.
+
+    Raises:
+        InvalidInput: a day, a domain or a manager cannot be.
+        Conflict: a login, number or address is somebody else's.
+        Doubtful: it may be right, but looks like a slip.
+    """
+    if not entered:
+        return
+    rules = await load_rules(unit)
+    for one in entered:
+        _days(one)
+        _domain(one, rules)
+    await _logins(unit, entered, rules, now)
+    await _numbers(unit, entered)
+    await _addresses(unit, entered, now)
+    await _managers(unit, entered)
+    await _values(unit, entered)
+
+
+def _days(one: Entered) -> None:
+    place = next((n for n in ("contract_ends", "starts") if n in one.said), "")
+    if place and ends_before_it_begins(one.after):
+        raise InvalidInput(
+            f"They would end on {one.after.contract_ends}, before they begin on {one.after.starts}.",
+            place=place,
+            remedy="Correct one of the days.",
+        )
+
+
+def _domain(one: Entered, rules: Rules) -> None:
+    """A work address is in a domain that the rules name, where they name any."""
+    wrong = wrong_domain(one.after.mail, rules.names.domains) if "mail" in one.said else None
+    if wrong is not None:
+        raise InvalidInput(wrong[0], place="mail", remedy=wrong[1])
+
+
+async def _logins(
+    unit: UnitOfWork, entered: Sequence[Entered], rules: Rules, now: datetime
+) -> None:
+    """A login of somebody who has gone is nobody's yet; who has it now is told where it is stored."""
+    new = [e.after.user_name for e in entered if e.before is None]
+    since = now - timedelta(days=rules.names.quarantine_days)
+    for login, taken in (await unit.people.login_held_by(new, since, now)).items() if new else ():
+        if taken.by is Taken.QUARANTINE:
+            raise Conflict(
+                f"{login}: {taken.told()}.", place="user_name", remedy="Choose another login."
+            )
+
+
+async def _numbers(unit: UnitOfWork, entered: Sequence[Entered]) -> None:
+    """A number that is corrected is nobody else's; of new people namesakes are looked for too."""
+    said = {
+        e.after.employee_number: e
+        for e in entered
+        if e.before is not None and "employee_number" in e.said and e.after.employee_number
+    }
+    for key in await unit.people.by_keys((), said) if said else ():
+        if key.id != said[key.employee_number].after.id:
+            raise Conflict(
+                f"{key.user_name} has the number {key.employee_number}.",
+                place="employee_number",
+                remedy="Correct it; if both are the same person: yugum people merge.",
+            )
+
+
+async def _addresses(unit: UnitOfWork, entered: Sequence[Entered], now: datetime) -> None:
+    said = [
+        (e, e.after.mail.lower())
+        for e in entered
+        if "mail" in e.said and e.after.mail and (not e.before or e.before.mail != e.after.mail)
+    ]
+    times = Counter(mail for _, mail in said)
+    held = await unit.people.mail_held_by(list(times), now) if said else {}
+    for one, mail in said:
+        mine = one.before is not None and one.before.mail.lower() == mail
+        if times[mail] > 1 or (mail in held and not mine):
+            whose = f"is the address of {held[mail]}" if mail in held else "is named twice"
+            raise Conflict(f"{mail} {whose}.", place="mail", remedy="Choose another one.")
+
+
+async def _managers(unit: UnitOfWork, entered: Sequence[Entered]) -> None:
+    """Nobody is above themselves, but a head who is told to be."""
+    said = [e for e in entered if {"manager", "manager_id"} & {*e.said} and e.after.manager_id]
+    managed = {e.after.id: e.after.manager_id for e in said}
+    asked = {i for i in managed.values() if i and i not in managed}
+    for _ in range(HEIGHT if any(e.before for e in said) else 0):
+        found = await unit.people.many(asked)
+        managed |= {i: p.manager_id for i, (p, _) in found.items() if i not in managed}
+        asked = {p.manager_id for p, _ in found.values() if p.manager_id} - managed.keys()
+        if not asked:
+            break
+    for one in said:
+        size = circle_of(one.after.id, managed)
+        if size > 1:
+            raise InvalidInput(
+                f"{full_name(one.after)} would be above themselves, in a circle of {size} managers.",
+                place="manager",
+                remedy="Name somebody else, or correct the other one's manager first.",
+            )
+        if size == 1 and "manager" not in one.right:
+            raise Doubtful(
+                f"{full_name(one.after)} would manage themselves.",
+                place="manager",
+                remedy="Right for whoever is at the head.",
+            )
+
+
+async def _values(unit: UnitOfWork, entered: Sequence[Entered]) -> None:
+    for field in KnownValue:
+        told = {
+            value
+            for e in entered
+            if field in e.asked and (value := getattr(e.after, field))
+            if e.before is None or getattr(e.before, field) != value
+        }
+        known = await unit.people.values(field, "", MOST_VALUES) if told else ()
+        for value in sorted(told):
+            if near := nearest(value, known):
+                raise Doubtful(
+                    f"Nobody else has {value}; nearest: {near}.",
+                    place=field.value,
+                    remedy=f"Write {near}, or say that it is right.",
+                )
