@@ -28,6 +28,7 @@ from yugum.engine.disconnecting import Disconnecting
 from yugum.engine.dockets import Dockets
 from yugum.engine.equipment import Equipment
 from yugum.engine.groups import Groups
+from yugum.engine.issuing import Issuing
 from yugum.engine.leaver_files import LeaverFiles
 from yugum.engine.links import Links
 from yugum.engine.mails import Mails
@@ -199,6 +200,7 @@ async def open_house(settings: Settings) -> AsyncIterator[House]:
     approvals = Approvals(database, clock, keys, settings)
     mails = Mails(database, clock, keys, settings, mailer)
     courtesy = Courtesy()
+    credentials = Credentials(database, clock, keys, settings)
     plans = Plans(database, connectors, clock, keys, approvals)
     services = Services(
         settings=settings,
@@ -219,7 +221,8 @@ async def open_house(settings: Settings) -> AsyncIterator[House]:
         comparing=Comparing(database),
         connectors=connectors,
         courtesy=courtesy,
-        credentials=Credentials(database, clock, keys, settings),
+        credentials=credentials,
+        issuing=Issuing(database, clock, keys, credentials),
         decisions=Decisions(database, clock),
         disconnecting=Disconnecting(database, connectors, clock),
         dockets=Dockets(database, clock, keys, approvals),

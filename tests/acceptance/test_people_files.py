@@ -265,6 +265,42 @@ def test_what_nobody_may_keep_is_nowhere(theatre: Theatre) -> None:
         client.people_files.show(file.id)
 
 
+@pytest.mark.parametrize(
+    ("typed", "told", "one"),
+    [
+        ({"department": "Safety"}, {}, True),
+        (
+            {"outside_mail": "at.the.desk@home.example"},
+            {"Private mail": "at.the.desk@home.example"},
+            True,
+        ),
+        ({"starts": "2031-04-07"}, {"Start date": "2031-04-07", "Department": "Deck"}, True),
+        ({"department": "Deck"}, {}, False),
+        ({"department": "Safety", "employee_number": "00417"}, {}, False),
+        ({"department": "Safety"}, {"No": ""}, False),
+    ],
+)
+def test_who_was_entered_at_the_desk_is_one_person_when_the_source_tells_of_them(
+    theatre: Theatre, typed: dict[str, str], told: dict[str, str], one: bool
+) -> None:
+    client, row = theatre.client, person(No=unique()) | told
+    typed = {n: v.replace("00417", unique()).replace("at.the", unique()) for n, v in typed.items()}
+    row["Private mail"] = typed.get("outside_mail", "")
+    login = row.pop("Login")
+    names = {"given_name": row["First name"], "family_name": row["Last name"]}
+    client.people.create([wp.NewPerson(user_name=login, **names, **typed)])
+    before = client.people.show(login)
+    file = client.people_files.check("noon.csv", file_of(row))
+    assert (file.changed, file.faulty) == ((1, 0) if one else (0, 1)), faults(client, file)
+    if not one:
+        assert "has the same name" in faults(client, file)[2][0].text
+        return
+    list(client.people_files.take(file.id))
+    after = client.people.show(row["No"])
+    assert (after.id, after.user_name) == (before.id, login)
+    assert client.people_files.check("noon.csv", file_of(row)).same == 1
+
+
 def test_nobody_corrects_themselves_by_a_file(theatre: Theatre) -> None:
     client, who = theatre.client, newcomer(theatre, title="Clerk")
     with for_now(client, unique(), "operator", person=who) as me:

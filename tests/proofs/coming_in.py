@@ -6,6 +6,7 @@ from tests.proofs.play import Play
 from yugum.core.file_columns import FileKind
 from yugum.core.people_file import RowState
 from yugum.core.verbs import Verb
+from yugum.wire import people as wp
 from yugum.wire import plans as wl
 from yugum.wire.people_files import PeopleFileView
 
@@ -77,6 +78,7 @@ def coming_in(play: Play) -> None:
     back = client.people_files.check("rejected.csv", client.people_files.rejected(file.id))
     report.check("the rejected rows are a file of their own form", back.faulty >= len(WRONG), back)
 
+    _reception(play)
     _leavers(play)
     report.section("What the application itself answers")
     report.equal("Crew rosters knows nobody of the file", play.crew.user("fresh1"), None)
@@ -87,6 +89,26 @@ def coming_in(play: Play) -> None:
     play.confirm(play.plan(Verb.LEAVER, "fresh1", at="now"))
     user = play.crew.user("fresh1")
     report.check("after the leaver it is closed", bool(user and not user["active"]), user)
+
+
+def _reception(play: Play) -> None:
+    """Somebody stands at the reception whom no source has told of yet."""
+    client, report = play.client, play.report
+    report.section("At reception, before a source knows them; the source reports at noon")
+    said = {"given_name": "Runa", "family_name": "Desk", "department": "Deck", "site": "Oxhaven"}
+    client.people.create([wp.NewPerson(user_name="rdesk", starts="today", **said)])
+    play.confirm(play.plan(Verb.JOINER, "rdesk"))
+    user = play.crew.user("rdesk")
+    report.check("Crew rosters says: active, minutes later", bool(user and user["active"]), user)
+    before = client.people.show("rdesk")
+    raw = b"No,First name,Last name,Department,Site,Title\n049201,Runa,Desk,Deck,Oxhaven,Bosun\n"
+    file = client.people_files.check("noon.csv", raw)
+    report.equal("the row is theirs, nobody new", (file.new, file.changed, file.faulty), (0, 1, 0))
+    list(client.people_files.take(file.id))
+    after = client.people.show("049201")
+    report.equal("one person, with a number now", (after.id, after.user_name), (before.id, "rdesk"))
+    again = play.crew.user("rdesk")
+    report.check("with the same account", bool(user and again and again["id"] == user["id"]), again)
 
 
 def _leavers(play: Play) -> None:

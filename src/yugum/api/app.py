@@ -65,6 +65,7 @@ ROUTERS = (
     applications.router,
     accounts.router,
     credentials.accounts,
+    credentials.issuing,
     credentials.credentials,
     seats.router,
     records.router,

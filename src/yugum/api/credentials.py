@@ -4,17 +4,20 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, Query, Request
+from fastapi import APIRouter, Query, Request, Response
 
 from yugum.api.auth import Acting, Use, Viewer
 from yugum.api.idempotency import SECRET, IdempotentRoute
 from yugum.api.parameters import OneLine
-from yugum.api.shapes import number, shape
+from yugum.api.shapes import installation, number, shape
 from yugum.api.strict import StrictRoute
+from yugum.core.people import full_name
+from yugum.core.slips import slips_page
 from yugum.wire import credentials as wc
 from yugum.wire.common import LinkRequest
 
 accounts = APIRouter(prefix="/accounts", tags=["accounts"], route_class=IdempotentRoute)
+issuing = APIRouter(prefix="/credentials", tags=["credentials"], route_class=IdempotentRoute)
 credentials = APIRouter(prefix="/credentials", tags=["credentials"], route_class=StrictRoute)
 
 
@@ -37,6 +40,51 @@ async def hand_credential_over(
     """For the help desk: a one-time link, with how the receiver was identified on record."""
     token, hours = await use.credentials.link(account_id, operator.login, body.check)
     return wc.CredentialLink(link=f"{request.app.state.public_url}/c#{token}", hours=hours)
+
+
+@issuing.post("", status_code=201, operation_id="credentials.issue")
+async def issue_credentials(
+    body: wc.NewCredentials, request: Request, use: Use, operator: Acting
+) -> list[wc.IssuedRow]:
+    """New credentials for many, generated each, told of as the first ones were; each by a docket of its own."""
+    made = await use.issuing.issue(
+        body.who,
+        body.applications,
+        operator.login,
+        reason=body.reason,
+        reference=body.reference,
+        look=body.look,
+    )
+    return [
+        wc.IssuedRow(
+            person_id=one.person.id,
+            person_name=full_name(one.person),
+            account_id=one.account_id,
+            application_name=one.application,
+            login=one.login,
+            docket=number(request, one.docket) if one.docket else "",
+            problem=one.problem,
+        )
+        for one in made
+    ]
+
+
+@issuing.post(
+    "/slips",
+    tags=[SECRET],
+    operation_id="credentials.slips",
+    response_class=Response,
+    responses={
+        200: {"content": {"text/html": {}}, "description": "One slip a page, to be printed."}
+    },
+)
+async def credential_slips(
+    body: wc.WhoseCredentials, request: Request, use: Use, operator: Acting
+) -> Response:
+    """Credentials nobody has opened, on paper, for who has no mail; with this they are opened, on record."""
+    slips, without = await use.issuing.slips(body.who, body.applications, operator.login)
+    page = slips_page(installation(request).organisation, slips, without)
+    return Response(page, media_type="text/html", headers={"Cache-Control": "no-store"})
 
 
 @credentials.post("/open", operation_id="credentials.open")

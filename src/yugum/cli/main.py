@@ -23,6 +23,7 @@ from yugum.cli import (
     equipment,
     findings,
     groups,
+    issuing,
     login,
     merging,
     operators,
@@ -125,6 +126,8 @@ for command in (
     serve.worker,
 ):
     cli.add_command(command)
+approvals.credentials.add_command(issuing.issue)
+approvals.credentials.add_command(issuing.slips)
 people.people.add_command(correcting.correct)
 people.people.add_command(merging.merge)
 people.people.add_command(people_files.people_file)

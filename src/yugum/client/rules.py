@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from typing import Any
 
 from yugum.client.http import Noun, every
@@ -105,6 +105,10 @@ class Mails(Noun):
         return list(every(lambda c: self._http.page(wma.MailRow, "/mails", cursor=c, **params)))
 
 
+WAVE = 25
+"""People whose credentials are asked for at once."""
+
+
 class Credentials(Noun):
     def of(self, who: str) -> list[wcr.CredentialState]:
         return self._http.models(wcr.CredentialState, "/credentials", who=who)
@@ -115,6 +119,31 @@ class Credentials(Noun):
         return self._http.model(
             wcr.ChosenReply, "POST", path, body=wcr.NewCredential(reason=reason)
         )
+
+    def issue(
+        self,
+        who: Sequence[str],
+        applications: Sequence[str] = (),
+        *,
+        reason: str = "",
+        reference: str = "",
+        look: bool = False,
+    ) -> Iterator[list[wcr.IssuedRow]]:
+        """New credentials for many, a wave of people after the other; with ``look`` nothing happens."""
+        for begin in range(0, len(who), WAVE):
+            body = wcr.NewCredentials(
+                who=[*who[begin : begin + WAVE]],
+                applications=[*applications],
+                reason=reason,
+                reference=reference,
+                look=look,
+            )
+            yield self._http.many(wcr.IssuedRow, "POST", "/credentials", body=body)
+
+    def slips(self, who: Sequence[str], applications: Sequence[str] = ()) -> bytes:
+        """The credentials nobody has opened as a page of HTML to print, at most a hundred people's."""
+        body = wcr.WhoseCredentials(who=[*who], applications=[*applications])
+        return self._http.send("POST", "/credentials/slips", body=body).content
 
     def hand_over(self, account_id: str, check: str) -> wcr.CredentialLink:
         """A link for the help desk; ``check`` is how the receiver was identified."""

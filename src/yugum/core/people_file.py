@@ -51,7 +51,8 @@ class PersonRow:
     """What a row says about somebody by field; "" empties one.
 
     ``person_id`` is whom there is already, with a ``rev``, or who is to be made. ``rank`` is how many
-    managers above them are to be made first.
+    managers above them are to be made first. Somebody ``provisional`` is there without a number, which
+    the row tells.
     """
 
     line: int
@@ -64,6 +65,7 @@ class PersonRow:
     manager_id: str | None = None
     rev: int = 0
     rank: int = 0
+    provisional: bool = False
 
     def fault(self, place: str, text: str, remedy: str, value: str = "") -> None:
         self.state = RowState.FAULTY
@@ -148,7 +150,12 @@ def check_keys(rows: Sequence[PersonRow], known: Iterable[Numbers]) -> None:
                 f"{number} is what a spreadsheet makes of a long number.",
                 "Format the column as text and enter it again.",
             )
-        elif number.isdigit() and number[0] != "0" and len(number) < wide and not row.rev:
+        elif (
+            number.isdigit()
+            and number[0] != "0"
+            and len(number) < wide
+            and (not row.rev or row.provisional)
+        ):
             row.fault(
                 "employee_number",
                 f"{number} seems to have lost its noughts: others have {wide} digits.",

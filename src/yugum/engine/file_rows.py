@@ -6,6 +6,7 @@ import uuid
 from asyncio import to_thread
 from collections import Counter
 from collections.abc import Iterator, Mapping, Sequence
+from contextlib import suppress
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 
@@ -70,8 +71,41 @@ class Checking:
     async def find(self, rows: Sequence[PersonRow]) -> None:
         """Whom there is already, by number and by login."""
         self.before = await whose(self.unit, rows)
+        await self._provisional(rows)
         for row in rows:
             self._same(row)
+
+    async def _provisional(self, rows: Sequence[PersonRow]) -> None:
+        """Who was entered by hand before a source told their number, and is the one whom a row tells of.
+
+        Both names are theirs, nobody else is called so, and the day they begin, the department or the
+        outside address is the same.
+        """
+        asked = [
+            r for r in rows if r.said.get("employee_number") and not r.person_id and not r.faults
+        ]
+        times = Counter(_names(r) for r in asked)
+        sole = {_names(r): r for r in asked if times[_names(r)] == 1 and all(_names(r))}
+        found = await self.unit.people.without_number([*sole]) if sole else ()
+        there = Counter((p.given_name, p.family_name) for p in found)
+        for person in found:
+            name = (person.given_name, person.family_name)
+            row = sole[name]
+            if there[name] == 1 and self._fits(row, person):
+                row.person_id, row.provisional = person.id, True
+        self.before |= await self.unit.people.many([r.person_id for r in asked if r.provisional])
+
+    def _fits(self, row: PersonRow, person: Person) -> bool:
+        said = row.said
+        begins = ""
+        if said.get("starts") and person.starts:
+            with suppress(InvalidInput):  # told where days are read
+                begins = self._day(said["starts"])
+        return (
+            (bool(begins) and person.starts is not None and begins == person.starts.isoformat())
+            or bool(person.department and said.get("department") == person.department)
+            or bool(person.outside_mail and said.get("outside_mail") == person.outside_mail)
+        )
 
     def _same(self, row: PersonRow) -> None:
         person, row.rev = self.before.get(row.person_id, (None, 0))

@@ -19,6 +19,7 @@ from yugum.engine.disconnecting import Disconnecting
 from yugum.engine.dockets import Dockets
 from yugum.engine.equipment import Equipment
 from yugum.engine.groups import Groups
+from yugum.engine.issuing import Issuing
 from yugum.engine.leaver_files import LeaverFiles
 from yugum.engine.links import Links
 from yugum.engine.mails import Mails
@@ -59,6 +60,7 @@ class Services:
     connectors: Connectors
     courtesy: Courtesy
     credentials: Credentials
+    issuing: Issuing
     decisions: Decisions
     disconnecting: Disconnecting
     dockets: Dockets

@@ -57,6 +57,14 @@ class OpenedCredential:
     application_name: str
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TakenCredential:
+    """An account's newest credential, encrypted, that was unopened; with this it is erased."""
+
+    account_id: str
+    cipher: bytes
+
+
 class CredentialStore(Protocol):
     async def link(self, account_id: str, link_hash: str, seconds: float) -> None:
         """Put a new one-time link on the newest unopened credential; an earlier link ends.
@@ -100,4 +108,8 @@ class CredentialStore(Protocol):
         Raises:
             NotFound: it was used, or has expired.
         """
+        ...
+
+    async def take(self, account_ids: Sequence[str], at: datetime) -> Sequence[TakenCredential]:
+        """The unopened credentials of some accounts, which with this are used up and erased."""
         ...

@@ -205,6 +205,10 @@ class PeopleStore(Protocol):
         """Which of these logins people have, as written."""
         ...
 
+    async def without_number(self, names: Sequence[tuple[str, str]]) -> Sequence[Person]:
+        """People of some given and family names whose number nobody has told yet."""
+        ...
+
     async def by_keys(self, logins: Iterable[str], numbers: Iterable[str]) -> Sequence[PersonKey]:
         """The people that have one of the logins or numbers."""
         ...

@@ -14,10 +14,24 @@ from yugum.ports.credentials import (
     CredentialLine,
     LinkedAccount,
     OpenedCredential,
+    TakenCredential,
     UntoldCredential,
 )
 from yugum.storage import tables as t
-from yugum.storage.rows import among, read
+from yugum.storage.rows import among, read, read_all
+
+TAKE_SQL = sa.text("""
+WITH newest AS (
+  SELECT DISTINCT ON (account_id) id FROM credentials
+  WHERE account_id = ANY(cast(:ids AS text[])) ORDER BY account_id, created DESC
+), held AS (
+  SELECT c.id, c.account_id, c.cipher FROM credentials c JOIN newest USING (id)
+  WHERE c.cipher IS NOT NULL ORDER BY c.id FOR UPDATE OF c
+)
+UPDATE credentials c SET cipher = NULL, link_hash = NULL, opened_at = :at,
+  told_at = coalesce(c.told_at, :at)
+FROM held WHERE c.id = held.id RETURNING held.account_id, held.cipher
+""")
 
 
 class Credentials:
@@ -183,3 +197,8 @@ class Credentials:
             .values(cipher=None, link_hash=None, opened_at=at)
         )
         return read(OpenedCredential, row)
+
+    async def take(self, account_ids: Sequence[str], at: datetime) -> Sequence[TakenCredential]:
+        values = {"ids": list(account_ids), "at": at}
+        rows = await self.connection.execute(TAKE_SQL, values)
+        return read_all(TakenCredential, rows)

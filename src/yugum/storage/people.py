@@ -101,6 +101,13 @@ CROSS JOIN LATERAL (
 ) x
 """)
 
+WITHOUT_NUMBER = sa.text(f"""
+SELECT {", ".join(f"p.{c.name}" for c in COLUMNS)}
+FROM jsonb_to_recordset(cast(:rows AS jsonb)) AS r(given text, family text)
+CROSS JOIN LATERAL (SELECT * FROM people WHERE family_name = r.family AND given_name = r.given
+  AND employee_number = '' OFFSET 0) p
+""")
+
 NUMBERS_SQL = sa.text("""
 SELECT length(n) AS width, n LIKE '0%' AS nought, count(*) AS count
 FROM (SELECT employee_number AS n FROM people WHERE employee_number ~ '^[0-9]+$' LIMIT 5000) few GROUP BY 1, 2
@@ -335,6 +342,11 @@ class People:
     async def logins_taken(self, logins: Iterable[str]) -> set[str]:
         query = sa.select(t.people.c.user_name).where(among(t.people.c.user_name, logins))
         return set((await self.connection.scalars(query)).all())
+
+    async def without_number(self, names: Sequence[tuple[str, str]]) -> Sequence[Person]:
+        rows = [{"given": given, "family": family} for given, family in names]
+        found = await self.connection.execute(WITHOUT_NUMBER, {"rows": to_json(rows)})
+        return [person_from(r) for r in found.mappings()]
 
     async def by_keys(self, logins: Iterable[str], numbers: Iterable[str]) -> Sequence[PersonKey]:
         p = t.people.c

@@ -70,3 +70,34 @@ class CredentialState(Model):
     opened_at: Moment | None
     unopened: bool
     expired: bool | None
+
+
+MOST_ISSUED = 100
+"""People in one request for new credentials: more come in waves."""
+
+
+class WhoseCredentials(Request):
+    """People, and the applications that are meant; all that take a credential where none is named."""
+
+    who: Annotated[list[Line], Field(min_length=1, max_length=MOST_ISSUED)]
+    applications: Annotated[list[Line], Field(max_length=50)] = []
+
+
+class NewCredentials(WhoseCredentials):
+    """New credentials for open accounts. With ``look`` nothing happens: whose they would be is told."""
+
+    reason: Line = ""
+    reference: Line = ""
+    look: bool = False
+
+
+class IssuedRow(Model):
+    """An account that gets a new credential by a ``docket`` (none where it was only looked), or a problem."""
+
+    person_id: str
+    person_name: str
+    account_id: str
+    application_name: str
+    login: str
+    docket: str
+    problem: str
