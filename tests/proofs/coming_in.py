@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import html
+import re
+
 from tests.proofs.play import Play
 from yugum.core.file_columns import FileKind
 from yugum.core.people_file import RowState
@@ -9,6 +12,7 @@ from yugum.core.verbs import Verb
 from yugum.wire import people as wp
 from yugum.wire import plans as wl
 from yugum.wire.people_files import PeopleFileView
+from yugum_standins.morrow import REPORTING
 
 HEAD = "Login;First name;Last name;No;Department;Site;Manager;E-mail;Phone;First day;Contract ends;Initial password"
 WRONG = {
@@ -79,6 +83,7 @@ def coming_in(play: Play) -> None:
     report.check("the rejected rows are a file of their own form", back.faulty >= len(WRONG), back)
 
     _reception(play)
+    _credentials(play)
     _leavers(play)
     report.section("What the application itself answers")
     report.equal("Crew rosters knows nobody of the file", play.crew.user("fresh1"), None)
@@ -109,6 +114,28 @@ def _reception(play: Play) -> None:
     report.equal("one person, with a number now", (after.id, after.user_name), (before.id, "rdesk"))
     again = play.crew.user("rdesk")
     report.check("with the same account", bool(user and again and again["id"] == user["id"]), again)
+
+
+def _credentials(play: Play) -> None:
+    """Forty people get new credentials; those of an application go out on paper."""
+    client, report = play.client, play.report
+    report.section("New credentials for forty, and slips")
+    people = client.people.page(department="Deck", state="active", limit=40).items
+    who = [p.user_name for p in people]
+    made = [r for wave in client.credentials.issue(who, [REPORTING], reason="new") for r in wave]
+    report.equal("forty people are asked for", len(who), 40)
+    report.check("each open account gets one of its own", not [r for r in made if r.problem], made)
+    for row in made:
+        list(client.dockets.follow(row.docket))
+    page = client.credentials.slips(who, [REPORTING]).decode()
+    found = re.findall(r"<dt>Login</dt><dd>(.*?)</dd><dt>Password</dt><dd>(.*?)</dd>", page)
+    report.equal("a slip for each", len(found), len(made))
+    report.equal("all passwords differ", len({p for _, p in found}), len(found))
+    login, secret = found[0]
+    let_in = play.reporting.sign_in(login, html.unescape(secret))
+    report.check("the database lets in who types what is on the paper", let_in, login)
+    again = client.credentials.slips(who, [REPORTING]).decode()
+    report.equal("nothing is printed twice", again.count('class="slip"'), 0)
 
 
 def _leavers(play: Play) -> None:

@@ -10,7 +10,7 @@ STYLE = """
 @page { size: A4; margin: 0 }
 body { margin: 0; font: 11pt/1.5 sans-serif }
 .slip { position: relative; height: 296mm; break-after: page; overflow: hidden }
-.window { position: absolute; left: 22mm; top: 48mm; width: 84mm; height: 36mm }
+.window { position: absolute; left: 25mm; top: 48mm; width: 84mm; height: 36mm }
 .from { font-size: 8pt; text-decoration: underline }
 .text { position: absolute; left: 25mm; right: 25mm; top: 105mm }
 dt { font-size: 9pt; margin-top: 5mm } dd { margin: 0; font: 16pt/1.4 monospace; overflow-wrap: anywhere }

@@ -10,7 +10,7 @@
 </script>
 
 {#if problem}
-  <div class="sheet bad" role="alert">
+  <div class="sheet bad" role="alert" {@attach (node) => node.scrollIntoView({ block: 'nearest' })}>
     <b>{problem.message}</b>
     {#if problem.remedy}<div>{problem.remedy}</div>{/if}
     {#if onright && problem.code === 'doubtful'}

@@ -22,6 +22,7 @@
 
   const plans = new PeoplePlans(list);
   let filing = $state(false);
+  let issuing = $state.raw<string[] | null>(null);
 
   function search(event: SubmitEvent): void {
     event.preventDefault();
@@ -71,7 +72,17 @@
 <PickBar {list} words={people}>
   <button class="button cut" onclick={() => plans.plan('leaver')}>Leaver …</button>
   <button class="button" onclick={() => plans.plan('absence')}>Absence …</button>
+  {#if !list.everything}
+    <button class="button" onclick={() => (issuing = [...list.picked])}>New credentials …</button>
+  {/if}
 </PickBar>
+{#if issuing}
+  <Later
+    load={() => import('./IssueDialog.svelte')}
+    who={issuing}
+    onclose={() => (issuing = null)}
+  />
+{/if}
 {#if filing}
   <Later load={() => import('./PeopleFile.svelte')} onclose={() => (filing = false)} />
 {/if}
