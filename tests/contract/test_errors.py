@@ -18,7 +18,7 @@ from yugum.client.http import Http
 TREE = list(errors.tree())
 BY_CODE = {kind.code: kind for kind in TREE}
 EXITS = {
-    "not-found": 3, "ambiguous": 3, "invalid-input": 4, "too-slow": 4, "conflict": 4, "plan-stale": 4,
+    "not-found": 3, "ambiguous": 3, "invalid-input": 4, "too-slow": 4, "conflict": 4, "doubtful": 4, "plan-stale": 4,
     "window-over": 4, "no-seat": 4, "held": 4, "access": 6, "unauthenticated": 6, "forbidden": 6,
     "throttled": 6, "unreachable": 5, "database-away": 5, "collided": 5, "application": 7, "application-unavailable": 7,
     "rate-limited": 7, "application-rejected": 7, "cannot-do": 7,
