@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import sys
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -14,6 +15,7 @@ from yugum.client.work import at_rest
 from yugum.core.actions import Action
 from yugum.core.actions.registry import ACTIONS
 from yugum.core.dockets import DocketState
+from yugum.wire import dockets as wd
 from yugum.wire import plans as wl
 
 
@@ -141,34 +143,40 @@ def confirmed(context: Context, batch: wl.BatchView, said: Said, override: str =
 
 def follow(context: Context, numbers: Sequence[str]) -> int:
     """Show the progress of dockets until each has ended or waits for somebody."""
-    client = context.client()
     code = 0
-    quiet = context.form != "table"
     for number in numbers:
-        view = None
-        for view in client.dockets.follow(number):
-            if not quiet and view.state is DocketState.RUNNING:
-                line = f"\r{number}: {view.steps_done} of {view.steps_total} steps done"
-                click.echo(line, nl=False, err=True)
+        view = _watched(context, number)
         if view is None:
             continue
-        if not quiet:
-            click.echo("\r", nl=False, err=True)
-            if view.state is DocketState.AWAITING:
-                asked = context.client().approvals.all(docket=number)
-                names = "; ".join(f"{r.name}: {', '.join(a.name for a in r.asked)}" for r in asked)
-                click.echo(f"{number}: waits for {names}")
-            elif view.state is DocketState.SCHEDULED:
-                click.echo(f"{number}: due {moment(view.due_at, context.zone())}")
-            else:
-                click.echo(
-                    f"{number}: {view.outcome}, {view.steps_done} of {view.steps_total} steps"
-                )
-        if view.state is DocketState.RUNNING and at_rest(view):
-            code = STUCK
-            for step in view.steps:
-                if step.problem and not quiet:
+        stuck = view.state is DocketState.RUNNING and at_rest(view)
+        if context.form == "table":
+            click.echo(f"{number}: {_became(context, view)}")
+            for step in view.steps if stuck else ():
+                if step.problem:
                     click.secho(f"  ! {step.application_name}: {step.problem.text}", fg="yellow")
                     if step.problem.remedy:
                         click.echo(f"    → {step.problem.remedy}")
+        code = STUCK if stuck else code
     return code
+
+
+def _watched(context: Context, number: str) -> wd.DocketView | None:
+    """A docket as it is when it has ended or waits. A line that is written over is for eyes only."""
+    seen, view = context.form == "table" and sys.stderr.isatty(), None
+    for view in context.client().dockets.follow(number):
+        if seen and view.state is DocketState.RUNNING:
+            line = f"\r{number}: {view.steps_done} of {view.steps_total} steps done"
+            click.echo(line, nl=False, err=True)
+    if seen:
+        click.echo("\r\033[K", nl=False, err=True)
+    return view
+
+
+def _became(context: Context, view: wd.DocketView) -> str:
+    if view.state is DocketState.AWAITING:
+        asked = context.client().approvals.all(docket=view.number)
+        names = "; ".join(f"{r.name}: {', '.join(a.name for a in r.asked)}" for r in asked)
+        return f"waits for {names}"
+    if view.state is DocketState.SCHEDULED:
+        return f"due {moment(view.due_at, context.zone())}"
+    return f"{view.outcome}, {view.steps_done} of {view.steps_total} steps"
