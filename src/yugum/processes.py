@@ -88,7 +88,7 @@ async def _serve(settings: Settings) -> None:
     url = settings.public_url or f"http://{settings.host}:{port}"
     async with open_house(settings) as house:
         installation = await _installation(house)
-        await _first_administrator(house, url)
+        link = await _first_administrator(house, url)
         background = _worker_inside(house) if settings.worker_inside else None
         app = create_app(house.services, installation, url, background)
         server = _Server(
@@ -104,7 +104,7 @@ async def _serve(settings: Settings) -> None:
                 timeout_graceful_shutdown=3,
             )
         )
-        server.url = url
+        server.url, server.link = url, link
         calm_collector()
         await server.serve()
 
@@ -113,10 +113,13 @@ class _Server(uvicorn.Server):
     """Says where it is once it listens there: whoever reads it can connect."""
 
     url = ""
+    link = ""
 
     async def startup(self, sockets: list[socket.socket] | None = None) -> None:
         await super().startup(sockets=sockets)
         if self.started:
+            if self.link:
+                print(f"Sign in once with: {self.link}", flush=True)
             print(f"Yugum is at {self.url}", flush=True)
 
 
@@ -135,15 +138,15 @@ async def _installation(house: House) -> Installation:
     return found
 
 
-async def _first_administrator(house: House, url: str) -> None:
-    """In an empty installation: an administrator whose one-time link is printed, never logged."""
+async def _first_administrator(house: House, url: str) -> str:
+    """In an empty installation: the one-time link of an administrator, which is printed, never logged."""
     async with house.database.unit() as unit:
         if await unit.operators.count():
-            return
+            return ""
     _, token = await house.services.operators.add(
         "admin", "Administrator", OperatorRole.ADMINISTRATOR, "installation"
     )
-    print(f"Sign in once with: {url}/welcome#{token}", flush=True)
+    return f"{url}/welcome#{token}"
 
 
 def link_here(overrides: Mapping[str, Any], login: str) -> str:

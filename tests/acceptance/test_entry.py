@@ -105,6 +105,11 @@ def test_moves_and_corrections_are_looked_at_alike(theatre: Theatre) -> None:
     manager = client.people.show(boss).manager
     assert manager is not None
     assert manager.id == ids[boss]
+    held = f"{boss}@morrowsound.example"
+    client.people.change(boss, {"mail": held})
+    for mail, text in ((held, "is the address of"), ("a@morowsound.example", "Nobody here has")):
+        with pytest.raises((Conflict, InvalidInput), match=text):
+            client.plans.make(wl.NewPlan(verb=Verb.RENAME, who=[clerk], changes={"mail": mail}))
     refused = cli(theatre, "people", "correct", clerk, "department=Dekc", "--yes")
     assert "--right department" in refused.stderr
     done = cli(theatre, "mover", clerk, "--department", "Dekc", "--no-wait", answer="y\ny\n")

@@ -5,6 +5,7 @@ from __future__ import annotations
 import html
 import re
 import stat
+import time
 from pathlib import Path
 
 import pytest
@@ -62,6 +63,22 @@ def test_what_is_on_the_slip_opens_the_account(theatre: Theatre, tmp_path: Path)
     assert "Nothing was changed" in no.stderr
     other = cli(theatre, "credentials", "slips", login, "--to", str(tmp_path / "none.html"))
     assert "0 slips" not in other.stderr or other.returncode == 0
+
+
+def test_what_is_about_to_be_replaced_is_not_printed(theatre: Theatre) -> None:
+    client, login = theatre.client, joined(theatre, "Deck")
+    assert cli(theatre, "stop", "nothing is set now").returncode == 0
+    try:
+        time.sleep(1.5)  # workers look once a second
+        (made,) = next(client.credentials.issue([login], [REPORTING]))
+        page = client.credentials.slips([login], [REPORTING]).decode()
+        assert on_paper(page) == [], "the old one would be good for nothing"
+        assert f"{login} in Reporting database" in page
+    finally:
+        assert cli(theatre, "go-on").returncode == 0
+    until(lambda: client.dockets.show(made.docket).state == "done")
+    ((_, secret),) = on_paper(client.credentials.slips([login], [REPORTING]).decode())
+    assert theatre.reporting.sign_in(login, secret)
 
 
 def test_what_takes_no_credential_is_refused(theatre: Theatre) -> None:

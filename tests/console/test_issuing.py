@@ -12,6 +12,12 @@ from tests.acceptance.test_service import joined
 from tests.acceptance.test_standing import until
 from tests.conftest import Theatre
 from tests.console.looking import violations, visit
+from yugum.wire import credentials as wcr
+
+
+def since(told: list[wcr.CredentialState]) -> float:
+    """When the newest credential of the database was set."""
+    return max(c.set_at for c in told if c.application_name == "Reporting database").timestamp()
 
 
 def test_picked_people_get_new_credentials_and_slips(page: Page, theatre: Theatre) -> None:
@@ -30,15 +36,11 @@ def test_picked_people_get_new_credentials_and_slips(page: Page, theatre: Theatr
             name.press("Space")
     expect(dialog.get_by_role("status")).to_contain_text("2 accounts of 2 people")
     assert violations(page) == []
+    mine = theatre.client.credentials
+    before = {who: since(mine.of(who)) for who in (first, second)}
     dialog.get_by_role("button", name="Give new ones").press("Enter")
     expect(dialog.get_by_role("button", name="Print slips …")).to_be_visible(timeout=20_000)
-    mine = theatre.client.credentials
-    until(
-        lambda: all(
-            any(c.unopened for c in mine.of(who) if c.application_name == "Reporting database")
-            for who in (first, second)
-        )
-    )
+    until(lambda: all(since(mine.of(who)) > before[who] for who in before))
     with page.expect_download() as download:
         dialog.get_by_role("button", name="Print slips …").press("Enter")
     assert re.fullmatch(r"slips\.html", download.value.suggested_filename)

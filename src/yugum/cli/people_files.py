@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import sys
 from collections.abc import Callable
+from contextlib import suppress
 from functools import wraps
 from pathlib import Path
 from typing import Any
@@ -127,16 +128,18 @@ def people_leavers(
     Every row is checked before any is planned. The plan of the good ones is shown and confirmed like any
     other; the others come back in the file's own form with what is wrong.
     """
-    code, client = 0, context.client()
-    while _good(checked) and not check_only:
+    code, files = 0, context.client().people_files
+    left = _good(checked) + 1
+    while left > _good(checked) > 0 and not check_only:
+        left = _good(checked)
         try:
-            code = max(code, confirmed(context, client.people_files.plan(checked.id), said))
-        except SaidNo:
-            checked = client.people_files.show(checked.id)
-            break
+            batch = files.plan(checked.id)
         except Conflict as error:  # what was left does not fit any more, and comes back
             click.echo(error.message, err=True)
-        checked = client.people_files.show(checked.id)
+        else:
+            with suppress(SaidNo):
+                code = max(code, confirmed(context, batch, said))
+        checked = files.show(checked.id)
     _give_back(context, checked, to, code)
 
 

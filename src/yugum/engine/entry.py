@@ -40,12 +40,16 @@ class Entered:
 
 
 def moved(request: PlanRequest, people: Iterable[Person]) -> list[Entered]:
-    """People as they would be after a move; nobody where it is none."""
-    if request.verb is not Verb.MOVER:
+    """People as they would be after a move or a rename; nobody where it is neither."""
+    if request.verb not in (Verb.MOVER, Verb.RENAME):
         return []
-    said, right = [*request.changes], request.right
+    changes = {
+        name: value
+        for name, value in request.changes.items()
+        if value or request.verb is Verb.MOVER  # a rename takes nothing away
+    }
     return [
-        Entered(before=p, after=with_fields(p, request.changes), said=said, right=right)
+        Entered(before=p, after=with_fields(p, changes), said=[*changes], right=request.right)
         for p in people
     ]
 

@@ -100,7 +100,10 @@ class Issuing:
         now = await self._clock.now()
         async with self._database.unit() as unit:
             meant = {m.account.id: m for m in await _meant(unit, who, applications)}
-            taken = {c.account_id: c.cipher for c in await unit.credentials.take([*meant], now)}
+            people = [m.person.id for m in meant.values()]
+            taken = {
+                c.account_id: c.cipher for c in await unit.credentials.take([*meant], people, now)
+            }
             await unit.audit.add(
                 [
                     make_event(

@@ -110,6 +110,11 @@ class CredentialStore(Protocol):
         """
         ...
 
-    async def take(self, account_ids: Sequence[str], at: datetime) -> Sequence[TakenCredential]:
-        """The unopened credentials of some accounts, which with this are used up and erased."""
+    async def take(
+        self, account_ids: Sequence[str], subject_ids: Sequence[str], at: datetime
+    ) -> Sequence[TakenCredential]:
+        """The unopened credentials of some subjects' accounts, which with this are used up and erased.
+
+        One that a docket is about to replace stays: it would be good for nothing.
+        """
         ...

@@ -26,7 +26,12 @@ WITH newest AS (
   WHERE account_id = ANY(cast(:ids AS text[])) ORDER BY account_id, created DESC
 ), held AS (
   SELECT c.id, c.account_id, c.cipher FROM credentials c JOIN newest USING (id)
-  WHERE c.cipher IS NOT NULL ORDER BY c.id FOR UPDATE OF c
+  WHERE c.cipher IS NOT NULL AND NOT EXISTS (
+    SELECT 1 FROM dockets d JOIN steps s ON s.docket_id = d.id
+    WHERE d.subject_id = ANY(cast(:subjects AS text[])) AND d.state IN ('scheduled', 'running')
+      AND s.account_id = c.account_id AND s.action = 'set_credential'
+      AND s.state NOT IN ('done', 'left_out')
+  ) ORDER BY c.id FOR UPDATE OF c
 )
 UPDATE credentials c SET cipher = NULL, link_hash = NULL, opened_at = :at,
   told_at = coalesce(c.told_at, :at)
@@ -198,7 +203,9 @@ class Credentials:
         )
         return read(OpenedCredential, row)
 
-    async def take(self, account_ids: Sequence[str], at: datetime) -> Sequence[TakenCredential]:
-        values = {"ids": list(account_ids), "at": at}
+    async def take(
+        self, account_ids: Sequence[str], subject_ids: Sequence[str], at: datetime
+    ) -> Sequence[TakenCredential]:
+        values = {"ids": list(account_ids), "subjects": list(subject_ids), "at": at}
         rows = await self.connection.execute(TAKE_SQL, values)
         return read_all(TakenCredential, rows)
