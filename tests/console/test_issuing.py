@@ -12,12 +12,15 @@ from tests.acceptance.test_service import joined
 from tests.acceptance.test_standing import until
 from tests.conftest import Theatre
 from tests.console.looking import violations, visit
-from yugum.wire import credentials as wcr
+from yugum.core.dockets import DocketState
+from yugum.core.verbs import Verb
 
 
-def since(told: list[wcr.CredentialState]) -> float:
-    """When the newest credential of the database was set."""
-    return max(c.set_at for c in told if c.application_name == "Reporting database").timestamp()
+def are_set(theatre: Theatre, login: str) -> bool:
+    """Whether the dockets of new credentials have ended."""
+    dockets = theatre.client.people.show(login).dockets
+    states = [d.state for d in dockets if d.verb is Verb.CREDENTIAL]
+    return bool(states) and set(states) == {DocketState.DONE}
 
 
 def test_picked_people_get_new_credentials_and_slips(page: Page, theatre: Theatre) -> None:
@@ -36,11 +39,9 @@ def test_picked_people_get_new_credentials_and_slips(page: Page, theatre: Theatr
             name.press("Space")
     expect(dialog.get_by_role("status")).to_contain_text("2 accounts of 2 people")
     assert violations(page) == []
-    mine = theatre.client.credentials
-    before = {who: since(mine.of(who)) for who in (first, second)}
     dialog.get_by_role("button", name="Give new ones").press("Enter")
     expect(dialog.get_by_role("button", name="Print slips …")).to_be_visible(timeout=20_000)
-    until(lambda: all(since(mine.of(who)) > before[who] for who in before))
+    until(lambda: are_set(theatre, first) and are_set(theatre, second))
     with page.expect_download() as download:
         dialog.get_by_role("button", name="Print slips …").press("Enter")
     assert re.fullmatch(r"slips\.html", download.value.suggested_filename)
