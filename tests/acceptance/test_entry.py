@@ -10,6 +10,7 @@ from tests.acceptance.test_service import newcomer
 from tests.commands import cli
 from tests.conftest import Theatre
 from tests.entry import Known, Slip, known, slips, unique
+from yugum.core.entry import Doubted
 from yugum.core.verbs import Verb
 from yugum.errors import Conflict, Doubtful, InvalidInput, NotFound
 from yugum.wire import plans as wl
@@ -101,7 +102,7 @@ def test_moves_and_corrections_are_looked_at_alike(theatre: Theatre) -> None:
             continue
         with pytest.raises(kind, match=text):
             client.plans.make(wl.NewPlan(verb=Verb.MOVER, who=[who], changes=dict(changes)))
-    client.people.change(boss, {"manager_id": ids[boss]}, right=["manager"])
+    client.people.change(boss, {"manager_id": ids[boss]}, right=[Doubted.MANAGER])
     manager = client.people.show(boss).manager
     assert manager is not None
     assert manager.id == ids[boss]
@@ -110,6 +111,11 @@ def test_moves_and_corrections_are_looked_at_alike(theatre: Theatre) -> None:
     for mail, text in ((held, "is the address of"), ("a@morowsound.example", "Nobody here has")):
         with pytest.raises((Conflict, InvalidInput), match=text):
             client.plans.make(wl.NewPlan(verb=Verb.RENAME, who=[clerk], changes={"mail": mail}))
+    with pytest.raises(InvalidInput):
+        client._http.send("PATCH", f"/people/{clerk}", body={"changes": {}, "right": ["shoe"]})
+    leave = wl.NewPlan(verb=Verb.LEAVER, who=[clerk], right=[Doubted.SITE])
+    with pytest.raises(InvalidInput, match="of a move or a rename"):
+        client.plans.make(leave)
     refused = cli(theatre, "people", "correct", clerk, "department=Dekc", "--yes")
     assert "--right department" in refused.stderr
     done = cli(theatre, "mover", clerk, "--department", "Dekc", "--no-wait", answer="y\ny\n")

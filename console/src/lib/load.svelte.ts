@@ -44,3 +44,20 @@ export function asProblem(error: unknown): Problem {
   if (error instanceof Problem) return error;
   return new Problem(0, 'error', error instanceof Error ? error.message : String(error), '', '');
 }
+
+/** Acts one after the other: whether one is under way, and what went wrong with the last. */
+export class Acts {
+  problem = $state.raw<Problem | null>(null);
+  busy = $state(false);
+
+  protected async doing(act: () => Promise<void>): Promise<void> {
+    this.busy = true;
+    this.problem = null;
+    try {
+      await act();
+    } catch (error) {
+      this.problem = asProblem(error);
+    }
+    this.busy = false;
+  }
+}

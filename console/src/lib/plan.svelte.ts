@@ -23,7 +23,7 @@ export class Planning {
   /** Fields of a move, as typed; a dash takes a value away. */
   moved = $state<Record<string, string>>({});
   /** Fields that are right though they look like a slip. */
-  private right: string[] = [];
+  private right: Schemas['Doubted'][] = [];
   reference = $state('');
   reason = $state('');
   measure = $state<'suspend' | 'secure'>('suspend');
@@ -64,7 +64,7 @@ export class Planning {
   }
 
   isRight(place: string): void {
-    this.right = [...this.right, place];
+    this.right = [...this.right, place as Schemas['Doubted']];
     void this.make();
   }
 

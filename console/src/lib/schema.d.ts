@@ -4192,6 +4192,12 @@ export interface components {
                 [key: string]: string;
             };
         };
+        /**
+         * Doubted
+         * @description Fields of which a value may look like a slip, and be right.
+         * @enum {string}
+         */
+        Doubted: "department" | "site" | "user_type" | "manager";
         /** EndDocket */
         EndDocket: {
             /** Reason */
@@ -5341,7 +5347,7 @@ export interface components {
              * @description Fields that are right though they look like a slip.
              * @default []
              */
-            right?: string[];
+            right?: components["schemas"]["Doubted"][];
             /**
              * Site
              * @default
@@ -5489,7 +5495,7 @@ export interface components {
              * @description Fields that are right though they look like a slip.
              * @default []
              */
-            right?: string[];
+            right?: components["schemas"]["Doubted"][];
             /**
              * Sensitive
              * @default false
@@ -6539,7 +6545,7 @@ export interface components {
              * @description Fields that are right though they look like a slip.
              * @default []
              */
-            right?: string[];
+            right?: components["schemas"]["Doubted"][];
         };
         /** PersonDocket */
         PersonDocket: {

@@ -12,7 +12,7 @@ from yugum.api.parameters import OneLine
 from yugum.api.shapes import installation, number, shape
 from yugum.api.strict import StrictRoute
 from yugum.core.people import full_name
-from yugum.core.slips import slips_page
+from yugum.pages import slips_page
 from yugum.wire import credentials as wc
 from yugum.wire.common import LinkRequest
 

@@ -11,6 +11,7 @@ from yugum.cli.doubts import until_right
 from yugum.cli.fields import doubted
 from yugum.cli.plans import Said, carry_out
 from yugum.cli.verbs import confirming
+from yugum.core.entry import Doubted
 from yugum.core.verbs import Verb
 from yugum.errors import InvalidInput
 from yugum.wire import plans as wl
@@ -23,7 +24,7 @@ from yugum.wire import plans as wl
 @confirming
 @pass_context
 def correct(
-    context: Context, who: str, changes: tuple[str, ...], right: tuple[str, ...], said: Said
+    context: Context, who: str, changes: tuple[str, ...], right: tuple[Doubted, ...], said: Said
 ) -> None:
     """Correct fields of WHO, such as title=Bosun, phone= or own.locker=17b.
 

@@ -7,12 +7,13 @@ from typing import TypeVar
 
 import click
 
+from yugum.core.entry import Doubted
 from yugum.errors import Doubtful
 
 T = TypeVar("T")
 
 
-def until_right(call: Callable[[list[str]], T], right: Sequence[str], *, ask: bool) -> T:
+def until_right(call: Callable[[list[Doubted]], T], right: Sequence[Doubted], *, ask: bool) -> T:
     """What ``call`` gives with the fields that are right, asked about one after the other.
 
     Raises:
@@ -28,4 +29,4 @@ def until_right(call: Callable[[list[str]], T], right: Sequence[str], *, ask: bo
                 raise Doubtful(doubt.message, place=doubt.place, remedy=remedy) from doubt
             if not click.confirm(f"{doubt.message} Is it right?", err=True):
                 raise
-            said.append(doubt.place)
+            said.append(Doubted(doubt.place))

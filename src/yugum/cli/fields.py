@@ -7,6 +7,7 @@ from typing import Any, TypeVar
 
 import click
 
+from yugum.core.entry import Doubted
 from yugum.errors import InvalidInput
 
 F = TypeVar("F", bound=Callable[..., Any])
@@ -34,8 +35,15 @@ FIELDS = {
 
 def doubted(command: F) -> F:
     """The option that says what is right; the command gets the fields as ``right``."""
-    text = "FIELD that is right though it looks like a slip, such as department; several times."
-    return click.option("--right", "right", multiple=True, metavar="FIELD", help=text)(command)
+    text = "What is right though it looks like a slip; several times."
+    kinds = click.Choice([d.value for d in Doubted])
+    return click.option("--right", "right", type=kinds, multiple=True, callback=_right, help=text)(
+        command
+    )
+
+
+def _right(_: click.Context, __: click.Parameter, said: tuple[str, ...]) -> tuple[Doubted, ...]:
+    return tuple(Doubted(name) for name in said)
 
 
 def fields(command: F) -> F:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 
 import click
@@ -47,6 +47,7 @@ def issue(
     instead, one a page: for who has no mail.
     """
     people = _people(context, who, matching)
+    files = _files(slips, people) if slips else {}
     client = context.client()
     rows = [r for wave in client.credentials.issue(people, applications, look=True) for r in wave]
     there = sorted({r.application_name for r in rows})
@@ -63,7 +64,7 @@ def issue(
         click.echo(f"{len(made)} of {len(rows)} accounts", err=True)
     if slips is not None:
         follow(context, [r.docket for r in made if r.docket])
-        _print(context, people, applications, slips)
+        _print(context, files, applications)
     columns = {
         "person": "person_name",
         "application": "application_name",
@@ -87,7 +88,7 @@ def slips(
     to: Path,
 ) -> None:
     """Print the credentials of WHO that nobody has opened, one a page, as HTML. With this they are opened."""
-    _print(context, _people(context, who, matching), applications, to)
+    _print(context, _files(to, _people(context, who, matching)), applications)
 
 
 def _people(context: Context, who: Sequence[str], matching: dict[str, str] | None) -> list[str]:
@@ -106,14 +107,24 @@ def _people(context: Context, who: Sequence[str], matching: dict[str, str] | Non
     return people
 
 
-def _print(context: Context, people: Sequence[str], applications: Sequence[str], to: Path) -> None:
-    """Files of a hundred people each, readable by nobody else from the first byte on."""
+def _files(to: Path, people: Sequence[str]) -> dict[Path, Sequence[str]]:
+    """Files that are to be made, each with the hundred people on it; looked at before anything is done."""
+    found: dict[Path, Sequence[str]] = {}
     for at in range(0, len(people), PRINTED):
         path = to if at == 0 else to.with_name(f"{to.stem}-{at // PRINTED + 1}{to.suffix}")
         if path.exists():
             raise InvalidInput(f"{path} is there already.", place="to", remedy="Name another file.")
+        found[path] = people[at : at + PRINTED]
+    return found
+
+
+def _print(
+    context: Context, files: Mapping[Path, Sequence[str]], applications: Sequence[str]
+) -> None:
+    """Readable by nobody else from the first byte on."""
+    for path, people in files.items():
         flags = os.O_WRONLY | os.O_CREAT | os.O_EXCL
         with os.fdopen(os.open(path, flags, 0o600), "wb") as out:
-            page = context.client().credentials.slips(people[at : at + PRINTED], applications)
+            page = context.client().credentials.slips(people, applications)
             out.write(page)
         click.echo(f"{plural(page.count(SLIP), 'slip')} in {path}", err=True)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import sys
 from collections.abc import Callable
 from contextlib import suppress
-from functools import wraps
+from functools import partial, wraps
 from pathlib import Path
 from typing import Any
 
@@ -30,7 +30,7 @@ FAULTY = 5
 """The exit code when some rows were not taken."""
 
 
-def reading(command: Callable[..., Any]) -> Callable[..., Any]:
+def reading(kind: FileKind, command: Callable[..., Any]) -> Callable[..., Any]:
     """FILE and how it is to be read; the command gets the file that was checked, and where it goes."""
 
     @wraps(command)
@@ -45,7 +45,6 @@ def reading(command: Callable[..., Any]) -> Callable[..., Any]:
         empties: str = "",
         **more: object,
     ) -> object:
-        kind = FileKind.LEAVERS if command.__name__ == "people_leavers" else FileKind.PEOPLE
         checked = context.client().people_files.check(
             file.name,
             file.read_bytes(),
@@ -98,7 +97,7 @@ def reading(command: Callable[..., Any]) -> Callable[..., Any]:
 @click.option("--check-only", is_flag=True, help="Take nobody.")
 @click.option("--yes", is_flag=True, help="Do not ask.")
 @pass_context
-@reading
+@partial(reading, FileKind.PEOPLE)
 def people_file(
     context: Context, checked: wpf.PeopleFileView, to: Path, *, check_only: bool, yes: bool
 ) -> None:
@@ -119,7 +118,7 @@ def people_file(
 @click.option("--check-only", is_flag=True, help="Plan nothing.")
 @confirming
 @pass_context
-@reading
+@partial(reading, FileKind.LEAVERS)
 def people_leavers(
     context: Context, checked: wpf.PeopleFileView, to: Path, *, check_only: bool, said: Said
 ) -> None:

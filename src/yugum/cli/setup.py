@@ -17,8 +17,8 @@ from yugum.core.wording import plural
 from yugum.errors import InvalidInput, YugumError
 from yugum.wire import applications as wap
 
-SELDOM = ("manual",)
-"""Kinds that are kept by hand: an installation does not begin with them."""
+SELDOM = ("manual", "script", "sign-on", "web-hook")
+"""Kinds that are kept by hand or have no accounts: an installation does not begin with them."""
 
 
 @click.command("setup")

@@ -15,6 +15,7 @@ from yugum.cli.doubts import until_right
 from yugum.cli.fields import fields
 from yugum.cli.lists import choosing, listed
 from yugum.cli.plans import Said, SaidNo, carry_out
+from yugum.core.entry import Doubted
 from yugum.core.names import NameKind
 from yugum.core.verbs import Verb
 from yugum.errors import InvalidInput, YugumError
@@ -107,7 +108,7 @@ def joiner(
     another: bool,
     again: bool,
     own: dict[str, str],
-    right: tuple[str, ...],
+    right: tuple[Doubted, ...],
     said: Said,
     **more: str | None,
 ) -> None:
@@ -201,7 +202,7 @@ def mover(
     since: str,
     overlap: int | None,
     own: dict[str, str],
-    right: tuple[str, ...],
+    right: tuple[Doubted, ...],
     said: Said,
     **more: str | None,
 ) -> None:

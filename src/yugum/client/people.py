@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping, Sequence
 
 from yugum.client.http import Noun, every
+from yugum.core.entry import Doubted
 from yugum.wire import decisions as wde
 from yugum.wire import people as wp
 from yugum.wire.common import Page
@@ -57,7 +58,7 @@ class People(Noun):
         *,
         reason: str = "",
         rev: int | None = None,
-        right: Sequence[str] = (),
+        right: Sequence[Doubted] = (),
     ) -> wp.NamedPerson:
         headers = {"If-Match": f'"{rev}"'} if rev is not None else {}
         body = wp.PersonChange(changes=dict(changes), reason=reason, right=[*right])

@@ -4,17 +4,32 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
 from difflib import get_close_matches
+from enum import StrEnum
 
 from yugum.core.conditions import fold
 from yugum.core.people import Person
+
+
+class Doubted(StrEnum):
+    """Fields of which a value may look like a slip, and be right."""
+
+    DEPARTMENT = "department"
+    SITE = "site"
+    USER_TYPE = "user_type"
+    MANAGER = "manager"
+
 
 NEAR = 0.75
 """How alike two values must be, of 1."""
 
 
-def nearest(value: str, known: Iterable[str]) -> str:
-    """The value that was meant, if nobody has this one but another that is nearly it; else nothing."""
-    there = {fold(k): k for k in known if k}
+def folded(known: Iterable[str]) -> dict[str, str]:
+    """Values by what they are without case and accents."""
+    return {fold(k): k for k in known if k}
+
+
+def nearest(value: str, there: Mapping[str, str]) -> str:
+    """The value that was meant, if nobody has this one but another (``folded``) that is nearly it."""
     key = fold(value)
     if not value or there.get(key) == value:
         return ""
@@ -39,11 +54,18 @@ def ends_before_it_begins(person: Person) -> bool:
     return bool(person.starts and person.contract_ends and person.contract_ends < person.starts)
 
 
-def circle_of(person_id: str, managed: Mapping[str, str | None]) -> int:
-    """Of how many people a circle of managers with somebody in it is; 0 if there is none."""
-    here, size = managed.get(person_id), 1
-    while here is not None and here != person_id:
-        here, size = managed.get(here), size + 1
-        if size > len(managed) + 1:  # they report into somebody else's circle
-            return 0
-    return size if here == person_id else 0
+def circles(managed: Mapping[str, str | None]) -> dict[str, int]:
+    """Whoever is above themselves, with how many are in that circle; by who manages whom, by id."""
+    found: dict[str, int] = {}
+    looked: set[str] = set()
+    for begin in managed:
+        way: dict[str, int] = {}
+        here: str | None = begin
+        while here is not None and here not in looked:
+            looked.add(here)
+            way[here] = len(way)
+            here = managed.get(here)
+        if here in way:
+            circle = list(way)[way[here] :]
+            found |= dict.fromkeys(circle, len(circle))
+    return found

@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 
 from yugum.core.conditions import fold
-from yugum.core.entry import nearest
+from yugum.core.entry import circles, folded, nearest
 from yugum.core.file_columns import FileColumn
 from yugum.core.lists import KnownValue
 from yugum.core.sheets import Sheet
@@ -178,7 +178,7 @@ def check_values(
     fresh: dict[KnownValue, list[str]] = {}
     for name in KnownValue:
         told = Counter(r.said[name] for r in rows if r.said.get(name))
-        there = {fold(v): v for v in known.get(name, ()) if v}
+        there = folded(known.get(name, ()))
         right = {*accepted.get(name, ())}
         if (many := sum(fold(v) not in there for v in told)) > MOST_NEW:
             raise InvalidInput(
@@ -196,7 +196,8 @@ def check_values(
                 wrong[value] = there[key]
                 continue
             others = {**there, **{k: v for k, v in common.items() if told[v] > 2 * times}}
-            if near := nearest(value, [v for k, v in others.items() if k != key]):
+            others.pop(key, None)
+            if near := nearest(value, others):
                 wrong[value] = near
             else:
                 fresh.setdefault(name, []).append(value)
@@ -215,20 +216,9 @@ def check_values(
 def check_managers(rows: Sequence[PersonRow], above: Mapping[str, str | None]) -> None:
     """Nobody is above themselves. ``above`` says who manages whom now, by id, as far as it matters."""
     managed = {**above, **{r.person_id: r.manager_id for r in rows if r.manager_id}}
-    circles: dict[str, int] = {}
-    looked: set[str] = set()
-    for begin in managed:
-        way: dict[str, int] = {}
-        here: str | None = begin
-        while here is not None and here not in looked:
-            looked.add(here)
-            way[here] = len(way)
-            here = managed.get(here)
-        if here in way:
-            circle = list(way)[way[here] :]
-            circles |= dict.fromkeys(circle, len(circle))
+    found = circles(managed)
     for row in rows:
-        if size := circles.get(row.person_id, 0):
+        if size := found.get(row.person_id, 0):
             row.fault(
                 "manager",
                 f"They would manage themselves, in a circle of {size}.",

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
+from yugum.core.entry import Doubted
 from yugum.core.facts import Fields
 from yugum.core.verbs import Measure, Quick, Verb
 
@@ -47,7 +48,7 @@ class PlanRequest:
     at: str = ""
     until: str = ""
     changes: Fields = field(default_factory=dict)
-    right: tuple[str, ...] = ()
+    right: tuple[Doubted, ...] = ()
     since: str = ""
     overlap_days: int | None = None
     successor: str = ""
@@ -92,8 +93,8 @@ class PlanRequest:
 class NewPerson:
     """A person to create; days as ISO 8601 or as typed, the manager by login, number or name.
 
-    Fields that are ``right`` are not doubted. It is ``another`` one than who has the same number, address or names; it is to be taken in ``again``
-    though it was declined before.
+    Fields that are ``right`` are not doubted. It is ``another`` one than who has the same number,
+    address or names; it is to be taken in ``again`` though it was declined before.
     """
 
     user_name: str
@@ -126,7 +127,7 @@ class NewPerson:
     contract_ends: str = ""
     another: bool = False
     again: bool = False
-    right: tuple[str, ...] = ()
+    right: tuple[Doubted, ...] = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

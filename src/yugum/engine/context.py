@@ -19,7 +19,7 @@ from yugum.core.people import Person, PersonState, full_name, state_at
 from yugum.core.plans import Plan, PlannedStep
 from yugum.core.projection import project
 from yugum.core.roles import Reach, Rules
-from yugum.errors import ApplicationError, InvalidInput
+from yugum.errors import Ambiguous, ApplicationError, InvalidInput, NotFound, YugumError
 from yugum.ports.accounts import Known
 from yugum.ports.connectors import AccountRef, Connectors
 from yugum.ports.units import Database, UnitOfWork
@@ -88,11 +88,24 @@ async def load_world(unit: UnitOfWork) -> World:
 
 
 async def people_named(unit: UnitOfWork, names: Sequence[str]) -> dict[str, Person]:
-    """Whom ids, logins, numbers or names stand for, by name; statements do not grow with them.
+    """Whom ids, logins, numbers or names stand for, by name.
 
     Raises:
         NotFound: nobody is called that.
         Ambiguous: several are.
+    """
+    found, wrong = await whom(unit, names, len(names))
+    for error in wrong.values():
+        raise error
+    return found
+
+
+async def whom(
+    unit: UnitOfWork, names: Sequence[str], most: int
+) -> tuple[dict[str, Person], dict[str, YugumError]]:
+    """Whom ids, logins, numbers or names stand for, and what is wrong with the others.
+
+    Statements do not grow with ids, logins and numbers; ``most`` names are looked for one by one.
     """
     rows = await unit.people.many(names)
     found = {name: person for name, (person, _) in rows.items()}
@@ -105,7 +118,15 @@ async def people_named(unit: UnitOfWork, names: Sequence[str]) -> dict[str, Pers
     sole = {n: next(iter(ids[n])) for n in rest if len(ids.get(n, ())) == 1}
     rows = await unit.people.many(sole.values())
     found |= {name: rows[i][0] for name, i in sole.items()}
-    return {n: found.get(n) or await unit.people.resolve(n) for n in names}
+    wrong: dict[str, YugumError] = {}
+    for at, name in enumerate([n for n in dict.fromkeys(names) if n not in found]):
+        try:
+            if at >= most:
+                raise NotFound(f"Nobody has the login or number {name}.", place="who")
+            found[name] = await unit.people.resolve(name)
+        except (NotFound, Ambiguous) as error:
+            wrong[name] = error
+    return found, wrong
 
 
 @dataclass(frozen=True, slots=True)

@@ -7,7 +7,7 @@ from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from yugum.core.entry import circle_of, ends_before_it_begins, nearest, wrong_domain
+from yugum.core.entry import Doubted, circles, ends_before_it_begins, folded, nearest, wrong_domain
 from yugum.core.facts import with_fields
 from yugum.core.lists import KnownValue
 from yugum.core.names import Taken
@@ -31,12 +31,7 @@ class Entered:
     before: Person | None
     after: Person
     said: Collection[str]
-    right: Collection[str] = ()
-
-    @property
-    def asked(self) -> Collection[str]:
-        """The fields that may be doubted."""
-        return [name for name in self.said if name not in self.right]
+    right: Collection[Doubted] = ()
 
 
 def moved(request: PlanRequest, people: Iterable[Person]) -> list[Entered]:
@@ -140,22 +135,18 @@ async def _managers(unit: UnitOfWork, entered: Sequence[Entered]) -> None:
     """Nobody is above themselves, but a head who is told to be."""
     said = [e for e in entered if {"manager", "manager_id"} & {*e.said} and e.after.manager_id]
     managed = {e.after.id: e.after.manager_id for e in said}
-    asked = {i for i in managed.values() if i and i not in managed}
-    for _ in range(HEIGHT if any(e.before for e in said) else 0):
-        found = await unit.people.many(asked)
-        managed |= {i: p.manager_id for i, (p, _) in found.items() if i not in managed}
-        asked = {p.manager_id for p, _ in found.values() if p.manager_id} - managed.keys()
-        if not asked:
-            break
+    if any(e.before for e in said):  # nobody reports to somebody new
+        managed = {**await above(unit, {i for i in managed.values() if i}), **managed}
+    found = circles(managed)
     for one in said:
-        size = circle_of(one.after.id, managed)
+        size = found.get(one.after.id, 0)
         if size > 1:
             raise InvalidInput(
                 f"{full_name(one.after)} would be above themselves, in a circle of {size} managers.",
                 place="manager",
                 remedy="Name somebody else, or correct the other one's manager first.",
             )
-        if size == 1 and "manager" not in one.right:
+        if size == 1 and Doubted.MANAGER not in one.right:
             raise Doubtful(
                 f"{full_name(one.after)} would manage themselves.",
                 place="manager",
@@ -163,15 +154,30 @@ async def _managers(unit: UnitOfWork, entered: Sequence[Entered]) -> None:
             )
 
 
+async def above(unit: UnitOfWork, ids: Collection[str]) -> dict[str, str | None]:
+    """Who manages whom now, from some people up as far as there is somebody."""
+    found: dict[str, str | None] = {}
+    asked = {*ids}
+    for _ in range(HEIGHT):
+        people = await unit.people.many(asked - found.keys())
+        if not people:
+            break
+        found |= {i: person.manager_id for i, (person, _) in people.items()}
+        asked = {p.manager_id for p, _ in people.values() if p.manager_id}
+    return found
+
+
 async def _values(unit: UnitOfWork, entered: Sequence[Entered]) -> None:
     for field in KnownValue:
         told = {
             value
             for e in entered
-            if field in e.asked and (value := getattr(e.after, field))
+            if field.value in e.said
+            and Doubted(field.value) not in e.right
+            and (value := getattr(e.after, field))
             if e.before is None or getattr(e.before, field) != value
         }
-        known = await unit.people.values(field, "", MOST_VALUES) if told else ()
+        known = folded(await unit.people.values(field, "", MOST_VALUES)) if told else {}
         for value in sorted(told):
             if near := nearest(value, known):
                 raise Doubtful(

@@ -21,10 +21,10 @@ from yugum.core.people import DAYS, OWN, Person, PersonState, full_name, state_a
 from yugum.core.people_file import YES, PersonRow, RowState
 from yugum.core.requests import NewPerson
 from yugum.core.roles import Rules
-from yugum.engine.context import load_applications, load_rules
+from yugum.engine.context import load_applications, load_rules, whom
 from yugum.engine.names import limits_of
 from yugum.engine.newcomers import made
-from yugum.errors import Ambiguous, InvalidInput, NotFound
+from yugum.errors import InvalidInput
 from yugum.ports.units import UnitOfWork
 from yugum.wire import people as wp
 
@@ -34,8 +34,6 @@ NAMED = 200
 """Managers that are looked for by their names; more are to be told by login or number."""
 ALIKE = 200
 """Rows without a login that may have the same names: a login is tried for each."""
-HEIGHT = 30
-"""How many managers up somebody is looked for."""
 TEXTS = {
     "user_name": "A login is lower-case letters, digits, dots, hyphens and underscores, at most 60.",
     "mail": "This is no mail address.",
@@ -266,14 +264,8 @@ class Checking:
         inside = {x: r.person_id for r in said if (x := r.said.get("employee_number"))}
         inside |= {x: r.person_id for r in said if (x := r.document.get("user_name"))}
         named = {x for r in rows if (x := r.said.get("manager"))}
-        keys = await self.unit.people.by_keys(named, named)
-        found = {k.employee_number: k.id for k in keys} | {k.user_name: k.id for k in keys} | inside
-        wrong: dict[str, str] = {}
-        for name in sorted(named - found.keys())[:NAMED]:
-            try:
-                found[name] = (await self.unit.people.resolve(name)).id
-            except (NotFound, Ambiguous) as error:
-                wrong[name] = error.message
+        known, wrong = await whom(self.unit, sorted(named - inside.keys()), NAMED)
+        found = {name: person.id for name, person in known.items()} | inside
         for row in rows:
             if "manager" not in row.said:
                 row.manager_id = self.before[row.person_id][0].manager_id if row.rev else None
@@ -281,7 +273,7 @@ class Checking:
             if name := row.said["manager"]:
                 row.manager_id = found.get(name)
                 if row.manager_id is None:
-                    text = wrong.get(name, f"Nobody has the login or number {name}.")
+                    text = wrong[name].message
                     row.fault("manager", text, "Name the manager's login or number.")
             if row.rev:
                 row.document["manager_id"] = row.manager_id
@@ -299,18 +291,6 @@ class Checking:
         after = with_fields(person, {n: v or None if n in DAYS else v for n, v in said.items()})
         row.document = {n: v for n, v in difference(person, after)[1].items() if n in said}
         row.state = RowState.CHANGED if row.document else RowState.SAME
-
-    async def above(self, rows: Sequence[PersonRow]) -> dict[str, str | None]:
-        """Who manages whom now, as far up from the managers named as there is somebody."""
-        above: dict[str, str | None] = {}
-        asked = {r.manager_id for r in rows if r.manager_id and "manager" in r.said}
-        for _ in range(HEIGHT):
-            found = await self.unit.people.many([i for i in asked if i not in above])
-            if not found:
-                break
-            above |= {i: person.manager_id for i, (person, _) in found.items()}
-            asked = {p.manager_id for p, _ in found.values() if p.manager_id}
-        return above
 
     async def alike(self, rows: Sequence[PersonRow]) -> None:
         """Somebody new who may be there already, or was declined."""

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection
 from dataclasses import asdict, replace
 
 from yugum.core.file_columns import FileKind
 from yugum.core.people_file import PersonRow, RowState
 from yugum.core.requests import MOST_AT_ONCE, PlanRequest
+from yugum.core.roles import GuardForce
 from yugum.core.verbs import Verb
 from yugum.engine.leaver_rows import LeaverChecking, terms_of
 from yugum.engine.people_files import must_be_of, refused
@@ -19,7 +20,7 @@ from yugum.ports.clock import Clock
 from yugum.ports.people_files import FileRow
 from yugum.ports.units import Database
 
-BLOCKED = ("block", "override")
+BLOCKED = (GuardForce.BLOCK, GuardForce.OVERRIDE)
 
 
 class LeaverFiles:
@@ -38,7 +39,14 @@ class LeaverFiles:
             Conflict: it is no file of leavers, or no row is left that could be planned.
         """
         rows = await self._still_good(file_id, actor)
-        batch = await self._planned(file_id, rows, actor)
+        _must_be_left(rows)
+        request = PlanRequest(
+            verb=Verb.LEAVER,
+            who=tuple(rows),
+            file=file_id,
+            each={i: terms_of(r.document) for i, r in rows.items()},
+        )
+        batch = await self._plans.prepare(request, actor)
         blocked = {
             p.subject_id: c.text
             for p in batch.plans
@@ -47,18 +55,15 @@ class LeaverFiles:
         }
         if not blocked:
             return batch
-        held = {i: r for i, r in rows.items() if i in blocked}
-        await self._refuse(
-            file_id,
-            [
-                refused(r, blocked[i], f"Plan it by hand: yugum leaver {r.login}.")
-                for i, r in held.items()
-            ],
-            batch.id,
-        )
-        return await self._planned(
-            file_id, {i: r for i, r in rows.items() if i not in blocked}, actor
-        )
+        held = [
+            refused(rows[i], text, f"Plan it by hand: yugum leaver {rows[i].login}.")
+            for i, text in blocked.items()
+        ]
+        async with self._database.unit() as unit:
+            await unit.people_files.refuse(file_id, held)
+            await unit.plans.leave_out(batch.id, list(blocked))
+        _must_be_left(rows.keys() - blocked.keys())
+        return await self._plans.show(batch.id, actor)
 
     async def _still_good(self, file_id: str, actor: Actor) -> dict[str, FileRow]:
         """The next rows by person, as they fit what is known by now."""
@@ -74,11 +79,11 @@ class LeaverFiles:
             for r in again
             if r.faults
         ]
-        await self._refuse(file_id, gone)
         # What was planned by somebody else meanwhile as it stands here is done.
         done = [r.person_id for r in again if r.state is RowState.SAME]
-        if done:
+        if gone or done:
             async with self._database.unit() as unit:
+                await unit.people_files.refuse(file_id, gone)
                 await unit.people_files.taken_for(file_id, done)
         return {
             r.person_id: replace(found[r.line], document=r.document)
@@ -86,27 +91,13 @@ class LeaverFiles:
             if not r.faults and r.state is not RowState.SAME
         }
 
-    async def _planned(self, file_id: str, rows: Mapping[str, FileRow], actor: Actor) -> BatchView:
-        if not rows:
-            raise Conflict(
-                "No row of the file is left to be planned.",
-                remedy="Correct the rejected rows, and check that file.",
-            )
-        request = PlanRequest(
-            verb=Verb.LEAVER,
-            who=tuple(rows),
-            file=file_id,
-            each={i: terms_of(r.document) for i, r in rows.items()},
-        )
-        return await self._plans.prepare(request, actor)
 
-    async def _refuse(self, file_id: str, rows: Sequence[FileRow], batch_id: str = "") -> None:
-        if not rows:
-            return
-        async with self._database.unit() as unit:
-            await unit.people_files.refuse(file_id, rows)
-            if batch_id:
-                await unit.plans.forget(batch_id)
+def _must_be_left(rows: Collection[str]) -> None:
+    if not rows:
+        raise Conflict(
+            "No row of the file is left to be planned.",
+            remedy="Correct the rejected rows, and check that file.",
+        )
 
 
 def _again(row: FileRow) -> PersonRow:

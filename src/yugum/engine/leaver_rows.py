@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass, field
 from datetime import date, datetime
 
@@ -14,11 +14,11 @@ from yugum.core.people_file import PersonRow, RowState, check_keys
 from yugum.core.requests import NO_TERMS, PlanRequest, Terms
 from yugum.core.roles import Rules
 from yugum.core.verbs import Verb
-from yugum.engine.context import check_successor, load_rules
+from yugum.engine.context import check_successor, load_rules, whom
 from yugum.engine.file_rows import whose
 from yugum.engine.own import decided_by
 from yugum.engine.plans.meanings import Meaning, meaning_of
-from yugum.errors import Ambiguous, Conflict, InvalidInput, NotFound
+from yugum.errors import Conflict, InvalidInput, YugumError
 from yugum.ports.operators import OperatorRecord
 from yugum.ports.units import UnitOfWork
 
@@ -36,7 +36,6 @@ class LeaverChecking:
     rules: Rules
     before: dict[str, tuple[Person, int]] = field(default_factory=dict)
     meanings: dict[int, Meaning] = field(default_factory=dict)
-    looked: int = 0
 
     @classmethod
     async def of(
@@ -58,44 +57,42 @@ class LeaverChecking:
 
     async def _people(self, rows: Sequence[PersonRow]) -> None:
         self.before = await whose(self.unit, rows)
-        for row in rows:
-            if not row.person_id and not row.faults:
-                await self._by_name(row)
+        unknown = [r for r in rows if not r.person_id and not r.faults]
+        names = [n for r in unknown if (n := r.said.get("display_name"))]
+        found, wrong = await whom(self.unit, names, NAMED)
+        for row in unknown:
+            self._by_name(row, found, wrong)
+        self.before |= await self.unit.people.many([r.person_id for r in unknown if r.person_id])
         for row in rows:
             person, row.rev = self.before.get(row.person_id, (None, 0))
             if person is not None:
                 self._meant(row, person)
 
-    async def _by_name(self, row: PersonRow) -> None:
+    @staticmethod
+    def _by_name(
+        row: PersonRow,
+        found: Mapping[str, Person],
+        wrong: Mapping[str, YugumError],
+    ) -> None:
         """Nobody has the row's login or number: by a name alone one person may be meant."""
         name = row.said.get("display_name", "")
-        told = {n: row.said[n] for n in ("user_name", "employee_number") if row.said.get(n)}
-        place = next(iter(told), "display_name" if name else "row")
-        text = " or ".join(
-            f"the {'login' if n == 'user_name' else 'number'} {v}" for n, v in told.items()
-        )
-        if not (name or told):
-            row.fault("row", "The row names nobody.", "Give a login or a number.")
-            return
-        found: Person | None = None
-        remedy = "Correct it, or leave out the row."
-        if name and self.looked < NAMED:
-            self.looked += 1
-            try:
-                found = await self.unit.people.resolve(name)
-            except (NotFound, Ambiguous) as error:
-                text = text or error.message
-                remedy = error.remedy
-        if found is None:
-            row.fault(place, f"Nobody has {text}." if told else text or "Too many names.", remedy)
-        elif told:
-            remedy = (
-                f"{full_name(found)} is {found.user_name}, no. {found.employee_number}: correct it."
-            )
-            row.fault(place, f"Nobody has {text}.", remedy)
+        told = [
+            (n, f"the {what} {row.said[n]}")
+            for n, what in (("user_name", "login"), ("employee_number", "number"))
+            if row.said.get(n)
+        ]
+        if told:
+            text = f"Nobody has {' or '.join(t for _, t in told)}."
+            remedy = "Correct it, or leave out the row."
+            if meant := found.get(name):
+                remedy = f"{full_name(meant)} is {meant.user_name}, no. {meant.employee_number}: correct it."
+            row.fault(told[0][0], text, remedy)
+        elif name in found:
+            row.person_id = found[name].id
+        elif name:
+            row.fault("display_name", wrong[name].message, wrong[name].remedy or "Give a login.")
         else:
-            row.person_id = found.id
-            self.before |= await self.unit.people.many([found.id])
+            row.fault("row", "The row names nobody.", "Give a login or a number.")
 
     def _meant(self, row: PersonRow, person: Person) -> None:
         """The row's login and name are that person's: a mistyped number must not be somebody's end."""
@@ -174,13 +171,14 @@ class LeaverChecking:
 
     async def _successors(self, rows: Sequence[PersonRow]) -> None:
         leaving = {r.person_id: r.line for r in rows if r.line in self.meanings}
-        heirs, wrong = await self._heirs({w for r in rows if (w := r.said.get("successor"))})
+        named = [w for r in rows if (w := r.said.get("successor"))]
+        heirs, wrong = await whom(self.unit, named, NAMED)
         for row in rows:
             who = row.said.get("successor", "")
             if not who or row.line not in self.meanings:
                 continue
             if who in wrong:
-                row.fault("successor", wrong[who], "Name a login or a number.")
+                row.fault("successor", wrong[who].message, "Name a login or a number.")
                 continue
             heir = heirs[who]
             try:
@@ -193,25 +191,6 @@ class LeaverChecking:
                 text = f"{full_name(heir)} leaves as well, in line {line}."
                 row.fault("successor", text, "Name somebody who stays.")
             row.document["successor"] = heir.user_name
-
-    async def _heirs(self, names: Collection[str]) -> tuple[dict[str, Person], dict[str, str]]:
-        """The one person each names, and what is wrong with the others."""
-        ids: dict[str, set[str]] = {}
-        for key in await self.unit.people.by_keys(names, names):
-            for name in {key.user_name, key.employee_number} & {*names}:
-                ids.setdefault(name, set()).add(key.id)
-        known = await self.unit.people.many({i for them in ids.values() for i in them})
-        found = {n: known[next(iter(them))][0] for n, them in ids.items() if len(them) == 1}
-        wrong: dict[str, str] = {}
-        for at, name in enumerate(sorted({*names} - found.keys())):
-            if at >= NAMED:
-                wrong[name] = f"Nobody has the login or number {name}."
-                continue
-            try:
-                found[name] = await self.unit.people.resolve(name)
-            except (NotFound, Ambiguous) as error:
-                wrong[name] = error.message
-        return found, wrong
 
     async def _known(self, rows: Sequence[PersonRow]) -> None:
         """What is planned already: the same again says nothing new."""

@@ -14,6 +14,7 @@ from yugum.core.decisions import Ledger, OriginKind
 from yugum.core.desired import Subject, World, desired
 from yugum.core.dockets import DocketLine, DocketState
 from yugum.core.documents import Document
+from yugum.core.entry import Doubted
 from yugum.core.facts import Fields, with_fields
 from yugum.core.lifeline import Bar, Change, past
 from yugum.core.lists import KnownValue
@@ -172,7 +173,7 @@ class People:
         rev: int | None,
         author: str,
         reason: str,
-        right: Sequence[str] = (),
+        right: Sequence[Doubted] = (),
     ) -> tuple[Person, int]:
         """Correct fields without a move; access follows with the next plan.
 

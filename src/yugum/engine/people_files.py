@@ -26,13 +26,14 @@ from yugum.core.requests import NewPerson
 from yugum.core.sheets import Sheet, read_sheet, rejected, struck
 from yugum.engine.changes import fact_of, store_changes
 from yugum.engine.context import load_rules
+from yugum.engine.entry import MOST_VALUES, above
 from yugum.engine.events import make_event
 from yugum.engine.file_rows import Checking
 from yugum.engine.leaver_rows import LeaverChecking
 from yugum.engine.linking import link_found
 from yugum.engine.newcomers import made
 from yugum.engine.own import decided_by, must_be_for_others
-from yugum.errors import Conflict, Forbidden
+from yugum.errors import Conflict, Forbidden, InvalidInput
 from yugum.ports.clock import Clock
 from yugum.ports.pages import ListPage
 from yugum.ports.people_files import FileRow, PeopleFile, PeopleFileLine
@@ -40,7 +41,6 @@ from yugum.ports.units import Database, UnitOfWork
 
 KEPT = timedelta(days=30)
 AGAIN = "Check the file of rejected rows."
-MOST_VALUES = 2000
 PORTION = 500
 """Rows that are taken in one transaction."""
 
@@ -73,6 +73,12 @@ class PeopleFiles:
         Raises:
             InvalidInput: it cannot be read, or what its columns are is not clear.
         """
+        if reading.accepted and kind is FileKind.LEAVERS:
+            raise InvalidInput(
+                "Leavers have no new values.",
+                place="new",
+                remedy="Leave it out, or say kind=people.",
+            )
         now = await self._clock.now()
         sheet = await to_thread(read_sheet, raw, reading.encoding)  # a long file takes a while
         # What only looks is no transaction: one that stands still while rows are read would be ended.
@@ -253,7 +259,8 @@ async def _checked(
     await checking.values(rows)
     await checking.logins(rows)
     await checking.managers(rows)
-    await to_thread(check_managers, rows, await checking.above(rows))
+    told = {r.manager_id for r in rows if r.manager_id and "manager" in r.said}
+    await to_thread(check_managers, rows, await above(unit, told))
     await checking.alike(rows)
     await to_thread(in_order, rows)
     kept = await to_thread(lambda: [_kept(r) for r in rows])

@@ -45,7 +45,7 @@ class Rules:
         self._database = database
         self._clock = clock
         self._connectors = connectors
-        self._offered: dict[str, tuple[float, frozenset[str]]] = {}
+        self._offered: dict[str, tuple[float, frozenset[str] | None]] = {}
 
     async def current(self) -> RulesVersion | None:
         """The version in force; None while there are no rules."""
@@ -86,6 +86,8 @@ class Rules:
         """What can be granted in each application that says so, asked at most once a minute."""
 
         async def ask(application_id: str) -> None:
+            # Who does not answer is left alone as long: a check would wait for them each time.
+            self._offered[application_id] = (time.monotonic(), None)
             with suppress(YugumError, TimeoutError):
                 connector = await self._connectors.of(application_id)
                 if isinstance(connector, Offering):
@@ -96,10 +98,9 @@ class Rules:
         stale = [
             i for i in application_ids if i not in self._offered or self._offered[i][0] < fresh
         ]
-        for one in stale:
-            self._offered.pop(one, None)
         await asyncio.gather(*(ask(i) for i in stale))
-        return frozenset((i, self._offered[i][1]) for i in application_ids if i in self._offered)
+        known = {i: self._offered[i][1] for i in application_ids}
+        return frozenset((i, names) for i, names in known.items() if names is not None)
 
     async def _surroundings(self, text: str) -> tuple[Known, Stock]:
         """What a rules file may name, and what limits what it gives, as things stand."""

@@ -11,6 +11,7 @@ from jinja2 import Environment, PackageLoader, StrictUndefined
 from markupsafe import Markup
 
 from yugum.core.records import RecordLine, WayIn
+from yugum.core.slips import Slip
 
 TEMPLATES = Environment(
     loader=PackageLoader("yugum.pages", "."),
@@ -37,3 +38,10 @@ def record_page(title: str, facts: Sequence[str], lines: Sequence[RecordLine]) -
 def sheet_page(title: str, people: Sequence[tuple[str, Sequence[WayIn]]]) -> str:
     """A page for the day Yugum is down: where each of some people gets in, and whom to call."""
     return TEMPLATES.get_template("sheet.html").render(title=title, people=people)
+
+
+def slips_page(organisation: str, slips: Sequence[Slip], without: Sequence[str]) -> str:
+    """One slip a sheet, its address in an envelope's window; who has none is told on the screen only."""
+    return TEMPLATES.get_template("slips.html").render(
+        organisation=organisation, slips=slips, without=without
+    )

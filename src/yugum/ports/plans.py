@@ -87,6 +87,10 @@ class PlanStore(Protocol):
         """Take away plans that others have taken the place of."""
         ...
 
+    async def leave_out(self, batch_id: str, subject_ids: Sequence[str]) -> None:
+        """Take the plans about some subjects out of a batch that nobody has confirmed."""
+        ...
+
     async def lock(self, batch_id: str) -> None:
         """Lock the subjects of a batch, in the order of their ids.
 

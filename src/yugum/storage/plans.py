@@ -15,7 +15,7 @@ from yugum.core.plans import NO_NOTES, Caution, PlannedStep, notes_from, step_do
 from yugum.core.verbs import Verb
 from yugum.ports.plans import ConfirmedDocket, KeptPlan, NewPlan, PreparedBatch
 from yugum.storage import tables as t
-from yugum.storage.rows import read, read_all
+from yugum.storage.rows import among, read, read_all
 
 STALE = """
   p.rev <> (x.inputs->>'person')::int
@@ -70,6 +70,11 @@ class Plans:
         """A plan that another one has taken the place of."""
         p = t.plans
         await self.connection.execute(sa.delete(p).where(p.c.batch_id == batch_id))
+
+    async def leave_out(self, batch_id: str, subject_ids: Sequence[str]) -> None:
+        p = t.plans
+        mine = (p.c.batch_id == batch_id, p.c.confirmed.is_(None))
+        await self.connection.execute(sa.delete(p).where(*mine, among(p.c.subject_id, subject_ids)))
 
     async def prepared(self, author: str) -> Sequence[PreparedBatch]:
         """Plans an operator keeps in confidence and has not carried out, the newest first."""

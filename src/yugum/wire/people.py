@@ -9,6 +9,7 @@ from pydantic import Field
 
 from yugum.core.accounts import AccountState, HoldingKind
 from yugum.core.dockets import DocketOutcome, DocketState
+from yugum.core.entry import Doubted
 from yugum.core.people import PersonState
 from yugum.core.seats import SeatState
 from yugum.core.verbs import Verb
@@ -34,7 +35,7 @@ from yugum.wire.rules import OwnName
 from yugum.wire.standing import StandingRow
 
 Right = Annotated[
-    list[Line],
+    list[Doubted],
     Field(max_length=20, description="Fields that are right though they look like a slip."),
 ]
 

@@ -1,19 +1,17 @@
 /** People or leavers from a file: what the service has read of it, what is wrong, and taking what is right. */
-import { api, got, type Problem, type Schemas } from '../../lib/api';
-import { asProblem } from '../../lib/load.svelte';
+import { api, got, type Schemas } from '../../lib/api';
+import { Acts } from '../../lib/load.svelte';
 
 type View = Schemas['PeopleFileView'];
 type Row = Schemas['FileRowView'];
 export type Kind = Schemas['FileKind'];
 const SHOWN = 100;
 
-export class PeopleFile {
+export class PeopleFile extends Acts {
   /** What the next file is of. */
   kind = $state<Kind>('people');
   view = $state.raw<View | null>(null);
   faulty = $state.raw<Row[]>([]);
-  problem = $state.raw<Problem | null>(null);
-  busy = $state(false);
   taking = $state(false);
   /** How many were good when taking began. */
   all = $state(0);
@@ -106,16 +104,5 @@ export class PeopleFile {
     };
     const page = await got(api.GET('/api/v1/people-files/{file_id}/rows', { params }));
     this.faulty = page.items;
-  }
-
-  private async doing(act: () => Promise<void>): Promise<void> {
-    this.busy = true;
-    this.problem = null;
-    try {
-      await act();
-    } catch (error) {
-      this.problem = asProblem(error);
-    }
-    this.busy = false;
   }
 }

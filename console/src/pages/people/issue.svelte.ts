@@ -1,22 +1,21 @@
 /** New credentials for those picked: whose they would be, making them wave after wave, printing slips. */
-import { api, got, type Problem, type Schemas } from '../../lib/api';
-import { asProblem } from '../../lib/load.svelte';
+import { api, got, type Schemas } from '../../lib/api';
+import { Acts } from '../../lib/load.svelte';
 
 const WAVE = 25;
 const PRINTED = 100;
 
-export class Issue {
+export class Issue extends Acts {
   /** Whose credentials these would be, in every application that takes one. */
   looked = $state.raw<Schemas['IssuedRow'][] | null>(null);
   made = $state.raw<Schemas['IssuedRow'][]>([]);
   /** Applications that are left out, by name. */
   without = $state.raw<ReadonlySet<string>>(new Set());
-  problem = $state.raw<Problem | null>(null);
-  busy = $state(false);
   done = $state(false);
   private ids: Record<string, string> = {};
 
   constructor(private readonly who: string[]) {
+    super();
     void this.doing(async () => {
       const applications = await got(api.GET('/api/v1/applications'));
       this.ids = Object.fromEntries(applications.map((a) => [a.name, a.id]));
@@ -72,15 +71,4 @@ export class Issue {
         URL.revokeObjectURL(link.href);
       }
     });
-
-  private async doing(act: () => Promise<void>): Promise<void> {
-    this.busy = true;
-    this.problem = null;
-    try {
-      await act();
-    } catch (error) {
-      this.problem = asProblem(error);
-    }
-    this.busy = false;
-  }
 }

@@ -29,7 +29,7 @@ export class NewJoiner {
   another = $state(false);
   again = $state(false);
   /** Fields that are right though they look like a slip. */
-  private right: string[] = [];
+  private right: Schemas['Doubted'][] = [];
   private timer: ReturnType<typeof setTimeout> | undefined;
 
   /** What the rules would give is asked again a moment after the last key. */
@@ -68,7 +68,7 @@ export class NewJoiner {
   };
 
   isRight(place: string): void {
-    this.right = [...this.right, place];
+    this.right = [...this.right, place as Schemas['Doubted']];
     this.problem = null;
   }
 

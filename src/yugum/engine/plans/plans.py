@@ -160,6 +160,10 @@ def _must_be_read(request: PlanRequest) -> None:
         )
     if request.accounts and request.verb not in (Verb.ACCOUNT, Verb.RENAME, Verb.RECHECK):
         raise InvalidInput("Accounts are not named for this.", place="accounts", remedy="Name who.")
+    if request.right and request.verb not in (Verb.MOVER, Verb.RENAME):
+        raise InvalidInput(
+            "Fields are right of a move or a rename.", place="right", remedy="Leave it out."
+        )
     if request.action is not None and request.verb is not Verb.ACCOUNT:
         raise InvalidInput("An action is for accounts.", place="action", remedy="Leave it out.")
     measure = request.measure is not None
