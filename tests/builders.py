@@ -63,7 +63,8 @@ def world(**more: Any) -> World:
             kind="postgres",
             profile=Profile(deletion=Deletion.PARK, window_days=28, close_after_days=14),
             capabilities=frozenset(Capability)
-            - {Capability.RESTORE, Capability.SEATS, Capability.RUN, Capability.DEVICES},
+            - {Capability.RESTORE, Capability.SEATS, Capability.RUN, Capability.DEVICES}
+            - {Capability.INVITE},
         ),
     }
     pool = Pool(id="p", application_id="crew", license="planner", bought=10)

@@ -8,7 +8,7 @@ from datetime import UTC, datetime, timedelta
 
 from yugum.core.accounts import AccountState, Observed, Unreadable
 from yugum.core.actions import NOTHING_DONE, Action, Arguments, Done
-from yugum.core.applications import Capability
+from yugum.core.applications import RARE, Capability
 from yugum.errors import ApplicationError, ApplicationRejected
 from yugum.ports.applications import Connection
 from yugum.ports.connectors import AccountRef, Discovery
@@ -23,6 +23,10 @@ class FixedClock:
 
     async def now(self, unit: UnitOfWork | None = None) -> datetime:
         return self.moment
+
+
+NOT_HERE = RARE - {Capability.DEVICES, Capability.TRIAL, Capability.GROUPS}
+"""What the connector in memory has no way to show."""
 
 
 @dataclass(slots=True)
@@ -98,7 +102,7 @@ class MemoryConnector:
         return None
 
     async def discover(self) -> Discovery:
-        return Discovery(frozenset(Capability) - {Capability.RUN}, {self.LICENSE: 100})
+        return Discovery(frozenset(Capability) - NOT_HERE, {self.LICENSE: 100})
 
     async def read(
         self, since: datetime | None = None

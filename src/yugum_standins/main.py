@@ -15,6 +15,7 @@ import uvloop
 from aiohttp import web
 
 from yugum.cluster import die_with_parent
+from yugum_standins import first_sign_in
 from yugum_standins.habits import HABITS, with_habit
 from yugum_standins.scim import Provider
 from yugum_standins.scim_wire import MESSAGE, ScimProblem, Traits, reply
@@ -39,8 +40,9 @@ FAULTS = {
 class Panel:
     """The stand-in's own controls: faults, the log of effects, and signing in as a user would."""
 
-    def __init__(self, store: Store, name: str) -> None:
+    def __init__(self, store: Store, name: str, clock: BusinessClock) -> None:
         self.store = store
+        self.clock = clock
         self.name = name
         self.faults: dict[str, float] = dict(FAULTS)
         self.reject = ""
@@ -59,6 +61,8 @@ class Panel:
             web.put("/panel/trace", self.start_trace),
             web.get("/panel/trace", self.get_trace),
             web.post("/panel/sign-in", self.sign_in),
+            web.post("/panel/accept", self.accept),
+            web.post("/panel/duties", self.do_duty),
             web.post("/panel/mail", self.take_mail),
             web.post("/panel/items", self.add_item),
             web.post("/panel/ways", self.add_way),
@@ -155,7 +159,23 @@ class Panel:
             return web.json_response({"signedIn": False}, status=403)
         user["sessions"].append({"id": f"s{len(user['sessions']) + 1}"})
         self.store.put("users", user)
-        return web.json_response({"signedIn": True})
+        return web.json_response({"signedIn": True, "duties": user.get("duties", [])})
+
+    async def accept(self, request: web.Request) -> web.Response:
+        """What somebody does who was invited: ``userName``, and the ``password`` they choose."""
+        body, now = await request.json(), await self.clock.now()
+        user = self.store.docs["users"].get(self.store.by_name.get(body["userName"].lower(), ""))
+        if user is None or not first_sign_in.accept(self.store, user, body["password"], now):
+            return web.json_response({"accepted": False}, status=403)
+        return web.json_response({"accepted": True})
+
+    async def do_duty(self, request: web.Request) -> web.Response:
+        """What somebody does at the first sign-in: ``userName``, ``duty``."""
+        body = await request.json()
+        user = self.store.docs["users"].get(self.store.by_name.get(body["userName"].lower(), ""))
+        if user is None or not first_sign_in.do(self.store, user, body["duty"]):
+            return web.json_response({"done": False}, status=404)
+        return web.json_response({"done": True})
 
 
 def application(
@@ -167,7 +187,7 @@ def application(
     traits: Traits,
 ) -> web.Application:
     """The stand-in as an aiohttp application."""
-    panel = Panel(store, name)
+    panel = Panel(store, name, clock)
 
     @web.middleware
     async def guard(request: web.Request, handler: Any) -> web.StreamResponse:

@@ -7,11 +7,13 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Mapping
+from datetime import datetime
 from typing import Any
 
 import orjson
 from aiohttp import web
 
+from yugum_standins import first_sign_in
 from yugum_standins import scim_attributes as who
 from yugum_standins.scim_groups import OWN_GROUP, GroupPages
 from yugum_standins.scim_wire import (
@@ -98,6 +100,7 @@ class Provider(GroupPages):
                     "archive": self.traits.archive,
                     "waysIn": self.traits.archive,
                     "devices": self.traits.devices,
+                    **first_sign_in.config(self.traits),
                 },
                 "authenticationSchemes": [
                     {"type": "oauthbearertoken", "name": "Bearer", "description": "RFC 6750"}
@@ -201,6 +204,7 @@ class Provider(GroupPages):
                     else {}
                 ),
                 **({"devices": user.get("devices", [])} if self.traits.devices else {}),
+                **first_sign_in.shown(self.traits, user),
                 "seats": [{"value": s["id"], "license": s["license"]} for s in seats],
                 "settings": user.get("settings", {}),
             }
@@ -251,9 +255,18 @@ class Provider(GroupPages):
             "more": who.taken_from(body),
         }
         self._must_fit(body)
-        self.store.put("users", user)
+        now = await self._now()
+        first_sign_in.made(self.traits, user, body)
+        if self.traits.invites and not user["mail"]:
+            raise ScimProblem(400, "There is no address to invite to.", "invalidValue")
         self.store.effect("user.created", user["id"], name)
+        first_sign_in.opened(self.store, user, now)
+        self.store.put("users", user)
         return reply(self.render_user(user), 201, user["version"])
+
+    async def _now(self) -> datetime | None:
+        """The business time where invitations need one; asked for before anything is changed."""
+        return await self.clock.now() if self.traits.invites else None
 
     async def put_user(self, request: web.Request) -> web.Response:
         """Replace a user; what is left out of our extension is taken away (RFC 7644 3.5.1)."""
@@ -295,10 +308,14 @@ class Provider(GroupPages):
         user = self.find("users", request.match_info["id"])
         check_match(request, user)
         asked = operations(await json_of(request))
+        now = await self._now()
         self.store.begin()
         try:
             for op, path, value in asked:
-                self._patch_user(user, op, path, value)
+                mine = (op, path.removeprefix(f"{ACCOUNT}:"), value)
+                if not first_sign_in.patched(self.store, self.traits, user, mine, now):
+                    self._patch_user(user, op, path, value)
+            first_sign_in.opened(self.store, user, now)
             self.store.put("users", user)
         finally:
             self.store.commit()

@@ -47,7 +47,8 @@ class Traits:
     SSH keys, certificates, consents); ``devices`` whether users have devices that are trusted
     without a second proof, which stay when everything else is closed; ``renames`` whether a user's name
     can be changed, ``limits`` how many characters some attributes take,
-    ``levels`` the roles of which a user has one.
+    ``levels`` the roles of which a user has one, ``invites`` whether new users are invited by mail and
+    choose their password with the invitation, ``duties`` what can be asked for at the first sign-in.
     """
 
     window_days: int = 30
@@ -64,6 +65,8 @@ class Traits:
     renames: bool = True
     limits: Mapping[str, int] = field(default_factory=dict)
     levels: tuple[str, ...] = ()
+    invites: bool = False
+    duties: tuple[str, ...] = ()
 
 
 class Resources:

@@ -40,7 +40,7 @@ from yugum.core.verbs import Verb
 
 NOW = datetime(2031, 3, 26, 8, 40, tzinfo=UTC)
 """Wednesday; four days later the clocks change in Europe."""
-ALL = frozenset(Capability) - {Capability.RUN}
+ALL = frozenset(Capability) - {Capability.RUN, Capability.INVITE}
 H = HoldingKind
 
 

@@ -27,6 +27,7 @@ from yugum.core.applications import Capability, Deletion
 from yugum.core.decisions import FOUND, Decision, DecisionKind, Origin, OriginKind
 from yugum.core.desired import Subject, World
 from yugum.core.dockets import DoneStep, Outcome
+from yugum.core.invitations import OPEN_DUTIES
 from yugum.core.plans import Plan
 from yugum.core.returns import plan_return
 from yugum.core.undo import plan_undo
@@ -44,6 +45,7 @@ MADE: dict[Action, dict[str, Any]] = {
     Action.RENAME: {"found": Facet(login="old")},
     Action.RUN: {"arguments": Arguments(run="42", undo=True)},
     Action.TRANSFER: {"did": Done(assets=(asset("r1"), asset("r2"))), "arguments": HANDED},
+    Action.REQUIRE: {"arguments": Arguments(value="to do")},
     Action.END_DEVICES: {"found": Facet(devices=1)},
     Action.CUT_OFF: {"found": Facet(sessions=2, keys=1)},
 }
@@ -51,13 +53,14 @@ MADE: dict[Action, dict[str, Any]] = {
 IN_FORCE: dict[str, Any] = {
     "entitlements": frozenset({ITEM}),
     "seats": frozenset({ITEM}),
-    "settings": {ITEM: "new"},
+    "settings": {ITEM: "new", OPEN_DUTIES: "terms"},
     "login": ITEM,
 }
 
 
 def step(action: Action, **more: Any) -> DoneStep:
-    return done_step(action, ITEM, **{**MADE.get(action, {}), **more})
+    item = "terms" if action is Action.REQUIRE else ITEM
+    return done_step(action, item, **{**MADE.get(action, {}), **more})
 
 
 def crew(deletion: Deletion = Deletion.RECOVERABLE) -> World:
@@ -65,7 +68,7 @@ def crew(deletion: Deletion = Deletion.RECOVERABLE) -> World:
     app = known.applications["crew"]
     profile = replace(app.profile, deletion=deletion)
     # Without devices: what comes along with a cut-off is another test's.
-    can = frozenset(Capability) - {Capability.DEVICES}
+    can = frozenset(Capability) - {Capability.DEVICES, Capability.INVITE}
     made = replace(app, profile=profile, capabilities=can)
     return replace(known, applications={**known.applications, "crew": made})
 
@@ -137,6 +140,8 @@ WAYS = {
     Action.TRANSFER: Way(ANY, always(Action.TRANSFER)),
     Action.RUN: Way(frozenset(), always()),
     Action.SET_CREDENTIAL: Way(frozenset(), always()),
+    Action.INVITE: Way(frozenset(), always()),
+    Action.REQUIRE: Way(ANY - {S.DELETED}, always(Action.REQUIRE)),
     Action.END_DEVICES: Way(frozenset(), always()),
     Action.LOCK: Way(frozenset(), always()),
     Action.PURGE: Way(frozenset(), always()),
@@ -201,7 +206,8 @@ def test_of_an_account_that_is_gone_for_good_nothing_comes_back(action: Action) 
     for accounts in ((account(state=AccountState.PURGED, **IN_FORCE),), ()):
         plan = plan_undo(subject(accounts=accounts), crew(), NOW, [step(action)])
         assert plan.steps == ()
-        assert told(plan) == {ITEM: (False, "the account is gone for good")}
+        item = step(action).item
+        assert told(plan) == {item: (False, "the account is gone for good")}
     whole = plan_undo(subject(), crew(), NOW, [done_step(action)])
     assert list(told(whole)) == ["account"]
 

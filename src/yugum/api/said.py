@@ -11,6 +11,7 @@ from yugum.api.parameters import At, FilterText, OneLine, OneOf, Who, Whole
 from yugum.core.accounts import AccountKind, AccountState
 from yugum.core.dockets import DocketState
 from yugum.core.findings import FindingKind
+from yugum.core.invitations import ToDo
 from yugum.core.lists import AccountSort, DocketSort, Order, PersonSort
 from yugum.core.mails import MailKind
 from yugum.core.people import PersonState
@@ -52,6 +53,11 @@ class PeopleSaid:
 class AccountsSaid:
     state: Annotated[AccountState | None, BlankIsNone] = None
     kind: Annotated[AccountKind | None, BlankIsNone] = None
+    to_do: Annotated[
+        ToDo | None,
+        Query(description="Whose owner has yet to accept an invitation, or has duties left."),
+        BlankIsNone,
+    ] = None
     who: Who = ""
     q: Annotated[
         str, Query(max_length=200, description="What the login begins with, in any case."), *OneLine

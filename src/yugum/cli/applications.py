@@ -200,7 +200,7 @@ def _shown(value: object) -> str:
         return ""
     if isinstance(value, dict):
         return ", ".join(f"{k}={v}" for k, v in sorted(value.items()))
-    return ", ".join(value) if isinstance(value, list) else str(value)
+    return ", ".join(map(str, value)) if isinstance(value, list) else str(value)
 
 
 @apps.command("trust")

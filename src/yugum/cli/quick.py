@@ -5,7 +5,7 @@ from __future__ import annotations
 import sys
 from collections.abc import Callable
 from datetime import timedelta
-from typing import IO
+from typing import IO, Any, cast
 
 import click
 
@@ -15,6 +15,7 @@ from yugum.cli.output import moment
 from yugum.cli.people import accounts
 from yugum.cli.plans import Said, carry_out, follow, show
 from yugum.cli.verbs import TYPED, confirming, leaving_out
+from yugum.core.applications import Duty
 from yugum.core.verbs import Quick, Verb
 from yugum.wire import plans as wl
 
@@ -27,33 +28,47 @@ WORDS = {
     "knows no window, for good and as a purge.",
     Quick.RESTORE: "Restore deleted ACCOUNTS within their windows; they come back suspended.",
     Quick.PURGE: "Purge ACCOUNTS before their time: for good, typed, and agreed to by a second operator.",
+    Quick.INVITE: "Have the invitation to ACCOUNTS sent again that nobody has accepted.",
+    Quick.REQUIRE: "Ask for duties at the next sign-in to ACCOUNTS: --duty second_factor, several times.",
 }
+
+
+def _more(what: Quick) -> Callable[..., Any]:
+    """The option that one of the actions has, and no other."""
+    if what is Quick.REQUIRE:
+        kinds = click.Choice([d.value for d in Duty])
+        return click.option("--duty", type=kinds, multiple=True, required=True)
+    if what is Quick.DELETE:
+        return click.option("--successor", default="", help="Who takes over what they own.")
+    return lambda command: command
 
 
 def _command(what: Quick) -> Callable[..., None]:
     @click.argument("account", nargs=-1, required=True)
-    @click.option("--successor", default="", help="Who takes over what they own (delete).")
+    @_more(what)
     @leaving_out
     @confirming
     @pass_context
     def act(
         context: Context,
         account: tuple[str, ...],
-        successor: str,
         left_out: dict[str, str],
         said: Said,
+        successor: str = "",
+        duty: tuple[str, ...] = (),
     ) -> None:
         plan = wl.NewPlan(
             verb=Verb.ACCOUNT,
             accounts=account_ids(context.client(), account),
             action=what,
             successor=successor,
+            duties=[Duty(d) for d in duty],
             left_out=left_out,
         )
         sys.exit(carry_out(context, plan, said))
 
     act.__doc__ = WORDS[what]
-    return act
+    return cast("Callable[..., None]", act)
 
 
 for _what in Quick:

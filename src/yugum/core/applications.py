@@ -31,6 +31,36 @@ class Capability(StrEnum):
     MUST_CHANGE = "must_change"
     TRIAL = "trial"
     GROUPS = "groups"
+    INVITE = "invite"
+    DUTY_PASSWORD = "duty_password"
+    DUTY_MAIL = "duty_mail"
+    DUTY_SECOND_FACTOR = "duty_second_factor"
+    DUTY_PROFILE = "duty_profile"
+    DUTY_TERMS = "duty_terms"
+
+
+class Duty(StrEnum):
+    """What somebody has to do at the first sign-in, in the order in which it is asked for."""
+
+    PASSWORD = "password"
+    MAIL = "mail"
+    SECOND_FACTOR = "second_factor"
+    PROFILE = "profile"
+    TERMS = "terms"
+
+
+RARE = frozenset(
+    {
+        Capability.RUN,
+        Capability.DEVICES,
+        Capability.TRIAL,
+        Capability.GROUPS,
+        Capability.INVITE,
+        *(c for c in Capability if c.name.startswith("DUTY_")),
+    }
+)
+USUAL = frozenset(Capability) - RARE
+"""What an application can do of which nothing is known yet."""
 
 
 class Deletion(StrEnum):
@@ -84,7 +114,8 @@ class Profile:
     one under which mail arrives without anybody seeing it. Where accounts arrive by the synchronisation
     of another application, ``comes_from`` names that: there they are made and changed, and cut off in both. With ``must_change`` an
     initial credential has to be changed at the first sign-in; with ``tries_sign_in`` a new account is tried once
-    before its owner gets it. A reading that misses ``fall_percent`` of the
+    before its owner gets it. ``duties`` are asked for at the first sign-in of every new account. Whoever does not accept an invitation
+    is reminded ``invitation_remind_days`` after it was sent, and ``invitation_days`` after it is withdrawn (0: never). A reading that misses ``fall_percent`` of the
     accounts in use, and at least ``fall_least``, is not believed until somebody says so.
     """
 
@@ -98,6 +129,9 @@ class Profile:
     never_returns: tuple[str, ...] = ("sessions", "keys")
     must_change: bool = False
     tries_sign_in: bool = False
+    duties: tuple[Duty, ...] = ()
+    invitation_remind_days: tuple[int, ...] = (3, 7)
+    invitation_days: int = 14
     password_length: int = 20
     password_needs: tuple[CharacterClass, ...] = (
         CharacterClass.UPPER,
@@ -137,6 +171,9 @@ class ProfileChange:
     never_returns: tuple[str, ...] | None = None
     must_change: bool | None = None
     tries_sign_in: bool | None = None
+    duties: tuple[Duty, ...] | None = None
+    invitation_remind_days: tuple[int, ...] | None = None
+    invitation_days: int | None = None
     password_length: int | None = None
     password_needs: tuple[CharacterClass, ...] | None = None
     login_length: int | None = None
@@ -181,12 +218,7 @@ class Application:
     name: str
     kind: str
     profile: Profile = field(default_factory=Profile)
-    capabilities: frozenset[Capability] = frozenset(Capability) - {
-        Capability.RUN,
-        Capability.DEVICES,
-        Capability.TRIAL,
-        Capability.GROUPS,
-    }
+    capabilities: frozenset[Capability] = USUAL
     contact: str = ""
     owner: str = ""
     trust: Trust = Trust.FULL

@@ -8,6 +8,7 @@ from datetime import datetime
 
 import msgspec
 
+from yugum.core.applications import Duty
 from yugum.core.approvals import Asked
 from yugum.core.decisions import Decision
 from yugum.core.documents import Document, sparse
@@ -105,12 +106,13 @@ class UndoCause(Cause):
 class AccountCause(Cause):
     """A quick ``action`` on ``accounts``; in the applications ``ends`` earlier ones end by it.
 
-    With a ``measure`` it is a precaution about the whole person, and the action what comes nearest.
+    ``duties`` are what is asked for at the next sign-in. With a ``measure`` it is a precaution about the whole person, and the action what comes nearest.
     """
 
     action: Quick
     accounts: tuple[str, ...] = ()
     ends: tuple[str, ...] = ()
+    duties: tuple[Duty, ...] = ()
     measure: Measure | None = None
 
 

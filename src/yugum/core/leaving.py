@@ -14,6 +14,7 @@ from yugum.core.actions.transfer import transfer
 from yugum.core.applications import Application, Capability
 from yugum.core.drafts import Draft
 from yugum.core.holdings import filled_settings, free_seats, take
+from yugum.core.invitations import invited_at, word_of
 from yugum.core.people import full_name
 from yugum.core.windows import setting_ends
 from yugum.core.wording import plural
@@ -125,8 +126,8 @@ def cut_off(draft: Draft, application: Application, account: Account, why: str) 
         application,
         account,
         Action.CUT_OFF,
-        f"{account.state.value}{ways_in(application, account)}",
-        "suspended, every way in ended",
+        f"{word_of(account)}{ways_in(application, account)}",
+        "invitation withdrawn" if invited_at(account) else "suspended, every way in ended",
         why,
         origin=draft.origin_of(account, HoldingKind.ACCOUNT),
     )
@@ -149,7 +150,7 @@ def hand_over(draft: Draft, application: Application, account: Account, why: str
         _nobody(draft, application, account, kinds, why, "no-successor")
         return
     target = successor.accounts.get(application.id)
-    if target is None or target.state is not AccountState.ACTIVE:
+    if target is None or target.state is not AccountState.ACTIVE or invited_at(target):
         draft.warn(
             "successor-without-account",
             f"{full_name(successor.person)} has no open account in {application.name} to receive "

@@ -157,6 +157,7 @@ WORDS: Mapping[str, str] = {
     "cannot-suspend": "somebody's hands: the application cannot suspend",
     "no-pool": "a pool of seats",
     "does-not-fit": "another value: the application does not take this one",
+    "no-address": "a mail address to invite to",
     "arrives": "the application that brings it",
     "disputed": "somebody to say which value is right",
     "no-successor": "a successor",

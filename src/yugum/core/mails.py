@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from datetime import datetime
 from enum import StrEnum
 
 from yugum.core.actions import Action
+from yugum.core.wording import plural
 
 
 class MailKind(StrEnum):
@@ -77,6 +79,27 @@ def review_mail(receiver: str, name: str, measure: str, since: str, page: str) -
     text = (
         f"{receiver},\n\nsince {since} {name} is {measure} as a precaution. Lift it, turn it into a "
         f"leaver, or let it stand and look at it again later.\n\n{page}"
+    )
+    return subject, text
+
+
+def invitation_mail(
+    name: str, invitations: Sequence[tuple[str, datetime, datetime | None]]
+) -> tuple[str, str]:
+    """Subject and text that remind of open invitations: application, when sent, when withdrawn."""
+    first = invitations[0][0]
+    subject = f"{name}: an invitation to {first} is waiting"
+    if len(invitations) > 1:
+        subject = f"{name}: {plural(len(invitations), 'invitation')} are waiting"
+    lines = [
+        f"{application}: invited on {sent:%-d %b %Y}"
+        + (f"; withdrawn on {ends:%-d %b %Y} if it is not accepted." if ends else ".")
+        for application, sent, ends in invitations
+    ]
+    text = (
+        f"{name} has been invited and has not accepted yet.\n\n" + "\n".join(lines) + "\n\n"
+        "Each invitation came as a mail of the application itself. If it cannot be found, the "
+        "administrators can have it sent again."
     )
     return subject, text
 

@@ -16,6 +16,7 @@ from yugum.core.applications import Application
 from yugum.core.dates import days_later
 from yugum.core.decisions import Decision, DecisionKind, in_force
 from yugum.core.desired import Subject, World, desired, prepared_from
+from yugum.core.invitations import lapsed, lapses, reminders
 from yugum.core.people import PersonState, start_moment, state_at
 from yugum.core.precautions import is_precaution, precautions, review_moment
 from yugum.core.procedures import later_steps
@@ -157,7 +158,7 @@ def _free_from(holds: Iterable[Decision], due: datetime) -> datetime | None:
 
 
 def _reminders(subject: Subject, world: World, at: datetime) -> list[Owed]:
-    """The next moment of which somebody is reminded: a fixed term's end, a precaution's review."""
+    """The next moment of which somebody is reminded: a term's end, a review, an open invitation."""
     person = subject.person
     moments = [
         (review_moment(d, person.time_zone), REVIEWED) for d in precautions(subject.decisions, at)
@@ -166,6 +167,7 @@ def _reminders(subject: Subject, world: World, at: datetime) -> list[Owed]:
         basis = f"the term ends {person.contract_ends}"
         for days in world.rules.procedure(Verb.EXTENSION).remind_days:
             moments.append((days_later(person.access_ends, -days, person.time_zone), basis))
+    moments += reminders(subject, world, at)
     first = min((moment for moment, _ in moments if moment > at), default=None)
     if first is None:
         return []
@@ -241,6 +243,9 @@ def _turns(
         if account.state is AccountState.DELETED
         and account.recoverable_until is not None
         and brought_back(subject, world, account, at) is not None
+    ]
+    moments += [
+        (moment, lapsed(application)) for moment, _, application in lapses(subject, world, at)
     ]
     moments += [(due, f"{step.name} runs") for _, step, due in later_steps(subject, world)]
     return sorted((m for m in moments if m[0] > at), key=lambda m: m[0])[:1]

@@ -33,6 +33,7 @@ from yugum.core.holdings import (
     free_when_suspended,
     plan_holdings,
 )
+from yugum.core.invitations import opened
 from yugum.core.leaving import cut_off, replace_account, standard_again, withdraw
 from yugum.core.people import PersonState, state_at
 from yugum.core.plans import Plan
@@ -263,6 +264,6 @@ def _bring_back(draft: Draft, application: Application, account: Account) -> Non
         draft.add(application, account, Action.RESTORE, before, "suspended", why)
     if account.state is AccountState.ARCHIVED:
         draft.add(application, account, Action.REOPEN, "archived", "suspended", why)
-    draft.add(application, account, Action.RESUME, "suspended", "active", why)
+    draft.add(application, account, Action.RESUME, "suspended", opened(account), why)
     if application.profile.credential_on_resume is CredentialRule.NEW:
         new_credential(draft, application, account, "a new one after the cut-off")

@@ -15,10 +15,12 @@ from yugum.core.actions import Action
 from yugum.core.actions.credential import new_credential
 from yugum.core.actions.cut_off import ways_in
 from yugum.core.actions.delete import close
+from yugum.core.actions.invite import require
 from yugum.core.applications import (
     Application,
     Capability,
     CredentialRule,
+    Duty,
     SeatReturn,
     SeatRule,
 )
@@ -31,6 +33,7 @@ from yugum.core.holdings import (
     free_when_suspended,
     missing_seat,
 )
+from yugum.core.invitations import invited_at, opened, word_of
 from yugum.core.leaving import hand_over
 from yugum.core.people import PersonState, state_at
 from yugum.core.plans import FidelityLine, Plan
@@ -47,7 +50,9 @@ KEPT = {
     Quick.DELETE: DecisionKind.DENY,
     Quick.PURGE: DecisionKind.DENY,
 }
-"""The decision that goes with an action; the others end such decisions."""
+"""The decision that goes with an action."""
+ENDING = frozenset({Quick.RESUME, Quick.REOPEN, Quick.RESTORE})
+"""Those that end such decisions."""
 
 FITS = {
     Quick.SUSPEND: {AccountState.ACTIVE},
@@ -57,6 +62,8 @@ FITS = {
     Quick.DELETE: {AccountState.ACTIVE, AccountState.SUSPENDED, AccountState.ARCHIVED},
     Quick.RESTORE: {AccountState.DELETED},
     Quick.PURGE: {AccountState.DELETED, AccountState.SUSPENDED, AccountState.ARCHIVED},
+    Quick.INVITE: {AccountState.ACTIVE},
+    Quick.REQUIRE: {AccountState.ACTIVE, AccountState.SUSPENDED},
 }
 INSTEAD = {
     AccountState.ACTIVE: "It is in use.",
@@ -77,10 +84,11 @@ def plan_quick(
     what: Quick,
     at: datetime,
     givers: Mapping[str, Sequence[str]] = NOBODY,
+    duties: Sequence[Duty] = (),
 ) -> Plan:
     """The steps of one action on some accounts of a subject, with what comes back and what cannot.
 
-    ``givers`` are what gives each of the groups among them.
+    ``givers`` are what gives each of the groups among them, ``duties`` what is asked for at the next sign-in.
 
     Raises:
         Conflict: an account's state does not fit, or its application cannot do it.
@@ -95,6 +103,7 @@ def plan_quick(
         if is_group(account):
             _group(draft, application, account, what, givers.get(account.id, ()))
             continue
+        _to_do(draft, application, account, what, duties)
         match what:
             case Quick.SUSPEND:
                 _cut_off(draft, application, account)
@@ -123,6 +132,16 @@ def plan_quick(
 
 
 ASKED = "asked for"
+
+
+def _to_do(
+    draft: Draft, application: Application, account: Account, what: Quick, duties: Sequence[Duty]
+) -> None:
+    """What the owner is asked to do: to accept, still, or something at the next sign-in."""
+    if what is Quick.INVITE:
+        draft.add(application, account, Action.INVITE, word_of(account), "invited", ASKED)
+    for duty in duties:
+        require(draft, application, account, duty, ASKED)
 
 
 def _group(
@@ -174,6 +193,12 @@ def _must_fit(
             place="accounts",
             remedy=INSTEAD[account.state],
         )
+    if what is Quick.INVITE and invited_at(account) is None:
+        raise Conflict(
+            f"{name} has no open invitation.",
+            place="accounts",
+            remedy="Whoever has accepted needs none; a suspended account is invited by resuming it.",
+        )
     if what in (Quick.ARCHIVE, Quick.REOPEN) and not application.can(Capability.ARCHIVE):
         raise Conflict(
             f"{application.name} has no archive.", place="accounts", remedy="Suspend it instead."
@@ -194,6 +219,8 @@ PAST = {
     Quick.DELETE: "deleted",
     Quick.RESTORE: "restored",
     Quick.PURGE: "purged",
+    Quick.INVITE: "invited",
+    Quick.REQUIRE: "asked for duties",
 }
 
 
@@ -206,7 +233,7 @@ def _cut_off(draft: Draft, application: Application, account: Account) -> None:
 
 
 def _resume(draft: Draft, application: Application, account: Account) -> None:
-    draft.add(application, account, Action.RESUME, "suspended", "active", ASKED)
+    draft.add(application, account, Action.RESUME, "suspended", opened(account), ASKED)
     if application.profile.credential_on_resume is CredentialRule.NEW:
         new_credential(draft, application, account, "a new one after the cut-off")
     _seats_again(draft, application, account)

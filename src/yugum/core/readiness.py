@@ -7,9 +7,10 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from yugum.core.accounts import Account, AccountState
-from yugum.core.applications import Capability
+from yugum.core.applications import Capability, Duty
 from yugum.core.desired import Subject, World, desired, prepared_from
 from yugum.core.dockets import ASKING, StepState
+from yugum.core.invitations import duties_of, invited_at, never_accepted
 from yugum.core.people import PersonState, start_moment, state_at
 from yugum.core.planning import best, kept_by_hold
 
@@ -28,7 +29,7 @@ class Ready:
     """One application: ``state`` is the account's, None when there is none yet.
 
     ``lacks`` is everything that is still missing, in words; ``signed_in`` whether a first sign-in
-    was seen, None where the application does not tell. ``tried`` says how the trial sign-in went: "" where
+    was seen, None where the application does not tell. ``duties`` are those of the first sign-in not done yet. ``tried`` says how the trial sign-in went: "" where
     there was to be none.
     """
 
@@ -38,6 +39,7 @@ class Ready:
     credential: str
     signed_in: bool | None
     tried: str = ""
+    duties: tuple[Duty, ...] = ()
 
 
 def readiness(
@@ -81,7 +83,8 @@ def readiness(
             lacks.append(tried)
         told = credentials.get(account.id) if account else None
         word = _credential(told)
-        if application.can(Capability.CREDENTIAL) and account is not None and not expected:
+        tells = application.can(Capability.CREDENTIAL)
+        if tells and account is not None and not expected and not never_accepted(account):
             if word in ("not told", "link expired"):
                 lacks.append(f"credential {word}")
             elif told is None and account.state is AccountState.ACTIVE:
@@ -89,7 +92,8 @@ def readiness(
         seen = used.get(account.id) if account else None
         signed = None if seen is None and not (account and account.sessions) else True
         state = account.state if account else None
-        lines.append(Ready(application_id, state, tuple(lacks), word, signed, tried))
+        duties = duties_of(account) if account else ()
+        lines.append(Ready(application_id, state, tuple(lacks), word, signed, tried, duties))
     return tuple(lines)
 
 
@@ -98,6 +102,8 @@ def _open(account: Account, *, expected: bool) -> list[str]:
         return ["deleted"]
     if not expected and account.state is not AccountState.ACTIVE:
         return [f"still {account.state.value}"]
+    if sent := invited_at(account):
+        return [f"invited on {sent:%-d %b}, not accepted"]
     return []
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
+from yugum.core.applications import Duty
 from yugum.core.entry import Doubted
 from yugum.core.facts import Fields
 from yugum.core.verbs import Measure, Quick, Verb
@@ -36,7 +37,7 @@ class PlanRequest:
 
     ``since`` is when a late fact came true, ``overlap_days`` how long a mover keeps the roles that
     no longer apply (None: as the rules say), ``left_out`` steps that are not to be done:
-    ``application/action/item`` each with a reason. What is ``confidential`` keeps its
+    ``application/action/item`` each with a reason, ``duties`` what an ``action`` asks for. What is ``confidential`` keeps its
     ``reference`` and ``reason`` until it is fired, and why the guards known by then are overridden. A
     precaution is a ``measure`` with its ``ground`` and the day of its ``review``. A ``group`` of an
     ``application``, by name, is made (``new``) or changed as ``values`` say. Leavers of a ``file`` have
@@ -55,6 +56,7 @@ class PlanRequest:
     docket: str = ""
     accounts: tuple[str, ...] = ()
     action: Quick | None = None
+    duties: tuple[Duty, ...] = ()
     urgent: bool = False
     confidential: bool = False
     sensitive: bool = False

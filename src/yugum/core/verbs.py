@@ -80,6 +80,8 @@ class Quick(StrEnum):
     DELETE = "delete"
     RESTORE = "restore"
     PURGE = "purge"
+    INVITE = "invite"
+    REQUIRE = "require"
 
 
 def title_of(verb: Verb, action: str = "", measure: str = "", basis: str = "") -> str:

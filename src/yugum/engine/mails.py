@@ -11,12 +11,14 @@ from datetime import datetime
 import structlog
 
 from yugum.core.dockets import Docket, StepState
+from yugum.core.invitations import INVITED, invitations, invited_at, lapses_at
 from yugum.core.mails import (
     Mail,
     MailKind,
     again,
     credential_mail,
     filled,
+    invitation_mail,
     review_mail,
     term_mail,
 )
@@ -25,7 +27,7 @@ from yugum.core.people import Person, PersonState, full_name, state_at
 from yugum.core.precautions import precautions, review_moment
 from yugum.core.roles import DeliverTo, Notice, NoticeAt, Rules
 from yugum.core.verbs import MEASURES, Verb
-from yugum.engine.context import load_rules
+from yugum.engine.context import load_rules, load_subjects, load_world
 from yugum.engine.events import make_event
 from yugum.engine.hashing import hashed
 from yugum.engine.managers import manager_of
@@ -163,14 +165,20 @@ class Mails:
         )
 
     async def remind(self, unit: UnitOfWork, due: Mapping[str, str], now: datetime) -> None:
-        """Tell of what comes: managers of a fixed term's end, authors of a precaution's review."""
+        """Tell of what comes: managers of a fixed term's end, authors of a precaution's review.
+
+        Whoever has an invitation open is told as well, with the manager.
+        """
         people = await unit.people.many(list(due))
         mails = []
         for person, _ in people.values():
             told = due[person.id].split(AND)
             if REVIEWED in told:
                 mails += await self._reviews(unit, person, now)
-            if told != [REVIEWED]:
+            invited = [basis for basis in told if basis.startswith(INVITED)]
+            if invited:
+                mails += await self._invited(unit, person, invited, now)
+            if len(told) > len(invited) + (REVIEWED in told):
                 mails += await self._term(unit, person, now)
         await post(unit, mails, self._vault, now)
 
@@ -183,6 +191,33 @@ class Mails:
             full_name(boss), full_name(person), str(person.contract_ends), self._page(person)
         )
         return [_reminder(address, subject, text, person)]
+
+    async def _invited(
+        self, unit: UnitOfWork, person: Person, bases: Sequence[str], now: datetime
+    ) -> list[Mail]:
+        """To whoever is invited, wherever they can be reached, and to the manager."""
+        known = await unit.accounts.known([person.id])
+        world = await load_world(unit)
+        subject = (await load_subjects(unit, {person.id: person}, known, now))[person.id]
+        open_ones = []
+        for account, application in invitations(subject, world, now):
+            sent = invited_at(account)
+            if sent is not None and f"{INVITED} {application.name}" in bases:
+                ends = lapses_at(account, application, person.time_zone)
+                open_ones.append((application.name, sent, ends))
+        if not open_ones:  # accepted in the meantime
+            return []
+        boss = await manager_of(unit, person, now)
+        theirs = [
+            person.mail,
+            person.outside_mail,
+            (boss.mail or boss.outside_mail) if boss else "",
+        ]
+        subject_line, text = invitation_mail(full_name(person), open_ones)
+        return [
+            _reminder(address, subject_line, text, person)
+            for address in dict.fromkeys(filter(None, theirs))
+        ]
 
     async def _reviews(self, unit: UnitOfWork, person: Person, now: datetime) -> list[Mail]:
         found = []

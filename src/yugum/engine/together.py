@@ -12,6 +12,7 @@ from datetime import datetime
 from yugum.core.accounts import AccountState
 from yugum.core.alike import kept_in_step, out_of_step, settled_in, timeless
 from yugum.core.desired import Subject, World
+from yugum.core.invitations import invited_at
 from yugum.core.lines import NOTHING
 from yugum.core.obligations import owed
 from yugum.core.people import day_begins, state_at
@@ -115,5 +116,9 @@ async def _alike(
 
 def shape_of(subject: Subject, now: datetime) -> str:
     """What others read of somebody: whether they have left, and where they can receive."""
-    open_in = sorted(a.application_id for a in subject.accounts if a.state is AccountState.ACTIVE)
+    open_in = sorted(
+        a.application_id
+        for a in subject.accounts
+        if a.state is AccountState.ACTIVE and not invited_at(a)
+    )
     return " ".join([state_at(subject.person, now).value, *open_in])

@@ -9,7 +9,9 @@ from typing import Protocol
 
 from yugum.core.accounts import Account, AccountKind, AccountState
 from yugum.core.alike import Shown
+from yugum.core.applications import Duty
 from yugum.core.decisions import Decision, LedgerKey, Origin
+from yugum.core.invitations import ToDo
 from yugum.core.lists import AccountSort, Order
 from yugum.core.people import Person
 from yugum.ports.pages import ListPage
@@ -34,7 +36,10 @@ class Known:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class AccountLine:
-    """An account in a list; one that is ``locked`` lets nobody in and takes mail."""
+    """An account in a list; one that is ``locked`` lets nobody in and takes mail.
+
+    ``invited_at`` is since when an invitation is open, ``duties`` are those of the first sign-in not done.
+    """
 
     id: str
     application_id: str
@@ -46,6 +51,8 @@ class AccountLine:
     external_id: str
     state: AccountState
     locked: bool
+    invited_at: datetime | None
+    duties: Sequence[Duty]
     entitlements: Sequence[str]
     seats: Sequence[str]
     sessions: int
@@ -77,6 +84,7 @@ class ChosenAccounts:
     application: str = ""
     state: AccountState | None = None
     kind: AccountKind | None = None
+    to_do: ToDo | None = None
     person_id: str = ""
     query: str = ""
     sort: AccountSort = AccountSort.APPLICATION

@@ -40,6 +40,7 @@ from yugum.storage.rows import (
     to_array,
     to_json,
 )
+from yugum.storage.to_do import SHOWN, TO_DO
 
 HISTORY_SQL = sa.text("""
 WITH now_held AS (
@@ -156,6 +157,7 @@ LINES = (
         t.people.c.display_name.label("person_name"),
         t.applications.c.name.label("application_name"),
         sa.literal_column(locked_sql("accounts"), sa.Boolean).label("locked"),
+        *SHOWN,
     )
     .select_from(t.accounts.outerjoin(t.people, t.people.c.id == t.accounts.c.person_id))
     .join(t.applications, t.applications.c.id == t.accounts.c.application_id)
@@ -306,6 +308,8 @@ class Accounts(Managers):
         ):
             if value:
                 where.append(column == str(value))
+        if chosen.to_do is not None:
+            where.append(TO_DO[chosen.to_do])
         if chosen.query:
             begins = sa.func.lower(a.login).startswith(fold(chosen.query), autoescape=True)
             where.append(begins)

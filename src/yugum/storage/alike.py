@@ -7,6 +7,7 @@ from datetime import datetime
 
 import sqlalchemy as sa
 
+from yugum.core.invitations import SENT
 from yugum.core.lines import Line
 from yugum.ports.standing import Alike, Together
 from yugum.storage.lines import Lines
@@ -25,7 +26,8 @@ CROSS JOIN LATERAL (
     array_agg(ROW(a.application_id, a.kind, a.state, a.seats, g.gave,
       (SELECT array_agg(e ORDER BY e) FROM unnest(a.entitlements) e WHERE e = ANY(:items)),
       r.there)::text ORDER BY a.application_id) AS held,
-    bool_or(a.recoverable_until IS NOT NULL OR coalesce(r.ended, false))
+    bool_or(a.recoverable_until IS NOT NULL OR coalesce(r.ended, false)
+        OR jsonb_exists(a.settings, '{SENT}'))
       AS other, count(DISTINCT a.application_id) < count(*) AS twice
   FROM accounts a
   CROSS JOIN LATERAL (SELECT array_agg(ROW(kind, item, origin_kind, origin_name, item = ANY(a.entitlements))::text

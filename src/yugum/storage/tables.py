@@ -16,6 +16,7 @@ import sqlalchemy as sa
 from sqlalchemy.dialects.postgresql import ARRAY, JSONB
 
 from yugum.core.findings import DELIVERED
+from yugum.core.invitations import OPEN_DUTIES, SENT
 
 metadata = sa.MetaData(
     naming_convention={
@@ -556,6 +557,20 @@ accounts = sa.Table(
         "login",
         "id",
         postgresql_where=sa.text("person_id IS NULL AND state = 'active'"),
+    ),
+    sa.Index(
+        "ix_accounts_invited",
+        "application_id",
+        "login",
+        "id",
+        postgresql_where=sa.text(f"jsonb_exists(settings, '{SENT}')"),
+    ),
+    sa.Index(
+        "ix_accounts_duties",
+        "application_id",
+        "login",
+        "id",
+        postgresql_where=sa.text(f"jsonb_exists(settings, '{OPEN_DUTIES}')"),
     ),
     sa.Index(
         "ix_accounts_delivered",

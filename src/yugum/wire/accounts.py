@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Annotated
 
 from yugum.core.accounts import AccountKind, AccountState
+from yugum.core.applications import Duty
 from yugum.wire.common import BlankIsNone, Line, Model, Moment, Request, Seen
 
 
@@ -19,6 +20,8 @@ class AccountRow(Model):
     external_id: str
     state: Seen[AccountState]
     locked: bool
+    invited_at: Moment | None
+    duties: list[Seen[Duty]]
     entitlements: list[str]
     seats: list[str]
     sessions: int

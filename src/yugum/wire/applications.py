@@ -11,6 +11,7 @@ from yugum.core.applications import (
     Capability,
     CredentialRule,
     Deletion,
+    Duty,
     SeatReturn,
     SeatRule,
     Trust,
@@ -19,6 +20,7 @@ from yugum.core.attributes import Keep, Outside
 from yugum.core.passwords import CharacterClass
 from yugum.core.readings import ReadingMode, ReadingState
 from yugum.wire.common import (
+    AskedDuty,
     ConnectorKind,
     Days,
     Digest,
@@ -65,6 +67,9 @@ class ProfileDocument(Request):
     fall_percent: Annotated[float, Field(ge=0, le=100)] = 2.0
     fall_least: Annotated[int, Field(ge=1, le=1_000_000)] = 10
     tries_sign_in: bool = False
+    duties: list[AskedDuty] = []
+    invitation_remind_days: list[Days] = [3, 7]
+    invitation_days: Days = 14
     primary_group: Line = ""
     leaver_settings: dict[Line, Line] = {}
     leaver_setting_days: dict[Line, Days] = {}
@@ -123,6 +128,9 @@ class ProfileView(Model):
     unseen_setting: str
     comes_from: str
     tries_sign_in: bool
+    duties: list[Seen[Duty]]
+    invitation_remind_days: list[int]
+    invitation_days: int
     admin_group: str
     primary_group: str
     calls_per_second: float
@@ -157,6 +165,9 @@ class RuledView(Model):
     comes_from: Said[str] = None
     admin_group: Said[str] = None
     tries_sign_in: Said[bool] = None
+    duties: Said[list[Seen[Duty]]] = None
+    invitation_remind_days: Said[list[int]] = None
+    invitation_days: Said[int] = None
     primary_group: Said[str] = None
     leaver_settings: Said[dict[str, str]] = None
     leaver_setting_days: Said[dict[str, int]] = None

@@ -25,6 +25,7 @@ from pydantic import (
 )
 from pydantic_core import CoreSchema, core_schema
 
+from yugum.core.applications import Duty
 from yugum.core.dates import is_zone
 from yugum.wire.texts import FILLED, LINE, address, maybe, one_line, shape, written
 
@@ -44,6 +45,17 @@ Slug = Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9-]{0,59}$")]
 Digest = Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
 Line = Annotated[str, Field(max_length=300), AfterValidator(one_line), shape(pattern=LINE)]
 """One line of text from outside."""
+
+
+def _not_the_password(duty: Duty) -> Duty:
+    if duty is Duty.PASSWORD:
+        raise ValueError("a new password is asked for by must_change: true")
+    return duty
+
+
+AskedDuty = Annotated[Duty, AfterValidator(_not_the_password)]
+"""What can be asked for at the first sign-in of every account; a new password comes with the credential."""
+
 Words = Annotated[
     str, Field(min_length=1, max_length=300), AfterValidator(one_line), shape(pattern=FILLED)
 ]

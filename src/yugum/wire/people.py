@@ -8,6 +8,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from yugum.core.accounts import AccountState, HoldingKind
+from yugum.core.applications import Duty
 from yugum.core.dockets import DocketOutcome, DocketState
 from yugum.core.entry import Doubted
 from yugum.core.people import PersonState
@@ -147,6 +148,7 @@ class ReadyLine(Model):
     tried: str = Field(
         "", description="How the trial sign-in went; empty where there was to be none."
     )
+    duties: list[Seen[Duty]] = Field([], description="What is left to do at the first sign-in.")
 
 
 class JoinerRow(Model):
@@ -254,6 +256,9 @@ class AccountLine(Model):
     login: str
     state: Seen[AccountState]
     locked: bool
+    invited_at: Moment | None
+    duties: list[Seen[Duty]]
+    askable: list[Seen[Duty]]
     sessions: int
     keys: int
     recoverable_until: Moment | None

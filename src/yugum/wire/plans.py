@@ -7,6 +7,7 @@ from typing import Annotated
 from pydantic import Field
 
 from yugum.core.actions import Action, Phase
+from yugum.core.applications import Duty
 from yugum.core.dockets import DocketState
 from yugum.core.requests import MOST_AT_ONCE
 from yugum.core.verbs import Measure, Quick, Verb
@@ -26,7 +27,7 @@ class NewPlan(Request):
     Whoever fits later is not among them: the plan's digest is of these.
     ``since`` is when a change known late came true; ``overlap_days`` how long a mover keeps the roles
     that no longer apply. ``changes`` are fields of a mover or a rename; ``docket`` is what an undo
-    takes back; ``accounts`` with an ``action`` are for verb ``account``, or people with a
+    takes back; ``accounts`` with an ``action`` are for verb ``account`` (``require`` with ``duties`` of the next sign-in), or people with a
     ``measure``, its ``ground`` and the day of ``review``: a precaution. ``left_out`` maps steps
     (``application/action/item``) to why they are not to be done. ``confidential`` shows the plan to its author only until it is
     confirmed. A ``sensitive`` rename hides the former names from everybody but administrators;
@@ -50,6 +51,7 @@ class NewPlan(Request):
     docket: Line = ""
     accounts: Annotated[list[Line], Field(max_length=MOST_AT_ONCE)] = []
     action: Annotated[Quick | None, BlankIsNone] = None
+    duties: list[Duty] = []
     measure: Annotated[Measure | None, BlankIsNone] = None
     ground: Line = ""
     review: When = ""

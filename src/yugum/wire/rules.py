@@ -15,6 +15,7 @@ from yugum.core.attributes import Keep, Outside, OwnType
 from yugum.core.passwords import CharacterClass
 from yugum.core.roles import DeliverTo, Guard, GuardForce, NoticeAt, Precedence, Reach
 from yugum.core.verbs import Verb
+from yugum.wire.common import AskedDuty
 
 Name = Annotated[str, Field(min_length=1, max_length=120)]
 OwnName = Annotated[str, Field(pattern=r"^[a-z][a-z0-9_]{0,59}$")]
@@ -257,6 +258,19 @@ class RuledProfile(_Part):
         None,
         description="A new account is tried once with a credential that is thrown away, where the application "
         "lets one; it is shown with who is ready.",
+    )
+    duties: list[AskedDuty] | None = Field(
+        None,
+        description="What is asked for at the first sign-in of every new account, where the application can; "
+        "a new password by must_change.",
+    )
+    invitation_remind_days: list[Days] | None = Field(
+        None,
+        description="Days after which somebody who has not accepted an invitation is reminded, with the manager.",
+    )
+    invitation_days: Days | None = Field(
+        None,
+        description="Days after which an invitation that is not accepted is withdrawn; 0 is never.",
     )
     seat_at_suspension: SeatRule | None = None
     seat_at_deletion: SeatRule | None = None

@@ -16,7 +16,7 @@ from bonsai import LDAPEntry, LDAPSearchScope
 from bonsai.asyncio import AIOLDAPConnection
 
 from yugum.connectors.ldap.directory import Directory, dn_of, modify, move
-from yugum.connectors.ldap.entries import group_names, observed
+from yugum.connectors.ldap.entries import group_names, must_reset, observed
 from yugum.connectors.ldap.groups import SAID, Groups, owned_by
 from yugum.connectors.ldap.layout import HOME, PERMANENT, PERSON, Layout, first, parent
 from yugum.connectors.ldap.numbers import Numbers
@@ -34,6 +34,7 @@ CAPABILITIES = frozenset(
         Capability.ENTITLEMENTS,
         Capability.CREDENTIAL,
         Capability.MUST_CHANGE,
+        Capability.DUTY_PASSWORD,
         Capability.SETTINGS,
         Capability.PURGE,
         Capability.RENAME,
@@ -232,6 +233,8 @@ class LdapConnector:
                 await self._modify(connection, entry, {"pwdAccountLockedTime": []})
             case Action.SET_CREDENTIAL:
                 await self._password(connection, entry, secret, arguments.must_change)
+            case Action.REQUIRE:
+                await self._modify(connection, entry, {"pwdReset": must_reset(arguments.value)})
             case Action.TRY_SIGN_IN:
                 await self._directory.try_as(
                     connection, str(entry.dn), secret, closed=arguments.closed
@@ -268,7 +271,7 @@ class LdapConnector:
         """A new password; whether it has to be changed is else as the server's policy says."""
         await connection.modify_password(entry.dn, new_password=secret, timeout=self.call_timeout)
         if must is not None:
-            await self._modify(connection, entry, {"pwdReset": ["TRUE"] if must else []})
+            await self._modify(connection, entry, {"pwdReset": must_reset(must)})
 
     async def _owner_dn(self, connection: AIOLDAPConnection, key: str, entry: LDAPEntry) -> str:
         """Where the entry of an id stands; of none this one."""

@@ -9,6 +9,8 @@ from bonsai import LDAPEntry
 
 from yugum.connectors.ldap.layout import HOME, PERMANENT, PERSON, Layout, first, parent, rdn_value
 from yugum.core.accounts import AccountKind, AccountState, Observed
+from yugum.core.applications import Duty
+from yugum.core.invitations import shown
 
 PARKED = re.compile(r"parked until (\S+)")
 
@@ -20,6 +22,11 @@ def parked_until(mark: str) -> datetime | None:
         return datetime.fromisoformat(found[1]) if found else None
     except ValueError:
         return None
+
+
+def must_reset(asked: object) -> list[str]:
+    """``pwdReset``: whether the password has to be changed at the next sign-in."""
+    return ["TRUE"] if asked else []
 
 
 def observed(layout: Layout, entry: LDAPEntry) -> Observed:
@@ -43,6 +50,8 @@ def observed(layout: Layout, entry: LDAPEntry) -> Observed:
         settings["mark"] = "" if parked else mark
     if layout.alias:
         settings["alias"] = " ".join(sorted(str(a) for a in entry.get(layout.alias, [])))
+    if first(entry, "pwdReset").upper() == "TRUE":
+        settings |= shown(None, [Duty.PASSWORD])
     return Observed(
         external_id=first(entry, "entryUUID"),
         login=login,

@@ -28,11 +28,11 @@ from yugum.connectors.scim.resources import (
     same,
     understood,
 )
-from yugum.connectors.scim.words import ACCOUNT, replacing
+from yugum.connectors.scim.words import ACCOUNT, duty, replacing
 from yugum.connectors.scim.writer import Writer
 from yugum.core.accounts import AccountKind, Asset, Observed, Unreadable
 from yugum.core.actions import NOTHING_DONE, Action, Arguments, Done
-from yugum.core.applications import Capability
+from yugum.core.applications import Capability, Duty
 from yugum.errors import ApplicationRejected, CannotDo
 from yugum.ports.connectors import AccountRef, ConnectorSpec, Discovery
 
@@ -234,8 +234,15 @@ class ScimConnector(Writer):
                 await self._patch(user, [{"op": "remove", "path": f"{ACCOUNT}:devices"}])
             case Action.RESUME:
                 await self._change(user, {"active": True})
+            case Action.SET_CREDENTIAL if arguments.must_change:
+                ask = duty(Duty.PASSWORD, asked=True)
+                await self._patch(user, [replacing("password", secret), ask])
             case Action.SET_CREDENTIAL:
                 await self._change(user, {"password": secret})
+            case Action.INVITE:
+                await self._patch(user, [replacing(f"{ACCOUNT}:invitation.send", value=True)])
+            case Action.REQUIRE:
+                await self._patch(user, [duty(item, asked=bool(arguments.value))])
             case Action.SET:
                 await self._patch(user, [replacing(f"{ACCOUNT}:settings.{item}", arguments.value)])
             case Action.UPDATE:

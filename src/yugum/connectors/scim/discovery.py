@@ -8,7 +8,8 @@ from typing import Any
 from yugum.connectors.scim.groups import offered
 from yugum.connectors.scim.resources import renames
 from yugum.connectors.scim.words import ACCOUNT
-from yugum.core.applications import Capability
+from yugum.core.applications import Capability, Duty
+from yugum.core.invitations import CAPABILITY
 
 BASE = {
     Capability.SUSPEND,
@@ -43,6 +44,12 @@ def offers(config: Mapping[str, Any], types: list[Any], schemas: Any) -> frozens
         found.add(Capability.ARCHIVE)
     if config.get(ACCOUNT, {}).get("devices"):
         found.add(Capability.DEVICES)
+    if config.get(ACCOUNT, {}).get("invites"):
+        found.add(Capability.INVITE)
+    duties = set(config.get(ACCOUNT, {}).get("duties") or ())
+    found |= {CAPABILITY[duty] for duty in Duty if duty.value in duties}
+    if Duty.PASSWORD.value in duties:
+        found.add(Capability.MUST_CHANGE)
     if offered(types):
         found.add(Capability.GROUPS)
     return frozenset(found)

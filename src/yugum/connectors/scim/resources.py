@@ -11,6 +11,7 @@ from yugum.connectors.scim.attributes import attributes_of, edited
 from yugum.connectors.scim.words import ACCOUNT, USER
 from yugum.core.accounts import AccountKind, AccountState, Asset, Observed, Unreadable
 from yugum.core.actions import Arguments
+from yugum.core.invitations import shown
 
 PARKED = re.compile(r" \(parked until ([^)]+)\)$")
 """The visible mark of an account that waits for its end where nothing can be deleted recoverably."""
@@ -35,9 +36,14 @@ def new_user(account_id: str, arguments: Arguments) -> dict[str, Any]:
     for name, value in {"emails.work": arguments.mail, **arguments.attributes}.items():
         if value:
             body |= edited(body, name, value)
+    more: dict[str, Any] = {}
     if settings := {k: v for k, v in arguments.settings.items() if v}:
+        more["settings"] = settings
+    if arguments.duties:
+        more["duties"] = list(arguments.duties)
+    if more:
         body["schemas"].append(ACCOUNT)
-        body[ACCOUNT] = {"settings": settings}
+        body[ACCOUNT] = more
     return body
 
 
@@ -105,11 +111,23 @@ def observed(
         assets=None if assets is None else tuple(assets),
         display_name=PARKED.sub("", name),
         employee_number=attributes.get("enterprise.employeeNumber", ""),
-        settings={k: str(v) for k, v in more.get("settings", {}).items()} | attributes,
+        settings={k: str(v) for k, v in more.get("settings", {}).items()}
+        | attributes
+        | _to_do(more),
         mail=attributes.get("emails.work", ""),
         kind=AccountKind(more.get("kind", "person")),
         last_used=datetime.fromisoformat(used) if (used := more.get("lastUsed")) else None,
     )
+
+
+def _to_do(more: Mapping[str, Any]) -> dict[str, str]:
+    """What a user has yet to do, as our extension shows it: an invitation to accept, duties."""
+    invitation = more.get("invitation") or {}
+    open_one = bool(invitation) and not invitation.get("acceptedAt")
+    sent = str(invitation.get("sentAt") or "")
+    if sent:
+        datetime.fromisoformat(sent)  # one that cannot be read is said to be so
+    return shown(sent if open_one else None, more.get("duties") or ())
 
 
 def deleted(user: Mapping[str, Any]) -> Observed:

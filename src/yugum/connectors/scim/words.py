@@ -14,3 +14,11 @@ GROUP = "urn:yugum:scim:schemas:1.0:Group"
 
 def replacing(path: str, value: object) -> dict[str, Any]:
     return {"op": "replace", "path": path, "value": value}
+
+
+def duty(name: str, *, asked: bool) -> dict[str, Any]:
+    """One duty of a user's first sign-in asked for, or let go (RFC 7644 3.5.2)."""
+    path = f"{ACCOUNT}:duties"
+    if asked:
+        return {"op": "add", "path": path, "value": [str(name)]}
+    return {"op": "remove", "path": f'{path}[value eq "{name}"]'}

@@ -62,6 +62,8 @@ class Action(StrEnum):
     UPDATE = "update"
     TRANSFER = "transfer"
     TRY_SIGN_IN = "try_sign_in"
+    INVITE = "invite"
+    REQUIRE = "require"
     SET_CREDENTIAL = "set_credential"
     DELETE = "delete"
     PARK = "park"
@@ -94,7 +96,7 @@ class Arguments:
     """What a step is told besides its item; each action reads the fields it knows.
 
     Of an account: ``login``, names, ``mail``, ``employee_number``, ``settings``, ``attributes``, ``closed``
-    (made suspended). Of a setting or an attribute: ``value``, what it ``was``, the ``ground`` on which. Of a transfer: who
+    (made suspended), ``duties`` of the first sign-in. Of a setting or an attribute: ``value``, what it ``was``, the ``ground`` on which. Of a transfer: who
     receives (``to_…``), who has it now where that is not the step's account (``from_external_id``),
     and which items ``only``. Of an own step: its ``run``, ``verb``, ``person``, whether it is put
     ``back`` and may be (``undo``). Of a credential: ``sealed`` (encrypted, base64) where its owner
@@ -113,6 +115,7 @@ class Arguments:
     settings: Mapping[str, str] = field(default_factory=dict)
     attributes: Mapping[str, str] = field(default_factory=dict)
     closed: bool = False
+    duties: tuple[str, ...] = ()
     value: str = ""
     was: str = ""
     ground: str = ""

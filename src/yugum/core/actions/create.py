@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 from yugum.core.accounts import Account, AccountKind, HoldingKind, Observed, is_open
 from yugum.core.actions import GONE, Action, ActionSpec, Arguments, Needs, Phase, Words
 from yugum.core.actions.delete import delete_again, retire_again
+from yugum.core.actions.invite import able
 from yugum.core.applications import Capability
 from yugum.core.desired import replaced
 from yugum.core.people import full_name
@@ -19,6 +20,10 @@ if TYPE_CHECKING:
     from yugum.core.dockets import DoneStep, Step
     from yugum.core.drafts import Draft
     from yugum.core.fidelity import Undoing
+
+
+NO_ADDRESS = "no-address"
+"""The code of an invitation that has nowhere to go."""
 
 
 class Create(ActionSpec):
@@ -70,6 +75,22 @@ def create(
     """Plan an account for the person, with what the standard sets it to."""
     person = draft.subject.person
     origin, reason = why
+    closed = closed and application.can(Capability.SUSPEND)
+    invites = application.can(Capability.INVITE)
+    after = "active"
+    if closed:
+        after = f"suspended until {person.starts}"
+    elif invites:
+        after = "invited"
+    if invites and not person.mail:
+        draft.warn(
+            NO_ADDRESS,
+            f"{application.name} invites by mail, and {full_name(person)} has no address at work. "
+            "Give one.",
+            Action.CREATE.value,
+        )
+        draft.hold_back(NO_ADDRESS, application, None, Action.CREATE, "no account", after, reason)
+        return
     arguments = Arguments(
         login=person.user_name,
         display_name=full_name(person),
@@ -79,9 +100,9 @@ def create(
         attributes=attributes,
         mail=person.mail,
         employee_number=person.employee_number,
-        closed=closed and application.can(Capability.SUSPEND),
+        closed=closed,
+        duties=tuple(d.value for d in able(draft, application, application.profile.duties)),
     )
-    after = f"suspended until {person.starts}" if closed else "active"
     draft.add(
         application,
         None,

@@ -17,6 +17,7 @@ from yugum.core.actions import (
 )
 from yugum.core.applications import Application, Capability
 from yugum.core.desired import LOCKED
+from yugum.core.invitations import never_accepted
 
 if TYPE_CHECKING:
     from yugum.core.decisions import LedgerKey, Origin
@@ -59,8 +60,13 @@ def unlocked(step: Step) -> tuple[tuple[LedgerKey, Origin | None], ...]:
 def new_credential(
     draft: Draft, application: Application, account: Account | None, reason: str
 ) -> None:
-    """An initial credential, to be changed at the first sign-in where the profile says so."""
+    """An initial credential, to be changed at the first sign-in where the profile says so.
+
+    Whoever is invited chooses one with the invitation.
+    """
     if not application.can(Capability.CREDENTIAL):
+        return
+    if application.can(Capability.INVITE) and (account is None or never_accepted(account)):
         return
     after, arguments = "new initial one", NO_ARGUMENTS
     if application.profile.must_change:

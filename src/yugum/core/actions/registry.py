@@ -13,6 +13,7 @@ from yugum.core.actions.cut_off import CutOff, Resume
 from yugum.core.actions.delete import Delete, Park, Purge, Restore
 from yugum.core.actions.devices import EndDevices
 from yugum.core.actions.grant import Grant, Revoke
+from yugum.core.actions.invite import Invite, Require
 from yugum.core.actions.lock import Lock
 from yugum.core.actions.rename import Rename
 from yugum.core.actions.run import Run
@@ -46,6 +47,8 @@ ACTIONS: Mapping[Action, ActionSpec] = {
         Update(),
         TrySignIn(),
         SetCredential(),
+        Invite(),
+        Require(),
         Run(),
     )
 }

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from datetime import datetime
 
+from yugum.core.applications import Duty
 from yugum.core.approvals import for_good
 from yugum.core.causes import AccountCause
 from yugum.core.plans import PlannedStep
-from yugum.core.quick import KEPT, plan_quick
+from yugum.core.quick import ENDING, plan_quick
 from yugum.core.requests import PlanRequest
-from yugum.core.verbs import Verb
+from yugum.core.verbs import Quick, Verb
 from yugum.engine.context import Loaded, load_subjects, load_world, observe_all
 from yugum.engine.givers import givers_of
 from yugum.engine.plans.kept import BatchView, Made, keep
@@ -38,6 +39,12 @@ async def prepare_accounts(
     if not request.accounts or request.action is None:
         raise InvalidInput("Name accounts and an action.", place="accounts")
     what = request.action
+    if (what is Quick.REQUIRE) != bool(request.duties):
+        raise InvalidInput(
+            "Duties go with require, and it with duties.",
+            place="duties",
+            remedy=f"Name some of: {', '.join(Duty)}.",
+        )
     async with database.unit() as unit:
         chosen = await unit.accounts.some(request.accounts)
         missing = sorted(set(request.accounts) - set(chosen))
@@ -57,7 +64,7 @@ async def prepare_accounts(
         for subject_id in subject_ids:
             subject = subjects[subject_id]
             mine = [a for a in subject.accounts if a.id in chosen]
-            plan = plan_quick(subject, world, mine, what, now, givers)
+            plan = plan_quick(subject, world, mine, what, now, givers, request.duties)
             await must_be_restorable(unit, plan, world)
             steps += plan.steps
             plan = without(plan, request.left_out)
@@ -67,7 +74,8 @@ async def prepare_accounts(
                 accounts=tuple(a.id for a in mine),
                 left_out=request.left_out,
                 decisions=tuple(kept_by(what, subject, mine, actor.login)),
-                ends=() if what in KEPT else tuple(a.application_id for a in mine),
+                ends=tuple(a.application_id for a in mine) if what in ENDING else (),
+                duties=request.duties,
                 needs=for_good(Verb.ACCOUNT, plan.steps),
             )
             made.append(Made(with_silence(plan, silent, world), cause, now))

@@ -286,10 +286,10 @@ class Beginner:
                 return revert_of(subject, world, now, await unit.deviations.one(deviation))
             case AccountCause(measure=measure) if measure is not None:
                 return plan_precaution(subject, world, measure, now)
-            case AccountCause(action=action, accounts=ids):
+            case AccountCause(action=action, accounts=ids, duties=duties):
                 chosen = [a for a in subject.accounts if a.id in ids]
                 try:
-                    return plan_quick(subject, world, chosen, action, now, givers)
+                    return plan_quick(subject, world, chosen, action, now, givers, duties)
                 except Conflict as error:  # things have changed since it was asked for
                     caution = Caution(error.code, error.message, action.value)
                     return Plan(
