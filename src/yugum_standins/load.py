@@ -222,7 +222,7 @@ def connect(
         if person.user_name in left:
             person.contract_ends = "2031-01-17"
     client.people.create(people)
-    say("ten applications")
+    say("eleven applications")
     client.applications.connect(
         wap.ConnectApplication(
             trust=trust,

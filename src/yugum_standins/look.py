@@ -108,6 +108,23 @@ class CrewLook:
         reply = httpx.post(f"{self.url}/panel/sign-in", json=body, headers=dict(self.headers))
         return reply.status_code == 200
 
+    def accept(self, login: str, password: str) -> bool:
+        """What somebody does who was invited."""
+        body = {"userName": login, "password": password}
+        reply = httpx.post(f"{self.url}/panel/accept", json=body, headers=dict(self.headers))
+        return reply.status_code == 200
+
+    def do_duty(self, login: str, duty: str) -> bool:
+        """What somebody does who was asked for it at the first sign-in."""
+        body = {"userName": login, "duty": duty}
+        reply = httpx.post(f"{self.url}/panel/duties", json=body, headers=dict(self.headers))
+        return reply.status_code == 200
+
+    def account(self, login: str) -> Mapping[str, Any]:
+        """What our extension of SCIM shows of a user."""
+        found: Mapping[str, Any] = (self.user(login) or {}).get(ACCOUNT, {})
+        return found
+
     def suspend(self, login: str) -> None:
         """What an administrator of the application does there, past Yugum."""
         key = (self.user(login) or {})["id"]

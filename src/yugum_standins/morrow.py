@@ -32,6 +32,8 @@ SHIP_MAIL = "ship-mail"
 SHIP_MAIL_TITLES = ("Second engineer", "Head of Engine Room")
 RADIO = "radio-licences"
 MAPS = "harbour-maps"
+EXCHANGE = "berth-exchange"
+BERTH_PLANNER = "Berth planner"
 SPARE = 200
 """Seats an application itself has beyond those held; Yugum's pools may be told of fewer."""
 MAILBOX = "Mailbox"
@@ -555,6 +557,26 @@ OTHERS = (
         900,
     ),
     Simulated(
+        EXCHANGE,
+        "Berth exchange",
+        "Wilma Thorn, +00 555 0186",
+        {
+            "window_days": 30,
+            "invites": True,
+            "duties": ["mail", "second_factor", "profile", "terms"],
+        },
+        {
+            "window_days": 30,
+            "close_after_days": 14,
+            "duties": ["second_factor", "terms"],
+            "invitation_remind_days": [3, 7],
+            "invitation_days": 14,
+        },
+        {"Berth planners": ()},
+        "Berth seat",
+        2100,
+    ),
+    Simulated(
         INCIDENTS,
         "Incident log",
         "Solveig Hale, +00 555 0151",
@@ -602,7 +624,8 @@ def simulated_seed(simulated: Simulated, people: list[Employee]) -> dict[str, An
     owners = {}
     if simulated.traits.get("extended", True):
         first = next((p.user_name for p, _ in found if p.title.startswith("Head of")), "")
-        owners = dict.fromkeys(simulated.groups, first or found[0][0].user_name)
+        first = first or next((p.user_name for p, _ in found), "")
+        owners = dict.fromkeys(simulated.groups, first) if first else {}
     return {
         "licenses": bought,
         "groups": list(simulated.groups),

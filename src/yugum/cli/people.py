@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import shlex
+from collections.abc import Sequence
 
 import click
 
@@ -12,11 +13,14 @@ from yugum.cli.named import account_id, hold_id
 from yugum.cli.output import moment
 from yugum.cli.standing import told
 from yugum.core.accounts import AccountKind, AccountState, HoldingKind
+from yugum.core.applications import Duty
 from yugum.core.decisions import DecisionKind
+from yugum.core.invitations import DOES, ToDo
 from yugum.core.lists import AccountSort, PersonSort
 from yugum.core.people import PersonState
 from yugum.wire import decisions as wde
 from yugum.wire import people as wp
+from yugum.wire.common import Seen
 
 
 @click.group()
@@ -70,6 +74,10 @@ def show_person(context: Context, who: str) -> None:
     context.output().one(view, _person_lines(view, context.zone()))
 
 
+def told_duties(duties: Sequence[Seen[Duty]]) -> str:
+    return ", ".join(DOES[Duty(d)] if d in set(Duty) else d for d in duties)
+
+
 def _person_lines(view: wp.PersonView, zone: str) -> list[str]:
     manager = view.manager.name if view.manager else "none"
     lines = [
@@ -81,6 +89,10 @@ def _person_lines(view: wp.PersonView, zone: str) -> list[str]:
     for account in view.accounts:
         seen = moment(account.seen_at, zone)
         lines.append(f"{account.application_name}: {account.login} {account.state}, seen {seen}")
+        if account.invited_at:
+            lines.append(f"  invited, not accepted since {moment(account.invited_at, zone)}")
+        if account.duties:
+            lines.append(f"  to do at the first sign-in: {told_duties(account.duties)}")
         if account.recoverable_until:
             lines.append(f"  back until {moment(account.recoverable_until, zone)}")
         lines += [f"  {h.kind} {h.item}  because {h.because}" for h in account.holdings]
@@ -131,6 +143,9 @@ def joiners(context: Context, before: int, ahead: int) -> None:
             signed = "; has signed in" if line.signed_in else ""
             signed += f"; {line.tried}" if line.tried and line.tried not in line.lacks else ""
             state = line.state or "not made yet"
+            signed += (
+                f"; to do at the first sign-in: {told_duties(line.duties)}" if line.duties else ""
+            )
             click.echo(f"    {line.application_name}: {state}, {lacks}{credential}{signed}")
     ready = sum(row.ready for row in rows)
     click.echo(f"{ready} of {len(rows)} are ready." if rows else "Nobody begins these days.")
@@ -305,6 +320,12 @@ def accounts() -> None:
 @click.option("--application", default="", help="In which application, by its id.")
 @click.option("--state", type=click.Choice([s.value for s in AccountState]), default=None)
 @click.option("--kind", type=click.Choice([k.value for k in AccountKind]), default=None)
+@click.option(
+    "--to-do",
+    type=click.Choice([t.value for t in ToDo]),
+    default=None,
+    help="Whose owner has yet to accept an invitation, or has duties left.",
+)
 @click.option("--who", default="", help="Whose they are.")
 @click.option("--login", "q", default="", help="What the login begins with.")
 @sorted_by(AccountSort)
@@ -319,12 +340,13 @@ def list_accounts(context: Context, /, **said: str | None) -> None:
             "login": "login",
             "person": "person_name",
             "state": "state",
+            "invited": "invited_at",
             "entitlements": "entitlements",
             "seats": "seats",
             "back until": "recoverable_until",
             "id": "id",
         },
-        more={"kind": "kind", "last used": "last_used"},
+        more={"kind": "kind", "to do": "duties", "last used": "last_used"},
         empty="No accounts.",
     )
 

@@ -14,6 +14,7 @@ from yugum.core.accounts import Account, AccountState, HoldingKind
 from yugum.core.applications import Application, Deletion, effective_deletion
 from yugum.core.decisions import DecisionKind, Origin, OriginKind, Right, in_force
 from yugum.core.desired import Subject, World, desired, prepared_from
+from yugum.core.invitations import INVITED, lapses
 from yugum.core.lifeline import Bar
 from yugum.core.obligations import AND, REVIEWED, ObligationKind, brought_back, closing, dates, owed
 from yugum.core.people import PersonState, state_at
@@ -175,17 +176,24 @@ def coming(
     """Everything that will happen about somebody, as dated sentences in their order."""
     lines = [*_told(lanes, now), *_held(subject, world, now)]
     lines += [
-        Upcoming(
-            o.due,
-            "Its author is reminded" if basis == REVIEWED else "The manager is reminded",
-            basis,
-        )
+        Upcoming(o.due, _reminded(basis), basis)
         for o in owed(subject, world, now)
         if o.kind is ObligationKind.REMIND and o.due > now
         for basis in o.basis.split(AND)
     ]
+    lines += [
+        Upcoming(moment, f"Cut off in {application.name} unless accepted", "the invitation lapses")
+        for moment, _, application in lapses(subject, world, now)
+        if moment > now
+    ]
     lines += [Upcoming(d.at, d.text, d.because, d.number) for d in dockets]
     return sorted(lines, key=lambda line: (line.at, line.docket is not None, line.text))
+
+
+def _reminded(basis: str) -> str:
+    if basis.startswith(INVITED):
+        return "They and the manager are reminded"
+    return "Its author is reminded" if basis == REVIEWED else "The manager is reminded"
 
 
 def _told(lanes: Sequence[tuple[Application, Sequence[Bar]]], now: datetime) -> Iterator[Upcoming]:

@@ -170,8 +170,7 @@ def _prepare(draft: Draft, application: Application, accounts: list[Account], wa
         begins = prepared_from(person, application)
         if not application.profile.prepare_days or begins is None or draft.at < begins:
             return
-        _create(draft, application, want, closed=True)
-        if application.profile.comes_from:
+        if not _create(draft, application, want, closed=True):
             return
     elif account.state is AccountState.ACTIVE:
         if draft.origin_of(account, HoldingKind.ACCOUNT).kind is OriginKind.FOUND:
@@ -194,8 +193,7 @@ def _provide(draft: Draft, application: Application, accounts: list[Account], wa
         kept_by_hold(draft.subject, draft.world, application, draft.at),
     )
     if account is None:
-        _create(draft, application, want, closed=False)
-        if application.profile.comes_from:
+        if not _create(draft, application, want, closed=False):
             return
         new_credential(draft, application, None, "first sign-in")
     else:
@@ -206,7 +204,8 @@ def _provide(draft: Draft, application: Application, accounts: list[Account], wa
         replace_account(draft, application, one, account)
 
 
-def _create(draft: Draft, application: Application, want: Wanted, *, closed: bool) -> None:
+def _create(draft: Draft, application: Application, want: Wanted, *, closed: bool) -> bool:
+    """Plan the account; whether it is made here, now."""
     assert want.account is not None
     if origin := application.profile.comes_from:
         name = (
@@ -216,11 +215,13 @@ def _create(draft: Draft, application: Application, want: Wanted, *, closed: boo
         draft.warn(ARRIVES, text, Action.CREATE.value)
         why = want.account[1]
         draft.hold_back(ARRIVES, application, None, Action.CREATE, "no account", "active", why)
-        return
+        return False
     settings = filled_settings(draft, application.profile.standard_settings)
     attributes = attributes_for(draft, application, want)
-    create(draft, application, want.account, settings, attributes, closed=closed)
+    if not create(draft, application, want.account, settings, attributes, closed=closed):
+        return False
     try_sign_in(draft, application, closed=closed and application.can(Capability.SUSPEND))
+    return True
 
 
 def kept_by_hold(

@@ -6,7 +6,7 @@ Part of one look at some subjects (`engine.standing`): nothing else writes oblig
 from __future__ import annotations
 
 import uuid
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import replace
 from datetime import datetime
 
@@ -34,8 +34,8 @@ async def settle(
 
     Returns of whom anything changed.
     """
-    await _let_lapse(unit, subjects, world, now)
     before = {o.id: o for o in await unit.obligations.of(list(subjects))}
+    await _let_lapse(unit, subjects, before.values(), world, now)
     stored: dict[str, list[Obligation]] = {}
     for one in before.values():
         stored.setdefault(one.subject_id, []).append(one)
@@ -59,12 +59,22 @@ async def settle(
 
 
 async def _let_lapse(
-    unit: UnitOfWork, subjects: Mapping[str, Subject], world: World, now: datetime
+    unit: UnitOfWork,
+    subjects: Mapping[str, Subject],
+    before: Iterable[Obligation],
+    world: World,
+    now: datetime,
 ) -> None:
     """Whoever has not accepted an invitation in time is not given the account any more.
 
-    That is a decision like any other: it stands among the person's, and ending it invites anew.
+    That is a decision like any other: it stands among the person's, and once it is ended the account is
+    theirs to have again. Where no look falls due by itself (the time was made shorter) one is taken.
     """
+    coming = {
+        o.subject_id
+        for o in before
+        if o.kind is ObligationKind.RECHECK and o.state in LIVE and o.due_at <= now
+    }
     for subject in subjects.values():
         person = subject.person
         for moment, account, application in lapses(subject, world, now):
@@ -83,6 +93,8 @@ async def _let_lapse(
             payload = {"application": application.id, "login": account.login, "sent": str(sent)}
             event = make_event(now, AUTHOR, "invitation.lapsed", person.id, payload)
             await unit.audit.add([event])
+            if person.id in coming:
+                continue
             due = Obligation(
                 id="",
                 subject_id=person.id,

@@ -236,9 +236,8 @@ class LdapConnector:
             case Action.REQUIRE:
                 await self._modify(connection, entry, {"pwdReset": must_reset(arguments.value)})
             case Action.TRY_SIGN_IN:
-                await self._directory.try_as(
-                    connection, str(entry.dn), secret, closed=arguments.closed
-                )
+                shut, dn = arguments.closed, str(entry.dn)
+                await self._directory.try_as(connection, dn, secret, closed=shut)
                 return Done(note="signed in", password_replaced=True)
             case Action.GRANT:
                 await self._groups.join(connection, entry, item)

@@ -28,11 +28,11 @@ from yugum.connectors.scim.resources import (
     same,
     understood,
 )
-from yugum.connectors.scim.words import ACCOUNT, duty, replacing
+from yugum.connectors.scim.words import ACCOUNT, first_sign_in, replacing, seat_of
 from yugum.connectors.scim.writer import Writer
 from yugum.core.accounts import AccountKind, Asset, Observed, Unreadable
 from yugum.core.actions import NOTHING_DONE, Action, Arguments, Done
-from yugum.core.applications import Capability, Duty
+from yugum.core.applications import Capability
 from yugum.errors import ApplicationRejected, CannotDo
 from yugum.ports.connectors import AccountRef, ConnectorSpec, Discovery
 
@@ -227,22 +227,16 @@ class ScimConnector(Writer):
                 return await self._shut(user, {"active": False}, *ways)
             case Action.LOCK:  # still active, so that it takes mail
                 secret = secrets.token_urlsafe(32)
-                return await self._shut(
-                    user, {"password": secret}, "sessions", "apiKeys", "recovery"
-                )
+                more = ("sessions", "apiKeys", "recovery")
+                return await self._shut(user, {"password": secret}, *more)
             case Action.END_DEVICES:
                 await self._patch(user, [{"op": "remove", "path": f"{ACCOUNT}:devices"}])
             case Action.RESUME:
                 await self._change(user, {"active": True})
-            case Action.SET_CREDENTIAL if arguments.must_change:
-                ask = duty(Duty.PASSWORD, asked=True)
-                await self._patch(user, [replacing("password", secret), ask])
-            case Action.SET_CREDENTIAL:
+            case Action.SET_CREDENTIAL if not arguments.must_change:
                 await self._change(user, {"password": secret})
-            case Action.INVITE:
-                await self._patch(user, [replacing(f"{ACCOUNT}:invitation.send", value=True)])
-            case Action.REQUIRE:
-                await self._patch(user, [duty(item, asked=bool(arguments.value))])
+            case Action.SET_CREDENTIAL | Action.INVITE | Action.REQUIRE:
+                await self._patch(user, first_sign_in(action, item, arguments, secret))
             case Action.SET:
                 await self._patch(user, [replacing(f"{ACCOUNT}:settings.{item}", arguments.value)])
             case Action.UPDATE:
@@ -250,8 +244,7 @@ class ScimConnector(Writer):
             case Action.GRANT | Action.REVOKE:
                 await self._member(item, ref.external_id, joins=action is Action.GRANT)
             case Action.TAKE_SEAT:
-                body = {"license": item, "user": {"value": ref.external_id}}
-                await self._http.send("POST", "/Seats", body)
+                await self._http.send("POST", "/Seats", seat_of(item, ref.external_id))
             case Action.FREE_SEAT:
                 return await self._free_seat(ref, item)
             case Action.TRANSFER:

@@ -4,6 +4,9 @@ from __future__ import annotations
 
 from typing import Any
 
+from yugum.core.actions import Action, Arguments
+from yugum.core.applications import Duty
+
 USER = "urn:ietf:params:scim:schemas:core:2.0:User"
 ENTERPRISE = "urn:ietf:params:scim:schemas:extension:enterprise:2.0:User"
 CORE_GROUP = "urn:ietf:params:scim:schemas:core:2.0:Group"
@@ -16,8 +19,25 @@ def replacing(path: str, value: object) -> dict[str, Any]:
     return {"op": "replace", "path": path, "value": value}
 
 
-def duty(name: str, *, asked: bool) -> dict[str, Any]:
-    """One duty of a user's first sign-in asked for, or let go (RFC 7644 3.5.2)."""
+def seat_of(license: str, user: str) -> dict[str, Any]:
+    return {"license": license, "user": {"value": user}}
+
+
+def first_sign_in(
+    action: Action, item: str, arguments: Arguments, secret: str
+) -> list[dict[str, Any]]:
+    """What is asked of a user for the next sign-in (RFC 7644 3.5.2): to accept, to do something.
+
+    A credential that has to be changed comes with that duty.
+    """
+    if action is Action.INVITE:
+        return [replacing(f"{ACCOUNT}:invitation.send", value=True)]
+    if action is Action.SET_CREDENTIAL:
+        return [replacing("password", secret), _duty(Duty.PASSWORD, asked=True)]
+    return [_duty(item, asked=bool(arguments.value))]
+
+
+def _duty(name: str, *, asked: bool) -> dict[str, Any]:
     path = f"{ACCOUNT}:duties"
     if asked:
         return {"op": "add", "path": path, "value": [str(name)]}

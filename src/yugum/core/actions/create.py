@@ -71,8 +71,8 @@ def create(
     attributes: Mapping[str, str],
     *,
     closed: bool,
-) -> None:
-    """Plan an account for the person, with what the standard sets it to."""
+) -> bool:
+    """Plan an account for the person, with what the standard sets it to; whether it can be made."""
     person = draft.subject.person
     origin, reason = why
     closed = closed and application.can(Capability.SUSPEND)
@@ -90,7 +90,7 @@ def create(
             Action.CREATE.value,
         )
         draft.hold_back(NO_ADDRESS, application, None, Action.CREATE, "no account", after, reason)
-        return
+        return False
     arguments = Arguments(
         login=person.user_name,
         display_name=full_name(person),
@@ -113,6 +113,7 @@ def create(
         arguments=arguments,
         origin=origin,
     )
+    return True
 
 
 def out_again(undoing: Undoing, account: Account) -> None:
