@@ -15,6 +15,7 @@ from yugum.core.accounts import AccountState, Observed
 from yugum.core.actions import NO_ARGUMENTS, Action, Arguments
 from yugum.core.actions.registry import is_fulfilled
 from yugum.core.applications import Capability
+from yugum.core.invitations import CAPABILITY, duties_of, invited_at
 from yugum.errors import ApplicationRejected, CannotDo
 from yugum.ports.connectors import AccountRef, Connector
 
@@ -75,11 +76,16 @@ class Contract:
             ("an attribute is set and emptied, and the others stay", None, self._attributes),
             ("a credential is nowhere told", Capability.CREDENTIAL, self._credential),
             ("a trial sign-in leaves the account as it was", Capability.TRIAL, self._tried),
+            ("a duty is asked for, and let go", self._a_duty(), self._required),
             ("a cut-off ends every way in, and can be repeated", SUS, self._cut_off),
             ("a closed account comes back suspended", SUS, self._closed),
             ("a purged account is gone, however often purged", Capability.PURGE, self._purged),
             ("every account is read exactly once", None, self._read),
         ]
+        if Capability.INVITE in self._can:
+            checks.append(
+                ("whoever is new is invited, and no more once cut off", None, self._invited)
+            )
         for name, needs, call in checks:
             if needs is not None and needs not in self._can:
                 outcomes.append(Outcome(name, left_out=needs.value))
@@ -107,6 +113,7 @@ class Contract:
             family_name="Contract",
             closed=closed,
             attributes=attributes or {},
+            mail=f"{key[:8]}@example.org" if Capability.INVITE in self._can else "",
         )
         did = await self._connector.act(Action.CREATE, AccountRef(key, "", login), "", arguments)
         return AccountRef(key, did.external_id, login)
@@ -237,6 +244,28 @@ class Contract:
                 _must(SECRET not in repr(did), "the receipt tells the secret")
             seen = await self._see(ref)
             _must((seen.state, seen.sessions) == (state, 0), f"it is {seen.state} afterwards")
+
+    def _a_duty(self) -> Capability:
+        """One that the application knows, if it knows any."""
+        mine = (c for c in CAPABILITY.values() if c in self._can)
+        return next(mine, Capability.DUTY_PASSWORD)
+
+    async def _required(self) -> None:
+        ref = await self._make()
+        duty = next(d for d, c in CAPABILITY.items() if c is self._a_duty())
+        for asked in (True, False):
+            said = Arguments(value="to do" if asked else "")
+            for _ in range(2):
+                await self._do(Action.REQUIRE, ref, duty.value, said)
+            shown = duties_of(await self._see(ref))
+            _must((duty in shown) is asked, f"to do is {', '.join(shown) or 'nothing'}")
+
+    async def _invited(self) -> None:
+        ref = await self._make()
+        _must(invited_at(await self._see(ref)) is not None, "no invitation is seen")
+        await self._do(Action.INVITE, ref)
+        await self._do(Action.CUT_OFF, ref)
+        _must(invited_at(await self._see(ref)) is None, "the invitation is open still")
 
     async def _cut_off(self) -> None:
         ref = await self._make()

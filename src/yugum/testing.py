@@ -8,7 +8,8 @@ from datetime import UTC, datetime, timedelta
 
 from yugum.core.accounts import AccountState, Observed, Unreadable
 from yugum.core.actions import NOTHING_DONE, Action, Arguments, Done
-from yugum.core.applications import RARE, Capability
+from yugum.core.applications import Capability
+from yugum.core.invitations import duties_of, shown
 from yugum.errors import ApplicationError, ApplicationRejected
 from yugum.ports.applications import Connection
 from yugum.ports.connectors import AccountRef, Discovery
@@ -25,7 +26,7 @@ class FixedClock:
         return self.moment
 
 
-NOT_HERE = RARE - {Capability.DEVICES, Capability.TRIAL, Capability.GROUPS}
+NOT_HERE = frozenset({Capability.RUN, Capability.INVITE})
 """What the connector in memory has no way to show."""
 
 
@@ -135,6 +136,11 @@ class MemoryConnector:
             return NOTHING_DONE
         if action is Action.PURGE:
             del self.rows[ref.external_id]
+            return NOTHING_DONE
+        if action is Action.REQUIRE:
+            asked = {item} if arguments.value else set()
+            duties = {*duties_of(row)} - {item} | asked
+            self.rows[ref.external_id] = replace(row, settings=shown(None, duties))
             return NOTHING_DONE
         self.rows[ref.external_id] = self.changed(row, action, item)
         return NOTHING_DONE

@@ -22,7 +22,7 @@ from yugum.ports.connectors import AccountRef, Connector
 from yugum.storage.database import PostgresDatabase
 from yugum.testing import MemoryConnector
 from yugum_standins.habits import HABITS
-from yugum_standins.morrow import PLANNER
+from yugum_standins.morrow import EXCHANGE, PLANNER
 
 OF_USERS = (
     "title",
@@ -45,7 +45,7 @@ async def test_every_connector_of_ours_keeps_the_contract(
     outcomes = await check(connector, sample)
     assert [(o.name, o.problem) for o in outcomes if o.problem] == []
     left_out = {o.left_out for o in outcomes if o.left_out}
-    assert left_out <= {"seats", "rename", "trial"}, (
+    assert left_out <= {"seats", "rename", "trial", "duty_password"}, (
         "what is left out is a lacking capability, and only that one"
     )
 
@@ -90,7 +90,17 @@ async def test_the_manual_connector_keeps_it_with_an_owner_who_acts(
     outcomes = await check(connector, Sample(group="VHF operator"))
     assert [(o.name, o.problem) for o in outcomes if o.problem] == []
     left_out = {o.left_out for o in outcomes if o.left_out}
-    assert left_out == {"seats", "credential", "rename", "trial"}
+    assert left_out == {"seats", "credential", "rename", "trial", "duty_password"}
+
+
+async def test_an_application_that_invites_keeps_it(theatre: Theatre) -> None:
+    other = theatre.play.organisation.others[EXCHANGE]
+    connector = ScimConnector("Berth exchange", f"{other['url']}/scim/v2", other["token"])
+    sample = Sample(group="Berth planners", license="Berth seat", attributes=OF_USERS)
+    outcomes = await check(connector, sample)
+    assert [(o.name, o.problem) for o in outcomes if o.problem] == []
+    assert "whoever is new is invited, and no more once cut off" in {o.name for o in outcomes}
+    await connector.close()
 
 
 async def test_the_example_keeps_it_too() -> None:
@@ -186,6 +196,20 @@ class StaysOpen(MemoryConnector):
         return replace(after, state=AccountState.ACTIVE) if action is Action.TRY_SIGN_IN else after
 
 
+class AsksForNothing(MemoryConnector):
+    async def act(
+        self,
+        action: Action,
+        ref: AccountRef,
+        item: str,
+        arguments: Arguments,
+        secret: str = "",
+    ) -> Done:
+        if action is Action.REQUIRE:
+            return Done()
+        return await super().act(action, ref, item, arguments, secret)
+
+
 FAULTY = {
     ForgetsWhose: "a new account is seen, by its id and by ours",
     TakesOver: "a login that is taken is refused",
@@ -198,6 +222,7 @@ FAULTY = {
     MakesItOpen: "an account can be made closed, to be opened later",
     RenamesNothing: "a new name is seen, and the old one is not",
     StaysOpen: "a trial sign-in leaves the account as it was",
+    AsksForNothing: "a duty is asked for, and let go",
     SeesAnybody: "an account that is not there is not seen",
 }
 

@@ -3,7 +3,7 @@ import type { Schemas } from './api';
 import { capital, dateOf, momentOf, money } from './format';
 import type { Column } from './listing.svelte';
 import { session } from './session.svelte';
-import { FINDINGS } from './words';
+import { duty, FINDINGS } from './words';
 
 const day = (at: string | null | undefined): string => (at ? dateOf(at, 'UTC') : '–');
 const moment = (at: string | null | undefined): string => (at ? momentOf(at, session.zone) : '–');
@@ -77,7 +77,18 @@ export const ACCOUNT_COLUMNS: Column<Schemas['AccountRow']>[] = [
     at: (r) => r.recoverable_until,
     more: true
   },
-  { name: 'state', label: 'State', text: (r) => r.state, width: 7 }
+  {
+    name: 'duties',
+    label: 'To do at the first sign-in',
+    text: (r) => r.duties.map(duty).join(', '),
+    more: true
+  },
+  {
+    name: 'state',
+    label: 'State',
+    text: (r) => (r.invited_at ? 'invited, not accepted' : r.state),
+    width: 8
+  }
 ];
 
 export const DOCKET_COLUMNS: Column<Schemas['DocketRow']>[] = [

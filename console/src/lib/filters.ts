@@ -72,6 +72,7 @@ export const DOCKETS: Field[] = [
 export const ACCOUNTS: Field[] = [
   { name: 'application', label: 'Application', pick: 'application' },
   { name: 'state', label: 'State', options: ['active', 'suspended', 'archived', 'deleted'] },
+  { name: 'to_do', label: 'To do', options: ['invitation', 'duties'] },
   { name: 'kind', label: 'Kind', options: ['person', 'service', 'shared'] },
   { name: 'who', label: 'Whose', pick: 'person' },
   { name: 'q', label: 'Login', hint: 'What it begins with' }

@@ -2745,12 +2745,18 @@ export interface components {
             application_kind: string;
             /** Application Name */
             application_name: string;
+            /** Askable */
+            askable: components["schemas"]["Duty"][];
             /** Bars */
             bars: components["schemas"]["Bar"][];
+            /** Duties */
+            duties: components["schemas"]["Duty"][];
             /** Holdings */
             holdings: components["schemas"]["Holding"][];
             /** Id */
             id: string;
+            /** Invited At */
+            invited_at: string | null;
             /** Keys */
             keys: number;
             /** Locked */
@@ -2777,12 +2783,16 @@ export interface components {
             application_id: string;
             /** Application Name */
             application_name: string;
+            /** Duties */
+            duties: components["schemas"]["Duty"][];
             /** Entitlements */
             entitlements: string[];
             /** External Id */
             external_id: string;
             /** Id */
             id: string;
+            /** Invited At */
+            invited_at: string | null;
             /** Keys */
             keys: number;
             kind: components["schemas"]["AccountKind"];
@@ -2864,7 +2874,7 @@ export interface components {
          * Action
          * @enum {string}
          */
-        Action: "create" | "cut_off" | "lock" | "end_devices" | "resume" | "grant" | "revoke" | "take_seat" | "free_seat" | "set" | "update" | "transfer" | "try_sign_in" | "set_credential" | "delete" | "park" | "restore" | "purge" | "archive" | "reopen" | "rename" | "run";
+        Action: "create" | "cut_off" | "lock" | "end_devices" | "resume" | "grant" | "revoke" | "take_seat" | "free_seat" | "set" | "update" | "transfer" | "try_sign_in" | "invite" | "require" | "set_credential" | "delete" | "park" | "restore" | "purge" | "archive" | "reopen" | "rename" | "run";
         /**
          * AdoptRules
          * @description ``after``: the version this was written against. ``take_away``: how much may be lost by it.
@@ -3335,7 +3345,7 @@ export interface components {
          * @description What an application can do at all, as found by discovery.
          * @enum {string}
          */
-        Capability: "suspend" | "entitlements" | "seats" | "assets" | "settings" | "sessions" | "keys" | "devices" | "credential" | "delete" | "restore" | "purge" | "archive" | "rename" | "run" | "must_change" | "trial" | "groups";
+        Capability: "suspend" | "entitlements" | "seats" | "assets" | "settings" | "sessions" | "keys" | "devices" | "credential" | "delete" | "restore" | "purge" | "archive" | "rename" | "run" | "must_change" | "trial" | "groups" | "invite" | "duty_password" | "duty_mail" | "duty_second_factor" | "duty_profile" | "duty_terms";
         /** Caution */
         Caution: {
             /** Blocks */
@@ -3540,8 +3550,14 @@ export interface components {
              *       "comes_from": "",
              *       "credential_on_resume": "new",
              *       "deletion": "recoverable",
+             *       "duties": [],
              *       "fall_least": 10,
              *       "fall_percent": 2,
+             *       "invitation_days": 14,
+             *       "invitation_remind_days": [
+             *         3,
+             *         7
+             *       ],
              *       "leaver_ground": "",
              *       "leaver_setting_days": {},
              *       "leaver_settings": {},
@@ -4198,6 +4214,12 @@ export interface components {
          * @enum {string}
          */
         Doubted: "department" | "site" | "user_type" | "manager";
+        /**
+         * Duty
+         * @description What somebody has to do at the first sign-in, in the order in which it is asked for.
+         * @enum {string}
+         */
+        Duty: "password" | "mail" | "second_factor" | "profile" | "terms";
         /** EndDocket */
         EndDocket: {
             /** Reason */
@@ -5387,7 +5409,7 @@ export interface components {
          *     Whoever fits later is not among them: the plan's digest is of these.
          *     ``since`` is when a change known late came true; ``overlap_days`` how long a mover keeps the roles
          *     that no longer apply. ``changes`` are fields of a mover or a rename; ``docket`` is what an undo
-         *     takes back; ``accounts`` with an ``action`` are for verb ``account``, or people with a
+         *     takes back; ``accounts`` with an ``action`` are for verb ``account`` (``require`` with ``duties`` of the next sign-in), or people with a
          *     ``measure``, its ``ground`` and the day of ``review``: a precaution. ``left_out`` maps steps
          *     (``application/action/item``) to why they are not to be done. ``confidential`` shows the plan to its author only until it is
          *     confirmed. A ``sensitive`` rename hides the former names from everybody but administrators;
@@ -5436,6 +5458,11 @@ export interface components {
              * @default
              */
             docket?: string;
+            /**
+             * Duties
+             * @default []
+             */
+            duties?: components["schemas"]["Duty"][];
             /**
              * Ground
              * @default
@@ -7079,6 +7106,11 @@ export interface components {
             /** @default recoverable */
             deletion?: components["schemas"]["Deletion"];
             /**
+             * Duties
+             * @default []
+             */
+            duties?: components["schemas"]["Duty"][];
+            /**
              * Fall Least
              * @default 10
              */
@@ -7088,6 +7120,19 @@ export interface components {
              * @default 2
              */
             fall_percent?: number;
+            /**
+             * Invitation Days
+             * @default 14
+             */
+            invitation_days?: number;
+            /**
+             * Invitation Remind Days
+             * @default [
+             *       3,
+             *       7
+             *     ]
+             */
+            invitation_remind_days?: number[];
             /**
              * Leaver Ground
              * @default
@@ -7207,10 +7252,16 @@ export interface components {
             comes_from: string;
             credential_on_resume: components["schemas"]["CredentialRule"];
             deletion: components["schemas"]["Deletion"];
+            /** Duties */
+            duties: components["schemas"]["Duty"][];
             /** Fall Least */
             fall_least: number;
             /** Fall Percent */
             fall_percent: number;
+            /** Invitation Days */
+            invitation_days: number;
+            /** Invitation Remind Days */
+            invitation_remind_days: number[];
             /** Leaver Ground */
             leaver_ground: string;
             /** Leaver Setting Days */
@@ -7306,7 +7357,7 @@ export interface components {
          * @description What can be done to some accounts at once, whoever they belong to.
          * @enum {string}
          */
-        Quick: "suspend" | "resume" | "archive" | "reopen" | "delete" | "restore" | "purge";
+        Quick: "suspend" | "resume" | "archive" | "reopen" | "delete" | "restore" | "purge" | "invite" | "require";
         /**
          * Reach
          * @description Whom a change of what a role gives is for: everybody, or only who begins after it.
@@ -7397,6 +7448,12 @@ export interface components {
             application_name: string;
             /** Credential */
             credential: string;
+            /**
+             * Duties
+             * @description What is left to do at the first sign-in.
+             * @default []
+             */
+            duties?: components["schemas"]["Duty"][];
             /** Lacks */
             lacks: string[];
             /** Signed In */
@@ -7517,6 +7574,21 @@ export interface components {
             comes_from?: string | null;
             credential_on_resume?: components["schemas"]["CredentialRule"] | null;
             /**
+             * Duties
+             * @description What is asked for at the first sign-in of every new account, where the application can; a new password by must_change.
+             */
+            duties?: components["schemas"]["Duty"][] | null;
+            /**
+             * Invitation Days
+             * @description Days after which an invitation that is not accepted is withdrawn; 0 is never.
+             */
+            invitation_days?: number | null;
+            /**
+             * Invitation Remind Days
+             * @description Days after which somebody who has not accepted an invitation is reminded, with the manager.
+             */
+            invitation_remind_days?: number[] | null;
+            /**
              * Leaver Ground
              * @description Why a leaver's mail may be forwarded and answered; written down.
              */
@@ -7591,6 +7663,12 @@ export interface components {
             comes_from?: string | null;
             credential_on_resume?: components["schemas"]["CredentialRule"] | null;
             deletion?: components["schemas"]["Deletion"] | null;
+            /** Duties */
+            duties?: components["schemas"]["Duty"][] | null;
+            /** Invitation Days */
+            invitation_days?: number | null;
+            /** Invitation Remind Days */
+            invitation_remind_days?: number[] | null;
             /** Leaver Ground */
             leaver_ground?: string | null;
             /** Leaver Setting Days */
@@ -8414,6 +8492,12 @@ export interface components {
             /** User Name */
             user_name: string | null;
         };
+        /**
+         * ToDo
+         * @description What the owner of an account has yet to do, as lists are asked for it.
+         * @enum {string}
+         */
+        ToDo: "invitation" | "duties";
         /** TokenRow */
         TokenRow: {
             /** Expires */
@@ -8711,6 +8795,8 @@ export interface operations {
                 application?: string;
                 state?: components["schemas"]["AccountState"] | null | "";
                 kind?: components["schemas"]["AccountKind"] | null | "";
+                /** @description Whose owner has yet to accept an invitation, or has duties left. */
+                to_do?: components["schemas"]["ToDo"] | null | "";
                 /** @description A person: id, login, number or name; empty is all. */
                 who?: string;
                 /** @description What the login begins with, in any case. */
@@ -16636,6 +16722,8 @@ export interface operations {
                 application?: string;
                 state?: components["schemas"]["AccountState"] | null | "";
                 kind?: components["schemas"]["AccountKind"] | null | "";
+                /** @description Whose owner has yet to accept an invitation, or has duties left. */
+                to_do?: components["schemas"]["ToDo"] | null | "";
                 /** @description A person: id, login, number or name; empty is all. */
                 who?: string;
                 /** @description What the login begins with, in any case. */

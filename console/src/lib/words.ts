@@ -24,7 +24,9 @@ export const ACTIONS: Record<Schemas['Action'], string> = {
   archive: 'archived',
   reopen: 'reopened',
   rename: 'renamed',
-  run: 'own step run'
+  run: 'own step run',
+  invite: 'invited again',
+  require: 'asked for'
 };
 
 export const PLANNED: Record<Schemas['Action'], string> = {
@@ -49,8 +51,21 @@ export const PLANNED: Record<Schemas['Action'], string> = {
   delete: 'delete',
   park: 'park',
   restore: 'restore',
-  purge: 'purge'
+  purge: 'purge',
+  invite: 'invite again',
+  require: 'ask for'
 };
+
+/** What somebody has to do at the first sign-in. */
+const DUTIES: Record<string, string> = {
+  password: 'set a new password',
+  mail: 'confirm the mail address',
+  second_factor: 'enrol a second factor',
+  profile: 'complete the profile',
+  terms: 'accept the terms'
+};
+
+export const duty = (name: string) => DUTIES[name] ?? name;
 
 export const KINDS: Record<string, string> = {
   scim: 'SCIM',
@@ -133,6 +148,14 @@ export const GLOSSARY: [string, string][] = [
   [
     'account',
     'One login in one application: active, suspended, archived, deleted (until a moment it can come back) or purged.'
+  ],
+  [
+    'invited, not accepted',
+    'An account of an application that invites: it has its seat, and nobody has got in by it yet. Reminded of and withdrawn as the application’s profile says.'
+  ],
+  [
+    'duty',
+    'What somebody has to do at the first sign-in: a new password, confirming the address, a second factor, the profile, the terms.'
   ],
   [
     'parked',

@@ -1,9 +1,16 @@
 <script lang="ts">
-  let { state, locked = false }: { state: string; locked?: boolean } = $props();
+  interface Props {
+    state: string;
+    locked?: boolean;
+    invited?: boolean;
+  }
+  let { state, locked = false, invited = false }: Props = $props();
+  const word = $derived(invited ? 'invited, not accepted' : locked ? 'locked, takes mail' : state);
+  const look = $derived(invited ? 'invited' : state);
 </script>
 
 <span class="state">
-  <svg width="16" height="12" viewBox="0 0 16 12" aria-hidden="true" class={state}>
+  <svg width="16" height="12" viewBox="0 0 16 12" aria-hidden="true" class={look}>
     {#if state === 'deleted'}
       <path d="M1 1H15L15 11z" />
     {:else if state === 'purged' || state === 'left'}
@@ -12,7 +19,7 @@
       <rect x="1" y="1" width="14" height="10" rx="1" />
     {/if}
   </svg>
-  {locked ? 'locked, takes mail' : state}
+  {word}
 </span>
 
 <style>
@@ -27,6 +34,7 @@
     stroke-width: 1.4;
   }
   .archived,
+  .invited,
   .expected {
     fill: var(--color-surface-100-900);
     stroke: var(--color-tertiary-600-400);

@@ -32,7 +32,10 @@
   none="No account fits these filters. Take one away to see more."
 >
   {#snippet cell(row, column)}
-    {#if column.name === 'state'}<StateMark state={row.state} />{:else}{column.text(row)}{/if}
+    {#if column.name === 'state'}<StateMark
+        state={row.state}
+        invited={row.invited_at !== null}
+      />{:else}{column.text(row)}{/if}
   {/snippet}
   <p>
     No account is known yet. <a href="/applications">Read an application</a>, and they stand here.

@@ -15,6 +15,7 @@ interface Chosen {
 export const NUMBERS: Numbered[] = [
   { name: 'window_days', label: 'A deleted account can come back for, days' },
   { name: 'close_after_days', label: 'A suspended leaver is closed after, days' },
+  { name: 'invitation_days', label: 'An invitation is withdrawn after, days (0: never)' },
   { name: 'prepare_days', label: 'A joiner is prepared before, days' },
   { name: 'ceiling_per_hour', label: 'Things taken away an hour at most (0: no limit)' },
   { name: 'fall_percent', label: 'A reading is asked about if it misses, %', step: 'any' },

@@ -5,6 +5,7 @@
   import { plural } from '../../lib/format';
   import { ask } from '../../lib/query.svelte';
   import { href } from '../../lib/router.svelte';
+  import { duty } from '../../lib/words';
   import Declined from './Declined.svelte';
 
   const load = ask(
@@ -39,9 +40,8 @@
     <table class="list">
       <thead>
         <tr
-          ><th>Name</th><th>First day</th><th>Application</th><th>Missing</th><th>Credential</th><th
-            >Account</th
-          ></tr
+          ><th>Name</th><th>First day</th><th>Application</th><th>Missing</th><th>First sign-in</th
+          ><th>Account</th></tr
         >
       </thead>
       {#each rows as row (row.id)}
@@ -70,7 +70,8 @@
                 >{[
                   line.credential,
                   line.lacks.includes(line.tried ?? '') ? '' : line.tried,
-                  line.signed_in ? 'has signed in' : ''
+                  line.signed_in ? 'has signed in' : '',
+                  line.duties?.length ? `to do: ${line.duties.map(duty).join(', ')}` : ''
                 ]
                   .filter(Boolean)
                   .join(', ')}</td

@@ -1,6 +1,7 @@
 <script lang="ts">
   import type { Schemas } from '../../lib/api';
   import type { Wish } from '../../lib/plan.svelte';
+  import { duty } from '../../lib/words';
 
   interface Props {
     account: Schemas['AccountLine'];
@@ -29,7 +30,11 @@
       ['purge', 'Purge …']
     ]
   };
-  const offered = $derived(ACTIONS[account.state] ?? []);
+  const AGAIN: [Action, string][] = [['invite', 'Invite again …']];
+  const offered = $derived([
+    ...(account.invited_at ? AGAIN : []),
+    ...(ACTIONS[account.state] ?? [])
+  ]);
 </script>
 
 <details>
@@ -39,6 +44,14 @@
       <button
         class="button slim"
         onclick={() => onwish({ verb: 'account', accounts: [account.id], action })}>{word}</button
+      >
+    {/each}
+    {#each account.askable as name (name)}
+      <button
+        class="button slim"
+        onclick={() =>
+          onwish({ verb: 'account', accounts: [account.id], action: 'require', duties: [name] })}
+        >Ask to {duty(name)} …</button
       >
     {/each}
   </div>

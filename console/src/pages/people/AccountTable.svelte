@@ -3,6 +3,7 @@
   import AccountActions from './AccountActions.svelte';
   import StateMark from '../../lib/components/StateMark.svelte';
   import { plural } from '../../lib/format';
+  import { duty } from '../../lib/words';
   import type { Wish } from '../../lib/plan.svelte';
   import { session } from '../../lib/session.svelte';
   import Moment from '../../lib/components/Moment.svelte';
@@ -44,7 +45,21 @@
                 />{:else}never{/if}</td
             >
             <td>
-              <StateMark state={account.state} locked={account.locked} />
+              <StateMark
+                state={account.state}
+                locked={account.locked}
+                invited={account.invited_at !== null}
+              />
+              {#if account.invited_at}
+                <div class="small soft">
+                  since <Moment at={account.invited_at} zone={session.zone} />
+                </div>
+              {/if}
+              {#if account.duties.length}
+                <div class="small soft">
+                  to do at the first sign-in: {account.duties.map(duty).join(', ')}
+                </div>
+              {/if}
               {#if account.recoverable_until}
                 <div class="small soft">
                   back until <Moment at={account.recoverable_until} zone={session.zone} />
