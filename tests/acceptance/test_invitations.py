@@ -76,6 +76,10 @@ def test_an_invitation_is_a_state_until_it_is_accepted(theatre: Theatre) -> None
     again = cli(theatre, "accounts", "invite", f"{login}/{EXCHANGE}", "--yes")
     assert again.returncode == 0, again.stderr
     assert _sent(look, login) == before + 1
+    told = {c.application_name for c in client.credentials.of(login)}
+    with pytest.raises(Conflict, match="with the invitation"):
+        client.credentials.renew(mine.id)
+    assert "Berth exchange" not in told, "nobody makes a credential for whoever is invited"
 
     assert look.accept(login, STRONG)
     read(theatre)

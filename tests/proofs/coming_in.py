@@ -5,6 +5,7 @@ from __future__ import annotations
 import html
 import re
 
+from tests.proofs.inviting import inviting
 from tests.proofs.play import Play
 from yugum.core.file_columns import FileKind
 from yugum.core.people_file import RowState
@@ -94,6 +95,7 @@ def coming_in(play: Play) -> None:
     play.confirm(play.plan(Verb.LEAVER, "fresh1", at="now"))
     user = play.crew.user("fresh1")
     report.check("after the leaver it is closed", bool(user and not user["active"]), user)
+    inviting(play)
 
 
 def _reception(play: Play) -> None:

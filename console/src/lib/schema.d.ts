@@ -7454,6 +7454,11 @@ export interface components {
              * @default []
              */
             duties?: components["schemas"]["Duty"][];
+            /**
+             * Invited At
+             * @description Since when an invitation is open.
+             */
+            invited_at?: string | null;
             /** Lacks */
             lacks: string[];
             /** Signed In */

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import shlex
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 import click
 
@@ -316,6 +316,12 @@ def accounts() -> None:
     """Accounts in applications."""
 
 
+TO_DO_COLUMNS: Mapping[ToDo | None, Mapping[str, str]] = {
+    ToDo.INVITATION: {"invited": "invited_at"},
+    ToDo.DUTIES: {"to do": "duties"},
+}
+
+
 @accounts.command("list")
 @click.option("--application", default="", help="In which application, by its id.")
 @click.option("--state", type=click.Choice([s.value for s in AccountState]), default=None)
@@ -340,13 +346,17 @@ def list_accounts(context: Context, /, **said: str | None) -> None:
             "login": "login",
             "person": "person_name",
             "state": "state",
-            "invited": "invited_at",
+            **TO_DO_COLUMNS.get(ToDo(said["to_do"]) if said["to_do"] else None, {}),
             "entitlements": "entitlements",
             "seats": "seats",
             "back until": "recoverable_until",
             "id": "id",
         },
-        more={"kind": "kind", "to do": "duties", "last used": "last_used"},
+        more={
+            "kind": "kind",
+            "last used": "last_used",
+            **{k: v for columns in TO_DO_COLUMNS.values() for k, v in columns.items()},
+        },
         empty="No accounts.",
     )
 

@@ -11,6 +11,7 @@ from yugum.core.actions.delete import close
 from yugum.core.applications import Capability
 from yugum.core.desired import Subject, World, desired, hold_on
 from yugum.core.drafts import Draft
+from yugum.core.invitations import never_accepted
 from yugum.core.leaving import withdraw
 from yugum.core.obligations import ObligationKind
 from yugum.core.plans import Plan
@@ -79,6 +80,9 @@ def plan_credential(
         draft.warn("no-account", "The account is deleted.", "set_credential")
     elif not application.can(Capability.CREDENTIAL):
         draft.warn("cannot", f"{application.name} sets no credentials.", "set_credential")
+    elif never_accepted(account):
+        text = "Whoever is invited chooses a credential with the invitation; it can be sent again."
+        draft.warn("invited", text, "set_credential")
     elif not sealed:
         new_credential(draft, application, account, "asked for")
     else:

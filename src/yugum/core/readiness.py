@@ -40,6 +40,7 @@ class Ready:
     signed_in: bool | None
     tried: str = ""
     duties: tuple[Duty, ...] = ()
+    invited_at: datetime | None = None
 
 
 def readiness(
@@ -93,7 +94,8 @@ def readiness(
         signed = None if seen is None and not (account and account.sessions) else True
         state = account.state if account else None
         duties = duties_of(account) if account else ()
-        lines.append(Ready(application_id, state, tuple(lacks), word, signed, tried, duties))
+        sent = invited_at(account) if account else None
+        lines.append(Ready(application_id, state, tuple(lacks), word, signed, tried, duties, sent))
     return tuple(lines)
 
 

@@ -89,10 +89,12 @@ def title_of(verb: Verb, action: str = "", measure: str = "", basis: str = "") -
     if measure:
         return f"precaution, {MEASURES.get(measure, measure)}"
     if verb is Verb.ACCOUNT and action:
-        return f"{action} account"
+        return ASKS.get(action, f"{action} account")
     if verb is Verb.RECHECK and basis:
         return f"{TITLES[verb]}: {basis}"
     return TITLES[verb]
 
 
+ASKS: Mapping[str, str] = {Quick.INVITE: "invite again", Quick.REQUIRE: "duties at the sign-in"}
+"""What dockets are called by which the owner of an account is asked for something."""
 MEASURES: Mapping[str, str] = {Measure.SUSPEND: "suspended", Measure.SECURE: "secured anew"}

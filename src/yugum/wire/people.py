@@ -149,6 +149,7 @@ class ReadyLine(Model):
         "", description="How the trial sign-in went; empty where there was to be none."
     )
     duties: list[Seen[Duty]] = Field([], description="What is left to do at the first sign-in.")
+    invited_at: Moment | None = Field(None, description="Since when an invitation is open.")
 
 
 class JoinerRow(Model):

@@ -77,9 +77,10 @@
                   .join(', ')}</td
               >
               <td>
-                {#if line.state}<StateMark state={line.state} />{:else}<span class="soft"
-                    >not made yet</span
-                  >{/if}
+                {#if line.state}<StateMark
+                    state={line.state}
+                    invited={!!line.invited_at}
+                  />{:else}<span class="soft">not made yet</span>{/if}
               </td>
             </tr>
           {:else}

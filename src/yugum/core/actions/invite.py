@@ -36,6 +36,7 @@ class Invite(ActionSpec):
     needs = Needs(Capability.INVITE)
     settle = Settle.REPEAT_SAFE
     readable = False
+    throwaway = True  # whoever is invited chooses a credential
     adds = True
     words = Words(
         past="invited again",
