@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import uuid
 from dataclasses import dataclass, field
+from datetime import timedelta
 
 from tests.acceptance.test_service import newcomer
 from tests.conftest import Theatre
@@ -32,7 +33,7 @@ class Slip:
 
 @dataclass(frozen=True, slots=True)
 class Known:
-    """Somebody who is there, somebody who has left, and a login that nobody may have yet."""
+    """Somebody who is there, who has left with their number, who leaves before ``later``."""
 
     there: str
     number: str
@@ -40,6 +41,8 @@ class Known:
     outside: str
     gone: str
     gone_number: str
+    leaving: str
+    later: str
 
 
 def known(theatre: Theatre) -> Known:
@@ -51,7 +54,11 @@ def known(theatre: Theatre) -> Known:
     gone = newcomer(theatre, employee_number=number)
     leave = client.plans.make(wl.NewPlan(verb=Verb.LEAVER, who=[gone]))
     list(client.dockets.follow(client.plans.confirm(leave)[0].number))
-    return Known(there, shown.employee_number, mail, outside, gone, number)
+    leaving, now = newcomer(theatre), client.clock.show().now
+    soon = f"{now + timedelta(days=20):%Y-%m-%d}"
+    client.plans.confirm(client.plans.make(wl.NewPlan(verb=Verb.LEAVER, who=[leaving], at=soon)))
+    later = f"{now + timedelta(days=30):%Y-%m-%d}"
+    return Known(there, shown.employee_number, mail, outside, gone, number, leaving, later)
 
 
 def slips(k: Known) -> list[Slip]:
@@ -92,6 +99,23 @@ def slips(k: Known) -> list[Slip]:
         Slip("a phone that is none", {"phone": "call me"}, "phone", ""),
         Slip(
             "a mistyped department", {"department": "Dekc"}, "department", near, right="department"
+        ),
+        Slip(
+            "a new department",
+            {"department": "Kelp"},
+            "department",
+            "has Kelp.",
+            right="department",
+        ),
+        Slip(
+            "a first day long past", {"starts": "2021-03-04"}, "starts", "long ago.", right="starts"
+        ),
+        Slip(
+            "a manager who leaves before it",
+            {"manager": k.leaving, "starts": k.later},
+            "manager",
+            "nobody would be there as manager.",
+            right="manager",
         ),
         Slip("a mistyped site", {"site": "Oxhavn"}, "site", "nearest: Oxhaven.", right="site"),
     ]

@@ -15,7 +15,7 @@ from yugum.core.verbs import Verb
 from yugum.errors import Conflict, Doubtful, InvalidInput, NotFound
 from yugum.wire import plans as wl
 
-NAMES = [s.name for s in slips(Known(*"abcdef"))]
+NAMES = [s.name for s in slips(Known(*"abcdefgh"))]
 OPTIONS = {
     "given_name": "given",
     "family_name": "family",

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
+from datetime import date, datetime, timedelta
 from difflib import get_close_matches
 from enum import StrEnum
 
 from yugum.core.conditions import fold
-from yugum.core.people import Person
+from yugum.core.people import Person, start_moment
 
 
 class Doubted(StrEnum):
@@ -17,6 +18,7 @@ class Doubted(StrEnum):
     SITE = "site"
     USER_TYPE = "user_type"
     MANAGER = "manager"
+    STARTS = "starts"
 
 
 NEAR = 0.75
@@ -37,6 +39,22 @@ def nearest(value: str, there: Mapping[str, str]) -> str:
         return there[key]
     near = get_close_matches(key, there, 1, NEAR)
     return there[near[0]] if near else ""
+
+
+LONG_PAST = timedelta(days=31)
+"""So long ago somebody new is hardly to have begun."""
+
+
+def long_past(person: Person, today: date) -> bool:
+    """Whether somebody would have begun long ago."""
+    return person.starts is not None and person.starts < today - LONG_PAST
+
+
+def gone_by_then(manager: Person, person: Person, at: datetime) -> date | None:
+    """The day a manager's access ends who would not be there on the first day, or has left."""
+    begins = max(start_moment(person) or at, at)
+    ended = manager.access_ends
+    return ended.date() if ended is not None and ended <= begins else None
 
 
 def wrong_domain(mail: str, domains: Sequence[str]) -> tuple[str, str] | None:

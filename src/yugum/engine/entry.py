@@ -7,7 +7,17 @@ from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from yugum.core.entry import Doubted, circles, ends_before_it_begins, folded, nearest, wrong_domain
+from yugum.core.conditions import fold
+from yugum.core.entry import (
+    Doubted,
+    circles,
+    ends_before_it_begins,
+    folded,
+    gone_by_then,
+    long_past,
+    nearest,
+    wrong_domain,
+)
 from yugum.core.facts import with_fields
 from yugum.core.lists import KnownValue
 from yugum.core.names import Taken
@@ -62,11 +72,13 @@ async def must_be_right(unit: UnitOfWork, entered: Sequence[Entered], now: datet
     rules = await load_rules(unit)
     for one in entered:
         _days(one)
+        if len(entered) == 1:  # several at once are a list of people who are there
+            _first_day(one, now)
         _domain(one, rules)
     await _logins(unit, entered, rules, now)
     await _numbers(unit, entered)
     await _addresses(unit, entered, now)
-    await _managers(unit, entered)
+    await _managers(unit, entered, now)
     await _values(unit, entered)
 
 
@@ -77,6 +89,18 @@ def _days(one: Entered) -> None:
             f"They would end on {one.after.contract_ends}, before they begin on {one.after.starts}.",
             place=place,
             remedy="Correct one of the days.",
+        )
+
+
+def _first_day(one: Entered, now: datetime) -> None:
+    """Whoever is entered begins today or later; that they have begun long ago is asked about."""
+    was = one.before.starts if one.before is not None else None
+    new = "starts" in one.said and one.after.starts != was
+    if new and Doubted.STARTS not in one.right and long_past(one.after, now.date()):
+        raise Doubtful(
+            f"They would have begun on {one.after.starts}, long ago.",
+            place="starts",
+            remedy="Correct the day, or say that it is right.",
         )
 
 
@@ -131,7 +155,7 @@ async def _addresses(unit: UnitOfWork, entered: Sequence[Entered], now: datetime
             raise Conflict(f"{mail} {whose}.", place="mail", remedy="Choose another one.")
 
 
-async def _managers(unit: UnitOfWork, entered: Sequence[Entered]) -> None:
+async def _managers(unit: UnitOfWork, entered: Sequence[Entered], now: datetime) -> None:
     """Nobody is above themselves, but a head who is told to be."""
     said = [e for e in entered if {"manager", "manager_id"} & {*e.said} and e.after.manager_id]
     managed = {e.after.id: e.after.manager_id for e in said}
@@ -151,6 +175,16 @@ async def _managers(unit: UnitOfWork, entered: Sequence[Entered]) -> None:
                 f"{full_name(one.after)} would manage themselves.",
                 place="manager",
                 remedy="Right for whoever is at the head.",
+            )
+    people = await unit.people.many({i for i in managed.values() if i}) if said else {}
+    for one in said:
+        boss = people.get(one.after.manager_id or "")
+        left = gone_by_then(boss[0], one.after, now) if boss is not None else None
+        if boss is not None and left is not None and Doubted.MANAGER not in one.right:
+            raise Doubtful(
+                f"The access of {full_name(boss[0])} ends on {left}: nobody would be there as manager.",
+                place="manager",
+                remedy="Name somebody else, or say that it is right.",
             )
 
 
@@ -179,9 +213,15 @@ async def _values(unit: UnitOfWork, entered: Sequence[Entered]) -> None:
         }
         known = folded(await unit.people.values(field, "", MOST_VALUES)) if told else {}
         for value in sorted(told):
-            if near := nearest(value, known):
-                raise Doubtful(
-                    f"Nobody else has {value}; nearest: {near}.",
-                    place=field.value,
-                    remedy=f"Write {near}, or say that it is right.",
-                )
+            if not known or known.get(fold(value)) == value:
+                continue
+            near = nearest(value, known)
+            raise Doubtful(
+                f"Nobody else has {value}; nearest: {near}."
+                if near
+                else f"Nobody else has {value}.",
+                place=field.value,
+                remedy=f"Write {near}, or say that it is right."
+                if near
+                else "Say that it is right, if it is new.",
+            )
