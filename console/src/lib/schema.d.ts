@@ -48,8 +48,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
-        put?: never;
+        /**
+         * Account Credential Rules
+         * @description What a password of an account must be like.
+         */
+        get: operations["accounts.credential-rules"];
+        /**
+         * Type Credential
+         * @description A credential typed for an account's owner, who is told that it was; nobody is told what it is.
+         */
+        put: operations["accounts.type-credential"];
         /**
          * New Credential
          * @description A new initial credential, told of as the first one was; the account is not touched else.
@@ -73,6 +81,8 @@ export interface paths {
         /**
          * Hand Credential Over
          * @description For the help desk: a one-time link, with how the receiver was identified on record.
+         *
+         *     To an address of this one time it goes as a mail, which can be looked at before.
          */
         post: operations["accounts.hand-over"];
         delete?: never;
@@ -2774,6 +2784,8 @@ export interface components {
             /** Sessions */
             sessions: number;
             state: components["schemas"]["AccountState"];
+            /** Takes Credential */
+            takes_credential: boolean;
             /** Window */
             window: string;
         };
@@ -3627,12 +3639,28 @@ export interface components {
             /** Waiting Seats */
             waiting_seats: number;
         };
-        /** CredentialLink */
+        /**
+         * CredentialLink
+         * @description ``link`` is empty where a ``mail`` carries it.
+         */
         CredentialLink: {
             /** Hours */
             hours: number;
             /** Link */
             link: string;
+            mail?: components["schemas"]["CredentialMail"] | null;
+        };
+        /**
+         * CredentialMail
+         * @description The mail that carries a link, which is left out here.
+         */
+        CredentialMail: {
+            /** Address */
+            address: string;
+            /** Subject */
+            subject: string;
+            /** Text */
+            text: string;
         };
         /**
          * CredentialRule
@@ -4213,7 +4241,7 @@ export interface components {
          * @description Fields of which a value may look like a slip, and be right.
          * @enum {string}
          */
-        Doubted: "department" | "site" | "user_type" | "manager";
+        Doubted: "department" | "site" | "user_type" | "manager" | "starts";
         /**
          * Duty
          * @description What somebody has to do at the first sign-in, in the order in which it is asked for.
@@ -4593,10 +4621,23 @@ export interface components {
         /**
          * HandOver
          * @description What the help desk checked before it hands a credential over.
+         *
+         *     With ``to`` the link goes to that address, this once, and is not in the reply; with ``look`` too the mail
+         *     is only shown.
          */
         HandOver: {
             /** Check */
             check: string;
+            /**
+             * Look
+             * @default false
+             */
+            look?: boolean;
+            /**
+             * To
+             * @default
+             */
+            to?: string;
         };
         /**
          * HandoverRow
@@ -8608,6 +8649,24 @@ export interface components {
              */
             who?: string[];
         };
+        /**
+         * TypedCredential
+         * @description A credential somebody types for the account's owner; a blank at its end belongs to it.
+         */
+        TypedCredential: {
+            /** Password */
+            password: string;
+            /**
+             * Reason
+             * @default
+             */
+            reason?: string;
+            /**
+             * Reference
+             * @default
+             */
+            reference?: string;
+        };
         /** Uploaded */
         Uploaded: {
             /** Accounts */
@@ -8965,6 +9024,294 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Page_Proposal_"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "accounts.credential-rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                account_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CredentialRules"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "accounts.type-credential": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                account_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TypedCredential"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChosenReply"];
                 };
             };
             /** @description Bad Request */

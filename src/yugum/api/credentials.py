@@ -33,11 +33,40 @@ async def new_credential(
     )
 
 
+@accounts.get("/{account_id}/credential", operation_id="accounts.credential-rules")
+async def account_credential_rules(account_id: str, use: Use, _: Acting) -> wc.CredentialRules:
+    """What a password of an account must be like."""
+    return wc.CredentialRules.model_validate(await use.credentials.rules_of(account_id))
+
+
+@accounts.put("/{account_id}/credential", operation_id="accounts.type-credential")
+async def type_credential(
+    account_id: str, body: wc.TypedCredential, request: Request, use: Use, operator: Acting
+) -> wc.ChosenReply:
+    """A credential typed for an account's owner, who is told that it was; nobody is told what it is."""
+    made = await use.credentials.type(
+        account_id, body.password, operator.login, body.reason, body.reference
+    )
+    account = await use.accounts.one(account_id)
+    return wc.ChosenReply(
+        application=account.application_id, login=account.login, docket=number(request, made)
+    )
+
+
 @accounts.post("/{account_id}/hand-over", tags=[SECRET], operation_id="accounts.hand-over")
 async def hand_credential_over(
     account_id: str, body: wc.HandOver, request: Request, use: Use, operator: Acting
 ) -> wc.CredentialLink:
-    """For the help desk: a one-time link, with how the receiver was identified on record."""
+    """For the help desk: a one-time link, with how the receiver was identified on record.
+
+    To an address of this one time it goes as a mail, which can be looked at before.
+    """
+    if body.to:
+        mail = await use.credentials.send(
+            account_id, operator.login, body.check, body.to, look=body.look
+        )
+        shown = wc.CredentialMail(address=mail.address, subject=mail.subject, text=mail.text)
+        return wc.CredentialLink(link="", hours=use.credentials.hours, mail=shown)
     token, hours = await use.credentials.link(account_id, operator.login, body.check)
     return wc.CredentialLink(link=f"{request.app.state.public_url}/c#{token}", hours=hours)
 

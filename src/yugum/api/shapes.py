@@ -13,7 +13,7 @@ from yugum.core.actions.registry import ACTIONS
 from yugum.core.applications import Application, Deletion, effective_deletion
 from yugum.core.decisions import Decision
 from yugum.core.dockets import DocketDetail, DocketLine
-from yugum.core.invitations import askable, duties_of, invited_at
+from yugum.core.invitations import askable, duties_of, invited_at, takes_credential
 from yugum.core.lines import waits_for
 from yugum.core.people import Person, full_name, groups_in
 from yugum.engine.people import PersonShown, ShownAccount
@@ -171,6 +171,7 @@ def _account(line: ShownAccount) -> wp.AccountLine:
         invited_at=invited_at(account) if account else None,
         duties=list(duties_of(account)) if account else [],
         askable=askable(account, application) if account else [],
+        takes_credential=account is not None and takes_credential(account, application),
         application_name=application.name,
         application_kind=application.kind,
         window=window_text(application),

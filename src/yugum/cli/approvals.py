@@ -2,14 +2,19 @@
 
 from __future__ import annotations
 
+import sys
+
 import click
 
 from yugum.cli.context import Context, pass_context
 from yugum.cli.named import account_id
+from yugum.cli.operators import typed as typed_in
 from yugum.cli.output import moment
 from yugum.cli.rules import show_comparison
 from yugum.core.approvals import ApprovalState
 from yugum.core.mails import MailKind
+from yugum.core.passwords import CharacterClass, shortcomings
+from yugum.wire import credentials as wcr
 
 
 @click.group()
@@ -179,20 +184,55 @@ def list_credentials(context: Context, who: str) -> None:
 @credentials.command("renew")
 @click.argument("account")
 @click.option("--reason", default="")
+@click.option(
+    "--typed",
+    is_flag=True,
+    help="One that you type; the owner is told that you did, not what it is.",
+)
 @pass_context
-def renew(context: Context, account: str, reason: str) -> None:
+def renew(context: Context, account: str, reason: str, typed: bool) -> None:
     """A new initial credential for ACCOUNT (id, or WHO/APPLICATION), told of as the first one was."""
     client = context.client()
-    made = client.credentials.renew(account_id(client, account), reason)
+    id_ = account_id(client, account)
+    if not typed:
+        made = client.credentials.renew(id_, reason)
+    else:
+        made = client.credentials.type(
+            id_, _fitting(client.credentials.rules_of(id_)), reason=reason
+        )
     context.output().one(made, [f"{made.docket}: {made.login}"])
+
+
+def _fitting(rules: wcr.CredentialRules) -> str:
+    """A password as typed, twice, until it is as the application wants it."""
+    while True:
+        password = typed_in(f"Password of {rules.login} in {rules.application}", twice=True)
+        needs = [n for n in CharacterClass if n in rules.needs]
+        lacking = shortcomings(password, rules.length, needs, rules.login)
+        if not lacking or not sys.stdin.isatty():
+            return password  # the service looks again
+        click.echo(f"It needs {', '.join(lacking)}.", err=True)
 
 
 @credentials.command("hand-over")
 @click.argument("account")
 @click.option("--check", required=True, help="How you made sure who it is, for the record.")
+@click.option("--to", default="", help="A mail address that gets the link, this once.")
+@click.option("--yes", is_flag=True, help="Do not show the mail first.")
 @pass_context
-def hand_over(context: Context, account: str, check: str) -> None:
+def hand_over(context: Context, account: str, check: str, to: str, yes: bool) -> None:
     """For the help desk: a one-time link to the credential of ACCOUNT (id, or WHO/APPLICATION)."""
     client = context.client()
-    made = client.credentials.hand_over(account_id(client, account), check)
+    id_ = account_id(client, account)
+    if to and not yes:
+        mail = client.credentials.hand_over(id_, check, to=to, look=True).mail
+        if mail is not None:
+            click.echo(f"To {mail.address}: {mail.subject}\n\n{mail.text}\n", err=True)
+        if not click.confirm("Send it?", err=True):
+            click.echo("Nothing was sent.", err=True)
+            return
+    made = client.credentials.hand_over(id_, check, to=to)
+    if made.mail is not None:
+        context.output().one(made, [f"Sent to {made.mail.address}, for {made.hours:g} hours."])
+        return
     context.output().one(made, [f"{made.link}  (for {made.hours:g} hours, works once)"])

@@ -120,6 +120,18 @@ class Credentials(Noun):
             wcr.ChosenReply, "POST", path, body=wcr.NewCredential(reason=reason)
         )
 
+    def rules_of(self, account_id: str) -> wcr.CredentialRules:
+        """What a password of an account must be like."""
+        return self._http.model(wcr.CredentialRules, "GET", f"/accounts/{account_id}/credential")
+
+    def type(
+        self, account_id: str, password: str, *, reason: str = "", reference: str = ""
+    ) -> wcr.ChosenReply:
+        """A credential typed for an account's owner, who is told that it was."""
+        body = wcr.TypedCredential(password=password, reason=reason, reference=reference)
+        path = f"/accounts/{account_id}/credential"
+        return self._http.model(wcr.ChosenReply, "PUT", path, body=body)
+
     def issue(
         self,
         who: Sequence[str],
@@ -145,10 +157,16 @@ class Credentials(Noun):
         body = wcr.WhoseCredentials(who=[*who], applications=[*applications])
         return self._http.send("POST", "/credentials/slips", body=body).content
 
-    def hand_over(self, account_id: str, check: str) -> wcr.CredentialLink:
-        """A link for the help desk; ``check`` is how the receiver was identified."""
+    def hand_over(
+        self, account_id: str, check: str, *, to: str = "", look: bool = False
+    ) -> wcr.CredentialLink:
+        """A link for the help desk, or a mail ``to`` an address with it, which with ``look`` is only shown.
+
+        ``check`` is how the receiver was identified.
+        """
+        body = wcr.HandOver(check=check, to=to, look=look)
         path = f"/accounts/{account_id}/hand-over"
-        return self._http.model(wcr.CredentialLink, "POST", path, body=wcr.HandOver(check=check))
+        return self._http.model(wcr.CredentialLink, "POST", path, body=body)
 
     def rules(self, token: str) -> wcr.CredentialRules:
         return self._http.model(

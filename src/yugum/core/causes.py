@@ -156,10 +156,11 @@ class GroupCause(Cause):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class CredentialCause(Cause):
-    """A new credential for one ``account``, ``sealed`` where its owner chose it."""
+    """A new credential for one ``account``, ``sealed`` where its owner chose it or it was ``typed``."""
 
     account: str
     sealed: str = ""
+    typed: bool = False
 
 
 def title_of_cause(verb: Verb, cause: Cause) -> str:

@@ -71,9 +71,18 @@ def plan_purge(subject: Subject, world: World, account: Account, at: datetime) -
 
 
 def plan_credential(
-    subject: Subject, world: World, account: Account, at: datetime, sealed: str
+    subject: Subject,
+    world: World,
+    account: Account,
+    at: datetime,
+    sealed: str,
+    *,
+    typed: bool = False,
 ) -> Plan:
-    """A new credential for one account: made, or (``sealed``, encrypted) chosen by its owner."""
+    """A new credential for one account: made, or (``sealed``, encrypted) chosen by its owner.
+
+    One that was ``typed`` by somebody else is to be changed where made ones are.
+    """
     draft = Draft(subject, world, at)
     application = world.applications[account.application_id]
     if account.state in GONE:
@@ -86,7 +95,7 @@ def plan_credential(
     elif not sealed:
         new_credential(draft, application, account, "asked for")
     else:
-        chosen_credential(draft, application, account, sealed)
+        chosen_credential(draft, application, account, sealed, typed=typed)
     return draft.finish(Verb.CREDENTIAL)
 
 

@@ -71,6 +71,13 @@ def duties_of(account: Account | Observed) -> tuple[Duty, ...]:
     return tuple(duty for duty in Duty if duty.value in open_ones)
 
 
+def takes_credential(account: Account, application: Application) -> bool:
+    """Whether a new credential can be set: somebody gets in by the account, or has got in."""
+    if account.state is not AccountState.ACTIVE or never_accepted(account):
+        return False
+    return application.can(Capability.CREDENTIAL)
+
+
 def askable(account: Account, application: Application) -> list[Duty]:
     """The duties that can be asked for at the next sign-in and are not."""
     if account.state not in (AccountState.ACTIVE, AccountState.SUSPENDED):

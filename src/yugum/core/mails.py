@@ -50,6 +50,16 @@ def credential_mail(
     return subject, text
 
 
+def typed_mail(application: str, login: str, author: str) -> tuple[str, str]:
+    """Subject and text that tell an account's owner that somebody typed a new password for it."""
+    subject = f"A new password for {login} in {application}"
+    text = (
+        f"{author} has set a new password for the account {login} in {application}; it is in no mail. "
+        "The one before has stopped working. If nobody has agreed this with you, tell the administrators."
+    )
+    return subject, text
+
+
 def approval_mail(  # noqa: PLR0913 - what the mail says
     asked: str, name: str, verb: str, who: str, author: str, reason: str, summary: str, until: str
 ) -> tuple[str, str]:

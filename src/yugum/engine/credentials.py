@@ -10,12 +10,15 @@ from datetime import datetime
 
 from yugum.core.causes import CredentialCause
 from yugum.core.closing import plan_credential
+from yugum.core.mails import Mail, MailKind, credential_mail, typed_mail
 from yugum.core.passwords import CharacterClass, shortcomings
+from yugum.core.people import full_name
 from yugum.core.verbs import Verb
 from yugum.engine.at_once import Asked, start_at_once
 from yugum.engine.context import load_applications
 from yugum.engine.events import make_event
 from yugum.engine.hashing import hashed
+from yugum.engine.mails import post
 from yugum.errors import InvalidInput
 from yugum.ports.clock import Clock
 from yugum.ports.credentials import CredentialLine
@@ -67,6 +70,11 @@ class Credentials:
         self._clock = clock
         self._vault = vault
         self._settings = settings
+
+    @property
+    def hours(self) -> float:
+        """How long a link that is handed over opens something."""
+        return self._settings.link_hours
 
     async def of_person(self, who: str) -> list[CredentialOf]:
         """The newest initial credential of each account of somebody, and who was told of it."""
@@ -151,28 +159,100 @@ class Credentials:
                 )
             await unit.credentials.open(digest, now)
             sealed = base64.b64encode(self._vault.seal(password)).decode()
-            number = await _start(
-                unit,
-                row.account_id,
-                sealed,
-                f"link from {source}",
-                "chosen by its owner",
-                "",
-                now,
-            )
+            cause = CredentialCause(account=row.account_id, sealed=sealed)
+            who, why = f"link from {source}", "chosen by its owner"
+            number = await _start(unit, cause, who, why, "", now)
         return Chosen(row.application_name, row.login, number)
 
     async def renew(self, account_id: str, author: str, reason: str, reference: str) -> int:
         """A new initial credential for an account, told of as the first was; its docket's number."""
         now = await self._clock.now()
         async with self._database.unit() as unit:
-            return await _start(unit, account_id, "", author, reason, reference, now)
+            cause = CredentialCause(account=account_id)
+            return await _start(unit, cause, author, reason, reference, now)
+
+    async def rules_of(self, account_id: str) -> PasswordRules:
+        """What a password of an account must be like."""
+        async with self._database.unit() as unit:
+            account = await unit.accounts.get(account_id)
+            application = (await load_applications(unit))[account.application_id]
+        profile = application.profile
+        return PasswordRules(
+            application.name, account.login, profile.password_length, profile.password_needs
+        )
+
+    async def type(
+        self, account_id: str, password: str, author: str, reason: str, reference: str
+    ) -> int:
+        """A credential that somebody types for the account's owner, who is told that it was; its docket.
+
+        Raises:
+            InvalidInput: it does not satisfy the application's rules.
+        """
+        rules, now = await self.rules_of(account_id), await self._clock.now()
+        if lacking := shortcomings(password, rules.length, rules.needs, rules.login):
+            raise InvalidInput(
+                f"This password needs {', '.join(lacking)}.",
+                place="password",
+                remedy="Type another one, or have one made.",
+            )
+        sealed = base64.b64encode(self._vault.seal(password)).decode()
+        async with self._database.unit() as unit:
+            cause = CredentialCause(account=account_id, sealed=sealed, typed=True)
+            made = await _start(unit, cause, author, reason, reference, now)
+            account = await unit.accounts.get(account_id)
+            people = await unit.people.many([account.person_id] if account.person_id else [])
+            subject, text = typed_mail(rules.application, rules.login, author)
+            mails = [
+                Mail(
+                    address=address,
+                    subject=subject,
+                    text=text,
+                    kind=MailKind.CREDENTIAL,
+                    subject_id=person.id,
+                )
+                for person, _ in people.values()
+                for address in filter(None, (person.mail, person.outside_mail))
+            ]
+            await post(unit, mails, self._vault, now)
+        return made
+
+    async def send(self, account_id: str, author: str, check: str, to: str, *, look: bool) -> Mail:
+        """The mail with a new link to an account's unopened credential, to an address of this one time.
+
+        ``check`` is how whoever gets it was identified, for the record. With ``look`` it is only
+        shown, without the link.
+        """
+        now = await self._clock.now()
+        token, hours = secrets.token_urlsafe(24), self._settings.link_hours
+        async with self._database.unit() as unit:
+            account = await unit.accounts.get(account_id)
+            application = (await load_applications(unit))[account.application_id]
+            people = await unit.people.many([account.person_id] if account.person_id else [])
+            name = next((full_name(p) for p, _ in people.values()), account.login)
+            subject, text = credential_mail(to, name, name, application.name, account.login, hours)
+            whose = account.person_id or account_id
+            mail = Mail(
+                address=to,
+                subject=subject,
+                text=text,
+                kind=MailKind.CREDENTIAL,
+                secret=f"{self._settings.console_url}/c#{token}",
+                subject_id=account.person_id,
+            )
+            if look:
+                await unit.credentials.must_be_unopened(account_id)
+                return mail
+            await unit.credentials.link(account_id, hashed(token), hours * 3600)
+            await post(unit, [mail], self._vault, now)
+            payload = {"account": account_id, "check": check, "address": to}
+            await unit.audit.add([make_event(now, author, "credential.link", whose, payload)])
+        return mail
 
 
 async def _start(
     unit: UnitOfWork,
-    account_id: str,
-    sealed: str,
+    cause: CredentialCause,
     author: str,
     reason: str,
     reference: str,
@@ -181,7 +261,7 @@ async def _start(
     """A docket of one step that starts at once."""
     asked = Asked(
         verb=Verb.CREDENTIAL,
-        cause=CredentialCause(account=account_id, sealed=sealed),
+        cause=cause,
         author=author,
         reason=reason,
         reference=reference,
@@ -191,12 +271,14 @@ async def _start(
     )
     docket = await start_at_once(
         unit,
-        account_id,
+        cause.account,
         asked,
-        lambda subject, world, account: plan_credential(subject, world, account, now, sealed),
+        lambda subject, world, account: plan_credential(
+            subject, world, account, now, cause.sealed, typed=cause.typed
+        ),
         now,
     )
-    payload = {"account": account_id, "reason": reason}
+    payload = {"account": cause.account, "reason": reason}
     event = make_event(now, author, "credential.asked", docket.subject_id, payload, docket.id)
     await unit.audit.add([event])
     return docket.number

@@ -74,6 +74,14 @@ class CredentialStore(Protocol):
         """
         ...
 
+    async def must_be_unopened(self, account_id: str) -> None:
+        """Make sure that a link could be made.
+
+        Raises:
+            Conflict: none is kept unopened.
+        """
+        ...
+
     async def link_one(self, credential_id: str, link_hash: str, seconds: float) -> None:
         """Put a one-time link on one credential, good for ``seconds`` of machine time."""
         ...

@@ -51,26 +51,22 @@ class Credentials:
             .where(c.c.account_id == account_id, c.c.link_hash.isnot(None))
             .values(link_hash=None)
         )
-        newest = (
-            sa.select(c.c.id)
-            .where(c.c.account_id == account_id)
-            .order_by(c.c.created.desc())
-            .limit(1)
-            .scalar_subquery()
-        )
         linked = await self.connection.execute(
             sa.update(c)
-            .where(c.c.id == newest, c.c.cipher.isnot(None))
+            .where(c.c.id == _newest(account_id), c.c.cipher.isnot(None))
             .values(
                 link_hash=link_hash,
                 expires=sa.func.now() + sa.func.make_interval(0, 0, 0, 0, 0, 0, seconds),
             )
         )
         if not linked.rowcount:
-            raise Conflict(
-                "No unopened initial credential is kept for this account.",
-                remedy="It was opened already, or none was set. Set a new one.",
-            )
+            raise _none_unopened()
+
+    async def must_be_unopened(self, account_id: str) -> None:
+        c = t.credentials.c
+        query = sa.select(c.id).where(c.id == _newest(account_id), c.cipher.isnot(None))
+        if (await self.connection.execute(query)).first() is None:
+            raise _none_unopened()
 
     async def link_one(self, credential_id: str, link_hash: str, seconds: float) -> None:
         """Put a one-time link on one credential; earlier links of its account die."""
@@ -209,3 +205,16 @@ class Credentials:
         values = {"ids": list(account_ids), "subjects": list(subject_ids), "at": at}
         rows = await self.connection.execute(TAKE_SQL, values)
         return read_all(TakenCredential, rows)
+
+
+def _newest(account_id: str) -> sa.ScalarSelect[str]:
+    c = t.credentials.c
+    mine = sa.select(c.id).where(c.account_id == account_id)
+    return mine.order_by(c.created.desc()).limit(1).scalar_subquery()
+
+
+def _none_unopened() -> Conflict:
+    return Conflict(
+        "No unopened initial credential is kept for this account.",
+        remedy="It was opened already, or none was set. Set a new one.",
+    )

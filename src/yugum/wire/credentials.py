@@ -4,16 +4,27 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import ConfigDict, Field
+from pydantic import ConfigDict, Field, model_validator
 
 from yugum.core.passwords import CharacterClass
 from yugum.core.roles import DeliverTo
-from yugum.wire.common import Line, Model, Moment, Request, Seen
+from yugum.wire.common import Address, Line, Model, Moment, Request, Seen
 
 
 class CredentialLink(Model):
+    """``link`` is empty where a ``mail`` carries it."""
+
     link: str
     hours: float
+    mail: CredentialMail | None = None
+
+
+class CredentialMail(Model):
+    """The mail that carries a link, which is left out here."""
+
+    address: str
+    subject: str
+    text: str
 
 
 class OpenedCredential(Model):
@@ -51,10 +62,30 @@ class NewCredential(Request):
     reference: Line = ""
 
 
+class TypedCredential(NewCredential):
+    """A credential somebody types for the account's owner; a blank at its end belongs to it."""
+
+    model_config = ConfigDict(extra="forbid", str_strip_whitespace=False)
+
+    password: Annotated[str, Field(max_length=256)]
+
+
 class HandOver(Request):
-    """What the help desk checked before it hands a credential over."""
+    """What the help desk checked before it hands a credential over.
+
+    With ``to`` the link goes to that address, this once, and is not in the reply; with ``look`` too the mail
+    is only shown.
+    """
 
     check: Annotated[Line, Field(min_length=3)]
+    to: Address = ""
+    look: bool = False
+
+    @model_validator(mode="after")
+    def _look_at_a_mail(self) -> HandOver:
+        if self.look and not self.to:
+            raise ValueError("look: there is only a mail to look at where it goes to an address")
+        return self
 
 
 class CredentialState(Model):

@@ -260,6 +260,7 @@ class AccountLine(Model):
     invited_at: Moment | None
     duties: list[Seen[Duty]]
     askable: list[Seen[Duty]]
+    takes_credential: bool
     sessions: int
     keys: int
     recoverable_until: Moment | None

@@ -1,5 +1,6 @@
 <script lang="ts">
   import type { Schemas } from '../../lib/api';
+  import Later from '../../lib/components/Later.svelte';
   import type { Wish } from '../../lib/plan.svelte';
   import { duty } from '../../lib/words';
 
@@ -30,6 +31,7 @@
       ['purge', 'Purge …']
     ]
   };
+  let credential = $state(false);
   const AGAIN: [Action, string][] = [['invite', 'Invite again …']];
   const offered = $derived([
     ...(account.invited_at ? AGAIN : []),
@@ -46,6 +48,9 @@
         onclick={() => onwish({ verb: 'account', accounts: [account.id], action })}>{word}</button
       >
     {/each}
+    {#if account.takes_credential}
+      <button class="button slim" onclick={() => (credential = true)}>Credential …</button>
+    {/if}
     {#each account.askable as name (name)}
       <button
         class="button slim"
@@ -56,6 +61,13 @@
     {/each}
   </div>
 </details>
+{#if credential}
+  <Later
+    load={() => import('./CredentialDialog.svelte')}
+    account={account.id}
+    onclose={() => (credential = false)}
+  />
+{/if}
 
 <style>
   summary {

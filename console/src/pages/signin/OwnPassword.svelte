@@ -1,5 +1,7 @@
 <script lang="ts">
   import type { Schemas } from '../../lib/api';
+  import NewPassword from '../../lib/components/NewPassword.svelte';
+  import { checks } from '../../lib/passwords';
 
   interface Props {
     rules: Schemas['CredentialRules'];
@@ -7,21 +9,7 @@
     onchoose: () => void;
   }
   let { rules, password = $bindable(), onchoose }: Props = $props();
-  const CLASSES: Record<string, [RegExp, string]> = {
-    upper: [/[A-Z]/, 'a capital letter'],
-    lower: [/[a-z]/, 'a small letter'],
-    digit: [/[0-9]/, 'a digit'],
-    sign: [/[!#%+,\-./:=?@_~]/, 'a sign']
-  };
-  const checks = $derived([
-    { text: `${rules.length} characters or more`, good: password.length >= rules.length },
-    ...rules.needs.map((n) => ({ text: CLASSES[n]![1], good: CLASSES[n]![0].test(password) })),
-    {
-      text: 'nothing of the login in it',
-      good: password !== '' && !password.toLowerCase().includes(rules.login.toLowerCase())
-    }
-  ]);
-  const good = $derived(checks.every((c) => c.good));
+  const good = $derived(checks(rules, password).every((c) => c.good));
 </script>
 
 <form
@@ -31,18 +19,7 @@
   }}
 >
   <p>{rules.login} in {rules.application}</p>
-  <label class="field"
-    ><span>Your password</span><input
-      type="password"
-      autocomplete="new-password"
-      bind:value={password}
-    /></label
-  >
-  <ul aria-label="What it needs">
-    {#each checks as check (check.text)}
-      <li class:good={check.good}>{check.good ? '✓' : '·'} {check.text}</li>
-    {/each}
-  </ul>
+  <NewPassword label="Your password" {rules} bind:value={password} />
   <button class="button do" disabled={!good}>Use it</button>
 </form>
 
@@ -51,12 +28,6 @@
     display: grid;
     gap: 10px;
     width: 100%;
-  }
-  li {
-    color: var(--color-surface-600-400);
-  }
-  .good {
-    color: var(--color-success-600-400);
   }
   .button {
     justify-self: start;

@@ -69,15 +69,8 @@ def new_credential(
     if application.can(Capability.INVITE) and (account is None or never_accepted(account)):
         return
     after, arguments = "new initial one", NO_ARGUMENTS
-    if application.profile.must_change:
-        if application.can(Capability.MUST_CHANGE):
-            after = f"{after}, to be changed at the first sign-in"
-            arguments = Arguments(must_change=True)
-        else:
-            draft.warn(
-                "cannot-force-change",
-                f"{application.name} cannot ask for another password at the first sign-in.",
-            )
+    if _must_change(draft, application):
+        after, arguments = f"{after}{CHANGED}", Arguments(must_change=True)
     draft.add(
         application,
         account,
@@ -89,16 +82,32 @@ def new_credential(
     )
 
 
+CHANGED = ", to be changed at the first sign-in"
+
+
+def _must_change(draft: Draft, application: Application) -> bool:
+    """Whether a credential that its owner did not choose has to be changed, and can be."""
+    if not application.profile.must_change:
+        return False
+    if not application.can(Capability.MUST_CHANGE):
+        text = f"{application.name} cannot ask for another password at the first sign-in."
+        draft.warn("cannot-force-change", text)
+        return False
+    return True
+
+
 def chosen_credential(
-    draft: Draft, application: Application, account: Account, sealed: str
+    draft: Draft, application: Application, account: Account, sealed: str, *, typed: bool
 ) -> None:
-    """The credential that the account's owner chose, encrypted."""
+    """The credential that the account's owner chose, or that somebody ``typed``, encrypted."""
+    must = typed and _must_change(draft, application)
+    after = "typed in" if typed else "chosen by its owner"
     draft.add(
         application,
         account,
         Action.SET_CREDENTIAL,
         "unknown",
-        "chosen by its owner",
+        f"{after}{CHANGED if must else ''}",
         "asked for",
-        arguments=Arguments(sealed=sealed, must_change=False),
+        arguments=Arguments(sealed=sealed, must_change=must),
     )

@@ -298,8 +298,8 @@ class Beginner:
                         steps=(),
                         cautions=(caution,),
                     )
-            case CredentialCause(account=id_, sealed=sealed) if id_ in accounts:
-                return plan_credential(subject, world, accounts[id_], now, sealed)
+            case CredentialCause(account=id_, sealed=sealed, typed=typed) if id_ in accounts:
+                return plan_credential(subject, world, accounts[id_], now, sealed, typed=typed)
             case UndoCause(undoes=undone):
                 done = await unit.dockets.done_steps(undone)
                 as_now = await as_before_undo(unit, docket, undone, subject)

@@ -1,0 +1,98 @@
+<script lang="ts">
+  import { SegmentedControl } from '@skeletonlabs/skeleton-svelte';
+  import NewPassword from '../../lib/components/NewPassword.svelte';
+  import Panel from '../../lib/components/Panel.svelte';
+  import ProblemNote from '../../lib/components/ProblemNote.svelte';
+  import { href } from '../../lib/router.svelte';
+  import { Credential, type Way } from './credential.svelte';
+
+  interface Props {
+    account: string;
+    onclose: () => void;
+  }
+  let { account, onclose }: Props = $props();
+  // svelte-ignore state_referenced_locally
+  const it = new Credential(account);
+  const WAYS: Record<Way, string> = {
+    made: 'Generated',
+    typed: 'Typed',
+    sent: 'Link to another address'
+  };
+</script>
+
+<Panel open title="Credential" {onclose}>
+  {#if it.rules}<p>{it.rules.login} in {it.rules.application}</p>{/if}
+  <SegmentedControl
+    value={it.way}
+    class="kinds"
+    onValueChange={({ value }) => (it.way = value as Way)}
+  >
+    <SegmentedControl.Label class="visually-hidden">How</SegmentedControl.Label>
+    <SegmentedControl.Control>
+      <SegmentedControl.Indicator />
+      {#each Object.entries(WAYS) as [value, text] (value)}
+        <SegmentedControl.Item {value}>
+          <SegmentedControl.ItemText>{text}</SegmentedControl.ItemText>
+          <SegmentedControl.ItemHiddenInput />
+        </SegmentedControl.Item>
+      {/each}
+    </SegmentedControl.Control>
+  </SegmentedControl>
+  <ProblemNote problem={it.problem} />
+  {#if it.docket}
+    <p role="status">
+      It is being set: <a href={href({ page: 'docket', name: it.docket })}>{it.docket}</a>.
+    </p>
+  {:else if it.sent}
+    <p role="status">The link has gone to {it.sent}; it opens once.</p>
+  {:else if it.way === 'sent'}
+    <p>For who can be reached nowhere else just now. The link before stops working.</p>
+    <label class="field"
+      ><span>Address, this once</span><input
+        oninput={() => (it.mail = null)}
+        bind:value={it.to}
+      /></label
+    >
+    <label class="field"
+      ><span>How you made sure who it is, for the record</span><input
+        bind:value={it.check}
+      /></label
+    >
+    {#if it.mail}<pre aria-label="The mail">{it.mail.subject}
+
+{it.mail.text}</pre>{/if}
+  {:else}
+    {#if it.way === 'typed' && it.rules}
+      <NewPassword label="Password" rules={it.rules} bind:value={it.password} />
+      <p>The owner gets a mail that it was set, without it. Tell it in person.</p>
+    {:else}
+      <p>Told of by a link as the first one was. The one there is stops working.</p>
+    {/if}
+    <label class="field"><span>Reason, for the record</span><input bind:value={it.reason} /></label>
+  {/if}
+  <div class="buttons">
+    <button class="button plain" onclick={onclose}>Close</button>
+    {#if it.docket || it.sent}
+      <!-- done -->
+    {:else if it.way === 'sent' && !it.mail}
+      <button class="button" disabled={!it.good || it.busy} onclick={() => it.send(true)}
+        >Look at the mail</button
+      >
+    {:else if it.way === 'sent'}
+      <button class="button do" disabled={!it.good || it.busy} onclick={() => it.send(false)}
+        >Send it</button
+      >
+    {:else}
+      <button class="button do" disabled={!it.good || it.busy} onclick={it.set}>Set it</button>
+    {/if}
+  </div>
+</Panel>
+
+<style>
+  pre {
+    white-space: pre-wrap;
+    border-left: 3px solid var(--color-surface-300-700);
+    padding-left: 10px;
+    font-size: 13px;
+  }
+</style>
