@@ -21,55 +21,59 @@
 </script>
 
 <Panel open title="Credential" {onclose}>
-  {#if it.rules}<p>{it.rules.login} in {it.rules.application}</p>{/if}
-  <SegmentedControl
-    value={it.way}
-    class="kinds"
-    onValueChange={({ value }) => (it.way = value as Way)}
-  >
-    <SegmentedControl.Label class="visually-hidden">How</SegmentedControl.Label>
-    <SegmentedControl.Control>
-      <SegmentedControl.Indicator />
-      {#each Object.entries(WAYS) as [value, text] (value)}
-        <SegmentedControl.Item {value}>
-          <SegmentedControl.ItemText>{text}</SegmentedControl.ItemText>
-          <SegmentedControl.ItemHiddenInput />
-        </SegmentedControl.Item>
-      {/each}
-    </SegmentedControl.Control>
-  </SegmentedControl>
-  <ProblemNote problem={it.problem} />
-  {#if it.docket}
-    <p role="status">
-      It is being set: <a href={href({ page: 'docket', name: it.docket })}>{it.docket}</a>.
-    </p>
-  {:else if it.sent}
-    <p role="status">The link has gone to {it.sent}; it opens once.</p>
-  {:else if it.way === 'sent'}
-    <p>For who can be reached nowhere else just now. The link before stops working.</p>
-    <label class="field"
-      ><span>Address, this once</span><input
-        oninput={() => (it.mail = null)}
-        bind:value={it.to}
-      /></label
+  <div class="stack">
+    {#if it.rules}<p>{it.rules.login} in {it.rules.application}</p>{/if}
+    <SegmentedControl
+      value={it.way}
+      class="kinds"
+      onValueChange={({ value }) => (it.way = value as Way)}
     >
-    <label class="field"
-      ><span>How you made sure who it is, for the record</span><input
-        bind:value={it.check}
-      /></label
-    >
-    {#if it.mail}<pre aria-label="The mail">{it.mail.subject}
+      <SegmentedControl.Label class="visually-hidden">How</SegmentedControl.Label>
+      <SegmentedControl.Control>
+        <SegmentedControl.Indicator />
+        {#each Object.entries(WAYS) as [value, text] (value)}
+          <SegmentedControl.Item {value}>
+            <SegmentedControl.ItemText>{text}</SegmentedControl.ItemText>
+            <SegmentedControl.ItemHiddenInput />
+          </SegmentedControl.Item>
+        {/each}
+      </SegmentedControl.Control>
+    </SegmentedControl>
+    <ProblemNote problem={it.problem} />
+    {#if it.docket}
+      <p role="status">
+        It is being set: <a href={href({ page: 'docket', name: it.docket })}>{it.docket}</a>.
+      </p>
+    {:else if it.sent}
+      <p role="status">The link has gone to {it.sent}; it opens once.</p>
+    {:else if it.way === 'sent'}
+      <p>For who can be reached nowhere else just now. The link before stops working.</p>
+      <label class="field"
+        ><span>Address, this once</span><input
+          oninput={() => (it.mail = null)}
+          bind:value={it.to}
+        /></label
+      >
+      <label class="field"
+        ><span>How you made sure who it is, for the record</span><input
+          bind:value={it.check}
+        /></label
+      >
+      {#if it.mail}<pre aria-label="The mail">{it.mail.subject}
 
 {it.mail.text}</pre>{/if}
-  {:else}
-    {#if it.way === 'typed' && it.rules}
-      <NewPassword label="Password" rules={it.rules} bind:value={it.password} />
-      <p>The owner gets a mail that it was set, without it. Tell it in person.</p>
     {:else}
-      <p>Told of by a link as the first one was. The one there is stops working.</p>
+      {#if it.way === 'typed' && it.rules}
+        <NewPassword label="Password" rules={it.rules} bind:value={it.password} />
+        <p>The owner gets a mail that it was set, without it. Tell it in person.</p>
+      {:else}
+        <p>Told of by a link as the first one was. The one there is stops working.</p>
+      {/if}
+      <label class="field"
+        ><span>Reason, for the record</span><input bind:value={it.reason} /></label
+      >
     {/if}
-    <label class="field"><span>Reason, for the record</span><input bind:value={it.reason} /></label>
-  {/if}
+  </div>
   <div class="buttons">
     <button class="button plain" onclick={onclose}>Close</button>
     {#if it.docket || it.sent}
@@ -89,6 +93,11 @@
 </Panel>
 
 <style>
+  .stack {
+    display: grid;
+    gap: 10px;
+    margin-bottom: 14px;
+  }
   pre {
     white-space: pre-wrap;
     border-left: 3px solid var(--color-surface-300-700);
