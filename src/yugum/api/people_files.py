@@ -102,7 +102,7 @@ async def check_people_file_again(
 
 @router.post("/{file_id}/take", operation_id="people-files.take")
 async def take_people_file(file_id: str, use: Use, operator: Acting) -> wpf.PeopleFileView:
-    """Take the next five hundred good rows; to be asked until no new or changed ones are left."""
+    """Take the next two thousand good rows; to be asked until no new or changed ones are left."""
     return _view(await use.people_files.take(file_id, operator.login))
 
 

@@ -72,7 +72,7 @@ class PeopleFiles(Noun):
         return self._http.model(wpf.PeopleFileView, "POST", path, body=body)
 
     def take(self, file_id: str) -> Iterator[wpf.PeopleFileView]:
-        """Take the good rows, five hundred at a time; what is not taken when it is left, is taken next time."""
+        """Take the good rows, two thousand at a time; what is not taken when it is left, is taken next time."""
         while True:
             path = f"/people-files/{file_id}/take"
             file = self._http.model(wpf.PeopleFileView, "POST", path)

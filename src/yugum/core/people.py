@@ -155,8 +155,8 @@ def folded(person: Person) -> Mapping[str, tuple[str, ...]]:
     """The person's attributes as conditions see them."""
     values: dict[str, tuple[str, ...]] = {}
     for attribute, field in FILTER_ATTRIBUTES.items():
-        text = fold(as_text(getattr(person, field)))
-        if text:
+        value = getattr(person, field)
+        if value and (text := fold(value if isinstance(value, str) else as_text(value))):
             values[attribute] = (text,)
     if person.groups:
         values["groups"] = tuple(fold(g) for g in groups_in(person.groups))

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import fields
 from datetime import date, datetime
+from functools import lru_cache
 
 from yugum.core.dates import parse_day
 from yugum.core.people import FIELDS, Person, groups_in, term_end
@@ -52,10 +53,15 @@ def made(
     )
 
 
+@lru_cache(maxsize=512)  # those who begin together come together
+def _parsed(text: str, now: datetime, zone: str) -> date:
+    return parse_day(text, now, zone)
+
+
 def _day(new: NewPerson, name: str, now: datetime, zone: str) -> date | None:
     text = str(getattr(new, name))
     try:
-        return parse_day(text, now, zone) if text else None
+        return _parsed(text, now, zone) if text else None
     except InvalidInput as error:
         error.place = name
         raise
