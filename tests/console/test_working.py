@@ -144,6 +144,13 @@ def test_all_that_fit_are_picked_where_more_fit_than_are_shown(
     expect(region).to_contain_text(f"all {total} that fit")
     expect(page.locator("main tbody input").last).to_be_checked()
     assert violations(page) == []
+    region.get_by_role("button", name="New credentials …").press("Enter")
+    dialog = page.get_by_role("dialog")
+    who = [p.id for p in theatre.client.people.all(state="active")]
+    issued = [r for w in theatre.client.credentials.issue(who, look=True) for r in w]
+    told = f"{len(issued)} accounts of {len({r.person_id for r in issued})} people"
+    expect(dialog.get_by_role("status")).to_contain_text(told, timeout=30_000)
+    dialog.get_by_role("button", name="Close").press("Enter")
     page.locator("main tbody input").first.uncheck()
     expect(region).to_contain_text(re.compile(r"\d+ people"))
 

@@ -133,13 +133,13 @@ export class Listing<T extends { id: string }> {
     if (this.next && !this.busy) await this.pages.fetchNextPage();
   }
 
-  /** All that fit, or so many that one plan refuses them; null where a page of them cannot be had. */
-  async all(): Promise<T[] | null> {
+  /** All that fit, or more than so many, which are too many to be meant; null where a page of them cannot be had. */
+  async all(most = MOST_AT_ONCE): Promise<T[] | null> {
     for (;;) {
       const found = await this.pages.fetchNextPage();
       const rows = found.data?.pages.flatMap((page) => page.items) ?? [];
       if (found.isError) return null;
-      if (!found.hasNextPage || rows.length > MOST_AT_ONCE) return rows;
+      if (!found.hasNextPage || rows.length > most) return rows;
     }
   }
 

@@ -9,6 +9,7 @@
   import { PEOPLE } from '../../lib/filters';
   import { Listing } from '../../lib/listing.svelte';
   import { href, type Query } from '../../lib/router.svelte';
+  import { MOST_ISSUED } from './issue.svelte';
   import { people, PeoplePlans } from './plans.svelte';
 
   let { query = {} }: { query?: Query } = $props();
@@ -23,6 +24,12 @@
   const plans = new PeoplePlans(list);
   let filing = $state(false);
   let issuing = $state.raw<string[] | null>(null);
+
+  /** Whoever fits by now is meant; who fits later is not among them. */
+  async function issue(): Promise<void> {
+    const rows = list.everything ? await list.all(MOST_ISSUED) : null;
+    issuing = rows ? rows.map((r) => r.id) : [...list.picked];
+  }
 
   function search(event: SubmitEvent): void {
     event.preventDefault();
@@ -72,9 +79,7 @@
 <PickBar {list} words={people}>
   <button class="button cut" onclick={() => plans.plan('leaver')}>Leaver …</button>
   <button class="button" onclick={() => plans.plan('absence')}>Absence …</button>
-  {#if !list.everything}
-    <button class="button" onclick={() => (issuing = [...list.picked])}>New credentials …</button>
-  {/if}
+  <button class="button" onclick={issue}>New credentials …</button>
 </PickBar>
 {#if issuing}
   <Later

@@ -1,9 +1,11 @@
 /** New credentials for those picked: whose they would be, making them wave after wave, printing slips. */
-import { api, got, type Schemas } from '../../lib/api';
+import { api, got, Problem, type Schemas } from '../../lib/api';
 import { Acts } from '../../lib/load.svelte';
 
 const WAVE = 25;
 const PRINTED = 100;
+/** People whose credentials are made anew at once, in waves. */
+export const MOST_ISSUED = 5000;
 
 export class Issue extends Acts {
   /** Whose credentials these would be, in every application that takes one. */
@@ -17,6 +19,10 @@ export class Issue extends Acts {
   constructor(private readonly who: string[]) {
     super();
     void this.doing(async () => {
+      if (who.length > MOST_ISSUED) {
+        const text = `More than ${MOST_ISSUED.toLocaleString('en-GB')} people at once.`;
+        throw new Problem(0, 'error', text, 'Filter the list further.', '');
+      }
       const applications = await got(api.GET('/api/v1/applications'));
       this.ids = Object.fromEntries(applications.map((a) => [a.name, a.id]));
       this.looked = await this.waves(true, []);
