@@ -111,6 +111,16 @@ def matches(condition: Condition, values: Values) -> bool:
             return any(matches(term, values) for term in terms)
 
 
+def equal_to(condition: Condition, attribute: str) -> Iterator[str]:
+    """The values, folded, that the condition asks an attribute to be."""
+    match condition:
+        case Compare(name, Op.EQ, value) if name == attribute:
+            yield value
+        case And(terms) | Or(terms):
+            for term in terms:
+                yield from equal_to(term, attribute)
+
+
 def compared_in(condition: Condition) -> Iterator[str]:
     """The attributes whose values the condition compares, not those it only asks to be there."""
     match condition:

@@ -7,7 +7,7 @@ from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from yugum.core.conditions import fold
+from yugum.core.conditions import equal_to, fold
 from yugum.core.entry import (
     Doubted,
     circles,
@@ -21,7 +21,7 @@ from yugum.core.entry import (
 from yugum.core.facts import with_fields
 from yugum.core.lists import KnownValue
 from yugum.core.names import Taken
-from yugum.core.people import Person, full_name
+from yugum.core.people import FILTER_ATTRIBUTES, Person, full_name
 from yugum.core.requests import PlanRequest
 from yugum.core.roles import Rules
 from yugum.core.verbs import Verb
@@ -79,7 +79,7 @@ async def must_be_right(unit: UnitOfWork, entered: Sequence[Entered], now: datet
     await _numbers(unit, entered)
     await _addresses(unit, entered, now)
     await _managers(unit, entered, now)
-    await _values(unit, entered)
+    await _values(unit, entered, rules)
 
 
 def _days(one: Entered) -> None:
@@ -201,8 +201,13 @@ async def above(unit: UnitOfWork, ids: Collection[str]) -> dict[str, str | None]
     return found
 
 
-async def _values(unit: UnitOfWork, entered: Sequence[Entered]) -> None:
+ATTRIBUTES = {field: name for name, field in FILTER_ATTRIBUTES.items()}
+
+
+async def _values(unit: UnitOfWork, entered: Sequence[Entered], rules: Rules) -> None:
+    """A value that nobody has, nor a role asks for, is asked about."""
     for field in KnownValue:
+        asked = {v for r in rules.roles for v in equal_to(r.when, ATTRIBUTES[field.value])}
         told = {
             value
             for e in entered
@@ -213,7 +218,8 @@ async def _values(unit: UnitOfWork, entered: Sequence[Entered]) -> None:
         }
         known = folded(await unit.people.values(field, "", MOST_VALUES)) if told else {}
         for value in sorted(told):
-            if not known or known.get(fold(value)) == value:
+            key = fold(value)
+            if not known or known.get(key) == value or (key in asked and key not in known):
                 continue
             near = nearest(value, known)
             raise Doubtful(
