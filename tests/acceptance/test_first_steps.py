@@ -16,7 +16,8 @@ from tests.conftest import Theatre
 from yugum.cli.main import main
 from yugum.cluster import Cluster
 from yugum.core.applications import Trust
-from yugum_standins.morrow import CREW, DIRECTORY, RADIO, REPORTING
+from yugum.wire import seats as wse
+from yugum_standins.morrow import CREW, DIRECTORY, EXCHANGE, PLANNER, RADIO, REPORTER, REPORTING
 
 RULE = """
 roles:
@@ -26,6 +27,7 @@ roles:
       - application: {application}
         entitlements: [{group}]
 """
+SEAT = RULE.replace("entitlements: [{group}]", "seats: [{license}]")
 
 
 def typed(state: Path, answer: str, *words: str) -> tuple[int, str]:
@@ -106,6 +108,19 @@ def test_a_group_that_an_application_has_not_is_a_mistake(
     assert [(p.line, p.message) for p in found] == [(7, f"{application} has no group {group}.")]
     assert f"'{near}'" in found[0].remedy
     assert check(RULE.format(application=application, group=near)) == []
+
+
+def test_a_license_that_an_application_does_not_sell_is_a_mistake(theatre: Theatre) -> None:
+    """Also where somebody has made a pool of it here."""
+    ghost = wse.PutPool(application_id=EXCHANGE, license="Berth seats", bought=5)
+    theatre.client.seats.put(ghost)
+    text = SEAT.format(application=EXCHANGE, license=ghost.license)
+    found = theatre.client.rules.check(text)
+    assert [(p.line, p.message) for p in found] == [(7, f"{EXCHANGE} has no license Berth seats.")]
+    assert "'Berth seat'" in found[0].remedy
+    assert theatre.client.rules.check(SEAT.format(application=CREW, license=PLANNER)) == []
+    # Of a database the book of seats is kept here: its pools are its licenses.
+    assert theatre.client.rules.check(SEAT.format(application=REPORTING, license=REPORTER)) == []
 
 
 def test_an_application_that_does_not_say_what_it_has_makes_no_mistakes(theatre: Theatre) -> None:

@@ -33,7 +33,11 @@ def test_a_provisional_person_is_merged_with_the_one_from_the_source(theatre: Th
     source = f"s{uuid.uuid4().hex[:8]}"
     number = str(uuid.uuid4().int)[:9]
     client.people.create(
-        [wp.NewPerson(user_name=source, family_name="Source", employee_number=number, site="Brae")]
+        [
+            wp.NewPerson(
+                user_name=source, family_name="Source", employee_number=number, site="Brae Point"
+            )
+        ]
     )
     docket = client.plans.confirm(
         client.plans.make(wl.NewPlan(verb=Verb.LEAVER, who=[source], at="+9d"))
@@ -46,7 +50,7 @@ def test_a_provisional_person_is_merged_with_the_one_from_the_source(theatre: Th
     merged = client.people.show(source)
     assert {a.id for a in merged.accounts} == {a.id for a in before.accounts}
     assert merged.employee_number == number
-    assert merged.site == "Brae", "what the source says stays"
+    assert merged.site == "Brae Point", "what the source says stays"
     assert merged.department == before.department, "what it does not say is filled in"
     assert [d.kind for d in merged.decisions] == ["grant"]
     assert {d.verb for d in merged.dockets} >= {"joiner"}

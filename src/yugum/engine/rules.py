@@ -18,7 +18,7 @@ from yugum.engine.standing import look_again
 from yugum.engine.trials import Explanation, Stock, Trial, explain, try_rules
 from yugum.errors import Ambiguous, Conflict, InvalidInput, NotFound, PlanStale, YugumError
 from yugum.ports.clock import Clock
-from yugum.ports.connectors import Connectors, Offering
+from yugum.ports.connectors import Connector, Connectors, Offering
 from yugum.ports.pages import ListPage
 from yugum.ports.rules import RulesVersion
 from yugum.ports.units import Database
@@ -30,6 +30,14 @@ ASKED_EVERY = 60.0
 """Seconds for which it is known what can be granted in an application."""
 PATIENCE = 5.0
 """Seconds an application has to say it."""
+
+
+@dataclass(frozen=True, slots=True)
+class Offered:
+    """What an application has to give; None where it does not say."""
+
+    entitlements: frozenset[str] | None = None
+    licenses: frozenset[str] | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,7 +53,7 @@ class Rules:
         self._database = database
         self._clock = clock
         self._connectors = connectors
-        self._offered: dict[str, tuple[float, frozenset[str] | None]] = {}
+        self._offered: dict[str, tuple[float, Offered]] = {}
 
     async def current(self) -> RulesVersion | None:
         """The version in force; None while there are no rules."""
@@ -63,8 +71,8 @@ class Rules:
     async def check(self, text: str) -> list[RuleProblem]:
         """Everything that is wrong in a rules file, each with line, column and remedy.
 
-        Groups are held against those that each application has just now; of one that does not answer
-        nothing is known, and nothing is wrong.
+        Groups and licenses are held against those that each application has just now; of one that does
+        not answer nothing is known, and nothing is wrong.
         """
         known, _ = await self._surroundings(text)
         document, problems = await _read(text, known)
@@ -74,33 +82,37 @@ class Rules:
             gives.application
             for role in document.roles.values()
             for gives in role.gives
-            if gives.entitlements
+            if gives.entitlements or gives.seats
         }
-        offered = await self._entitlements(named & (known.applications or frozenset()))
-        more = replace(known, entitlements=offered)
+        offered = await self._offers(named & (known.applications or frozenset()))
+        more = replace(
+            known,
+            entitlements=frozenset(
+                (i, o.entitlements) for i, o in offered.items() if o.entitlements is not None
+            ),
+            licenses=frozenset(
+                (i, o.licenses) for i, o in offered.items() if o.licenses is not None
+            ),
+        )
         return (await _read(text, more))[1] if offered else problems
 
-    async def _entitlements(
-        self, application_ids: Collection[str]
-    ) -> frozenset[tuple[str, frozenset[str]]]:
-        """What can be granted in each application that says so, asked at most once a minute."""
+    async def _offers(self, application_ids: Collection[str]) -> dict[str, Offered]:
+        """What each application has to give, asked at most once a minute."""
 
         async def ask(application_id: str) -> None:
             # Who does not answer is left alone as long: a check would wait for them each time.
-            self._offered[application_id] = (time.monotonic(), None)
+            self._offered[application_id] = (time.monotonic(), Offered())
             with suppress(YugumError, TimeoutError):
                 connector = await self._connectors.of(application_id)
-                if isinstance(connector, Offering):
-                    names = await asyncio.wait_for(connector.entitlements(), PATIENCE)
-                    self._offered[application_id] = (time.monotonic(), frozenset(names))
+                found = await asyncio.wait_for(_offer(connector), PATIENCE)
+                self._offered[application_id] = (time.monotonic(), found)
 
         fresh = time.monotonic() - ASKED_EVERY
         stale = [
             i for i in application_ids if i not in self._offered or self._offered[i][0] < fresh
         ]
         await asyncio.gather(*(ask(i) for i in stale))
-        known = {i: self._offered[i][1] for i in application_ids}
-        return frozenset((i, names) for i, names in known.items() if names is not None)
+        return {i: self._offered[i][1] for i in application_ids}
 
     async def _surroundings(self, text: str) -> tuple[Known, Stock]:
         """What a rules file may name, and what limits what it gives, as things stand."""
@@ -216,6 +228,17 @@ class Rules:
         now = await self._clock.now()
         async with self._database.unit() as unit:
             return await explain(unit, who, now)
+
+
+async def _offer(connector: Connector) -> Offered:
+    """What an application says it has: groups, and licenses where it keeps the book of seats itself."""
+    groups = await connector.entitlements() if isinstance(connector, Offering) else None
+    found = await connector.discover()
+    sells = Capability.SEATS in found.capabilities
+    return Offered(
+        entitlements=None if groups is None else frozenset(groups),
+        licenses=frozenset(found.licenses) if sells else None,
+    )
 
 
 async def _read(text: str, known: Known | None) -> tuple[RulesDocument | None, list[RuleProblem]]:

@@ -53,6 +53,8 @@ class Known:
     """Of each application that said which attributes its accounts have, the application and one."""
     entitlements: frozenset[tuple[str, frozenset[str]]] = frozenset()
     """Each application that says what can be granted there, with that."""
+    licenses: frozenset[tuple[str, frozenset[str]]] = frozenset()
+    """Each application that keeps the book of seats itself, with the licenses it has."""
     people: frozenset[str] | None = None
     operators: frozenset[str] | None = None
 
@@ -299,30 +301,33 @@ class _Names:
 
     def roles(self) -> None:
         applications, pools = self.known.applications, self.known.pools
-        entitlements = dict(self.known.entitlements)
+        entitlements, licenses = dict(self.known.entitlements), dict(self.known.licenses)
         for name, role in self.document.roles.items():
             for index, gives in enumerate(role.gives):
                 place: Place = ("roles", name, "gives", index)
                 self.look((*place, "application"), gives.application, applications, "application")
                 offered = entitlements.get(gives.application)
                 for number, item in enumerate(gives.entitlements):
-                    self.offered((*place, "entitlements", number), gives.application, item, offered)
+                    here = (*place, "entitlements", number)
+                    self.offered(here, f"{gives.application} has no group", item, offered)
                 for number, seat in enumerate(gives.seats):
                     if pools is not None and (gives.application, seat) not in pools:
                         at = self.read.position((*place, "seats", number))
                         text = f"{gives.application} has no pool of {seat}."
                         remedy = "Add the pool first: yugum seats pool."
                         self.found.append(RuleProblem(*at, dotted((*place, "seats")), text, remedy))
+                        continue
+                    here = (*place, "seats", number)
+                    sold = licenses.get(gives.application)
+                    self.offered(here, f"{gives.application} has no license", seat, sold)
 
-    def offered(
-        self, place: Place, application: str, item: str, names: frozenset[str] | None
-    ) -> None:
+    def offered(self, place: Place, lacking: str, item: str, names: frozenset[str] | None) -> None:
         if names is None or item in names:
             return
         close = difflib.get_close_matches(item, names, n=1, cutoff=0.5)
         made = "make it there first"
         remedy = f"Did you mean '{close[0]}'? Else {made}." if close else f"Correct it, or {made}."
-        self.say(place, f"{application} has no group {item}.", remedy)
+        self.say(place, f"{lacking} {item}.", remedy)
 
     def applications(self) -> None:
         known = self.known.applications
