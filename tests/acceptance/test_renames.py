@@ -109,6 +109,7 @@ def test_a_former_name_is_in_no_answer_of_any_call(theatre: Theatre) -> None:
         "application_id": CREW,
         "version": "1",
         "pool_id": client.seats.all()[0].id,
+        "account_id": client.accounts.page(who=after).items[0].id,
         "shared_id": "none",
         "thing_id": "none",
         "group_id": next(iter(client.groups.all())).id,
