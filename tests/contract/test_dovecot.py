@@ -63,7 +63,11 @@ async def settings(mail: DovecotConnector, ref: AccountRef) -> dict[str, str]:
 async def test_it_keeps_the_contract(mail: DovecotConnector) -> None:
     outcomes = await check(mail, Sample(attributes=("realname", "mail")))
     assert [(o.name, o.problem) for o in outcomes if o.problem] == []
-    assert {o.left_out for o in outcomes if o.left_out} == {"entitlements", "seats"}
+    assert {o.left_out for o in outcomes if o.left_out} == {
+        "entitlements",
+        "seats",
+        "duty_password",
+    }
 
 
 async def test_a_cut_off_ends_password_app_password_and_session(
