@@ -82,7 +82,7 @@ async def _let_lapse(
                 continue
             sent = invited_at(account)
             decision = Decision(
-                id=str(uuid.uuid5(uuid.NAMESPACE_OID, f"{account.id} {sent}")),
+                id=str(uuid.uuid4()),
                 subject_id=person.id,
                 kind=DecisionKind.DENY,
                 payload=Payload(application=application.id, kind=HoldingKind.ACCOUNT),
