@@ -389,6 +389,8 @@ class Provider(GroupPages):
         user = self.find("users", request.match_info["id"])
         self.store.begin()
         try:
+            user["active"] = False
+            first_sign_in.opened(self.store, user, now)
             if self.recoverable:
                 self.store.delete(
                     user, now, self.traits.window_days, seats_stay=self.traits.seats_stay
@@ -494,6 +496,7 @@ class Provider(GroupPages):
             "schemas": [OURS + "DeletedUser"],
             **more,
             **({ENTERPRISE: work} if work else {}),
+            **({ACCOUNT: to_do} if (to_do := first_sign_in.shown(self.traits, gone)) else {}),
             **{
                 k: gone.get(k, "")
                 for k in (

@@ -133,6 +133,10 @@ def test_duties_are_set_seen_done_and_asked_for_later(theatre: Theatre) -> None:
         client.plans.make(
             wl.NewPlan(verb=Verb.ACCOUNT, accounts=[mine], action=Quick.SUSPEND, duties=[Duty.MAIL])
         )
+    with pytest.raises(InvalidInput):
+        client.plans.make(wl.NewPlan(verb=Verb.ABSENCE, who=[login], duties=[Duty.MAIL]))
+    twice = _act(theatre, mine, Quick.REQUIRE, Duty.MAIL, Duty.MAIL).plans[0]
+    assert [s.item for s in twice.steps] == ["mail"]
     plan = _act(theatre, mine, Quick.REQUIRE, Duty.PASSWORD).plans[0]
     assert plan.steps == []
     assert "cannot ask anybody to set a new password" in plan.cautions[0].text
@@ -154,7 +158,7 @@ def test_whoever_does_not_accept_is_reminded_and_then_not_given_it(theatre: Thea
     look, client = exchange(theatre), theatre.client
     boss = theatre.play.organisation.people[0]
     login = invited(theatre, manager=boss.user_name)
-    late = invited(theatre)
+    late, unseen = invited(theatre), invited(theatre)
     held = look.taken(SEAT)
     person = client.people.show(login)
     reminded = [s for s in person.next if "Berth exchange" in s.because or "Berth" in s.text]
@@ -166,11 +170,13 @@ def test_whoever_does_not_accept_is_reminded_and_then_not_given_it(theatre: Thea
     assert {m.address for m in mails} == {person.mail, boss.mail}
     assert look.accept(late, STRONG), "an invitation can be accepted late"
     read(theatre)
+    assert look.accept(unseen, STRONG), "of which no reading tells"
     for _ in client.clock.advance((begin + timedelta(days=15)).isoformat()):
         pass
     until(lambda: not active(look, login))
     until(lambda: look.taken(SEAT) == held - 1)
     assert active(look, late)
+    assert active(look, unseen), "whoever has accepted is looked at first"
     assert not look.accept(login, STRONG), "the invitation is withdrawn"
     made = [d for d in client.people.decisions(login) if d.kind == "deny"]
     assert [(d.author, "not accepted" in d.reason) for d in made] == [("schedule", True)]
@@ -185,6 +191,35 @@ def test_whoever_does_not_accept_is_reminded_and_then_not_given_it(theatre: Thea
     until(lambda: active(look, login))
     until(lambda: account(theatre, login).invited_at is not None)
     assert look.accept(login, STRONG), "it is given again, and invited anew"
+
+
+def test_of_an_application_that_does_not_answer_nothing_is_withdrawn(theatre: Theatre) -> None:
+    look, client = exchange(theatre), theatre.client
+    login = invited(theatre)
+    begin = client.clock.show().now
+    look.fault(down=1)
+    try:
+        for _ in client.clock.advance((begin + timedelta(days=14, hours=1)).isoformat()):
+            pass
+        assert not [d for d in client.people.decisions(login) if d.kind == "deny"]
+    finally:
+        look.fault(down=0)
+    for _ in client.clock.advance((begin + timedelta(days=15, hours=1)).isoformat()):
+        pass
+    until(lambda: not active(look, login))
+    assert [d.kind for d in client.people.decisions(login)] == ["deny"]
+
+
+def test_an_undone_leaver_is_invited_anew_and_no_password_is_spoken_of(theatre: Theatre) -> None:
+    look, client = exchange(theatre), theatre.client
+    login = invited(theatre)
+    number = do(client, Verb.LEAVER, login)
+    plan = client.plans.make(wl.NewPlan(verb=Verb.UNDO, docket=number))
+    told = {f.what: f.why for f in plan.plans[0].fidelity}
+    assert "Crew rosters: password" in told
+    assert "Berth exchange: password" not in told, "nobody ever had one"
+    list(client.dockets.follow(client.plans.confirm(plan)[0].number))
+    assert look.accept(login, STRONG)
 
 
 def test_nobody_is_invited_without_an_address(theatre: Theatre) -> None:

@@ -182,9 +182,11 @@ def coming(
         for basis in o.basis.split(AND)
     ]
     lines += [
-        Upcoming(moment, f"Cut off in {application.name} unless accepted", "the invitation lapses")
-        for moment, _, application in lapses(subject, world, now)
-        if moment > now
+        Upcoming(
+            ends, f"Cut off in {one.application.name} unless accepted", "the invitation lapses"
+        )
+        for ends, one in lapses(subject, world, now)
+        if ends > now
     ]
     lines += [Upcoming(d.at, d.text, d.because, d.number) for d in dockets]
     return sorted(lines, key=lambda line: (line.at, line.docket is not None, line.text))

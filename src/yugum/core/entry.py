@@ -6,6 +6,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from datetime import date, datetime, timedelta
 from difflib import get_close_matches
 from enum import StrEnum
+from zoneinfo import ZoneInfo
 
 from yugum.core.conditions import fold
 from yugum.core.people import Person, start_moment
@@ -54,7 +55,9 @@ def gone_by_then(manager: Person, person: Person, at: datetime) -> date | None:
     """The day a manager's access ends who would not be there on the first day, or has left."""
     begins = max(start_moment(person) or at, at)
     ended = manager.access_ends
-    return ended.date() if ended is not None and ended <= begins else None
+    if ended is None or ended > begins:
+        return None
+    return ended.astimezone(ZoneInfo(manager.time_zone)).date()
 
 
 def wrong_domain(mail: str, domains: Sequence[str]) -> tuple[str, str] | None:

@@ -7,7 +7,8 @@ is meant. What of both an application shows stands among the account's settings,
 from __future__ import annotations
 
 from collections.abc import Iterable
-from datetime import datetime
+from dataclasses import dataclass
+from datetime import UTC, datetime
 from enum import StrEnum
 
 from yugum.core.accounts import Account, AccountState, Observed
@@ -21,7 +22,7 @@ OPEN_DUTIES = "first_sign_in.duties"
 """The duties not done yet, with spaces between."""
 NOT_SENT = "not yet"
 SHOWN = frozenset({SENT, OPEN_DUTIES})
-"""What an application shows and nobody sets."""
+"""What no setting of an application's own is called."""
 
 DOES = {
     Duty.PASSWORD: "set a new password",
@@ -89,46 +90,77 @@ def askable(account: Account, application: Application) -> list[Duty]:
 def shown(sent: str | None, duties: Iterable[str]) -> dict[str, str]:
     """The settings that say of an account what its owner has yet to do.
 
-    ``sent`` is None where no invitation waits to be accepted. A duty of a name that is not ours is
-    none of ours.
+    ``sent`` is None where no invitation waits to be accepted, "" while it is not sent. A duty of a name
+    that is not ours is none of ours.
+
+    Raises:
+        ValueError: ``sent`` is no moment (ISO 8601) that can be counted from.
     """
     names = {duty.value for duty in Duty}
     mine = sorted(names.intersection(duties))
     return {
-        **({SENT: sent or NOT_SENT} if sent is not None else {}),
+        **({SENT: _moment(sent) if sent else NOT_SENT} if sent is not None else {}),
         **({OPEN_DUTIES: " ".join(mine)} if mine else {}),
     }
 
 
-def lapses_at(account: Account, application: Application, zone: str) -> datetime | None:
-    """When an open invitation is withdrawn, where the application's profile says so and we may."""
-    sent, days = invited_at(account), application.profile.invitation_days
-    if sent is None or not days or application.trust is not Trust.FULL:
-        return None
-    return days_later(sent, days, zone) if application.can(Capability.SUSPEND) else None
+def _moment(text: str) -> str:
+    """A moment in UTC: one without a zone is taken as such."""
+    moment = datetime.fromisoformat(text)
+    if not FIRST <= moment.year < LAST:
+        raise ValueError(f"{text} is no day of an invitation")
+    moment = moment if moment.tzinfo else moment.replace(tzinfo=UTC)
+    return moment.astimezone(UTC).isoformat()
 
 
-def invitations(subject: Subject, world: World, at: datetime) -> list[tuple[Account, Application]]:
-    """The accounts with an open invitation that something gives."""
-    invited = [a for a in subject.accounts if invited_at(a) is not None]
+FIRST, LAST = 1970, 9000
+
+
+@dataclass(frozen=True, slots=True)
+class Invitation:
+    """An open invitation: since when, and when it is withdrawn (None: never by itself)."""
+
+    account: Account
+    application: Application
+    sent: datetime
+    ends: datetime | None
+
+
+def invitations(subject: Subject, world: World, at: datetime) -> list[Invitation]:
+    """The open invitations of somebody to what something gives them."""
+    invited = [(a, sent) for a in subject.accounts if (sent := invited_at(a)) is not None]
     wanted = desired(subject, world.rules, at) if invited else {}
-    return [
-        (a, world.applications[a.application_id])
-        for a in invited
-        if (want := wanted.get(a.application_id)) is not None and want.account is not None
-    ]
+    found = []
+    for account, sent in invited:
+        want, application = (
+            wanted.get(account.application_id),
+            world.applications.get(account.application_id),
+        )
+        if application is not None and want is not None and want.account is not None:
+            ends = _ends(subject, account, application, sent)
+            found.append(Invitation(account, application, sent, ends))
+    return found
+
+
+def _ends(
+    subject: Subject, account: Account, application: Application, sent: datetime
+) -> datetime | None:
+    """When an invitation is withdrawn: as the profile says, where we have given it and may take it away."""
+    days = application.profile.invitation_days
+    may = application.trust is Trust.FULL and application.can(Capability.SUSPEND)
+    if not days or not may or not subject.gave(account):
+        return None
+    return days_later(sent, days, subject.person.time_zone)
 
 
 def reminders(subject: Subject, world: World, at: datetime) -> list[tuple[datetime, str]]:
     """When somebody is reminded of an invitation that stays open, each moment with why."""
-    zone, found = subject.person.time_zone, []
-    for account, application in invitations(subject, world, at):
-        sent, over = invited_at(account), lapses_at(account, application, zone)
-        assert sent is not None
-        for days in application.profile.invitation_remind_days:
-            moment = days_later(sent, days, zone)
-            if over is None or moment < over:
-                found.append((moment, f"{INVITED} {application.name}"))
+    found = []
+    for one in invitations(subject, world, at):
+        for days in one.application.profile.invitation_remind_days:
+            moment = days_later(one.sent, days, subject.person.time_zone)
+            if one.ends is None or moment < one.ends:
+                found.append((moment, inviting(one.application)))
     return found
 
 
@@ -136,18 +168,24 @@ INVITED = "invited to"
 """Begins the reason of a reminder that is about an invitation."""
 
 
-def lapses(
-    subject: Subject, world: World, at: datetime
-) -> list[tuple[datetime, Account, Application]]:
-    """The invitations that are withdrawn at a moment, whether or not that has come."""
-    zone = subject.person.time_zone
-    return [
-        (moment, account, application)
-        for account, application in invitations(subject, world, at)
-        if (moment := lapses_at(account, application, zone)) is not None
-    ]
+def inviting(application: Application) -> str:
+    """Why somebody is reminded of an invitation; reasons are put together with semicolons."""
+    return f"{INVITED} {application.name.replace(';', ',')}"
 
 
-def lapsed(application: Application) -> str:
-    """Why somebody is looked at whose invitation is withdrawn."""
-    return f"the invitation to {application.name} was not accepted"
+def lapses(subject: Subject, world: World, at: datetime) -> list[tuple[datetime, Invitation]]:
+    """The invitations that are withdrawn by themselves, each with when, whether or not that has come."""
+    found = invitations(subject, world, at)
+    return [(one.ends, one) for one in found if one.ends is not None]
+
+
+def looks_at_lapses(subject: Subject, world: World, at: datetime) -> list[tuple[datetime, str]]:
+    """When somebody is looked at to withdraw an invitation: on its day, then daily while it could not be."""
+    zone, found = subject.person.time_zone, []
+    for ends, one in lapses(subject, world, at):
+        moment, days = ends, max(0, (at - ends).days)
+        while moment <= at:
+            days += 1
+            moment = days_later(ends, days, zone)
+        found.append((moment, f"the invitation to {one.application.name} was not accepted"))
+    return found

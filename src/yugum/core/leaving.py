@@ -7,14 +7,14 @@ from collections.abc import Mapping
 
 from yugum.core.accounts import Account, AccountState, HoldingKind, is_open
 from yugum.core.actions import GONE, TO_BE_MADE, Action, Arguments, Phase
-from yugum.core.actions.cut_off import ways_in
+from yugum.core.actions.cut_off import shut, ways_in
 from yugum.core.actions.delete import close
 from yugum.core.actions.set import MAIL_SETTINGS, plan_setting
 from yugum.core.actions.transfer import transfer
 from yugum.core.applications import Application, Capability
 from yugum.core.drafts import Draft
 from yugum.core.holdings import filled_settings, free_seats, take
-from yugum.core.invitations import invited_at, word_of
+from yugum.core.invitations import invited_at
 from yugum.core.people import full_name
 from yugum.core.windows import setting_ends
 from yugum.core.wording import plural
@@ -126,8 +126,7 @@ def cut_off(draft: Draft, application: Application, account: Account, why: str) 
         application,
         account,
         Action.CUT_OFF,
-        f"{word_of(account)}{ways_in(application, account)}",
-        "invitation withdrawn" if invited_at(account) else "suspended, every way in ended",
+        *shut(application, account),
         why,
         origin=draft.origin_of(account, HoldingKind.ACCOUNT),
     )

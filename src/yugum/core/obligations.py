@@ -16,7 +16,7 @@ from yugum.core.applications import Application
 from yugum.core.dates import days_later
 from yugum.core.decisions import Decision, DecisionKind, in_force
 from yugum.core.desired import Subject, World, desired, prepared_from
-from yugum.core.invitations import lapsed, lapses, reminders
+from yugum.core.invitations import looks_at_lapses, reminders
 from yugum.core.people import PersonState, start_moment, state_at
 from yugum.core.precautions import is_precaution, precautions, review_moment
 from yugum.core.procedures import later_steps
@@ -244,8 +244,6 @@ def _turns(
         and account.recoverable_until is not None
         and brought_back(subject, world, account, at) is not None
     ]
-    moments += [
-        (moment, lapsed(application)) for moment, _, application in lapses(subject, world, at)
-    ]
+    moments += looks_at_lapses(subject, world, at)
     moments += [(due, f"{step.name} runs") for _, step, due in later_steps(subject, world)]
     return sorted((m for m in moments if m[0] > at), key=lambda m: m[0])[:1]

@@ -13,7 +13,7 @@ from datetime import datetime
 from yugum.core.accounts import Account, AccountState, is_open
 from yugum.core.actions import Action
 from yugum.core.actions.credential import new_credential
-from yugum.core.actions.cut_off import ways_in
+from yugum.core.actions.cut_off import shut
 from yugum.core.actions.delete import close
 from yugum.core.actions.invite import require
 from yugum.core.applications import (
@@ -140,7 +140,7 @@ def _to_do(
     """What the owner is asked to do: to accept, still, or something at the next sign-in."""
     if what is Quick.INVITE:
         draft.add(application, account, Action.INVITE, word_of(account), "invited", ASKED)
-    for duty in duties:
+    for duty in dict.fromkeys(duties):
         require(draft, application, account, duty, ASKED)
 
 
@@ -226,10 +226,7 @@ PAST = {
 
 def _cut_off(draft: Draft, application: Application, account: Account) -> None:
     if is_open(account):
-        before = f"{account.state.value}{ways_in(application, account)}"
-        draft.add(
-            application, account, Action.CUT_OFF, before, "suspended, every way in ended", ASKED
-        )
+        draft.add(application, account, Action.CUT_OFF, *shut(application, account), ASKED)
 
 
 def _resume(draft: Draft, application: Application, account: Account) -> None:

@@ -64,7 +64,7 @@ def plan_return(
 def _give_back(undoing: Undoing, account: Account, step: DoneStep, planned: Planned) -> None:
     """What one step of leaving took, where no rule gives it anyway."""
     if step.action in (Action.CUT_OFF, Action.LOCK):
-        report_ways_in(undoing.report, undoing.application, step)
+        report_ways_in(undoing, account, step)
     if account.state is AccountState.PURGED:
         return
     match step.action:

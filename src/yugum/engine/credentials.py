@@ -5,11 +5,13 @@ from __future__ import annotations
 import base64
 import secrets
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 
+from yugum.core.accounts import Account
 from yugum.core.causes import CredentialCause
 from yugum.core.closing import plan_credential
+from yugum.core.documents import Document
 from yugum.core.mails import Mail, MailKind, credential_mail, typed_mail
 from yugum.core.passwords import CharacterClass, shortcomings
 from yugum.core.people import full_name
@@ -99,15 +101,21 @@ class Credentials:
         ``check`` is how whoever gets it was identified, for the record.
         """
         now = await self._clock.now()
-        token = secrets.token_urlsafe(24)
-        hours = self._settings.link_hours
         async with self._database.unit() as unit:
             account = await unit.accounts.get(account_id)
-            await unit.credentials.link(account_id, hashed(token), hours * 3600)
-            payload = {"account": account_id, "check": check}
-            subject = account.person_id or account_id
-            await unit.audit.add([make_event(now, author, "credential.link", subject, payload)])
-        return token, hours
+            token = await self._linked(unit, account, author, {"check": check}, now)
+        return token, self.hours
+
+    async def _linked(
+        self, unit: UnitOfWork, account: Account, author: str, said: Document, now: datetime
+    ) -> str:
+        """The token of a new link, with what was ``said`` on record."""
+        token = secrets.token_urlsafe(24)
+        await unit.credentials.link(account.id, hashed(token), self.hours * 3600)
+        payload: Document = {"account": account.id, **said}
+        subject = account.person_id or account.id
+        await unit.audit.add([make_event(now, author, "credential.link", subject, payload)])
+        return token
 
     async def open(self, token: str, source: str) -> Opened:
         """What is behind a link: application, login and the secret, shown this once."""
@@ -224,29 +232,28 @@ class Credentials:
         shown, without the link.
         """
         now = await self._clock.now()
-        token, hours = secrets.token_urlsafe(24), self._settings.link_hours
         async with self._database.unit() as unit:
             account = await unit.accounts.get(account_id)
             application = (await load_applications(unit))[account.application_id]
             people = await unit.people.many([account.person_id] if account.person_id else [])
             name = next((full_name(p) for p, _ in people.values()), account.login)
-            subject, text = credential_mail(to, name, name, application.name, account.login, hours)
-            whose = account.person_id or account_id
+            subject, text = credential_mail(
+                to, name, name, application.name, account.login, self.hours
+            )
             mail = Mail(
                 address=to,
                 subject=subject,
                 text=text,
                 kind=MailKind.CREDENTIAL,
-                secret=f"{self._settings.console_url}/c#{token}",
                 subject_id=account.person_id,
             )
             if look:
                 await unit.credentials.must_be_unopened(account_id)
                 return mail
-            await unit.credentials.link(account_id, hashed(token), hours * 3600)
-            await post(unit, [mail], self._vault, now)
-            payload = {"account": account_id, "check": check, "address": to}
-            await unit.audit.add([make_event(now, author, "credential.link", whose, payload)])
+            said: Document = {"check": check, "address": to}
+            token = await self._linked(unit, account, author, said, now)
+            sent = replace(mail, secret=f"{self._settings.console_url}/c#{token}")
+            await post(unit, [sent], self._vault, now)
         return mail
 
 

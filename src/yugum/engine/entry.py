@@ -207,7 +207,6 @@ ATTRIBUTES = {field: name for name, field in FILTER_ATTRIBUTES.items()}
 async def _values(unit: UnitOfWork, entered: Sequence[Entered], rules: Rules) -> None:
     """A value that nobody has, nor a role asks for, is asked about."""
     for field in KnownValue:
-        asked = {v for r in rules.roles for v in equal_to(r.when, ATTRIBUTES[field.value])}
         told = {
             value
             for e in entered
@@ -216,18 +215,18 @@ async def _values(unit: UnitOfWork, entered: Sequence[Entered], rules: Rules) ->
             and (value := getattr(e.after, field))
             if e.before is None or getattr(e.before, field) != value
         }
-        known = folded(await unit.people.values(field, "", MOST_VALUES)) if told else {}
+        if not told:
+            continue
+        known = folded(await unit.people.values(field, "", MOST_VALUES))
+        asked = {v for r in rules.roles for v in equal_to(r.when, ATTRIBUTES[field.value])}
         for value in sorted(told):
             key = fold(value)
             if not known or known.get(key) == value or (key in asked and key not in known):
                 continue
             near = nearest(value, known)
+            instead = f"Write {near}, or say" if near else "Correct it, or say"
             raise Doubtful(
-                f"Nobody else has {value}; nearest: {near}."
-                if near
-                else f"Nobody else has {value}.",
+                f"Nobody else has {value}{f'; nearest: {near}' if near else ''}.",
                 place=field.value,
-                remedy=f"Write {near}, or say that it is right."
-                if near
-                else "Say that it is right, if it is new.",
+                remedy=f"{instead} that it is right.",
             )

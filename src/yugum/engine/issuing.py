@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from yugum.core.accounts import Account, AccountKind, AccountState
+from yugum.core.accounts import Account, AccountKind
 from yugum.core.applications import Application, Capability
-from yugum.core.invitations import never_accepted
+from yugum.core.invitations import takes_credential
 from yugum.core.people import Person, full_name
 from yugum.core.slips import Slip
 from yugum.engine.context import load_applications, people_named
@@ -69,7 +69,7 @@ class Issuing:
             meant = await _meant(unit, who, applications)
         made = []
         for one in meant:
-            if one.account.state is not AccountState.ACTIVE or never_accepted(one.account):
+            if not takes_credential(one.account, one.application):
                 continue
             docket, problem = None, ""
             if not look:
@@ -129,9 +129,7 @@ class Issuing:
         without = [
             f"{m.account.login} in {m.application.name}"
             for i, m in meant.items()
-            if i not in taken
-            and m.account.state is AccountState.ACTIVE
-            and not never_accepted(m.account)
+            if i not in taken and takes_credential(m.account, m.application)
         ]
         return slips, without
 

@@ -11,7 +11,7 @@ from datetime import datetime
 import structlog
 
 from yugum.core.dockets import Docket, StepState
-from yugum.core.invitations import INVITED, invitations, invited_at, lapses_at
+from yugum.core.invitations import INVITED, invitations, inviting
 from yugum.core.mails import (
     Mail,
     MailKind,
@@ -175,11 +175,9 @@ class Mails:
             told = due[person.id].split(AND)
             if REVIEWED in told:
                 mails += await self._reviews(unit, person, now)
-            invited = [basis for basis in told if basis.startswith(INVITED)]
-            if invited:
-                mails += await self._invited(unit, person, invited, now)
-            if len(told) > len(invited) + (REVIEWED in told):
+            if any(basis != REVIEWED and not basis.startswith(INVITED) for basis in told):
                 mails += await self._term(unit, person, now)
+        mails += await self._invited(unit, due, people, now)
         await post(unit, mails, self._vault, now)
 
     async def _term(self, unit: UnitOfWork, person: Person, now: datetime) -> list[Mail]:
@@ -193,31 +191,34 @@ class Mails:
         return [_reminder(address, subject, text, person)]
 
     async def _invited(
-        self, unit: UnitOfWork, person: Person, bases: Sequence[str], now: datetime
+        self,
+        unit: UnitOfWork,
+        due: Mapping[str, str],
+        people: Mapping[str, tuple[Person, int]],
+        now: datetime,
     ) -> list[Mail]:
         """To whoever is invited, wherever they can be reached, and to the manager."""
-        known = await unit.accounts.known([person.id])
-        world = await load_world(unit)
-        subject = (await load_subjects(unit, {person.id: person}, known, now))[person.id]
-        open_ones = []
-        for account, application in invitations(subject, world, now):
-            sent = invited_at(account)
-            if sent is not None and f"{INVITED} {application.name}" in bases:
-                ends = lapses_at(account, application, person.time_zone)
-                open_ones.append((application.name, sent, ends))
-        if not open_ones:  # accepted in the meantime
+        some = {i: people[i][0] for i, bases in due.items() if INVITED in bases and i in people}
+        if not some:
             return []
-        boss = await manager_of(unit, person, now)
-        theirs = [
-            person.mail,
-            person.outside_mail,
-            (boss.mail or boss.outside_mail) if boss else "",
-        ]
-        subject_line, text = invitation_mail(full_name(person), open_ones)
-        return [
-            _reminder(address, subject_line, text, person)
-            for address in dict.fromkeys(filter(None, theirs))
-        ]
+        world, known = await load_world(unit), await unit.accounts.known(list(some))
+        mails = []
+        for i, subject in (await load_subjects(unit, some, known, now)).items():
+            told = due[i].split(AND)
+            # What was accepted in the meantime is not among them.
+            waiting = [
+                (one.application.name, one.sent, one.ends)
+                for one in invitations(subject, world, now)
+                if inviting(one.application) in told
+            ]
+            person, boss = some[i], await manager_of(unit, some[i], now)
+            theirs = [person.mail, person.outside_mail]
+            theirs += [boss.mail or boss.outside_mail] if boss else []
+            if waiting:
+                title, text = invitation_mail(full_name(person), waiting)
+                addresses = dict.fromkeys(filter(None, theirs))
+                mails += [_reminder(address, title, text, person) for address in addresses]
+        return mails
 
     async def _reviews(self, unit: UnitOfWork, person: Person, now: datetime) -> list[Mail]:
         found = []

@@ -6,23 +6,19 @@ Part of one look at some subjects (`engine.standing`): nothing else writes oblig
 from __future__ import annotations
 
 import uuid
-from collections.abc import Collection, Iterable, Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import replace
 from datetime import datetime
 
-from yugum.core.accounts import HoldingKind
 from yugum.core.actions import Action
 from yugum.core.actions.delete import ENDING
 from yugum.core.applications import Deletion, effective_deletion
 from yugum.core.closing import plan_owed
-from yugum.core.decisions import Decision, DecisionKind, Payload
 from yugum.core.desired import Subject, World, desired
-from yugum.core.invitations import invited_at, lapsed, lapses
 from yugum.core.lines import NOTHING
 from yugum.core.obligations import HELD_BACK, LIVE, ObligationKind, ObligationState, Owed, owed
 from yugum.core.people import PersonState, state_at
 from yugum.core.wanted import NOTHING_WANTED
-from yugum.engine.events import make_event
 from yugum.ports.obligations import Obligation
 from yugum.ports.units import UnitOfWork
 
@@ -35,7 +31,6 @@ async def settle(
     Returns of whom anything changed.
     """
     before = {o.id: o for o in await unit.obligations.of(list(subjects))}
-    await _let_lapse(unit, subjects, before.values(), world, now)
     stored: dict[str, list[Obligation]] = {}
     for one in before.values():
         stored.setdefault(one.subject_id, []).append(one)
@@ -52,61 +47,10 @@ async def settle(
     had = {o.docket_id for o in before.values()}
     begun = [o for o in changed if o.docket_id and o.docket_id not in had]
     if begun:
-        await unit.dockets.schedule(begun, now, AUTHOR)
+        await unit.dockets.schedule(begun, now, "schedule")
         await unit.leases.wake_free({o.subject_id for o in begun})
         await unit.hint()
     return {o.subject_id for o in changed}
-
-
-async def _let_lapse(
-    unit: UnitOfWork,
-    subjects: Mapping[str, Subject],
-    before: Iterable[Obligation],
-    world: World,
-    now: datetime,
-) -> None:
-    """Whoever has not accepted an invitation in time is not given the account any more.
-
-    That is a decision like any other: it stands among the person's, and once it is ended the account is
-    theirs to have again. Where no look falls due by itself (the time was made shorter) one is taken.
-    """
-    coming = {
-        o.subject_id
-        for o in before
-        if o.kind is ObligationKind.RECHECK and o.state in LIVE and o.due_at <= now
-    }
-    for subject in subjects.values():
-        person = subject.person
-        for moment, account, application in lapses(subject, world, now):
-            if moment > now:
-                continue
-            sent = invited_at(account)
-            decision = Decision(
-                id=str(uuid.uuid4()),
-                subject_id=person.id,
-                kind=DecisionKind.DENY,
-                payload=Payload(application=application.id, kind=HoldingKind.ACCOUNT),
-                author=AUTHOR,
-                reason=f"the invitation of {sent:%-d %b %Y} was not accepted",
-            )
-            await unit.decisions.put(decision, now, None)
-            payload = {"application": application.id, "login": account.login, "sent": str(sent)}
-            event = make_event(now, AUTHOR, "invitation.lapsed", person.id, payload)
-            await unit.audit.add([event])
-            if person.id in coming:
-                continue
-            due = Obligation(
-                id="",
-                subject_id=person.id,
-                account_id=person.id,
-                kind=ObligationKind.RECHECK,
-                due_at=now,
-                basis=lapsed(application),
-                docket_id=str(uuid.uuid4()),
-            )
-            await unit.dockets.schedule([due], now, AUTHOR)
-            await unit.leases.wake_free({person.id})
-            await unit.hint()
 
 
 async def _agreed(
@@ -259,8 +203,6 @@ def _begun(subject: Subject, world: World, one: Obligation, now: datetime) -> Ob
     return replace(one, state=ObligationState.TAKEN, docket_id=docket)
 
 
-AUTHOR = "schedule"
-"""In whose name something is done that falls due."""
 UNDONE = ENDING | {Action.RESTORE}
 """What a docket that is owed ends with; it is left out once it is not due any more."""
 OF_DAYS = frozenset({ObligationKind.RECHECK, ObligationKind.REMIND})

@@ -1,8 +1,8 @@
 <script lang="ts">
-  import { SegmentedControl } from '@skeletonlabs/skeleton-svelte';
   import NewPassword from '../../lib/components/NewPassword.svelte';
   import Panel from '../../lib/components/Panel.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
+  import Segments from '../../lib/components/Segments.svelte';
   import { href } from '../../lib/router.svelte';
   import { Credential, type Way } from './credential.svelte';
 
@@ -23,22 +23,7 @@
 <Panel open title="Credential" {onclose}>
   <div class="stack">
     {#if it.rules}<p>{it.rules.login} in {it.rules.application}</p>{/if}
-    <SegmentedControl
-      value={it.way}
-      class="kinds"
-      onValueChange={({ value }) => (it.way = value as Way)}
-    >
-      <SegmentedControl.Label class="visually-hidden">How</SegmentedControl.Label>
-      <SegmentedControl.Control>
-        <SegmentedControl.Indicator />
-        {#each Object.entries(WAYS) as [value, text] (value)}
-          <SegmentedControl.Item {value}>
-            <SegmentedControl.ItemText>{text}</SegmentedControl.ItemText>
-            <SegmentedControl.ItemHiddenInput />
-          </SegmentedControl.Item>
-        {/each}
-      </SegmentedControl.Control>
-    </SegmentedControl>
+    <Segments label="How" hidden options={WAYS} bind:value={it.way} />
     <ProblemNote problem={it.problem} />
     {#if it.docket}
       <p role="status">

@@ -1,5 +1,6 @@
 <script lang="ts">
-  import { FileUpload, SegmentedControl } from '@skeletonlabs/skeleton-svelte';
+  import { FileUpload } from '@skeletonlabs/skeleton-svelte';
+  import Segments from '../../lib/components/Segments.svelte';
   import type { Kind } from './file.svelte';
 
   interface Props {
@@ -17,18 +18,7 @@
   };
 </script>
 
-<SegmentedControl value={kind} onValueChange={({ value }) => (kind = value as Kind)} class="kinds">
-  <SegmentedControl.Label>A file of</SegmentedControl.Label>
-  <SegmentedControl.Control>
-    <SegmentedControl.Indicator />
-    {#each Object.entries(KINDS) as [value, text] (value)}
-      <SegmentedControl.Item {value}>
-        <SegmentedControl.ItemText>{text}</SegmentedControl.ItemText>
-        <SegmentedControl.ItemHiddenInput />
-      </SegmentedControl.Item>
-    {/each}
-  </SegmentedControl.Control>
-</SegmentedControl>
+<Segments label="A file of" options={KINDS} bind:value={kind} />
 
 <FileUpload
   maxFiles={1}
@@ -54,38 +44,6 @@
 </FileUpload>
 
 <style>
-  :global([data-scope='radio-group'].kinds) {
-    display: flex;
-    flex-direction: row;
-    gap: 10px;
-    align-items: center;
-    justify-content: flex-start;
-    margin-bottom: 10px;
-  }
-  :global(.kinds [data-part='control']) {
-    padding: 2px;
-    border: 1px solid var(--color-surface-400-600);
-    border-radius: var(--radius-base);
-  }
-  :global(.kinds [data-part='item']) {
-    padding: 2px 12px;
-    font-size: inherit;
-  }
-  :global(.kinds [data-part='indicator']) {
-    background: var(--color-surface-950-50);
-    border-radius: var(--radius-base);
-  }
-  :global(.kinds [data-part='item-text']) {
-    color: var(--color-surface-950-50);
-    font-size: inherit;
-  }
-  :global(.kinds [data-part='item-text'][data-state='checked']) {
-    color: var(--color-surface-50-950);
-  }
-  :global(.kinds [data-part='item'][data-focus-visible]) {
-    outline: 2px solid currentcolor;
-    outline-offset: 2px;
-  }
   :global([data-part='dropzone'].drop) {
     display: flex;
     flex-wrap: wrap;

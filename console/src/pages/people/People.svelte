@@ -27,8 +27,12 @@
 
   /** Whoever fits by now is meant; who fits later is not among them. */
   async function issue(): Promise<void> {
-    const rows = list.everything ? await list.all(MOST_ISSUED) : null;
-    issuing = rows ? rows.map((r) => r.id) : [...list.picked];
+    if (!list.everything) {
+      issuing = [...list.picked];
+      return;
+    }
+    const rows = await list.all(MOST_ISSUED);
+    if (rows) issuing = rows.map((r) => r.id); // else the list says what is wrong
   }
 
   function search(event: SubmitEvent): void {

@@ -11,7 +11,7 @@ from yugum.connectors.scim.attributes import attributes_of, edited
 from yugum.connectors.scim.words import ACCOUNT, USER
 from yugum.core.accounts import AccountKind, AccountState, Asset, Observed, Unreadable
 from yugum.core.actions import Arguments
-from yugum.core.invitations import shown
+from yugum.core.invitations import SHOWN, shown
 
 PARKED = re.compile(r" \(parked until ([^)]+)\)$")
 """The visible mark of an account that waits for its end where nothing can be deleted recoverably."""
@@ -111,7 +111,7 @@ def observed(
         assets=None if assets is None else tuple(assets),
         display_name=PARKED.sub("", name),
         employee_number=attributes.get("enterprise.employeeNumber", ""),
-        settings={k: str(v) for k, v in more.get("settings", {}).items()}
+        settings={k: str(v) for k, v in more.get("settings", {}).items() if k not in SHOWN}
         | attributes
         | _to_do(more),
         mail=attributes.get("emails.work", ""),
@@ -125,8 +125,6 @@ def _to_do(more: Mapping[str, Any]) -> dict[str, str]:
     invitation = more.get("invitation") or {}
     open_one = bool(invitation) and not invitation.get("acceptedAt")
     sent = str(invitation.get("sentAt") or "")
-    if sent:
-        datetime.fromisoformat(sent)  # one that cannot be read is said to be so
     return shown(sent if open_one else None, more.get("duties") or ())
 
 
@@ -139,7 +137,7 @@ def deleted(user: Mapping[str, Any]) -> Observed:
         correlation=user.get("externalId", ""),
         display_name=user.get("displayName", ""),
         employee_number=user.get("employeeNumber", ""),
-        settings=dict(attributes_of(user)),
+        settings=dict(attributes_of(user)) | _to_do(user.get(ACCOUNT) or {}),
     )
 
 

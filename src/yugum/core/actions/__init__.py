@@ -297,8 +297,10 @@ class ActionSpec(ABC):
     """Whether looking shows that it was done."""
     blind = False
     """Whether looking beforehand cannot show that it was done; afterwards it can be read back."""
+    secret = False
+    """Whether a credential is made for it, or comes with it."""
     throwaway = False
-    """Whether the credential that it makes is used once and kept by nobody."""
+    """Whether that is used once and kept by nobody."""
     comes_with: frozenset[Action] = frozenset()
     """The actions that it is planned along with, by ``come_along``."""
     told_until = False

@@ -34,6 +34,7 @@ class SetCredential(ActionSpec):
     needs = Needs(Capability.CREDENTIAL)
     settle = Settle.REPEAT_SAFE
     readable = False
+    secret = True
     adds = True
     words = Words(
         past="credential set",

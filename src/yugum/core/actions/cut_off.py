@@ -20,13 +20,14 @@ from yugum.core.actions.create import out_again
 from yugum.core.actions.credential import new_credential, unlocked
 from yugum.core.applications import Application, Capability
 from yugum.core.decisions import OriginKind
+from yugum.core.invitations import invited_at, never_accepted, opened, word_of
 from yugum.core.people import PersonState
 from yugum.core.wording import plural
 
 if TYPE_CHECKING:
     from yugum.core.decisions import LedgerKey, Origin
     from yugum.core.dockets import DoneStep, Step
-    from yugum.core.fidelity import Report, Undoing
+    from yugum.core.fidelity import Undoing
 
 
 class CutOff(ActionSpec):
@@ -53,16 +54,17 @@ class CutOff(ActionSpec):
         return account_facet(seen, True)
 
     def take_back(self, undoing: Undoing, account: Account, step: DoneStep) -> None:
-        report_ways_in(undoing.report, undoing.application, step)
+        report_ways_in(undoing, account, step)
+        anew = "invited anew" if never_accepted(account) else "resumed with a new credential"
         if is_open(account):
             undoing.already("access")
         elif shut := stays_shut(undoing, account):
             undoing.lost("access", shut)
         elif undoing.planned(account, Action.RESUME):
-            undoing.returns("access", "resumed with a new credential")
+            undoing.returns("access", anew)
         elif account.state is AccountState.SUSPENDED or undoing.planned(account, Action.RESTORE):
-            undoing.returns("access", "resumed with a new credential")
-            undoing.plan(account, Action.RESUME, "suspended", "active")
+            undoing.returns("access", anew)
+            undoing.plan(account, Action.RESUME, "suspended", opened(account))
             new_credential(undoing.draft, undoing.application, account, "put back")
         else:
             undoing.changed("access", account.state)
@@ -118,14 +120,22 @@ SHUT = {
 NOT_GIVEN = "nothing gives the account any more; stays closed"
 
 
-def report_ways_in(report: Report, application: Application, step: DoneStep) -> None:
+def report_ways_in(undoing: Undoing, account: Account, step: DoneStep) -> None:
     """What a cut-off ended for good: whoever comes back starts these anew."""
+    report, application = undoing.report, undoing.application
     sessions, keys = step.found.sessions or 0, step.found.keys or 0
     if sessions:
         report.lost(f"{application.name}: {plural(sessions, 'session')}", "ended; sign in again")
     if keys:
         report.lost(f"{application.name}: {plural(keys, 'API key')}", "revoked; issue new ones")
-    report.lost(f"{application.name}: password", "replaced at the cut-off; a new one is set")
+    if not never_accepted(account):
+        report.lost(f"{application.name}: password", "replaced at the cut-off; a new one is set")
+
+
+def shut(application: Application, account: Account) -> tuple[str, str]:
+    """What an account is before a cut-off and after it, in words."""
+    after = "invitation withdrawn" if invited_at(account) else "suspended, every way in ended"
+    return f"{word_of(account)}{ways_in(application, account)}", after
 
 
 def ways_in(application: Application, account: Account) -> str:

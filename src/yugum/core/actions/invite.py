@@ -36,7 +36,6 @@ class Invite(ActionSpec):
     needs = Needs(Capability.INVITE)
     settle = Settle.REPEAT_SAFE
     readable = False
-    throwaway = True  # whoever is invited chooses a credential
     adds = True
     words = Words(
         past="invited again",
@@ -99,8 +98,8 @@ def require(
     *,
     waived: bool = False,
 ) -> None:
-    """Plan that a duty is asked for at the next sign-in, or let go."""
-    if not able(draft, application, (duty,)):
+    """Plan that a duty is asked for at the next sign-in, or let go, where it is not so already."""
+    if (duty in duties_of(account)) is not waived or not able(draft, application, (duty,)):
         return
     before, after = ("to do", "let go") if waived else ("not asked for", "to do")
     arguments = Arguments(value="" if waived else "to do")
@@ -119,7 +118,7 @@ def require(
 def able(draft: Draft, application: Application, duties: Iterable[Duty]) -> tuple[Duty, ...]:
     """The duties that an application can ask for; of the others the plan says that it cannot."""
     found = []
-    for duty in duties:
+    for duty in dict.fromkeys(duties):
         if application.can(CAPABILITY[duty]):
             found.append(duty)
         else:

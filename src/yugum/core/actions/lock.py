@@ -60,7 +60,7 @@ class Lock(ActionSpec):
         return ((key, Origin(OriginKind.DECISION, LOCKED)),)
 
     def take_back(self, undoing: Undoing, account: Account, step: DoneStep) -> None:
-        report_ways_in(undoing.report, undoing.application, step)
+        report_ways_in(undoing, account, step)
         locked = undoing.draft.subject.locked(account)
         if account.state is AccountState.ACTIVE and not locked:
             undoing.already("access")

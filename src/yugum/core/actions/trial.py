@@ -23,6 +23,7 @@ class TrySignIn(ActionSpec):
     needs = Needs(Capability.TRIAL)
     settle = Settle.REPEAT_SAFE
     readable = False
+    secret = True
     throwaway = True
     adds = True
     words = Words(

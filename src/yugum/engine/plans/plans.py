@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from yugum.core.applications import Duty
 from yugum.core.requests import PlanRequest
-from yugum.core.verbs import Verb
+from yugum.core.verbs import Quick, Verb
 from yugum.engine.approvals import Approvals
 from yugum.engine.plans.confirm import Confirmation
 from yugum.engine.plans.groups import prepare_group
@@ -166,6 +167,12 @@ def _must_be_read(request: PlanRequest) -> None:
         )
     if request.action is not None and request.verb is not Verb.ACCOUNT:
         raise InvalidInput("An action is for accounts.", place="action", remedy="Leave it out.")
+    if (request.action is Quick.REQUIRE) is not bool(request.duties):
+        raise InvalidInput(
+            "Duties go with the action require, and it with duties.",
+            place="duties",
+            remedy=f"Name some of: {', '.join(Duty)}.",
+        )
     measure = request.measure is not None
     if measure and (request.verb is not Verb.ACCOUNT or request.accounts or request.action):
         raise InvalidInput(

@@ -4,13 +4,12 @@ from __future__ import annotations
 
 from datetime import datetime
 
-from yugum.core.applications import Duty
 from yugum.core.approvals import for_good
 from yugum.core.causes import AccountCause
 from yugum.core.plans import PlannedStep
 from yugum.core.quick import ENDING, plan_quick
 from yugum.core.requests import PlanRequest
-from yugum.core.verbs import Quick, Verb
+from yugum.core.verbs import Verb
 from yugum.engine.context import Loaded, load_subjects, load_world, observe_all
 from yugum.engine.givers import givers_of
 from yugum.engine.plans.kept import BatchView, Made, keep
@@ -39,12 +38,6 @@ async def prepare_accounts(
     if not request.accounts or request.action is None:
         raise InvalidInput("Name accounts and an action.", place="accounts")
     what = request.action
-    if (what is Quick.REQUIRE) != bool(request.duties):
-        raise InvalidInput(
-            "Duties go with require, and it with duties.",
-            place="duties",
-            remedy=f"Name some of: {', '.join(Duty)}.",
-        )
     async with database.unit() as unit:
         chosen = await unit.accounts.some(request.accounts)
         missing = sorted(set(request.accounts) - set(chosen))

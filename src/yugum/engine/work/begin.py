@@ -47,6 +47,7 @@ from yugum.engine.context import (
 )
 from yugum.engine.events import make_event
 from yugum.engine.givers import givers_of
+from yugum.engine.lapses import let_lapse
 from yugum.engine.links import revert_of
 from yugum.engine.operators import disable
 from yugum.engine.plans.logins import restorable
@@ -151,13 +152,16 @@ class Beginner:
         async with self._database.unit() as unit:
             dockets = await self._applied(unit, dockets, now)
             known = await unit.accounts.known(ids)
-        await observe_all(self._database, self._connectors, known, now)
+        silent, _ = await observe_all(self._database, self._connectors, known, now)
         async with self._database.unit() as unit:
             world = await load_world(unit)
             known = await unit.accounts.known(ids)
             subjects = await load_subjects(unit, dict(known.people), known, now)
             started, dropped = [], []
             looked = [d.subject_id for d in dockets if d.verb is Verb.RECHECK]
+            if await let_lapse(unit, [subjects[i] for i in looked], silent, world, now):
+                known = await unit.accounts.known(ids)
+                subjects = await load_subjects(unit, dict(known.people), known, now)
             begun = await unit.dockets.begun(looked) if looked else ()
             hands = await unit.standing.hands(looked, now) if looked else {}
             for docket in dockets:

@@ -86,7 +86,7 @@ class Sight:
         if spec.told_until:
             until = recoverable_until(await self._tools.clock.now(), self.application)
             arguments = replace(arguments, until=until.isoformat())
-        if not spec.readable:
+        if spec.secret:
             profile = self.application.profile
             if arguments.sealed:
                 secret = self._tools.vault.open(base64.b64decode(arguments.sealed))
