@@ -26,7 +26,7 @@ def begun(database_url: str) -> Iterator[tuple[Path, str]]:
     with log.open("w") as out:
         process = subprocess.Popen(command, env=env, stdout=out, stderr=out)
     try:
-        for _ in range(600):
+        for _ in range(3000):
             if link := re.search(r"http\S+/welcome#\S+", log.read_text()):
                 break
             assert process.poll() is None, log.read_text()

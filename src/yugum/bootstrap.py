@@ -250,6 +250,12 @@ async def open_house(settings: Settings) -> AsyncIterator[House]:
         await database.close()
 
 
+def makes_database(settings: Settings) -> bool:
+    """Whether the private cluster is still to be made, which takes a while on a busy disk."""
+    folder = settings.state / "postgres"
+    return not settings.database_url and not Cluster(folder, CLUSTER_SETTINGS).made
+
+
 def with_database(settings: Settings) -> tuple[Settings, Cluster | None]:
     """Settings that name a migrated database: the given one, else the private cluster, started
     unless another process has."""

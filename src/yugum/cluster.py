@@ -84,6 +84,10 @@ class Cluster:
         return self.folder / "data"
 
     @property
+    def made(self) -> bool:
+        return (self.data / "PG_VERSION").exists()
+
+    @property
     def _notes(self) -> Path:
         return self.folder / "cluster.json"
 
@@ -101,7 +105,7 @@ class Cluster:
 
         As long as it is not stopped, it is started again when it ends.
         """
-        if not (self.data / "PG_VERSION").exists():
+        if not self.made:
             self._make()
         notes = self.notes()
         notes["port"] = free_port(notes.get("port") or 0)

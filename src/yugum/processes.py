@@ -18,7 +18,7 @@ import structlog
 import uvicorn
 import uvloop
 
-from yugum.bootstrap import House, open_house, with_database
+from yugum.bootstrap import House, makes_database, open_house, with_database
 from yugum.cluster import die_with_parent, free_port
 from yugum.core.operators import OperatorRole
 from yugum.engine.audit import verify
@@ -69,6 +69,8 @@ def run_service(overrides: Mapping[str, Any], *, with_parent: bool) -> None:
     signal.signal(signal.SIGTERM, signal.default_int_handler)
     settings = settings_from(overrides)
     set_up_logging(settings)
+    if makes_database(settings):
+        print(f"Making a database in {settings.state} (only at the first start).", flush=True)
     settings, cluster = with_database(settings)
     try:
         uvloop.run(_serve(settings))

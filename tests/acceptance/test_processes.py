@@ -49,7 +49,12 @@ class Service:
         self._reader = threading.Thread(target=self._read, daemon=True)
         self._reader.start()
         self.link = ""
-        self.url = self._wait_for(r"Yugum is at (\S+)")
+        try:
+            self.url = self._wait_for(r"Yugum is at (\S+)")
+        except BaseException:
+            self.process.kill()
+            self.process.wait()
+            raise
 
     def _read(self) -> None:
         assert self.process.stdout is not None
@@ -57,7 +62,7 @@ class Service:
             for line in lines:
                 self._lines.put(line)
 
-    def _wait_for(self, pattern: str, seconds: float = 60) -> str:
+    def _wait_for(self, pattern: str, seconds: float = 300) -> str:
         deadline = time.monotonic() + seconds
         seen = []
         while time.monotonic() < deadline and self.process.poll() is None:
