@@ -18,6 +18,7 @@ from yugum.engine.accounts import Accounts
 from yugum.engine.applications import Applications
 from yugum.engine.approvals import Approvals
 from yugum.engine.audit import AuditLog
+from yugum.engine.birthdays import Birthdays
 from yugum.engine.clock import BusinessClock, Clock
 from yugum.engine.compare import Comparing
 from yugum.engine.courtesy import Courtesy
@@ -187,6 +188,10 @@ class House:
         )
 
 
+def _mailer(settings: Settings) -> Mailer:
+    return SmtpMailer(settings.smtp_url, settings.mail_from) if settings.smtp_url else NoMailer()
+
+
 @asynccontextmanager
 async def open_house(settings: Settings) -> AsyncIterator[House]:
     """Services over the database of ``settings``, which must have been migrated."""
@@ -194,11 +199,8 @@ async def open_house(settings: Settings) -> AsyncIterator[House]:
     database = PostgresDatabase(settings.database_url)
     clock = BusinessClock(database)
     connectors = ConnectorRegistry(database, keys, settings)
-    mailer: Mailer = NoMailer()
-    if settings.smtp_url:
-        mailer = SmtpMailer(settings.smtp_url, settings.mail_from)
     approvals = Approvals(database, clock, keys, settings)
-    mails = Mails(database, clock, keys, settings, mailer)
+    mails = Mails(database, clock, keys, settings, _mailer(settings))
     courtesy = Courtesy()
     credentials = Credentials(database, clock, keys, settings)
     plans = Plans(database, connectors, clock, keys, approvals)
@@ -213,7 +215,7 @@ async def open_house(settings: Settings) -> AsyncIterator[House]:
         readiness=Readiness(database, clock),
         shared=Shared(database, clock),
         equipment=Equipment(database, clock),
-        people_files=PeopleFiles(database, clock),
+        people_files=PeopleFiles(database, clock, keys),
         leaver_files=LeaverFiles(database, clock, plans),
         groups=Groups(database, clock),
         applications=Applications(database, connectors, clock, keys),
@@ -230,7 +232,8 @@ async def open_house(settings: Settings) -> AsyncIterator[House]:
         links=Links(database, clock),
         overview=Overview(database, clock),
         standing=Standings(database, clock),
-        people=People(database, clock),
+        people=People(database, clock, keys),
+        birthdays=Birthdays(database, clock, keys),
         declined=DeclinedPeople(database, clock),
         plans=plans,
         readings=Readings(database, connectors, clock, courtesy),

@@ -109,11 +109,16 @@ async def test_somebody_like_a_new_person_is_found(database: PostgresDatabase) -
             ({"outside_mail": "ada@outside.example"}, "outside address"),
             ({"given_name": "Ada", "family_name": "Bo"}, "name"),
         ):
-            (found,) = await unit.people.like([person(id="p2", user_name="new", **more)], NOW)
+            (found,) = await unit.people.like([person(id="p2", user_name="new", **more)], {}, NOW)
             assert (found.same, found.user_name, found.new) == (same, "abo", "new")
-        assert (
-            await unit.people.like([person(id="p2", user_name="new", given_name="Ada")], NOW) == []
-        )
+        new = person(id="p2", user_name="new", given_name="Ada")
+        assert await unit.people.like([new], {}, NOW) == []
+        await unit.birthdays.put({"p1": "born"})
+        (found,) = await unit.people.like([new], {"p2": "born"}, NOW)
+        assert (found.same, found.user_name) == ("birthday", "abo")
+        namesake = person(id="p2", user_name="new", given_name="Ada", family_name="Bo")
+        assert await unit.people.like([namesake], {"p2": "another day"}, NOW) == []
+        assert [s.same for s in await unit.people.like([namesake], {}, NOW)] == ["name"]
 
 
 async def test_of_one_event_one_mail_is_kept(database: PostgresDatabase) -> None:

@@ -320,6 +320,9 @@ class Staged:
     def people_merge(self, _: Case[Any]) -> Made:
         return {"who": self.person()}, {"other": self.person()}
 
+    def people_birthday(self, _: Case[Any]) -> Made:
+        return {"who": self.person()}, {"birthday": "1990-05-31"}
+
     def people_same_as(self, _: Case[Any]) -> Made:
         return {"who": self.person(), "like": self.person()}, None
 

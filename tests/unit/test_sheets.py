@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from yugum.core.file_columns import columns_of
 from yugum.core.people_file import Numbers, PersonRow, check_managers, in_order, usual_width
-from yugum.core.sheets import ADDED, STRUCK, Sheet, read_sheet, rejected, struck
+from yugum.core.sheets import ADDED, STRUCK, Sheet, read_sheet, rejected, strike, struck
 from yugum.errors import InvalidInput
 
 CELL = st.text(
@@ -58,7 +58,7 @@ def test_what_nobody_may_keep_is_struck_and_every_row_stays_where_it_was() -> No
     sheet = read_sheet(raw)
     columns = columns_of(sheet.head, (), {})
     assert [c.secret for c in columns] == [False, True]
-    kept = struck(raw, sheet, [1])
+    kept = struck(raw, sheet, {1: strike})
     assert b"s3cret" not in kept
     again = read_sheet(kept)
     assert [(r.line, r.cells) for r in again.rows] == [(4, ("ann", STRUCK)), (5, ("bob", ""))]

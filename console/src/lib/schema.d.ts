@@ -1696,7 +1696,7 @@ export interface paths {
         put?: never;
         /**
          * Take People File
-         * @description Take the next five hundred good rows; to be asked until no new or changed ones are left.
+         * @description Take the next two thousand good rows; to be asked until no new or changed ones are left.
          */
         post: operations["people-files.take"];
         delete?: never;
@@ -1807,6 +1807,26 @@ export interface paths {
          * @description Correct fields. With If-Match the change is refused when somebody else came first.
          */
         patch: operations["people.change"];
+        trace?: never;
+    };
+    "/api/v1/people/{who}/birthday": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put Birthday
+         * @description Keep a digest of a day of birth; the answer names who may be the same person by it.
+         */
+        put: operations["people.birthday"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/v1/people/{who}/decisions": {
@@ -3316,6 +3336,14 @@ export interface components {
             looked_at: string | null;
             /** Of */
             of: number;
+        };
+        /**
+         * BirthdaySaid
+         * @description A day of birth, of which a digest is kept; "" forgets it.
+         */
+        BirthdaySaid: {
+            /** Birthday */
+            birthday: string;
         };
         /**
          * CalendarEntry
@@ -5290,6 +5318,11 @@ export interface components {
              * @default false
              */
             another?: boolean;
+            /**
+             * Birthday
+             * @default
+             */
+            birthday?: string;
             /**
              * Contract Ends
              * @default
@@ -8022,6 +8055,22 @@ export interface components {
             payload: components["schemas"]["PayloadView"];
             /** Reason */
             reason: string;
+        };
+        /**
+         * SameBirthday
+         * @description Somebody who was born on the same day and has one of the names: perhaps the same person.
+         */
+        SameBirthday: {
+            /** Department */
+            department: string;
+            /** Employee Number */
+            employee_number: string;
+            /** Has Left */
+            has_left: boolean;
+            /** Name */
+            name: string;
+            /** User Name */
+            user_name: string;
         };
         /** SeatHolder */
         SeatHolder: {
@@ -23485,6 +23534,152 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["NamedPerson"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "people.birthday": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                who: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BirthdaySaid"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SameBirthday"][];
                 };
             };
             /** @description Bad Request */

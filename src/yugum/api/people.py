@@ -144,6 +144,15 @@ async def change_person(
     return wp.NamedPerson.model_validate(person)
 
 
+@router.put("/{who}/birthday", operation_id="people.birthday")
+async def put_birthday(
+    who: str, body: wp.BirthdaySaid, use: Use, operator: Acting
+) -> list[wp.SameBirthday]:
+    """Keep a digest of a day of birth; the answer names who may be the same person by it."""
+    found = await use.birthdays.put(who, body.birthday, operator.login)
+    return [wp.SameBirthday.model_validate(one) for one in found]
+
+
 @router.post("/{who}/merge", operation_id="people.merge")
 async def merge_people(
     who: str, body: wp.MergePeople, use: Use, operator: Acting

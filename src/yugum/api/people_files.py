@@ -11,9 +11,10 @@ from yugum.api.idempotency import IdempotentRoute
 from yugum.api.parameters import Cursor, Limit, OneLine
 from yugum.api.plans import batch_shape
 from yugum.api.shapes import page_of
-from yugum.core.file_columns import FileKind, accepted_of, pairs
+from yugum.core.file_columns import BIRTHDAY, FileKind, accepted_of, pairs
 from yugum.core.people_file import RowState
 from yugum.engine.people_files import Reading
+from yugum.ports.people_files import FileRow
 from yugum.wire import people_files as wpf
 from yugum.wire import plans as wl
 from yugum.wire.common import Page
@@ -88,7 +89,7 @@ async def people_file_rows(
 ) -> Page[wpf.FileRowView]:
     """What came of each row, in the file's order."""
     page = await use.people_files.rows(file_id, state, cursor, limit)
-    return page_of(page, wpf.FileRowView.model_validate)
+    return page_of(page, _row)
 
 
 @router.post("/{file_id}/check", operation_id="people-files.again")
@@ -133,6 +134,13 @@ async def drop_people_file(file_id: str, use: Use, operator: Acting) -> Response
     """What was kept of a file goes; whom it made stays."""
     await use.people_files.drop(file_id, operator.login)
     return Response(status_code=204)
+
+
+def _row(row: FileRow) -> wpf.FileRowView:
+    view = wpf.FileRowView.model_validate(row)
+    if BIRTHDAY in view.document:
+        view.document[BIRTHDAY] = "kept as a digest"
+    return view
 
 
 def _view(line: object) -> wpf.PeopleFileView:

@@ -11,10 +11,37 @@ from yugum.cli.plans import Said, carry_out
 from yugum.cli.verbs import confirming
 from yugum.core.accounts import AccountState
 from yugum.core.verbs import Verb
-from yugum.errors import NotFound
+from yugum.errors import InvalidInput, NotFound
 from yugum.wire import plans as wl
 
+ALIKE = {
+    "Name": "name",
+    "Login": "user_name",
+    "No.": "employee_number",
+    "Department": "department",
+    "Left": "has_left",
+}
 LIVE = (AccountState.ACTIVE, AccountState.SUSPENDED, AccountState.ARCHIVED)
+
+
+@click.command("birthday")
+@click.argument("who")
+@click.argument("day", default="")
+@click.option("--forget", is_flag=True, help="Keep it no longer.")
+@pass_context
+def birthday(context: Context, who: str, day: str, forget: bool) -> None:
+    """Keep a digest of the DAY on which WHO was born (1990-05-31), by which people are told apart.
+
+    Nobody can read the day from it. Says who was born on the same day and has one of the names.
+    """
+    if bool(day) == forget:
+        raise InvalidInput("Say the day, or --forget.", place="DAY")
+    found = context.client().people.birthday(who, day)
+    if context.form == "table":
+        click.echo(f"{who}: {'a digest of the day is kept' if day else 'forgotten'}.")
+        if found:
+            click.echo(f"Born on the same day. The same person? yugum people merge {who} OTHER")
+    context.output().rows(found, ALIKE, empty="")
 
 
 @click.command("merge")

@@ -86,6 +86,7 @@ def _parts(_: click.Context, __: click.Parameter, said: tuple[str, ...]) -> dict
 @click.option("--time-zone", default="")
 @click.option("--mail", default="", help="An outside mail address.")
 @click.option("--work-mail", default="", help="The address at work; the rules suggest one with ?.")
+@click.option("--birthday", default="", help="1990-05-31; kept as a digest only.")
 @click.option(
     "--another", is_flag=True, help="Another person than who has the number, address or names."
 )
@@ -105,6 +106,7 @@ def joiner(
     time_zone: str,
     mail: str,
     work_mail: str,
+    birthday: str,
     another: bool,
     again: bool,
     own: dict[str, str],
@@ -118,9 +120,9 @@ def joiner(
     that the rules suggest). Answering no to a new person's plan leaves no person behind.
     """
     at, new = "", bool(given or family)
-    fields = {k: v or "" for k, v in more.items()}
+    fields = {k: v or "" for k, v in more.items()} | {"time_zone": time_zone}
     fields |= {"given_name": given, "family_name": family, "employee_number": number}
-    fields |= {"starts": starts, "contract_ends": ends, "time_zone": time_zone}
+    fields |= {"starts": starts, "contract_ends": ends, "birthday": birthday}
     if new:
         if "?" in (who, work_mail):
             login, address = _suggested(context, given, family, number, more)
@@ -134,7 +136,7 @@ def joiner(
         until_right(lambda r: make([copy(update={"right": r})]), right, ask=not said.yes)
     elif starts and not any(more.values()):
         at = starts  # postponed, or brought forward
-    elif own or work_mail or any(more.values()):
+    elif own or work_mail or birthday or any(more.values()):
         raise InvalidInput(
             "Fields are for a new person.",
             remedy="Name --given and --family too, or use: yugum mover.",

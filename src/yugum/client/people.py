@@ -76,6 +76,11 @@ class People(Noun):
             lambda c: self._http.page(wp.DeclinedRow, "/people/declined", cursor=c, limit=200)
         )
 
+    def birthday(self, who: str, day: str) -> list[wp.SameBirthday]:
+        """Keep a digest of a day of birth ("" forgets it); returns who may be the same person."""
+        body = wp.BirthdaySaid(birthday=day)
+        return self._http.many(wp.SameBirthday, "PUT", f"/people/{who}/birthday", body=body)
+
     def merge(self, who: str, other: str, reason: str = "") -> wp.NamedPerson:
         """Make one person of two who are the same; ``other`` goes."""
         body = wp.MergePeople(other=other, reason=reason)

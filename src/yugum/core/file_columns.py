@@ -23,6 +23,9 @@ class FileKind(StrEnum):
     LEAVERS = "leavers"
 
 
+BIRTHDAY = "birthday"
+"""Of what stands in such a column only a digest is kept."""
+
 PEOPLE: Mapping[str, tuple[str, ...]] = {
     "user_name": ("username", "login", "user", "account", "loginname"),
     "given_name": ("givenname", "firstname", "forename"),
@@ -51,6 +54,7 @@ PEOPLE: Mapping[str, tuple[str, ...]] = {
     "groups": ("groups",),
     "starts": ("starts", "startdate", "firstday", "begins"),
     "contract_ends": ("contractends", "contractend", "termends"),
+    BIRTHDAY: ("birthday", "birthdate", "dateofbirth", "dob", "born"),
     "another": ("another", "anotherperson"),
 }
 """Fields of a person, and the names of columns that are taken for them (letters and digits only)."""
@@ -71,6 +75,7 @@ WHO = {
     FileKind.LEAVERS: ("user_name", "employee_number", "display_name"),
 }
 """One of these must have a column."""
+BORN = frozenset(PEOPLE[BIRTHDAY])
 SECRETS = frozenset({"password", "initialpassword", "startpassword", "pin", "secret", "passphrase"})
 """Columns that are struck before anything is kept."""
 
@@ -135,6 +140,9 @@ def columns_of(
             found.append(FileColumn(name=name))
         else:
             _, meant = corrected.get(fold(name), ("", by_name.get(key)))
+            if key in BORN and meant != BIRTHDAY:  # left out: nobody may keep it all the same
+                found.append(FileColumn(name=name, secret=True))
+                continue
             if meant is None and leave:
                 meant = ""
             found.append(FileColumn(name=name, field=_known(name, meant, fields, by_name)))

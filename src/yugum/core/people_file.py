@@ -52,7 +52,7 @@ class PersonRow:
 
     ``person_id`` is whom there is already, with a ``rev``, or who is to be made. ``rank`` is how many
     managers above them are to be made first. Somebody ``provisional`` is there without a number, which
-    the row tells.
+    the row tells. ``birthday`` is a digest.
     """
 
     line: int
@@ -66,6 +66,7 @@ class PersonRow:
     rev: int = 0
     rank: int = 0
     provisional: bool = False
+    birthday: str = ""
 
     def fault(self, place: str, text: str, remedy: str, value: str = "") -> None:
         self.state = RowState.FAULTY

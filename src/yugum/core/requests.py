@@ -96,7 +96,8 @@ class NewPerson:
     """A person to create; days as ISO 8601 or as typed, the manager by login, number or name.
 
     Fields that are ``right`` are not doubted. It is ``another`` one than who has the same number,
-    address or names; it is to be taken in ``again`` though it was declined before.
+    address or names; it is to be taken in ``again`` though it was declined before. Of a ``birthday`` only a
+    digest is kept.
     """
 
     user_name: str
@@ -127,6 +128,7 @@ class NewPerson:
     own: Mapping[str, str] = field(default_factory=dict)
     starts: str = ""
     contract_ends: str = ""
+    birthday: str = ""
     another: bool = False
     again: bool = False
     right: tuple[Doubted, ...] = ()

@@ -10,7 +10,7 @@ import codecs
 import csv
 import io
 from collections import Counter
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 from yugum.core.records import csv_cell
@@ -114,13 +114,17 @@ def rejected(sheet: Sheet, rows: Iterable[tuple[int, Sequence[str], str, str]]) 
     return out.getvalue().encode(sheet.encoding, errors="replace")
 
 
-def struck(raw: bytes, sheet: Sheet, columns: Iterable[int]) -> bytes:
-    """The file without what stands in some columns, every row where it was: nobody may keep that.
+def strike(cell: str) -> str:
+    """What stands in place of what nobody may keep."""
+    return STRUCK if cell else cell
+
+
+def struck(raw: bytes, sheet: Sheet, columns: Mapping[int, Callable[[str], str]]) -> bytes:
+    """The file with something else in place of what nobody may keep, every row where it was.
 
     In a row with more cells than the head any cell may hold it.
     """
-    places = frozenset(columns)
-    if not places:
+    if not columns:
         return raw
     out = io.StringIO()
     writer = csv.writer(out, delimiter=sheet.parting, lineterminator="\n")
@@ -130,7 +134,7 @@ def struck(raw: bytes, sheet: Sheet, columns: Iterable[int]) -> bytes:
         out.write("\n" * (line - here))
         odd = line in sheet.odd
         kept = [
-            STRUCK if c and (odd or (i in places and line != sheet.line)) else c
+            strike(c) if odd else columns[i](c) if i in columns and line != sheet.line else c
             for i, c in enumerate(cells)
         ]
         writer.writerow(kept)

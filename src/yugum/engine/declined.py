@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from datetime import datetime
 
 from yugum.core.facts import fields_of
@@ -40,20 +40,28 @@ class DeclinedPeople:
             return await decline(unit, person, author, reason, now)
 
 
-SAME_AT = {"number": "employee_number", "outside address": "outside_mail", "name": "family_name"}
+SAME_AT = {
+    "number": "employee_number",
+    "outside address": "outside_mail",
+    "name": "family_name",
+    "birthday": "birthday",
+}
 """The field by which somebody looks like another."""
 
 
-async def must_be_new(unit: UnitOfWork, people: Sequence[Person], now: datetime) -> None:
+async def must_be_new(
+    unit: UnitOfWork, people: Sequence[Person], birthdays: Mapping[str, str], now: datetime
+) -> None:
     """The same person is not made twice by mistake.
 
     Raises:
-        Conflict: somebody has the number, the outside address or the names of a new one.
+        Conflict: somebody has the number, the outside address or the names of a new one, or a name and the
+            birthday.
     """
     numbers = Counter(p.employee_number for p in people if p.employee_number)
     if twice := next((n for n, times in numbers.items() if times > 1), ""):
         raise InvalidInput(f"The number {twice} is named twice.", place="employee_number")
-    for like in await unit.people.like(people, now):
+    for like in await unit.people.like(people, birthdays, now):
         there = f"bring them back: yugum returner {like.user_name}"
         if not like.has_left:
             there = f"plan for them: yugum people show {like.user_name}"

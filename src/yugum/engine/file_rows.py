@@ -5,28 +5,28 @@ from __future__ import annotations
 import uuid
 from asyncio import to_thread
 from collections import Counter
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from contextlib import suppress
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 
-from pydantic import ValidationError
-
 from yugum.core.attributes import OwnType, checked
+from yugum.core.birthdays import digest_in
 from yugum.core.dates import parse_day
 from yugum.core.entry import wrong_domain
 from yugum.core.facts import difference, with_fields
+from yugum.core.file_columns import BIRTHDAY
 from yugum.core.names import Limits, NameKind, Taken, suggest
 from yugum.core.people import DAYS, OWN, Person, PersonState, full_name, state_at
 from yugum.core.people_file import YES, PersonRow, RowState
 from yugum.core.requests import NewPerson
 from yugum.core.roles import Rules
 from yugum.engine.context import load_applications, load_rules, whom
+from yugum.engine.file_fields import read_fields
 from yugum.engine.names import limits_of
 from yugum.engine.newcomers import made
 from yugum.errors import InvalidInput
 from yugum.ports.units import UnitOfWork
-from yugum.wire import people as wp
 
 ROUNDS = 40
 """How often names are looked up for rows without a login before it is given up."""
@@ -34,16 +34,6 @@ NAMED = 200
 """Managers that are looked for by their names; more are to be told by login or number."""
 ALIKE = 200
 """Rows without a login that may have the same names: a login is tried for each."""
-TEXTS = {
-    "user_name": "A login is lower-case letters, digits, dots, hyphens and underscores, at most 60.",
-    "mail": "This is no mail address.",
-    "outside_mail": "This is no mail address.",
-    "phone": "This is no telephone number.",
-    "mobile": "This is no telephone number.",
-    "preferred_language": "This is no language tag, such as en or de-AT.",
-    "locale": "This is no language tag, such as en or de-AT.",
-    "time_zone": "Nobody knows this time zone; one is Europe/Oslo.",
-}
 
 
 @dataclass(slots=True)
@@ -57,6 +47,7 @@ class Checking:
     limits: Limits
     before: dict[str, tuple[Person, int]] = field(default_factory=dict)
     days: dict[str, str] = field(default_factory=dict)
+    born: dict[str, str] = field(default_factory=dict)
 
     @classmethod
     async def begin(cls, unit: UnitOfWork, now: datetime) -> Checking:
@@ -68,16 +59,20 @@ class Checking:
 
     async def find(self, rows: Sequence[PersonRow]) -> None:
         """Whom there is already, by number and by login."""
+        for row in rows:
+            _birthday(row)
         self.before = await whose(self.unit, rows)
+        self.born = dict(await self.unit.birthdays.of([r.person_id for r in rows if r.birthday]))
         await self._provisional(rows)
         for row in rows:
             self._same(row)
+            self._born_then(row)
 
     async def _provisional(self, rows: Sequence[PersonRow]) -> None:
         """Who was entered by hand before a source told their number, and is the one whom a row tells of.
 
-        Both names are theirs, nobody else is called so, and the day they begin, the department or the
-        outside address is the same.
+        Both names are theirs, nobody else is called so, they were not born on another day, and the day they
+        begin or were born, the department or the outside address is the same.
         """
         asked = [
             r for r in rows if r.said.get("employee_number") and not r.person_id and not r.faults
@@ -85,6 +80,7 @@ class Checking:
         times = Counter(_names(r) for r in asked)
         sole = {_names(r): r for r in asked if times[_names(r)] == 1 and all(_names(r))}
         found = await self.unit.people.without_number([*sole]) if sole else ()
+        self.born |= await self.unit.birthdays.of([p.id for p in found])
         there = Counter((p.given_name, p.family_name) for p in found)
         for person in found:
             name = (person.given_name, person.family_name)
@@ -94,7 +90,9 @@ class Checking:
         self.before |= await self.unit.people.many([r.person_id for r in asked if r.provisional])
 
     def _fits(self, row: PersonRow, person: Person) -> bool:
-        said = row.said
+        said, born = row.said, self.born.get(person.id, "")
+        if born and row.birthday:
+            return born == row.birthday
         begins = ""
         if said.get("starts") and person.starts:
             with suppress(InvalidInput):  # told where days are read
@@ -126,6 +124,17 @@ class Checking:
                 f"A login is changed by: yugum rename {person.user_name}.",
             )
 
+    def _born_then(self, row: PersonRow) -> None:
+        known = self.born.get(row.person_id, "")
+        if row.rev and known and row.birthday and known != row.birthday:
+            person = self.before[row.person_id][0]
+            row.fault(
+                BIRTHDAY,
+                f"{full_name(person)} ({person.user_name}) was born on another day, as far as is known.",
+                "Correct the number or the login, if it is somebody else; else say it: "
+                f"yugum people birthday {person.user_name} DAY.",
+            )
+
     async def values(self, rows: Sequence[PersonRow]) -> None:
         """Every value by itself, and what of it is to be stored."""
         people = await self._own_people(rows)
@@ -133,7 +142,7 @@ class Checking:
 
     def _values(self, rows: Sequence[PersonRow], people: Mapping[str, str]) -> None:
         for row in rows:
-            if not row.said:
+            if not row.said and not row.birthday:
                 if not row.faults:
                     row.fault("row", "The row says nothing.", "Fill it, or leave it out.")
                 continue
@@ -145,8 +154,10 @@ class Checking:
             if another and another not in YES:
                 row.fault("another", f"'{another}' is not yes.", "Write yes, or nothing.")
             plain.pop("manager", None)
-            _read(row, plain)
+            read_fields(row, plain)
             row.document = {**plain, **{f"{OWN}{n}": v for n, v in own.items()}}
+            if row.birthday and not row.rev:
+                row.document[BIRTHDAY] = row.birthday
 
     def _days(self, row: PersonRow) -> dict[str, str]:
         said = dict(row.said)
@@ -290,6 +301,8 @@ class Checking:
         said = {n: v for n, v in row.document.items() if n != "user_name"}
         after = with_fields(person, {n: v or None if n in DAYS else v for n, v in said.items()})
         row.document = {n: v for n, v in difference(person, after)[1].items() if n in said}
+        if row.birthday and row.person_id not in self.born:
+            row.document[BIRTHDAY] = row.birthday
         row.state = RowState.CHANGED if row.document else RowState.SAME
 
     async def alike(self, rows: Sequence[PersonRow]) -> None:
@@ -297,7 +310,8 @@ class Checking:
         new = [r for r in rows if r.state is RowState.NEW and not r.faults]
         people = await to_thread(lambda: [self._person(r) for r in new])
         by_login = {p.user_name: r for p, r in zip(people, new, strict=True)}
-        for like in await self.unit.people.like(people, self.now):
+        born = {r.person_id: r.birthday for r in new if r.birthday}
+        for like in await self.unit.people.like(people, born, self.now):
             row = by_login[like.new]
             if row.said.get("another", "").lower() in YES or row.faults:
                 continue
@@ -351,22 +365,12 @@ async def whose(unit: UnitOfWork, rows: Sequence[PersonRow]) -> dict[str, tuple[
     return await unit.people.many([r.person_id for r in rows if r.person_id])
 
 
+def _birthday(row: PersonRow) -> None:
+    try:
+        row.birthday = digest_in(row.said.pop(BIRTHDAY, ""))
+    except InvalidInput as error:
+        row.fault(BIRTHDAY, error.message, error.remedy)
+
+
 def _names(row: PersonRow) -> tuple[str, str]:
     return row.said.get("given_name", ""), row.said.get("family_name", "")
-
-
-def _read(row: PersonRow, said: dict[str, str]) -> None:
-    """Each field as the API would take it."""
-    login = said.get("user_name") or "x"
-    try:
-        wp.NewPerson.model_validate({**said, "user_name": login})
-    except ValidationError as error:
-        for name, text in _problems(error):
-            value = said.get(name, "")
-            row.fault(name, f"'{value[:60]}': {text}", "Correct it.")
-
-
-def _problems(error: ValidationError) -> Iterator[tuple[str, str]]:
-    for one in error.errors():
-        name = str(one["loc"][0]) if one["loc"] else "row"
-        yield name, TEXTS.get(name, f"{one['msg'].removeprefix('Value error, ')}.")

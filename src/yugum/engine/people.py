@@ -9,6 +9,7 @@ from datetime import datetime
 
 from yugum.core.accounts import Account, AccountState, HoldingKind
 from yugum.core.applications import Application
+from yugum.core.birthdays import digest_of
 from yugum.core.coming import Dated, Upcoming, coming, future
 from yugum.core.decisions import Ledger, OriginKind
 from yugum.core.desired import Subject, World, desired
@@ -53,6 +54,7 @@ from yugum.ports.dockets import ChosenDockets
 from yugum.ports.pages import ListPage
 from yugum.ports.people import ChosenPeople, Fact, PersonLine
 from yugum.ports.seats import SeatOf
+from yugum.ports.services import Vault
 from yugum.ports.standing import StandingLine
 from yugum.ports.units import Database, UnitOfWork
 from yugum.wire.filters import parse_filter
@@ -101,9 +103,10 @@ class PersonShown:
 
 
 class People:
-    def __init__(self, database: Database, clock: Clock) -> None:
+    def __init__(self, database: Database, clock: Clock, vault: Vault) -> None:
         self._database = database
         self._clock = clock
+        self._vault = vault
 
     async def page(
         self,
@@ -153,10 +156,12 @@ class People:
                     remedy="Choose another one, for example with a number.",
                 )
             named = {ids[n.user_name] for n in new if n.another}
-            await must_be_new(unit, [p for p in people if p.id not in named], now)
+            born = {ids[n.user_name]: self._born(n.birthday, now) for n in new if n.birthday}
+            await must_be_new(unit, [p for p in people if p.id not in named], born, now)
             again = {ids[n.user_name] for n in new if n.again}
             await must_not_be_declined(unit, people, again)
             await unit.people.insert(people, now)
+            await unit.birthdays.put(born)
             await link_found(unit, people, now)
             await unit.audit.add(
                 [
@@ -165,6 +170,9 @@ class People:
                 ]
             )
             return people
+
+    def _born(self, day: str, now: datetime) -> str:
+        return digest_of(day, now.date(), self._vault.digest)
 
     async def change(
         self,

@@ -4,13 +4,15 @@ from __future__ import annotations
 
 import uuid
 from asyncio import to_thread
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import asdict, dataclass, replace
 from datetime import datetime, timedelta
+from functools import partial
 
+from yugum.core.birthdays import cell_of
 from yugum.core.documents import Document
 from yugum.core.facts import Fields, difference, with_fields
-from yugum.core.file_columns import FileKind, columns_of
+from yugum.core.file_columns import BIRTHDAY, FileColumn, FileKind, columns_of
 from yugum.core.lists import KnownValue
 from yugum.core.people import Person
 from yugum.core.people_file import (
@@ -23,7 +25,7 @@ from yugum.core.people_file import (
     rows_of,
 )
 from yugum.core.requests import NewPerson
-from yugum.core.sheets import Sheet, read_sheet, rejected, struck
+from yugum.core.sheets import Sheet, read_sheet, rejected, strike, struck
 from yugum.engine.changes import fact_of, store_changes
 from yugum.engine.context import load_rules
 from yugum.engine.entry import MOST_VALUES, above
@@ -37,6 +39,7 @@ from yugum.errors import Conflict, Forbidden, InvalidInput
 from yugum.ports.clock import Clock
 from yugum.ports.pages import ListPage
 from yugum.ports.people_files import FileRow, PeopleFile, PeopleFileLine
+from yugum.ports.services import Vault
 from yugum.ports.units import Database, UnitOfWork
 
 KEPT = timedelta(days=30)
@@ -62,9 +65,10 @@ class Reading:
 
 
 class PeopleFiles:
-    def __init__(self, database: Database, clock: Clock) -> None:
+    def __init__(self, database: Database, clock: Clock, vault: Vault) -> None:
         self._database = database
         self._clock = clock
+        self._vault = vault
 
     async def check(
         self, kind: FileKind, name: str, raw: bytes, reading: Reading, author: str
@@ -86,10 +90,7 @@ class PeopleFiles:
         async with self._database.unit(alone=True) as unit:
             own = (await load_rules(unit)).own
             columns = columns_of(sheet.head, own, reading.columns, kind=kind, leave=reading.leave)
-            secret = [i for i, c in enumerate(columns) if c.secret]
-            kept = await to_thread(struck, raw, sheet, secret)
-            if kept is not raw:
-                sheet = await to_thread(read_sheet, kept, sheet.encoding)
+            kept, sheet = await self._struck(raw, sheet, columns, now)
             file = PeopleFile(
                 id=str(uuid.uuid4()),
                 kind=kind,
@@ -133,6 +134,7 @@ class PeopleFiles:
                 columns=columns_of(sheet.head, own, said, kind=before.kind, leave=True),
                 accepted=reading.accepted,
             )
+            kept, sheet = await self._struck(content, sheet, file.columns, now)
             file, rows = await _checked(unit, file, sheet, now)
         async with self._database.unit() as unit:
             await unit.people_files.hold(file_id)
@@ -141,8 +143,23 @@ class PeopleFiles:
                     "Some rows of this file have been taken.",
                     remedy="Correct the file of rejected rows and check that one.",
                 )
-            await unit.people_files.change(file)
+            await unit.people_files.change(file, kept)
             return await _put(unit, file, rows, now)
+
+    async def _struck(
+        self, raw: bytes, sheet: Sheet, columns: Sequence[FileColumn], now: datetime
+    ) -> tuple[bytes, Sheet]:
+        """The file with nothing of what nobody may keep: secrets are struck, birthdays become digests."""
+        places: dict[int, Callable[[str], str]] = {
+            i: strike for i, c in enumerate(columns) if c.secret
+        }
+        for i, column in enumerate(columns):
+            if column.field == BIRTHDAY:
+                places[i] = partial(cell_of, today=now.date(), digest=self._vault.digest)
+        kept = await to_thread(struck, raw, sheet, places)
+        if kept is raw:
+            return raw, sheet
+        return kept, await to_thread(read_sheet, kept, sheet.encoding)
 
     async def take(self, file_id: str, author: str) -> PeopleFileLine:
         """Take the next two thousand rows that are good; to be repeated until none is left.
@@ -166,6 +183,10 @@ class PeopleFiles:
                 if r.state is RowState.NEW
             ]
             await unit.people.insert(new, now)
+            born = {
+                str(r.person_id): r.document.get(BIRTHDAY) for r in good.values() if not r.faults
+            }
+            await unit.birthdays.put({i: digest for i, digest in born.items() if digest})
             await unit.audit.add(
                 [
                     make_event(now, author, "person.created", p.id, {"user_name": p.user_name})
@@ -357,7 +378,7 @@ async def _changed(
     after, facts = [], []
     for row in rows:
         before, _ = found[str(row.person_id)]
-        changes: Fields = row.document
+        changes: Fields = {n: v for n, v in row.document.items() if n != BIRTHDAY}
         person = with_fields(before, changes)
         if difference(before, person)[1]:
             after.append(person)

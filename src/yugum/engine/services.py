@@ -9,6 +9,7 @@ from yugum.engine.accounts import Accounts
 from yugum.engine.applications import Applications
 from yugum.engine.approvals import Approvals
 from yugum.engine.audit import AuditLog
+from yugum.engine.birthdays import Birthdays
 from yugum.engine.clock import Clock
 from yugum.engine.compare import Comparing
 from yugum.engine.courtesy import Courtesy
@@ -72,6 +73,7 @@ class Services:
     people: People
     people_files: PeopleFiles
     leaver_files: LeaverFiles
+    birthdays: Birthdays
     declined: DeclinedPeople
     plans: Plans
     readings: Readings

@@ -197,8 +197,14 @@ class PeopleStore(Protocol):
         """Who begins between two days, the first day first; who has left does not count."""
         ...
 
-    async def like(self, people: Sequence[Person], now: datetime) -> Sequence[SamePerson]:
-        """Who there is, or was, that has the number, the outside address or both names of a new person."""
+    async def like(
+        self, people: Sequence[Person], birthdays: Mapping[str, str], now: datetime
+    ) -> Sequence[SamePerson]:
+        """Who there is, or was, that has the number, the outside address or both names of a new person.
+
+        Or was born on the same day (``birthdays`` are digests, by id) and has one of the names. Who was
+        born on another day is nobody's namesake.
+        """
         ...
 
     async def logins_taken(self, logins: Iterable[str]) -> set[str]:

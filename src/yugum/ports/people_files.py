@@ -64,7 +64,9 @@ class FileRow:
 class PeopleFileStore(Protocol):
     async def add(self, file: PeopleFile, content: bytes) -> None: ...
 
-    async def change(self, file: PeopleFile) -> None: ...
+    async def change(self, file: PeopleFile, content: bytes) -> None:
+        """How a kept file is read from now on, and what is kept of it."""
+        ...
 
     async def put(self, file_id: str, rows: Sequence[FileRow]) -> None:
         """What came of a check, instead of what came of the one before."""

@@ -20,6 +20,10 @@ class Vault(Protocol):
         """
         ...
 
+    def digest(self, text: str) -> str:
+        """32 hexadecimal digits, always the same for a text, that nobody makes without the keys."""
+        ...
+
 
 class Mailer(Protocol):
     """Hands one mail over to a mail server."""

@@ -9,6 +9,7 @@ from yugum.ports.accounts import AccountStore
 from yugum.ports.applications import ApplicationStore
 from yugum.ports.approvals import ApprovalStore
 from yugum.ports.audit import AuditStore
+from yugum.ports.birthdays import BirthdayStore
 from yugum.ports.clock import ClockStore
 from yugum.ports.credentials import CredentialStore
 from yugum.ports.decisions import DecisionStore
@@ -45,6 +46,7 @@ class UnitOfWork(Protocol):
     """One transaction over all stores: committed at the end, rolled back on an error."""
 
     people: PeopleStore
+    birthdays: BirthdayStore
     declined: DeclinedStore
     accounts: AccountStore
     applications: ApplicationStore

@@ -20,6 +20,7 @@ from yugum.ports.accounts import AccountStore
 from yugum.ports.applications import ApplicationStore
 from yugum.ports.approvals import ApprovalStore
 from yugum.ports.audit import AuditStore
+from yugum.ports.birthdays import BirthdayStore
 from yugum.ports.clock import ClockStore
 from yugum.ports.credentials import CredentialStore
 from yugum.ports.decisions import DecisionStore
@@ -55,6 +56,7 @@ from yugum.storage.accounts import Accounts
 from yugum.storage.applications import Applications
 from yugum.storage.approvals import Approvals
 from yugum.storage.audit import Audit
+from yugum.storage.birthdays import Birthdays
 from yugum.storage.clock import ClockRow
 from yugum.storage.credentials import Credentials
 from yugum.storage.decisions import Decisions
@@ -118,6 +120,7 @@ class Unit:
         self._connection = connection
         self._hints = hints
         self.people: PeopleStore = People(connection)
+        self.birthdays: BirthdayStore = Birthdays(connection)
         self.declined: DeclinedStore = DeclinedPeople(connection)
         self.population: PopulationStore = Population(connection)
         self.accounts: AccountStore = Accounts(connection)

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import hmac
 import json
 import os
+from hashlib import sha256
 from pathlib import Path
 
 from cryptography.fernet import Fernet, InvalidToken, MultiFernet
@@ -18,6 +20,7 @@ class Keys:
 
     def __init__(self, encryption: list[str], signing: str) -> None:
         self._fernet = MultiFernet([Fernet(key) for key in encryption])
+        self._digesting = hmac.digest(bytes.fromhex(signing), b"digests", "sha256")
         self._signing = Ed25519PrivateKey.from_private_bytes(bytes.fromhex(signing))
 
     @classmethod
@@ -51,6 +54,10 @@ class Keys:
                 "A stored secret does not open with this installation's keys.",
                 remedy="Use the key file this database was made with.",
             ) from error
+
+    def digest(self, text: str) -> str:
+        """HMAC-SHA256 (RFC 2104), cut to 128 bits; its key is made of the one that is never rotated."""
+        return hmac.new(self._digesting, text.encode(), sha256).hexdigest()[:32]
 
     def sign(self, message: bytes) -> bytes:
         return self._signing.sign(message)

@@ -86,11 +86,12 @@ ORDER BY p.id, o.display_name
 """People with the same family name and a given name much like it (pg_trgm)."""
 
 TOLD = ("user_name", "employee_number", "outside_mail", "given_name", "family_name")
-SAME_SQL = sa.text("""
+BORN = "coalesce((SELECT digest FROM birthdays WHERE person_id = p.id), r.birthday)"
+SAME_SQL = sa.text(f"""
 SELECT r.user_name AS new, x.same, x.display_name AS name, x.user_name, x.employee_number, x.department,
   coalesce(x.access_ends <= :now, false) AS has_left
 FROM jsonb_to_recordset(cast(:rows AS jsonb)) AS r(user_name text, employee_number text,
-  outside_mail text, given_name text, family_name text)
+  outside_mail text, given_name text, family_name text, birthday text)
 CROSS JOIN LATERAL (
   SELECT 'number' AS same, p.* FROM people p
   WHERE p.employee_number = r.employee_number AND r.employee_number <> ''
@@ -98,8 +99,14 @@ CROSS JOIN LATERAL (
   WHERE p.outside_mail = r.outside_mail AND r.outside_mail <> ''
   UNION ALL SELECT 'name', p.* FROM people p
   WHERE p.family_name = r.family_name AND p.given_name = r.given_name AND r.family_name <> ''
+    AND (r.birthday = '' OR {BORN} = r.birthday)
+  UNION ALL SELECT 'birthday', p.* FROM birthdays b JOIN people p ON p.id = b.person_id
+  WHERE b.digest = r.birthday AND r.birthday <> ''
+    AND (lower(p.family_name) = lower(r.family_name) OR lower(p.given_name) = lower(r.given_name))
 ) x
 """)
+"""Who has the number, the outside address or both names of somebody new, or was born on the same day and has one
+of the names. Who has both names and was born on another day is somebody else."""
 
 WITHOUT_NUMBER = sa.text(f"""
 SELECT {", ".join(f"p.{c.name}" for c in COLUMNS)}
@@ -334,8 +341,13 @@ class People:
             count=cursor is None,
         )
 
-    async def like(self, people: Sequence[Person], now: datetime) -> Sequence[SamePerson]:
-        told = [{name: getattr(p, name) for name in TOLD} for p in people]
+    async def like(
+        self, people: Sequence[Person], birthdays: Mapping[str, str], now: datetime
+    ) -> Sequence[SamePerson]:
+        told = [
+            {"birthday": birthdays.get(p.id, ""), **{name: getattr(p, name) for name in TOLD}}
+            for p in people
+        ]
         rows = await self.connection.execute(SAME_SQL, {"rows": to_json(told), "now": now})
         return read_all(SamePerson, rows)
 

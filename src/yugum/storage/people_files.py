@@ -52,9 +52,10 @@ class PeopleFiles:
             sa.insert(t.people_files).values(**_row(file), content=content)
         )
 
-    async def change(self, file: PeopleFile) -> None:
+    async def change(self, file: PeopleFile, content: bytes) -> None:
         f = t.people_files
-        await self.connection.execute(sa.update(f).where(f.c.id == file.id).values(**_row(file)))
+        changed = sa.update(f).where(f.c.id == file.id)
+        await self.connection.execute(changed.values(**_row(file), content=content))
 
     async def put(self, file_id: str, rows: Sequence[FileRow]) -> None:
         r = t.people_file_rows

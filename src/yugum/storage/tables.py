@@ -1085,6 +1085,20 @@ equipment = sa.Table(
 )
 """Equipment and keys: who has what since when; nobody has what was given back."""
 
+birthdays = sa.Table(
+    "birthdays",
+    metadata,
+    _whose(
+        "person_id",
+        Merged.ONCE,
+        sa.ForeignKey("people.id", ondelete="CASCADE"),
+        primary_key=True,
+    ),
+    _need("digest", Text),
+    sa.Index("ix_birthdays_digest", "digest"),
+)
+"""By which day of birth people are told apart: digests that only this installation makes."""
+
 people_files = sa.Table(
     "people_files",
     metadata,

@@ -5,7 +5,7 @@ from __future__ import annotations
 import dataclasses
 import re
 from collections.abc import Mapping
-from datetime import datetime
+from datetime import date, datetime
 from enum import StrEnum
 from functools import cache
 from types import NoneType, UnionType
@@ -90,10 +90,20 @@ def language(text: str) -> str:
     return text
 
 
+def birthday(text: str) -> str:
+    """A full day as ISO 8601 has it, without a time."""
+    try:
+        return date.fromisoformat(text.strip()).isoformat() if text.strip() else ""
+    except ValueError as error:
+        raise ValueError("a day of birth is written as 1990-05-31") from error
+
+
 PHONE = re.compile(r"\+?[0-9][0-9 ().\-/]{1,38}[0-9]")
 LANGUAGE = re.compile(r"[A-Za-z]{2,3}(-[A-Za-z0-9]{1,8}){0,4}")
 Phone = Annotated[Line, AfterValidator(phone), shape(pattern=f"^({PHONE.pattern})?$")]
 Language = Annotated[Line, AfterValidator(language), shape(pattern=f"^({LANGUAGE.pattern})?$")]
+Birthday = Annotated[Line, AfterValidator(birthday), maybe("date")]
+"""A day of birth (ISO 8601); empty where none is said. It is never kept or shown, only a digest of it."""
 READ_AS = {
     "mail": address,
     "outside_mail": address,

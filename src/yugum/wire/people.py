@@ -17,6 +17,7 @@ from yugum.core.verbs import Verb
 from yugum.wire.common import (
     Address,
     AssetKind,
+    Birthday,
     Changes,
     ConnectorKind,
     Language,
@@ -72,6 +73,7 @@ class NewPerson(Request):
     own: dict[OwnName, Line] = Field({}, description="Attributes that the rules declare, by name.")
     starts: When = ""
     contract_ends: When = ""
+    birthday: Birthday = ""
     another: bool = Field(
         default=False, description="Another person than who has the number, address or names."
     )
@@ -190,6 +192,22 @@ class SameAs(Model):
     changes: dict[str, str]
     exceptions: list[SameAsException]
     found: list[FoundLine]
+
+
+class BirthdaySaid(Request):
+    """A day of birth, of which a digest is kept; "" forgets it."""
+
+    birthday: Birthday
+
+
+class SameBirthday(Model):
+    """Somebody who was born on the same day and has one of the names: perhaps the same person."""
+
+    name: str
+    user_name: str
+    employee_number: str
+    department: str
+    has_left: bool
 
 
 class MergePeople(Request):

@@ -10,6 +10,7 @@
   const PEOPLE = Object.entries({
     ...FIELDS,
     manager: FIELDS.manager_id ?? '',
+    birthday: 'Birthday',
     another: 'Another person'
   }).filter(([name]) => !['manager_id', 'access_ends', 'last_working_day'].includes(name));
   const LEAVERS = Object.entries({
@@ -57,6 +58,9 @@
   <p class="small">
     What stands under {struck.join(', ')} was struck: it is neither read nor kept.
   </p>
+{/if}
+{#if named.some((c) => c.field === 'birthday')}
+  <p class="small">Of a birthday only a digest is kept, by which people are told apart.</p>
 {/if}
 
 <style>

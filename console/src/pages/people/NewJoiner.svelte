@@ -64,6 +64,12 @@
       <label class="field"
         ><span>Outside mail address</span><input bind:value={fields.outside_mail} /></label
       >
+      <label class="field"
+        ><span>Birthday, kept as a digest</span><input
+          type="date"
+          bind:value={fields.birthday}
+        /></label
+      >
       <label class="field"><span>Phone</span><input bind:value={fields.phone} /></label>
       <label class="field"><span>Mobile phone</span><input bind:value={fields.mobile} /></label>
       <label class="field"><span>Cost centre</span><input bind:value={fields.cost_center} /></label>
@@ -81,7 +87,7 @@
     {#if joiner.problem?.code === 'conflict'}
       <label class="check"
         ><input type="checkbox" bind:checked={joiner.another} /> It is another person than who has the
-        number, address or name</label
+        number, address, name or birthday</label
       >
       <label class="check"
         ><input type="checkbox" bind:checked={joiner.again} /> Take them in though they were declined</label

@@ -18,6 +18,7 @@ export class NewJoiner {
     starts: '',
     contract_ends: '',
     outside_mail: '',
+    birthday: '',
     phone: '',
     mobile: '',
     cost_center: ''
