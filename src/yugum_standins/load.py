@@ -8,6 +8,7 @@ from collections.abc import Callable, Collection, Coroutine
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from datetime import UTC, datetime
+from decimal import Decimal
 from pathlib import Path
 from typing import Any
 
@@ -251,11 +252,13 @@ def connect(
         )
     )
     client.seats.put(
-        wse.PutPool(application_id=CREW, license=PLANNER, bought=PLANNER_SEATS, price_cents=1900)
+        wse.PutPool(
+            application_id=CREW, license=PLANNER, bought=PLANNER_SEATS, price=Decimal("19.00")
+        )
     )
     client.seats.put(
         wse.PutPool(
-            application_id=REPORTING, license=REPORTER, bought=REPORTER_SEATS, price_cents=700
+            application_id=REPORTING, license=REPORTER, bought=REPORTER_SEATS, price=Decimal("7.00")
         )
     )
     directory = stage.directories[0]
@@ -303,7 +306,7 @@ def connect(
                     application_id=other.id,
                     license=other.license,
                     bought=pool.bought - SPARE + FREE_SEATS,
-                    price_cents=other.price_cents,
+                    price=other.price,
                 )
             )
     store = stage.mail_stores[0]
@@ -565,5 +568,5 @@ def _leave_no_seat(client: Client) -> None:
     """Buy so few planner seats that whoever needs one next finds none."""
     pool = next(p for p in client.seats.all() if p.license == PLANNER)
     client.seats.put(
-        wse.PutPool(application_id=CREW, license=PLANNER, bought=pool.held, price_cents=1900)
+        wse.PutPool(application_id=CREW, license=PLANNER, bought=pool.held, price=Decimal("19.00"))
     )

@@ -10,6 +10,7 @@ import unicodedata
 import uuid
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
+from decimal import Decimal
 from pathlib import Path
 from typing import Any
 
@@ -497,7 +498,7 @@ class Simulated:
     profile: dict[str, Any]
     groups: dict[str, tuple[str, ...] | None]
     license: str = ""
-    price_cents: int = 0
+    price: Decimal | None = None
 
 
 OTHERS = (
@@ -524,7 +525,7 @@ OTHERS = (
         },
         {"All hands": None},
         MAILBOX,
-        450,
+        Decimal("4.50"),
     ),
     Simulated(
         MAINTENANCE,
@@ -540,7 +541,7 @@ OTHERS = (
         {"window_days": 14, "close_after_days": 14, "seat_at_restore": "returned"},
         {"Work orders": ("Engine Room",)},
         "Planner",
-        3200,
+        Decimal("32.00"),
     ),
     Simulated(
         TICKETS,
@@ -554,7 +555,7 @@ OTHERS = (
         {"deletion": "final", "window_days": 0, "close_after_days": 30},
         {"Counter": ("Ticketing",)},
         "Seller",
-        900,
+        Decimal("9.00"),
     ),
     Simulated(
         EXCHANGE,
@@ -574,7 +575,7 @@ OTHERS = (
         },
         {"Berth planners": ()},
         "Berth seat",
-        2100,
+        Decimal("21.00"),
     ),
     Simulated(
         INCIDENTS,

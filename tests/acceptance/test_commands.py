@@ -184,7 +184,7 @@ def test_a_purge_must_be_typed(theatre: Theatre) -> None:
 def test_pools_and_their_holders(theatre: Theatre) -> None:
     pool = next(p for p in theatre.client.seats.all() if p.license == PLANNER)
     license = f"Simulator {uuid.uuid4().hex[:6]}"
-    typed(theatre, "seats", "pool", CREW, license, "3", "--price-cents", "1250")
+    typed(theatre, "seats", "pool", CREW, license, "3", "--price", "12.50")
     listed = {p["license"]: p for p in told(theatre, "seats", "list")}
     assert (listed[license]["bought"], listed[license]["held"]) == (3, 0)
     typed(theatre, "seats", "pool", CREW, license, "5")

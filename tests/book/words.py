@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 from datetime import UTC, date, datetime, timedelta
+from decimal import Decimal
 from functools import partial
 from itertools import product
 from typing import Any
@@ -98,7 +99,7 @@ from yugum.core.readiness import CredentialState, readiness
 from yugum.core.readings import ReadingCounts
 from yugum.core.records import WayIn, as_csv, csv_cell, lines_of
 from yugum.core.roles import Guard, GuardForce, Precedence, Procedure, amount, merged
-from yugum.core.seats import Pool, next_in_line
+from yugum.core.seats import Pool
 from yugum.core.tasks import after_task, instructions
 from yugum.core.veils import Veil, former_names
 from yugum.core.verbs import Quick, Verb
@@ -432,7 +433,7 @@ def sentences() -> Lines:
             login="mquill",
             application_name="Crew",
             since=NOW,
-            cents=1250,
+            cost={"EUR": Decimal("12.50")},
             about="90",
             other_login="mquill2",
             deviation=Deviation(DeviationKind.SEAT, "planner", "held", "not held"),
@@ -565,8 +566,6 @@ def passwords() -> Lines:
         yield make(8, needs, lambda alphabet: alphabet[(next(turn) * 37) % len(alphabet)])
     yield told(RANK)
     yield told(MOVES)
-    for free, line in ((0, (3, 1)), (1, (3, 1)), (5, (3, 1, 2)), (-1, (1,))):
-        yield told(next_in_line(free, line))
     yield told(
         [Pool(id="p", application_id="a", license="l", bought=b, held=2).free for b in (1, 2, 5)]
     )

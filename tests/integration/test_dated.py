@@ -6,7 +6,7 @@ import asyncio
 import random
 from collections.abc import Iterable
 from dataclasses import replace
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, date, datetime, timedelta
 from pathlib import Path
 from typing import Any
 
@@ -14,11 +14,14 @@ import psycopg
 import pytest
 
 from tests.builders import person
+from tests.integration.seating import NOBODY_WAITS
+from tests.integration.seating import claim as claim_seat
 from yugum.core.applications import Application
 from yugum.core.approvals import Answer, ApprovalState, AskedPerson
+from yugum.core.licenses import License, WhenEmpty
 from yugum.core.mails import MailKind
 from yugum.core.obligations import ObligationKind, ObligationState
-from yugum.core.seats import Pool, next_in_line
+from yugum.core.seats import Pool, Purchase
 from yugum.engine.mails import Mails
 from yugum.errors import InvalidInput, NotFound
 from yugum.ports.applications import Access
@@ -127,41 +130,28 @@ async def test_two_workers_never_call_the_same_obligation_due(database: Postgres
 # --- seats --------------------------------------------------------------------------------
 
 
-@pytest.mark.parametrize(
-    ("free", "waiting", "served"),
-    [
-        (0, (3, 1, 2), ()),
-        (1, (3, 1, 2), (1,)),
-        (2, (3, 1, 2), (1, 2)),
-        (9, (5,), (5,)),
-        (-1, (1,), ()),
-    ],
-)
-def test_who_came_first_is_served_first(
-    free: int, waiting: tuple[int, ...], served: tuple[int, ...]
-) -> None:
-    assert next_in_line(free, waiting) == served
-
-
 @pytest.mark.parametrize("seed", range(4))
 async def test_a_pool_is_never_overrun_and_the_line_keeps_its_order(
     database: PostgresDatabase, seed: int
 ) -> None:
-    """Claims and bought seats in any order, several at once: as a simple model says."""
+    """Claims of any priority and first day, and bought seats, in any order: as a simple model says."""
     dice = random.Random(seed)
     ids = [f"p{n}" for n in range(12)]
     await people(database, *ids)
     bought = 2
     async with database.unit() as unit:
         await unit.seats.put(Pool(id="x", application_id="crew", license="planner", bought=bought))
+    days = [None, date(2031, 3, 3), date(2031, 3, 10)]
+    ranks = {who: (dice.randrange(3), dice.choice(days)) for who in ids}
 
     async def claim(who: str) -> int | None:
+        rank, begins = ranks[who]
         async with database.unit() as unit:
-            return await unit.seats.claim("crew", "planner", f"a-{who}", who, NOW)
+            return await claim_seat(unit, f"a-{who}", who, NOW, rank=rank, begins=begins)
 
     held: set[str] = set()
-    line: list[str] = []
-    for _ in range(30):
+    came: dict[str, int] = {}
+    for turn in range(40):
         who = dice.choice(ids)
         if dice.random() < 0.15:
             bought += 1
@@ -169,28 +159,62 @@ async def test_a_pool_is_never_overrun_and_the_line_keeps_its_order(
             async with database.unit() as unit:
                 await unit.seats.put(pool)
             continue
-        if who not in held and who not in line:
-            line.append(who)
-        if who in line and line.index(who) < bought - len(held):
-            line.remove(who)
+        if who not in held:
+            came.setdefault(who, turn)
+        line = sorted(came, key=lambda w: (ranks[w][0], ranks[w][1] or date.max, came[w]))
+        if who in came and line.index(who) < bought - len(held):
+            del came[who]
             held.add(who)
         place = await claim(who)
         assert place == (None if who in held else line.index(who) + 1), (who, held, line, bought)
         async with database.unit() as unit:
             pool = (await unit.seats.pools())["crew", "planner"]
-        assert (pool.held, pool.waiting) == (len(held), len(line))
+        assert (pool.held, pool.waiting) == (len(held), len(came))
         assert pool.held <= bought
+
+
+async def test_where_none_is_free_a_license_may_let_nobody_wait_or_be_overrun(
+    database: PostgresDatabase,
+) -> None:
+    await people(database, "p1", "p2", "p3")
+    async with database.unit() as unit:
+        await unit.seats.put(Pool(id="x", application_id="crew", license="planner", bought=1))
+        block, over = License(when_empty=WhenEmpty.BLOCK), License(when_empty=WhenEmpty.OVERRUN)
+        assert await claim_seat(unit, "a1", "p1", NOW, block) is None
+        assert await claim_seat(unit, "a2", "p2", NOW, block) == NOBODY_WAITS
+        assert await claim_seat(unit, "a3", "p3", NOW, over) is None
+        pool = (await unit.seats.pools())["crew", "planner"]
+        assert (pool.held, pool.waiting, pool.over) == (2, 0, 1)
+
+
+async def test_seats_are_there_while_their_term_lasts(database: PostgresDatabase) -> None:
+    await people(database, "p1")
+    async with database.unit() as unit:
+        await unit.seats.put(Pool(id="x", application_id="crew", license="planner", bought=0))
+        for count, begins, ends in ((5, None, None), (3, 10, 19), (2, 15, None)):
+            days = [date(2031, 3, d) if d else None for d in (begins, ends)]
+            bought = Purchase(
+                id=f"b{count}", pool_id="x", count=count, begins=days[0], ends=days[1]
+            )
+            await unit.seats.buy(bought)
+        for day, there in ((9, 5), (10, 8), (15, 10), (19, 10), (20, 7)):
+            await unit.seats.terms(date(2031, 3, day))
+            pool = (await unit.seats.pools())["crew", "planner"]
+            assert pool.bought == there, day
+            known = await unit.seats.purchases(["x"])
+            assert pool.bought == sum(b.count for b in known if b.counts_on(date(2031, 3, day)))
+        assert not await unit.seats.terms(date(2031, 3, 20)), "nothing changes twice"
 
 
 async def test_a_seat_of_no_pool_and_a_pool_of_no_seats(database: PostgresDatabase) -> None:
     await people(database, "p1")
     async with database.unit() as unit:
         with pytest.raises(NotFound) as caught:
-            await unit.seats.claim("crew", "planner", "a1", "p1", NOW)
+            await claim_seat(unit, "a1", "p1", NOW)
     assert "seats pool" in caught.value.remedy
     async with database.unit() as unit:
         await unit.seats.put(Pool(id="x", application_id="crew", license="planner", bought=0))
-        assert await unit.seats.claim("crew", "planner", "a1", "p1", NOW) == 1
+        assert await claim_seat(unit, "a1", "p1", NOW) == 1
     async with database.unit() as unit:
         with pytest.raises(NotFound):
             await unit.seats.holders("no-such", None, 10)

@@ -17,8 +17,8 @@ SELECT 'p' || n, 'p' || n, 'Person ' || n, 'Deck', n::text, '' FROM generate_ser
 INSERT INTO subjects (id) SELECT id FROM people;
 INSERT INTO accounts (id, application_id, person_id, login, external_id, state)
 SELECT 'a' || n, 'crew', 'p' || n, 'p' || n, 'x' || n, 'active' FROM generate_series(1, 4) n;
-INSERT INTO pools (id, application_id, license, bought, price_cents)
-VALUES ('pool', 'crew', 'planner', 9, 900);
+INSERT INTO pools (id, application_id, license, bought, price)
+VALUES ('pool', 'crew', 'planner', 9, 9);
 """
 LEFT = "UPDATE people SET access_ends = '2031-03-01' WHERE id IN ('p1', 'p5')"
 

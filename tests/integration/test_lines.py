@@ -9,6 +9,7 @@ import psycopg
 import pytest
 
 from tests.builders import person
+from tests.integration.seating import claim as claim_seat
 from tests.integration.test_marks import rows, settle
 from yugum.core.accounts import Account, AccountState, HoldingKind
 from yugum.core.applications import Application
@@ -55,7 +56,7 @@ async def waiting(database: PostgresDatabase, database_url: str) -> PostgresData
             await unit.accounts.refresh([account], NOW)
             key = (account.id, HoldingKind.ACCOUNT, "")
             await unit.accounts.adopt([(key, Origin(OriginKind.ROLE, "Deck"))], NOW)
-            await unit.seats.claim("crew", "planner", account.id, n, NOW)
+            await claim_seat(unit, account.id, n, NOW)
     with psycopg.connect(database_url) as connection:
         connection.execute(DOCKETS)
     await settle(database, NOW)
@@ -122,7 +123,7 @@ async def test_a_seat_being_taken_is_not_reconciled_away(
     await buy(waiting, 2)
     async with waiting.unit() as unit:
         for n in ("ada", "bo"):
-            assert await unit.seats.claim("crew", "planner", f"a-{n}", n, NOW) is None
+            assert await claim_seat(unit, f"a-{n}", n, NOW) is None
     with psycopg.connect(database_url) as connection:
         connection.execute("UPDATE steps SET state = 'intent' WHERE id = 's-ada'")
         connection.execute("UPDATE steps SET state = 'left_out' WHERE id = 's-bo'")

@@ -6,6 +6,7 @@ import asyncio
 from collections.abc import AsyncIterator, Sequence
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
+from decimal import Decimal
 from typing import Any
 
 import psycopg
@@ -278,7 +279,7 @@ async def test_findings_name_sleepers_owners_and_what_seats_cost(
         ],
     )
     async with database.unit() as unit:
-        pool = Pool(id="x", application_id="crew", license="planner", bought=3, price_cents=900)
+        pool = Pool(id="x", application_id="crew", license="planner", bought=3, price=Decimal(9))
         await unit.seats.put(pool)
         left = replace(
             (await unit.people.many(["p1"]))["p1"][0], access_ends=NOW - timedelta(days=1)
@@ -294,4 +295,6 @@ async def test_findings_name_sleepers_owners_and_what_seats_cost(
         ("without-owner", "desk"),
         ("nobody-behind", "ghost"),
     }
-    assert [(c.count, c.cents) for c in found_counts if c.kind is FindingKind.SLEEPER] == [(1, 900)]
+    assert [(c.count, c.cost) for c in found_counts if c.kind is FindingKind.SLEEPER] == [
+        (1, {"EUR": Decimal(9)})
+    ]

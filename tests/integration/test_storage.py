@@ -12,6 +12,7 @@ import psycopg
 import pytest
 
 from tests.builders import account, person
+from tests.integration.seating import claim as claim_seat
 from yugum.cluster import Cluster
 from yugum.core.accounts import HoldingKind
 from yugum.core.actions import NOT_SHOWN, Action, Phase
@@ -270,7 +271,7 @@ async def test_writers_never_take_the_same_last_seat(database: PostgresDatabase)
 
     async def claim(n: int) -> int | None:
         async with database.unit() as unit:
-            return await unit.seats.claim("crew", "planner", f"a{n}", f"p{n}", NOW)
+            return await claim_seat(unit, f"a{n}", f"p{n}", NOW)
 
     places = await asyncio.gather(*(claim(n) for n in range(10)))
     assert places.count(None) == 3
@@ -344,7 +345,7 @@ def test_two_migrations_at_once_are_one(cluster: Cluster) -> None:
         list(pool.map(lambda _: migrate(cluster.url("twice")), range(2)))
     with psycopg.connect(cluster.url("twice")) as connection:
         assert connection.execute("SELECT version_num FROM alembic_version").fetchall() == [
-            ("0031",)
+            ("0032",)
         ]
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import html
 import re
+import subprocess
 
 from tests.proofs.inviting import inviting
 from tests.proofs.play import Play
@@ -84,6 +85,7 @@ def coming_in(play: Play) -> None:
     report.check("the rejected rows are a file of their own form", back.faulty >= len(WRONG), back)
 
     _reception(play)
+    _birthdays(play)
     _credentials(play)
     _leavers(play)
     report.section("What the application itself answers")
@@ -116,6 +118,30 @@ def _reception(play: Play) -> None:
     report.equal("one person, with a number now", (after.id, after.user_name), (before.id, "rdesk"))
     again = play.crew.user("rdesk")
     report.check("with the same account", bool(user and again and again["id"] == user["id"]), again)
+
+
+def _birthdays(play: Play) -> None:
+    """Somebody comes back under another name, and a namesake who is somebody else."""
+    client, report = play.client, play.report
+    report.section("Told apart by a birthday, of which only a digest is kept")
+    head, born = "Login,First name,Last name,Department,Date of birth", "1983-10-17"
+    first = f"{head}\nsnorth,Sunniva,North,Deck,{born}\n".encode()
+    list(client.people_files.take(client.people_files.check("born.csv", first).id))
+    play.confirm(play.plan(Verb.LEAVER, "snorth", at="now"))
+    rows = ("married,Sunniva,Wed", born), ("twin,Sunniva,North", "1991-02-03")
+    raw = "\n".join([head, *(f"{who},Deck,{day}" for who, day in rows)]).encode()
+    file = client.people_files.check("back.csv", raw)
+    (row,) = client.people_files.rows(file.id, RowState.FAULTY).items
+    text = row.faults[0].text
+    report.equal("a new family name is not a new person", row.login, "married")
+    report.check(text, "has left and had the same birthday" in text, text)
+    report.equal("a namesake born on another day is not asked about", file.new, 1)
+    dumped = ["pg_dump", "--data-only", play.stage.env["YUGUM_DATABASE_URL"]]
+    text = subprocess.run(dumped, capture_output=True, text=True, check=True).stdout
+    report.check(
+        "pg_dump has her name and no day of birth",
+        "Sunniva" in text and born not in text and "1991-02-03" not in text,
+    )
 
 
 def _credentials(play: Play) -> None:

@@ -7,6 +7,7 @@ from typing import Any
 import bonsai
 
 from tests.proofs.play import Play
+from yugum.cli.money import amounts
 from yugum.core.applications import Trust
 from yugum.core.deviations import DeviationKind
 from yugum.core.findings import FindingKind
@@ -51,13 +52,13 @@ def findings(play: Play) -> None:
     report.section("What is found, with no rule at all")
     counts = {c.kind: c for c in client.findings.counts()}
     for kind, found in counts.items():
-        report.note(f"{kind}: {found.count}, {(found.cents or 0) / 100:.2f} a month in seats")
+        report.note(f"{kind}: {found.count}, {amounts(found.cost) or 0} a month in seats")
     rows = list(client.findings.all())
     open_late = {f.login for f in rows if f.kind == "leaver-open"}
     report.equal("leavers with open accounts: exactly the three", open_late, set(gone))
     report.check(
         "their seats are counted in money",
-        (counts[FindingKind.LEAVER_SEAT].cents or 0) > 0,
+        bool(counts[FindingKind.LEAVER_SEAT].cost),
         counts[FindingKind.LEAVER_SEAT],
     )
     nobody = {(f.application_name, f.login) for f in rows if f.kind == "nobody-behind"}

@@ -132,9 +132,9 @@ export const FINDING_COLUMNS: Column<Found>[] = [
     width: 8
   },
   {
-    name: 'cents',
+    name: 'cost',
     label: 'A month',
-    text: (r) => (r.cents ? money(r.cents, 'EUR') : ''),
+    text: (r) => money(r.cost),
     look: 'num mono',
     width: 6
   },

@@ -8,7 +8,9 @@ import {
   longDay,
   momentOf,
   money,
+  monthly,
   plural,
+  together,
   took,
   worded
 } from './format';
@@ -68,8 +70,17 @@ describe('counts, amounts and spans', () => {
   });
 
   it('show whole money', () => {
-    expect(money(123_400, 'EUR')).toBe('€1,234');
-    expect(money(0, 'GBP')).toBe('£0');
+    expect(money({ GBP: '4.50', EUR: '1234.00' })).toBe('€1,234.00 + £4.50');
+    expect(money({ JPY: '900' })).toBe('JP¥900');
+    expect(money(null)).toBe('');
+    expect(monthly({ price: '12.00', currency: 'EUR', period: 'year' }, 3)).toEqual({
+      EUR: '3.00'
+    });
+    expect(monthly({ price: null, currency: 'EUR', period: 'month' }, 3)).toEqual({});
+    expect(together([{ EUR: '0.10' }, { EUR: '0.20', GBP: '1.00' }, null])).toEqual({
+      EUR: '0.30',
+      GBP: '1.00'
+    });
   });
 
   it('are seconds, never nothing', () => {

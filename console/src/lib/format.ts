@@ -48,12 +48,43 @@ export function plural(count: number, word: string, words = `${word}s`): string 
   return count === 1 ? `1 ${word}` : `${count} ${words}`;
 }
 
-export function money(cents: number, currency: string): string {
-  return new Intl.NumberFormat('en-GB', {
-    style: 'currency',
-    currency,
-    maximumFractionDigits: 0
-  }).format(cents / 100);
+/** Amounts by currency (ISO 4217), as the service writes them. */
+export type Money = Record<string, string>;
+
+/** An amount with all the digits of its currency. */
+export function amount(value: string, currency: string): string {
+  return new Intl.NumberFormat('en-GB', { style: 'currency', currency }).format(Number(value));
+}
+
+/** Amounts in words; two currencies are never one sum. */
+export function money(amounts: Money | null | undefined): string {
+  return Object.entries(amounts ?? {})
+    .sort()
+    .map(([currency, value]) => amount(value, currency))
+    .join(' + ');
+}
+
+const PARTS = 10_000;
+
+/** Each currency added up for itself. */
+export function together(some: Array<Money | null | undefined>): Money {
+  const sums: Record<string, number> = {};
+  for (const [currency, value] of some.flatMap((m) => Object.entries(m ?? {})))
+    sums[currency] = (sums[currency] ?? 0) + Math.round(Number(value) * PARTS);
+  return Object.fromEntries(Object.entries(sums).map(([c, n]) => [c, (n / PARTS).toFixed(2)]));
+}
+
+interface Priced {
+  price: string | null;
+  currency: string;
+  period: string;
+}
+
+/** What seats cost a month; nothing where nobody has said a price. */
+export function monthly(priced: Priced, seats: number): Money {
+  if (priced.price === null) return {};
+  const months = priced.period === 'year' ? 12 : 1;
+  return { [priced.currency]: ((Number(priced.price) * seats) / months).toFixed(2) };
 }
 
 export function took(ms: number): string {

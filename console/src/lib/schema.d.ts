@@ -2180,10 +2180,34 @@ export interface paths {
         put?: never;
         /**
          * Put Pool
-         * @description Add a pool, or change how many seats were bought; the line is served at once.
+         * @description Add a pool, or change what is said of it; the line is served at once.
          */
         post: operations["seats.put"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/seats/{pool_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Pool
+         * @description One pool with what was bought for it.
+         */
+        get: operations["seats.show"];
+        put?: never;
+        post?: never;
+        /**
+         * Remove Pool
+         * @description A pool goes of which nobody holds a seat or waits for one.
+         */
+        delete: operations["seats.remove"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2196,11 +2220,58 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** List Holders */
+        /**
+         * List Holders
+         * @description Who waits, the first served first, and who holds one.
+         */
         get: operations["seats.holders"];
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/seats/{pool_id}/purchases": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Buy Seats
+         * @description Seats were bought, for a term if it ends; the line is served as soon as it begins.
+         */
+        post: operations["seats.buy"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/seats/{pool_id}/purchases/{purchase_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Purchase
+         * @description Correct what was bought, or let its term end on another day.
+         */
+        put: operations["seats.change-purchase"];
+        post?: never;
+        /**
+         * Remove Purchase
+         * @description A purchase was entered by mistake: it goes.
+         */
+        delete: operations["seats.unbuy"];
         options?: never;
         head?: never;
         patch?: never;
@@ -4485,8 +4556,10 @@ export interface components {
             account_id: string | null;
             /** Application Name */
             application_name: string;
-            /** Cents */
-            cents: number;
+            /** Cost */
+            cost: {
+                [key: string]: string;
+            } | null;
             /** Display Name */
             display_name: string | null;
             /** Key */
@@ -4503,13 +4576,15 @@ export interface components {
         };
         /**
          * FindingCount
-         * @description ``cents`` is what the seats of these accounts cost a month.
+         * @description ``cost`` is what the seats of these accounts cost a month, by currency.
          *
          *     Counted to 10,000; where there are ``over`` as many, their cost is not added up.
          */
         FindingCount: {
-            /** Cents */
-            cents: number | null;
+            /** Cost */
+            cost: {
+                [key: string]: string;
+            } | null;
             /** Count */
             count: number;
             kind: components["schemas"]["FindingKind"];
@@ -4938,6 +5013,65 @@ export interface components {
              * @description All there are, the lowest first; of several that roles give the highest counts.
              */
             offers: string[];
+        };
+        /**
+         * LicenseDocument
+         * @description How a license is given; quantities, terms and prices are of its pool (``yugum seats``).
+         */
+        LicenseDocument: {
+            /**
+             * Contains
+             * @description Licenses that a seat of this one brings along.
+             * @default []
+             */
+            contains?: string[];
+            /**
+             * Instead Of
+             * @description Licenses of which one does as well as this.
+             * @default []
+             */
+            instead_of?: string[];
+            /**
+             * Never Used Days
+             * @description Never used so long after it was taken, too.
+             * @default 14
+             */
+            never_used_days?: number;
+            /**
+             * Persons Only
+             * @description For named persons only, no shared account.
+             * @default false
+             */
+            persons_only?: boolean;
+            /**
+             * Priority
+             * @description Filters, those served first before; then who begins first, then who came first.
+             * @default []
+             */
+            priority?: string[];
+            /**
+             * Requires
+             * @description Licenses of the application one must have before.
+             * @default []
+             */
+            requires?: string[];
+            /**
+             * Unused Days
+             * @description Unused for so long it is one to reclaim.
+             * @default 60
+             */
+            unused_days?: number;
+            /**
+             * @description Where no seat is free: wait in line, none at all, or one too many.
+             * @default wait
+             */
+            when_empty?: components["schemas"]["WhenEmpty"];
+            /**
+             * Who
+             * @description Who may have a seat: a filter like those of roles.
+             * @default
+             */
+            who?: string;
         };
         /** LimitsDocument */
         LimitsDocument: {
@@ -6896,7 +7030,10 @@ export interface components {
         };
         /**
          * PoolRow
-         * @description A license's seats; ``price_cents`` is per seat and month.
+         * @description A license's seats now. ``price`` is for one seat and ``period``; null where nobody has said it.
+         *
+         *     ``over`` hold a seat that was not bought. ``reported`` is how many the application says there are; it
+         *     ``differs`` where that is another number.
          */
         PoolRow: {
             /** Application Id */
@@ -6907,6 +7044,8 @@ export interface components {
             bought: number;
             /** Currency */
             currency: string;
+            /** Differs */
+            differs: boolean;
             /** Free */
             free: number;
             /** Held */
@@ -6915,8 +7054,56 @@ export interface components {
             id: string;
             /** License */
             license: string;
-            /** Price Cents */
-            price_cents: number;
+            /** Notice Days */
+            notice_days: number | null;
+            /** Over */
+            over: number;
+            period: components["schemas"]["PricePeriod"];
+            /** Price */
+            price: string | null;
+            /** Reported */
+            reported: number | null;
+            /** Unlimited */
+            unlimited: boolean;
+            /** Waiting */
+            waiting: number;
+        };
+        /**
+         * PoolView
+         * @description A pool with what was bought for it.
+         */
+        PoolView: {
+            /** Application Id */
+            application_id: string;
+            /** Application Name */
+            application_name: string;
+            /** Bought */
+            bought: number;
+            /** Currency */
+            currency: string;
+            /** Differs */
+            differs: boolean;
+            /** Free */
+            free: number;
+            /** Held */
+            held: number;
+            /** Id */
+            id: string;
+            /** License */
+            license: string;
+            /** Notice Days */
+            notice_days: number | null;
+            /** Over */
+            over: number;
+            period: components["schemas"]["PricePeriod"];
+            /** Price */
+            price: string | null;
+            /** Purchases */
+            purchases: components["schemas"]["PurchaseRow"][];
+            /** Reported */
+            reported: number | null;
+            /** Unlimited */
+            unlimited: boolean;
             /** Waiting */
             waiting: number;
         };
@@ -6978,6 +7165,12 @@ export interface components {
             names: string[];
             verb: components["schemas"]["Verb"];
         };
+        /**
+         * PricePeriod
+         * @description For how long a price pays for a seat.
+         * @enum {string}
+         */
+        PricePeriod: "month" | "year";
         /**
          * Problem
          * @description An error as application/problem+json (RFC 9457).
@@ -7412,19 +7605,73 @@ export interface components {
             /** Rule */
             rule: string;
         };
-        /** PutPool */
+        /**
+         * PurchaseRow
+         * @description Seats bought together; without ``ends`` their term has no end.
+         */
+        PurchaseRow: {
+            /** Begins */
+            begins: string | null;
+            /** Count */
+            count: number;
+            /** Ends */
+            ends: string | null;
+            /** Id */
+            id: string;
+            /** Reference */
+            reference: string;
+        };
+        /**
+         * PutPool
+         * @description What is said of a pool; what is left out stays, of a new one it is unknown.
+         *
+         *     ``bought`` are seats without an end, where nothing was bought for a term.
+         */
         PutPool: {
             /** Application Id */
             application_id: string;
+            /**
+             * Below
+             * @description Fewer than are held are meant.
+             * @default false
+             */
+            below?: boolean;
             /** Bought */
-            bought: number;
+            bought?: number | null;
+            /** Currency */
+            currency?: string | null;
             /** License */
             license: string;
+            /** Notice Days */
+            notice_days?: number | null;
+            period?: components["schemas"]["PricePeriod"] | null;
+            /** Price */
+            price?: number | string | null;
+            /** Unlimited */
+            unlimited?: boolean | null;
+        };
+        /**
+         * PutPurchase
+         * @description Seats bought together, from the first to the last day of their term, if it has them.
+         */
+        PutPurchase: {
+            /** Begins */
+            begins?: string | null;
             /**
-             * Price Cents
-             * @default 0
+             * Below
+             * @description Fewer than are held are meant.
+             * @default false
              */
-            price_cents?: number;
+            below?: boolean;
+            /** Count */
+            count: number;
+            /** Ends */
+            ends?: string | null;
+            /**
+             * Reference
+             * @default
+             */
+            reference?: string;
         };
         /**
          * Quick
@@ -7839,6 +8086,16 @@ export interface components {
                 [key: string]: components["schemas"]["GuardForce"];
             };
             /**
+             * Licenses
+             * @description By application and license: who may have a seat, in which order, what it needs.
+             * @default {}
+             */
+            licenses?: {
+                [key: string]: {
+                    [key: string]: components["schemas"]["LicenseDocument"];
+                };
+            };
+            /**
              * @default {
              *       "adoption_people": 25,
              *       "adoption_percent": 1,
@@ -8102,10 +8359,11 @@ export interface components {
             currency: string;
             /** License */
             license: string;
+            period: components["schemas"]["PricePeriod"];
             /** Place */
             place: number | null;
-            /** Price Cents */
-            price_cents: number;
+            /** Price */
+            price: string | null;
             state: components["schemas"]["SeatState"];
         };
         /**
@@ -8205,8 +8463,10 @@ export interface components {
         Shortage: {
             /** Application Id */
             application_id: string;
-            /** Cents */
-            cents: number;
+            /** Cost */
+            cost: {
+                [key: string]: string;
+            };
             /** Free */
             free: number;
             /** Lacking */
@@ -8757,6 +9017,12 @@ export interface components {
             /** Start */
             start: boolean;
         };
+        /**
+         * WhenEmpty
+         * @description What becomes of whoever is to have a seat where none is free.
+         * @enum {string}
+         */
+        WhenEmpty: "wait" | "block" | "overrun";
         /**
          * WhoseCredentials
          * @description People, and the applications that are meant; all that take a credential where none is named.
@@ -26686,8 +26952,290 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PoolRow"];
+                    "application/json": components["schemas"]["PoolView"];
                 };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "seats.show": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                pool_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PoolView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "seats.remove": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                pool_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Bad Request */
             400: {
@@ -26832,6 +27380,445 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Page_SeatHolder_"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "seats.buy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                pool_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PutPurchase"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PoolView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "seats.change-purchase": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                pool_id: string;
+                purchase_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PutPurchase"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PoolView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "seats.unbuy": {
+        parameters: {
+            query?: {
+                /** @description Fewer than are held are meant. */
+                below?: boolean;
+            };
+            header?: never;
+            path: {
+                pool_id: string;
+                purchase_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PoolView"];
                 };
             };
             /** @description Bad Request */

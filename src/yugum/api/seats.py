@@ -2,16 +2,21 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter
+from typing import Annotated
+
+from fastapi import APIRouter, Query, Response
 
 from yugum.api.auth import Administrator, Use, Viewer
 from yugum.api.idempotency import IdempotentRoute
 from yugum.api.parameters import Cursor, Limit
-from yugum.api.shapes import page_of
+from yugum.api.shapes import page_of, shape
+from yugum.core.seats import Purchase
+from yugum.engine.seats import PoolChange, PoolShown
 from yugum.wire import seats as ws
-from yugum.wire.common import Page
+from yugum.wire.common import Page, as_dataclass
 
 router = APIRouter(prefix="/seats", tags=["seats"], route_class=IdempotentRoute)
+Below = Annotated[bool, Query(description="Fewer than are held are meant.")]
 
 
 @router.get("", operation_id="seats.list")
@@ -21,17 +26,70 @@ async def list_pools(use: Use, _: Viewer) -> list[ws.PoolRow]:
 
 
 @router.post("", status_code=201, operation_id="seats.put")
-async def put_pool(body: ws.PutPool, use: Use, operator: Administrator) -> ws.PoolRow:
-    """Add a pool, or change how many seats were bought; the line is served at once."""
-    pool = await use.seats.put(
-        body.application_id, body.license, body.bought, body.price_cents, operator.login
-    )
-    lines = await use.seats.list()
-    return next(ws.PoolRow.model_validate(line) for line in lines if line.id == pool.id)
+async def put_pool(body: ws.PutPool, use: Use, operator: Administrator) -> ws.PoolView:
+    """Add a pool, or change what is said of it; the line is served at once."""
+    change = as_dataclass(body, PoolChange)
+    return _view(await use.seats.put(body.application_id, body.license, change, operator.login))
+
+
+@router.get("/{pool_id}", operation_id="seats.show")
+async def show_pool(pool_id: str, use: Use, _: Viewer) -> ws.PoolView:
+    """One pool with what was bought for it."""
+    return _view(await use.seats.show(pool_id))
+
+
+@router.delete("/{pool_id}", status_code=204, operation_id="seats.remove")
+async def remove_pool(pool_id: str, use: Use, operator: Administrator) -> Response:
+    """A pool goes of which nobody holds a seat or waits for one."""
+    await use.seats.remove(pool_id, operator.login)
+    return Response(status_code=204)
+
+
+@router.post("/{pool_id}/purchases", status_code=201, operation_id="seats.buy")
+async def buy_seats(
+    pool_id: str, body: ws.PutPurchase, use: Use, operator: Administrator
+) -> ws.PoolView:
+    """Seats were bought, for a term if it ends; the line is served as soon as it begins."""
+    bought = _purchase(body, "")
+    return _view(await use.seats.buy(pool_id, bought, operator.login, below=body.below))
+
+
+@router.put("/{pool_id}/purchases/{purchase_id}", operation_id="seats.change-purchase")
+async def change_purchase(
+    pool_id: str, purchase_id: str, body: ws.PutPurchase, use: Use, operator: Administrator
+) -> ws.PoolView:
+    """Correct what was bought, or let its term end on another day."""
+    bought = _purchase(body, purchase_id)
+    return _view(await use.seats.buy(pool_id, bought, operator.login, below=body.below))
+
+
+@router.delete("/{pool_id}/purchases/{purchase_id}", operation_id="seats.unbuy")
+async def remove_purchase(
+    pool_id: str, purchase_id: str, use: Use, operator: Administrator, below: Below = False
+) -> ws.PoolView:
+    """A purchase was entered by mistake: it goes."""
+    return _view(await use.seats.unbuy(pool_id, purchase_id, operator.login, below=below))
 
 
 @router.get("/{pool_id}/holders", operation_id="seats.holders")
 async def list_holders(
     pool_id: str, use: Use, _: Viewer, cursor: Cursor = None, limit: Limit = 50
 ) -> Page[ws.SeatHolder]:
+    """Who waits, the first served first, and who holds one."""
     return page_of(await use.seats.holders(pool_id, cursor, limit), ws.SeatHolder.model_validate)
+
+
+def _purchase(body: ws.PutPurchase, purchase_id: str) -> Purchase:
+    return Purchase(
+        id=purchase_id,
+        pool_id="",
+        count=body.count,
+        begins=body.begins,
+        ends=body.ends,
+        reference=body.reference,
+    )
+
+
+def _view(shown: PoolShown) -> ws.PoolView:
+    purchases = [ws.PurchaseRow.model_validate(p) for p in shown.purchases]
+    return shape(ws.PoolView, shown.pool, purchases=purchases)

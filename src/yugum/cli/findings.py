@@ -37,7 +37,7 @@ def list_findings(context: Context, kind: str | None) -> None:
             "person": "display_name",
             "what": "text",
             "since": "since",
-            "cents a month": "cents",
+            "a month": "cost",
         },
         empty="Nothing was found that should not be.",
     )
@@ -49,7 +49,7 @@ def count_findings(context: Context) -> None:
     """How many there are of each kind, and what their seats cost a month."""
     context.output().rows(
         context.client().findings.counts(),
-        {"kind": "kind", "count": "count", "cents a month": "cents"},
+        {"kind": "kind", "count": "count", "a month": "cost"},
         empty="Nothing was found that should not be.",
     )
 

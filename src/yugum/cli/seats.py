@@ -1,12 +1,39 @@
-"""Seats of licenses."""
+"""Seats of licenses: pools, what is bought for them, who holds one."""
 
 from __future__ import annotations
+
+from collections.abc import Callable
+from datetime import date
+from decimal import Decimal, InvalidOperation
 
 import click
 
 from yugum.cli.context import Context, pass_context
+from yugum.cli.money import amount
 from yugum.cli.named import pool_id
+from yugum.core.seats import PricePeriod
 from yugum.wire import seats as wse
+
+below_option = click.option("--below", is_flag=True, help="Fewer than are held are meant.")
+
+
+def _amount(_: click.Context, __: click.Parameter, said: str | None) -> Decimal | None:
+    """An amount of money: 4.50."""
+    try:
+        found = Decimal(said) if said is not None else None
+    except InvalidOperation as error:
+        raise click.BadParameter(f"'{said}' is no amount; write 4.50.") from error
+    if found is not None and not (found.is_finite() and found >= 0):
+        raise click.BadParameter(f"'{said}' is no price.")
+    return found
+
+
+def _day(_: click.Context, __: click.Parameter, said: str | None) -> date | None:
+    """A day: 2031-03-07."""
+    try:
+        return date.fromisoformat(said) if said else None
+    except ValueError as error:
+        raise click.BadParameter(f"'{said}' is no day; write 2031-03-07.") from error
 
 
 @click.group()
@@ -26,19 +53,62 @@ def list_seats(context: Context) -> None:
             "bought": "bought",
             "held": "held",
             "free": "free",
+            "over": "over",
             "waiting": "waiting",
-            "cents a month": "price_cents",
+            "price": "price",
+            "currency": "currency",
+            "a": "period",
+        },
+        more={
             "id": "id",
+            "unlimited": "unlimited",
+            "reported": "reported",
+            "notice days": "notice_days",
         },
         empty="No pools.",
     )
+
+
+@seats.command("show")
+@click.argument("pool")
+@pass_context
+def show(context: Context, pool: str) -> None:
+    """What was bought for a POOL (APPLICATION/LICENSE, or its id), and for which terms."""
+    client = context.client()
+    context.output().one(view := client.seats.show(pool_id(client, pool)), told(view))
+
+
+def told(view: wse.PoolView) -> list[str]:
+    """A pool in lines."""
+    has = "no limit" if view.unlimited else f"{view.bought} bought, {view.free} free"
+    lines = [f"{view.application_name}, {view.license}: {has}, {view.held} held"]
+    if view.over:
+        lines.append(f"  {view.over} hold a seat that was not bought")
+    if view.waiting:
+        lines.append(f"  {view.waiting} wait in line")
+    price = "no price said"
+    if view.price is not None:
+        price = f"{amount(view.price, view.currency)} a {view.period} and seat"
+    notice = f", notice {view.notice_days} days before a term ends" if view.notice_days else ""
+    lines.append(f"  {price}{notice}")
+    if view.differs:
+        lines.append(f"  the application says {view.reported}")
+    lines += [f"  {_term(p)}" for p in view.purchases]
+    return lines
+
+
+def _term(bought: wse.PurchaseRow) -> str:
+    begins = f" from {bought.begins}" if bought.begins else ""
+    ends = f" to {bought.ends}" if bought.ends else ", no end"
+    reference = f" ({bought.reference})" if bought.reference else ""
+    return f"{bought.count} seats{begins}{ends}{reference}  {bought.id}"
 
 
 @seats.command("holders")
 @click.argument("pool")
 @pass_context
 def holders(context: Context, pool: str) -> None:
-    """Who holds or waits for a seat of a POOL (its id, or APPLICATION/LICENSE)."""
+    """Who waits for a seat of a POOL (its id, or APPLICATION/LICENSE), the first served first, and who holds one."""
     client = context.client()
     context.output().rows(
         client.seats.holders(pool_id(client, pool)),
@@ -57,14 +127,82 @@ def holders(context: Context, pool: str) -> None:
 @seats.command("pool")
 @click.argument("application")
 @click.argument("license")
-@click.argument("bought", type=int)
-@click.option("--price-cents", type=int, default=0)
+@click.argument("bought", type=click.IntRange(0), required=False)
+@click.option("--unlimited/--limited", default=None, help="As many as one likes.")
+@click.option("--price", callback=_amount, help="For one seat: 4.50.")
+@click.option("--currency", help="Its code (ISO 4217).")
+@click.option(
+    "--period", type=click.Choice([p.value for p in PricePeriod]), help="What is paid for."
+)
+@click.option("--notice-days", type=click.IntRange(0), help="So long before a term ends.")
+@below_option
 @pass_context
-def pool(context: Context, application: str, license: str, bought: int, price_cents: int) -> None:
-    """Add a pool, or say how many seats were bought."""
-    row = context.client().seats.put(
-        wse.PutPool(
-            application_id=application, license=license, bought=bought, price_cents=price_cents
-        )
-    )
-    context.output().one(row, [f"{row.license}: {row.bought} bought, {row.free} free"])
+def pool(context: Context, /, application: str, license: str, **said: object) -> None:
+    """Add a pool, or change what is said of it; what is left out stays.
+
+    BOUGHT are seats without an end; those for a term are bought with: yugum seats buy.
+    """
+    named = {"application_id": application, "license": license}
+    body = wse.PutPool.model_validate({**named, **{k: v for k, v in said.items() if v is not None}})
+    context.output().one(view := context.client().seats.put(body), told(view))
+
+
+@seats.command("remove")
+@click.argument("pool")
+@pass_context
+def remove(context: Context, pool: str) -> None:
+    """Remove a POOL of which nobody holds a seat or waits for one."""
+    client = context.client()
+    client.seats.remove(pool_id(client, pool))
+    click.echo(f"{pool} is removed.")
+
+
+def _term_options(command: Callable[..., None]) -> Callable[..., None]:
+    for option in (
+        below_option,
+        click.option("--reference", default="", help="Of the order."),
+        click.option(
+            "--ends", callback=_day, help="Last day of the term; none if it does not end."
+        ),
+        click.option("--begins", callback=_day, help="First day of the term."),
+    ):
+        command = option(command)
+    return command
+
+
+@seats.command("buy")
+@click.argument("pool")
+@click.argument("count", type=click.IntRange(1))
+@_term_options
+@pass_context
+def buy(context: Context, /, pool: str, count: int, **said: object) -> None:
+    """COUNT seats were bought for a POOL; whoever waits is served when their term begins."""
+    client = context.client()
+    bought = wse.PutPurchase.model_validate({"count": count, **said})
+    context.output().one(view := client.seats.buy(pool_id(client, pool), bought), told(view))
+
+
+@seats.command("change")
+@click.argument("pool")
+@click.argument("purchase")
+@click.argument("count", type=click.IntRange(1))
+@_term_options
+@pass_context
+def change(context: Context, /, pool: str, purchase: str, count: int, **said: object) -> None:
+    """Correct a PURCHASE of a POOL (see: yugum seats show), or let its term end on another day."""
+    client = context.client()
+    bought = wse.PutPurchase.model_validate({"count": count, **said})
+    view = client.seats.change(pool_id(client, pool), purchase, bought)
+    context.output().one(view, told(view))
+
+
+@seats.command("unbuy")
+@click.argument("pool")
+@click.argument("purchase")
+@below_option
+@pass_context
+def unbuy(context: Context, pool: str, purchase: str, below: bool) -> None:
+    """A PURCHASE of a POOL was entered by mistake: it goes."""
+    client = context.client()
+    view = client.seats.unbuy(pool_id(client, pool), purchase, below=below)
+    context.output().one(view, told(view))

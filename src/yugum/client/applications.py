@@ -11,7 +11,6 @@ from yugum.core.readings import ReadingMode
 from yugum.wire import accounts as wac
 from yugum.wire import applications as wap
 from yugum.wire import credentials as wcr
-from yugum.wire import seats as wse
 from yugum.wire.common import LinkRequest, Page
 
 
@@ -113,15 +112,3 @@ class Accounts(Noun):
         """What is behind a one-time link's token; works once."""
         body = LinkRequest(token=token)
         return self._http.model(wcr.OpenedCredential, "POST", "/credentials/open", body=body)
-
-
-class Seats(Noun):
-    def all(self) -> list[wse.PoolRow]:
-        return self._http.models(wse.PoolRow, "/seats")
-
-    def put(self, pool: wse.PutPool) -> wse.PoolRow:
-        return self._http.model(wse.PoolRow, "POST", "/seats", body=pool)
-
-    def holders(self, pool_id: str) -> list[wse.SeatHolder]:
-        path = f"/seats/{pool_id}/holders"
-        return list(every(lambda c: self._http.page(wse.SeatHolder, path, cursor=c, limit=200)))

@@ -9,7 +9,7 @@ from typing import Any
 
 from pydantic import BaseModel
 
-from yugum.client.applications import Accounts, Applications, Seats
+from yugum.client.applications import Accounts, Applications
 from yugum.client.equipment import Equipment
 from yugum.client.findings import Audit, Findings, Standing, Tasks
 from yugum.client.groups import Groups
@@ -18,6 +18,7 @@ from yugum.client.operators import Clock, Integrations, Operators, Sessions, Tok
 from yugum.client.people import Decisions, People
 from yugum.client.people_files import PeopleFiles
 from yugum.client.rules import Approvals, Credentials, Mails, Names, Roles, Rules
+from yugum.client.seats import Seats
 from yugum.client.shared import Shared
 from yugum.client.views import Views
 from yugum.client.work import Dockets, Plans

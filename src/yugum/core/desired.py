@@ -20,6 +20,7 @@ from yugum.core.decisions import (
     Right,
     in_force,
 )
+from yugum.core.licenses import contained
 from yugum.core.people import (
     Person,
     PersonState,
@@ -213,6 +214,7 @@ def _collected(
         if decision.kind is DecisionKind.DENY and p.application in collected:
             collected[p.application].refuse(p.kind or HoldingKind.ACCOUNT, p.item)
     _exclude(collected, rules)
+    _contain(collected, rules)
     return {name: mine.wanted(rules, name) for name, mine in collected.items()}
 
 
@@ -229,6 +231,15 @@ def _exclude(collected: Mapping[str, _Collected], rules: Rules) -> None:
             collected[application].kept_out.append(
                 f"{item} is not given beside {held[0][1]}: {exclusion.name}."
             )
+
+
+def _contain(collected: Mapping[str, _Collected], rules: Rules) -> None:
+    """A seat that another one of the same application brings along is not given beside it."""
+    for application_id, mine in collected.items() if rules.licenses else ():
+        seats = mine.things[HoldingKind.SEAT]
+        for part, suite in contained(application_id, seats, rules.licenses).items():
+            del seats[part]
+            mine.kept_out.append(f"{part} is not given beside {suite}, which contains it.")
 
 
 def filled_in(value: str, person: Person) -> str:

@@ -8,6 +8,7 @@ from datetime import datetime
 from enum import StrEnum
 
 from yugum.core.deviations import Deviation
+from yugum.core.seats import Money
 
 
 class FindingKind(StrEnum):
@@ -30,7 +31,8 @@ class FindingKind(StrEnum):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Finding:
-    """One finding. ``key`` is the deviation's id for kind ``outside``; ``cents`` a month.
+    """One finding. ``key`` is the deviation's id for kind ``outside``; ``cost`` is what its seats
+    cost a month.
 
     ``about`` is what the sentence is about by kind: a license, a kind of account, another person's
     number, days, a holding; ``other_login`` that person's login, or why it should be otherwise. A ``deviation`` is what was changed outside.
@@ -44,7 +46,7 @@ class Finding:
     login: str
     application_name: str
     since: datetime | None
-    cents: int
+    cost: Money | None
     about: str
     other_login: str
     deviation: Deviation | None = None
@@ -97,12 +99,12 @@ def _changed(change: Deviation | None) -> str:
 
 @dataclass(frozen=True, slots=True)
 class FindingCount:
-    """How many of a kind there are, and what their seats cost a month in cents.
+    """How many of a kind there are, and what their seats cost a month.
 
-    Where there are ``over`` as many, ``cents`` is None: nobody has added them up.
+    Where there are ``over`` as many, ``cost`` is None: nobody has added them up.
     """
 
     kind: FindingKind
     count: int
-    cents: int | None
+    cost: Money | None
     over: bool = False

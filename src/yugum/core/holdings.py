@@ -4,23 +4,21 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 
-from yugum.core.accounts import Account, AccountState, HoldingKind
+from yugum.core.accounts import Account, HoldingKind
 from yugum.core.actions import GONE, NO_ARGUMENTS, Action, Arguments, Phase, Rival
 from yugum.core.actions.set import plan_setting
 from yugum.core.actions.update import update
 from yugum.core.applications import (
     Application,
     Capability,
-    SeatReturn,
-    SeatRule,
 )
 from yugum.core.attributes import Recipe, attributes_wanted
 from yugum.core.decisions import OriginKind
 from yugum.core.drafts import Draft
+from yugum.core.keeping import stays_or_goes
 from yugum.core.people import PersonState, full_name, state_at
+from yugum.core.seating import plan_seats
 from yugum.core.wanted import Wanted
-
-FREE = Action.FREE_SEAT
 
 
 def plan_holdings(
@@ -30,7 +28,7 @@ def plan_holdings(
     for text in want.kept_out:
         draft.warn("excluded", f"{application.name}: {text}", "grant")
     _entitlements(draft, application, account, want)
-    _seats(draft, application, account, want)
+    plan_seats(draft, application, account, want)
     _settings(draft, application, account, want)
     if account is not None:
         _attributes(draft, application, account, want)
@@ -193,7 +191,7 @@ def _entitlements(
         )
     for item in sorted(held):
         assert account is not None
-        _stays_or_goes(draft, application, account, HoldingKind.ENTITLEMENT, item, want)
+        stays_or_goes(draft, application, account, HoldingKind.ENTITLEMENT, item, want)
 
 
 def _rivals(draft: Draft, application: Application, item: str) -> list[tuple[str, Rival]]:
@@ -209,118 +207,6 @@ def _rivals(draft: Draft, application: Application, item: str) -> list[tuple[str
         and account.state not in GONE
         and other in account.entitlements
     ]
-
-
-def _seats(draft: Draft, application: Application, account: Account | None, want: Wanted) -> None:
-    held = account.seats if account else frozenset()
-    restored = account is not None and account.state is AccountState.DELETED
-    by_itself = restored and application.profile.seat_at_restore is SeatReturn.RETURNED
-    for item in want.seats:
-        if item not in held and not by_itself:
-            missing_seat(draft, application, account, item, want)
-    for item in sorted(held):
-        assert account is not None
-        _stays_or_goes(draft, application, account, HoldingKind.SEAT, item, want)
-
-
-def missing_seat(
-    draft: Draft, application: Application, account: Account | None, item: str, want: Wanted
-) -> None:
-    """Plan that a wanted seat is taken; where none is free, whoever needs it waits in line."""
-    origin, reason = want.seats[item]
-    pool = draft.world.pools.get((application.id, item))
-    if pool is None:
-        draft.warn(
-            "no-pool",
-            f"No pool holds seats of {item} in {application.name}; add one first.",
-            "take_seat",
-        )
-        draft.hold_back(
-            "no-pool",
-            application,
-            account,
-            Action.TAKE_SEAT,
-            "no seat",
-            "one seat",
-            reason,
-            item=item,
-        )
-        return
-    if pool.free <= 0:
-        draft.warn(
-            "no-seat",
-            f"No seat of {item} is free ({pool.held} of {pool.bought} held); "
-            f"{full_name(draft.subject.person)} waits as number {pool.waiting + 1} in line.",
-            "take_seat",
-        )
-    draft.add(
-        application,
-        account,
-        Action.TAKE_SEAT,
-        "no seat",
-        "one seat",
-        reason,
-        item=item,
-        origin=origin,
-    )
-
-
-def _stays_or_goes(
-    draft: Draft,
-    application: Application,
-    account: Account,
-    kind: HoldingKind,
-    item: str,
-    want: Wanted,
-) -> None:
-    wanted = want.entitlements if kind is HoldingKind.ENTITLEMENT else want.seats
-    origin = draft.origin_of(account, kind, item)
-    if item in wanted:
-        draft.stay(application, item, wanted[item][1])
-    elif origin.kind is OriginKind.FOUND:
-        draft.stay(application, item, "found there, no rule gave it")
-    else:
-        why = f"role {origin.name} no longer applies"
-        if origin.kind is OriginKind.DECISION:
-            why = "the exception has ended"
-        take(draft, application, account, kind, item, why)
-
-
-def take(
-    draft: Draft,
-    application: Application,
-    account: Account,
-    kind: HoldingKind,
-    item: str,
-    why: str,
-) -> None:
-    """Take an entitlement or a seat away; groups of an application that offers none stay."""
-    origin = draft.origin_of(account, kind, item)
-    action, before, after = Action.REVOKE, "held", "not held"
-    if kind is HoldingKind.SEAT:
-        action, before, after = Action.FREE_SEAT, "one seat", "no seat"
-    elif not application.can(Capability.ENTITLEMENTS):
-        return
-    draft.add(application, account, action, before, after, why, item=item, origin=origin)
-
-
-def free_seats(draft: Draft, application: Application, account: Account, why: str) -> None:
-    """Free every seat of an account that the plan does not free already."""
-    freed = {s.item for s in draft.steps if (s.account_id, s.action) == (account.id, FREE)}
-    for item in sorted(account.seats - freed):
-        take(draft, application, account, HoldingKind.SEAT, item, why)
-
-
-def free_when_suspended(draft: Draft, application: Application, account: Account, why: str) -> None:
-    """Free the seats of an account that is suspended, where its application does not keep them."""
-    if application.profile.seat_at_suspension is SeatRule.FREED:
-        free_seats(draft, application, account, why)
-
-
-def free_when_deleted(draft: Draft, application: Application, account: Account, why: str) -> None:
-    """Free the seats of an account that is deleted, where its application does not keep them."""
-    if application.profile.seat_at_deletion is SeatRule.FREED:
-        free_seats(draft, application, account, why)
 
 
 def filled_settings(draft: Draft, wanted: Mapping[str, str]) -> dict[str, str]:

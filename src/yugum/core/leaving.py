@@ -13,9 +13,11 @@ from yugum.core.actions.set import MAIL_SETTINGS, plan_setting
 from yugum.core.actions.transfer import transfer
 from yugum.core.applications import Application, Capability
 from yugum.core.drafts import Draft
-from yugum.core.holdings import filled_settings, free_seats, take
+from yugum.core.holdings import filled_settings
 from yugum.core.invitations import invited_at
+from yugum.core.keeping import take
 from yugum.core.people import full_name
+from yugum.core.seating import free_seats
 from yugum.core.windows import setting_ends
 from yugum.core.wording import plural
 

@@ -26,19 +26,14 @@ from yugum.core.applications import (
 from yugum.core.decisions import Decision, DecisionKind, OriginKind, in_force
 from yugum.core.desired import Subject, World, desired, hold_on, prepared_from, replaced
 from yugum.core.drafts import Draft
-from yugum.core.holdings import (
-    attributes_for,
-    filled_settings,
-    free_seats,
-    free_when_suspended,
-    plan_holdings,
-)
+from yugum.core.holdings import attributes_for, filled_settings, plan_holdings
 from yugum.core.invitations import opened
 from yugum.core.leaving import cut_off, replace_account, standard_again, withdraw
 from yugum.core.people import PersonState, state_at
 from yugum.core.plans import Plan
 from yugum.core.precautions import PRECAUTION, is_precaution, suspended_whole
 from yugum.core.procedures import own_steps
+from yugum.core.seating import free_seats, free_when_suspended
 from yugum.core.summaries import summarise
 from yugum.core.verbs import Verb
 from yugum.core.wanted import Wanted

@@ -28,16 +28,12 @@ from yugum.core.decisions import DecisionKind
 from yugum.core.desired import Subject, World, desired, hold_on
 from yugum.core.drafts import Draft
 from yugum.core.groups import is_group, restore, retire
-from yugum.core.holdings import (
-    free_when_deleted,
-    free_when_suspended,
-    missing_seat,
-)
 from yugum.core.invitations import invited_at, opened, word_of
 from yugum.core.leaving import hand_over
 from yugum.core.people import PersonState, state_at
 from yugum.core.plans import FidelityLine, Plan
 from yugum.core.precautions import suspended_whole
+from yugum.core.seating import free_when_deleted, free_when_suspended, missing_seat
 from yugum.core.seats import Pool
 from yugum.core.verbs import Quick, Verb
 from yugum.core.windows import can_come_back

@@ -13,7 +13,7 @@ from yugum.core.applications import Application, effective_deletion
 from yugum.core.desired import hold_on
 from yugum.core.deviations import HELD, NOT_HELD, NOT_THERE, Deviation, DeviationKind
 from yugum.core.drafts import Draft
-from yugum.core.holdings import free_when_deleted
+from yugum.core.seating import free_when_deleted
 from yugum.errors import Conflict
 
 HOLDINGS: Mapping[tuple[DeviationKind, str], Action] = {

@@ -19,6 +19,7 @@ from yugum.core.conditions import (
     compared_in,
     matches,
 )
+from yugum.core.licenses import USUAL, License, Licenses
 from yugum.core.names import NameRules
 from yugum.core.offsets import Offset, WorkingHours
 from yugum.core.verbs import Verb
@@ -238,6 +239,7 @@ class Rules:
     working_hours: WorkingHours = field(default_factory=WorkingHours)
     since: datetime | None = None
     absence_frees_seats: bool = False
+    licenses: Licenses = field(default_factory=dict)
     adoption_ceiling: int = 0
     adoption_percent: float = 1.0
     adoption_people: int = 25
@@ -294,6 +296,9 @@ class Rules:
     def mapped(self, application_id: str) -> Mapped:
         """What is said of the attributes of an application's accounts."""
         return self.accounts.get(application_id, AS_USUAL)
+
+    def license(self, application_id: str, name: str) -> License:
+        return self.licenses.get((application_id, name), USUAL)
 
     def adds(self, given: Given) -> bool:
         """Whether what is given comes to what roles give: further units do."""

@@ -1,9 +1,15 @@
-"""Seats: pools, who holds one, who waits."""
+"""Seats: pools, what was bought for which term, who holds one, who waits."""
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
+from datetime import date
+from decimal import Decimal
 from enum import StrEnum
+
+Money = Mapping[str, Decimal]
+"""An amount in each currency (ISO 4217); never one sum of them."""
 
 
 class SeatState(StrEnum):
@@ -13,11 +19,39 @@ class SeatState(StrEnum):
     WAITING = "waiting"
 
 
+class PricePeriod(StrEnum):
+    """For how long a price pays for a seat."""
+
+    MONTH = "month"
+    YEAR = "year"
+
+
+MONTHS = {PricePeriod.MONTH: 1, PricePeriod.YEAR: 12}
+CENT = Decimal("0.01")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Purchase:
+    """Seats that were bought together: from which day on, and the last day of their term, if it ends."""
+
+    id: str
+    pool_id: str
+    count: int
+    begins: date | None = None
+    ends: date | None = None
+    reference: str = ""
+
+    def counts_on(self, day: date) -> bool:
+        begun = self.begins is None or self.begins <= day
+        return begun and (self.ends is None or day <= self.ends)
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Pool:
-    """How many seats of a license were bought and are held.
+    """How many seats of a license there are now, are held and are waited for.
 
-    ``price_cents`` is per seat and month. ``waiting`` counts the line.
+    ``price`` is for one seat and ``period``; None where nobody has said it. ``reported`` is how many the
+    application says there are. ``notice_days`` before a term ends it has to be renewed or given notice.
     """
 
     id: str
@@ -26,14 +60,52 @@ class Pool:
     bought: int
     held: int = 0
     waiting: int = 0
-    price_cents: int = 0
+    unlimited: bool = False
+    price: Decimal | None = None
     currency: str = "EUR"
+    period: PricePeriod = PricePeriod.MONTH
+    notice_days: int | None = None
+    reported: int | None = None
 
     @property
     def free(self) -> int:
         return self.bought - self.held
 
+    @property
+    def full(self) -> bool:
+        """Whether no more than those who hold one have a seat."""
+        return not self.unlimited and self.free <= 0
 
-def next_in_line(free: int, waiting: tuple[int, ...]) -> tuple[int, ...]:
-    """The places (lowest first) that are served when ``free`` seats are there."""
-    return tuple(sorted(waiting)[: max(0, free)])
+    @property
+    def over(self) -> int:
+        """How many hold a seat that was not bought."""
+        return 0 if self.unlimited else max(0, -self.free)
+
+    @property
+    def differs(self) -> bool:
+        """Whether the application says that there are other seats than were entered."""
+        return self.reported is not None and not self.unlimited and self.reported != self.bought
+
+    def monthly(self, seats: int) -> Money:
+        """What seats cost a month; nothing where nobody has said a price."""
+        if self.price is None or not seats:
+            return {}
+        amount = self.price * seats / MONTHS[self.period]
+        return {self.currency: amount.quantize(CENT)}
+
+
+def together(amounts: Iterable[Money]) -> Money:
+    """Amounts added up, each currency for itself."""
+    found: dict[str, Decimal] = {}
+    for money in amounts:
+        for currency, amount in money.items():
+            found[currency] = found.get(currency, Decimal()) + amount
+    return found
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Claim:
+    """What came of asking for a seat: held, a ``place`` in line, or nothing where nobody may wait."""
+
+    held: bool
+    place: int = 0

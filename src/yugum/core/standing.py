@@ -58,6 +58,8 @@ ABOUT: Mapping[Action, tuple[LineKind, Side]] = {
 
 WAITS: Mapping[str, str] = {
     "no-seat": "seat",
+    "needs-base": "base",
+    "no-seat-left": "attention",
     "task": "task",
     "held": "hold",
     "pair": "pair",

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import asyncio
-import uuid
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
@@ -17,9 +16,9 @@ from yugum.core.applications import (
 )
 from yugum.core.attributes import Made, makes
 from yugum.core.documents import Document, Json, full
-from yugum.core.seats import Pool
 from yugum.engine.context import load_rules
 from yugum.engine.events import make_event
+from yugum.engine.seats import report
 from yugum.errors import ApplicationError, InvalidInput, YugumError
 from yugum.ports.applications import Access, ApplicationLine, Connection
 from yugum.ports.clock import Clock
@@ -220,6 +219,7 @@ class Applications:
             await unit.applications.discovered(
                 application_id, found.capabilities, found.attributes, found.groups, now
             )
+            await report(unit, application_id, found.licenses)
 
 
 async def _keep(unit: UnitOfWork, application_id: str, found: Discovery, now: datetime) -> None:
@@ -227,11 +227,7 @@ async def _keep(unit: UnitOfWork, application_id: str, found: Discovery, now: da
     await unit.applications.discovered(
         application_id, found.capabilities, found.attributes, found.groups, now
     )
-    for name, bought in found.licenses.items():
-        pool = Pool(
-            id=str(uuid.uuid4()), application_id=application_id, license=name, bought=bought
-        )
-        await unit.seats.put(pool)
+    await report(unit, application_id, found.licenses)
 
 
 def _must_come_from(said: ProfileChange, application: Application, every: Iterable[str]) -> None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Awaitable, Callable, Mapping
 from datetime import datetime, timedelta
 
+from yugum.engine.seats import today
 from yugum.ports.units import Database, UnitOfWork
 from yugum.settings import Settings
 
@@ -36,6 +37,7 @@ async def tick(database: Database, now: datetime, remind: Remind) -> int:
         found += await unit.standing.mark_ended(now)
         await unit.standing.patrol(now, PATROL)
         found += await unit.leases.recover()
+        await unit.seats.terms(await today(unit, now))
         await unit.seats.serve(asleep=True)  # whoever could not be woken when a seat came free
         found += await unit.leases.wake_due(now)
         found += await unit.leases.due_now()

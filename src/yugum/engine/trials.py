@@ -18,7 +18,7 @@ from yugum.core.decisions import DecisionKind, OriginKind, in_force
 from yugum.core.desired import Subject, desired
 from yugum.core.people import Person, PersonState, folded, state_at
 from yugum.core.roles import Precedence, Role, Rules, merged
-from yugum.core.seats import Pool
+from yugum.core.seats import Money, Pool
 from yugum.core.wanted import Wanted
 from yugum.engine.context import load_subjects, load_world
 from yugum.errors import NotFound
@@ -49,7 +49,7 @@ class Shortage:
     free: int
     wanted: int
     lacking: int
-    cents: int
+    cost: Money
 
 
 @dataclass(slots=True)
@@ -262,7 +262,7 @@ def _consequences(trial: Trial, stock: Stock, after: Rules) -> None:
     by_name = {r.name: r.approval for r in after.roles if r.approval}
     for (application, kind, item), line in trial.lines.items():
         if kind is HoldingKind.SEAT and (pool := stock.pools.get((application, item))):
-            lacking = line.gained - line.lost - pool.free
+            lacking = 0 if pool.unlimited else line.gained - line.lost - pool.free
             if lacking > 0:
                 trial.short.append(
                     Shortage(
@@ -271,7 +271,7 @@ def _consequences(trial: Trial, stock: Stock, after: Rules) -> None:
                         free=pool.free,
                         wanted=line.gained,
                         lacking=lacking,
-                        cents=lacking * pool.price_cents,
+                        cost=pool.monthly(lacking),
                     )
                 )
         if line.gained:

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import date, datetime
+from decimal import Decimal
 from typing import Protocol
 
 from yugum.core.accounts import AccountState
-from yugum.core.seats import Pool, SeatState
+from yugum.core.licenses import License
+from yugum.core.seats import Claim, Pool, PricePeriod, Purchase, SeatState
 from yugum.ports.pages import ListPage
 
 
@@ -45,8 +47,21 @@ class SeatOf:
     state: SeatState
     place: int | None
     since_at: datetime
-    price_cents: int
+    price: Decimal | None
     currency: str
+    period: PricePeriod
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Asked:
+    """A seat that is asked for, of a person who begins on a day, and how early they are served (0 first)."""
+
+    application_id: str
+    license: str
+    account_id: str
+    person_id: str
+    begins: date | None
+    rank: int = 0
 
 
 class SeatStore(Protocol):
@@ -62,16 +77,40 @@ class SeatStore(Protocol):
         """Store a pool, new or known by application and license."""
         ...
 
-    async def claim(
-        self, application_id: str, license: str, account_id: str, person_id: str, at: datetime
-    ) -> int | None:
-        """Claim a seat under the pool's lock: None when it is held now, else the place in line.
+    async def hold(self, pool_id: str) -> None:
+        """Let nobody else claim seats of a pool or change it until this transaction ends."""
+        ...
+
+    async def remove(self, pool_id: str) -> None:
+        """A pool with all that was bought and ever held of it."""
+        ...
+
+    async def purchases(self, pool_ids: Collection[str] = ()) -> Sequence[Purchase]:
+        """What was bought for some pools or for all, by the beginning of its term."""
+        ...
+
+    async def buy(self, purchase: Purchase) -> None:
+        """Store a purchase, new or known by its id."""
+        ...
+
+    async def unbuy(self, purchase_id: str) -> None: ...
+
+    async def terms(self, today: date) -> Mapping[str, int]:
+        """Bring pools in step with the terms of what was bought; those that changed, with their seats."""
+        ...
+
+    async def claim(self, asked: Asked, license: License, at: datetime) -> Claim:
+        """Claim a seat under the pool's lock, or a place in its line.
 
         Somebody in line is served only when as many seats are free as people stand before.
 
         Raises:
             NotFound: no pool holds seats of that license.
         """
+        ...
+
+    async def being_taken(self, subject_id: str, account_id: str) -> Sequence[str]:
+        """The licenses of which running dockets take a seat for an account of a person."""
         ...
 
     async def give_up(self, person_ids: Collection[str], at: datetime) -> int:

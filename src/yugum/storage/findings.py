@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
+from decimal import Decimal
 from typing import Any
 
 import sqlalchemy as sa
@@ -33,9 +34,12 @@ SOON = timedelta(days=30)
 PORTION = 1000
 """People who have left and have nothing open any more are put aside so many at a time."""
 
-COST = """(SELECT coalesce(sum(po.price_cents), 0) FROM seat_claims c
-  JOIN pools po ON po.id = c.pool_id
-  WHERE c.account_id = acc.id AND c.until_at IS NULL AND c.state = 'held')"""
+MONTHLY = "po.price / CASE po.period WHEN 'year' THEN 12 ELSE 1 END"
+COST = f"""(SELECT jsonb_object_agg(m.currency, m.amount::text) FROM (
+  SELECT po.currency, round(sum({MONTHLY}), 2) AS amount FROM seat_claims c
+  JOIN pools po ON po.id = c.pool_id WHERE c.account_id = acc.id AND c.until_at IS NULL
+    AND c.state = 'held' AND po.price IS NOT NULL GROUP BY 1) m)"""
+"""What the seats of an account cost a month, by currency."""
 
 FIRST_SEEN = "(SELECT min(from_at) FROM history WHERE account_id = acc.id)"
 
@@ -77,14 +81,14 @@ def _what(  # noqa: PLR0913 - the columns of a finding
     account: str = "acc.id",
     application: str = "a.name",
     since: str = "NULL",
-    cents: str = "0",
+    cost: str = "NULL",
     about: str = "''",
     other: str = "''",
     deviation: str = "NULL",
 ) -> str:
     return f"""{kind} AS kind, {key} AS key, {account} AS account_id, {person} AS person_id,
   {name} AS display_name, {login} AS login, {application} AS application_name,
-  cast({since} AS timestamptz) AS since, {cents} AS cents, {about} AS about, {other} AS other_login,
+  cast({since} AS timestamptz) AS since, cast({cost} AS jsonb) AS cost, {about} AS about, {other} AS other_login,
   cast({deviation} AS jsonb) AS deviation"""
 
 
@@ -108,7 +112,7 @@ SOURCES: Mapping[FindingKind, _Source] = {
 JOIN applications a ON a.id = acc.application_id
 WHERE {LEFT} AND acc.state = 'active' AND acc.kind = 'person' AND NOT {locked_sql("acc")}""",
         ("p.open_end", "acc.id"),
-        _what("'leaver-open'", since="p.access_ends", cents=COST),
+        _what("'leaver-open'", since="p.access_ends", cost=COST),
         moment=True,
         costs=True,
         counted=f"""FROM people p JOIN accounts acc ON acc.person_id = p.id
@@ -119,7 +123,7 @@ WHERE {LEFT} AND acc.state = 'active' AND acc.kind = 'person' AND NOT {locked_sq
 WHERE {NOBODY} AND acc.kind = 'person'""",
         ("acc.login", "acc.id"),
         _what(
-            "'nobody-behind'", person="NULL", name="acc.display_name", since=FIRST_SEEN, cents=COST
+            "'nobody-behind'", person="NULL", name="acc.display_name", since=FIRST_SEEN, cost=COST
         ),
         costs=True,
         counted=f"FROM accounts acc WHERE {NOBODY} AND acc.kind = 'person'",
@@ -138,7 +142,7 @@ WHERE {NOBODY} AND acc.kind <> 'person'
             person="NULL",
             name="acc.display_name",
             since=FIRST_SEEN,
-            cents=COST,
+            cost=COST,
             about="acc.kind",
         ),
         costs=True,
@@ -151,7 +155,7 @@ WHERE {ASLEEP} AND {THERE.format("p")}""",
         _what(
             "'sleeper'",
             since="acc.last_used",
-            cents=COST,
+            cost=COST,
             about="floor(extract(epoch FROM cast(:now AS timestamptz) - acc.last_used) / 86400)::text",
         ),
         moment=True,
@@ -169,7 +173,7 @@ WHERE {LEFT} AND c.until_at IS NULL AND c.state = 'held'""",
             "'leaver-seat'",
             key="acc.id || po.id",
             since="p.access_ends",
-            cents="po.price_cents",
+            cost=f"jsonb_build_object(po.currency, round({MONTHLY}, 2)::text)",
             about="po.license",
         ),
         moment=True,
@@ -272,7 +276,7 @@ COLUMNS: tuple[tuple[str, Any], ...] = (
     *((name, sa.Text) for name in ("kind", "key", "account_id", "person_id", "display_name")),
     *((name, sa.Text) for name in ("login", "application_name")),
     ("since", t.Moment),
-    ("cents", sa.BigInteger),
+    ("cost", JSONB),
     ("about", sa.Text),
     ("other_login", sa.Text),
     ("deviation", JSONB),
@@ -339,18 +343,21 @@ class Findings:
         rows = await self.connection.execute(sa.text(counted), _values(counted, now))
         found = {FindingKind(row[0]): row[1] for row in rows if row[1]}
         some = [k for k, n in found.items() if priced and SOURCES[k].costs and n <= COUNTED]
-        cents: dict[str, int] = {}
+        cost: dict[str, dict[str, Decimal]] = {}
         if some and await self.connection.scalar(sa.text("SELECT EXISTS (SELECT 1 FROM pools)")):
             costs = " UNION ALL ".join(
-                f"SELECT '{k}', sum(f.cents) FROM ({SOURCES[k].sql}) f" for k in some
+                f"SELECT '{k}', m.key, sum(m.value::numeric) FROM ({SOURCES[k].sql}) f"
+                " CROSS JOIN LATERAL jsonb_each_text(f.cost) m WHERE m.value IS NOT NULL GROUP BY 2"
+                for k in some
             )
             result = await self.connection.execute(sa.text(costs), _values(costs, now))
-            cents = {row[0]: int(row[1]) for row in result}
+            for kind, currency, amount in result:
+                cost.setdefault(kind, {})[currency] = amount
         return [
             FindingCount(
                 kind=kind,
                 count=min(n, COUNTED),
-                cents=None if n > COUNTED and SOURCES[kind].costs else cents.get(kind, 0),
+                cost=None if n > COUNTED and SOURCES[kind].costs else cost.get(kind, {}),
                 over=n > COUNTED,
             )
             for kind, n in found.items()

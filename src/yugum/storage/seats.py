@@ -3,18 +3,20 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Collection, Sequence
-from datetime import datetime
+from collections.abc import Collection, Mapping, Sequence
+from dataclasses import asdict
+from datetime import date, datetime
 from typing import Any
 
 import sqlalchemy as sa
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from yugum.core.seats import Pool, next_in_line
+from yugum.core.licenses import License, WhenEmpty
+from yugum.core.seats import Claim, Pool, Purchase, SeatState
 from yugum.errors import NotFound
 from yugum.ports.pages import ListPage
-from yugum.ports.seats import PoolLine, SeatHolder, SeatOf
+from yugum.ports.seats import Asked, PoolLine, SeatHolder, SeatOf
 from yugum.storage import tables as t
 from yugum.storage.pages import fetch
 from yugum.storage.rows import among_ids, read, read_all, reader, to_array
@@ -57,22 +59,49 @@ WHERE c.id = w.id AND c.state = 'waiting' AND c.until_at IS NULL AND NOT EXISTS 
 """
 """A place is somebody's who has a step that goes on once it is served."""
 
-SERVE_SQL = """
+TAKING_SQL = """
+SELECT s.item FROM dockets d JOIN steps s ON s.docket_id = d.id
+WHERE d.subject_id = :subject AND d.state = 'running' AND s.account_id = :account AND s.action = 'take_seat' AND s.state NOT IN ('done', 'left_out')
+"""
+
+LINE = "rank, begins NULLS LAST, place"
+"""The order of a line: the stated priority, then who begins first, then who came first."""
+
+SERVE_SQL = f"""
 WITH line AS (
-  SELECT person_id, pool_id, row_number() OVER (PARTITION BY pool_id ORDER BY place) AS n
+  SELECT person_id, pool_id, row_number() OVER (PARTITION BY pool_id ORDER BY {LINE}) AS n
   FROM seat_claims WHERE state = 'waiting' AND until_at IS NULL
 ), pool AS (
-  SELECT p.id, p.bought - (SELECT count(*) FROM seat_claims h
+  SELECT p.id, p.unlimited, p.bought - (SELECT count(*) FROM seat_claims h
     WHERE h.pool_id = p.id AND h.until_at IS NULL AND h.state = 'held') AS free
   FROM pools p WHERE p.id IN (SELECT pool_id FROM line)
 )
 UPDATE subjects SET wake_at = clock_timestamp() WHERE id IN (
   SELECT s.id FROM subjects s WHERE s.id IN (
-    SELECT l.person_id FROM line l JOIN pool p ON p.id = l.pool_id WHERE l.n <= p.free)
+    SELECT l.person_id FROM line l JOIN pool p ON p.id = l.pool_id WHERE p.unlimited OR l.n <= p.free)
   AND (s.wake_at IS NULL OR NOT :asleep AND s.wake_at > clock_timestamp())
   ORDER BY s.id FOR UPDATE SKIP LOCKED)
 """
 """As many from the head of each line as seats are free; each claims its own under the pool's lock."""
+
+TERMS_SQL = sa.text("""
+UPDATE pools p SET bought = x.bought
+FROM (SELECT p.id, coalesce(sum(b.count) FILTER (WHERE coalesce(b.begins, :today) <= :today
+    AND coalesce(b.ends, :today) >= :today), 0) AS bought
+  FROM pools p JOIN purchases b ON b.pool_id = p.id GROUP BY p.id) x
+WHERE x.id = p.id AND p.bought <> x.bought
+RETURNING p.id, p.bought
+""")
+"""A pool has the seats whose term has begun and is not over."""
+
+COUNTS_SQL = sa.text("""
+SELECT count(*) FILTER (WHERE state = 'held') AS held,
+  count(*) FILTER (WHERE state = 'waiting' AND (rank, coalesce(begins, date '9999-12-31'), place)
+    < (:rank, coalesce(cast(:begins AS date), date '9999-12-31'), :place)) AS before,
+  coalesce(max(place), 0) AS last
+FROM seat_claims WHERE pool_id = :pool AND until_at IS NULL
+""")
+"""How many hold a seat, how many stand before a place in line, and the last place there is."""
 
 POOLS_SQL = sa.text("""
 SELECT p.*, a.name AS application_name, coalesce(c.held, 0) AS held,
@@ -92,7 +121,7 @@ def _held() -> sa.Select[Any]:
     c, p = t.seat_claims.c, t.pools.c
     claim = (c.person_id, c.account_id, c.state, c.place, c.since_at)
     return (
-        sa.select(*claim, p.license, p.application_id, p.price_cents, p.currency)
+        sa.select(*claim, p.license, p.application_id, p.price, p.currency, p.period)
         .join(t.pools, p.id == c.pool_id)
         .where(among_ids(c.person_id), c.until_at.is_(None))
         .order_by(p.application_id, p.license)
@@ -100,6 +129,12 @@ def _held() -> sa.Select[Any]:
 
 
 HELD = _held()
+
+
+PUT = ("bought", "unlimited", "price", "currency", "period", "notice_days", "reported")
+LAST = 2**31 - 1
+"""Behind everybody in a line."""
+NEVER = date(9999, 12, 31)
 
 
 class Seats:
@@ -115,7 +150,7 @@ class Seats:
         return {(r["application_id"], r["license"]): read(Pool, r) for r in rows}
 
     async def put(self, pool: Pool) -> None:
-        values = {"bought": pool.bought, "price_cents": pool.price_cents, "currency": pool.currency}
+        values = {name: getattr(pool, name) for name in PUT}
         statement = insert(t.pools).values(
             id=pool.id, application_id=pool.application_id, license=pool.license, **values
         )
@@ -125,60 +160,95 @@ class Seats:
             )
         )
 
-    async def claim(
-        self, application_id: str, license: str, account_id: str, person_id: str, at: datetime
-    ) -> int | None:
-        """Claim a seat under the pool's lock: None when it is held now, else the place in line.
+    async def hold(self, pool_id: str) -> None:
+        p = t.pools.c
+        await self.connection.execute(sa.select(p.id).where(p.id == pool_id).with_for_update())
 
-        Somebody in line is served only when as many seats are free as people stand before.
-        """
+    async def remove(self, pool_id: str) -> None:
+        c, p = t.seat_claims, t.pools
+        await self.connection.execute(sa.delete(c).where(c.c.pool_id == pool_id))
+        await self.connection.execute(sa.delete(p).where(p.c.id == pool_id))
+
+    async def purchases(self, pool_ids: Collection[str] = ()) -> Sequence[Purchase]:
+        b = t.purchases
+        query = sa.select(b).order_by(b.c.begins.nulls_first(), b.c.ends.nulls_last(), b.c.id)
+        if pool_ids:
+            query = query.where(b.c.pool_id.in_(pool_ids))
+        return read_all(Purchase, await self.connection.execute(query))
+
+    async def buy(self, purchase: Purchase) -> None:
+        values = asdict(purchase)
+        statement = insert(t.purchases).values(**values)
+        await self.connection.execute(
+            statement.on_conflict_do_update(index_elements=["id"], set_=values)
+        )
+
+    async def unbuy(self, purchase_id: str) -> None:
+        b = t.purchases
+        await self.connection.execute(sa.delete(b).where(b.c.id == purchase_id))
+
+    async def terms(self, today: date) -> Mapping[str, int]:
+        rows = await self.connection.execute(TERMS_SQL, {"today": today})
+        return {r.id: r.bought for r in rows}
+
+    async def claim(self, asked: Asked, license: License, at: datetime) -> Claim:
         p, c = t.pools.c, t.seat_claims.c
         pool = (
             await self.connection.execute(
-                sa.select(p.id, p.bought)
-                .where(p.application_id == application_id, p.license == license)
+                sa.select(p.id, p.bought, p.unlimited)
+                .where(p.application_id == asked.application_id, p.license == asked.license)
                 .with_for_update()
             )
         ).first()
         if pool is None:
             raise NotFound(
-                f"No pool holds seats of {license}.", remedy="Add one: yugum seats pool."
+                f"No pool holds seats of {asked.license}.", remedy="Add one: yugum seats pool."
             )
-        live = (
+        mine = (
             await self.connection.execute(
-                sa.select(c.id, c.account_id, c.state, c.place).where(
-                    c.pool_id == pool.id, c.until_at.is_(None)
+                sa.select(c.id, c.state, c.place).where(
+                    c.pool_id == pool.id, c.account_id == asked.account_id, c.until_at.is_(None)
                 )
             )
-        ).all()
-        mine = next((r for r in live if r.account_id == account_id), None)
+        ).first()
         if mine is not None and mine.state == "held":
-            return None
-        waiting = tuple(r.place for r in live if r.state == "waiting")
-        place = mine.place if mine else max(waiting, default=0) + 1
-        line = waiting if mine else (*waiting, place)
-        free = pool.bought - sum(r.state == "held" for r in live)
-        served = place in next_in_line(free, line)
-        state = "held" if served else "waiting"
+            return Claim(held=True)
+        place = mine.place if mine else None
+        where = {"rank": asked.rank, "begins": asked.begins, "place": place or LAST}
+        counts = (await self.connection.execute(COUNTS_SQL, {"pool": pool.id, **where})).one()
+        free = pool.unlimited or pool.bought - counts.held > counts.before
+        held = free or license.when_empty is WhenEmpty.OVERRUN
+        if not held and license.when_empty is WhenEmpty.BLOCK:
+            return Claim(held=False)
+        values = {
+            "state": (SeatState.HELD if held else SeatState.WAITING).value,
+            "place": None if held else place or counts.last + 1,
+            "rank": asked.rank,
+            "begins": asked.begins,
+        }
         if mine is None:
             await self.connection.execute(
                 sa.insert(t.seat_claims).values(
                     id=str(uuid.uuid4()),
                     pool_id=pool.id,
-                    account_id=account_id,
-                    person_id=person_id,
-                    state=state,
-                    place=None if served else place,
+                    account_id=asked.account_id,
+                    person_id=asked.person_id,
                     since_at=at,
+                    **values,
                 )
             )
-        elif served:
+        else:
+            changed = values | ({"since_at": at} if held else {})
             await self.connection.execute(
-                sa.update(t.seat_claims)
-                .where(c.id == mine.id)
-                .values(state="held", place=None, since_at=at)
+                sa.update(t.seat_claims).where(c.id == mine.id).values(**changed)
             )
-        return None if served else sorted(line).index(place) + 1
+        return Claim(held=held, place=0 if held else counts.before + 1)
+
+    async def being_taken(self, subject_id: str, account_id: str) -> Sequence[str]:
+        rows = await self.connection.scalars(
+            sa.text(TAKING_SQL), {"subject": subject_id, "account": account_id}
+        )
+        return list(rows)
 
     async def give_up(self, person_ids: Collection[str], at: datetime) -> int:
         values = {"ids": to_array(person_ids), "at": at}
@@ -216,11 +286,16 @@ class Seats:
         return await fetch(
             self.connection,
             select,
-            [c.state, sa.func.coalesce(c.place, 0), c.id],
+            [
+                sa.case((c.state == "waiting", 0), else_=1),
+                c.rank,
+                sa.func.coalesce(c.begins, NEVER),
+                sa.func.coalesce(c.place, 0),
+                c.id,
+            ],
             reader(SeatHolder),
             cursor=cursor,
             limit=limit,
-            descending=True,
             count=cursor is None,
         )
 

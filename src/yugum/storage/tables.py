@@ -654,12 +654,30 @@ pools = sa.Table(
     sa.Column("application_id", Text, sa.ForeignKey("applications.id"), nullable=False),
     _need("license", Text),
     _need("bought", Int),
-    _need("price_cents", Int, "0"),
+    _need("price_cents", Int, "0"),  # the version before reads it; goes with the next migration
+    sa.Column("price", sa.Numeric(14, 4)),
     _need("currency", Text, "EUR"),
-    sa.Column("term_ends", sa.Date),
+    _need("period", Text, "month"),
+    _need("unlimited", Bool, sa.false()),
+    sa.Column("notice_days", Int),
+    sa.Column("reported", Int),
     sa.UniqueConstraint("application_id", "license"),
     sa.CheckConstraint("bought >= 0", name="bought_not_negative"),
 )
+
+purchases = sa.Table(
+    "purchases",
+    metadata,
+    _id(),
+    sa.Column("pool_id", Text, sa.ForeignKey("pools.id", ondelete="CASCADE"), nullable=False),
+    _need("count", Int),
+    sa.Column("begins", sa.Date),
+    sa.Column("ends", sa.Date),
+    _need("reference", Text, ""),
+    sa.Index("ix_purchases_pool", "pool_id"),
+    sa.CheckConstraint("count >= 0", name="count_not_negative"),
+)
+"""Seats bought together, for a term; ``pools.bought`` is how many of them there are now."""
 
 seat_claims = sa.Table(
     "seat_claims",
@@ -670,6 +688,8 @@ seat_claims = sa.Table(
     _whose("person_id", Merged.MOVES, sa.ForeignKey("people.id"), nullable=True),
     _need("state", Text),
     sa.Column("place", Int),
+    _need("rank", Int, "0"),
+    sa.Column("begins", sa.Date),
     _need("since_at", Moment),
     sa.Column("until_at", Moment),
     sa.Index(

@@ -6,6 +6,7 @@ import dataclasses
 import re
 from collections.abc import Mapping
 from datetime import date, datetime
+from decimal import Decimal
 from enum import StrEnum
 from functools import cache
 from types import NoneType, UnionType
@@ -19,6 +20,7 @@ from pydantic import (
     Field,
     GetCoreSchemaHandler,
     GetJsonSchemaHandler,
+    PlainSerializer,
     ValidationInfo,
     ValidatorFunctionWrapHandler,
     field_validator,
@@ -102,6 +104,12 @@ PHONE = re.compile(r"\+?[0-9][0-9 ().\-/]{1,38}[0-9]")
 LANGUAGE = re.compile(r"[A-Za-z]{2,3}(-[A-Za-z0-9]{1,8}){0,4}")
 Phone = Annotated[Line, AfterValidator(phone), shape(pattern=f"^({PHONE.pattern})?$")]
 Language = Annotated[Line, AfterValidator(language), shape(pattern=f"^({LANGUAGE.pattern})?$")]
+Price = Annotated[
+    Decimal, Field(ge=0, max_digits=14, decimal_places=4), PlainSerializer(str, when_used="json")
+]
+"""An amount of money, written as a text: 4.50."""
+Money = dict[str, Price]
+"""Amounts by currency (ISO 4217)."""
 Birthday = Annotated[Line, AfterValidator(birthday), maybe("date")]
 """A day of birth (ISO 8601); empty where none is said. It is never kept or shown, only a digest of it."""
 READ_AS = {

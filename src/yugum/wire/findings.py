@@ -4,18 +4,18 @@ from __future__ import annotations
 
 from yugum.core.deviations import DeviationKind, DeviationState, Meaning
 from yugum.core.findings import FindingKind
-from yugum.wire.common import Model, Moment, Seen
+from yugum.wire.common import Model, Moment, Money, Seen
 
 
 class FindingCount(Model):
-    """``cents`` is what the seats of these accounts cost a month.
+    """``cost`` is what the seats of these accounts cost a month, by currency.
 
     Counted to 10,000; where there are ``over`` as many, their cost is not added up.
     """
 
     kind: Seen[FindingKind]
     count: int
-    cents: int | None
+    cost: Money | None
     over: bool = False
 
 
@@ -24,7 +24,7 @@ class Finding(Model):
 
     kind: Seen[FindingKind]
     key: str
-    cents: int
+    cost: Money | None
     account_id: str | None
     person_id: str | None
     display_name: str | None

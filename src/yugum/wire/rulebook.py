@@ -44,6 +44,7 @@ from yugum.core.verbs import Verb
 from yugum.errors import InvalidInput
 from yugum.wire.common import as_dataclass
 from yugum.wire.filters import parse_filter
+from yugum.wire.licenses import license_problems, licenses_in
 from yugum.wire.rules import (
     AccountsDocument,
     ApprovalMode,
@@ -82,10 +83,7 @@ def rules_from(document: RulesDocument, version: int, since: datetime | None = N
             length=document.naming.length,
         ),
         precedence=dict(document.settings),
-        exclusions=tuple(
-            Exclusion(name, tuple(pair for e in x.entitlements for pair in e.items()))
-            for name, x in document.exclusive.items()
-        ),
+        exclusions=tuple(_exclusions(document)),
         procedures={
             verb: _procedure(p, attributes_in(document)) for verb, p in _procedures(document)
         },
@@ -111,6 +109,7 @@ def rules_from(document: RulesDocument, version: int, since: datetime | None = N
             for name, one in document.attributes.items()
         },
         accounts={name: _mapped(said) for name, said in document.accounts.items()},
+        licenses=licenses_in(document.licenses, attributes_in(document)),
         absence_frees_seats=document.seats.absence is SeatRule.FREED,
         adoption_ceiling=document.limits.adoption_takes_away,
         adoption_percent=document.limits.adoption_percent,
@@ -118,6 +117,11 @@ def rules_from(document: RulesDocument, version: int, since: datetime | None = N
         grace_hours=document.limits.grace_hours,
         guards=dict(document.guards),
     )
+
+
+def _exclusions(document: RulesDocument) -> Iterator[Exclusion]:
+    for name, x in document.exclusive.items():
+        yield Exclusion(name, tuple(pair for e in x.entitlements for pair in e.items()))
 
 
 def _patterns(document: RulesDocument) -> Mapping[NameKind, tuple[str, ...]]:
@@ -259,6 +263,7 @@ def problems_in(document: RulesDocument) -> Iterator[Found]:
                     yield from _condition((*place, "steps", index, field), text, attributes)
             if step.at:
                 yield from _tried((*place, "steps", index, "at"), parse_offset, step.at)
+    yield from license_problems(document.licenses, attributes)
     yield from _tried(("working_hours",), _working, document.working_hours)
     for kind, patterns in _patterns(document).items():
         for index, pattern in enumerate(patterns):

@@ -14,6 +14,7 @@ import yaml
 from pydantic import BaseModel, ValidationError
 
 from yugum.core.roles import STAY, Rules
+from yugum.wire.licenses import OTHERS, LicenseDocument
 from yugum.wire.rulebook import Place, problems_in, rules_from
 from yugum.wire.rules import RulesDocument
 
@@ -331,7 +332,7 @@ class _Names:
 
     def applications(self) -> None:
         known = self.known.applications
-        for section in ("windows", "profiles", "accounts"):
+        for section in ("windows", "profiles", "accounts", "licenses"):
             for application in getattr(self.document, section):
                 self.look((section, application), application, known, "application", key=True)
         for application, accounts in self.document.accounts.items():
@@ -339,11 +340,23 @@ class _Names:
             for name in accounts.attributes if has else ():
                 place: Place = ("accounts", application, "attributes", name)
                 self.look(place, name, has, "attribute", key=True)
+        for application, licenses in self.document.licenses.items():
+            self.licenses(application, licenses)
         for application, profile in self.document.profiles.items():
             if profile.comes_from:
                 others = None if known is None else known - {application}
                 place = ("profiles", application, "comes_from")
                 self.look(place, profile.comes_from, others, "other application")
+
+    def licenses(self, application: str, licenses: Mapping[str, LicenseDocument]) -> None:
+        pools = self.known.pools
+        has = None if pools is None else {name for a, name in pools if a == application}
+        for name, said in licenses.items():
+            place: Place = ("licenses", application, name)
+            self.look(place, name, has, "pool of", key=True)
+            for relation in OTHERS:
+                for number, other in enumerate(getattr(said, relation)):
+                    self.look((*place, relation, number), other, has, "pool of")
 
     def procedures(self) -> None:
         for verb in type(self.document.procedures).model_fields:

@@ -8,7 +8,7 @@ from __future__ import annotations
 from enum import StrEnum
 from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import Field
 
 from yugum.core.applications import CredentialRule, Deletion, SeatReturn, SeatRule
 from yugum.core.attributes import Keep, Outside, OwnType
@@ -16,11 +16,11 @@ from yugum.core.passwords import CharacterClass
 from yugum.core.roles import DeliverTo, Guard, GuardForce, NoticeAt, Precedence, Reach
 from yugum.core.verbs import Verb
 from yugum.wire.common import AskedDuty
+from yugum.wire.licenses import LicenseDocument
+from yugum.wire.part import Days, Name, Part
 
-Name = Annotated[str, Field(min_length=1, max_length=120)]
 OwnName = Annotated[str, Field(pattern=r"^[a-z][a-z0-9_]{0,59}$")]
 Text = Annotated[str, Field(max_length=4000)]
-Days = Annotated[int, Field(ge=0, le=3650, strict=True)]
 Hours = Annotated[float, Field(gt=0, le=8760)]
 ClockTime = Annotated[str, Field(pattern=r"^([01]\d|2[0-3]):[0-5]\d$", examples=["08:00"])]
 WhoAgrees = Annotated[
@@ -33,20 +33,14 @@ WhoAgrees = Annotated[
 ]
 
 
-class _Part(BaseModel):
-    """Unknown fields are refused, so that a typing error is not passed over."""
-
-    model_config = ConfigDict(extra="forbid")
-
-
-class OwnAttributeDocument(_Part):
+class OwnAttributeDocument(Part):
     """An attribute of people that is the organisation's own; elsewhere it is called own.NAME."""
 
     type: OwnType = OwnType.TEXT
     values: list[Name] = Field([], description="Of one_of: what it may be.")
 
 
-class MadeDocument(_Part):
+class MadeDocument(Part):
     """How one attribute of accounts is made; what is left out is as the application's."""
 
     of: Annotated[str, Field(max_length=300)] | None = Field(
@@ -65,7 +59,7 @@ class MadeDocument(_Part):
     )
 
 
-class LevelsDocument(_Part):
+class LevelsDocument(Part):
     """The levels of an account, of which it has one."""
 
     offers: Annotated[list[Name], Field(min_length=1)] = Field(
@@ -77,7 +71,7 @@ class LevelsDocument(_Part):
     approval: str = Field("", description="Who must agree before one of these is given.")
 
 
-class AccountsDocument(_Part):
+class AccountsDocument(Part):
     """What becomes of the attributes of an application's accounts: names, addresses, titles…"""
 
     keep: Keep = Field(
@@ -99,7 +93,7 @@ class AccountsDocument(_Part):
     )
 
 
-class NamingDocument(_Part):
+class NamingDocument(Part):
     """Patterns by kind, tried in order; then a number is added.
 
     In a pattern ``{given}`` is a field, ``{given:1}`` its first letter, ``{given|family}`` the
@@ -118,7 +112,7 @@ class NamingDocument(_Part):
     length: Annotated[int, Field(ge=3, le=64, strict=True)] = 20
 
 
-class Gives(_Part):
+class Gives(Part):
     """What a role gives in one application; the account itself always comes along."""
 
     application: Name
@@ -129,7 +123,7 @@ class Gives(_Part):
     )
 
 
-class RoleDocument(_Part):
+class RoleDocument(Part):
     """A condition on people (a SCIM filter, RFC 7644 3.4.2.2) and what it gives."""
 
     when: Annotated[str, Field(min_length=1, max_length=4000)]
@@ -151,7 +145,7 @@ class ApprovalMode(StrEnum):
     ALL = "all"
 
 
-class ApprovalDocument(_Part):
+class ApprovalDocument(Part):
     by: Annotated[list[WhoAgrees], Field(min_length=1)]
     mode: ApprovalMode = ApprovalMode.ANY
     remind_hours: Hours = Field(
@@ -175,7 +169,7 @@ class OwnPhase(StrEnum):
     RECLAIM = "reclaim"
 
 
-class OwnStepDocument(_Part):
+class OwnStepDocument(Part):
     """A step of your own, run by an application of kind web-hook or script."""
 
     name: Name
@@ -193,7 +187,7 @@ class OwnStepDocument(_Part):
     undo: bool = Field(True, description="Whether an undo calls it to be put back.")
 
 
-class WorkingHoursDocument(_Part):
+class WorkingHoursDocument(Part):
     """When people work, each in their own time zone; steps that say 'working' keep to it."""
 
     days: list[Name] = ["mon", "tue", "wed", "thu", "fri"]
@@ -204,7 +198,7 @@ class WorkingHoursDocument(_Part):
     )
 
 
-class ProcedureDocument(_Part):
+class ProcedureDocument(Part):
     approval: str = ""
     urgent_afterwards: bool = Field(
         False, description="An urgent docket begins at once; its approval is asked for afterwards."
@@ -222,7 +216,7 @@ class ProcedureDocument(_Part):
     longest_days: Days = Field(0, description="Fixed term: the longest extension; 0 is no limit.")
 
 
-class ProceduresDocument(_Part):
+class ProceduresDocument(Part):
     joiner: ProcedureDocument = ProcedureDocument()
     mover: ProcedureDocument = ProcedureDocument()
     leaver: ProcedureDocument = ProcedureDocument()
@@ -232,7 +226,7 @@ class ProceduresDocument(_Part):
     extension: ProcedureDocument = ProcedureDocument()
 
 
-class WindowDocument(_Part):
+class WindowDocument(Part):
     """How long something deleted can come back, and when a leaver's account is closed."""
 
     deletion: Deletion | None = None
@@ -240,11 +234,11 @@ class WindowDocument(_Part):
     close_after_days: Days | None = None
 
 
-class SeatsDocument(_Part):
+class SeatsDocument(Part):
     absence: SeatRule = SeatRule.KEPT
 
 
-class RuledProfile(_Part):
+class RuledProfile(Part):
     """What differs between applications, over what stands on the application's record."""
 
     prepare_days: Days | None = Field(
@@ -309,12 +303,12 @@ class RuledProfile(_Part):
     standard_settings: dict[Name, Text] | None = None
 
 
-class CredentialsDocument(_Part):
+class CredentialsDocument(Part):
     to: Annotated[list[DeliverTo], Field(min_length=1)] = [DeliverTo.MANAGER]
     valid_hours: Hours = 72
 
 
-class NoticeDocument(_Part):
+class NoticeDocument(Part):
     """A mail about dockets. In subject and text {name}, {verb}, {when} and {docket} are filled in, in the
     text of one at ``done`` also {again}: what is to be done again on one's devices. ``to`` are addresses,
     ``manager`` and ``person``."""
@@ -334,7 +328,7 @@ class NoticeDocument(_Part):
     text: Text = ""
 
 
-class ExclusionDocument(_Part):
+class ExclusionDocument(Part):
     """Entitlements of which nobody may hold two, each as ``application: name``."""
 
     entitlements: Annotated[
@@ -342,7 +336,7 @@ class ExclusionDocument(_Part):
     ]
 
 
-class LimitsDocument(_Part):
+class LimitsDocument(Part):
     adoption_takes_away: Annotated[int, Field(ge=0, strict=True)] = Field(
         0, description="How many things one adoption may take away; 0 sets no limit."
     )
@@ -358,7 +352,7 @@ class LimitsDocument(_Part):
     )
 
 
-class RulesDocument(_Part):
+class RulesDocument(Part):
     """An organisation's rules, one numbered version of them."""
 
     naming: NamingDocument = NamingDocument()
@@ -377,6 +371,10 @@ class RulesDocument(_Part):
     working_hours: WorkingHoursDocument = WorkingHoursDocument()
     windows: dict[Name, WindowDocument] = {}
     seats: SeatsDocument = SeatsDocument()
+    licenses: dict[Name, dict[Name, LicenseDocument]] = Field(
+        {},
+        description="By application and license: who may have a seat, in which order, what it needs.",
+    )
     approvals: dict[Name, ApprovalDocument] = {}
     credentials: CredentialsDocument = CredentialsDocument()
     notices: dict[Name, NoticeDocument] = {}

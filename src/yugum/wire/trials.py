@@ -9,7 +9,7 @@ from pydantic import ConfigDict, Field
 from yugum.core.accounts import HoldingKind
 from yugum.core.names import NameKind
 from yugum.core.people import PersonState
-from yugum.wire.common import Line, Model, Moment, Request, Seen
+from yugum.wire.common import Line, Model, Moment, Money, Request, Seen
 from yugum.wire.rules import Gives, RulesDocument
 from yugum.wire.texts import written
 
@@ -84,7 +84,7 @@ class Shortage(Model):
     free: int
     wanted: int
     lacking: int
-    cents: int
+    cost: Money
 
 
 class TrialLine(Model):

@@ -3,7 +3,7 @@
   import { FINDING_COLUMNS, type Found } from '../../lib/columns';
   import Later from '../../lib/components/Later.svelte';
   import ListPart from '../../lib/components/ListPart.svelte';
-  import { money } from '../../lib/format';
+  import { money, together } from '../../lib/format';
   import { Listing, MOST_AT_ONCE } from '../../lib/listing.svelte';
   import { whose, type Query } from '../../lib/router.svelte';
   import { ask } from '../../lib/query.svelte';
@@ -36,10 +36,8 @@
   const found = $derived(counts.data ?? []);
   const over = $derived(found.some((c) => c.over) ? 'over ' : '');
   const all = $derived(over + found.reduce((sum, c) => sum + c.count, 0).toLocaleString('en-GB'));
-  const uncounted = $derived(found.some((c) => c.cents === null));
-  const cents = $derived(
-    found.filter((c) => c.kind !== 'leaver-seat').reduce((sum, c) => sum + (c.cents ?? 0), 0)
-  );
+  const uncounted = $derived(found.some((c) => c.cost === null));
+  const cost = $derived(together(found.filter((c) => c.kind !== 'leaver-seat').map((c) => c.cost)));
 
   const STANDING = ['missing', 'too_much', 'differs', 'both'];
   let wish = $state.raw<Wish | null>(null);
@@ -59,7 +57,7 @@
   <div class="facts">
     <span><b>{all}</b> found that should not be</span>
     <span
-      ><b>{money(cents, 'EUR')}</b> a month in their seats{uncounted
+      ><b>{money(cost) || 'nothing'}</b> a month in their seats{uncounted
         ? ', kinds with over 10,000 apart'
         : ''}</span
     >

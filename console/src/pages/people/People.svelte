@@ -5,6 +5,7 @@
   import Later from '../../lib/components/Later.svelte';
   import PickBar from '../../lib/components/PickBar.svelte';
   import ListPart from '../../lib/components/ListPart.svelte';
+  import SearchBox from '../../lib/components/SearchBox.svelte';
   import StateMark from '../../lib/components/StateMark.svelte';
   import { PEOPLE } from '../../lib/filters';
   import { Listing } from '../../lib/listing.svelte';
@@ -14,7 +15,6 @@
 
   let { query = {} }: { query?: Query } = $props();
   const q = $derived(query.q ?? '');
-  let text = $derived(q);
   const list = new Listing<Schemas['PersonRow']>(
     ['people', 'accounts'],
     () => ({ page: 'people', query }),
@@ -34,11 +34,6 @@
     const rows = await list.all(MOST_ISSUED);
     if (rows) issuing = rows.map((r) => r.id); // else the list says what is wrong
   }
-
-  function search(event: SubmitEvent): void {
-    event.preventDefault();
-    list.ask({ q: text.trim() });
-  }
 </script>
 
 <svelte:head><title>People · Yugum</title></svelte:head>
@@ -52,14 +47,12 @@
     <button class="button do" onclick={() => (plans.making = true)}>New joiner …</button>
   {/if}
 </div>
-<form class="search" role="search" aria-label="People" onsubmit={search}>
-  <input
-    aria-label="Any part of a name, login or number"
-    bind:value={text}
-    placeholder="Any part of a name, login or number"
-  />
-  <button class="button">Search</button>
-</form>
+<SearchBox
+  label="People"
+  hint="Any part of a name, login or number"
+  asked={q}
+  onask={(text) => list.ask({ q: text })}
+/>
 <ListPart
   {list}
   page="people"
@@ -114,11 +107,5 @@
 <style>
   .new {
     margin-left: auto;
-  }
-  .search {
-    display: flex;
-    gap: 8px;
-    max-width: 460px;
-    margin-bottom: 14px;
   }
 </style>

@@ -1,13 +1,13 @@
 <script lang="ts">
   import type { Schemas } from '../../lib/api';
-  import { capital, money, plural } from '../../lib/format';
+  import { capital, money, monthly, plural, together } from '../../lib/format';
   import { href } from '../../lib/router.svelte';
   import { session } from '../../lib/session.svelte';
   import Moment from '../../lib/components/Moment.svelte';
 
   let { view }: { view: Schemas['PersonView'] } = $props();
   const seats = $derived(view.seats.filter((s) => s.state === 'held'));
-  const cents = $derived(seats.reduce((sum, s) => sum + s.price_cents, 0));
+  const cost = $derived(together(seats.map((s) => monthly(s, 1))));
   const entitlements = $derived(
     view.accounts.flatMap((a) => a.holdings.filter((h) => h.kind === 'entitlement' && !h.nested))
   );
@@ -49,8 +49,7 @@
         <tr>
           <td class="name">{plural(seats.length, 'seat')}</td>
           <td>{seats.map((s) => s.license).join(', ') || '–'}</td>
-          <td class="soft">{cents ? `${money(cents, seats[0]?.currency ?? 'EUR')} a month` : ''}</td
-          >
+          <td class="soft">{money(cost) ? `${money(cost)} a month` : ''}</td>
         </tr>
         <tr>
           <td class="name">{plural(entitlements.length, 'entitlement')}</td>

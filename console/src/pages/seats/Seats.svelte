@@ -1,7 +1,7 @@
 <script lang="ts">
   import { api, got } from '../../lib/api';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
-  import { money } from '../../lib/format';
+  import { amount, money, monthly, together } from '../../lib/format';
   import { ask } from '../../lib/query.svelte';
   import { href, type Query } from '../../lib/router.svelte';
   import Holders from './Holders.svelte';
@@ -15,7 +15,7 @@
   const open = $derived(query.pool ?? '');
   const pools = $derived(load.data ?? []);
   const waiting = $derived(pools.reduce((sum, p) => sum + p.waiting, 0));
-  const cents = $derived(pools.reduce((sum, p) => sum + p.held * p.price_cents, 0));
+  const cost = $derived(together(pools.map((p) => monthly(p, p.held))));
   const free = $derived(pools.reduce((sum, p) => sum + Math.max(0, p.free), 0));
 </script>
 
@@ -24,7 +24,7 @@
 <div class="facts">
   <span><b>{waiting}</b> {waiting === 1 ? 'person waits' : 'people wait'} in line</span>
   <span><b>{free}</b> free</span>
-  <span><b>{money(cents, pools[0]?.currency ?? 'EUR')}</b> a month for seats held</span>
+  <span><b>{money(cost) || 'nothing said'}</b> a month for seats held</span>
 </div>
 <ProblemNote problem={load.problem} />
 {#if pools.length}
@@ -51,7 +51,7 @@
             <td class="num mono">{pool.held}</td>
             <td class="num mono">{pool.free}</td>
             <td class="num mono" class:short={pool.waiting > 0}>{pool.waiting}</td>
-            <td class="num mono">{money(pool.price_cents, pool.currency)}</td>
+            <td class="num mono">{pool.price === null ? '' : amount(pool.price, pool.currency)}</td>
             <td
               ><svg
                 width="160"

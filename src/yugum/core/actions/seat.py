@@ -82,7 +82,7 @@ class FreeSeat(ActionSpec):
         if not undoing.comes_back(HoldingKind.SEAT, account, step):
             return
         pool = undoing.draft.world.pools.get((undoing.application.id, step.item))
-        if pool is None or pool.free <= 0:
+        if pool is None or pool.full:
             undoing.lost(step.item, "no seat is free; waits in line")
         else:
             undoing.returns(step.item, "a seat is free")

@@ -112,6 +112,11 @@ class Sight:
         self._is_fresh = False
         return did, kept
 
+    @property
+    def seats(self) -> frozenset[str]:
+        """The licenses of which the account has a seat by now."""
+        return self._account.seats
+
     def is_fulfilled(self, step: Step, seen: Observed | None) -> bool:
         """Whether what is seen leaves nothing (more) to do."""
         only = step.arguments.only

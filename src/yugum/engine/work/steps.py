@@ -11,6 +11,7 @@ from yugum.core.actions import NOT_SHOWN, NOTHING_DONE, Action, Done, Facet, Pha
 from yugum.core.actions.registry import ACTIONS, observed_facet
 from yugum.core.decisions import Decision
 from yugum.core.dockets import Outcome, Step, StepProblem, StepState
+from yugum.engine.work.claims import REFUSED, claim_for, kept_until
 from yugum.engine.work.sight import Sight
 from yugum.engine.work.tools import LaneTools
 from yugum.errors import ApplicationError, LeaseLost
@@ -46,8 +47,10 @@ class StepRunner:
                 return await self._settle(step, seen, found, began)
             if not spec.blind and self._sight.is_fulfilled(step, seen):
                 return await self._receipt(step, seen, Outcome.ALREADY, found, began)
-            if spec.seats > 0 and (place := await self._claim(step)):
-                return await self._wait_for_seat(step, place, found)
+            if spec.seats > 0 and (lack := await self._seat(step)):
+                return await self._without_seat(step, lack, found)
+            if spec.seats < 0 and (suite := await self._suite(step)):
+                return await self._without_seat(step, suite, found)
             if spec.barred_by_hold and (hold := await self._hold(step)):
                 return await self._held(step, hold)
             if step.arguments.after and (rival := await self._rival(step)):
@@ -96,8 +99,8 @@ class StepRunner:
         if spec.settle is Settle.ASK:
             await self._note(step, StepState.ATTENTION, problem=UNCLEAR)
             return StepState.ATTENTION
-        if spec.seats > 0 and (place := await self._claim(step)):
-            return await self._wait_for_seat(step, place, found)
+        if spec.seats > 0 and (lack := await self._seat(step)):
+            return await self._without_seat(step, lack, found)
         if spec.barred_by_hold and (hold := await self._hold(step)):
             return await self._held(step, hold)
         return await self._act(step, None, began)
@@ -298,19 +301,18 @@ class StepRunner:
         await self._note(step, StepState.INTENT, problem=problem)
         return StepState.WAITING
 
-    async def _claim(self, step: Step) -> int | None:
-        """Claim the seat in a short transaction of its own; the place in line, if none is free."""
+    async def _seat(self, step: Step) -> StepProblem | None:
+        """Claim the seat in a short transaction of its own; why there is none."""
         now = await self._tools.clock.now()
         async with self._tools.database.unit() as unit:
-            return await unit.seats.claim(
-                step.application_id, step.item, step.account_id, step.subject_id, now
-            )
+            return await claim_for(unit, step, self._sight.seats, now)
 
-    async def _wait_for_seat(self, step: Step, place: int, found: Facet) -> StepState:
-        problem = StepProblem(
-            code="no-seat",
-            text=f"No seat of {step.item} is free; number {place} in line.",
-            remedy="Buy or reclaim one; the step goes on by itself when a seat returns.",
-        )
-        await self._note(step, StepState.WAITING, problem=problem, found=found)
-        return StepState.WAITING
+    async def _suite(self, step: Step) -> StepProblem | None:
+        """A seat goes only once the one is there that brings along what it gave."""
+        async with self._tools.database.unit() as unit:
+            return await kept_until(unit, step, self._sight.seats)
+
+    async def _without_seat(self, step: Step, problem: StepProblem, found: Facet) -> StepState:
+        state = StepState.ATTENTION if problem.code == REFUSED else StepState.WAITING
+        await self._note(step, state, problem=problem, found=found)
+        return state

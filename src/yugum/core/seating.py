@@ -1,0 +1,151 @@
+"""The seats an account holds against those it should hold: in order of what requires what, with reasons."""
+
+from __future__ import annotations
+
+from yugum.core.accounts import Account, AccountState, HoldingKind
+from yugum.core.actions import Action
+from yugum.core.applications import Application, SeatReturn, SeatRule
+from yugum.core.decisions import OriginKind
+from yugum.core.drafts import Draft
+from yugum.core.keeping import stays_or_goes, take
+from yugum.core.licenses import WhenEmpty, in_order, lacking
+from yugum.core.people import folded, full_name
+from yugum.core.seats import Pool
+from yugum.core.wanted import Wanted
+
+FREE = Action.FREE_SEAT
+
+
+def plan_seats(
+    draft: Draft, application: Application, account: Account | None, want: Wanted
+) -> None:
+    """The steps that bring the seats an account holds to those it should hold."""
+    held = account.seats if account else frozenset()
+    restored = account is not None and account.state is AccountState.DELETED
+    by_itself = restored and application.profile.seat_at_restore is SeatReturn.RETURNED
+    licenses = draft.world.rules.licenses
+    for item in in_order(application.id, want.seats, licenses):
+        if item not in held and not by_itself:
+            missing_seat(draft, application, account, item, want)
+    goes = reversed(in_order(application.id, sorted(held, reverse=True), licenses))
+    for item in goes:  # an add-on before its base
+        assert account is not None
+        if why := _without_base(draft, application, account, item, want):
+            take(draft, application, account, HoldingKind.SEAT, item, why)
+        else:
+            stays_or_goes(draft, application, account, HoldingKind.SEAT, item, want)
+
+
+def missing_seat(
+    draft: Draft, application: Application, account: Account | None, item: str, want: Wanted
+) -> None:
+    """Plan that a wanted seat is taken; where none is free, whoever needs it waits in line."""
+    origin, reason = want.seats[item]
+    pool = draft.world.pools.get((application.id, item))
+    if pool is None:
+        draft.warn(
+            "no-pool",
+            f"No pool holds seats of {item} in {application.name}; add one first.",
+            "take_seat",
+        )
+        draft.hold_back(
+            "no-pool",
+            application,
+            account,
+            Action.TAKE_SEAT,
+            "no seat",
+            "one seat",
+            reason,
+            item=item,
+        )
+        return
+    if why := _kept_from(draft, application, account, item, want, pool):
+        code, text = why
+        draft.warn(code, text, "take_seat")
+        draft.hold_back(
+            code,
+            application,
+            account,
+            Action.TAKE_SEAT,
+            "no seat",
+            "one seat",
+            reason,
+            item=item,
+        )
+        return
+    if pool.full:
+        license = draft.world.rules.license(application.id, item)
+        held = f"No seat of {item} is free ({pool.held} of {pool.bought} held)"
+        if license.when_empty is WhenEmpty.OVERRUN:
+            draft.warn("overrun", f"{held}; one more is taken than was bought.", "take_seat")
+        else:
+            waits = f"{full_name(draft.subject.person)} waits as number {pool.waiting + 1} in line"
+            draft.warn("no-seat", f"{held}; {waits}.", "take_seat")
+    draft.add(
+        application,
+        account,
+        Action.TAKE_SEAT,
+        "no seat",
+        "one seat",
+        reason,
+        item=item,
+        origin=origin,
+    )
+
+
+def _kept_from(
+    draft: Draft,
+    application: Application,
+    account: Account | None,
+    item: str,
+    want: Wanted,
+    pool: Pool,
+) -> tuple[str, str] | None:
+    """Why somebody is not even to wait for a seat that is to be theirs: a code and a text."""
+    rules = draft.world.rules
+    license = rules.license(application.id, item)
+    person = draft.subject.person
+    if license.who is not None and not license.is_for(folded(person)):
+        text = f"{item} is not for {full_name(person)}: only where {license.who_text}."
+        return "not-for-them", text
+    held = account.seats if account else frozenset()
+    if missing := lacking(application.id, item, {*held, *want.seats}, rules.licenses):
+        return "no-base", f"{item} needs a seat of {' and '.join(missing)}, which nothing gives."
+    if pool.full and license.when_empty is WhenEmpty.BLOCK:
+        text = f"No seat of {item} is free ({pool.held} of {pool.bought} held), and nobody waits for it."
+        return "no-seat-left", text
+    return None
+
+
+def _without_base(
+    draft: Draft, application: Application, account: Account, item: str, want: Wanted
+) -> str:
+    """Why an add-on goes: what it requires is there and goes."""
+    bases = draft.world.rules.license(application.id, item).requires
+    goes = [
+        b
+        for b in bases
+        if b in account.seats
+        and b not in want.seats
+        and draft.origin_of(account, HoldingKind.SEAT, b).kind is not OriginKind.FOUND
+    ]
+    return f"it needs {goes[0]}, which goes" if goes else ""
+
+
+def free_seats(draft: Draft, application: Application, account: Account, why: str) -> None:
+    """Free every seat of an account that the plan does not free already."""
+    freed = {s.item for s in draft.steps if (s.account_id, s.action) == (account.id, FREE)}
+    for item in sorted(account.seats - freed):
+        take(draft, application, account, HoldingKind.SEAT, item, why)
+
+
+def free_when_suspended(draft: Draft, application: Application, account: Account, why: str) -> None:
+    """Free the seats of an account that is suspended, where its application does not keep them."""
+    if application.profile.seat_at_suspension is SeatRule.FREED:
+        free_seats(draft, application, account, why)
+
+
+def free_when_deleted(draft: Draft, application: Application, account: Account, why: str) -> None:
+    """Free the seats of an account that is deleted, where its application does not keep them."""
+    if application.profile.seat_at_deletion is SeatRule.FREED:
+        free_seats(draft, application, account, why)
