@@ -28,6 +28,7 @@ from yugum.engine.declined import DeclinedPeople
 from yugum.engine.disconnecting import Disconnecting
 from yugum.engine.dockets import Dockets
 from yugum.engine.equipment import Equipment
+from yugum.engine.forecasts import Forecasts
 from yugum.engine.groups import Groups
 from yugum.engine.issuing import Issuing
 from yugum.engine.leaver_files import LeaverFiles
@@ -217,6 +218,7 @@ async def open_house(settings: Settings) -> AsyncIterator[House]:
         equipment=Equipment(database, clock),
         people_files=PeopleFiles(database, clock, keys),
         leaver_files=LeaverFiles(database, clock, plans),
+        forecasts=Forecasts(database, clock),
         groups=Groups(database, clock),
         applications=Applications(database, connectors, clock, keys),
         clock=Clock(database, clock, mails.remind),

@@ -2213,6 +2213,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/seats/{pool_id}/forecast": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Forecast Pool
+         * @description Seats taken and bought for 13 weeks, then 24 months, by what is dated; what that assumes is said.
+         */
+        get: operations["seats.forecast"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/seats/{pool_id}/holders": {
         parameters: {
             query?: never;
@@ -4627,6 +4647,30 @@ export interface components {
              */
             typed?: string;
         };
+        /**
+         * ForecastView
+         * @description ``short_on`` is the first day with more seats taken than bought, ``lacking`` the most that are.
+         */
+        ForecastView: {
+            /** Assumes */
+            assumes: string[];
+            /** Lacking */
+            lacking: number;
+            /** Past */
+            past: components["schemas"]["PastRow"][];
+            /** Periods */
+            periods: components["schemas"]["PeriodRow"][];
+            pool: components["schemas"]["PoolRow"];
+            /** Renewals */
+            renewals: components["schemas"]["RenewalRow"][];
+            /** Short On */
+            short_on: string | null;
+            /**
+             * Today
+             * Format: date
+             */
+            today: string;
+        };
         /** FoundLine */
         FoundLine: {
             /** Application Id */
@@ -6671,6 +6715,21 @@ export interface components {
             password: string;
         };
         /**
+         * PastRow
+         * @description A day that is over, by the terms that are entered.
+         */
+        PastRow: {
+            /** Bought */
+            bought: number;
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Taken */
+            taken: number;
+        };
+        /**
          * PayloadView
          * @description What a decision is about; what its kind does not say is left out. See DecisionPayload.
          */
@@ -6758,6 +6817,32 @@ export interface components {
             parting: string;
             /** Same */
             same: number;
+            /** Taken */
+            taken: number;
+        };
+        /**
+         * PeriodRow
+         * @description A week or a month, both days inside: the fewest seats bought, the most taken.
+         */
+        PeriodRow: {
+            /**
+             * Begins
+             * Format: date
+             */
+            begins: string;
+            /** Bought */
+            bought: number;
+            /**
+             * Ends
+             * Format: date
+             */
+            ends: string;
+            /** Joining */
+            joining: number;
+            /** Lacking */
+            lacking: number;
+            /** Leaving */
+            leaving: number;
             /** Taken */
             taken: number;
         };
@@ -7816,6 +7901,25 @@ export interface components {
          * @enum {string}
          */
         RecordForm: "json" | "csv" | "html";
+        /**
+         * RenewalRow
+         * @description A term that ends, until when it can be decided about, and how many seats are lacking after it.
+         */
+        RenewalRow: {
+            /**
+             * Decide By
+             * Format: date
+             */
+            decide_by: string;
+            /**
+             * Ends
+             * Format: date
+             */
+            ends: string;
+            /** Lacking */
+            lacking: number;
+            purchase: components["schemas"]["PurchaseRow"];
+        };
         /**
          * RoleDocument
          * @description A condition on people (a SCIM filter, RFC 7644 3.4.2.2) and what it gives.
@@ -27236,6 +27340,148 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "seats.forecast": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                pool_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ForecastView"];
+                };
             };
             /** @description Bad Request */
             400: {

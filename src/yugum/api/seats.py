@@ -12,6 +12,7 @@ from yugum.api.parameters import Cursor, Limit
 from yugum.api.shapes import page_of, shape
 from yugum.core.seats import Purchase
 from yugum.engine.seats import PoolChange, PoolShown
+from yugum.wire import forecasts as wf
 from yugum.wire import seats as ws
 from yugum.wire.common import Page, as_dataclass
 
@@ -69,6 +70,15 @@ async def remove_purchase(
 ) -> ws.PoolView:
     """A purchase was entered by mistake: it goes."""
     return _view(await use.seats.unbuy(pool_id, purchase_id, operator.login, below=below))
+
+
+@router.get("/{pool_id}/forecast", operation_id="seats.forecast")
+async def forecast_pool(pool_id: str, use: Use, _: Viewer) -> wf.ForecastView:
+    """Seats taken and bought for 13 weeks, then 24 months, by what is dated; what that assumes is said."""
+    found = await use.forecasts.of(pool_id)
+    return shape(
+        wf.ForecastView, found.forecast, pool=found.pool, past=found.past, assumes=found.assumes
+    )
 
 
 @router.get("/{pool_id}/holders", operation_id="seats.holders")

@@ -104,6 +104,30 @@ def _term(bought: wse.PurchaseRow) -> str:
     return f"{bought.count} seats{begins}{ends}{reference}  {bought.id}"
 
 
+@seats.command("forecast")
+@click.argument("pool")
+@pass_context
+def forecast(context: Context, pool: str) -> None:
+    """Seats of a POOL taken and bought for 13 weeks and then 24 months, by what is dated."""
+    client = context.client()
+    found = client.seats.forecast(pool_id(client, pool))
+    if context.form == "table":
+        short = "It does not run short."
+        if found.short_on:
+            short = f"It runs short on {found.short_on:%a %-d %b %Y}; at most {found.lacking} are lacking."
+        click.echo(short)
+        for one in found.renewals:
+            lacking = f", {one.lacking} lacking after it" if one.lacking else ""
+            click.echo(
+                f"{one.purchase.count} seats end on {one.ends:%a %-d %b %Y}: decide by "
+                f"{one.decide_by:%a %-d %b %Y}{lacking}."
+            )
+        for text in found.assumes:
+            click.echo(text)
+    columns = {n: n for n in ("begins", "ends", "bought", "taken", "lacking", "joining", "leaving")}
+    context.output().rows(found.periods, columns)
+
+
 @seats.command("holders")
 @click.argument("pool")
 @pass_context

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from yugum.client.http import Noun, every
+from yugum.wire import forecasts as wf
 from yugum.wire import seats as wse
 
 
@@ -36,6 +37,10 @@ class Seats(Noun):
         path = f"/seats/{pool_id}/purchases/{purchase_id}"
         params = {"below": below} if below else {}
         return self._http.model(wse.PoolView, "DELETE", path, params=params)
+
+    def forecast(self, pool_id: str) -> wf.ForecastView:
+        """Seats taken and bought for 13 weeks, then 24 months."""
+        return self._http.model(wf.ForecastView, "GET", f"/seats/{pool_id}/forecast")
 
     def holders(self, pool_id: str) -> list[wse.SeatHolder]:
         """Who waits, the first served first, and who holds one."""

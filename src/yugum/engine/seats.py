@@ -58,7 +58,7 @@ class Seats:
 
     async def show(self, pool_id: str) -> PoolShown:
         async with self._database.unit() as unit:
-            return await _shown(unit, pool_id)
+            return await shown_pool(unit, pool_id)
 
     async def holders(self, pool_id: str, cursor: str | None, limit: int) -> ListPage[SeatHolder]:
         async with self._database.unit() as unit:
@@ -91,7 +91,7 @@ class Seats:
             if change.bought is not None:
                 await _buy_for_good(unit, pool, change.bought)
             await self._in_step(unit, pool, now, below=change.below)
-            shown = await _shown(unit, pool.id)
+            shown = await shown_pool(unit, pool.id)
             await _tell(unit, shown, before, author, now)
             return shown
 
@@ -109,7 +109,7 @@ class Seats:
             )
         now = await self._clock.now()
         async with self._database.unit() as unit:
-            before = (await _shown(unit, pool_id)).pool
+            before = (await shown_pool(unit, pool_id)).pool
             await unit.seats.hold(pool_id)
             known = {p.id for p in await unit.seats.purchases([pool_id])}
             if bought.id and bought.id not in known:
@@ -117,7 +117,7 @@ class Seats:
             purchase = replace(bought, id=bought.id or str(uuid.uuid4()), pool_id=pool_id)
             await unit.seats.buy(purchase)
             await self._in_step(unit, before, now, below=below)
-            shown = await _shown(unit, pool_id)
+            shown = await shown_pool(unit, pool_id)
             await _tell(unit, shown, before, author, now)
             return shown
 
@@ -125,13 +125,13 @@ class Seats:
         """A purchase was entered by mistake: it goes."""
         now = await self._clock.now()
         async with self._database.unit() as unit:
-            before = (await _shown(unit, pool_id)).pool
+            before = (await shown_pool(unit, pool_id)).pool
             await unit.seats.hold(pool_id)
             if purchase_id not in {p.id for p in await unit.seats.purchases([pool_id])}:
                 raise NotFound(f"{before.license} has no purchase {purchase_id}.")
             await unit.seats.unbuy(purchase_id)
             await self._in_step(unit, before, now, below=below)
-            shown = await _shown(unit, pool_id)
+            shown = await shown_pool(unit, pool_id)
             await _tell(unit, shown, before, author, now)
             return shown
 
@@ -143,7 +143,7 @@ class Seats:
         """
         now = await self._clock.now()
         async with self._database.unit() as unit:
-            pool = (await _shown(unit, pool_id)).pool
+            pool = (await shown_pool(unit, pool_id)).pool
             await unit.seats.hold(pool_id)
             if pool.held or pool.waiting:
                 raise Conflict(
@@ -194,7 +194,12 @@ async def today(unit: UnitOfWork, now: datetime) -> date:
     return now.astimezone(ZoneInfo(installation.zone if installation else "UTC")).date()
 
 
-async def _shown(unit: UnitOfWork, pool_id: str) -> PoolShown:
+async def shown_pool(unit: UnitOfWork, pool_id: str) -> PoolShown:
+    """A pool with what was bought for it.
+
+    Raises:
+        NotFound: there is no such pool.
+    """
     pool = next((p for p in await unit.seats.lines() if p.id == pool_id), None)
     if pool is None:
         raise NotFound(f"There is no pool {pool_id}.", remedy="See: yugum seats list.")

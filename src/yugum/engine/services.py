@@ -19,6 +19,7 @@ from yugum.engine.declined import DeclinedPeople
 from yugum.engine.disconnecting import Disconnecting
 from yugum.engine.dockets import Dockets
 from yugum.engine.equipment import Equipment
+from yugum.engine.forecasts import Forecasts
 from yugum.engine.groups import Groups
 from yugum.engine.issuing import Issuing
 from yugum.engine.leaver_files import LeaverFiles
@@ -81,6 +82,7 @@ class Services:
     records: Records
     replies: Replies
     rules: Rules
+    forecasts: Forecasts
     seats: Seats
     shared: Shared
     equipment: Equipment

@@ -207,6 +207,10 @@ class PeopleStore(Protocol):
         """
         ...
 
+    async def expected(self, day: date, limit: int) -> Sequence[Person]:
+        """Who begins after a day, the first one first."""
+        ...
+
     async def logins_taken(self, logins: Iterable[str]) -> set[str]:
         """Which of these logins people have, as written."""
         ...

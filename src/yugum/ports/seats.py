@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence, Set
 from dataclasses import dataclass
 from datetime import date, datetime
 from decimal import Decimal
@@ -64,6 +64,15 @@ class Asked:
     rank: int = 0
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SeatEnding:
+    """Somebody who has a seat or waits for one, and when their access ends."""
+
+    person_id: str
+    access_ends: datetime
+    time_zone: str
+
+
 class SeatStore(Protocol):
     async def pools(self) -> dict[tuple[str, str], Pool]:
         """Every pool by application and license, with its counts."""
@@ -111,6 +120,18 @@ class SeatStore(Protocol):
 
     async def being_taken(self, subject_id: str, account_id: str) -> Sequence[str]:
         """The licenses of which running dockets take a seat for an account of a person."""
+        ...
+
+    async def ending(self, pool_id: str, now: datetime) -> Sequence[SeatEnding]:
+        """Of those who hold a seat of a pool or wait for one, whose access will end, and when."""
+        ...
+
+    async def claimed(self, pool_id: str, person_ids: Collection[str]) -> Set[str]:
+        """Which of some people hold a seat of a pool or wait for one."""
+        ...
+
+    async def past(self, pool_id: str, days: Sequence[date]) -> Sequence[int]:
+        """How many held a seat of a pool at the end of some days (UTC)."""
         ...
 
     async def give_up(self, person_ids: Collection[str], at: datetime) -> int:

@@ -351,6 +351,11 @@ class People:
         rows = await self.connection.execute(SAME_SQL, {"rows": to_json(told), "now": now})
         return read_all(SamePerson, rows)
 
+    async def expected(self, day: date, limit: int) -> Sequence[Person]:
+        p = t.people.c
+        query = sa.select(*COLUMNS).where(p.starts > day).order_by(p.starts, p.id).limit(limit)
+        return [person_from(r) for r in (await self.connection.execute(query)).mappings()]
+
     async def logins_taken(self, logins: Iterable[str]) -> set[str]:
         query = sa.select(t.people.c.user_name).where(among(t.people.c.user_name, logins))
         return set((await self.connection.scalars(query)).all())

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence, Set
 from dataclasses import asdict
 from datetime import date, datetime
 from typing import Any
@@ -16,10 +16,10 @@ from yugum.core.licenses import License, WhenEmpty
 from yugum.core.seats import Claim, Pool, Purchase, SeatState
 from yugum.errors import NotFound
 from yugum.ports.pages import ListPage
-from yugum.ports.seats import Asked, PoolLine, SeatHolder, SeatOf
+from yugum.ports.seats import Asked, PoolLine, SeatEnding, SeatHolder, SeatOf
 from yugum.storage import tables as t
 from yugum.storage.pages import fetch
-from yugum.storage.rows import among_ids, read, read_all, reader, to_array
+from yugum.storage.rows import among, among_ids, read, read_all, reader, to_array
 
 RECONCILE_SQL = """
 WITH seen AS (
@@ -63,6 +63,12 @@ TAKING_SQL = """
 SELECT s.item FROM dockets d JOIN steps s ON s.docket_id = d.id
 WHERE d.subject_id = :subject AND d.state = 'running' AND s.account_id = :account AND s.action = 'take_seat' AND s.state NOT IN ('done', 'left_out')
 """
+
+PAST_SQL = sa.text("""
+SELECT (SELECT count(*) FROM seat_claims WHERE pool_id = :pool AND state = 'held'
+  AND since_at < x.day + 1 AND (until_at IS NULL OR until_at >= x.day + 1))
+FROM unnest(cast(:days AS date[])) WITH ORDINALITY AS x(day, n) ORDER BY x.n
+""")
 
 LINE = "rank, begins NULLS LAST, place"
 """The order of a line: the stated priority, then who begins first, then who came first."""
@@ -248,6 +254,26 @@ class Seats:
         rows = await self.connection.scalars(
             sa.text(TAKING_SQL), {"subject": subject_id, "account": account_id}
         )
+        return list(rows)
+
+    async def ending(self, pool_id: str, now: datetime) -> Sequence[SeatEnding]:
+        c, p = t.seat_claims.c, t.people.c
+        query = (
+            sa.select(c.person_id, p.access_ends, p.time_zone)
+            .join(t.people, p.id == c.person_id)
+            .where(c.pool_id == pool_id, c.until_at.is_(None), p.access_ends > now)
+        )
+        return read_all(SeatEnding, await self.connection.execute(query))
+
+    async def claimed(self, pool_id: str, person_ids: Collection[str]) -> Set[str]:
+        c = t.seat_claims.c
+        query = sa.select(c.person_id).where(
+            c.pool_id == pool_id, c.until_at.is_(None), among(c.person_id, person_ids)
+        )
+        return set((await self.connection.scalars(query)).all())
+
+    async def past(self, pool_id: str, days: Sequence[date]) -> Sequence[int]:
+        rows = await self.connection.scalars(PAST_SQL, {"pool": pool_id, "days": list(days)})
         return list(rows)
 
     async def give_up(self, person_ids: Collection[str], at: datetime) -> int:

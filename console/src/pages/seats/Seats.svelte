@@ -4,7 +4,7 @@
   import { amount, money, monthly, together } from '../../lib/format';
   import { ask } from '../../lib/query.svelte';
   import { href, type Query } from '../../lib/router.svelte';
-  import Holders from './Holders.svelte';
+  import Later from '../../lib/components/Later.svelte';
 
   const load = ask(
     ['seats'],
@@ -33,7 +33,7 @@
       <thead>
         <tr
           ><th>License</th><th>Application</th><th class="num">Bought</th><th class="num">Held</th
-          ><th class="num">Free</th><th class="num">Waiting</th><th class="num">A month each</th><th
+          ><th class="num">Free</th><th class="num">Waiting</th><th class="num">A seat</th><th
             >Used</th
           ></tr
         >
@@ -47,11 +47,15 @@
               ></td
             >
             <td>{pool.application_name}</td>
-            <td class="num mono">{pool.bought}</td>
+            <td class="num mono">{pool.unlimited ? 'any' : pool.bought}</td>
             <td class="num mono">{pool.held}</td>
-            <td class="num mono">{pool.free}</td>
+            <td class="num mono" class:short={pool.over > 0}>{pool.unlimited ? '' : pool.free}</td>
             <td class="num mono" class:short={pool.waiting > 0}>{pool.waiting}</td>
-            <td class="num mono">{pool.price === null ? '' : amount(pool.price, pool.currency)}</td>
+            <td class="num mono"
+              >{pool.price === null
+                ? ''
+                : `${amount(pool.price, pool.currency)} a ${pool.period}`}</td
+            >
             <td
               ><svg
                 width="160"
@@ -71,7 +75,7 @@
       </tbody>
     </table>
   </div>
-  {#if open}<Holders {query} />{/if}
+  {#if open}<Later load={() => import('./PoolPart.svelte')} id={open} {query} />{/if}
 {:else if load.data}
   <p>
     Pools of license seats stand here. Connect an application, or add one: <span class="mono"

@@ -1,0 +1,158 @@
+"""How many seats of a license will be taken and bought: the day it runs short, and what has to be decided by when."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator, Sequence
+from dataclasses import dataclass
+from datetime import date, timedelta
+from enum import StrEnum
+
+from yugum.core.seats import Pool, Purchase
+
+WEEKS, MONTHS = 13, 24
+WEEK, DAY = timedelta(days=7), timedelta(days=1)
+
+
+class Cause(StrEnum):
+    """Why a seat will be taken or come free."""
+
+    JOINER = "joiner"
+    LEAVER = "leaver"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SeatChange:
+    """Somebody takes a seat (1) or gives one back (-1) on a day."""
+
+    day: date
+    count: int
+    cause: Cause
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Period:
+    """A week or a month, both days inside: the fewest seats bought, the most taken, who comes and goes."""
+
+    begins: date
+    ends: date
+    bought: int
+    taken: int
+    joining: int
+    leaving: int
+
+    @property
+    def lacking(self) -> int:
+        return max(0, self.taken - self.bought)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Renewal:
+    """A term that ends, the last day on which it can be decided about, and how many are lacking after it."""
+
+    purchase: Purchase
+    ends: date
+    decide_by: date
+    lacking: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Forecast:
+    """``short_on`` is the first day with more seats taken than bought, ``lacking`` the most that are."""
+
+    today: date
+    periods: Sequence[Period]
+    renewals: Sequence[Renewal]
+    short_on: date | None
+    lacking: int
+
+
+def periods(today: date) -> Iterator[tuple[date, date]]:
+    """Weeks from a day on, then months, each with its last day."""
+    begins = today
+    for _ in range(WEEKS):
+        yield begins, begins + WEEK - DAY
+        begins += WEEK
+    for _ in range(MONTHS):
+        following = _month_later(begins)
+        yield begins, following - DAY
+        begins = following
+
+
+def _month_later(day: date) -> date:
+    """The same day of the next month; of a month that has it not, the first of the one after."""
+    year, month = divmod(day.year * 12 + day.month, 12)
+    try:
+        return date(year, month + 1, day.day)
+    except ValueError:
+        year, month = divmod(day.year * 12 + day.month + 1, 12)
+        return date(year, month + 1, 1)
+
+
+def forecast(
+    pool: Pool, purchases: Sequence[Purchase], changes: Iterable[SeatChange], today: date
+) -> Forecast:
+    """What dated facts make of a pool: those who hold a seat or wait for one today, and ``changes`` after."""
+    ahead = sorted((c for c in changes if c.day > today), key=lambda c: c.day)
+    steps = _Steps(pool, purchases, ahead, today)
+    found = [steps.over(begins, ends) for begins, ends in periods(today)]
+    last = found[-1].ends
+    short = [] if pool.unlimited else steps.short(last)
+    renewals = [
+        Renewal(
+            purchase=p,
+            ends=p.ends,
+            decide_by=max(today, p.ends - timedelta(days=pool.notice_days or 0)),
+            lacking=max(0, steps.taken(p.ends + DAY) - steps.bought(p.ends + DAY)),
+        )
+        for p in sorted(purchases, key=lambda p: p.ends or last)
+        if p.ends is not None and today <= p.ends <= last
+    ]
+    return Forecast(
+        today=today,
+        periods=found,
+        renewals=renewals,
+        short_on=short[0][0] if short else None,
+        lacking=max((n for _, n in short), default=0),
+    )
+
+
+class _Steps:
+    """Seats taken and bought from day to day, looked at only on days on which something changes."""
+
+    def __init__(
+        self,
+        pool: Pool,
+        purchases: Sequence[Purchase],
+        changes: Sequence[SeatChange],
+        today: date,
+    ) -> None:
+        self._now = pool.held + pool.waiting
+        self._changes = changes
+        self._purchases = purchases
+        days = {today, *(c.day for c in changes)}
+        days |= {p.begins for p in purchases if p.begins and p.begins > today}
+        days |= {p.ends + DAY for p in purchases if p.ends and p.ends >= today}
+        self._days = sorted(days)
+
+    def taken(self, day: date) -> int:
+        return self._now + sum(c.count for c in self._changes if c.day <= day)
+
+    def bought(self, day: date) -> int:
+        return sum(p.count for p in self._purchases if p.counts_on(day))
+
+    def over(self, begins: date, ends: date) -> Period:
+        days = [begins, *(d for d in self._days if begins < d <= ends)]
+        inside = [c for c in self._changes if begins <= c.day <= ends]
+        return Period(
+            begins=begins,
+            ends=ends,
+            bought=min(self.bought(d) for d in days),
+            taken=max(self.taken(d) for d in days),
+            joining=sum(c.count for c in inside if c.count > 0),
+            leaving=-sum(c.count for c in inside if c.count < 0),
+        )
+
+    def short(self, last: date) -> list[tuple[date, int]]:
+        """Days on which something changes and seats are lacking then, with how many."""
+        days = ((d, self.taken(d) - self.bought(d)) for d in self._days if d <= last)
+        return [(d, n) for d, n in days if n > 0]
