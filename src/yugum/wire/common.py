@@ -104,8 +104,28 @@ PHONE = re.compile(r"\+?[0-9][0-9 ().\-/]{1,38}[0-9]")
 LANGUAGE = re.compile(r"[A-Za-z]{2,3}(-[A-Za-z0-9]{1,8}){0,4}")
 Phone = Annotated[Line, AfterValidator(phone), shape(pattern=f"^({PHONE.pattern})?$")]
 Language = Annotated[Line, AfterValidator(language), shape(pattern=f"^({LANGUAGE.pattern})?$")]
+
+
+def _plain(amount: Decimal) -> str:
+    """At least two digits after the point, and no noughts beyond."""
+    short = amount.normalize()
+    return f"{short:.2f}" if int(short.as_tuple().exponent) > -2 else f"{short:f}"
+
+
+def currency(code: str) -> str:
+    """Three capital letters (ISO 4217); whether there is such a currency is looked at by the service."""
+    if not CURRENCY.fullmatch(code):
+        raise ValueError("a currency is written as EUR (ISO 4217)")
+    return code
+
+
+CURRENCY = re.compile("[A-Z]{3}")
+Currency = Annotated[str, AfterValidator(currency), shape(pattern=f"^{CURRENCY.pattern}$")]
 Price = Annotated[
-    Decimal, Field(ge=0, max_digits=14, decimal_places=4), PlainSerializer(str, when_used="json")
+    Decimal,
+    Field(ge=0, max_digits=14, decimal_places=4),
+    AfterValidator(lambda amount: Decimal(_plain(amount))),
+    PlainSerializer(str, when_used="json"),
 ]
 """An amount of money, written as a text: 4.50."""
 Money = dict[str, Price]

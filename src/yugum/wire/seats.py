@@ -9,7 +9,7 @@ from pydantic import Field
 
 from yugum.core.accounts import AccountState
 from yugum.core.seats import PricePeriod, SeatState
-from yugum.wire.common import Line, Model, Moment, Price, Request, Seen, Slug, Words
+from yugum.wire.common import Currency, Line, Model, Moment, Price, Request, Seen, Slug, Words
 
 Seats = Annotated[int, Field(ge=0, le=10_000_000, strict=True)]
 Below = Annotated[bool, Field(description="Fewer than are held are meant.")]
@@ -67,7 +67,7 @@ class PutPool(Request):
     bought: Seats | None = None
     unlimited: bool | None = None
     price: Price | None = None
-    currency: Annotated[str, Field(pattern=r"^[A-Z]{3}$")] | None = None
+    currency: Currency | None = None
     period: PricePeriod | None = None
     notice_days: Annotated[int, Field(ge=0, le=3650, strict=True)] | None = None
     below: Below = False

@@ -57,6 +57,8 @@
   <path d={drawn.bought} class="bought" />
   <path d="M{drawn.today} {drawn.top}V{floor}" class="today" />
   <text x={drawn.today} y={drawn.height - 6} text-anchor="middle">today</text>
+  <path d="M{drawn.months} {drawn.top}V{floor}" class="rule" />
+  <text x={drawn.months} y={drawn.height - 6} text-anchor="middle">by month</text>
   <text x="44" y={drawn.height - 6}>{dateOf(drawn.steps[0]?.begins ?? view.today, zone)}</text>
   <text x={drawn.width} y={drawn.height - 6} text-anchor="end"
     >{dateOf(view.periods.at(-1)?.ends ?? view.today, zone)}</text

@@ -20,6 +20,7 @@ export interface Chart {
   width: number;
   height: number;
   today: number;
+  months: number;
   top: number;
   steps: Step[];
   bought: string;
@@ -27,7 +28,7 @@ export interface Chart {
   ticks: Array<{ y: number; count: number }>;
 }
 
-const DAY = 86_400_000;
+const WEEKS = 13;
 const WIDTH = 900;
 const HEIGHT = 200;
 const LEFT = 44;
@@ -52,32 +53,26 @@ function scale(most: number): number {
   return Math.max(step, Math.ceil((most * 1.05) / step) * step);
 }
 
-/** Where everything of the chart stands, in its own units. */
+/** Where everything of the chart stands, in its own units: each week and each month is as wide. */
 export function chart(view: Schemas['ForecastView']): Chart {
   const all = spans(view);
-  const from = Date.parse(all[0]?.begins ?? view.today);
-  const until = Date.parse(all.at(-1)?.ends ?? view.today) + DAY;
   const most = scale(Math.max(0, ...all.flatMap((s) => [s.bought, s.taken])));
-  const x = (day: string): number =>
-    LEFT + ((Date.parse(day) - from) / (until - from)) * (WIDTH - LEFT);
+  const x = (n: number): number => LEFT + (n / all.length) * (WIDTH - LEFT);
   const y = (count: number): number => HEIGHT - BOTTOM - (count / most) * (HEIGHT - BOTTOM - TOP);
-  const steps = all.map((span, n) => {
-    const begins = x(span.begins);
-    const ends = all[n + 1] ? x(all[n + 1]!.begins) : WIDTH;
-    return {
-      ...span,
-      x: begins,
-      width: ends - begins,
-      boughtY: y(span.bought),
-      takenY: y(span.taken)
-    };
-  });
+  const steps = all.map((span, n) => ({
+    ...span,
+    x: x(n),
+    width: x(n + 1) - x(n),
+    boughtY: y(span.bought),
+    takenY: y(span.taken)
+  }));
   const line = (of: 'boughtY' | 'takenY'): string =>
     steps.map((s, n) => `${n ? 'V' : `M${s.x} `}${s[of]}H${s.x + s.width}`).join('');
   return {
     width: WIDTH,
     height: HEIGHT,
-    today: x(view.today),
+    today: x(view.past.length),
+    months: x(view.past.length + WEEKS),
     top: TOP,
     steps,
     bought: line('boughtY'),
