@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from yugum.core.accounts import Account, HoldingKind
-from yugum.core.actions import Action
+from yugum.core.actions import Action, Phase
 from yugum.core.applications import Application, Capability
 from yugum.core.decisions import OriginKind
 from yugum.core.drafts import Draft
@@ -17,6 +17,7 @@ def stays_or_goes(
     kind: HoldingKind,
     item: str,
     want: Wanted,
+    phase: Phase | None = None,
 ) -> None:
     """What an account holds stays if it is wanted or was found there, and else goes."""
     wanted = want.entitlements if kind is HoldingKind.ENTITLEMENT else want.seats
@@ -29,7 +30,7 @@ def stays_or_goes(
         why = f"role {origin.name} no longer applies"
         if origin.kind is OriginKind.DECISION:
             why = "the exception has ended"
-        take(draft, application, account, kind, item, why)
+        take(draft, application, account, kind, item, why, phase)
 
 
 def take(
@@ -39,6 +40,7 @@ def take(
     kind: HoldingKind,
     item: str,
     why: str,
+    phase: Phase | None = None,
 ) -> None:
     """Take an entitlement or a seat away; groups of an application that offers none stay."""
     origin = draft.origin_of(account, kind, item)
@@ -47,4 +49,6 @@ def take(
         action, before, after = Action.FREE_SEAT, "one seat", "no seat"
     elif not application.can(Capability.ENTITLEMENTS):
         return
-    draft.add(application, account, action, before, after, why, item=item, origin=origin)
+    draft.add(
+        application, account, action, before, after, why, item=item, origin=origin, phase=phase
+    )

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from yugum.core.accounts import Account, AccountState, HoldingKind
-from yugum.core.actions import Action
+from yugum.core.actions import Action, Phase
 from yugum.core.applications import Application, SeatReturn, SeatRule
 from yugum.core.decisions import OriginKind
 from yugum.core.drafts import Draft
 from yugum.core.keeping import stays_or_goes, take
-from yugum.core.licenses import WhenEmpty, in_order, lacking
+from yugum.core.licenses import WhenEmpty, contained, in_order, lacking
 from yugum.core.people import folded, full_name
 from yugum.core.seats import Pool
 from yugum.core.wanted import Wanted
@@ -33,7 +33,10 @@ def plan_seats(
         if why := _without_base(draft, application, account, item, want):
             take(draft, application, account, HoldingKind.SEAT, item, why)
         else:
-            stays_or_goes(draft, application, account, HoldingKind.SEAT, item, want)
+            # What another seat brings along goes after that one has come.
+            brought = {*contained(application.id, {item, *want.seats}, licenses)}
+            phase = Phase.ACCESS if item in brought else None
+            stays_or_goes(draft, application, account, HoldingKind.SEAT, item, want, phase)
 
 
 def missing_seat(

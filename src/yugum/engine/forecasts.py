@@ -7,8 +7,6 @@ from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from zoneinfo import ZoneInfo
 
-from yugum.core.applications import Application, SeatRule
-from yugum.core.dates import days_later
 from yugum.core.desired import Subject, World, desired, prepared_from
 from yugum.core.forecast import WEEK, WEEKS, Cause, Forecast, SeatChange, forecast
 from yugum.core.people import Person, start_moment
@@ -59,9 +57,8 @@ class Forecasts:
             day = await today(unit, now)
             world = await load_world(unit)
             pool = shown.pool
-            application = world.applications[pool.application_id]
             ending = await unit.seats.ending(pool_id, now)
-            changes = [c for e in ending for c in _leaves(e, application)]
+            changes = [_leaves(e) for e in ending]
             joining = await unit.people.expected(day, MOST_JOINERS)
             for begin in range(0, len(joining), PORTION):
                 portion = joining[begin : begin + PORTION]
@@ -79,40 +76,24 @@ class Forecasts:
                     )
                     for d, n in zip(days, taken, strict=True)
                 ],
-                assumes=list(_assumes(application, len(joining))),
+                assumes=list(_assumes(len(joining))),
             )
 
 
-def _assumes(application: Application, joining: int) -> Iterator[str]:
+def _assumes(joining: int) -> Iterator[str]:
     """What is taken for granted, in sentences."""
     yield "Everybody who is to begin gets what the rules in force give."
-    profile = application.profile
-    if profile.seat_at_suspension is SeatRule.FREED:
-        yield f"In {application.name} a leaver's seat comes free when access ends."
-    elif profile.seat_at_deletion is SeatRule.FREED:
-        yield (
-            f"In {application.name} a leaver's seat comes free when the account is deleted, "
-            f"{profile.close_after_days} days after access ends."
-        )
-    else:
-        yield f"In {application.name} a leaver's seat does not come free."
+    yield "A leaver's seat comes free when access ends."
     yield "Terms that end are not renewed. Holds, moves and absences are not counted."
     if joining == MOST_JOINERS:
         yield f"Only the next {MOST_JOINERS} who begin are counted."
 
 
-def _leaves(one: SeatEnding, application: Application) -> Iterator[SeatChange]:
-    """The day on which a seat is free again after access ends."""
-    profile = application.profile
-    if profile.seat_at_suspension is SeatRule.FREED:
-        free = one.access_ends
-    elif profile.seat_at_deletion is SeatRule.FREED:
-        free = days_later(one.access_ends, profile.close_after_days, one.time_zone)
-    else:
-        return
-    # Who works until the evening needs the seat on that day.
-    local = (free - timedelta(microseconds=1)).astimezone(ZoneInfo(one.time_zone)).date()
-    yield SeatChange(day=local + timedelta(days=1), count=-1, cause=Cause.LEAVER)
+def _leaves(one: SeatEnding) -> SeatChange:
+    """The day on which a seat is free again: who works until the evening needs it on that day."""
+    last = one.access_ends - timedelta(microseconds=1)
+    day = last.astimezone(ZoneInfo(one.time_zone)).date() + timedelta(days=1)
+    return SeatChange(day=day, count=-1, cause=Cause.LEAVER)
 
 
 async def _joins(
@@ -140,7 +121,7 @@ async def _joins(
             ending = SeatEnding(
                 person_id=person.id, access_ends=person.access_ends, time_zone=person.time_zone
             )
-            found += _leaves(ending, application)
+            found.append(_leaves(ending))
     return found
 
 
