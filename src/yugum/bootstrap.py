@@ -42,6 +42,7 @@ from yugum.engine.people_files import PeopleFiles
 from yugum.engine.plans.plans import Plans
 from yugum.engine.readiness import Readiness
 from yugum.engine.readings import Readings
+from yugum.engine.reclaim import Reclaim
 from yugum.engine.records import Records
 from yugum.engine.replies import Replies
 from yugum.engine.rules import Rules
@@ -242,6 +243,7 @@ async def open_house(settings: Settings) -> AsyncIterator[House]:
         records=Records(database, clock),
         replies=Replies(database),
         rules=Rules(database, clock, connectors),
+        reclaim=Reclaim(database, clock),
         seats=Seats(database, clock),
         veils=Veils(database, clock),
         watching=Watching(database, clock),

@@ -16,11 +16,12 @@ from tests.acceptance.test_service import newcomer
 from tests.commands import cli
 from tests.conftest import Theatre
 from yugum.client import Client
+from yugum.core.reclaim import ReclaimReason
 from yugum.core.verbs import Verb
 from yugum.errors import Conflict, InvalidInput, NotFound
 from yugum.wire import plans as wl
 from yugum.wire import seats as ws
-from yugum_standins.morrow import REPORTING, RULES
+from yugum_standins.morrow import CREW, PLANNER, REPORTING, RULES
 
 USUAL = ("Mailbox", "Reporting user")
 """What everybody of the department has."""
@@ -268,3 +269,56 @@ def test_licenses_that_make_no_sense_are_mistakes_with_a_line(theatre: Theatre) 
     assert f"{base} requires itself." in texts
     assert "There is no pool of No such." in texts
     assert any("nobody" in t for t in texts)
+
+
+def test_a_seat_comes_back_by_a_decision_and_stays_back(theatre: Theatre, restored: None) -> None:
+    client, suite, part, found = theatre.client, named("Suite"), named("Part"), named("Found")
+    for license in (suite, part, found):
+        pool_of(client, license, 5, price=Decimal("7.50"))
+    adopt(client, {}, Twice7=[suite, part], Kept7=[part])
+    twice, kept = (newcomer(theatre, title=t) for t in ("Twice7", "Kept7"))
+    for login in (twice, kept):
+        done(client, login)
+    assert not list(client.seats.reclaimable(_id(client, part)))
+    adopt(client, {suite: {"instead_of": [part]}}, Twice7=[suite, part], Kept7=[part])
+    (row,) = client.seats.reclaimable(_id(client, suite))
+    assert (row.login, row.reason, row.cost) == (twice, "twice", {"EUR": Decimal("7.50")})
+    name = f"{REPORTING}/{suite}"
+    shown = cli(theatre, "seats", "reclaim", name).stdout
+    assert "twice" in shown
+    assert "7.50 EUR a month" in shown
+    wrong = cli(theatre, "seats", "reclaim", name, kept, "--take", "--reason", "x", "--yes")
+    assert "Nothing says" in wrong.stderr
+    assert held(client, twice)[suite] == "held", "looking takes nothing"
+    with pytest.raises(Conflict, match="has no seat"):
+        client.seats.reclaim(_id(client, suite), [client.people.show(kept).id], "mistaken")
+    cli(theatre, "seats", "reclaim", name, "--take", "--reason", "one is enough", "--yes")
+    assert held(client, twice) == {part: "held"}
+    assert not [x for x in client.people.show(twice).standing if x.item == suite]
+    done(client, twice, Verb.RECHECK)
+    assert held(client, twice) == {part: "held"}, "it does not come again"
+    (decision,) = [d for d in client.people.decisions(twice) if d.reason == "one is enough"]
+    client.decisions.end(decision.id)
+    done(client, twice, Verb.RECHECK)
+    assert held(client, twice) == {part: "held", suite: "held"}
+
+
+def test_unused_is_told_from_never_used_and_from_what_nobody_knows(
+    theatre: Theatre, restored: None
+) -> None:
+    client = theatre.client
+    planner = next(p for p in client.seats.all() if p.license == PLANNER)
+    rows = list(client.seats.reclaimable(planner.id))
+    assert {r.reason for r in rows} <= set(ReclaimReason)
+    unused = [r for r in rows if r.reason == "unused"]
+    assert unused
+    now = client.clock.show().now
+    assert all(r.last_used and r.last_used <= now - timedelta(days=60) for r in unused)
+    document = yaml.safe_load(RULES)
+    document["licenses"] = {CREW: {PLANNER: {"unused_days": 0, "never_used_days": 0}}}
+    client.rules.adopt(yaml.safe_dump(document), "never", take_away=10_000)
+    assert not [r for r in client.seats.reclaimable(planner.id) if "used" in r.reason]
+    mail = next(p for p in client.seats.all() if p.license == "Mailbox")
+    assert not [r for r in client.seats.reclaimable(mail.id) if r.reason == "never-used"], (
+        "the mail store does not tell"
+    )

@@ -2297,6 +2297,32 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/seats/{pool_id}/reclaim": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Reclaimable
+         * @description Seats that could come back, why, and what each costs a month.
+         */
+        get: operations["seats.reclaimable"];
+        put?: never;
+        /**
+         * Take Seats Back
+         * @description Decide that some people have no seat of this pool, which counts at once, and plan that it is freed.
+         *
+         *     Nothing is freed until the plan is confirmed; until then it is a line of their standing difference.
+         */
+        post: operations["seats.reclaim"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/session": {
         parameters: {
             query?: never;
@@ -6611,6 +6637,24 @@ export interface components {
              */
             total?: number | null;
         };
+        /** Page[SeatToReclaim] */
+        Page_SeatToReclaim_: {
+            /** Items */
+            items: components["schemas"]["SeatToReclaim"][];
+            /** Next */
+            next?: string | null;
+            /**
+             * Over
+             * @description Whether there are more than `total`.
+             * @default false
+             */
+            over?: boolean;
+            /**
+             * Total
+             * @description Rows in all, counted to 10,000; told on the first page only.
+             */
+            total?: number | null;
+        };
         /** Page[SharedRow] */
         Page_SharedRow_: {
             /** Items */
@@ -7896,6 +7940,12 @@ export interface components {
             took_ms: number;
         };
         /**
+         * ReclaimReason
+         * @description Why a seat is one to reclaim; of several the first counts.
+         * @enum {string}
+         */
+        ReclaimReason: "left" | "shared" | "not-for-them" | "twice" | "absent" | "unused" | "never-used";
+        /**
          * RecordForm
          * @description As what a record is had.
          * @enum {string}
@@ -8487,6 +8537,32 @@ export interface components {
          * @enum {string}
          */
         SeatState: "held" | "waiting";
+        /**
+         * SeatToReclaim
+         * @description A seat that could come back, why, and what it costs a month, by currency.
+         */
+        SeatToReclaim: {
+            /** Account Id */
+            account_id: string;
+            /** Cost */
+            cost: {
+                [key: string]: string;
+            };
+            /** Last Used */
+            last_used: string | null;
+            /** Login */
+            login: string;
+            /** Person Id */
+            person_id: string | null;
+            /** Person Name */
+            person_name: string | null;
+            reason: components["schemas"]["ReclaimReason"];
+            /**
+             * Since At
+             * Format: date-time
+             */
+            since_at: string;
+        };
         /** SeatsDocument */
         SeatsDocument: {
             /** @default kept */
@@ -8854,6 +8930,21 @@ export interface components {
             name: string;
             /** Tried */
             tried: components["schemas"]["Tried"][];
+        };
+        /**
+         * TakeSeatsBack
+         * @description Who is not to have a seat of a pool any more, by their ids, and until when.
+         */
+        TakeSeatsBack: {
+            /**
+             * Ends
+             * @default
+             */
+            ends?: string;
+            /** People */
+            people: string[];
+            /** Reason */
+            reason: string;
         };
         /** TaskDone */
         TaskDone: {
@@ -28065,6 +28156,298 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PoolView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "seats.reclaimable": {
+        parameters: {
+            query?: {
+                reason?: components["schemas"]["ReclaimReason"] | null;
+                cursor?: string | null;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                pool_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Page_SeatToReclaim_"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "seats.reclaim": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                pool_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeSeatsBack"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchView"];
                 };
             };
             /** @description Bad Request */

@@ -6,13 +6,19 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query, Response
 
-from yugum.api.auth import Administrator, Use, Viewer
+from yugum.api.auth import Administrator, Use, Viewer, actor
 from yugum.api.idempotency import IdempotentRoute
 from yugum.api.parameters import Cursor, Limit
+from yugum.api.plans import batch_shape
 from yugum.api.shapes import page_of, shape
+from yugum.core.reclaim import ReclaimReason
+from yugum.core.requests import PlanRequest
 from yugum.core.seats import Purchase
+from yugum.core.verbs import Verb
 from yugum.engine.seats import PoolChange, PoolShown
 from yugum.wire import forecasts as wf
+from yugum.wire import plans as wl
+from yugum.wire import reclaim as wr
 from yugum.wire import seats as ws
 from yugum.wire.common import Page, as_dataclass
 
@@ -79,6 +85,35 @@ async def forecast_pool(pool_id: str, use: Use, _: Viewer) -> wf.ForecastView:
     return shape(
         wf.ForecastView, found.forecast, pool=found.pool, past=found.past, assumes=found.assumes
     )
+
+
+@router.get("/{pool_id}/reclaim", operation_id="seats.reclaimable")
+async def list_reclaimable(
+    pool_id: str,
+    use: Use,
+    _: Viewer,
+    reason: ReclaimReason | None = None,
+    cursor: Cursor = None,
+    limit: Limit = 50,
+) -> Page[wr.SeatToReclaim]:
+    """Seats that could come back, why, and what each costs a month."""
+    found = await use.reclaim.page(pool_id, reason, cursor, limit)
+    cost = found.pool.monthly(1)
+    return page_of(found.page, lambda row: shape(wr.SeatToReclaim, row, cost=cost))
+
+
+@router.post("/{pool_id}/reclaim", status_code=201, operation_id="seats.reclaim")
+async def take_seats_back(
+    pool_id: str, body: wr.TakeSeatsBack, use: Use, operator: Administrator
+) -> wl.BatchView:
+    """Decide that some people have no seat of this pool, which counts at once, and plan that it is freed.
+
+    Nothing is freed until the plan is confirmed; until then it is a line of their standing difference.
+    """
+    people = list(dict.fromkeys(body.people))
+    await use.reclaim.decide(pool_id, people, body.reason, body.ends, operator.login)
+    request = PlanRequest(verb=Verb.RECHECK, who=tuple(people))
+    return await batch_shape(use, operator, await use.plans.prepare(request, actor(operator)))
 
 
 @router.get("/{pool_id}/holders", operation_id="seats.holders")

@@ -2,18 +2,32 @@
 
 from __future__ import annotations
 
+import sys
 from collections.abc import Callable
+from dataclasses import replace
 from datetime import date
 from decimal import Decimal, InvalidOperation
 
 import click
 
 from yugum.cli.context import Context, pass_context
-from yugum.cli.money import amount
+from yugum.cli.money import amount, amounts
 from yugum.cli.named import pool_id
-from yugum.core.seats import PricePeriod
+from yugum.cli.plans import Said, confirmed
+from yugum.cli.verbs import confirming
+from yugum.core.reclaim import ReclaimReason
+from yugum.core.seats import PricePeriod, together
+from yugum.errors import InvalidInput
 from yugum.wire import seats as wse
 
+RECLAIM = {
+    "person": "person_name",
+    "login": "login",
+    "because": "reason",
+    "since": "since_at",
+    "last used": "last_used",
+    "a month": "cost",
+}
 below_option = click.option("--below", is_flag=True, help="Fewer than are held are meant.")
 
 
@@ -169,6 +183,49 @@ def pool(context: Context, /, application: str, license: str, **said: object) ->
     named = {"application_id": application, "license": license}
     body = wse.PutPool.model_validate({**named, **{k: v for k, v in said.items() if v is not None}})
     context.output().one(view := context.client().seats.put(body), told(view))
+
+
+@seats.command("reclaim")
+@click.argument("pool")
+@click.argument("who", nargs=-1)
+@click.option("--because", type=click.Choice([r.value for r in ReclaimReason]), help="Only those.")
+@click.option("--ends", default="", help="They may have one again from then on.")
+@click.option("--take", is_flag=True, help="Take them back: needs --reason.")
+@confirming
+@pass_context
+def reclaim(
+    context: Context,
+    /,
+    pool: str,
+    who: tuple[str, ...],
+    because: str | None,
+    ends: str,
+    take: bool,
+    said: Said,
+) -> None:
+    """Seats of a POOL that could come back, and what they cost; with --take they do, those of WHO or all shown.
+
+    Whoever is taken one from is not to have one until the exception ends (yugum people end-decision).
+    """
+    client = context.client()
+    found = list(client.seats.reclaimable(pool_id(client, pool), because or ""))
+    if who:
+        ids = {client.people.show(name).id: name for name in who}
+        if none := [n for i, n in ids.items() if i not in {f.person_id for f in found}]:
+            raise InvalidInput(f"Nothing says that {none[0]}'s seat could come back.", place="WHO")
+        found = [f for f in found if f.person_id in ids]
+    if context.form == "table" or not take:
+        context.output().rows(found, RECLAIM, empty="No seat could come back.")
+        if context.form == "table" and (cost := amounts(together(f.cost for f in found))):
+            click.echo(f"{cost} a month.")
+    people = [f.person_id for f in found if f.person_id]
+    if not take or not people:
+        return
+    if not said.yes and not click.confirm(f"Take {len(people)} back?", err=True):
+        click.echo("Nothing was changed.", err=True)
+        return
+    batch = client.seats.reclaim(pool_id(client, pool), people, said.reason, ends)
+    sys.exit(confirmed(context, batch, replace(said, yes=True)))
 
 
 @seats.command("remove")

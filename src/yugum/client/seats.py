@@ -2,8 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator, Sequence
+
 from yugum.client.http import Noun, every
 from yugum.wire import forecasts as wf
+from yugum.wire import plans as wl
+from yugum.wire import reclaim as wr
 from yugum.wire import seats as wse
 
 
@@ -41,6 +45,19 @@ class Seats(Noun):
     def forecast(self, pool_id: str) -> wf.ForecastView:
         """Seats taken and bought for 13 weeks, then 24 months."""
         return self._http.model(wf.ForecastView, "GET", f"/seats/{pool_id}/forecast")
+
+    def reclaimable(self, pool_id: str, reason: str = "") -> Iterator[wr.SeatToReclaim]:
+        """Seats that could come back, and why."""
+        path = f"/seats/{pool_id}/reclaim"
+        said = {"reason": reason} if reason else {}
+        return every(lambda c: self._http.page(wr.SeatToReclaim, path, cursor=c, limit=200, **said))
+
+    def reclaim(
+        self, pool_id: str, people: Sequence[str], reason: str, ends: str = ""
+    ) -> wl.BatchView:
+        """Decide that some people (ids) have no seat of this pool; the plan that frees them is to be confirmed."""
+        body = wr.TakeSeatsBack(people=list(people), reason=reason, ends=ends)
+        return self._http.model(wl.BatchView, "POST", f"/seats/{pool_id}/reclaim", body=body)
 
     def holders(self, pool_id: str) -> list[wse.SeatHolder]:
         """Who waits, the first served first, and who holds one."""

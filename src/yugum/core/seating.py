@@ -5,7 +5,7 @@ from __future__ import annotations
 from yugum.core.accounts import Account, AccountState, HoldingKind
 from yugum.core.actions import Action, Phase
 from yugum.core.applications import Application, SeatReturn, SeatRule
-from yugum.core.decisions import OriginKind
+from yugum.core.decisions import DecisionKind, OriginKind, in_force
 from yugum.core.drafts import Draft
 from yugum.core.keeping import stays_or_goes, take
 from yugum.core.licenses import WhenEmpty, contained, in_order, lacking
@@ -30,7 +30,10 @@ def plan_seats(
     goes = reversed(in_order(application.id, sorted(held, reverse=True), licenses))
     for item in goes:  # an add-on before its base
         assert account is not None
-        if why := _without_base(draft, application, account, item, want):
+        why = _kept_away(draft, application, item) or _without_base(
+            draft, application, account, item, want
+        )
+        if why:
             take(draft, application, account, HoldingKind.SEAT, item, why)
         else:
             # What another seat brings along goes after that one has come.
@@ -118,6 +121,16 @@ def _kept_from(
         text = f"No seat of {item} is free ({pool.held} of {pool.bought} held), and nobody waits for it."
         return "no-seat-left", text
     return None
+
+
+def _kept_away(draft: Draft, application: Application, item: str) -> str:
+    """The exception by which somebody is not to have a seat, also one that was found there."""
+    for decision in in_force(draft.subject.decisions, draft.at):
+        said = decision.payload
+        of = (said.application, said.kind, said.item)
+        if decision.kind is DecisionKind.DENY and of == (application.id, HoldingKind.SEAT, item):
+            return f"exception: {decision.reason}"
+    return ""
 
 
 def _without_base(

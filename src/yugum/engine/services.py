@@ -33,6 +33,7 @@ from yugum.engine.people_files import PeopleFiles
 from yugum.engine.plans.plans import Plans
 from yugum.engine.readiness import Readiness
 from yugum.engine.readings import Readings
+from yugum.engine.reclaim import Reclaim
 from yugum.engine.records import Records
 from yugum.engine.replies import Replies
 from yugum.engine.rules import Rules
@@ -83,6 +84,7 @@ class Services:
     replies: Replies
     rules: Rules
     forecasts: Forecasts
+    reclaim: Reclaim
     seats: Seats
     shared: Shared
     equipment: Equipment

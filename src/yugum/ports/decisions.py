@@ -81,6 +81,12 @@ class DecisionStore(Protocol):
         """Store a decision; one of the same id stays. Plans made before are stale by it."""
         ...
 
+    async def put_all(
+        self, decisions: Sequence[Decision], at: datetime, docket_id: str | None = None
+    ) -> None:
+        """Store several decisions."""
+        ...
+
     async def end(self, decision_id: str, at: datetime) -> DecisionLine:
         """End a decision.
 

@@ -33,6 +33,7 @@ from yugum.ports.plans import PlanStore
 from yugum.ports.population import PopulationStore
 from yugum.ports.proposals import ProposalStore
 from yugum.ports.readings import ReadingStore
+from yugum.ports.reclaim import ReclaimStore
 from yugum.ports.rules import RuleStore
 from yugum.ports.saved import SavedViewStore
 from yugum.ports.seats import SeatStore
@@ -50,6 +51,7 @@ class UnitOfWork(Protocol):
     declined: DeclinedStore
     accounts: AccountStore
     applications: ApplicationStore
+    reclaim: ReclaimStore
     seats: SeatStore
     rules: RuleStore
     decisions: DecisionStore

@@ -44,6 +44,7 @@ from yugum.ports.plans import PlanStore
 from yugum.ports.population import PopulationStore
 from yugum.ports.proposals import ProposalStore
 from yugum.ports.readings import ReadingStore
+from yugum.ports.reclaim import ReclaimStore
 from yugum.ports.rules import RuleStore
 from yugum.ports.saved import SavedViewStore
 from yugum.ports.seats import SeatStore
@@ -81,6 +82,7 @@ from yugum.storage.population import Population
 from yugum.storage.proposals import Proposals
 from yugum.storage.queue import Hints, make_app
 from yugum.storage.readings import Readings
+from yugum.storage.reclaim import Reclaim
 from yugum.storage.rows import NO_TABLE, NO_TABLE_REMEDY
 from yugum.storage.rules import Rules
 from yugum.storage.saved import SavedViews
@@ -125,6 +127,7 @@ class Unit:
         self.population: PopulationStore = Population(connection)
         self.accounts: AccountStore = Accounts(connection)
         self.applications: ApplicationStore = Applications(connection)
+        self.reclaim: ReclaimStore = Reclaim(connection)
         self.seats: SeatStore = Seats(connection)
         self.rules: RuleStore = Rules(connection)
         self.decisions: DecisionStore = Decisions(connection)

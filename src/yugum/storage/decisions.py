@@ -35,23 +35,30 @@ class Decisions:
         self.connection = connection
 
     async def put(self, decision: Decision, at: datetime, docket_id: str | None) -> None:
-        await self.connection.execute(
-            insert(t.decisions)
-            .values(
-                id=decision.id,
-                subject_id=decision.subject_id,
-                kind=decision.kind.value,
-                payload=dict(decision.payload.document()),
-                author=decision.author,
-                reason=decision.reason,
-                starts_at=decision.starts,
-                ends_at=decision.ends,
-                made_at=at,
-                docket_id=docket_id,
-            )
-            .on_conflict_do_nothing(index_elements=["id"])
-        )
-        await self._touch(decision.subject_id)
+        await self.put_all([decision], at, docket_id)
+
+    async def put_all(
+        self, decisions: Sequence[Decision], at: datetime, docket_id: str | None = None
+    ) -> None:
+        rows = [
+            {
+                "id": d.id,
+                "subject_id": d.subject_id,
+                "kind": d.kind.value,
+                "payload": dict(d.payload.document()),
+                "author": d.author,
+                "reason": d.reason,
+                "starts_at": d.starts,
+                "ends_at": d.ends,
+                "made_at": at,
+                "docket_id": docket_id,
+            }
+            for d in decisions
+        ]
+        if rows:
+            new = insert(t.decisions).on_conflict_do_nothing(index_elements=["id"])
+            await self.connection.execute(new, rows)
+            await self._touch({d.subject_id for d in decisions})
 
     async def end(self, decision_id: str, at: datetime) -> DecisionLine:
         d = t.decisions
@@ -72,7 +79,7 @@ class Decisions:
                 f"No decision {decision_id} is in force.",
                 remedy="List them: yugum people decisions WHO.",
             )
-        await self._touch(row["subject_id"])
+        await self._touch([row["subject_id"]])
         return read(DecisionLine, row)
 
     async def in_force(self, subject_id: str, at: datetime) -> Sequence[Decision]:
@@ -262,9 +269,9 @@ class Decisions:
             count=cursor is None,
         )
 
-    async def _touch(self, person_id: str) -> None:
+    async def _touch(self, person_ids: Collection[str]) -> None:
         """A decision changes what the planner reads: plans made before are stale."""
         p = t.people
         await self.connection.execute(
-            sa.update(p).where(p.c.id == person_id).values(rev=p.c.rev + 1)
+            sa.update(p).where(among(p.c.id, person_ids)).values(rev=p.c.rev + 1)
         )
