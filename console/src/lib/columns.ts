@@ -187,3 +187,26 @@ export const HOLDER_COLUMNS: Column<Schemas['SeatHolder']>[] = [
     text: (r) => (r.state === 'waiting' ? `waiting, number ${r.place} in line` : r.state)
   }
 ];
+
+const BECAUSE: Record<Schemas['ReclaimReason'], string> = {
+  left: 'has left',
+  shared: 'no named person',
+  'not-for-them': 'not for them',
+  twice: 'another seat does as well',
+  absent: 'absent for long',
+  unused: 'unused for long',
+  'never-used': 'never used'
+};
+
+export const RECLAIM_COLUMNS: Column<Schemas['SeatToReclaim']>[] = [
+  { name: 'person_name', label: 'Person', text: (r) => r.person_name ?? 'nobody' },
+  { name: 'login', label: 'Login', text: (r) => r.login, look: 'mono' },
+  { name: 'reason', label: 'Because', text: (r) => BECAUSE[r.reason] ?? r.reason },
+  {
+    name: 'last_used',
+    label: 'Last used',
+    text: (r) => (r.last_used ? dateOf(r.last_used, session.zone) : 'not known'),
+    look: 'soft'
+  },
+  { name: 'cost', label: 'A month', text: (r) => money(r.cost), look: 'num mono' }
+];

@@ -54,12 +54,14 @@ export class Listing<T extends { id: string }> {
   private readonly pages;
 
   /**
+   * Of a page with several lists each is a `part` of its own.
+   *
    * `fetch` asks for one page, as what is asked says; `view` is where the list stands, with that in its
    * address. Values are sent as they stand there: the service says what it does not take.
    */
   constructor(
     of: Noun[],
-    private readonly view: () => View & { query?: Query },
+    private readonly view: () => View & { query?: Query; part?: string },
     fetch: (asked: Asking, signal: AbortSignal) => Promise<Page<T>>
   ) {
     this.pages = createInfiniteQuery(
@@ -100,7 +102,8 @@ export class Listing<T extends { id: string }> {
   }
 
   private get key(): unknown[] {
-    return ['list', this.view().page, this.asked];
+    const { page, part = '' } = this.view();
+    return ['list', page, part, this.asked];
   }
 
   rows = $derived.by((): T[] => this.pages.data?.pages.flatMap((page) => page.items) ?? []);

@@ -4,7 +4,12 @@ import { asProblem } from './load.svelte';
 import { router } from './router.svelte';
 
 /** What is asked for; of a `file` of leavers the rows say it. */
-export type Wish = Partial<Schemas['NewPlan']> & { verb: Schemas['Verb']; file?: string };
+export type Wish = Partial<Schemas['NewPlan']> & {
+  verb: Schemas['Verb'];
+  file?: string;
+  /** A pool whose seats are taken back from whom it is for, and why. */
+  seats?: { pool: string; why: string };
+};
 
 export class Planning {
   at = $state('');
@@ -71,6 +76,12 @@ export class Planning {
   /** Ask what would happen; nothing happens yet. */
   async make(): Promise<void> {
     await this.guarded(async () => {
+      if (this.wish.seats) {
+        const params = { path: { pool_id: this.wish.seats.pool } };
+        const body = { people: this.wish.who ?? [], reason: this.wish.seats.why, ends: '' };
+        this.batch = await got(api.POST('/api/v1/seats/{pool_id}/reclaim', { params, body }));
+        return;
+      }
       if (this.wish.file) {
         const params = { path: { file_id: this.wish.file } };
         this.batch = await got(api.POST('/api/v1/people-files/{file_id}/plan', { params }));

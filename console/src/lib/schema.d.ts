@@ -8548,6 +8548,8 @@ export interface components {
             cost: {
                 [key: string]: string;
             };
+            /** Id */
+            id: string;
             /** Last Used */
             last_used: string | null;
             /** Login */

@@ -92,15 +92,17 @@ def _reasons(looked: Looked) -> Iterator[tuple[ReclaimReason, sa.ColumnElement[A
         yield ReclaimReason.ABSENT, sa.and_(p.absent_from <= long_ago, back)
         yield ReclaimReason.UNUSED, a.last_used <= long_ago
     if license.never_used_days:
-        # Use that an application does not tell is not known, and no reason.
-        tells = t.accounts.alias("tells")
+        # Use that an application does not tell, or of few, is not known, and no reason.
+        x = t.accounts.alias("x").c
+        application = sa.select(t.pools.c.application_id).where(t.pools.c.id == looked.pool_id)
+        tells = sa.select(sa.func.count(x.last_used) * 2 >= sa.func.count(x.id)).where(
+            x.application_id == application.scalar_subquery(), x.state == "active"
+        )
         yield (
             ReclaimReason.NEVER_USED,
             sa.and_(
                 a.last_used.is_(None),
                 c.since_at <= now - timedelta(days=license.never_used_days),
-                sa.exists().where(
-                    tells.c.application_id == a.application_id, tells.c.last_used.isnot(None)
-                ),
+                tells.scalar_subquery(),
             ),
         )

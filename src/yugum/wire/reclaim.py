@@ -13,6 +13,7 @@ from yugum.wire.common import Model, Moment, Money, Request, Seen, When, Words
 class SeatToReclaim(Model):
     """A seat that could come back, why, and what it costs a month, by currency."""
 
+    id: str
     account_id: str
     login: str
     person_id: str | None

@@ -26,7 +26,7 @@
   /** In whose zone dates are meant; of several people each has their own. */
   const one = $derived(wish.who?.length === 1 ? wish.who[0] : '');
   const close = () => onclose(plan.confirmed);
-  const title = $derived(wish.measure ? 'Precaution' : VERBS[wish.verb]);
+  const title = $derived(wish.measure ? 'Precaution' : wish.seats ? 'Take back' : VERBS[wish.verb]);
   const cuts = $derived(wish.verb === 'leaver');
 
   function submit(event: SubmitEvent): void {

@@ -15,7 +15,7 @@
   }
 </script>
 
-<form role="search" aria-label={label} onsubmit={search}>
+<form class="search" role="search" aria-label={label} onsubmit={search}>
   <input aria-label={hint} bind:value={text} placeholder={hint} />
   <button class="button">Search</button>
 </form>

@@ -7,6 +7,7 @@
   import PoolForecast from './PoolForecast.svelte';
   import PoolTerms from './PoolTerms.svelte';
   import Purchases from './Purchases.svelte';
+  import Reclaim from './Reclaim.svelte';
   import { Pool } from './pool.svelte';
 
   let { id, query }: { id: string; query: Query } = $props();
@@ -38,4 +39,5 @@
   <Purchases {pool} {view} />
   {#if session.mayAdminister}<PoolTerms {pool} {view} />{/if}
 {/if}
+<Reclaim {id} {query} />
 <Holders {query} />
