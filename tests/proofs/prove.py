@@ -23,6 +23,7 @@ from tests.proofs.leaver import leaver, restore
 from tests.proofs.mover import mover
 from tests.proofs.play import Play, Report
 from tests.proofs.returning import returning
+from tests.proofs.seats import seats
 from tests.proofs.standing import standing
 from tests.proofs.trust import guard
 from yugum.client import Client
@@ -365,6 +366,7 @@ PROOFS: dict[str, Proof] = {
     "guard": Proof(guard),
     "attributes": Proof(attributes),
     "coming-in": Proof(coming_in),
+    "seats": Proof(seats),
 }
 
 

@@ -140,7 +140,7 @@ def test_an_empty_pool_is_said_in_the_plan() -> None:
         subject(), replace(world(), pools={("crew", "planner"): full}), NOW, Verb.JOINER
     )
     caution = next(c for c in plan.cautions if c.code == "no-seat")
-    assert "number 2 in line" in caution.text
+    assert "waits in line; 1 wait already" in caution.text
     assert ("crew", Action.TAKE_SEAT, "planner") in actions(plan)
 
 

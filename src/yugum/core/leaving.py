@@ -16,6 +16,7 @@ from yugum.core.drafts import Draft
 from yugum.core.holdings import filled_settings
 from yugum.core.invitations import invited_at
 from yugum.core.keeping import take
+from yugum.core.licenses import in_reverse
 from yugum.core.people import full_name
 from yugum.core.seating import free_seats
 from yugum.core.windows import setting_ends
@@ -36,7 +37,7 @@ def withdraw(draft: Draft, application: Application, account: Account, why: str)
     _leaver_settings(draft, application, account, why)
     for item in sorted(account.entitlements - {application.profile.primary_group}):
         take(draft, application, account, HoldingKind.ENTITLEMENT, item, why)
-    for item in sorted(account.seats):
+    for item in in_reverse(application.id, account.seats, draft.world.rules.licenses):
         take(draft, application, account, HoldingKind.SEAT, item, why)
 
 

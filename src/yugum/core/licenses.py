@@ -67,6 +67,11 @@ def in_order(application_id: str, items: Iterable[str], licenses: Licenses) -> l
     return found
 
 
+def in_reverse(application_id: str, items: Iterable[str], licenses: Licenses) -> list[str]:
+    """Some licenses by name, each before those it requires."""
+    return in_order(application_id, sorted(items, reverse=True), licenses)[::-1]
+
+
 def lacking(application_id: str, item: str, there: Iterable[str], licenses: Licenses) -> list[str]:
     """What a license requires that is not there."""
     have = {*there}

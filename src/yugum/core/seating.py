@@ -8,7 +8,7 @@ from yugum.core.applications import Application, SeatReturn, SeatRule
 from yugum.core.decisions import DecisionKind, OriginKind, in_force
 from yugum.core.drafts import Draft
 from yugum.core.keeping import stays_or_goes, take
-from yugum.core.licenses import WhenEmpty, contained, in_order, lacking
+from yugum.core.licenses import WhenEmpty, contained, in_order, in_reverse, lacking
 from yugum.core.people import folded, full_name
 from yugum.core.seats import Pool
 from yugum.core.wanted import Wanted
@@ -27,8 +27,7 @@ def plan_seats(
     for item in in_order(application.id, want.seats, licenses):
         if item not in held and not by_itself:
             missing_seat(draft, application, account, item, want)
-    goes = reversed(in_order(application.id, sorted(held, reverse=True), licenses))
-    for item in goes:  # an add-on before its base
+    for item in in_reverse(application.id, held, licenses):
         assert account is not None
         why = _kept_away(draft, application, item) or _without_base(
             draft, application, account, item, want
@@ -85,7 +84,8 @@ def missing_seat(
         if license.when_empty is WhenEmpty.OVERRUN:
             draft.warn("overrun", f"{held}; one more is taken than was bought.", "take_seat")
         else:
-            waits = f"{full_name(draft.subject.person)} waits as number {pool.waiting + 1} in line"
+            others = f"; {pool.waiting} wait already" if pool.waiting else ""
+            waits = f"{full_name(draft.subject.person)} waits in line{others}"
             draft.warn("no-seat", f"{held}; {waits}.", "take_seat")
     draft.add(
         application,
@@ -151,7 +151,8 @@ def _without_base(
 def free_seats(draft: Draft, application: Application, account: Account, why: str) -> None:
     """Free every seat of an account that the plan does not free already."""
     freed = {s.item for s in draft.steps if (s.account_id, s.action) == (account.id, FREE)}
-    for item in sorted(account.seats - freed):
+    licenses = draft.world.rules.licenses
+    for item in in_reverse(application.id, account.seats - freed, licenses):
         take(draft, application, account, HoldingKind.SEAT, item, why)
 
 
