@@ -14,6 +14,7 @@ from bench.cutoff import cutoff
 from bench.frames import frames
 from bench.owing import owing
 from bench.people_file import people_file
+from bench.seats import seats
 from bench.sweep import sweep
 from bench.sync import sync
 from bench.watching import watching
@@ -48,6 +49,7 @@ MEASURES = {
     "console": lambda size, rounds: console(size or 100_000, rounds),
     "frames": lambda size, rounds: frames(size or 100_000, rounds),
     "people-file": lambda size, rounds: people_file(size or 20_000, rounds),
+    "seats": lambda size, rounds: seats(size or 4000, rounds),
     "watching": lambda size, rounds: watching(size or 200, rounds),
     "sweep": lambda size, rounds: sweep("sweep", size or 100_000, rounds, change=False),
     "sweep-change": lambda size, rounds: sweep(

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import date, datetime
+from datetime import datetime
 
 from yugum.core.licenses import USUAL, License
 from yugum.ports.seats import Asked
@@ -18,7 +18,6 @@ async def claim(
     at: datetime,
     license: License = USUAL,
     rank: int = 0,
-    begins: date | None = None,
 ) -> int | None:
     """None where the seat is held now, else the place in line."""
     asked = Asked(
@@ -27,7 +26,6 @@ async def claim(
         account_id=account,
         person_id=who,
         rank=rank,
-        begins=begins,
     )
     got = await unit.seats.claim(asked, license, at)
     return None if got.held else got.place or NOBODY_WAITS

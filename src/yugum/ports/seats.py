@@ -54,13 +54,12 @@ class SeatOf:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Asked:
-    """A seat that is asked for, of a person who begins on a day, and how early they are served (0 first)."""
+    """A seat that is asked for, and how early its person is served (0 first)."""
 
     application_id: str
     license: str
     account_id: str
     person_id: str
-    begins: date | None
     rank: int = 0
 
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import uuid
 from collections.abc import Collection, Mapping, Sequence, Set
 from dataclasses import asdict
 from datetime import date, datetime
@@ -13,7 +12,7 @@ from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from yugum.core.licenses import License, WhenEmpty
-from yugum.core.seats import Claim, Pool, Purchase, SeatState
+from yugum.core.seats import Claim, Pool, Purchase
 from yugum.errors import NotFound
 from yugum.ports.pages import ListPage
 from yugum.ports.seats import Asked, PoolLine, SeatEnding, SeatHolder, SeatOf
@@ -100,14 +99,41 @@ RETURNING p.id, p.bought
 """)
 """A pool has the seats whose term has begun and is not over."""
 
-COUNTS_SQL = sa.text("""
-SELECT count(*) FILTER (WHERE state = 'held') AS held,
-  count(*) FILTER (WHERE state = 'waiting' AND (rank, coalesce(begins, date '9999-12-31'), place)
-    < (:rank, coalesce(cast(:begins AS date), date '9999-12-31'), :place)) AS before,
-  coalesce(max(place), 0) AS last
-FROM seat_claims WHERE pool_id = :pool AND until_at IS NULL
+LOCK_SQL = sa.text("""
+SELECT id, bought, unlimited FROM pools WHERE application_id = :application AND license = :license FOR UPDATE
 """)
-"""How many hold a seat, how many stand before a place in line, and the last place there is."""
+
+CLAIM_SQL = sa.text("""
+WITH mine AS (
+  SELECT state, place FROM seat_claims
+  WHERE pool_id = :pool AND account_id = :account AND until_at IS NULL
+), who AS (
+  SELECT (SELECT starts FROM people WHERE id = :person) AS begins
+), counts AS (
+  SELECT count(*) FILTER (WHERE state = 'held') AS held,
+    count(*) FILTER (WHERE state = 'waiting'
+      AND (rank, coalesce(begins, date '9999-12-31'), place)
+        < (:rank, coalesce((SELECT begins FROM who), date '9999-12-31'),
+           coalesce((SELECT place FROM mine), 2147483647))) AS before,
+    coalesce(max(place), 0) AS last
+  FROM seat_claims WHERE pool_id = :pool AND until_at IS NULL
+), verdict AS (
+  SELECT coalesce((SELECT state = 'held' FROM mine), false) AS had, before,
+    coalesce((SELECT place FROM mine), last + 1) AS place,
+    :unlimited OR :overrun OR :bought - held > before AS free
+  FROM counts
+), put AS (
+  INSERT INTO seat_claims (id, pool_id, account_id, person_id, state, place, rank, begins, since_at)
+  SELECT gen_random_uuid()::text, :pool, :account, :person, CASE WHEN free THEN 'held' ELSE 'waiting' END,
+    CASE WHEN NOT free THEN v.place END, :rank, who.begins, :at
+  FROM verdict v, who WHERE NOT had AND (free OR NOT :block)
+  ON CONFLICT (pool_id, account_id) WHERE until_at IS NULL DO UPDATE
+  SET state = excluded.state, place = excluded.place, rank = excluded.rank, begins = excluded.begins,
+    since_at = CASE WHEN excluded.state = 'held' THEN excluded.since_at ELSE seat_claims.since_at END
+)
+SELECT had OR free AS held, CASE WHEN had OR free OR :block THEN 0 ELSE before + 1 END AS place FROM verdict
+""")
+"""A seat or a place in line, once the pool is locked: what was there then decides."""
 
 POOLS_SQL = sa.text("""
 SELECT p.*, a.name AS application_name, coalesce(c.held, 0) AS held,
@@ -138,8 +164,6 @@ HELD = _held()
 
 
 PUT = ("bought", "unlimited", "price", "currency", "period", "notice_days", "reported")
-LAST = 2**31 - 1
-"""Behind everybody in a line."""
 NEVER = date(9999, 12, 31)
 
 
@@ -198,57 +222,24 @@ class Seats:
         return {r.id: r.bought for r in rows}
 
     async def claim(self, asked: Asked, license: License, at: datetime) -> Claim:
-        p, c = t.pools.c, t.seat_claims.c
-        pool = (
-            await self.connection.execute(
-                sa.select(p.id, p.bought, p.unlimited)
-                .where(p.application_id == asked.application_id, p.license == asked.license)
-                .with_for_update()
-            )
-        ).first()
+        of = {"application": asked.application_id, "license": asked.license}
+        pool = (await self.connection.execute(LOCK_SQL, of)).first()
         if pool is None:
             raise NotFound(
                 f"No pool holds seats of {asked.license}.", remedy="Add one: yugum seats pool."
             )
-        mine = (
-            await self.connection.execute(
-                sa.select(c.id, c.state, c.place).where(
-                    c.pool_id == pool.id, c.account_id == asked.account_id, c.until_at.is_(None)
-                )
-            )
-        ).first()
-        if mine is not None and mine.state == "held":
-            return Claim(held=True)
-        place = mine.place if mine else None
-        where = {"rank": asked.rank, "begins": asked.begins, "place": place or LAST}
-        counts = (await self.connection.execute(COUNTS_SQL, {"pool": pool.id, **where})).one()
-        free = pool.unlimited or pool.bought - counts.held > counts.before
-        held = free or license.when_empty is WhenEmpty.OVERRUN
-        if not held and license.when_empty is WhenEmpty.BLOCK:
-            return Claim(held=False)
         values = {
-            "state": (SeatState.HELD if held else SeatState.WAITING).value,
-            "place": None if held else place or counts.last + 1,
+            "pool": pool.id,
+            "bought": pool.bought,
+            "unlimited": pool.unlimited,
+            "overrun": license.when_empty is WhenEmpty.OVERRUN,
+            "block": license.when_empty is WhenEmpty.BLOCK,
+            "account": asked.account_id,
+            "person": asked.person_id,
             "rank": asked.rank,
-            "begins": asked.begins,
+            "at": at,
         }
-        if mine is None:
-            await self.connection.execute(
-                sa.insert(t.seat_claims).values(
-                    id=str(uuid.uuid4()),
-                    pool_id=pool.id,
-                    account_id=asked.account_id,
-                    person_id=asked.person_id,
-                    since_at=at,
-                    **values,
-                )
-            )
-        else:
-            changed = values | ({"since_at": at} if held else {})
-            await self.connection.execute(
-                sa.update(t.seat_claims).where(c.id == mine.id).values(**changed)
-            )
-        return Claim(held=held, place=0 if held else counts.before + 1)
+        return read(Claim, (await self.connection.execute(CLAIM_SQL, values)).mappings().one())
 
     async def being_taken(self, subject_id: str, account_id: str) -> Sequence[str]:
         rows = await self.connection.scalars(

@@ -28,15 +28,18 @@ async def claim_for(
             remedy="It goes on by itself once that seat is there.",
         )
     license = rules.license(step.application_id, step.item)
-    people = await unit.people.many([step.subject_id])
-    person = next((p for p, _ in people.values()), None)
+    rank = 0
+    if license.priority:
+        people = await unit.people.many([step.subject_id])
+        rank = max(
+            (license.rank(folded(p)) for p, _ in people.values()), default=len(license.priority)
+        )
     asked = Asked(
         application_id=step.application_id,
         license=step.item,
         account_id=step.account_id,
         person_id=step.subject_id,
-        begins=person.starts if person else None,
-        rank=license.rank(folded(person)) if person and license.priority else 0,
+        rank=rank,
     )
     claim = await unit.seats.claim(asked, license, now)
     if claim.held:
