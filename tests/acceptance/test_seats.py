@@ -287,6 +287,13 @@ def test_a_seat_comes_back_by_a_decision_and_stays_back(theatre: Theatre, restor
     shown = cli(theatre, "seats", "reclaim", name).stdout
     assert "twice" in shown
     assert "7.50 EUR a month" in shown
+    costs = [c for c in client.seats.cost() if c.license in (suite, part)]
+    assert {(c.department, c.license, c.seats) for c in costs} == {
+        ("Safety", suite, 1),
+        ("Safety", part, 2),
+    }
+    assert {str(c.cost["EUR"]) for c in costs} == {"7.50", "15.00"}
+    assert part in cli(theatre, "seats", "cost").stdout
     wrong = cli(theatre, "seats", "reclaim", name, kept, "--take", "--reason", "x", "--yes")
     assert "Nothing says" in wrong.stderr
     assert held(client, twice)[suite] == "held", "looking takes nothing"

@@ -25,6 +25,7 @@ from yugum.wire import equipment as weq
 from yugum.wire import operators as wop
 from yugum.wire import people as wp
 from yugum.wire import plans as wl
+from yugum.wire import seats as wse
 from yugum.wire import shared as ws
 from yugum.wire import standing as wst
 from yugum_standins.look import PostLook
@@ -349,10 +350,39 @@ class Staged:
     def seats_put(self, _: Case[Any]) -> Made:
         pool = self.client.seats.all()[0]
         body = {"application_id": pool.application_id, "license": pool.license}
-        return {}, {**body, "bought": pool.bought + 1}
+        return {}, {**body, "price": "4.50", "currency": "EUR"}
 
     def seats_holders(self, _: Case[Any]) -> Made:
         return {"pool_id": self.client.seats.all()[0].id}, None
+
+    seats_show = seats_forecast = seats_reclaimable = seats_holders
+
+    def new_pool(self) -> wse.PoolView:
+        first = self.client.seats.all()[0]
+        body = wse.PutPool(application_id=first.application_id, license=f"L {uuid.uuid4().hex[:8]}")
+        return self.client.seats.buy(self.client.seats.put(body).id, wse.PutPurchase(count=2))
+
+    def seats_remove(self, _: Case[Any]) -> Made:
+        return {"pool_id": self.new_pool().id}, None
+
+    def seats_buy(self, _: Case[Any]) -> Made:
+        return {"pool_id": self.new_pool().id}, {"count": 3}
+
+    def seats_change_purchase(self, case: Case[Any]) -> Made:
+        return self.seats_unbuy(case)[0], {"count": 3}
+
+    def seats_unbuy(self, _: Case[Any]) -> Made:
+        pool = self.new_pool()
+        return {"pool_id": pool.id, "purchase_id": pool.purchases[0].id}, None
+
+    def seats_reclaim(self, _: Case[Any]) -> Made:
+        held = next(
+            (pool.id, holder.person_id)
+            for pool in self.client.seats.all()
+            for holder in self.client.seats.holders(pool.id)
+            if holder.person_id and holder.state == "held"
+        )
+        return {"pool_id": held[0]}, {"people": [held[1]], "reason": "unused"}
 
     def session_sign_in(self, case: Case[Any]) -> Made:
         login = str(self.signed_in(case).session().operator.login)

@@ -39,6 +39,12 @@ async def put_pool(body: ws.PutPool, use: Use, operator: Administrator) -> ws.Po
     return _view(await use.seats.put(body.application_id, body.license, change, operator.login))
 
 
+@router.get("/cost", operation_id="seats.cost")
+async def list_cost(use: Use, _: Viewer) -> list[ws.SeatCost]:
+    """What seats cost a month, by department and license."""
+    return [ws.SeatCost.model_validate(one) for one in await use.seats.cost()]
+
+
 @router.get("/{pool_id}", operation_id="seats.show")
 async def show_pool(pool_id: str, use: Use, _: Viewer) -> ws.PoolView:
     """One pool with what was bought for it."""

@@ -83,6 +83,23 @@ def list_seats(context: Context) -> None:
     )
 
 
+@seats.command("cost")
+@pass_context
+def cost(context: Context) -> None:
+    """What seats cost a month, by department and license; amounts of two currencies stay apart."""
+    found = context.client().seats.cost()
+    columns = {
+        "department": "department",
+        "application": "application_name",
+        "license": "license",
+        "seats": "seats",
+        "a month": "cost",
+    }
+    context.output().rows(found, columns, empty="Nobody holds a seat.")
+    if context.form == "table" and (whole := amounts(together(f.cost for f in found))):
+        click.echo(f"{whole} a month.")
+
+
 @seats.command("show")
 @click.argument("pool")
 @pass_context

@@ -15,6 +15,10 @@ class Seats(Noun):
     def all(self) -> list[wse.PoolRow]:
         return self._http.models(wse.PoolRow, "/seats")
 
+    def cost(self) -> list[wse.SeatCost]:
+        """What seats cost a month, by department and license."""
+        return self._http.models(wse.SeatCost, "/seats/cost")
+
     def show(self, pool_id: str) -> wse.PoolView:
         return self._http.model(wse.PoolView, "GET", f"/seats/{pool_id}")
 

@@ -12,7 +12,7 @@ from zoneinfo import ZoneInfo
 from babel.numbers import get_currency_precision, is_currency
 
 from yugum.core.documents import Document
-from yugum.core.seats import Pool, PricePeriod, Purchase
+from yugum.core.seats import Money, Pool, PricePeriod, Purchase
 from yugum.engine.events import make_event
 from yugum.errors import Conflict, InvalidInput, NotFound
 from yugum.ports.clock import Clock
@@ -46,6 +46,17 @@ class PoolShown:
     purchases: Sequence[Purchase]
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SeatCost:
+    """What a department's seats of a license cost a month."""
+
+    department: str
+    application_name: str
+    license: str
+    seats: int
+    cost: Money
+
+
 class Seats:
     def __init__(self, database: Database, clock: Clock) -> None:
         self._database = database
@@ -59,6 +70,23 @@ class Seats:
     async def show(self, pool_id: str) -> PoolShown:
         async with self._database.unit() as unit:
             return await shown_pool(unit, pool_id)
+
+    async def cost(self) -> Sequence[SeatCost]:
+        """What seats cost a month, by department and license, those without a price too."""
+        async with self._database.unit(alone=True) as unit:
+            pools = {p.id: p for p in await unit.seats.lines()}
+            counts = await unit.seats.by_department()
+        return [
+            SeatCost(
+                department=c.department,
+                application_name=pools[c.pool_id].application_name,
+                license=pools[c.pool_id].license,
+                seats=c.seats,
+                cost=pools[c.pool_id].monthly(c.seats),
+            )
+            for c in counts
+            if c.pool_id in pools
+        ]
 
     async def holders(self, pool_id: str, cursor: str | None, limit: int) -> ListPage[SeatHolder]:
         async with self._database.unit() as unit:

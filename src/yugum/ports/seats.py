@@ -64,6 +64,15 @@ class Asked:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class SeatCount:
+    """How many seats of a pool people of a department hold; nobody's are of none."""
+
+    department: str
+    pool_id: str
+    seats: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class SeatEnding:
     """Somebody who has a seat or waits for one, and when their access ends."""
 
@@ -127,6 +136,10 @@ class SeatStore(Protocol):
 
     async def claimed(self, pool_id: str, person_ids: Collection[str]) -> Set[str]:
         """Which of some people hold a seat of a pool or wait for one."""
+        ...
+
+    async def by_department(self) -> Sequence[SeatCount]:
+        """Seats held, by department and pool."""
         ...
 
     async def past(self, pool_id: str, days: Sequence[date]) -> Sequence[int]:

@@ -15,7 +15,7 @@ from yugum.core.licenses import License, WhenEmpty
 from yugum.core.seats import Claim, Pool, Purchase
 from yugum.errors import NotFound
 from yugum.ports.pages import ListPage
-from yugum.ports.seats import Asked, PoolLine, SeatEnding, SeatHolder, SeatOf
+from yugum.ports.seats import Asked, PoolLine, SeatCount, SeatEnding, SeatHolder, SeatOf
 from yugum.storage import tables as t
 from yugum.storage.pages import fetch
 from yugum.storage.rows import among, among_ids, read, read_all, reader, to_array
@@ -62,6 +62,12 @@ TAKING_SQL = """
 SELECT s.item FROM dockets d JOIN steps s ON s.docket_id = d.id
 WHERE d.subject_id = :subject AND d.state = 'running' AND s.account_id = :account AND s.action = 'take_seat' AND s.state NOT IN ('done', 'left_out')
 """
+
+DEPARTMENTS_SQL = sa.text("""
+SELECT coalesce(p.department, '') AS department, c.pool_id, count(*) AS seats
+FROM seat_claims c LEFT JOIN people p ON p.id = c.person_id
+WHERE c.until_at IS NULL AND c.state = 'held' GROUP BY 1, 2 ORDER BY 1, 2
+""")
 
 PAST_SQL = sa.text("""
 SELECT (SELECT count(*) FROM seat_claims WHERE pool_id = :pool AND state = 'held'
@@ -262,6 +268,9 @@ class Seats:
             c.pool_id == pool_id, c.until_at.is_(None), among(c.person_id, person_ids)
         )
         return set((await self.connection.scalars(query)).all())
+
+    async def by_department(self) -> Sequence[SeatCount]:
+        return read_all(SeatCount, await self.connection.execute(DEPARTMENTS_SQL))
 
     async def past(self, pool_id: str, days: Sequence[date]) -> Sequence[int]:
         rows = await self.connection.scalars(PAST_SQL, {"pool": pool_id, "days": list(days)})

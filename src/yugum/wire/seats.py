@@ -9,7 +9,18 @@ from pydantic import Field
 
 from yugum.core.accounts import AccountState
 from yugum.core.seats import PricePeriod, SeatState
-from yugum.wire.common import Currency, Line, Model, Moment, Price, Request, Seen, Slug, Words
+from yugum.wire.common import (
+    Currency,
+    Line,
+    Model,
+    Moment,
+    Money,
+    Price,
+    Request,
+    Seen,
+    Slug,
+    Words,
+)
 
 Seats = Annotated[int, Field(ge=0, le=10_000_000, strict=True)]
 Below = Annotated[bool, Field(description="Fewer than are held are meant.")]
@@ -81,6 +92,16 @@ class PutPurchase(Request):
     ends: date | None = None
     reference: Line = ""
     below: Below = False
+
+
+class SeatCost(Model):
+    """What a department's seats of a license cost a month, by currency; "" is nobody's."""
+
+    department: str
+    application_name: str
+    license: str
+    seats: int
+    cost: Money
 
 
 class SeatHolder(Model):
