@@ -220,6 +220,10 @@ def test_equipment_is_collected_from_whoever_leaves(theatre: Theatre) -> None:
     assert radio not in {r.id for r in client.equipment.all(due=True)}
     assert [r.holder_id for r in client.equipment.all(q=radio)] == [None]
     client.equipment.put(we.NewThing(id=radio, name="Deck radio", holder=heir))
+    slip = cli(theatre, "equipment", "put", radio, "--name", "Key 9", "--holder", who)
+    assert f"{radio} is Deck radio." in slip.stderr
+    cli(theatre, "equipment", "put", radio, "--name", "Radio", "--holder", heir, "--renamed")
+    assert [(r.name, r.user_name) for r in client.equipment.all(q=radio)] == [("Radio", heir)]
     assert [r.user_name for r in client.equipment.all(q=radio.upper())] == [heir]
     client.equipment.drop(radio)
     with pytest.raises(NotFound):

@@ -990,7 +990,7 @@ export interface paths {
         get: operations["equipment.list"];
         /**
          * Put Equipment
-         * @description Something new, or another name or holder.
+         * @description Something new, or another holder; another name where that is said.
          */
         put: operations["equipment.put"];
         post?: never;
@@ -5897,6 +5897,12 @@ export interface components {
             id: string;
             /** Name */
             name: string;
+            /**
+             * Renamed
+             * @description It is called otherwise from now on.
+             * @default false
+             */
+            renamed?: boolean;
         };
         /** NewToken */
         NewToken: {

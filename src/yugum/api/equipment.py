@@ -37,8 +37,8 @@ async def list_equipment(
 
 @router.put("", status_code=204, operation_id="equipment.put")
 async def put_equipment(body: we.NewThing, use: Use, operator: Acting) -> Response:
-    """Something new, or another name or holder."""
-    await use.equipment.put(body.id, body.name, body.holder, operator.login)
+    """Something new, or another holder; another name where that is said."""
+    await use.equipment.put(body.id, body.name, body.holder, operator.login, renamed=body.renamed)
     return Response(status_code=204)
 
 

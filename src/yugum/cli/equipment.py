@@ -37,10 +37,12 @@ def list_equipment(context: Context, who: str, due: bool, q: str) -> None:
 @click.argument("thing", metavar="ID")
 @click.option("--name", required=True)
 @click.option("--holder", default="", help="Login or number of who has it; nobody if left out.")
+@click.option("--renamed", is_flag=True, help="It is called otherwise from now on.")
 @pass_context
-def put_equipment(context: Context, thing: str, name: str, holder: str) -> None:
+def put_equipment(context: Context, thing: str, name: str, holder: str, renamed: bool) -> None:
     """Write down something, or who has it now."""
-    context.client().equipment.put(we.NewThing(id=thing, name=name, holder=holder))
+    new = we.NewThing(id=thing, name=name, holder=holder, renamed=renamed)
+    context.client().equipment.put(new)
     click.echo(f"{name} is written down." if not holder else f"{name} is with {holder}.")
 
 

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from datetime import timedelta
 
 from yugum.core.documents import full
 from yugum.engine.events import make_event
+from yugum.errors import Conflict, NotFound
 from yugum.ports.clock import Clock
 from yugum.ports.equipment import Thing, ThingLine
 from yugum.ports.pages import ListPage
@@ -35,10 +37,24 @@ class Equipment:
                 limit=limit,
             )
 
-    async def put(self, thing_id: str, name: str, holder: str, author: str) -> None:
-        """Something new, or another name or holder; the same twice is once."""
+    async def put(
+        self, thing_id: str, name: str, holder: str, author: str, *, renamed: bool = False
+    ) -> None:
+        """Something new, or another holder; the same twice is once.
+
+        Raises:
+            Conflict: it is called otherwise, and nobody says that it is ``renamed``: perhaps another is meant.
+        """
         now = await self._clock.now()
         async with self._database.unit() as unit:
+            with suppress(NotFound):
+                known = await unit.equipment.one(thing_id)
+                if known.name != name and not renamed:
+                    raise Conflict(
+                        f"{thing_id} is {known.name}.",
+                        place="name",
+                        remedy="Correct what stands on it, or say that it is called otherwise (--renamed).",
+                    )
             has = (await unit.people.resolve(holder)).id if holder else None
             thing = Thing(id=thing_id, name=name, holder_id=has, since=now if has else None)
             await unit.equipment.put(thing)

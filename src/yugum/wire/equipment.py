@@ -15,6 +15,7 @@ class NewThing(Request):
     id: Slug
     name: Words
     holder: Line = Field("", description="Login or number of who has it; nobody if left out.")
+    renamed: bool = Field(default=False, description="It is called otherwise from now on.")
 
 
 class ThingBack(Request):

@@ -17,7 +17,7 @@
 
   const handOut = (): Promise<void> =>
     load.after(async () => {
-      await got(api.PUT('/api/v1/equipment', { body: { id, name, holder: who } }));
+      await got(api.PUT('/api/v1/equipment', { body: { id, name, holder: who, renamed: false } }));
       id = name = '';
     });
   const back = (thing: string): Promise<void> =>
