@@ -61,6 +61,10 @@ OF_ADMINISTRATORS = {
     ("POST", "/applications/{application_id}/hold"),
     ("POST", "/applications/{application_id}/disconnection"),
     ("POST", "/seats"),
+    ("DELETE", "/seats/{pool_id}"),
+    ("POST", "/seats/{pool_id}/purchases"),
+    ("PUT", "/seats/{pool_id}/purchases/{purchase_id}"),
+    ("DELETE", "/seats/{pool_id}/purchases/{purchase_id}"),
     ("DELETE", "/status/stop"),
     ("POST", "/rules"),
 }

@@ -6,7 +6,7 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query, Response
 
-from yugum.api.auth import Administrator, Use, Viewer, actor
+from yugum.api.auth import Acting, Administrator, Use, Viewer, actor
 from yugum.api.idempotency import IdempotentRoute
 from yugum.api.parameters import Cursor, Limit
 from yugum.api.plans import batch_shape
@@ -110,7 +110,7 @@ async def list_reclaimable(
 
 @router.post("/{pool_id}/reclaim", status_code=201, operation_id="seats.reclaim")
 async def take_seats_back(
-    pool_id: str, body: wr.TakeSeatsBack, use: Use, operator: Administrator
+    pool_id: str, body: wr.TakeSeatsBack, use: Use, operator: Acting
 ) -> wl.BatchView:
     """Decide that some people have no seat of this pool, which counts at once, and plan that it is freed.
 

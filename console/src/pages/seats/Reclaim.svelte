@@ -10,7 +10,7 @@
   import { whose, type Query } from '../../lib/router.svelte';
   import { session } from '../../lib/session.svelte';
 
-  /** Seats that could come back; an administrator takes back those picked, by a decision and a plan. */
+  /** Seats that could come back; those picked are taken back, by a decision and a plan. */
   let { id, query }: { id: string; query: Query } = $props();
   const list = new Listing<Schemas['SeatToReclaim']>(
     ['seats', 'accounts', 'people'],
@@ -42,7 +42,7 @@
   columns={RECLAIM_COLUMNS}
   label="Could come back"
   to={(row) => whose(row.person_id, row.login)}
-  picks={session.mayAdminister}
+  picks={session.mayAct}
   none="Every seat is used by whom it is for."
 >
   {#snippet cell(row, column)}{column.text(row)}{/snippet}
