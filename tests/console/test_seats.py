@@ -14,6 +14,13 @@ from tests.console.looking import violations, visit
 from yugum_standins.morrow import RULES
 
 
+def pressed(page: Page, name: str) -> None:
+    """A button, once nothing is on its way any more."""
+    button = page.get_by_role("button", name=name)
+    expect(button).to_be_enabled()
+    button.press("Enter")
+
+
 def test_seats_are_bought_and_the_day_they_run_short_is_seen(page: Page, theatre: Theatre) -> None:
     client, license = theatre.client, named()
     today = client.clock.show().now.date()
@@ -23,7 +30,7 @@ def test_seats_are_bought_and_the_day_they_run_short_is_seen(page: Page, theatre
     page.get_by_label("Seats", exact=True).fill("7")
     page.get_by_label("Last day of the term, if it ends").fill(str(today + timedelta(days=40)))
     page.get_by_label("Order").fill("PO 9")
-    page.get_by_role("button", name="Add").press("Enter")
+    pressed(page, "Add")
     row = page.get_by_role("row").filter(has_text="PO 9")
     expect(row).to_contain_text("7")
     assert client.seats.show(view.id).bought == 7
@@ -35,10 +42,10 @@ def test_seats_are_bought_and_the_day_they_run_short_is_seen(page: Page, theatre
     page.get_by_text("Price and terms …").press("Enter")
     expect(page.get_by_label("Price of a seat")).to_have_value("12.00")
     page.get_by_label("Price of a seat").fill("12.505")
-    page.get_by_role("button", name="Save").press("Enter")
+    pressed(page, "Save")
     expect(page.get_by_role("alert")).to_contain_text("12.505 is no amount of EUR")
     page.get_by_label("Price of a seat").fill("18.60")
-    page.get_by_role("button", name="Save").press("Enter")
+    pressed(page, "Save")
     expect(page.get_by_text("€18.60 a year and seat")).to_be_visible()
     assert violations(page) == []
 

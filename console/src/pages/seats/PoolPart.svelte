@@ -38,6 +38,6 @@
   {#if !view.unlimited}<PoolForecast {id} />{/if}
   <Purchases {pool} {view} />
   {#if session.mayAdminister}<PoolTerms {pool} {view} />{/if}
+  <Reclaim {id} {query} />
+  <Holders {query} />
 {/if}
-<Reclaim {id} {query} />
-<Holders {query} />

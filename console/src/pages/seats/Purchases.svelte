@@ -15,7 +15,10 @@
   <div class="scroll">
     <table class="list" aria-labelledby="bought">
       <thead
-        ><tr><th class="num">Seats</th><th>From</th><th>Term ends</th><th>Order</th><th></th></tr
+        ><tr
+          ><th class="num">Seats</th><th>From</th><th>Term ends</th><th>Order</th><th
+            >Entered by mistake</th
+          ></tr
         ></thead
       >
       <tbody>
