@@ -1,7 +1,7 @@
 """64 writers in four processes ask for the last seats of a pool: exactly as many are taken, the rest stands in line.
 
-Each request is a transaction: the claim as a step makes it, and its line in the audit log. The bare counterpart is a
-guarded UPDATE and one row, a commit each, by as many writers.
+Each request is the claim as a step makes it, and its line in the audit log in a transaction after it. The bare
+counterpart is a guarded UPDATE and one row, a commit each, by as many writers.
 """
 
 from __future__ import annotations
@@ -134,7 +134,10 @@ async def _claiming(url: str, share: list[int]) -> None:
             )
             async with database.unit() as unit:
                 problem = await claim_for(unit, step, (), NOW)
-                told = {"place": problem.text if problem else ""}
+            told = {"place": problem.text if problem else ""}
+            async with (
+                database.unit() as unit
+            ):  # as a step does: its receipt is another transaction
                 await unit.audit.add([make_event(NOW, "bench", "seat.claimed", f"p{n}", told)])
 
     await asyncio.gather(*(writer() for _ in range(WRITERS)))
