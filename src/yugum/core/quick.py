@@ -33,7 +33,7 @@ from yugum.core.leaving import hand_over
 from yugum.core.people import PersonState, state_at
 from yugum.core.plans import FidelityLine, Plan
 from yugum.core.precautions import suspended_whole
-from yugum.core.seating import free_when_deleted, free_when_suspended, missing_seat
+from yugum.core.seating import free_when_deleted, free_when_suspended, missing_seats
 from yugum.core.seats import Pool
 from yugum.core.verbs import Quick, Verb
 from yugum.core.windows import can_come_back
@@ -237,8 +237,7 @@ def _seats_again(draft: Draft, application: Application, account: Account) -> No
     want = desired(draft.subject, draft.world.rules, draft.at).get(application.id)
     if want is None or application.profile.seat_at_suspension is not SeatRule.FREED:
         return
-    for item in sorted(set(want.seats) - account.seats):
-        missing_seat(draft, application, account, item, want)
+    missing_seats(draft, application, account, want)
 
 
 def _held_again(draft: Draft, application: Application, account: Account) -> None:
@@ -254,8 +253,7 @@ def _held_again(draft: Draft, application: Application, account: Account) -> Non
     profile = application.profile
     kept = profile.seat_at_suspension is SeatRule.KEPT
     if kept and profile.seat_at_restore is not SeatReturn.RETURNED:
-        for item in sorted(set(want.seats) - account.seats):
-            missing_seat(draft, application, account, item, want)
+        missing_seats(draft, application, account, want)
 
 
 def _delete(draft: Draft, application: Application, account: Account) -> None:

@@ -316,12 +316,14 @@ class Rules:
         return frozenset(r.name for r in self.recipes(application) if r.in_step)
 
     def attributes(self) -> frozenset[str]:
-        """The attributes that decide about roles: people alike in these have the same roles.
+        """The attributes that decide about roles and licenses: people alike in these are to have the same.
 
         One of which only the presence counts is led by a question mark.
         """
-        named = {a for role in self.roles for a in attributes_of(role.when)}
-        compared = {a for role in self.roles for a in compared_in(role.when)}
+        conditions = [role.when for role in self.roles]
+        conditions += [of.who for of in self.licenses.values() if of.who is not None]
+        named = {a for when in conditions for a in attributes_of(when)}
+        compared = {a for when in conditions for a in compared_in(when)}
         return frozenset(compared | {f"?{a}" for a in named - compared})
 
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
+
 from yugum.core.accounts import Account, AccountState, HoldingKind
 from yugum.core.actions import Action, Phase
 from yugum.core.applications import Application, SeatReturn, SeatRule
@@ -23,61 +25,47 @@ def plan_seats(
     held = account.seats if account else frozenset()
     restored = account is not None and account.state is AccountState.DELETED
     by_itself = restored and application.profile.seat_at_restore is SeatReturn.RETURNED
-    licenses = draft.world.rules.licenses
-    for item in in_order(application.id, want.seats, licenses):
-        if item not in held and not by_itself:
-            missing_seat(draft, application, account, item, want)
-    for item in in_reverse(application.id, held, licenses):
-        assert account is not None
-        why = _kept_away(draft, application, item) or _without_base(
-            draft, application, account, item, want
-        )
-        if why:
-            take(draft, application, account, HoldingKind.SEAT, item, why)
-        else:
-            # What another seat brings along goes after that one has come.
-            brought = {*contained(application.id, {item, *want.seats}, licenses)}
-            phase = Phase.ACCESS if item in brought else None
-            stays_or_goes(draft, application, account, HoldingKind.SEAT, item, want, phase)
+    there = {*held, *want.seats} if by_itself else missing_seats(draft, application, account, want)
+    if account is not None:
+        _go(draft, application, account, want, there)
 
 
-def missing_seat(
-    draft: Draft, application: Application, account: Account | None, item: str, want: Wanted
-) -> None:
-    """Plan that a wanted seat is taken; where none is free, whoever needs it waits in line."""
+def missing_seats(
+    draft: Draft, application: Application, account: Account | None, want: Wanted
+) -> set[str]:
+    """Plan that the wanted seats are taken, a base before its add-on; what will be there then."""
+    there = {*(account.seats if account else ())}
+    for item in in_order(application.id, want.seats, draft.world.rules.licenses):
+        if item not in there and _missing_seat(draft, application, account, item, want, there):
+            there.add(item)
+    return there
+
+
+def _missing_seat(
+    draft: Draft,
+    application: Application,
+    account: Account | None,
+    item: str,
+    want: Wanted,
+    there: Collection[str],
+) -> bool:
+    """Plan that a wanted seat is taken, and whether it is; where none is free, whoever needs it waits in line."""
     origin, reason = want.seats[item]
+    before, after = "no seat", "one seat"
     pool = draft.world.pools.get((application.id, item))
     if pool is None:
-        draft.warn(
+        code, text = (
             "no-pool",
             f"No pool holds seats of {item} in {application.name}; add one first.",
-            "take_seat",
         )
-        draft.hold_back(
-            "no-pool",
-            application,
-            account,
-            Action.TAKE_SEAT,
-            "no seat",
-            "one seat",
-            reason,
-            item=item,
-        )
-        return
-    if why := _kept_from(draft, application, account, item, want, pool):
-        code, text = why
+    else:
+        code, text = _kept_from(draft, application, item, there, pool)
+    if pool is None or code:
         draft.warn(code, text, "take_seat")
         draft.hold_back(
-            code,
-            application,
-            account,
-            Action.TAKE_SEAT,
-            "no seat",
-            "one seat",
-            reason,
-            item=item,
+            code, application, account, Action.TAKE_SEAT, before, after, reason, item=item
         )
-        return
+        return False
     if pool.full:
         license = draft.world.rules.license(application.id, item)
         held = f"No seat of {item} is free ({pool.held} of {pool.bought} held)"
@@ -88,39 +76,49 @@ def missing_seat(
             waits = f"{full_name(draft.subject.person)} waits in line{others}"
             draft.warn("no-seat", f"{held}; {waits}.", "take_seat")
     draft.add(
-        application,
-        account,
-        Action.TAKE_SEAT,
-        "no seat",
-        "one seat",
-        reason,
-        item=item,
-        origin=origin,
+        application, account, Action.TAKE_SEAT, before, after, reason, item=item, origin=origin
     )
+    return True
 
 
 def _kept_from(
-    draft: Draft,
-    application: Application,
-    account: Account | None,
-    item: str,
-    want: Wanted,
-    pool: Pool,
-) -> tuple[str, str] | None:
-    """Why somebody is not even to wait for a seat that is to be theirs: a code and a text."""
+    draft: Draft, application: Application, item: str, there: Collection[str], pool: Pool
+) -> tuple[str, str]:
+    """Why somebody is not even to wait for a seat that is to be theirs: a code and a text, or two empty ones."""
     rules = draft.world.rules
     license = rules.license(application.id, item)
     person = draft.subject.person
-    if license.who is not None and not license.is_for(folded(person)):
+    if not license.is_for(folded(person)):
         text = f"{item} is not for {full_name(person)}: only where {license.who_text}."
         return "not-for-them", text
-    held = account.seats if account else frozenset()
-    if missing := lacking(application.id, item, {*held, *want.seats}, rules.licenses):
-        return "no-base", f"{item} needs a seat of {' and '.join(missing)}, which nothing gives."
+    if missing := lacking(application.id, item, there, rules.licenses):
+        return "no-base", f"{item} needs a seat of {' and '.join(missing)}, which is not to be had."
     if pool.full and license.when_empty is WhenEmpty.BLOCK:
         text = f"No seat of {item} is free ({pool.held} of {pool.bought} held), and nobody waits for it."
         return "no-seat-left", text
-    return None
+    return "", ""
+
+
+def _go(
+    draft: Draft,
+    application: Application,
+    account: Account,
+    want: Wanted,
+    there: Collection[str],
+) -> None:
+    """What becomes of the seats an account holds: an add-on goes before its base, a part after its suite came."""
+    licenses = draft.world.rules.licenses
+    for item in in_reverse(application.id, account.seats, licenses):
+        suite = contained(application.id, {item, *want.seats}, licenses).get(item, "")
+        why = _kept_away(draft, application, item)
+        why = why or _without_base(draft, application, account, item, want)
+        if why:
+            take(draft, application, account, HoldingKind.SEAT, item, why)
+        elif suite and suite not in there:
+            draft.stay(application, item, f"until there is a seat of {suite}")
+        else:
+            phase = Phase.ACCESS if suite else None
+            stays_or_goes(draft, application, account, HoldingKind.SEAT, item, want, phase)
 
 
 def _kept_away(draft: Draft, application: Application, item: str) -> str:
@@ -143,7 +141,10 @@ def _without_base(
         for b in bases
         if b in account.seats
         and b not in want.seats
-        and draft.origin_of(account, HoldingKind.SEAT, b).kind is not OriginKind.FOUND
+        and (
+            _kept_away(draft, application, b)
+            or draft.origin_of(account, HoldingKind.SEAT, b).kind is not OriginKind.FOUND
+        )
     ]
     return f"it needs {goes[0]}, which goes" if goes else ""
 

@@ -126,18 +126,19 @@ WITH mine AS (
 ), verdict AS (
   SELECT coalesce((SELECT state = 'held' FROM mine), false) AS had, before,
     coalesce((SELECT place FROM mine), last + 1) AS place,
-    :unlimited OR :overrun OR :bought - held > before AS free
+    :unlimited OR :overrun OR :bought - held > before AS free,
+    NOT :block OR EXISTS (SELECT 1 FROM mine) AS may_wait
   FROM counts
 ), put AS (
   INSERT INTO seat_claims (id, pool_id, account_id, person_id, state, place, rank, begins, since_at)
   SELECT gen_random_uuid()::text, :pool, :account, :person, CASE WHEN free THEN 'held' ELSE 'waiting' END,
     CASE WHEN NOT free THEN v.place END, :rank, who.begins, :at
-  FROM verdict v, who WHERE NOT had AND (free OR NOT :block)
+  FROM verdict v, who WHERE NOT had AND (free OR may_wait)
   ON CONFLICT (pool_id, account_id) WHERE until_at IS NULL DO UPDATE
   SET state = excluded.state, place = excluded.place, rank = excluded.rank, begins = excluded.begins,
     since_at = CASE WHEN excluded.state = 'held' THEN excluded.since_at ELSE seat_claims.since_at END
 )
-SELECT had OR free AS held, CASE WHEN had OR free OR :block THEN 0 ELSE before + 1 END AS place FROM verdict
+SELECT had OR free AS held, CASE WHEN had OR free OR NOT may_wait THEN 0 ELSE before + 1 END AS place FROM verdict
 """)
 """A seat or a place in line, once the pool is locked: what was there then decides."""
 

@@ -14,6 +14,8 @@ from yugum.ports.units import UnitOfWork
 
 REFUSED = "no-seat-left"
 """The code of a step that nobody waits with: its license is blocked where none is free."""
+NEEDS_BASE = "needs-base"
+"""The code of a step that goes on once another seat of the account is there."""
 
 
 async def claim_for(
@@ -23,7 +25,7 @@ async def claim_for(
     rules = await load_rules(unit)
     if missing := lacking(step.application_id, step.item, held, rules.licenses):
         return StepProblem(
-            code="needs-base",
+            code=NEEDS_BASE,
             text=f"{step.item} needs a seat of {' and '.join(missing)} first.",
             remedy="It goes on by itself once that seat is there.",
         )
@@ -71,7 +73,7 @@ async def kept_until(unit: UnitOfWork, step: Step, held: Collection[str]) -> Ste
     if not coming:
         return None
     return StepProblem(
-        code="needs-base",
+        code=NEEDS_BASE,
         text=f"It goes once there is a seat of {min(coming)}, which contains it.",
         remedy="It goes on by itself.",
     )

@@ -11,7 +11,7 @@ from yugum.core.actions import NOT_SHOWN, NOTHING_DONE, Action, Done, Facet, Pha
 from yugum.core.actions.registry import ACTIONS, observed_facet
 from yugum.core.decisions import Decision
 from yugum.core.dockets import Outcome, Step, StepProblem, StepState
-from yugum.engine.work.claims import REFUSED, claim_for, kept_until
+from yugum.engine.work.claims import NEEDS_BASE, REFUSED, claim_for, kept_until
 from yugum.engine.work.sight import Sight
 from yugum.engine.work.tools import LaneTools
 from yugum.errors import ApplicationError, LeaseLost
@@ -49,8 +49,8 @@ class StepRunner:
                 return await self._receipt(step, seen, Outcome.ALREADY, found, began)
             if spec.seats > 0 and (lack := await self._seat(step)):
                 return await self._without_seat(step, lack, found)
-            if spec.seats < 0 and (suite := await self._suite(step)):
-                return await self._without_seat(step, suite, found)
+            if spec.seats < 0 and step.phase is Phase.ACCESS and (why := await self._suite(step)):
+                return await self._wait_for_other(step, why)
             if spec.barred_by_hold and (hold := await self._hold(step)):
                 return await self._held(step, hold)
             if step.arguments.after and (rival := await self._rival(step)):
@@ -308,11 +308,13 @@ class StepRunner:
             return await claim_for(unit, step, self._sight.seats, now)
 
     async def _suite(self, step: Step) -> StepProblem | None:
-        """A seat goes only once the one is there that brings along what it gave."""
+        """A seat that goes for another one goes once that is there, which brings along what it gave."""
         async with self._tools.database.unit() as unit:
             return await kept_until(unit, step, self._sight.seats)
 
     async def _without_seat(self, step: Step, problem: StepProblem, found: Facet) -> StepState:
+        if problem.code == NEEDS_BASE:
+            return await self._wait_for_other(step, problem)
         state = StepState.ATTENTION if problem.code == REFUSED else StepState.WAITING
         await self._note(step, state, problem=problem, found=found)
         return state
