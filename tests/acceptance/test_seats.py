@@ -94,6 +94,8 @@ def test_what_is_left_out_of_a_pool_stays_and_fewer_than_are_held_is_asked_about
     )
     with pytest.raises(InvalidInput, match="no amount of JPY"):
         pool_of(client, license, currency="JPY", price=Decimal("1.50"))
+    with pytest.raises(InvalidInput, match=r"12\.5 is no amount of JPY"):
+        pool_of(client, license, currency="JPY")
     with pytest.raises(InvalidInput, match="no currency XQX"):
         pool_of(client, license, currency="XQX")
     adopt(client, {}, Bosun9=[license])
@@ -146,10 +148,17 @@ def test_seats_are_bought_for_terms_by_commands(theatre: Theatre) -> None:
     wrong = cli(theatre, "seats", "buy", name, "1", "--begins", str(last), "--ends", str(first))
     assert "before it begins" in wrong.stderr
     term = next(p for p in client.seats.show(view.id).purchases if p.reference)
+    cli(theatre, "seats", "change", name, term.id, "6")
+    term = next(p for p in client.seats.show(view.id).purchases if p.reference)
+    assert (term.count, term.begins, term.ends) == (6, first, last), "what is left out stays"
+    cli(theatre, "seats", "change", name, term.id, "6", "--no-end")
+    assert client.seats.forecast(view.id).renewals == []
     cli(theatre, "seats", "unbuy", name, term.id)
     assert client.seats.show(view.id).bought == 0
     with pytest.raises(NotFound):
         client.seats.unbuy(view.id, term.id)
+    whole = pool_of(client, named(), 2)
+    assert client.seats.unbuy(whole.id, whole.purchases[0].id).bought == 0, "nothing is left"
 
 
 def _id(client: Client, license: str) -> str:
@@ -298,7 +307,9 @@ def test_a_seat_comes_back_by_a_decision_and_stays_back(theatre: Theatre, restor
     assert "Nothing says" in wrong.stderr
     assert held(client, twice)[suite] == "held", "looking takes nothing"
     with pytest.raises(Conflict, match="has no seat"):
-        client.seats.reclaim(_id(client, suite), [client.people.show(kept).id], "mistaken")
+        client.seats.reclaim(_id(client, suite), [kept], "mistaken")
+    with pytest.raises(NotFound):
+        client.seats.reclaim(_id(client, suite), ["nobody-at-all"], "mistaken")
     cli(theatre, "seats", "reclaim", name, "--take", "--reason", "one is enough", "--yes")
     assert held(client, twice) == {part: "held"}
     assert not [x for x in client.people.show(twice).standing if x.item == suite]

@@ -184,9 +184,11 @@ async def test_where_none_is_free_a_license_may_let_nobody_wait_or_be_overrun(
         block, over = License(when_empty=WhenEmpty.BLOCK), License(when_empty=WhenEmpty.OVERRUN)
         assert await claim_seat(unit, "a1", "p1", NOW, block) is None
         assert await claim_seat(unit, "a2", "p2", NOW, block) == NOBODY_WAITS
+        assert await claim_seat(unit, "a2", "p2", NOW) == 1
+        assert await claim_seat(unit, "a2", "p2", NOW, block) == 1, "who stands in line stays"
         assert await claim_seat(unit, "a3", "p3", NOW, over) is None
         pool = (await unit.seats.pools())["crew", "planner"]
-        assert (pool.held, pool.waiting, pool.over) == (2, 0, 1)
+        assert (pool.held, pool.waiting, pool.over) == (2, 1, 1)
 
 
 async def test_seats_are_there_while_their_term_lasts(database: PostgresDatabase) -> None:

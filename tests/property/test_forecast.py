@@ -63,6 +63,11 @@ def test_it_equals_a_walk_from_day_to_day(
         inside = [d for d in taken if period.begins <= d <= period.ends]
         assert period.taken == max(taken[d] for d in inside)
         assert period.bought == min(there[d] for d in inside)
+        ahead_in = [
+            c.count for c in ahead if c.day > TODAY and period.begins <= c.day <= period.ends
+        ]
+        assert period.joining == sum(n for n in ahead_in if n > 0)
+        assert period.leaving == -sum(n for n in ahead_in if n < 0)
     short = [d for d in taken if d <= last and taken[d] > there[d]]
     assert found.short_on == (min(short) if short else None)
     assert found.lacking == max((taken[d] - there[d] for d in short), default=0)

@@ -8,7 +8,6 @@ import {
   longDay,
   momentOf,
   money,
-  monthly,
   plural,
   together,
   took,
@@ -73,10 +72,6 @@ describe('counts, amounts and spans', () => {
     expect(money({ GBP: '4.50', EUR: '1234.00' })).toBe('€1,234.00 + £4.50');
     expect(money({ JPY: '900' })).toBe('JP¥900');
     expect(money(null)).toBe('');
-    expect(monthly({ price: '12.00', currency: 'EUR', period: 'year' }, 3)).toEqual({
-      EUR: '3.00'
-    });
-    expect(monthly({ price: null, currency: 'EUR', period: 'month' }, 3)).toEqual({});
     expect(together([{ EUR: '0.10' }, { EUR: '0.20', GBP: '1.00' }, null])).toEqual({
       EUR: '0.30',
       GBP: '1.00'

@@ -74,19 +74,6 @@ export function together(some: Array<Money | null | undefined>): Money {
   return Object.fromEntries(Object.entries(sums).map(([c, n]) => [c, (n / PARTS).toFixed(2)]));
 }
 
-interface Priced {
-  price: string | null;
-  currency: string;
-  period: string;
-}
-
-/** What seats cost a month; nothing where nobody has said a price. */
-export function monthly(priced: Priced, seats: number): Money {
-  if (priced.price === null) return {};
-  const months = priced.period === 'year' ? 12 : 1;
-  return { [priced.currency]: ((Number(priced.price) * seats) / months).toFixed(2) };
-}
-
 export function took(ms: number): string {
   return ms < 1000 ? `${Math.max(0.01, ms / 1000).toFixed(2)} s` : `${(ms / 1000).toFixed(1)} s`;
 }

@@ -7185,7 +7185,8 @@ export interface components {
         };
         /**
          * PoolRow
-         * @description A license's seats now. ``price`` is for one seat and ``period``; null where nobody has said it.
+         * @description A license's seats now. ``price`` is for one seat and ``period``; null where nobody has said it. Those held
+         *     ``cost`` so much a month.
          *
          *     ``over`` hold a seat that was not bought. ``reported`` is how many the application says there are; it
          *     ``differs`` where that is another number.
@@ -7197,6 +7198,10 @@ export interface components {
             application_name: string;
             /** Bought */
             bought: number;
+            /** Cost */
+            cost: {
+                [key: string]: string;
+            };
             /** Currency */
             currency: string;
             /** Differs */
@@ -7234,6 +7239,10 @@ export interface components {
             application_name: string;
             /** Bought */
             bought: number;
+            /** Cost */
+            cost: {
+                [key: string]: string;
+            };
             /** Currency */
             currency: string;
             /** Differs */
@@ -8553,15 +8562,14 @@ export interface components {
         SeatLine: {
             /** Application Id */
             application_id: string;
-            /** Currency */
-            currency: string;
+            /** Cost */
+            cost: {
+                [key: string]: string;
+            };
             /** License */
             license: string;
-            period: components["schemas"]["PricePeriod"];
             /** Place */
             place: number | null;
-            /** Price */
-            price: string | null;
             state: components["schemas"]["SeatState"];
         };
         /**

@@ -258,7 +258,7 @@ def remove(context: Context, pool: str) -> None:
 def _term_options(command: Callable[..., None]) -> Callable[..., None]:
     for option in (
         below_option,
-        click.option("--reference", default="", help="Of the order."),
+        click.option("--reference", help="Of the order."),
         click.option(
             "--ends", callback=_day, help="Last day of the term; none if it does not end."
         ),
@@ -276,7 +276,9 @@ def _term_options(command: Callable[..., None]) -> Callable[..., None]:
 def buy(context: Context, /, pool: str, count: int, **said: object) -> None:
     """COUNT seats were bought for a POOL; whoever waits is served when their term begins."""
     client = context.client()
-    bought = wse.PutPurchase.model_validate({"count": count, **said})
+    bought = wse.PutPurchase.model_validate(
+        {"count": count, **{k: v for k, v in said.items() if v is not None}}
+    )
     context.output().one(view := client.seats.buy(pool_id(client, pool), bought), told(view))
 
 
@@ -284,13 +286,25 @@ def buy(context: Context, /, pool: str, count: int, **said: object) -> None:
 @click.argument("pool")
 @click.argument("purchase")
 @click.argument("count", type=click.IntRange(1))
+@click.option("--no-end", is_flag=True, help="The term does not end.")
 @_term_options
 @pass_context
-def change(context: Context, /, pool: str, purchase: str, count: int, **said: object) -> None:
-    """Correct a PURCHASE of a POOL (see: yugum seats show), or let its term end on another day."""
+def change(
+    context: Context, /, pool: str, purchase: str, count: int, no_end: bool, **said: object
+) -> None:
+    """Correct a PURCHASE of a POOL (see: yugum seats show), or let its term end on another day.
+
+    What is left out stays.
+    """
     client = context.client()
-    bought = wse.PutPurchase.model_validate({"count": count, **said})
-    view = client.seats.change(pool_id(client, pool), purchase, bought)
+    pool_key = pool_id(client, pool)
+    known = next((p for p in client.seats.show(pool_key).purchases if p.id == purchase), None)
+    before = known.model_dump(include=set(said)) if known else {}
+    kept = before | {k: v for k, v in said.items() if v is not None}
+    if no_end:
+        kept["ends"] = None
+    bought = wse.PutPurchase.model_validate({"count": count, **kept})
+    view = client.seats.change(pool_key, purchase, bought)
     context.output().one(view, told(view))
 
 

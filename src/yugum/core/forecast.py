@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left, bisect_right
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
 from enum import StrEnum
+from itertools import accumulate
 
 from yugum.core.seats import Pool, Purchase
 
@@ -126,30 +128,32 @@ class _Steps:
         changes: Sequence[SeatChange],
         today: date,
     ) -> None:
-        self._now = pool.held + pool.waiting
-        self._changes = changes
+        self._at = [c.day for c in changes]
+        self._taken = [*accumulate((c.count for c in changes), initial=pool.held + pool.waiting)]
+        self._came = [*accumulate((max(0, c.count) for c in changes), initial=0)]
         self._purchases = purchases
-        days = {today, *(c.day for c in changes)}
+        days = {today, *self._at}
         days |= {p.begins for p in purchases if p.begins and p.begins > today}
         days |= {p.ends + DAY for p in purchases if p.ends and p.ends >= today}
         self._days = sorted(days)
 
     def taken(self, day: date) -> int:
-        return self._now + sum(c.count for c in self._changes if c.day <= day)
+        return self._taken[bisect_right(self._at, day)]
 
     def bought(self, day: date) -> int:
         return sum(p.count for p in self._purchases if p.counts_on(day))
 
     def over(self, begins: date, ends: date) -> Period:
-        days = [begins, *(d for d in self._days if begins < d <= ends)]
-        inside = [c for c in self._changes if begins <= c.day <= ends]
+        days = self._days[bisect_right(self._days, begins) : bisect_right(self._days, ends)]
+        first, last = bisect_left(self._at, begins), bisect_right(self._at, ends)
+        joining = self._came[last] - self._came[first]
         return Period(
             begins=begins,
             ends=ends,
-            bought=min(self.bought(d) for d in days),
-            taken=max(self.taken(d) for d in days),
-            joining=sum(c.count for c in inside if c.count > 0),
-            leaving=-sum(c.count for c in inside if c.count < 0),
+            bought=min(self.bought(d) for d in (begins, *days)),
+            taken=max(self.taken(d) for d in (begins, *days)),
+            joining=joining,
+            leaving=joining - (self._taken[last] - self._taken[first]),
         )
 
     def short(self, last: date) -> list[tuple[date, int]]:

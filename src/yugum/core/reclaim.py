@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import datetime
 from enum import StrEnum
 
-from yugum.core.licenses import License, Licenses
+from yugum.core.licenses import USUAL, License, Licenses
+from yugum.core.seats import Pool
 
 
 class ReclaimReason(StrEnum):
@@ -32,24 +32,13 @@ class Looked:
     now: datetime
 
 
-def looked_at(
-    pool_id: str,
-    application_id: str,
-    name: str,
-    licenses: Licenses,
-    license: License,
-    now: datetime,
-) -> Looked:
+def looked_at(pool: Pool, licenses: Licenses, now: datetime) -> Looked:
     """Of a seat that a suite contains, or beside one that does as well, the other is enough."""
-    suites = _suites(application_id, name, licenses)
-    return Looked(
-        pool_id=pool_id, license=license, beside=frozenset({*suites, *license.instead_of}), now=now
-    )
-
-
-def _suites(application_id: str, name: str, licenses: Licenses) -> Iterable[str]:
-    return (
+    license = licenses.get((pool.application_id, pool.license), USUAL)
+    suites = {
         suite
-        for (owner, suite), license in licenses.items()
-        if owner == application_id and name in license.contains
-    )
+        for (application_id, suite), other in licenses.items()
+        if application_id == pool.application_id and pool.license in other.contains
+    }
+    beside = frozenset({*suites, *license.instead_of})
+    return Looked(pool_id=pool.id, license=license, beside=beside, now=now)

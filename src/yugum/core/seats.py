@@ -88,10 +88,19 @@ class Pool:
 
     def monthly(self, seats: int) -> Money:
         """What seats cost a month; nothing where nobody has said a price."""
-        if self.price is None or not seats:
-            return {}
-        amount = self.price * seats / MONTHS[self.period]
-        return {self.currency: amount.quantize(CENT)}
+        return monthly(self.price, self.currency, self.period, seats)
+
+    @property
+    def cost(self) -> Money:
+        """What the seats held cost a month."""
+        return self.monthly(self.held)
+
+
+def monthly(price: Decimal | None, currency: str, period: PricePeriod, seats: int = 1) -> Money:
+    """What seats cost a month; nothing where nobody has said a price."""
+    if price is None or not seats:
+        return {}
+    return {currency: (price * seats / MONTHS[period]).quantize(CENT)}
 
 
 def together(amounts: Iterable[Money]) -> Money:

@@ -8,6 +8,7 @@ from datetime import UTC, datetime, time
 
 from yugum.core.dates import parse_moment
 from yugum.core.offsets import SHIFT_ENDS
+from yugum.engine.context import zone_of
 from yugum.engine.schedule import Remind, tick
 from yugum.errors import Conflict
 from yugum.ports.units import Database, UnitOfWork
@@ -70,8 +71,7 @@ class Clock:
     async def read(self) -> ClockReading:
         async with self._database.unit() as unit:
             simulated, moment = await unit.clock.read()
-            installation = await unit.views.installation()
-        zone = installation.zone if installation else "UTC"
+            zone = await zone_of(unit)
         now = moment if simulated and moment else datetime.now(UTC)
         return ClockReading(now=now, simulated=simulated, zone=zone)
 

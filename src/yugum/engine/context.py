@@ -77,6 +77,12 @@ async def _applications(unit: UnitOfWork, rules: Rules) -> dict[str, Application
     return {i: with_profile(a, rules.profiles.get(i, NO_CHANGE)) for i, a in applications.items()}
 
 
+async def zone_of(unit: UnitOfWork) -> str:
+    """The organisation's time zone."""
+    installation = await unit.views.installation()
+    return installation.zone if installation else "UTC"
+
+
 async def load_world(unit: UnitOfWork) -> World:
     rules = await load_rules(unit)
     return World(

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import uuid
+from collections.abc import Sequence
 from datetime import datetime
 from difflib import get_close_matches
 
@@ -11,7 +12,7 @@ from yugum.core.dates import parse_moment
 from yugum.core.decisions import NO_PAYLOAD, Decision, DecisionKind, Payload
 from yugum.core.documents import Document
 from yugum.core.people import Person
-from yugum.engine.context import check_successor, load_applications, load_rules
+from yugum.engine.context import check_successor, load_applications, load_rules, zone_of
 from yugum.engine.events import make_event
 from yugum.engine.own import must_be_for_others
 from yugum.engine.standing import look_again
@@ -65,7 +66,7 @@ class Decisions:
         now = await self._clock.now()
         async with self._database.unit() as unit:
             person = await unit.people.resolve(who)
-            until = _end(ends, now, person.time_zone)
+            until = end_of(ends, now, person.time_zone)
             await must_be_for_others(unit, author, [person.id], f"a decision: {kind.value}", now)
             payload = await _checked(unit, kind, said, person, now, new=new)
             decision = Decision(
@@ -77,13 +78,7 @@ class Decisions:
                 reason=reason,
                 ends=until,
             )
-            await unit.decisions.put(decision, now, None)
-            event: Document = {
-                "kind": kind.value,
-                "payload": dict(payload.document()),
-                "reason": reason,
-            }
-            await unit.audit.add([make_event(now, author, "decision.made", person.id, event)])
+            await decided(unit, [decision], now)
             return decision
 
     async def hold_application(
@@ -96,15 +91,14 @@ class Decisions:
         async with self._database.unit() as unit:
             if application_id not in await unit.applications.all():
                 raise NotFound(f"There is no application {application_id}.", place="application")
-            installation = await unit.views.installation()
-            zone = installation.zone if installation else "UTC"
+            zone = await zone_of(unit)
             decision = Decision(
                 id=str(uuid.uuid4()),
                 subject_id=application_id,
                 kind=DecisionKind.HOLD,
                 author=author,
                 reason=reason,
-                ends=_end(ends, now, zone),
+                ends=end_of(ends, now, zone),
             )
             await unit.decisions.put(decision, now, None)
             event = {"kind": "hold", "reason": reason}
@@ -127,7 +121,21 @@ class Decisions:
             return ended
 
 
-def _end(text: str, now: datetime, zone: str) -> datetime | None:
+async def decided(unit: UnitOfWork, made: Sequence[Decision], now: datetime) -> None:
+    """Store decisions about people, and say so in the audit log."""
+    await unit.decisions.put_all(made, now)
+    events = []
+    for one in made:
+        told: Document = {
+            "kind": one.kind.value,
+            "payload": dict(one.payload.document()),
+            "reason": one.reason,
+        }
+        events.append(make_event(now, one.author, "decision.made", one.subject_id, told))
+    await unit.audit.add(events)
+
+
+def end_of(text: str, now: datetime, zone: str) -> datetime | None:
     """When a decision ends; one that is over already decides nothing."""
     until = parse_moment(text, now, zone) if text else None
     if until is not None and until <= now:

@@ -21,7 +21,7 @@ from yugum.core.people import DAYS, OWN, Person, PersonState, full_name, state_a
 from yugum.core.people_file import YES, PersonRow, RowState
 from yugum.core.requests import NewPerson
 from yugum.core.roles import Rules
-from yugum.engine.context import load_applications, load_rules, whom
+from yugum.engine.context import load_applications, load_rules, whom, zone_of
 from yugum.engine.file_fields import read_fields
 from yugum.engine.names import limits_of
 from yugum.engine.newcomers import made
@@ -52,8 +52,7 @@ class Checking:
     @classmethod
     async def begin(cls, unit: UnitOfWork, now: datetime) -> Checking:
         rules = await load_rules(unit)
-        installation = await unit.views.installation()
-        zone = installation.zone if installation else "UTC"
+        zone = await zone_of(unit)
         limits = limits_of(rules, await load_applications(unit))
         return cls(unit, now, rules, zone, limits)
 

@@ -36,7 +36,7 @@ from yugum.core.procedures import ready_steps
 from yugum.core.requests import NewPerson
 from yugum.core.roles import Role
 from yugum.engine.changes import fact_of, store_changes
-from yugum.engine.context import load_rules, load_subjects, load_world
+from yugum.engine.context import load_rules, load_subjects, load_world, zone_of
 from yugum.engine.declared import own_changes, own_values
 from yugum.engine.declined import must_be_new, must_not_be_declined
 from yugum.engine.entry import Entered, must_be_right
@@ -142,8 +142,7 @@ class People:
             if len(ids) < len(new):
                 raise InvalidInput("A login is named twice.", place="user_name")
             bosses = await managers_named(unit, new, ids)
-            installation = await unit.views.installation()
-            zone = installation.zone if installation else "UTC"
+            zone = await zone_of(unit)
             checked = [replace(n, own=await own_values(unit, n.own)) for n in new]
             people = [made(n, ids[n.user_name], bosses.get(n.manager), zone, now) for n in checked]
             await must_be_right(

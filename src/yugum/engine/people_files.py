@@ -27,7 +27,7 @@ from yugum.core.people_file import (
 from yugum.core.requests import NewPerson
 from yugum.core.sheets import Sheet, read_sheet, rejected, strike, struck
 from yugum.engine.changes import fact_of, store_changes
-from yugum.engine.context import load_rules
+from yugum.engine.context import load_rules, zone_of
 from yugum.engine.entry import MOST_VALUES, above
 from yugum.engine.events import make_event
 from yugum.engine.file_rows import Checking
@@ -175,8 +175,7 @@ class PeopleFiles:
             good = await _still_good(unit, rows)
             good |= await _own(unit, good, author, now)
             await unit.people_files.refuse(file_id, [r for r in good.values() if r.faults])
-            installation = await unit.views.installation()
-            zone = installation.zone if installation else "UTC"
+            zone = await zone_of(unit)
             new = [
                 made(NewPerson(**r.document), str(r.person_id), r.manager_id, zone, now)  # type: ignore[arg-type]
                 for r in good.values()

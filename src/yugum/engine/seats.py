@@ -13,6 +13,7 @@ from babel.numbers import get_currency_precision, is_currency
 
 from yugum.core.documents import Document
 from yugum.core.seats import Money, Pool, PricePeriod, Purchase
+from yugum.engine.context import zone_of
 from yugum.engine.events import make_event
 from yugum.errors import Conflict, InvalidInput, NotFound
 from yugum.ports.clock import Clock
@@ -105,7 +106,9 @@ class Seats:
         async with self._database.unit() as unit:
             if application_id not in await unit.applications.all():
                 raise NotFound(f"There is no application {application_id}.", place="application_id")
-            before = (await unit.seats.pools()).get((application_id, license))
+            key = (application_id, license)
+            await unit.seats.hold(*key)
+            before = (await unit.seats.pools()).get(key)
             pool = before or Pool(
                 id=str(uuid.uuid4()), application_id=application_id, license=license, bought=0
             )
@@ -115,7 +118,7 @@ class Seats:
             if change.notice_days is not None:
                 pool = replace(pool, notice_days=change.notice_days)
             await unit.seats.put(pool)
-            await unit.seats.hold(pool.id)
+            pool = (await unit.seats.pools())[key]  # somebody else may have added it just now
             if change.bought is not None:
                 await _buy_for_good(unit, pool, change.bought)
             await self._in_step(unit, pool, now, below=change.below)
@@ -138,7 +141,7 @@ class Seats:
         now = await self._clock.now()
         async with self._database.unit() as unit:
             before = (await shown_pool(unit, pool_id)).pool
-            await unit.seats.hold(pool_id)
+            await unit.seats.hold(before.application_id, before.license)
             known = {p.id for p in await unit.seats.purchases([pool_id])}
             if bought.id and bought.id not in known:
                 raise NotFound(f"{before.license} has no purchase {bought.id}.", place="id")
@@ -154,10 +157,10 @@ class Seats:
         now = await self._clock.now()
         async with self._database.unit() as unit:
             before = (await shown_pool(unit, pool_id)).pool
-            await unit.seats.hold(pool_id)
+            await unit.seats.hold(before.application_id, before.license)
             if purchase_id not in {p.id for p in await unit.seats.purchases([pool_id])}:
                 raise NotFound(f"{before.license} has no purchase {purchase_id}.")
-            await unit.seats.unbuy(purchase_id)
+            await unit.seats.unbuy(pool_id, purchase_id)
             await self._in_step(unit, before, now, below=below)
             shown = await shown_pool(unit, pool_id)
             await _tell(unit, shown, before, author, now)
@@ -172,7 +175,8 @@ class Seats:
         now = await self._clock.now()
         async with self._database.unit() as unit:
             pool = (await shown_pool(unit, pool_id)).pool
-            await unit.seats.hold(pool_id)
+            await unit.seats.hold(pool.application_id, pool.license)
+            pool = (await shown_pool(unit, pool_id)).pool
             if pool.held or pool.waiting:
                 raise Conflict(
                     f"{pool.held} hold a seat of {pool.license}, {pool.waiting} wait for one.",
@@ -198,7 +202,7 @@ class Seats:
 
 async def report(unit: UnitOfWork, application_id: str, licenses: Mapping[str, int]) -> None:
     """What an application says of its licenses: a pool for a new one, and beside what was entered for others."""
-    pools = await unit.seats.pools()
+    pools = await unit.seats.pools() if licenses else {}
     for name, count in licenses.items():
         known = pools.get((application_id, name))
         if known is None:
@@ -213,13 +217,12 @@ async def report(unit: UnitOfWork, application_id: str, licenses: Mapping[str, i
             await unit.seats.put(pool)
             await unit.seats.buy(Purchase(id=str(uuid.uuid4()), pool_id=pool_id, count=count))
         elif known.reported != count:
-            await unit.seats.put(replace(known, reported=count))
+            await unit.seats.report(known.id, count)
 
 
 async def today(unit: UnitOfWork, now: datetime) -> date:
     """The day of terms: the organisation's, at a moment."""
-    installation = await unit.views.installation()
-    return now.astimezone(ZoneInfo(installation.zone if installation else "UTC")).date()
+    return now.astimezone(ZoneInfo(await zone_of(unit))).date()
 
 
 async def shown_pool(unit: UnitOfWork, pool_id: str) -> PoolShown:
@@ -264,14 +267,15 @@ def _priced(pool: Pool, change: PoolChange) -> Pool:
     if change.period is not None:
         pool = replace(pool, period=change.period)
     if change.price is not None:
-        digits = get_currency_precision(pool.currency)
-        if change.price != change.price.quantize(Decimal(1).scaleb(-digits)):
-            raise InvalidInput(
-                f"{change.price} is no amount of {pool.currency}.",
-                place="price",
-                remedy=f"It has {digits} digits after the point.",
-            )
         pool = replace(pool, price=change.price)
+    digits = get_currency_precision(pool.currency)
+    price = pool.price or Decimal()
+    if price != price.quantize(Decimal(1).scaleb(-digits)):
+        raise InvalidInput(
+            f"{price.normalize():f} is no amount of {pool.currency}.",
+            place="price",
+            remedy=f"It has {digits} digits after the point.",
+        )
     return pool
 
 

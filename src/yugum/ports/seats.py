@@ -10,7 +10,7 @@ from typing import Protocol
 
 from yugum.core.accounts import AccountState
 from yugum.core.licenses import License
-from yugum.core.seats import Claim, Pool, PricePeriod, Purchase, SeatState
+from yugum.core.seats import Claim, Money, Pool, PricePeriod, Purchase, SeatState, monthly
 from yugum.ports.pages import ListPage
 
 
@@ -50,6 +50,11 @@ class SeatOf:
     price: Decimal | None
     currency: str
     period: PricePeriod
+
+    @property
+    def cost(self) -> Money:
+        """What it costs a month."""
+        return monthly(self.price, self.currency, self.period)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -94,7 +99,7 @@ class SeatStore(Protocol):
         """Store a pool, new or known by application and license."""
         ...
 
-    async def hold(self, pool_id: str) -> None:
+    async def hold(self, application_id: str, license: str) -> None:
         """Let nobody else claim seats of a pool or change it until this transaction ends."""
         ...
 
@@ -110,7 +115,13 @@ class SeatStore(Protocol):
         """Store a purchase, new or known by its id."""
         ...
 
-    async def unbuy(self, purchase_id: str) -> None: ...
+    async def unbuy(self, pool_id: str, purchase_id: str) -> None:
+        """A purchase goes; a pool without any has no seats."""
+        ...
+
+    async def report(self, pool_id: str, count: int) -> None:
+        """How many seats the application says there are."""
+        ...
 
     async def terms(self, today: date) -> Mapping[str, int]:
         """Bring pools in step with the terms of what was bought; those that changed, with their seats."""

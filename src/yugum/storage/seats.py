@@ -197,9 +197,12 @@ class Seats:
             )
         )
 
-    async def hold(self, pool_id: str) -> None:
-        p = t.pools.c
-        await self.connection.execute(sa.select(p.id).where(p.id == pool_id).with_for_update())
+    async def hold(self, application_id: str, license: str) -> None:
+        await self.connection.execute(LOCK_SQL, {"application": application_id, "license": license})
+
+    async def report(self, pool_id: str, count: int) -> None:
+        p = t.pools
+        await self.connection.execute(sa.update(p).where(p.c.id == pool_id).values(reported=count))
 
     async def remove(self, pool_id: str) -> None:
         c, p = t.seat_claims, t.pools
@@ -220,9 +223,13 @@ class Seats:
             statement.on_conflict_do_update(index_elements=["id"], set_=values)
         )
 
-    async def unbuy(self, purchase_id: str) -> None:
-        b = t.purchases
+    async def unbuy(self, pool_id: str, purchase_id: str) -> None:
+        b, p = t.purchases, t.pools
         await self.connection.execute(sa.delete(b).where(b.c.id == purchase_id))
+        left = sa.select(b.c.id).where(b.c.pool_id == pool_id).exists()
+        await self.connection.execute(
+            sa.update(p).where(p.c.id == pool_id, sa.not_(left)).values(bought=0)
+        )
 
     async def terms(self, today: date) -> Mapping[str, int]:
         rows = await self.connection.execute(TERMS_SQL, {"today": today})

@@ -12,7 +12,7 @@ from yugum.core.applications import Duty
 from yugum.core.dockets import DocketOutcome, DocketState
 from yugum.core.entry import Doubted
 from yugum.core.people import PersonState
-from yugum.core.seats import PricePeriod, SeatState
+from yugum.core.seats import SeatState
 from yugum.core.verbs import Verb
 from yugum.wire.common import (
     Address,
@@ -24,9 +24,9 @@ from yugum.wire.common import (
     Line,
     Model,
     Moment,
+    Money,
     Named,
     Phone,
-    Price,
     Request,
     Seen,
     When,
@@ -317,9 +317,7 @@ class SeatLine(Model):
     application_id: str
     state: Seen[SeatState]
     place: int | None
-    price: Price | None
-    currency: str
-    period: Seen[PricePeriod]
+    cost: Money
 
 
 class FactLine(Model):

@@ -27,7 +27,8 @@ Below = Annotated[bool, Field(description="Fewer than are held are meant.")]
 
 
 class PoolRow(Model):
-    """A license's seats now. ``price`` is for one seat and ``period``; null where nobody has said it.
+    """A license's seats now. ``price`` is for one seat and ``period``; null where nobody has said it. Those held
+    ``cost`` so much a month.
 
     ``over`` hold a seat that was not bought. ``reported`` is how many the application says there are; it
     ``differs`` where that is another number.
@@ -46,6 +47,7 @@ class PoolRow(Model):
     price: Price | None
     currency: str
     period: Seen[PricePeriod]
+    cost: Money
     notice_days: int | None
     reported: int | None
     differs: bool

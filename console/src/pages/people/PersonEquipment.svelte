@@ -52,6 +52,7 @@
     {/if}
     {#if session.mayAct && !leaving}
       <form
+        class="form-row"
         onsubmit={(event) => {
           event.preventDefault();
           void handOut();
@@ -81,12 +82,5 @@
     align-items: baseline;
     gap: 4px 12px;
     padding: 2px 0;
-  }
-  form {
-    display: flex;
-    flex-wrap: wrap;
-    align-items: end;
-    gap: 6px 12px;
-    margin-bottom: 14px;
   }
 </style>

@@ -1,13 +1,13 @@
 <script lang="ts">
   import type { Schemas } from '../../lib/api';
-  import { capital, money, monthly, plural, together } from '../../lib/format';
+  import { capital, money, plural, together } from '../../lib/format';
   import { href } from '../../lib/router.svelte';
   import { session } from '../../lib/session.svelte';
   import Moment from '../../lib/components/Moment.svelte';
 
   let { view }: { view: Schemas['PersonView'] } = $props();
   const seats = $derived(view.seats.filter((s) => s.state === 'held'));
-  const cost = $derived(together(seats.map((s) => monthly(s, 1))));
+  const cost = $derived(together(seats.map((s) => s.cost)));
   const entitlements = $derived(
     view.accounts.flatMap((a) => a.holdings.filter((h) => h.kind === 'entitlement' && !h.nested))
   );

@@ -1,6 +1,6 @@
 <script lang="ts">
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
-  import { amount, money, monthly, plural } from '../../lib/format';
+  import { amount, money, plural } from '../../lib/format';
   import type { Query } from '../../lib/router.svelte';
   import { session } from '../../lib/session.svelte';
   import Holders from './Holders.svelte';
@@ -29,7 +29,7 @@
         ? 'nobody has said its price'
         : `${amount(view.price, view.currency)} a ${view.period} and seat`}</span
     >
-    {#if view.price !== null}<span>{money(monthly(view, view.held))} a month held</span>{/if}
+    {#if view.price !== null}<span>{money(view.cost)} a month held</span>{/if}
     {#if view.over}<span class="tag"
         >{plural(view.over, 'seat')} held that {view.over === 1 ? 'was' : 'were'} not bought</span
       >{/if}

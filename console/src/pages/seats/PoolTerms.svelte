@@ -9,6 +9,7 @@
 <details ontoggle={(event) => event.currentTarget.open && pool.begin(view)}>
   <summary>Price and terms …</summary>
   <form
+    class="form-row"
     onsubmit={(event) => {
       event.preventDefault();
       void pool.save(view);
@@ -43,13 +44,3 @@
     <button class="button" disabled={pool.load.busy}>Save</button>
   </form>
 </details>
-
-<style>
-  form {
-    display: flex;
-    flex-wrap: wrap;
-    align-items: end;
-    gap: 6px 12px;
-    margin: 8px 0 14px;
-  }
-</style>

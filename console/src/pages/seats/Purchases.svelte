@@ -43,6 +43,7 @@
 {:else}<p class="soft">Nothing was bought.</p>{/if}
 {#if session.mayAdminister}
   <form
+    class="form-row"
     onsubmit={(event) => {
       event.preventDefault();
       void pool.buy();
@@ -71,13 +72,3 @@
     <button class="button" disabled={pool.load.busy}>Add</button>
   </form>
 {/if}
-
-<style>
-  form {
-    display: flex;
-    flex-wrap: wrap;
-    align-items: end;
-    gap: 6px 12px;
-    margin: 8px 0 14px;
-  }
-</style>

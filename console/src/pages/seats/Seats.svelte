@@ -1,7 +1,7 @@
 <script lang="ts">
   import { api, got } from '../../lib/api';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
-  import { amount, money, monthly, together } from '../../lib/format';
+  import { amount, money, together } from '../../lib/format';
   import { ask } from '../../lib/query.svelte';
   import { href, type Query } from '../../lib/router.svelte';
   import Later from '../../lib/components/Later.svelte';
@@ -15,7 +15,7 @@
   const open = $derived(query.pool ?? '');
   const pools = $derived(load.data ?? []);
   const waiting = $derived(pools.reduce((sum, p) => sum + p.waiting, 0));
-  const cost = $derived(together(pools.map((p) => monthly(p, p.held))));
+  const cost = $derived(together(pools.map((p) => p.cost)));
   const free = $derived(pools.reduce((sum, p) => sum + Math.max(0, p.free), 0));
 </script>
 
