@@ -185,7 +185,8 @@ class PeopleFiles:
             born = {
                 str(r.person_id): r.document.get(BIRTHDAY) for r in good.values() if not r.faults
             }
-            await unit.birthdays.put({i: digest for i, digest in born.items() if digest})
+            said = await unit.birthdays.of(born)  # by somebody else, since the check
+            await unit.birthdays.put({i: d for i, d in born.items() if d and i not in said})
             await unit.audit.add(
                 [
                     make_event(now, author, "person.created", p.id, {"user_name": p.user_name})
