@@ -12,9 +12,13 @@ import click
 from bench.console import console
 from bench.cutoff import cutoff
 from bench.frames import frames
+from bench.handover import handover
 from bench.owing import owing
 from bench.people_file import people_file
-from bench.seats import seats
+from bench.references import references
+from bench.seats import seats, seats_killed
+from bench.seats_matrix import seats_matrix
+from bench.seats_plan import seats_plan
 from bench.sweep import sweep
 from bench.sync import sync
 from bench.watching import watching
@@ -31,6 +35,9 @@ MEASURES = {
     "cutoff-wide-20ms": lambda size, rounds: cutoff(
         "cutoff-wide-20ms", size or 500, rounds, latency_ms=20, applications=8
     ),
+    "handover": lambda size, rounds: handover(size or 20_000, rounds),
+    "handover-killed": lambda size, rounds: handover(size or 20_000, rounds, kills=2),
+    "references": lambda size, rounds: references(size or 100_000, rounds),
     "sync": lambda size, rounds: sync("sync", size or 100_000, rounds, unchanged=False),
     "sync-unchanged": lambda size, rounds: sync(
         "sync-unchanged", size or 100_000, rounds, unchanged=True
@@ -50,6 +57,9 @@ MEASURES = {
     "frames": lambda size, rounds: frames(size or 100_000, rounds),
     "people-file": lambda size, rounds: people_file(size or 20_000, rounds),
     "seats": lambda size, rounds: seats(size or 4000, rounds),
+    "seats-killed": lambda size, rounds: seats_killed(size or 4000, rounds),
+    "seats-matrix": lambda size, rounds: seats_matrix(size or 50_000, rounds),
+    "seats-plan": lambda size, rounds: seats_plan(size or 20_000, rounds),
     "watching": lambda size, rounds: watching(size or 200, rounds),
     "sweep": lambda size, rounds: sweep("sweep", size or 100_000, rounds, change=False),
     "sweep-change": lambda size, rounds: sweep(

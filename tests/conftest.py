@@ -101,7 +101,7 @@ def theatre() -> Iterator[Theatre]:
                     wse.PutPool(
                         application_id=pool.application_id,
                         license=pool.license,
-                        bought=pool.held + 150,
+                        bought=pool.held + 390,
                     )
                 )
             organisation = loaded(stage)

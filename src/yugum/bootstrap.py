@@ -10,11 +10,13 @@ from collections.abc import AsyncIterator, Callable
 from contextlib import asynccontextmanager
 from dataclasses import dataclass
 from importlib.metadata import entry_points
+from typing import Any
 
 from yugum.cluster import Cluster
 from yugum.connectors.smtp import NoMailer, SmtpMailer
 from yugum.engine.access import Access
 from yugum.engine.accounts import Accounts
+from yugum.engine.allocations import Allocations
 from yugum.engine.applications import Applications
 from yugum.engine.approvals import Approvals
 from yugum.engine.audit import AuditLog
@@ -30,22 +32,28 @@ from yugum.engine.dockets import Dockets
 from yugum.engine.equipment import Equipment
 from yugum.engine.forecasts import Forecasts
 from yugum.engine.groups import Groups
+from yugum.engine.handover import Handover
 from yugum.engine.issuing import Issuing
 from yugum.engine.leaver_files import LeaverFiles
 from yugum.engine.links import Links
 from yugum.engine.mails import Mails
 from yugum.engine.names import Names
 from yugum.engine.operators import Operators
+from yugum.engine.orders import Orders
 from yugum.engine.overview import Overview
 from yugum.engine.people import People
 from yugum.engine.people_files import PeopleFiles
 from yugum.engine.plans.plans import Plans
+from yugum.engine.questions import Questions
 from yugum.engine.readiness import Readiness
 from yugum.engine.readings import Readings
 from yugum.engine.reclaim import Reclaim
 from yugum.engine.records import Records
+from yugum.engine.references import References
 from yugum.engine.replies import Replies
+from yugum.engine.reservations import Reservations
 from yugum.engine.rules import Rules
+from yugum.engine.seat_reports import SeatReports
 from yugum.engine.seats import Seats
 from yugum.engine.services import Services
 from yugum.engine.shared import Shared
@@ -187,6 +195,8 @@ class House:
             self.services.mails,
             self.services.approvals,
             self.services.readings,
+            self.services.questions,
+            self.services.forecasts,
         )
 
 
@@ -194,19 +204,42 @@ def _mailer(settings: Settings) -> Mailer:
     return SmtpMailer(settings.smtp_url, settings.mail_from) if settings.smtp_url else NoMailer()
 
 
-@asynccontextmanager
-async def open_house(settings: Settings) -> AsyncIterator[House]:
-    """Services over the database of ``settings``, which must have been migrated."""
-    keys = Keys.load(settings.key_file)
-    database = PostgresDatabase(settings.database_url)
-    clock = BusinessClock(database)
-    connectors = ConnectorRegistry(database, keys, settings)
+def _of_seats(
+    settings: Settings,
+    keys: Keys,
+    database: PostgresDatabase,
+    clock: BusinessClock,
+    plans: Plans,
+    rules: Rules,
+) -> dict[str, Any]:
+    """The use cases about licenses, by their names among the services."""
+    return {
+        "allocations": Allocations(database, clock, plans),
+        "forecasts": Forecasts(database, clock, rules),
+        "orders": Orders(database, clock, keys, settings),
+        "questions": Questions(database, clock, keys, settings),
+        "reclaim": Reclaim(database, clock, plans),
+        "reservations": Reservations(database, clock),
+        "seat_reports": SeatReports(database, clock),
+        "seats": Seats(database, clock),
+    }
+
+
+def _services(
+    settings: Settings,
+    keys: Keys,
+    database: PostgresDatabase,
+    clock: BusinessClock,
+    connectors: ConnectorRegistry,
+) -> Services:
+    """Every use case, wired."""
     approvals = Approvals(database, clock, keys, settings)
     mails = Mails(database, clock, keys, settings, _mailer(settings))
     courtesy = Courtesy()
     credentials = Credentials(database, clock, keys, settings)
     plans = Plans(database, connectors, clock, keys, approvals)
-    services = Services(
+    rules = Rules(database, clock, connectors)
+    return Services(
         settings=settings,
         access=Access(database, clock, keys, settings),
         accounts=Accounts(database),
@@ -219,8 +252,9 @@ async def open_house(settings: Settings) -> AsyncIterator[House]:
         equipment=Equipment(database, clock),
         people_files=PeopleFiles(database, clock, keys),
         leaver_files=LeaverFiles(database, clock, plans),
-        forecasts=Forecasts(database, clock),
         groups=Groups(database, clock),
+        handover=Handover(database, connectors, clock),
+        references=References(database, connectors, clock),
         applications=Applications(database, connectors, clock, keys),
         clock=Clock(database, clock, mails.remind),
         comparing=Comparing(database),
@@ -242,14 +276,23 @@ async def open_house(settings: Settings) -> AsyncIterator[House]:
         readings=Readings(database, connectors, clock, courtesy),
         records=Records(database, clock),
         replies=Replies(database),
-        rules=Rules(database, clock, connectors),
-        reclaim=Reclaim(database, clock),
-        seats=Seats(database, clock),
+        rules=rules,
         veils=Veils(database, clock),
         watching=Watching(database, clock),
         views=SavedViews(database, clock),
+        **_of_seats(settings, keys, database, clock, plans, rules),
         tasks=Tasks(database, clock),
     )
+
+
+@asynccontextmanager
+async def open_house(settings: Settings) -> AsyncIterator[House]:
+    """Services over the database of ``settings``, which must have been migrated."""
+    keys = Keys.load(settings.key_file)
+    database = PostgresDatabase(settings.database_url)
+    clock = BusinessClock(database)
+    connectors = ConnectorRegistry(database, keys, settings)
+    services = _services(settings, keys, database, clock, connectors)
     try:
         yield House(settings, services, database, connectors, keys, clock)
     finally:

@@ -245,8 +245,10 @@ def person_entry(
     return entry
 
 
-def group_entry(name: str, members: Iterable[str], owner: str = "") -> bonsai.LDAPEntry:
-    """A group of people (by login) and of groups (``group:NAME``), and whose it is."""
+def group_entry(
+    name: str, members: Iterable[str], owner: str = "", see_also: Iterable[str] = ()
+) -> bonsai.LDAPEntry:
+    """A group of people (by login) and of groups (``group:NAME``), whose it is, and whom to ask."""
     entry = bonsai.LDAPEntry(f"cn={name},ou=groups,{BASE}")
     entry["objectClass"], entry["cn"] = ["groupOfNames"], [name]
     entry["member"] = [
@@ -255,6 +257,8 @@ def group_entry(name: str, members: Iterable[str], owner: str = "") -> bonsai.LD
     ] or [BASE]
     if owner:
         entry["owner"] = [f"uid={owner},ou=people,{BASE}"]
+    if asked := [f"uid={m},ou=people,{BASE}" for m in see_also]:
+        entry["seeAlso"] = asked
     return entry
 
 

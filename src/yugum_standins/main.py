@@ -30,6 +30,7 @@ FAULTS = {
     "busy": 0,  # so many requests to come are answered 429
     "stale_seconds": 0,  # a change is not shown for so long
     "read_only": 0,  # changes are refused for good
+    "no_settings": 0,  # nobody may read the places with text in them
     "rate": 0,  # so many requests a second, the others are answered 429
     "seed": 7,  # of the shares' random numbers
 }
@@ -65,6 +66,7 @@ class Panel:
             web.post("/panel/duties", self.do_duty),
             web.post("/panel/mail", self.take_mail),
             web.post("/panel/items", self.add_item),
+            web.post("/panel/settings", self.add_setting),
             web.post("/panel/ways", self.add_way),
         ]
 
@@ -148,6 +150,10 @@ class Panel:
         self.store.put("items", item)
         self.store.items_of.setdefault(owner, set()).add(item["id"])
         return web.json_response(item, status=201)
+
+    async def add_setting(self, request: web.Request) -> web.Response:
+        """A place with text in it: ``kind``, ``place``, ``text``, ``effect``, ``writable``."""
+        return web.json_response(self.store.add_setting(await request.json()), status=201)
 
     async def sign_in(self, request: web.Request) -> web.Response:
         """What a person's own sign-in meets: 200 with a session, or 403."""
@@ -238,6 +244,8 @@ async def _suffer(panel: Panel, request: web.Request) -> None:
         raise ScimProblem(429, "Too many requests.")
     if panel.chance("error_rate"):
         raise ScimProblem(503, "a fault by order")
+    if panel.faults["no_settings"] and "/Settings" in request.path:
+        raise ScimProblem(403, "These are nobody's to read.")
     if request.method != "GET":
         if panel.faults["read_only"]:
             raise ScimProblem(403, "This application is read-only just now.")

@@ -35,7 +35,7 @@ RADIO = "radio-licences"
 MAPS = "harbour-maps"
 EXCHANGE = "berth-exchange"
 BERTH_PLANNER = "Berth planner"
-SPARE = 200
+SPARE = 400
 """Seats an application itself has beyond those held; Yugum's pools may be told of fewer."""
 MAILBOX = "Mailbox"
 ORGANISATION = "Morrow Sound Ferries"
@@ -451,7 +451,49 @@ def crew_seed(people: list[Employee], bought: int) -> dict[str, Any]:
     )
     head = next(p.user_name for p in people if p.title == "Head of Timetables" and p.groups)
     owners = dict.fromkeys(GROUPS, head)
-    return {"licenses": {PLANNER: bought}, "groups": GROUPS, "owners": owners, "users": users}
+    return {
+        "licenses": {PLANNER: bought},
+        "groups": GROUPS,
+        "owners": owners,
+        "users": users,
+        "settings": crew_settings([p for p in people if p.groups]),
+    }
+
+
+def crew_settings(people: list[Employee]) -> list[dict[str, Any]]:
+    """Where people are named in the crew rosters: recipients of alerts, duty schedules, escalations."""
+    some = iter(people[30::7])
+    found: list[dict[str, Any]] = []
+    for site in ("Oxhaven", "Little Skarra", "Brae Point"):
+        one, two, three, four = (next(some) for _ in range(4))
+        found += [
+            {
+                "kind": "alert",
+                "place": f"{site} › night watch › crew short",
+                "text": f"{one.mail}, bridge@morrowsound.example, {two.mail}",
+                "effect": "who is short of crew at night is told to nobody",
+            },
+            {
+                "kind": "schedule",
+                "place": f"{site} › roster of the week › sent to",
+                "text": f"{three.mail}",
+                "effect": "the roster of the week reaches nobody",
+            },
+            {
+                "kind": "escalation",
+                "place": f"{site} › sick calls › after 20 minutes",
+                "text": f"{one.user_name}; {four.user_name}",
+                "effect": "sick calls end with nobody",
+            },
+            {
+                "kind": "sign",
+                "place": f"{site} › notice board › contact",
+                "text": f"Questions: {three.display_name}, {three.mail}.",
+                "effect": "the notice board names somebody who is gone",
+                "writable": False,
+            },
+        ]
+    return found
 
 
 def ship_mailboxes(people: list[Employee]) -> list[tuple[str, str]]:
@@ -673,7 +715,7 @@ def directory_entries(people: list[Employee]) -> list[Any]:
     staff = [p.user_name for p in people]
     owner = next(p.user_name for p in people if p.title.startswith("Head of"))
     entries.append(group_entry(STAFF, staff, owner))
-    entries.append(group_entry("Harbour radio", [staff[0]], owner))
+    entries.append(group_entry("Harbour radio", [staff[0]], owner, [people[30].user_name]))
     both = [f"group:{STAFF}", "group:Harbour radio"]
     entries.append(group_entry("All of Morrow Sound", both, owner))
     return entries

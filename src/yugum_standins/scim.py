@@ -16,6 +16,7 @@ from aiohttp import web
 from yugum_standins import first_sign_in
 from yugum_standins import scim_attributes as who
 from yugum_standins.scim_groups import OWN_GROUP, GroupPages
+from yugum_standins.scim_settings import SettingPages
 from yugum_standins.scim_wire import (
     GROUP,
     OURS,
@@ -35,7 +36,7 @@ ENTERPRISE = "urn:ietf:params:scim:schemas:extension:enterprise:2.0:User"
 ACCOUNT = OURS + "Account"
 
 
-class Provider(GroupPages):
+class Provider(GroupPages, SettingPages):
     """The routes of one application."""
 
     def __init__(self, store: Store, clock: BusinessClock, traits: Traits) -> None:
@@ -72,6 +73,7 @@ class Provider(GroupPages):
                 web.get("/scim/v2/OwnedItems", self.list_items),
                 web.get("/scim/v2/OwnedItems/{id}", self.get_item),
                 web.patch("/scim/v2/OwnedItems/{id}", self.patch_item),
+                *self.settings_routes(),
             ]
         if self.recoverable:
             routes += [
@@ -111,7 +113,13 @@ class Provider(GroupPages):
     async def types(self, _: web.Request) -> web.Response:
         kinds = [("User", "/Users", USER), ("Group", "/Groups", GROUP)]
         if self.extended:
-            names = ["License", "Seat", "OwnedItem", *(["DeletedUser"] if self.recoverable else [])]
+            names = [
+                "License",
+                "Seat",
+                "OwnedItem",
+                "Setting",
+                *(["DeletedUser"] if self.recoverable else []),
+            ]
             kinds += [(n, f"/{n}s", OURS + n) for n in names]
         resources = []
         for name, endpoint, schema in kinds:
@@ -135,7 +143,15 @@ class Provider(GroupPages):
         if self.extended:
             ids += [
                 OURS + n
-                for n in ("Account", "Group", "License", "Seat", "OwnedItem", "DeletedUser")
+                for n in (
+                    "Account",
+                    "Group",
+                    "License",
+                    "Seat",
+                    "OwnedItem",
+                    "Setting",
+                    "DeletedUser",
+                )
             ]
         resources = [
             {

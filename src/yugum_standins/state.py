@@ -13,7 +13,7 @@ from typing import Any
 import orjson
 import psycopg
 
-KINDS = ("users", "groups", "seats", "items", "deleted", "licenses", "log", "meta")
+KINDS = ("users", "groups", "seats", "items", "settings", "deleted", "licenses", "log", "meta")
 
 
 class Store:
@@ -151,6 +151,13 @@ class Store:
         self.put("items", item)
         self.effect("item.moved", before, f"{item['name']} to {owner}")
 
+    def add_setting(self, said: dict[str, Any]) -> dict[str, Any]:
+        """A place with text; what is not said of it is usual."""
+        usual = {"kind": "setting", "text": "", "effect": "", "writable": True}
+        setting = {"id": str(uuid.uuid4()), **usual, **said}
+        self.put("settings", setting)
+        return setting
+
     def held(self, license: str) -> int:
         return sum(s["license"] == license for s in self.docs["seats"].values())
 
@@ -250,6 +257,8 @@ class Store:
                 self.put(
                     "items", {"id": str(uuid.uuid4()), "kind": kind, "name": name, "owner": key}
                 )
+        for number, setting in enumerate(document.get("settings", []), 1):
+            self.add_setting({"id": f"setting-{number:04d}", **setting})
         ids = {d["userName"]: i for i, d in self.docs["users"].items()}
         for name, owner in document.get("owners", {}).items():
             group = groups[name]

@@ -106,6 +106,15 @@ def test_what_is_changed_there_is_taken_over_put_back_or_asked(theatre: Theatre)
     assert not [s for s in plan.steps if s.action == "update"], "it was settled that it stays"
 
 
+def test_what_was_put_back_and_is_changed_again_is_put_back_again(theatre: Theatre) -> None:
+    """The second time the application shows just what the last reading saw: it differs from what is known."""
+    who = joined(theatre)
+    for _ in range(2):
+        change_there(theatre, who, l="Nowhere")
+        theatre.play.until(lambda: entry(theatre, who).get("l") != "Nowhere")
+        assert entry(theatre, who).get("l") != "Nowhere"
+
+
 def test_whoever_reported_to_a_leaver_gets_the_next_manager_until_the_undo(
     theatre: Theatre,
 ) -> None:

@@ -123,16 +123,28 @@ def test_a_group_of_the_directory_and_its_undo(theatre: Theatre, name: str) -> N
     assert not entry(theatre, name)
     assert entry(theatre, f"{name} II")["owner"] == made["owner"]
     typed(theatre, "change", DIRECTORY, f"{name} II", "--to", name)
-    typed(theatre, "retire", DIRECTORY, name)
-    assert ",ou=leavers," in entry(theatre, name)["dn"]
-    typed(theatre, "bring-back", DIRECTORY, name)
-    assert ",ou=groups," in entry(theatre, name)["dn"].lower()
     do(client, Verb.LEAVER, owner)  # nobody takes over: whose it was is told
-    found = [f for f in client.findings.all(kind="without-owner") if f.login == name]
+    assert [f for f in client.findings.all(kind="without-owner") if f.login == name]
     batch = client.plans.make(wl.NewPlan(verb=Verb.UNDO, docket=number))
     list(client.dockets.follow(client.plans.confirm(batch)[0].number))
     assert ",ou=leavers," in entry(theatre, name)["dn"], "undone, it is retired"
-    assert found
+    typed(theatre, "bring-back", DIRECTORY, name)
+    assert ",ou=groups," in entry(theatre, name)["dn"].lower()
+
+
+def test_a_group_brought_back_since_stays(theatre: Theatre, name: str) -> None:
+    """What was retired and brought back since is no longer what the docket made."""
+    client, owner = theatre.client, joined(theatre)
+    typed(theatre, "make", DIRECTORY, name, "--owner", owner)
+    number = next(iter(client.dockets.all())).number
+    typed(theatre, "retire", DIRECTORY, name)
+    assert ",ou=leavers," in entry(theatre, name)["dn"]
+    typed(theatre, "bring-back", DIRECTORY, name)
+    batch = client.plans.make(wl.NewPlan(verb=Verb.UNDO, docket=number))
+    told = batch.plans[0].fidelity
+    assert [(f.comes_back, "brought back" in f.why) for f in told] == [(False, True)]
+    list(client.dockets.follow(client.plans.confirm(batch)[0].number))
+    assert ",ou=groups," in entry(theatre, name)["dn"].lower()
 
 
 def test_what_cannot_be_is_refused(theatre: Theatre, name: str) -> None:

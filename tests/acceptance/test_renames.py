@@ -13,6 +13,7 @@ from tests.signing import token_of
 from yugum.core.people import Person
 from yugum.core.veils import MARK, Veil, former_names
 from yugum.wire import decisions as wde
+from yugum.wire import orders as wo
 from yugum.wire import plans as wl
 from yugum_standins.morrow import CREW
 
@@ -111,6 +112,9 @@ def test_a_former_name_is_in_no_answer_of_any_call(theatre: Theatre) -> None:
         "pool_id": client.seats.all()[0].id,
         "account_id": client.accounts.page(who=after).items[0].id,
         "shared_id": "none",
+        "order_id": client.orders.ask(
+            wo.NewOrder(pool_id=client.seats.all()[0].id, count=1, reason="test")
+        ).id,
         "thing_id": "none",
         "group_id": next(iter(client.groups.all())).id,
         "hours": "0",

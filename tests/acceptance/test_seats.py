@@ -193,8 +193,12 @@ def test_an_add_on_waits_until_its_base_is_there(theatre: Theatre, restored: Non
     adopt(client, {extra: {"requires": [base]}}, Both8=[extra, base])
     login = newcomer(theatre, title="Both8")
     number = done(client, login)
-    problems = {s.item: s.problem.code for s in client.dockets.show(number).steps if s.problem}
-    assert problems == {base: "no-seat", extra: "needs-base"}
+
+    def problems() -> dict[str, str]:
+        steps = client.dockets.show(number).steps
+        return {s.item: s.problem.code for s in steps if s.problem}
+
+    until(lambda: problems() == {base: "no-seat", extra: "needs-base"})
     pool_of(client, base, 1)
     until(lambda: held(client, login) == {base: "held", extra: "held"})
 
@@ -240,7 +244,10 @@ def test_who_may_have_one_and_what_becomes_of_whom_where_none_is_free(
     assert (row.held, row.bought, row.over) == (1, 0, 1)
     lines = {x.item: x.code for x in client.people.show(login).standing}
     assert lines == {staff: "not-for-them", none: "no-seat-left"}
+    (over,) = [f for f in client.findings.all(kind="seats-over") if more in f.text]
+    assert over.text == f"1 more of {more} are held than were bought"
     pool_of(client, more, 1)
+    assert not [f for f in client.findings.all(kind="seats-over") if more in f.text]
     assert client.seats.show(row.id).over == 0, "cured"
 
 
@@ -310,6 +317,8 @@ def test_a_seat_comes_back_by_a_decision_and_stays_back(theatre: Theatre, restor
         client.seats.reclaim(_id(client, suite), [kept], "mistaken")
     with pytest.raises(NotFound):
         client.seats.reclaim(_id(client, suite), ["nobody-at-all"], "mistaken")
+    client.seats.reclaim(_id(client, suite), [client.people.show(twice).id], "only looked at")
+    assert not client.people.decisions(twice), "nothing is decided before it is confirmed"
     cli(theatre, "seats", "reclaim", name, "--take", "--reason", "one is enough", "--yes")
     assert held(client, twice) == {part: "held"}
     assert not [x for x in client.people.show(twice).standing if x.item == suite]
@@ -340,3 +349,70 @@ def test_unused_is_told_from_never_used_and_from_what_nobody_knows(
     assert not [r for r in client.seats.reclaimable(mail.id) if r.reason == "never-used"], (
         "the mail store does not tell"
     )
+
+
+def test_a_cheaper_license_that_does_takes_the_place_of_another(
+    theatre: Theatre, restored: None
+) -> None:
+    client, dear, cheap = theatre.client, named("Dear"), named("Cheap")
+    pool_of(client, dear, 2, price=Decimal("20.00"))
+    pool_of(client, cheap, 0)
+    adopt(client, {dear: {"cheaper": {cheap: 'title eq "Swap7"'}}}, Swap7=[dear], Swap8=[dear])
+    one, other = newcomer(theatre, title="Swap7"), newcomer(theatre, title="Swap8")
+    for login in (one, other):
+        done(client, login)
+    (row,) = client.seats.reclaimable(_id(client, dear))
+    assert (row.login, row.reason) == (one, "cheaper")
+    batch = client.seats.reclaim(_id(client, dear), [row.person_id or ""], "a cheaper one does")
+    number = client.plans.confirm(batch)[0].number
+    until(lambda: held(client, one) == {dear: "held", cheap: "waiting"})
+    waits = {s.item: s.problem.code for s in client.dockets.show(number).steps if s.problem}
+    assert waits == {cheap: "no-seat", dear: "needs-base"}, "nothing goes before"
+    pool_of(client, cheap, 1)
+    until(lambda: held(client, one) == {cheap: "held"})
+    assert not list(client.seats.reclaimable(_id(client, dear)))
+    problems = client.rules.check(
+        yaml.safe_dump(
+            {
+                **yaml.safe_load(RULES),
+                "licenses": {REPORTING: {dear: {"cheaper": {"No such": "title pr"}}}},
+            }
+        )
+    )
+    assert [p.message for p in problems] == ["There is no pool of No such."]
+
+
+def test_a_seat_without_its_group_and_a_group_without_its_seat_are_findings(
+    theatre: Theatre, restored: None
+) -> None:
+    client, one, other = theatre.client, named("One"), named("Other")
+    for license in (one, other):
+        pool_of(client, license, 5)
+    adopt(client, {}, Pair7=[one])
+    login = newcomer(theatre, title="Pair7")
+    done(client, login)
+    account = next(
+        a for a in client.accounts.page(who=login).items if a.application_id == REPORTING
+    )
+    group = min(account.entitlements)
+    adopt(client, {one: {"groups": ["Not theirs"]}, other: {"groups": [group]}}, Pair7=[one])
+
+    def found(kind: str, license: str) -> list[str]:
+        mine = [f for f in client.findings.all(kind=kind) if license in f.text]
+        return [f.text for f in mine if f.login == account.login]
+
+    assert found("seat-alone", one) == [
+        f"has a seat of {one} without the group Not theirs that goes with it"
+    ]
+    assert found("group-alone", other) == [f"has the group {group} without a seat of {other}"]
+    assert found("group-alone", one) == found("seat-alone", other) == []
+    adopt(client, {one: {"groups": [group]}}, Pair7=[one])
+    assert found("seat-alone", one) == found("group-alone", one) == [], "both are there"
+
+
+def test_an_application_that_says_another_number_is_a_finding(theatre: Theatre) -> None:
+    client = theatre.client
+    planner = next(p for p in client.seats.all() if p.license == PLANNER)
+    assert planner.differs
+    (differs,) = [f for f in client.findings.all(kind="seats-differ") if PLANNER in f.text]
+    assert f"{planner.bought} entered, {planner.reported} reported" in differs.text

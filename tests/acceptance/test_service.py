@@ -7,6 +7,7 @@ import subprocess
 import sys
 import time
 import uuid
+from datetime import timedelta
 from typing import Any
 
 import httpx
@@ -15,8 +16,9 @@ import pytest
 from tests.commands import cli
 from tests.conftest import Theatre
 from yugum import errors
+from yugum.core.actions import Action
 from yugum.core.dockets import Settlement
-from yugum.core.verbs import Verb
+from yugum.core.verbs import Quick, Verb
 from yugum.wire import decisions as wde
 from yugum.wire import operators as wop
 from yugum.wire import people as wp
@@ -54,6 +56,68 @@ def raw(theatre: Theatre, method: str, path: str, **more: Any) -> httpx.Response
     return httpx.request(
         method, f"{theatre.stage.url}/api/v1{path}", headers=headers, timeout=60, **more
     )
+
+
+def test_what_waits_for_an_application_is_not_done_once_its_cause_is_undone(
+    theatre: Theatre,
+) -> None:
+    """The way in was to end with an exception; the move is undone, and a role gives it again."""
+    client, crew = theatre.client, theatre.play.crew
+    login, now = joined(theatre, "Deck"), theatre.client.clock.show().now
+    payload = wde.DecisionPayload(application=CREW, kind="entitlement", item="Night duty")
+    ends = (now + timedelta(days=2)).isoformat()
+    client.decisions.make(
+        wde.NewDecision(who=login, kind="grant", payload=payload, reason="a fair", ends=ends)
+    )
+    move = do(client, Verb.MOVER, login, changes={"department": "Chandlery"}, right=["department"])
+    assert (crew.user(login) or {})["active"], "the exception keeps it"
+    crew.fault(down=1)
+    try:
+        for _ in client.clock.advance((now + timedelta(days=2, hours=1)).isoformat()):
+            pass
+        theatre.play.until(lambda: "no-answer" in str(client.people.show(login).standing))
+        client.plans.confirm(client.plans.make(wl.NewPlan(verb=Verb.UNDO, docket=move)))
+        theatre.play.until(lambda: "too_much" not in str(client.people.show(login).standing))
+    finally:
+        crew.fault(down=0)
+    for docket in client.people.show(login).dockets:
+        list(client.dockets.follow(docket.number))
+    theatre.play.until(lambda: "Deck crew" in crew.groups(login))
+    assert (crew.user(login) or {})["active"]
+
+
+def test_an_undo_opens_nothing_that_a_precaution_or_a_decision_keeps_closed(
+    theatre: Theatre,
+) -> None:
+    client, login = theatre.client, joined(theatre)
+    absence = do(client, Verb.ABSENCE, login, until="+20d")
+    do(client, Verb.ACCOUNT, login, measure="suspend", ground="a claim", review="+30d")
+    batch = client.plans.make(wl.NewPlan(verb=Verb.UNDO, docket=absence))
+    (plan,) = batch.plans
+    assert not [s for s in plan.steps if s.action in (Action.RESUME, Action.SET_CREDENTIAL)]
+    lost = [f for f in plan.fidelity if f.what.endswith(": access")]
+    assert lost
+    assert {(f.comes_back, f.why) for f in lost} == {(False, "stays closed (precaution)")}
+    client.plans.confirm(batch)
+    shown = client.people.show(login)
+    assert {a.state.value for a in shown.accounts} == {"suspended"}
+
+
+def test_an_undo_closes_no_account_that_was_closed_and_brought_back_since(
+    theatre: Theatre,
+) -> None:
+    client, login = theatre.client, newcomer(theatre, "Deck")
+    joined_by = do(client, Verb.JOINER, login)
+    account = next(a for a in client.people.show(login).accounts if a.application_id == CREW)
+    for action in (Quick.DELETE, Quick.RESTORE):
+        new = wl.NewPlan(verb=Verb.ACCOUNT, accounts=[account.id], action=action)
+        made = client.plans.confirm(client.plans.make(new), typed=login)
+        list(client.dockets.follow(made[0].number))
+    (plan,) = client.plans.make(wl.NewPlan(verb=Verb.UNDO, docket=joined_by)).plans
+    closing = {s.application_id for s in plan.steps if s.action in (Action.DELETE, Action.PARK)}
+    assert closing
+    assert CREW not in closing
+    assert any("brought back by others since" in f.why for f in plan.fidelity)
 
 
 def test_undo_puts_a_leaver_back_as_before(theatre: Theatre) -> None:

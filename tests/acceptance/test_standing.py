@@ -213,10 +213,5 @@ def test_what_an_undo_has_still_to_give_ends_with_what_gives_it(theatre: Theatre
     until(
         lambda: not client.accounts.page(who=login, application=MAINTENANCE).items[0].entitlements
     )
-    list(
-        client.dockets.follow(
-            client.plans.confirm(client.plans.make(wl.NewPlan(verb=Verb.LEAVER, who=[login])))[
-                0
-            ].number
-        )
-    )
+    until(lambda: confirmed(theatre, wl.NewPlan(verb=Verb.LEAVER, who=[login])))
+    list(client.dockets.follow(client.people.show(login).dockets[0].number))

@@ -310,6 +310,10 @@ DEEDS: Mapping[Action, dict[str, Any]] = {
         "arguments": Arguments(to_name="Signe Varga", to_external_id="y-crew"),
         "item": "roster",
     },
+    Action.REDIRECT: {
+        "arguments": Arguments(value="svarga", was="mquill", place="s1"),
+        "item": "Bridge › alert",
+    },
     Action.END_DEVICES: {"found": Facet(devices=2)},
     Action.CUT_OFF: {"found": Facet(sessions=2, keys=1)},
     Action.GRANT: {"item": "deck", "origin": Origin(OriginKind.ROLE, "Deck")},

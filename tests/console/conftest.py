@@ -10,6 +10,9 @@ from playwright.sync_api import Browser, Page, expect
 
 from tests.conftest import Theatre
 
+# How long a page may take is measured by the bench; here it is waited for, on a busy machine too.
+expect.set_options(timeout=20_000)
+
 
 @pytest.fixture(scope="session")
 def browser_type_launch_args(browser_type_launch_args: dict[str, Any]) -> dict[str, Any]:

@@ -45,6 +45,7 @@ PAGES = [
     "/calendar",
     "/joiners",
     "/last-call",
+    "/handover",
     "/groups",
 ]
 

@@ -38,7 +38,9 @@ def test_a_file_is_read_corrected_and_taken_by_keyboard(
     dialog.get_by_label("Shoe size").select_option("Title")
     expect(dialog.get_by_text("left out").first).to_contain_text("0 left out")
     row = dialog.get_by_role("row").filter(has_text="nearest: Safety")
-    row.get_by_role("button", name="It is right").press("Enter")
+    right = row.get_by_role("button", name="It is right")
+    expect(right).to_be_enabled()
+    right.press("Enter")
     expect(status).to_contain_text("2 new")
     page.set_viewport_size({"width": 390, "height": 800})
     assert violations(page) == []

@@ -11,6 +11,7 @@ from typing import Literal
 import pytest
 from playwright.sync_api import Browser, Page, Route, expect
 
+from tests.acceptance.test_handover import owner
 from tests.acceptance.test_service import joined
 from tests.acceptance.test_standing import until
 from tests.conftest import Theatre
@@ -309,7 +310,8 @@ def test_a_phone_reads_rows_from_top_to_bottom(
     expect(phone.get_by_role("navigation", name="Pages")).to_be_visible()
     for path in PAGES:
         visit(phone, theatre, path)
-        phone.wait_for_load_state("networkidle")
+        expect(phone.get_by_role("heading", level=1)).to_be_visible()
+        phone.wait_for_timeout(800)  # others' work goes on: the network is never idle for long
         if path in ("/people", "/accounts", "/findings", "/seats"):
             expect(phone.locator("main table.list td[data-label]").first).to_be_visible()
         wide = phone.evaluate("document.documentElement.scrollWidth")
@@ -343,3 +345,46 @@ def test_a_long_list_draws_what_is_in_sight_and_keys_go_through_it(
     expect(last).to_be_focused()
     page.keyboard.press("Home")
     expect(box.locator("tr[aria-rowindex='2'] a")).to_be_focused()
+
+
+def test_what_somebody_owns_is_settled_kind_by_kind(page: Page, theatre: Theatre) -> None:
+    client, login = theatre.client, owner(theatre)
+    heir = joined(theatre, "Deck")
+    visit(page, theatre, f"/people/{login}")
+    page.get_by_text("Look in the applications …").press("Enter")
+    part = page.get_by_role("region", name="What they own")
+    expect(part).to_contain_text("2 of 2 are open")
+    part.get_by_role("button", name="Settle roster").press("Enter")
+    form = part.get_by_role("form", name="Settle roster")
+    form.get_by_label("Who takes over").focus()
+    form.get_by_role("combobox", name="Who takes over").fill(heir)
+    form.get_by_role("option", name=re.compile(heir)).first.click()
+    form.get_by_label("Why").fill("the crew")
+    form.get_by_role("button", name="Settle it").press("Enter")
+    expect(part).to_contain_text("1 of 2 are open")
+    expect(part.get_by_role("row", name="2 rosters")).to_contain_text("(the crew)")
+    part.get_by_role("button", name="Settle board").press("Enter")
+    form = part.get_by_role("form", name="Settle board")
+    form.get_by_label("Goes with the account").check()
+    form.get_by_label("It does not come back").fill("wrong")
+    form.get_by_label("Why").fill("no use")
+    form.get_by_role("button", name="Settle it").press("Enter")
+    expect(part.get_by_role("alert")).to_contain_text("does not come back")
+    assert violations(page) == []
+    form.get_by_label("It does not come back").fill(login)
+    form.get_by_role("button", name="Settle it").press("Enter")
+    expect(part).to_contain_text("All of it is settled")
+    assert client.handover.show(login).open == 0
+    part.get_by_role("button", name="As for the rest: board").press("Enter")
+    expect(part).to_contain_text("1 of 2 are open")
+    part.get_by_role("button", name="Settle roster").press("Enter")
+    form = part.get_by_role("form", name="Settle roster")
+    form.get_by_label("The account is kept for it").check()
+    form.get_by_label("Until (empty").fill("+40d")
+    form.get_by_label("Only those called").fill("south *")
+    form.get_by_label("Why").fill("an audit")
+    form.get_by_role("button", name="Settle it").press("Enter")
+    kept = part.get_by_role("row", name="1 roster called south *")
+    expect(kept).to_contain_text("kept with the account until")
+    expect(part.get_by_role("row", name=f"1 roster North {login}")).to_contain_text("(the crew)")
+    assert violations(page) == []

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import uuid
+from collections import Counter
 from collections.abc import AsyncIterator
 from datetime import UTC, datetime
 from typing import Any
@@ -234,15 +235,33 @@ async def test_a_role_that_owns_something_is_not_dropped(theatre: Theatre) -> No
         c.execute(psycopg.sql.SQL("CREATE TABLE {0}.t (id serial)").format(name))
         c.execute(psycopg.sql.SQL("ALTER TABLE {0}.t OWNER TO {0}").format(name))
         c.execute(psycopg.sql.SQL("GRANT SELECT ON ALL TABLES IN SCHEMA public TO {}").format(name))
+        ahead = psycopg.sql.SQL("ALTER DEFAULT PRIVILEGES FOR ROLE {} ").format(name)
+        c.execute(
+            ahead + psycopg.sql.SQL("IN SCHEMA {} GRANT SELECT ON TABLES TO PUBLIC").format(name)
+        )
+        c.execute(ahead + psycopg.sql.SQL("REVOKE EXECUTE ON FUNCTIONS FROM PUBLIC"))
     with pytest.raises(ApplicationRejected) as caught:
         await connector.act(Action.PURGE, ref, "", NO_ARGUMENTS)
     assert "Hand them over" in caught.value.remedy
     owned = (await seen(connector, ref, assets=True)).assets or ()
-    assert {a.kind for a in owned} == {"schema", "table"}
-    for kind in ("schema", "table"):
+    counted = {"schema": 1, "table": 1, "default privilege": 2}
+    assert Counter(a.kind for a in owned) == counted
+    for kind, count in counted.items():
         arguments = Arguments(to_external_id=heir.external_id, to_name="heir")
         did = await connector.act(Action.TRANSFER, ref, kind, arguments)
-        assert len(did.assets) == 1
+        assert len(did.assets) == count
+    assert not (await seen(connector, ref, assets=True)).assets
+    theirs = (await seen(connector, heir, assets=True)).assets or ()
+    keys = {(a.kind, a.external_id, a.name) for a in owned}
+    assert {(a.kind, a.external_id, a.name) for a in theirs} == keys, "nothing is called otherwise"
+    with psycopg.connect(theatre.reporting.as_user(None, "finance"), autocommit=True) as c:
+        who = psycopg.sql.Identifier(heir.login)
+        c.execute(psycopg.sql.SQL("SET ROLE {}").format(who))
+        c.execute(psycopg.sql.SQL("CREATE TABLE {}.later (n int)").format(name))
+        made = c.execute("SELECT relacl::text FROM pg_class WHERE relname = 'later'").fetchone()
+        assert made is not None
+        assert "=r/" in made[0], "everybody reads what the heir makes there"
+        c.execute(psycopg.sql.SQL("DROP TABLE {}.later").format(name))
     await connector.act(Action.PURGE, ref, "", NO_ARGUMENTS)
     assert theatre.reporting.role(ref.login) is None
     await connector.close()

@@ -59,7 +59,7 @@ class Desk:
 def desk() -> Iterator[Desk]:
     made = Desk()
     yield made
-    made.process.terminate()
+    made.process.kill()
     made.process.wait()
 
 

@@ -8,24 +8,29 @@ from collections.abc import Iterable
 from dataclasses import replace
 from datetime import UTC, date, datetime, timedelta
 from pathlib import Path
-from typing import Any
+from typing import Any, cast
 
 import psycopg
 import pytest
 
-from tests.builders import person
+from tests.builders import account, person
 from tests.integration.seating import NOBODY_WAITS
 from tests.integration.seating import claim as claim_seat
 from yugum.core.applications import Application
 from yugum.core.approvals import Answer, ApprovalState, AskedPerson
+from yugum.core.findings import FindingKind
+from yugum.core.forecast import KeptForecast
 from yugum.core.licenses import License, WhenEmpty
 from yugum.core.mails import MailKind
 from yugum.core.obligations import ObligationKind, ObligationState
 from yugum.core.seats import Pool, Purchase
+from yugum.engine.forecasts import Forecasts
 from yugum.engine.mails import Mails
+from yugum.engine.rules import Rules as RuleBook
 from yugum.errors import InvalidInput, NotFound
 from yugum.ports.applications import Access
 from yugum.ports.approvals import Approval
+from yugum.ports.connectors import Connectors
 from yugum.ports.mails import StoredMail
 from yugum.ports.obligations import Obligation
 from yugum.ports.operators import Attempt
@@ -202,21 +207,84 @@ async def test_seats_are_there_while_their_term_lasts(database: PostgresDatabase
             )
             await unit.seats.buy(bought)
         for day, there in ((9, 5), (10, 8), (15, 10), (19, 10), (20, 7)):
-            await unit.seats.terms(date(2031, 3, day))
+            await unit.seats.terms(date(2031, 3, day), NOW)
             pool = (await unit.seats.pools())["crew", "planner"]
             assert pool.bought == there, day
             known = await unit.seats.purchases(["x"])
             assert pool.bought == sum(b.count for b in known if b.counts_on(date(2031, 3, day)))
-        assert not await unit.seats.terms(date(2031, 3, 20)), "nothing changes twice"
+        assert not await unit.seats.terms(date(2031, 3, 20), NOW), "nothing changes twice"
+
+
+def forecasts(database: PostgresDatabase, at: datetime) -> Forecasts:
+    clock = FixedClock(at)
+    return Forecasts(database, clock, RuleBook(database, clock, cast("Connectors", None)))
+
+
+async def test_what_was_forecast_is_kept_once_a_day_and_told_later(
+    database: PostgresDatabase,
+) -> None:
+    await people(database, "p1", "p2")
+    async with database.unit() as unit:
+        await unit.seats.put(Pool(id="x", application_id="crew", license="planner", bought=1))
+        await unit.seats.buy(Purchase(id="first", pool_id="x", count=1))
+        for who in ("p1", "p2"):
+            await claim_seat(unit, f"a-{who}", who, NOW)
+    first = forecasts(database, NOW)
+    assert (await first.of("x")).before is None
+    assert await first.keep_all() == 1
+    assert await first.keep_all() == 0, "once a day"
+    async with database.unit() as unit:
+        await unit.seats.buy(Purchase(id="more", pool_id="x", count=4))
+    later = forecasts(database, NOW + DAY)
+    found = await later.of("x")
+    assert found.forecast.short_on is None
+    assert found.before == KeptForecast(made_on=NOW.date(), short_on=NOW.date(), lacking=1)
+
+
+async def test_a_seat_is_asked_about_once_until_it_is_used_again(
+    database: PostgresDatabase,
+) -> None:
+    await people(database, "p1")
+    async with database.unit() as unit:
+        await unit.accounts.refresh([account("crew", id="a1")], NOW)
+        await unit.seats.put(Pool(id="x", application_id="crew", license="planner", bought=1))
+        await claim_seat(unit, "a1", "p1", NOW)
+        (claim,) = (await unit.seats.holders("x", None, 5)).items
+    later = NOW + timedelta(seconds=2)
+    async with database.unit() as unit:
+        assert list(await unit.questions.ask({claim.id: "one"}, NOW, NOW + DAY)) == [claim.id]
+        assert not await unit.questions.ask({claim.id: "two"}, later, NOW + DAY), (
+            "another worker has just asked: the link that was sent stays"
+        )
+        assert (await unit.questions.behind("one")).claim_id == claim.id
+
+
+async def test_only_pools_that_are_overrun_stay_marked(database: PostgresDatabase) -> None:
+    await people(database, "p1", "p2")
+    over = License(when_empty=WhenEmpty.OVERRUN)
+
+    async def found() -> list[str]:
+        async with database.unit() as unit:
+            page = await unit.findings.page(NOW, kind=FindingKind.SEATS_OVER, cursor=None, limit=5)
+            return [f.other_login for f in page.items]
+
+    async with database.unit() as unit:
+        await unit.seats.put(Pool(id="x", application_id="crew", license="planner", bought=1))
+        await claim_seat(unit, "a1", "p1", NOW)
+        await unit.seats.mark_over()
+    assert await found() == []
+    async with database.unit() as unit:
+        await claim_seat(unit, "a2", "p2", NOW, over)
+    assert await found() == ["1"], "a claim marks it"
+    async with database.unit() as unit:
+        await unit.seats.mark_over()
+    assert await found() == ["1"], "and it stays marked"
 
 
 async def test_a_seat_of_no_pool_and_a_pool_of_no_seats(database: PostgresDatabase) -> None:
     await people(database, "p1")
     async with database.unit() as unit:
-        with pytest.raises(NotFound) as caught:
-            await claim_seat(unit, "a1", "p1", NOW)
-    assert "seats pool" in caught.value.remedy
-    async with database.unit() as unit:
+        assert await unit.seats.hold("crew", "planner") is None
         await unit.seats.put(Pool(id="x", application_id="crew", license="planner", bought=0))
         assert await claim_seat(unit, "a1", "p1", NOW) == 1
     async with database.unit() as unit:

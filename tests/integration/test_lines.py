@@ -12,9 +12,12 @@ from tests.builders import person
 from tests.integration.seating import claim as claim_seat
 from tests.integration.test_marks import rows, settle
 from yugum.core.accounts import Account, AccountState, HoldingKind
+from yugum.core.actions import NO_ARGUMENTS, Action, Phase
 from yugum.core.applications import Application
 from yugum.core.decisions import Origin, OriginKind
+from yugum.core.dockets import Step, StepState
 from yugum.core.seats import Pool
+from yugum.engine.work.claims import Asking, claim_all
 from yugum.ports.applications import Access
 from yugum.storage.database import PostgresDatabase
 
@@ -131,3 +134,36 @@ async def test_a_seat_being_taken_is_not_reconciled_away(
         await unit.seats.reconcile("crew", NOW)
     held = "SELECT person_id FROM seat_claims WHERE state = 'held' AND until_at IS NULL"
     assert rows(database_url, held) == [("ada",)], "its step is under way; the other's is not shown"
+
+
+async def test_who_comes_later_than_before_lets_the_next_one_be_served(
+    waiting: PostgresDatabase, database_url: str
+) -> None:
+    """The first of the line is of another department by the time a seat is there: those of Deck come before."""
+    first = """{"crew": {"planner": {"priority": ["department eq \\"Deck\\""]}}}"""
+    ruled = RULED.replace('"seats": {"absence"', f'"licenses": {first}, "seats": {{"absence"', 1)
+    step = Step(
+        id="s-ada",
+        docket_id="d-ada",
+        subject_id="ada",
+        account_id="a-ada",
+        application_id="crew",
+        action=Action.TAKE_SEAT,
+        item="planner",
+        position=1,
+        phase=Phase.ACCESS,
+        arguments=NO_ARGUMENTS,
+        origin=None,
+        state=StepState.WAITING,
+    )
+    with psycopg.connect(database_url) as connection:
+        connection.execute("UPDATE people SET department = 'Shore' WHERE id = 'ada'")
+        connection.execute("UPDATE subjects SET wake_at = clock_timestamp() + interval '1 hour'")
+    async with waiting.unit() as unit:
+        await unit.rules.adopt(ruled, "", NOW, "ines", "")
+        await unit.seats.put(Pool(id="x", application_id="crew", license="planner", bought=1))
+        (problem,) = await claim_all(unit, [Asking(step, frozenset())], NOW)
+    assert problem is not None
+    assert "number 3 in line" in problem.text
+    soon = "SELECT id FROM subjects WHERE wake_at <= clock_timestamp()"
+    assert rows(database_url, soon) == [("bo",)], "the seat that ada did not get is the next one's"

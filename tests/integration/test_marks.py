@@ -32,7 +32,16 @@ RULED = """{"roles": {"Deck": {"when": "department eq \\"Deck\\"", "gives": [{"a
 READ = {
     "people": set(t.people.c.keys()) - {"search", "folded", "rev", "open_end", "alike"},
     "accounts": set(t.accounts.c.keys())
-    - {"display_name", "last_used", "employee_number", "digest", "seen_at", "restored_at", "rev"},
+    - {
+        "display_name",
+        "last_used",
+        "employee_number",
+        "digest",
+        "seen_at",
+        "restored_at",
+        "rev",
+        "owns",
+    },
 }
 """The columns that what is owed and what differs follow from; any other must be named here."""
 
@@ -265,6 +274,33 @@ async def test_a_change_for_many_reaches_everybody_in_portions(
     await settle(database)
     async with database.unit() as unit:
         assert await unit.standing.sweeps() == (0, 32)
+    waiting = "SELECT count(*), count(DISTINCT status) FROM standing WHERE code = 'trust'"
+    assert rows(database_url, waiting) == [(61, 1)]
+
+
+async def test_changes_for_many_that_wait_are_gone_through_once(
+    database: PostgresDatabase, database_url: str
+) -> None:
+    await world(database)
+    async with database.unit() as unit:
+        await unit.people.insert([person(id=f"q{n}", user_name=f"q{n}") for n in range(30)])
+    await settle(database)
+
+    async def changes(*trusts: str) -> None:
+        with psycopg.connect(database_url, autocommit=True) as connection:
+            for trust in trusts:
+                connection.execute("UPDATE applications SET trust = %s WHERE id = 'crew'", (trust,))
+
+    await changes("watch", "add", "watch")
+    async with database.unit() as unit:
+        assert await unit.standing.sweeps() == (96, 32)
+        assert await unit.standing.sweep(10, 50)
+        assert await unit.standing.sweeps() == (22, 32), "one for all three"
+    await changes("add", "watch")
+    async with database.unit() as unit:
+        assert await unit.standing.sweep(10, 50)
+        assert await unit.standing.sweeps() == (12 + 32, 32), "who was marked before is again"
+    await settle(database)
     waiting = "SELECT count(*), count(DISTINCT status) FROM standing WHERE code = 'trust'"
     assert rows(database_url, waiting) == [(61, 1)]
 

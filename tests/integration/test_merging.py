@@ -40,6 +40,8 @@ def filled(column: sa.Column[Any]) -> Any:
             return NOW
         case sa.Date():
             return date(2031, 3, 3)
+        case sa.Boolean():
+            return True
         case sa.Integer():
             return uuid.uuid4().int % 2**31
         case sa.LargeBinary():
@@ -105,6 +107,7 @@ async def test_nothing_names_who_was_merged_and_nothing_is_lost(
             "plans.subject_id",
             "obligations.subject_id",
             "proposals.person_id",
+            "mentions.person_id",
             "heads.subject_id",
             "standing.subject_id",
         }

@@ -13,7 +13,7 @@ import psycopg
 import pytest
 
 from tests.builders import person
-from yugum.core.accounts import AccountKind, AccountState, Observed, Unreadable
+from yugum.core.accounts import AccountKind, AccountState, Asset, Observed, Unreadable
 from yugum.core.applications import Application, Profile
 from yugum.core.deviations import DeviationState
 from yugum.core.findings import FindingKind
@@ -298,3 +298,53 @@ async def test_findings_name_sleepers_owners_and_what_seats_cost(
     assert [(c.count, c.cost) for c in found_counts if c.kind is FindingKind.SLEEPER] == [
         (1, {"EUR": Decimal(9)})
     ]
+
+
+async def test_findings_name_what_is_owned_by_whom_nobody_can_reach(
+    database: PostgresDatabase, database_url: str
+) -> None:
+    owned = {
+        n: (Asset("board", f"b{n}", f"Board {n}"), Asset("roster", f"r{n}", "R")) for n in "0129"
+    }
+    robot = {"login": "robot", "kind": AccountKind.SERVICE, "keys": 2}
+    active = [seen(n, assets=owned[str(n)]) for n in (0, 1, 2)]
+    others = [seen(9, login="ghost", assets=owned["9"]), seen(8, assets=(), **robot)]
+    suspended = [replace(a, state=AccountState.SUSPENDED) for a in active]
+    given_up = [replace(a, assets=()) for a in suspended]
+    readings, connector = await made(database, [[*active, *others]])
+
+    async def owned_still() -> set[tuple[str, str]]:
+        async with database.unit() as unit:
+            page = await unit.findings.page(NOW, kind=FindingKind.OWNED_STILL, cursor=None, limit=9)
+            (count,) = [c for c in await unit.findings.counts(NOW) if c.kind is page.items[0].kind]
+            assert count.count == len(page.items)
+        return {(f.login, f.text) for f in page.items}
+
+    ghost = ("ghost", "has nobody behind it and owns still: board 1, roster 1")
+    await readings.read("crew", "ines")
+    assert await owned_still() == {ghost}
+    async with database.unit() as unit:
+        known = {i: p for i, (p, _) in (await unit.people.many(["p1", "p2"])).items()}
+        left = replace(known["p1"], access_ends=NOW - timedelta(days=1))
+        away = replace(known["p2"], absent_from=NOW - timedelta(days=1))
+        await unit.people.change([left, away])
+    with psycopg.connect(database_url) as connection:
+        connection.execute("UPDATE accounts SET person_id = 'p1' WHERE login = 'robot'")
+    connector.pages = [[*suspended, *others]]
+    await readings.read("crew", "ines")
+    assert await owned_still() == {
+        ghost,
+        ("person0", "is suspended and owns still: board 1, roster 1"),
+        ("person1", "has left and owns still: board 1, roster 1"),
+    }
+    async with database.unit() as unit:
+        (robots,) = (
+            await unit.findings.page(NOW, kind=FindingKind.OWNER_LEFT, cursor=None, limit=9)
+        ).items
+    assert (robots.login, robots.text) == (
+        "robot",
+        "a service account whose owner has left; it has 2 keys",
+    )
+    connector.pages = [[*given_up, *others]]
+    await readings.read("crew", "ines")
+    assert await owned_still() == {ghost}, "nothing is owned any more"

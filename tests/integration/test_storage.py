@@ -20,12 +20,12 @@ from yugum.core.applications import Application
 from yugum.core.causes import JoinerCause
 from yugum.core.decisions import Origin, OriginKind
 from yugum.core.dockets import Inputs, Outcome, Step, StepState
-from yugum.core.plans import NO_NOTES, PlannedStep
+from yugum.core.plans import NO_NOTES, PlannedStep, step_document
 from yugum.core.seats import Pool
 from yugum.core.verbs import Verb
 from yugum.engine.audit import AuditLog, Sealer, verify
-from yugum.engine.context import people_named
 from yugum.engine.events import make_event
+from yugum.engine.whom import people_named
 from yugum.errors import Ambiguous, Conflict, InvalidInput, NotFound
 from yugum.ports.applications import Access
 from yugum.ports.journal import Entry
@@ -65,7 +65,7 @@ async def docket(database: PostgresDatabase, count: int = 1) -> tuple[Lease, lis
             subject_id="p1",
             verb=Verb.JOINER,
             cause=JoinerCause(),
-            steps=steps,
+            steps=[step_document(s) for s in steps],
             notes=NO_NOTES,
             inputs=Inputs(person=1, accounts={}, rules=0),
             digest="d",
@@ -345,7 +345,7 @@ def test_two_migrations_at_once_are_one(cluster: Cluster) -> None:
         list(pool.map(lambda _: migrate(cluster.url("twice")), range(2)))
     with psycopg.connect(cluster.url("twice")) as connection:
         assert connection.execute("SELECT version_num FROM alembic_version").fetchall() == [
-            ("0032",)
+            ("0038",)
         ]
 
 

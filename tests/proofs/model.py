@@ -30,9 +30,11 @@ from tests.proofs.leaver import second
 from tests.proofs.promise import (
     AGREED,
     APPLICATIONS,
+    ASIDE,
     AWAITS,
     BERTH,
     EXTRA,
+    FIRST_SERVED,
     FOREVER,
     FORGOTTEN,
     GIVES,
@@ -42,6 +44,7 @@ from tests.proofs.promise import (
     SAYS,
     SEATED,
     ZONE,
+    Aside,
     Held,
     Key,
     Model,
@@ -58,6 +61,7 @@ from yugum.wire import plans as wl
 from yugum.wire import seats as wse
 from yugum.wire import standing as wst
 from yugum.wire.dockets import SettleStep
+from yugum.wire.reservations import NewReservation
 from yugum_standins.directory import BASE, Directory, group_entry
 from yugum_standins.load import advance, found
 from yugum_standins.look import ACCOUNT
@@ -76,6 +80,9 @@ RULES += "accounts:\n" + "".join(
     f'  {app}: {{keep: in_step, attributes: {{{name}: {{of: "{{department}}"}}}}}}\n'
     for app, name in SAYS.items()
 )
+RULES += f"""
+licenses: {{{SEATED}: {{{BERTH}: {{priority: ['department eq "{FIRST_SERVED}"']}}}}}}
+"""
 RULES += """
 approvals:
   leavers: {by: [second], expire_hours: 48}
@@ -272,6 +279,8 @@ class Machine:
             self.is_shut_for_now: 2,
             self.is_opened_again: 2,
             self.buys_a_seat: 1,
+            self.is_set_aside: 2,
+            self.is_passed_on: 3,
         }
         event = self.dice.choices(list(events), list(events.values()))[0]
         told = event()
@@ -323,6 +332,7 @@ class Machine:
             return None
         login, department = f"person{number}", self.dice.choice(list(GIVES))
         self._was_there(login, department)
+        begun = self.dice.choice([None, self._midnight(-self.dice.randint(1, 30))])
         self.client.people.create(
             [
                 wp.NewPerson(
@@ -331,13 +341,22 @@ class Machine:
                     family_name=f"Number{number}",
                     department=department,
                     time_zone=ZONE,
+                    starts=f"{begun:%Y-%m-%d}" if begun else "",
                 )
             ]
         )
         self._do("joiner", login)
         made = self.model.people[login] = Somebody(login, department)
-        self.model.settle(made)
+        if begun:
+            made.begins, made.first_day = begun.astimezone(UTC), begun.date()
+            self.late[login] = self.model.now
+        self.model.settle(made, made.begins if begun else None)
         return f"{login} joins {department}"
+
+    def _midnight(self, days: int) -> datetime:
+        """The first moment of a day so many days from today."""
+        day = self.model.now.astimezone(ZoneInfo(ZONE)).date() + timedelta(days=days)
+        return datetime.combine(day, datetime.min.time(), ZoneInfo(ZONE))
 
     def _was_there(self, login: str, department: str) -> None:
         """Sometimes an account was made by hand, and read, before its person was known."""
@@ -359,6 +378,7 @@ class Machine:
             return None
         to = self.dice.choice([d for d in GIVES if d != who.department])
         were = {a: h.state for a, h in who.held.items()}
+        gave = {a: GIVES[to].get(a, set()) - h.groups for a, h in who.held.items()}
         number = self._do("mover", who.login, changes={"department": to})
         now, before, overlap = self.model.now, who.department, None
         if days := OVERLAP[who.department]:
@@ -373,7 +393,7 @@ class Machine:
             if were[a] in gone and who.given(a, now) is not None
             if self.model.out.get(a) != "watched"  # there somebody else's docket makes it
         }
-        self.undone[number] = partial(self._move_back, who, before, to, overlap, made)
+        self.undone[number] = partial(self._move_back, who, (before, to), overlap, made, gave)
         return f"{who.login} moves to {to}"
 
     def moved_long_ago(self) -> str | None:
@@ -519,8 +539,8 @@ class Machine:
         who = self.dice.choice(some)
         self._do("returner", who.login)
         who.leaves, who.leaving_known, who.asked = FOREVER, None, None
-        today = datetime.combine(now.astimezone(ZoneInfo(ZONE)).date(), datetime.min.time())
-        who.begins = today.replace(tzinfo=ZoneInfo(ZONE)).astimezone(UTC)
+        today = self._midnight(0)
+        who.begins, who.first_day = today.astimezone(UTC), today.date()
         for span in who.precautions:
             span.ends = min(span.ends, now)
         self.model.settle(who)
@@ -541,9 +561,14 @@ class Machine:
         return f"docket {number} is undone: {told}"
 
     def _move_back(
-        self, who: Somebody, before: str, to: str, overlap: Span | None, made: dict[str, int]
+        self,
+        who: Somebody,
+        way: tuple[str, str],
+        overlap: Span | None,
+        made: dict[str, int],
+        gave: dict[str, set[str]],
     ) -> str | None:
-        now = self.model.now
+        now, (before, to) = self.model.now, way
         late = who not in self._known_before()
         if late or who.leaves <= now or "beta" in made or self.model.out.keys() & set(made):
             return None
@@ -551,6 +576,9 @@ class Machine:
             overlap.ends = now
         if who.department == to:
             who.department = before
+        if who.is_away(now) or who.is_shut(now):  # what it gave goes all the same
+            for app, groups in gave.items():
+                who.held[app].groups -= groups - (who.given(app, now) or set())
         for app, came in made.items():  # what it made, and nobody since, is closed at once
             there = who.held[app].state in ("active", "suspended") and who.held[app].came == came
             if there and who.given(app, now) is None and not self.model.on_hold(who, app, now):
@@ -605,6 +633,45 @@ class Machine:
 
     def _buy(self, bought: int) -> None:
         self.client.seats.put(wse.PutPool(application_id=SEATED, license=BERTH, bought=bought))
+
+    def is_set_aside(self) -> str | None:
+        """A seat that is free, also after those who wait, is kept for somebody for some days."""
+        model = self.model
+        who, spare = self._lacks_one(), model.free - len(model.kept) - len(model.line)
+        if who is None or spare < 1:
+            return None
+        days = self.dice.randint(1, 20)
+        self._set_aside(who, ends=self._midnight(days).date())
+        model.asides.append(Aside(who.login, self._midnight(days + 1).astimezone(UTC)))
+        model.all()
+        return f"a seat is set aside for {who.login} for {days} days"
+
+    def is_passed_on(self) -> str | None:
+        """Somebody's seat goes to a named one once it is given back, and not to the line."""
+        model, who = self.model, self._lacks_one()
+        passed = {a.holder for a in model.asides if not a.given}
+        some = [p for p in model.people.values() if p.held[SEATED].seat and p.login not in passed]
+        if who is None or not some:
+            return None
+        holder = self.dice.choice(some)
+        self._set_aside(who, holder=holder.login)
+        ends = self._midnight(ASIDE.days + 1).astimezone(UTC)
+        model.asides.append(Aside(who.login, ends, holder.login))
+        return f"the seat of {holder.login} is passed on to {who.login}"
+
+    def _lacks_one(self) -> Somebody | None:
+        """Somebody without a seat for whom nothing is set aside yet."""
+        model = self.model
+        some = [
+            p
+            for p in model.people.values()
+            if p.leaves > model.now and not p.held[SEATED].seat and model.aside_for(p.login) is None
+        ]
+        return self.dice.choice(some) if some else None
+
+    def _set_aside(self, who: Somebody, **more: Any) -> None:
+        pool = next(p for p in self.client.seats.all() if p.license == BERTH)
+        self.client.seats.reserve(pool.id, NewReservation(reason="so", person=who.login, **more))
 
     def is_held(self) -> str | None:
         who, now = self._somebody(left=self.dice.random() < 0.7), self.model.now
@@ -721,6 +788,8 @@ class Machine:
             for p in self.model.people.values()
             for key in sorted(p.since)
             if self.model.out.get(key[0]) == "watched" and not _accepted(p, key, now)
+            if key
+            not in self.model.unseen(p)  # the application has let it go: it may be told or not
         ]
         if not some:
             return None
@@ -846,6 +915,8 @@ class Machine:
                 yield f"{who.login} {key}: waits for {row.code}"
             elif key[0] and row.contact != APPLICATIONS[key[0]].contact:
                 yield f"{who.login} {key}: is a matter of {row.contact}"
+            elif key[1] == "seat" and row.since == who.either:
+                continue
             elif row.since != since and key[1] != "step":  # that is since its docket
                 yield f"{who.login} {key}: since {row.since}, not {since}"
 

@@ -1,4 +1,4 @@
-"""What docs/guide/standing.md, back.md and attributes.md promise of people's accounts, played forward; nothing of Yugum is used.
+"""What docs/guide/standing.md, back.md, seats.md and attributes.md promise of people's accounts, played forward; nothing of Yugum is used.
 
 Whoever changes the guide changes this, whoever changes the code does not.
 """
@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, field
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, date, datetime, timedelta
 from functools import partial
 from zoneinfo import ZoneInfo
 
@@ -46,6 +46,9 @@ GIVES = {
 }
 SEATED, BERTH = "alpha", "Berth"
 """Every role that gives an account here gives a seat as well; there are not enough of them."""
+FIRST_SERVED = "Shore"
+"""The department that comes first in line, where it has come first when a seat is asked for."""
+ASIDE = timedelta(days=90)
 SAYS = {"alpha": "enterprise.department", "delta": "comment", "epsilon": "departmentNumber"}
 """The attribute that an application keeps in step, made of the department."""
 OVERLAP = {"Deck": 5, "Shore": 0, "Yard": 0}
@@ -93,6 +96,8 @@ class Held:
     restored: datetime | None = None
     came: int = 0
     """How often it was made or restored."""
+    let_go: bool = False
+    """Whether its application let it go by itself and nobody has read that since."""
 
 
 @dataclass(slots=True)
@@ -102,6 +107,7 @@ class Somebody:
     leaves: datetime = FOREVER
     leaving_known: datetime | None = None
     begins: datetime = ALWAYS
+    first_day: date = date.max
     away: list[Span] = field(default_factory=list)
     roles: list[Span] = field(default_factory=list)
     extras: list[Span] = field(default_factory=list)
@@ -110,6 +116,8 @@ class Somebody:
     since: dict[Key, datetime] = field(default_factory=dict)
     accepted: list[tuple[Key, Span]] = field(default_factory=list)
     precautions: list[Span] = field(default_factory=list)
+    either: datetime | None = None
+    """Since when a seat of an account made for a late fact may be said to lack as well."""
     asked: Span | None = None
     """From when until when somebody is asked about the leaving; not there once they have answered."""
 
@@ -150,6 +158,17 @@ class Somebody:
 
 
 @dataclass(slots=True)
+class Aside:
+    """A seat that is set aside for somebody until a moment, or passed on to them by its ``holder``."""
+
+    login: str
+    ends: datetime
+    holder: str = ""
+    given: bool = False
+    taken: bool = False
+
+
+@dataclass(slots=True)
 class Model:
     """What the guide promises. ``out`` are applications in which nothing can be done, and why."""
 
@@ -158,7 +177,10 @@ class Model:
     holds: list[Span] = field(default_factory=list)
     out: dict[str, str] = field(default_factory=dict)
     bought: int = 3
-    line: list[str] = field(default_factory=list)
+    line: dict[str, tuple[bool, date, int]] = field(default_factory=dict)
+    """Who waits: whether they come last, their first day, and when they came."""
+    came: int = 0
+    asides: list[Aside] = field(default_factory=list)
 
     # --- seats ---------------------------------------------------------------------------------
 
@@ -169,25 +191,76 @@ class Model:
         kept = who.is_shut(self.now) or who.only_secured(self.now)
         kept = kept or (given is not None and who.is_away(self.now))
         wants = there and not kept and given is not None and who.wants_seat(self.now)
-        if not wants and who.login in self.line:
-            self.line.remove(who.login)
+        if not wants:
+            self.line.pop(who.login, None)
         if not there or not (kept or wants):
-            held.seat = False
+            if held.seat:
+                self._gives_back(who)
         elif wants and not held.seat and who.login not in self.line:
-            self.line.append(who.login)
+            self.came += 1
+            self.line[who.login] = (*self._comes(who), self.came)
         self.serve()
 
+    def _comes(self, who: Somebody) -> tuple[bool, date]:
+        return who.department != FIRST_SERVED, who.first_day
+
+    def _gives_back(self, who: Somebody) -> None:
+        who.held[SEATED].seat = False
+        for aside in self.asides:
+            if aside.holder == who.login:
+                aside.given = True
+
+    def aside_for(self, login: str) -> Aside | None:
+        """What is set aside for somebody, or will be once its holder has given it back."""
+        return next((a for a in self.asides if a.login == login and self._counts(a)), None)
+
+    def _counts(self, aside: Aside) -> bool:
+        who = self.people[aside.login]
+        there = not who.held[SEATED].seat and self.now < who.leaves
+        return there and not aside.taken and self.now < aside.ends
+
+    @property
+    def free(self) -> int:
+        """Seats that are nobody's, those that are set aside too."""
+        return self.bought - sum(p.held[SEATED].seat for p in self.people.values())
+
+    @property
+    def kept(self) -> set[str]:
+        """For whom a seat is set aside that nobody has."""
+        some = [a for a in self.asides if self._counts(a) and (a.given or not a.holder)]
+        return {a.login for a in some}
+
     def serve(self) -> None:
-        """Free seats go to the head of the line."""
-        while self.line and self.bought > sum(p.held[SEATED].seat for p in self.people.values()):
-            first = self.people[self.line.pop(0)]
-            first.held[SEATED].seat = True
-            self._note(first, None)
+        """Free seats go to those for whom they are set aside, others to the head of the line."""
+        while True:
+            kept = self.kept
+            mine = [w for w in self.line if w in kept]
+            others = sorted((w for w in self.line if w not in kept), key=lambda w: self.line[w])
+            if mine and self.free > 0:
+                first = mine[0]
+            elif others and self.free > len(kept):
+                first = others[0]
+            else:
+                return
+            who = self.people[first]
+            self.line[first] = (*self._comes(who), self.line[first][2])
+            if first not in kept and min(others, key=lambda w: self.line[w]) != first:
+                continue  # somebody else comes first by now
+            self._takes(who)
+
+    def _takes(self, who: Somebody) -> None:
+        aside = self.aside_for(who.login)
+        if aside is not None:
+            aside.taken = True
+        del self.line[who.login]
+        who.held[SEATED].seat = True
+        self._note(who, None)
 
     # --- what becomes of accounts --------------------------------------------------------------
 
     def settle(self, who: Somebody, known: datetime | None = None) -> None:
         """What becomes of somebody's accounts now; ``known`` is since when a late fact is true."""
+        there = who.held[SEATED].state in ("active", "suspended")
         for app in APPLICATIONS:
             held, given = who.held[app], who.given(app, self.now)
             if given is not None:
@@ -198,8 +271,11 @@ class Model:
                     held.ended = self._not_given_from(who, app, known)
             if app not in self.out:
                 self._act(who, app, given)
-        self._seat(who)
         self._note(who, known)
+        self._seat(who)
+        self._note(who, known if there else None)
+        if known is not None and not there:
+            who.either = known
 
     def _not_given_from(self, who: Somebody, app: str, known: datetime) -> datetime:
         """The first moment since ``known`` from which on nothing gave an account."""
@@ -241,6 +317,7 @@ class Model:
                 held.restored = self.now
             if held.state in ("none", "gone"):
                 held.restored = None
+            held.let_go = False
             held.came += held.state in ("none", "gone", "deleted")
             held.state, held.until, held.groups = "active", None, set(given)
             if app in SAYS:
@@ -251,11 +328,13 @@ class Model:
         if APPLICATIONS[app].deletion == "recoverable":
             for person in self.people.values():
                 self._lets_go(person.held[app])
+                person.held[app].let_go = False
                 self._note(person, None)
 
     def _lets_go(self, held: Held) -> None:
         if held.until is not None and self.now >= held.until:
             held.state, held.until, held.restored, held.groups = "gone", None, None, set()
+            held.let_go = True
 
     def _withdraw(self, who: Somebody, app: str, held: Held) -> None:
         if held.state not in ("active", "suspended"):
@@ -309,10 +388,11 @@ class Model:
         while True:
             ahead = [m for p in self.people.values() for m in self._ahead(p)]
             ahead += [m for h in self.holds for m in (h.begins, h.ends)]
+            ahead += [a.ends for a in self.asides]
             following = min((m for m in ahead if self.now < m <= to), default=None)
             if following is None:
                 break
-            self.now = following
+            self.now = following.astimezone(UTC)  # days of a zone are not those of a window
             self.all()
         self.now = to
 
@@ -352,7 +432,7 @@ class Model:
         return {
             (app, "account", "closing", "too_much")
             for app, held in who.held.items()
-            if held.until is not None and held.until <= self.now
+            if held.let_go or (held.until is not None and held.until <= self.now)
             if APPLICATIONS[app].deletion == "recoverable"
         }
 
@@ -390,6 +470,8 @@ class Model:
                 if self.out.get(app) != "watched":
                     yield "step", "set credential", "asked"
             back = held.until is None or held.until > at
+            # What is parked and kept by a hold comes back whenever its application answers.
+            back = back or (APPLICATIONS[app].deletion == "park" and self.on_hold(who, app, at))
             kept = there or (held.state == "deleted" and back)
             if kept and app in SAYS and held.says != who.department:
                 yield "attribute", SAYS[app], "differs"

@@ -18,6 +18,7 @@ from tests.proofs.attributes import attributes
 from tests.proofs.coming_in import coming_in
 from tests.proofs.faults import faults
 from tests.proofs.findings import findings, those_who_left
+from tests.proofs.handing import handover
 from tests.proofs.joiner import joiner
 from tests.proofs.leaver import leaver, restore
 from tests.proofs.mover import mover
@@ -367,6 +368,7 @@ PROOFS: dict[str, Proof] = {
     "attributes": Proof(attributes),
     "coming-in": Proof(coming_in),
     "seats": Proof(seats),
+    "handover": Proof(handover),
 }
 
 

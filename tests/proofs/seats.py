@@ -3,26 +3,33 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from datetime import timedelta
+from datetime import date, timedelta
 from decimal import Decimal
 from typing import Any
 
 import yaml
 
 from tests.proofs.play import Play
+from tests.proofs.reasons import without_reason
+from tests.signing import for_now, token_of
+from yugum.client import Client
 from yugum.core.decisions import DecisionKind
 from yugum.core.verbs import Verb
+from yugum.errors import Forbidden
 from yugum.wire import applications as wap
 from yugum.wire import decisions as wde
+from yugum.wire import orders as wo
 from yugum.wire import people as wp
 from yugum.wire import plans as wl
+from yugum.wire import reservations as wrs
 from yugum.wire import seats as wse
 from yugum_standins.load import advance
 from yugum_standins.look import CrewLook
-from yugum_standins.morrow import RULES
+from yugum_standins.morrow import CREW, MAIL, MAILBOX, PLANNER, RULES
 
 DESK = "desk"
 BASE, EXTRA, PART, SUITE = "Desk basic", "Desk charts", "Desk notes", "Desk complete"
+BUYER = "purchasing@morrowsound.example"
 LICENSES = {BASE: 90, EXTRA: 90, PART: 90, SUITE: 90}
 
 
@@ -34,14 +41,29 @@ def seats(play: Play) -> None:
     _suite(play, look)
     _overrun(play, look)
     _back(play, look)
+    _passed_on(play, look)
+    _carries_mail(play)
     _terms(play, look)
-    play.report.section("The books and the application")
+    _asked(play)
+    report, client = play.report, play.client
+    report.section("The books and the application")
     for pool in _pools(play):
-        play.report.equal(
+        report.equal(
             f"{pool.license}: the books say what the application counts",
             pool.held,
             look.taken(pool.license),
         )
+    holders = {
+        h.person_id for p in client.seats.all() for h in client.seats.holders(p.id) if h.person_id
+    }
+    report.check("many hold a seat", len(holders) > 40, len(holders))
+    report.equal(
+        "every holder who works has a reason in force",
+        [seat for who in sorted(holders) for seat in without_reason(client, who)],
+        [],
+    )
+    kinds = {f.kind.value for f in client.findings.all()}
+    report.check("another number than was entered is a finding", "seats-differ" in kinds, kinds)
 
 
 def _desk(play: Play) -> CrewLook:
@@ -78,6 +100,11 @@ def _desk(play: Play) -> CrewLook:
             SUITE: {"contains": [PART], "instead_of": [EXTRA], "when_empty": "overrun"},
         }
     }
+    mailer = {"application": MAIL, "seats": [MAILBOX]}
+    rules["roles"]["Desk mailer"] = {"when": 'title eq "Desk mailer"', "gives": [mailer]}
+    rules["licenses"][MAIL] = {MAILBOX: {"carries": ["mail"]}}
+    rules["licenses"][CREW] = {PLANNER: {"unused_days": 30, "ask_days": 3}}
+    rules["seats"] = {"orders_to": [BUYER]}
     client.rules.adopt(yaml.safe_dump(rules), "service desk", take_away=10_000)
     for license in LICENSES:
         _buy(play, license, 0)
@@ -238,9 +265,122 @@ def _terms(play: Play, look: CrewLook) -> None:
     report.equal("it names the day the term ends", found.short_on, ends + timedelta(days=1))
     report.equal("and how many are lacking then", found.lacking, 2)
     begins = ends + timedelta(days=1)
-    client.seats.buy(pool.id, wse.PutPurchase(count=5, begins=begins, reference="PO 2"))
+    order = _order_of_the_lacking(play, pool.id, begins)
     report.equal("the order covers it", client.seats.forecast(pool.id).short_on, None)
     advance(client, f"{begins} 09:00")
-    play.until(lambda: _pool(play, PART).bought == 5)
-    report.equal("the order has arrived on its day", _pool(play, PART).bought, 5)
-    report.equal("nobody lost a seat", _pool(play, PART).over, 0)
+    play.until(lambda: _pool(play, PART).bought == 0)
+    report.equal("the term has ended, nobody lost a seat", _pool(play, PART).over, 2)
+    waits = _new(play, "desk13", "Desk writer")
+    play.until(lambda: _pool(play, PART).waiting == 1)
+    report.equal(
+        "the order says whom it serves",
+        [s.login for s in client.orders.show(order).serves],
+        [waits],
+    )
+    arrived = client.orders.arrive(order)
+    report.equal("it has arrived", (arrived.state.value, arrived.arrived), ("arrived", 3))
+    report.check("and serves", _holds(play, look, waits, [PART]))
+    report.equal("cured", _pool(play, PART).over, 0)
+
+
+def _order_of_the_lacking(play: Play, pool_id: str, on: date) -> str:
+    """Ask for one more than the forecast says are lacking; somebody else agrees, and it is promised."""
+    report, client = play.report, play.client
+    found = client.seats.forecast(pool_id)
+    new = wo.NewOrder(
+        pool_id=pool_id, count=found.lacking + 1, needed_by=found.short_on, reason="the forecast"
+    )
+    order = client.orders.ask(new)
+    refused = ""
+    with (
+        for_now(client, "buyer", "administrator"),
+        Client(play.stage.url, token_of(client, play.stage.url, "buyer")) as other,
+    ):
+        try:
+            client.orders.decide(order.id, agreed=True)
+        except Forbidden as error:
+            refused = error.message
+        report.equal(
+            "who asked does not agree to it", refused, "Nobody agrees to what they asked for."
+        )
+        other.orders.decide(order.id, agreed=True)
+    mail = play.post.wait(BUYER, order.name)
+    report.check("the order goes out", f"{order.name},Service desk,{PART},3" in mail["text"], mail)
+    client.orders.expect(order.id, on, "K 12")
+    return order.id
+
+
+def _passed_on(play: Play, look: CrewLook) -> None:
+    report, client = play.report, play.client
+    report.section("A seat passed to a named replacement does not go to the line")
+    pool = _pool(play, BASE)
+    _buy(play, BASE, pool.held)
+    waits = _new(play, "desk11", "Desk hand", site="Brae Point")
+    client.people.create(
+        [
+            wp.NewPerson(
+                user_name="desk12", given_name="Twelve", family_name="Deskman", title="Desk hand"
+            )
+        ]
+    )
+    play.until(lambda: _pool(play, BASE).waiting > 0)
+    holder = next(h.login for h in client.seats.holders(pool.id) if h.state == "held" and h.login)
+    new = wrs.NewReservation(person="desk12", holder=holder, reason="takes over")
+    client.seats.reserve(pool.id, new)
+    taken = look.taken(BASE)
+    batch = client.plans.make(wl.NewPlan(verb=Verb.LEAVER, who=[holder], urgent=True))
+    play.follow(client.plans.confirm(batch))
+    report.check("the leaver's seat is back", _holds(play, look, holder, []))
+    report.equal("the application counts one less", look.taken(BASE), taken - 1)
+    report.check("and the line still waits", _holds(play, look, waits, []))
+    client.plans.confirm(play.plan(Verb.JOINER, "desk12"))
+    report.check("the replacement has it", _holds(play, look, "desk12", [BASE]))
+    report.equal("as many as before", look.taken(BASE), taken)
+
+
+def _carries_mail(play: Play) -> None:
+    """A leaver's mailbox stays while mail is forwarded, and goes on its day."""
+    report, client = play.report, play.client
+    report.section("A seat that carries mail waits for its date")
+    other = play.organisation.others[MAIL]
+    mail = CrewLook(other["url"], other["headers"])
+    boss = play.organisation.of("Safety")
+    login = _new(play, "desk20", "Desk mailer", manager=boss.user_name)
+    report.check("somebody has a mailbox", _holds(play, mail, login, [MAILBOX]))
+    taken = mail.taken(MAILBOX)
+    batch = client.plans.make(wl.NewPlan(verb=Verb.LEAVER, who=[login], urgent=True))
+    stays = [s.reason for s in batch.plans[0].stays if s.item == MAILBOX]
+    report.note(" ".join(stays))
+    ends = play.now.date() + timedelta(days=21)
+    report.equal("the plan says until when", stays, [f"carries mail until {ends:%-d %b %Y}"])
+    play.follow(client.plans.confirm(batch))
+    report.check("they have left, the mailbox is there", _holds(play, mail, login, [MAILBOX]))
+    advance(client, f"{ends + timedelta(days=1)} 09:00")
+    report.check("on its day it goes by itself", _holds(play, mail, login, []))
+    report.equal("the application counts one less", mail.taken(MAILBOX), taken - 1)
+
+
+def _asked(play: Play) -> None:
+    """Whoever does not use a seat is asked: one keeps it, another's is taken back."""
+    report, client = play.report, play.client
+    report.section("One who does not use a seat is asked and keeps it, another's is taken back")
+    pool = next(p for p in client.seats.all() if p.license == PLANNER)
+    report.check("somebody is asked", client.seats.ask_unused(pool.id) > 1)
+    asked = [r.login for r in client.seats.asked(pool.id)]
+    keeps, silent = sorted(asked)[:2]
+    mail = play.post.wait(client.people.show(keeps).mail, "Do you still need")
+    said = client.seats.answer(mail["text"].rsplit("/k#", 1)[1].strip(), keeps=True)
+    report.equal("the answer is kept", said.answer.value, "kept")
+    early = {r.login for r in client.seats.reclaimable(pool.id)}
+    report.check("nobody else is listed before the time to answer is over", silent not in early)
+    advance(client, f"{play.now.date() + timedelta(days=4)} 09:00")
+    rows = {r.login: r for r in client.seats.reclaimable(pool.id)}
+    report.check("who said nothing is", silent in rows)
+    report.check("who answered is not", keeps not in rows)
+    taken = play.crew.taken(PLANNER)
+    batch = client.seats.reclaim(pool.id, [rows[silent].person_id or ""], "not used")
+    play.follow(client.plans.confirm(batch))
+    play.until(lambda: PLANNER not in play.crew.seats(silent))
+    report.check("the seat is back", PLANNER not in play.crew.seats(silent))
+    report.check("the other is there", PLANNER in play.crew.seats(keeps))
+    report.check("the application counts", play.crew.taken(PLANNER) <= taken, taken)

@@ -13,9 +13,10 @@ from collections import Counter
 from pathlib import Path
 from typing import Any
 
+import yaml
 from schemathesis import Case
 
-from tests.signing import PASSWORD
+from tests.signing import PASSWORD, for_now, token_of
 from yugum.client import Client
 from yugum.core.verbs import Verb
 from yugum.errors import YugumError
@@ -23,13 +24,15 @@ from yugum.wire import applications as wap
 from yugum.wire import decisions as wde
 from yugum.wire import equipment as weq
 from yugum.wire import operators as wop
+from yugum.wire import orders as wo
 from yugum.wire import people as wp
 from yugum.wire import plans as wl
+from yugum.wire import reservations as wrs
 from yugum.wire import seats as wse
 from yugum.wire import shared as ws
 from yugum.wire import standing as wst
 from yugum_standins.look import PostLook
-from yugum_standins.morrow import CREW, DIRECTORY, RADIO
+from yugum_standins.morrow import CREW, DIRECTORY, PLANNER, RADIO
 
 TIMES = 3
 """How often something is made for an operation."""
@@ -310,7 +313,7 @@ class Staged:
     def people_show(self, _: Case[Any]) -> Made:
         return {"who": self.person()}, None
 
-    people_decisions = people_show
+    people_decisions = people_handover = people_references = people_show
 
     def people_change(self, _: Case[Any]) -> Made:
         return {"who": self.person()}, {"changes": {"title": "Cook"}}
@@ -355,7 +358,26 @@ class Staged:
     def seats_holders(self, _: Case[Any]) -> Made:
         return {"pool_id": self.client.seats.all()[0].id}, None
 
-    seats_show = seats_forecast = seats_reclaimable = seats_holders
+    seats_show = seats_forecast = seats_reclaimable = seats_reservations = seats_asked = (
+        seats_holders
+    )
+
+    def seats_what_if(self, case: Case[Any]) -> Made:
+        return self.seats_holders(case)[0], {"bought": ["3@2031-06-01"]}
+
+    def people_redirect(self, _: Case[Any]) -> Made:
+        login = self.joined()
+        batch = self.client.plans.make(wl.NewPlan(verb=Verb.LEAVER, who=[login], urgent=True))
+        number = self.client.plans.confirm(batch)[0].number
+        list(self.client.dockets.follow(number, seconds=20))
+        return {"who": login}, None
+
+    def people_choose_handover(self, _: Case[Any]) -> Made:
+        heir = self.joined(department="Deck")
+        owners = (p.user_name for p in self.client.people.all(department="Deck"))
+        views = (self.client.handover.show(who) for who in owners)
+        who, row = next((v.user_name, r) for v in views for r in v.rows)
+        return {"who": who}, {"reason": "so", "thing": row.thing, "to": heir}
 
     def new_pool(self) -> wse.PoolView:
         first = self.client.seats.all()[0]
@@ -374,6 +396,87 @@ class Staged:
     def seats_unbuy(self, _: Case[Any]) -> Made:
         pool = self.new_pool()
         return {"pool_id": pool.id, "purchase_id": pool.purchases[0].id}, None
+
+    def orders_ask(self, _: Case[Any]) -> Made:
+        return {}, {"pool_id": self.new_pool().id, "count": 2, "reason": "the fair"}
+
+    def new_order(self) -> str:
+        new = wo.NewOrder(pool_id=self.new_pool().id, count=2, reason="the fair")
+        return self.client.orders.ask(new).id
+
+    def orders_show(self, _: Case[Any]) -> Made:
+        return {"order_id": self.new_order()}, None
+
+    orders_request = orders_show
+
+    def orders_decide(self, _: Case[Any]) -> Made:
+        return {"order_id": self.new_order()}, {"agreed": True}
+
+    def orders_withdraw(self, _: Case[Any]) -> Made:
+        return {"order_id": self.new_order()}, {"answer": "not needed"}
+
+    def agreed_order(self) -> str:
+        order = self.new_order()
+        with (
+            for_now(self.client, "buyer", "administrator"),
+            Client(self.url, token_of(self.client, self.url, "buyer")) as other,
+        ):
+            other.orders.decide(order, agreed=True)
+        return order
+
+    def orders_expect(self, _: Case[Any]) -> Made:
+        today = self.client.clock.show().now.date()
+        return {"order_id": self.agreed_order()}, {"on": str(today)}
+
+    def orders_arrive(self, _: Case[Any]) -> Made:
+        return {"order_id": self.agreed_order()}, {}
+
+    def asked_pool(self) -> str:
+        """A pool whose rules have those asked who do not use a seat of it."""
+        pool = next(p for p in self.client.seats.all() if p.license == PLANNER)
+        document = yaml.safe_load(self.client.rules.show().text)
+        licenses = document.setdefault("licenses", {}).setdefault(CREW, {})
+        if licenses.get(PLANNER, {}).get("ask_days") != 9:
+            licenses[PLANNER] = {"unused_days": 20, "ask_days": 9}
+            self.client.rules.adopt(yaml.safe_dump(document), "asked first", take_away=10_000)
+        return pool.id
+
+    def seats_ask(self, _: Case[Any]) -> Made:
+        return {"pool_id": self.asked_pool()}, None
+
+    def seats_open_link(self, _: Case[Any]) -> Made:
+        self.client.seats.ask_unused(self.asked_pool())
+        mails = [m["text"] for m in self.post.mails() if "Do you still need" in m["subject"]]
+        return {}, {"token": mails[self.done["seats.open-link"]].rsplit("/k#", 1)[1].strip()}
+
+    def seats_answer_link(self, case: Case[Any]) -> Made:
+        self.seats_open_link(case)
+        mails = [m["text"] for m in self.post.mails() if "Do you still need" in m["subject"]]
+        token = mails[self.done["seats.answer-link"]].rsplit("/k#", 1)[1].strip()
+        return {}, {"token": token, "keeps": True}
+
+    def seats_allocate(self, _: Case[Any]) -> Made:
+        turn = {"person": self.joined(), "pool_id": self.new_pool().id, "give": True}
+        return {}, {"turns": [turn], "reason": "the fair"}
+
+    def seats_held(self, case: Case[Any]) -> Made:
+        today = str(self.client.clock.show().now.date())
+        case.query = {"begin": today, "end": today}
+        return {}, None
+
+    def seats_check_file(self, _: Case[Any]) -> Made:
+        pool = self.new_pool()
+        return {}, f"person,license,seat\n{self.person()},{pool.license},give\n"
+
+    def seats_reserve(self, _: Case[Any]) -> Made:
+        body = {"who": 'title eq "Rigger"', "reason": "the June crew"}
+        return {"pool_id": self.new_pool().id}, body
+
+    def seats_withdraw_reservation(self, _: Case[Any]) -> Made:
+        pool = self.new_pool()
+        new = wrs.NewReservation(who='title eq "Rigger"', reason="the June crew")
+        made = self.client.seats.reserve(pool.id, new)
+        return {"pool_id": pool.id, "reservation_id": made.id}, None
 
     def seats_reclaim(self, _: Case[Any]) -> Made:
         held = next(

@@ -24,6 +24,7 @@ import httpx
 import psycopg
 
 from tests.conftest import FAST, NOW, scratch
+from tests.proofs.reasons import without_reason
 from yugum.client import Client
 from yugum.core.applications import Trust
 from yugum.core.dockets import Settlement
@@ -258,6 +259,8 @@ class Machine:
         for login in self.names:
             shown: dict[str, str] = {}
             person = self.client.people.show(login)
+            for seat in without_reason(self.client, login):
+                raise Harm(f"nothing gives {seat}, and nothing is said of it")
             lines = {
                 (r.application_id, r.side.value)
                 for r in person.standing

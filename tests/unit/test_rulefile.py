@@ -9,8 +9,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from yugum.core.verbs import Verb
+from yugum.wire.rule_names import Known
 from yugum.wire.rulebook import rules_from
-from yugum.wire.rulefile import Known, read_rules
+from yugum.wire.rulefile import read_rules
 from yugum_standins.morrow import RULES
 
 KNOWN = Known(

@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
+from typing import Any
 
-from tests.builders import RULES, account, by_role, role, subject, world
+from tests.builders import RULES, account, asset, by_role, person, role, subject, world
 from yugum.core.accounts import HoldingKind
-from yugum.core.actions import Action
+from yugum.core.actions import Action, Phase
+from yugum.core.applications import Profile
 from yugum.core.decisions import Decision, DecisionKind, Ledger, Origin, Payload
-from yugum.core.licenses import License, WhenEmpty
+from yugum.core.desired import Successor
+from yugum.core.licenses import Carries, Cheaper, License, WhenEmpty
 from yugum.core.planning import plan_subject
 from yugum.core.plans import Plan
 from yugum.core.seats import Pool
@@ -90,3 +93,81 @@ def test_people_are_alike_only_if_they_may_have_the_same_licenses() -> None:
     staff = License(who=parse_filter('userType eq "employee"', ("userType",)))
     rules = replace(RULES, licenses={("crew", "planner"): staff})
     assert rules.attributes() == RULES.attributes() | {"userType"}
+
+
+def test_a_seat_is_swapped_for_a_cheaper_one_without_a_gap() -> None:
+    cheaper = Cheaper("viewer", parse_filter('department eq "Deck"', ("department",)))
+    licenses = {"planner": License(cheaper=(cheaper,))}
+    swap = tuple(
+        Decision(
+            id=item,
+            subject_id="p1",
+            kind=kind,
+            payload=Payload(application="crew", kind=HoldingKind.SEAT, item=item),
+            reason="it does",
+        )
+        for kind, item in ((DecisionKind.DENY, "planner"), (DecisionKind.GRANT, "viewer"))
+    )
+    plan = planned(licenses, gives=("planner",), holds=("planner",), decisions=swap)
+    assert not plan.steps, "no pool has the other"
+    (stays,) = [s for s in plan.stays if s.item == "planner"]
+    assert "until there is a seat of viewer" in stays.reason
+    licenses["viewer"] = License()
+    plan = planned(licenses, gives=("planner",), holds=("planner",), decisions=swap)
+    assert seats(plan) == [(Action.TAKE_SEAT, "viewer"), (Action.FREE_SEAT, "planner")]
+
+
+LEFT = NOW - timedelta(days=10)
+
+
+def left(carries: Carries, at: datetime = NOW, **more: Any) -> Plan:
+    """Somebody who left ten days ago, whose mail is forwarded for 21, with a seat that carries something."""
+    profile = Profile(
+        leaver_settings={"forward": "{successor_mail}"}, leaver_setting_days={"forward": 21}
+    )
+    there = world()
+    crew = replace(there.applications["crew"], profile=profile)
+    rules = replace(RULES, licenses={("crew", "box"): License(carries=frozenset({carries}))})
+    held = account("crew", seats=frozenset({"box"}), assets=more.pop("assets", ()))
+    heir = Successor(person=person(id="h", user_name="heir", mail="heir@example"))
+    said = {"successor": heir, **more}
+    who = subject(person=person(access_ends=LEFT), accounts=(held,), **said)
+    there = replace(there, rules=rules, applications={**there.applications, "crew": crew})
+    return plan_subject(who, there, at, Verb.RECHECK)
+
+
+def kept(plan: Plan) -> list[str]:
+    return [s.reason for s in plan.stays if s.item == "box"]
+
+
+def test_a_leavers_seat_that_carries_mail_stays_until_that_is_over() -> None:
+    assert kept(left(Carries.MAIL)) == ["carries mail until 14 Mar 2031"]
+    assert seats(left(Carries.MAIL)) == []
+    over = left(Carries.MAIL, LEFT + timedelta(days=21))
+    assert seats(over) == [(Action.FREE_SEAT, "box")]
+    assert seats(left(Carries.DATA)) == [(Action.FREE_SEAT, "box")], "nothing is owned"
+    alone = left(Carries.MAIL, successor=None)
+    assert seats(alone) == [(Action.FREE_SEAT, "box")], "nobody gets the mail"
+
+
+def test_a_leavers_seat_that_carries_data_stays_until_somebody_has_it_and_under_hold() -> None:
+    owned = (asset("spring"),)
+    alone = left(Carries.DATA, assets=owned, successor=None)
+    assert kept(alone) == ["carries data; until what is owned has a successor"]
+    assert seats(alone) == []
+    theirs = account("crew", id="a-heir", person_id="h")
+    heir = Successor(person=person(id="h", user_name="heir"), accounts={"crew": theirs})
+    plan = left(Carries.DATA, assets=owned, successor=heir)
+    (step,) = [s for s in plan.steps if s.action is Action.FREE_SEAT]
+    assert step.phase is Phase.ACCESS, "where a seat looks whether what it waits for is there"
+    hold = Decision(
+        id="h", subject_id="p1", kind=DecisionKind.HOLD, author="legal", reason="a case"
+    )
+    keep = replace(
+        hold, kind=DecisionKind.SUCCESSOR, payload=Payload(application="crew", value="keeps")
+    )
+    plan = left(Carries.DATA, assets=owned, successor=heir, decisions=(keep,))
+    assert kept(plan) == ["carries data for which the account is kept"]
+    assert seats(plan) == []
+    held = left(Carries.MAIL, LEFT + timedelta(days=40), decisions=(hold,))
+    assert kept(held) == ["carries mail; on hold by legal: a case"]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from datetime import UTC, date, datetime, timedelta
 from itertools import product
 from typing import Any
 
@@ -14,9 +15,12 @@ from yugum.core.actions import Action
 from yugum.core.applications import SeatReturn, SeatRule
 from yugum.core.decisions import Decision, DecisionKind, Payload
 from yugum.core.desired import Subject, World
+from yugum.core.orders import Order, OrderState
 from yugum.core.planning import plan_subject
 from yugum.core.plans import Plan
 from yugum.core.quick import plan_quick
+from yugum.core.seats import Pool, Purchase
+from yugum.core.starting import Readiness, Supply, working_days
 from yugum.core.verbs import Quick, Verb
 
 SEAT = "planner"
@@ -122,3 +126,32 @@ def test_a_restored_account_has_its_seat_again_or_takes_one(back: SeatReturn) ->
     plan = plan_subject(whose, crew(seat_at_restore=back), NOW, Verb.RETURNER)
     takes = [(Action.TAKE_SEAT, SEAT)] if back is SeatReturn.ASSIGN else []
     assert seats(plan) == takes
+
+
+def test_working_days_are_counted_from_the_first_that_is_one() -> None:
+    friday = date(2031, 3, 7)
+    assert working_days(friday, 1, range(5)) == friday
+    assert working_days(friday, 2, range(5)) == date(2031, 3, 10)
+    assert working_days(date(2031, 3, 8), 1, range(5)) == date(2031, 3, 10), "a Saturday"
+    assert working_days(friday, 10, range(5)) == date(2031, 3, 20)
+
+
+def test_an_order_brings_a_seat_only_to_whom_it_comes_in_time() -> None:
+    day = date(2031, 3, 10)
+    pool = Pool(id="x", application_id="crew", license="planner", bought=1, held=1)
+    order = Order(
+        id="o",
+        number=7,
+        pool_id="x",
+        count=1,
+        state=OrderState.EXPECTED,
+        expected=day,
+        reason="",
+        author="",
+        made_at=datetime(2031, 3, 1, tzinfo=UTC),
+    )
+    supply = Supply(pool, [Purchase(id="p", pool_id="x", count=1)], [order])
+    assert supply.ready(day, 0) == (Readiness.ORDERED, "SO-0007")
+    assert supply.ready(day - timedelta(days=1), 0)[0] is Readiness.LACKING
+    assert supply.ready(day, 1)[0] is Readiness.LACKING
+    assert Supply(replace(pool, held=0), supply.purchases, []).ready(day, 0)[0] is Readiness.FREE

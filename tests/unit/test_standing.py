@@ -273,6 +273,7 @@ def test_what_an_undo_has_left_for_an_account_that_nothing_gives_by_now_ends() -
     gone = subject(person=person(department="Kitchen"), accounts=(closed,), ledger=LEDGER)
     over = outlived(gone, world(), left, NOW)
     assert over == {"resume", "update", "set_credential"}, "what closes it goes on"
+    assert outlived(gone, world(), left[1:2], NOW) == {"update"}
     given = replace(gone, person=person())
     assert outlived(given, world(), left, NOW) == set()
     away = {"absent_from": NOW - timedelta(days=1), "absent_until": NOW + timedelta(days=1)}

@@ -30,7 +30,7 @@ from yugum.core.dockets import DoneStep, Outcome
 from yugum.core.invitations import OPEN_DUTIES
 from yugum.core.plans import Plan
 from yugum.core.returns import plan_return
-from yugum.core.undo import plan_undo
+from yugum.core.undo import Since, plan_undo
 from yugum.core.verbs import Verb
 from yugum.core.wording import plural
 
@@ -46,6 +46,7 @@ MADE: dict[Action, dict[str, Any]] = {
     Action.RUN: {"arguments": Arguments(run="42", undo=True)},
     Action.TRANSFER: {"did": Done(assets=(asset("r1"), asset("r2"))), "arguments": HANDED},
     Action.REQUIRE: {"arguments": Arguments(value="to do")},
+    Action.REDIRECT: {"arguments": Arguments(value="new", was="old", place="s1")},
     Action.END_DEVICES: {"found": Facet(devices=1)},
     Action.CUT_OFF: {"found": Facet(sessions=2, keys=1)},
 }
@@ -138,6 +139,7 @@ WAYS = {
     Action.UPDATE: Way(ANY, always(Action.UPDATE)),
     Action.RENAME: Way(ANY, always(Action.RENAME)),
     Action.TRANSFER: Way(ANY, always(Action.TRANSFER)),
+    Action.REDIRECT: Way(ANY, always(Action.REDIRECT)),
     Action.RUN: Way(frozenset(), always()),
     Action.SET_CREDENTIAL: Way(frozenset(), always()),
     Action.INVITE: Way(frozenset(), always()),
@@ -356,7 +358,7 @@ def test_what_the_docket_had_taken_over_and_not_done_yet_is_gone_on_with() -> No
     left = open_step(Action.REVOKE, "ropes", account_id=held.id)
     without = plan_undo(one, world(), NOW, [], as_now)
     assert (Action.REVOKE, "ropes") not in {(s.action, s.item) for s in without.steps}
-    plan = plan_undo(one, world(), NOW, [], as_now, left=[left])
+    plan = plan_undo(one, world(), NOW, [], as_now, since=Since(left=[left]))
     assert (Action.REVOKE, "ropes") in {(s.action, s.item) for s in plan.steps}
 
 

@@ -193,6 +193,8 @@ const BECAUSE: Record<Schemas['ReclaimReason'], string> = {
   shared: 'no named person',
   'not-for-them': 'not for them',
   twice: 'another seat does as well',
+  cheaper: 'a cheaper license does',
+  'given-up': 'said it is not needed',
   absent: 'absent for long',
   unused: 'unused for long',
   'never-used': 'never used'
@@ -208,5 +210,49 @@ export const RECLAIM_COLUMNS: Column<Schemas['SeatToReclaim']>[] = [
     text: (r) => (r.last_used ? dateOf(r.last_used, session.zone) : 'not known'),
     look: 'soft'
   },
+  {
+    name: 'asked_at',
+    label: 'Asked',
+    text: (r) => (r.asked_at ? dateOf(r.asked_at, session.zone) : ''),
+    look: 'soft'
+  },
   { name: 'cost', label: 'A month', text: (r) => money(r.cost), look: 'num mono' }
+];
+
+const RESERVED: Record<Schemas['ReservationState'], string> = {
+  later: 'from its first day on',
+  open: 'set aside',
+  'with-holder': 'once it is given back',
+  used: 'used',
+  over: 'over'
+};
+
+export const RESERVATION_COLUMNS: Column<Schemas['ReservationRow']>[] = [
+  { name: 'person_name', label: 'For', text: (r) => r.person_name ?? r.who },
+  { name: 'from_name', label: 'The seat of', text: (r) => r.from_name ?? r.from_login ?? '' },
+  { name: 'count', label: 'Seats', text: (r) => `${r.taken} of ${r.count} taken`, look: 'soft' },
+  { name: 'begins', label: 'From', text: (r) => (r.begins ? dateOf(r.begins, session.zone) : '') },
+  { name: 'ends', label: 'To', text: (r) => dateOf(r.ends, session.zone) },
+  { name: 'reason', label: 'Why', text: (r) => r.reason, look: 'soft' },
+  { name: 'id', label: 'Act', text: () => '' },
+  { name: 'state', label: 'State', text: (r) => RESERVED[r.state] ?? r.state }
+];
+
+export const ORDER_COLUMNS: Column<Schemas['OrderRow']>[] = [
+  { name: 'name', label: 'Order', text: (r) => r.name, look: 'mono' },
+  { name: 'count', label: 'Seats', text: (r) => String(r.count), look: 'num mono' },
+  { name: 'arrived', label: 'Arrived', text: (r) => String(r.arrived), look: 'num mono' },
+  {
+    name: 'needed_by',
+    label: 'Needed by',
+    text: (r) => (r.needed_by ? dateOf(r.needed_by, session.zone) : '')
+  },
+  {
+    name: 'expected',
+    label: 'Expected',
+    text: (r) => (r.expected ? dateOf(r.expected, session.zone) : '')
+  },
+  { name: 'reference', label: 'Reference', text: (r) => r.reference, look: 'soft' },
+  { name: 'reason', label: 'What for', text: (r) => r.reason, look: 'soft' },
+  { name: 'state', label: 'State', text: (r) => (r.overdue ? 'overdue' : r.state) }
 ];

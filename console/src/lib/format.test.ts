@@ -1,3 +1,4 @@
+import { times } from './times.svelte';
 import { describe, expect, it } from 'vitest';
 import {
   clockOf,
@@ -34,6 +35,14 @@ describe('times', () => {
   it('keep to the clock over a change of summer time', () => {
     expect(momentOf('2031-03-29T12:00:00Z', 'Europe/Helsinki')).toMatch(/14:00$/);
     expect(momentOf('2031-03-30T12:00:00Z', 'Europe/Helsinki')).toMatch(/15:00$/);
+  });
+
+  it('says the year where it is another one, in the zone that is meant', () => {
+    times.year = '2031';
+    expect(momentOf('2031-03-30T12:00:00Z', 'UTC')).toBe('Sun 30 Mar 12:00');
+    expect(momentOf('2032-03-02T08:40:00Z', 'UTC')).toBe('Tue 2 Mar 2032 08:40');
+    expect(momentOf('2031-12-31T23:30:00Z', 'Europe/Helsinki')).toBe('Thu 1 Jan 2032 01:30');
+    times.year = '';
   });
 
   it('name their zone and second when they are to be exact', () => {

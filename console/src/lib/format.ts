@@ -1,4 +1,5 @@
 /** Times, amounts and counts as people read them; a time always names its zone on hover. */
+import { times } from './times.svelte';
 
 function parts(zone: string, options: Intl.DateTimeFormatOptions): Intl.DateTimeFormat {
   return new Intl.DateTimeFormat('en-GB', { timeZone: zone, ...options });
@@ -22,8 +23,15 @@ export function longDay(at: string, zone: string): string {
   return parts(zone, { weekday: 'long', day: 'numeric', month: 'long' }).format(new Date(at));
 }
 
+export function yearOf(at: string, zone: string): string {
+  return parts(zone, { year: 'numeric' }).format(new Date(at));
+}
+
+/** A moment of another year says which. */
 export function momentOf(at: string, zone: string): string {
-  return `${dayOf(at, zone)} ${clockOf(at, zone)}`;
+  const year = yearOf(at, zone);
+  const said = times.year && year !== times.year ? ` ${year}` : '';
+  return `${dayOf(at, zone)}${said} ${clockOf(at, zone)}`;
 }
 
 /** The exact moment with its zone, for titles and screen readers. */

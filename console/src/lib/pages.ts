@@ -37,6 +37,11 @@ export const PAGES = {
     load: () => import('../pages/applications/Applications.svelte')
   },
   groups: { name: 'Groups', key: 'g', load: () => import('../pages/groups/Groups.svelte') },
+  handover: {
+    name: 'Handover',
+    key: 'h',
+    load: () => import('../pages/handover/Handover.svelte')
+  },
   findings: { name: 'Findings', key: 'f', load: () => import('../pages/findings/Findings.svelte') },
   'last-call': {
     name: 'Last call',
@@ -51,6 +56,7 @@ export const PAGES = {
   docket: { load: () => import('../pages/dockets/Docket.svelte') },
   welcome: { bare: true, load: () => import('../pages/signin/SignIn.svelte') },
   approve: { bare: true, load: () => import('../pages/approve/Approve.svelte') },
+  keep: { bare: true, load: () => import('../pages/keep/Keep.svelte') },
   credential: { bare: true, load: () => import('../pages/signin/Credential.svelte') },
   nowhere: { load: () => import('../pages/nowhere/Nowhere.svelte') }
 } satisfies Record<string, Entry>;

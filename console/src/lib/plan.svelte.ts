@@ -2,6 +2,7 @@
 import { api, got, type Problem, type Schemas } from './api';
 import { asProblem } from './load.svelte';
 import { router } from './router.svelte';
+import { VERBS } from './words';
 
 /** What is asked for; of a `file` of leavers the rows say it. */
 export type Wish = Partial<Schemas['NewPlan']> & {
@@ -9,7 +10,16 @@ export type Wish = Partial<Schemas['NewPlan']> & {
   file?: string;
   /** A pool whose seats are taken back from whom it is for, and why. */
   seats?: { pool: string; why: string };
+  /** Seats that are given and taken by hand. */
+  turns?: Schemas['SeatTurns'];
 };
+
+/** What a dialog that plans it is called. */
+export function titleOf(wish: Wish): string {
+  if (wish.measure) return 'Precaution';
+  if (wish.seats) return 'Take back';
+  return wish.turns ? 'Give and take' : (VERBS[wish.verb] ?? wish.verb);
+}
 
 export class Planning {
   at = $state('');
@@ -76,6 +86,11 @@ export class Planning {
   /** Ask what would happen; nothing happens yet. */
   async make(): Promise<void> {
     await this.guarded(async () => {
+      if (this.wish.turns) {
+        const { turns } = this.wish;
+        this.batch = await got(api.POST('/api/v1/seats/allocations', { body: turns }));
+        return;
+      }
       if (this.wish.seats) {
         const params = { path: { pool_id: this.wish.seats.pool } };
         const body = { people: this.wish.who ?? [], reason: this.wish.seats.why, ends: '' };

@@ -98,6 +98,8 @@ export interface Asked<T> {
   readonly data: T | null;
   readonly problem: Problem | null;
   readonly busy: boolean;
+  /** Something is being done to it; that it is asked for anew takes nobody's button away. */
+  readonly acting: boolean;
   /** Ask again. */
   run: () => Promise<void>;
   /** Do something to it, then ask again; what went wrong is its problem. */
@@ -133,6 +135,9 @@ export function ask<T>(
     },
     get busy() {
       return acting || query.isFetching;
+    },
+    get acting() {
+      return acting;
     },
     run: async () => {
       await query.refetch();

@@ -11,6 +11,7 @@ export type View =
   | { page: 'person'; who: string }
   | { page: 'docket'; name: string }
   | { page: 'approve' }
+  | { page: 'keep' }
   | { page: 'welcome' }
   | { page: 'credential' }
   | { page: 'nowhere'; path: string };
@@ -37,6 +38,8 @@ export function href(view: View): string {
       return '/c';
     case 'approve':
       return '/a';
+    case 'keep':
+      return '/k';
     case 'nowhere':
       return view.path;
     case 'welcome':
@@ -72,6 +75,7 @@ export function viewOf(url: URL): View {
   if (first === 'dockets' && second) return { page: 'docket', name: second };
   if (first === 'c') return { page: 'credential' };
   if (first === 'a') return { page: 'approve' };
+  if (first === 'k') return { page: 'keep' };
   if (first === 'welcome') return { page: 'welcome' };
   const plain = LISTED.find((page) => page === first && page !== 'day');
   if (plain) {

@@ -11,6 +11,7 @@ const VIEWS: View[] = [
   { page: 'seats' },
   { page: 'groups' },
   { page: 'applications' },
+  { page: 'handover' },
   { page: 'findings' },
   { page: 'waiting' },
   { page: 'last-call' },

@@ -1100,6 +1100,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/exports/handover": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export
+         * @description Every row the list has, as a file.
+         */
+        get: operations["exports.handover"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/exports/last-call": {
         parameters: {
             query?: never;
@@ -1152,6 +1172,106 @@ export interface paths {
          * @description Every row the list has, as a file.
          */
         get: operations["exports.people"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/exports/seats-costs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export
+         * @description Every row the list has, as a file.
+         */
+        get: operations["exports.seats-costs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/exports/seats-held": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export
+         * @description Every row the list has, as a file.
+         */
+        get: operations["exports.seats-held"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/exports/seats-over": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export
+         * @description Every row the list has, as a file.
+         */
+        get: operations["exports.seats-over"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/exports/seats-reclaimable": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export
+         * @description Every row the list has, as a file.
+         */
+        get: operations["exports.seats-reclaimable"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/exports/seats-starting": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export
+         * @description Every row the list has, as a file.
+         */
+        get: operations["exports.seats-starting"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1283,6 +1403,26 @@ export interface paths {
         };
         /** Show Group */
         get: operations["groups.show"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/handover": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Handover
+         * @description What everybody who leaves or has left still owns, as last seen, and what becomes of it.
+         */
+        get: operations["handover.list"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1532,6 +1672,150 @@ export interface paths {
         head?: never;
         /** Change Operator */
         patch: operations["operators.change"];
+        trace?: never;
+    };
+    "/api/v1/orders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Orders
+         * @description Orders, the latest first.
+         */
+        get: operations["orders.list"];
+        put?: never;
+        /**
+         * Ask For Seats
+         * @description Ask for more seats; an administrator who did not ask agrees.
+         */
+        post: operations["orders.ask"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/orders/{order_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Order
+         * @description One order, by its id or its name.
+         */
+        get: operations["orders.show"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/orders/{order_id}/arrived": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Receive Order
+         * @description Seats have arrived: they are bought from now on, and whoever waits is served.
+         */
+        post: operations["orders.arrive"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/orders/{order_id}/decision": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Decide Order
+         * @description Agree to an order, or refuse it; agreed to, the request goes to whoever buys.
+         */
+        post: operations["orders.decide"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/orders/{order_id}/expected": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Expect Order
+         * @description An order is promised for a day; the forecast counts it from then on.
+         */
+        post: operations["orders.expect"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/orders/{order_id}/request": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Request For Seats
+         * @description The request to whoever buys, as CSV (RFC 4180).
+         */
+        get: operations["orders.request"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/orders/{order_id}/withdrawn": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Withdraw Order
+         * @description What has not arrived will not.
+         */
+        post: operations["orders.withdraw"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/v1/people": {
@@ -1866,6 +2150,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/people/{who}/handover": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Handover
+         * @description What somebody owns, looked at now in every application, and what becomes of it when they leave.
+         */
+        get: operations["people.handover"];
+        /**
+         * Choose Handover
+         * @description Settle what becomes of some of what somebody owns; who has left already hands it over at once.
+         */
+        put: operations["people.choose-handover"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/people/{who}/merge": {
         parameters: {
             query?: never;
@@ -1880,6 +2188,30 @@ export interface paths {
          * @description Make one person of two who are the same; a split is linking accounts anew.
          */
         post: operations["people.merge"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/people/{who}/references": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show References
+         * @description Where somebody is named, looked for now, with who is to stand there when they leave.
+         */
+        get: operations["people.references"];
+        put?: never;
+        /**
+         * Redirect References
+         * @description Put others where somebody who has left is still named, by a docket that begins at once.
+         */
+        post: operations["people.redirect"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2165,6 +2497,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/seat-links/answer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Answer Question
+         * @description Somebody still needs a seat, or does not; the link works once.
+         */
+        post: operations["seats.answer-link"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/seat-links/open": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Open Question
+         * @description What the link of a mail asks; needs no sign-in and answers nothing yet.
+         */
+        post: operations["seats.open-link"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/seats": {
         parameters: {
             query?: never;
@@ -2189,6 +2561,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/seats/allocations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Allocate Seats
+         * @description Plan that people have seats, or none; nothing is given, taken or decided until it is confirmed.
+         */
+        post: operations["seats.allocate"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/seats/allocations/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Check Seat File
+         * @description Look at a CSV file (person, application, license, seat: give, take or leave); nothing is changed.
+         */
+        post: operations["seats.check-file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/seats/cost": {
         parameters: {
             query?: never;
@@ -2201,6 +2613,126 @@ export interface paths {
          * @description What seats cost a month, by department and license.
          */
         get: operations["seats.cost"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/seats/costs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Costs
+         * @description What seats cost month by month, by department and license, at the prices of today; the last twelve if left out.
+         */
+        get: operations["seats.costs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/seats/held": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Held
+         * @description Who held a seat at any moment of a period, of one pool or of all.
+         */
+        get: operations["seats.held"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/seats/matrix": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Matrix
+         * @description People by licenses: who has a seat of which, and why; people are filtered like their list.
+         */
+        get: operations["seats.matrix"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/seats/over": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Over
+         * @description Pools of which more seats are held than were bought.
+         */
+        get: operations["seats.over"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/seats/reclaimable": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List All Reclaimable
+         * @description Seats of all pools that could come back, why, and what each costs a month.
+         */
+        get: operations["seats.all-reclaimable"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/seats/starting": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Starting
+         * @description Whether everybody who begins within so many working days has the seats that are theirs, or what brings them.
+         */
+        get: operations["seats.starting"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2246,7 +2778,11 @@ export interface paths {
          */
         get: operations["seats.forecast"];
         put?: never;
-        post?: never;
+        /**
+         * Ask What If
+         * @description The forecast as it would be, if; nothing is changed.
+         */
+        post: operations["seats.what-if"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2317,6 +2853,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/seats/{pool_id}/questions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Questions
+         * @description Who was asked whether they still need a seat they do not use, the latest first.
+         */
+        get: operations["seats.asked"];
+        put?: never;
+        /**
+         * Ask Unused
+         * @description Ask now whoever does not use a seat and was not asked since they did; the service does so by itself, too.
+         */
+        post: operations["seats.ask"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/seats/{pool_id}/reclaim": {
         parameters: {
             query?: never;
@@ -2332,12 +2892,54 @@ export interface paths {
         put?: never;
         /**
          * Take Seats Back
-         * @description Decide that some people have no seat of this pool, which counts at once, and plan that it is freed.
-         *
-         *     Nothing is freed until the plan is confirmed; until then it is a line of their standing difference.
+         * @description Plan that some people have no seat of this pool; the exception that says so comes with the confirmed plan.
          */
         post: operations["seats.reclaim"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/seats/{pool_id}/reservations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Reservations
+         * @description What is, was and will be set aside of a pool.
+         */
+        get: operations["seats.reservations"];
+        put?: never;
+        /**
+         * Reserve
+         * @description Set seats aside; nobody else is given them. With ``holder`` that person's seat is passed on.
+         */
+        post: operations["seats.reserve"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/seats/{pool_id}/reservations/{reservation_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Withdraw Reservation
+         * @description Seats are set aside no longer; whoever waits is served.
+         */
+        delete: operations["seats.withdraw-reservation"];
         options?: never;
         head?: never;
         patch?: never;
@@ -3043,7 +3645,7 @@ export interface components {
          * Action
          * @enum {string}
          */
-        Action: "create" | "cut_off" | "lock" | "end_devices" | "resume" | "grant" | "revoke" | "take_seat" | "free_seat" | "set" | "update" | "transfer" | "try_sign_in" | "invite" | "require" | "set_credential" | "delete" | "park" | "restore" | "purge" | "archive" | "reopen" | "rename" | "run";
+        Action: "create" | "cut_off" | "lock" | "end_devices" | "resume" | "grant" | "revoke" | "take_seat" | "free_seat" | "set" | "update" | "transfer" | "redirect" | "try_sign_in" | "invite" | "require" | "set_credential" | "delete" | "park" | "restore" | "purge" | "archive" | "reopen" | "rename" | "run";
         /**
          * AdoptRules
          * @description ``after``: the version this was written against. ``take_away``: how much may be lost by it.
@@ -3275,7 +3877,7 @@ export interface components {
             /** Answers */
             answers: components["schemas"]["Answer"][];
             /** Asked */
-            asked: components["schemas"]["Asked"][];
+            asked: components["schemas"]["yugum__wire__approvals__Asked"][];
             /** Author */
             author: string;
             /** Docket Id */
@@ -3347,15 +3949,6 @@ export interface components {
             /** Seen At */
             seen_at: string | null;
             state: components["schemas"]["AccountState"];
-        };
-        /** Asked */
-        Asked: {
-            /** Key */
-            key: string;
-            /** Name */
-            name: string;
-            /** Why */
-            why: string;
         };
         /** Asset */
         Asset: {
@@ -3483,6 +4076,48 @@ export interface components {
             birthday: string;
         };
         /**
+         * BoardRow
+         * @description What somebody who leaves or has left (``leaves_at``) still owns of one kind, or those ``matching`` a name, as last seen,
+         *     and what becomes of it.
+         */
+        BoardRow: {
+            /** Account Id */
+            account_id: string;
+            /** Application Id */
+            application_id: string;
+            /** Application Name */
+            application_name: string;
+            /** Code */
+            code: string;
+            /** Count */
+            count: number;
+            ground: components["schemas"]["Ground"] | null;
+            /**
+             * Leaves At
+             * Format: date-time
+             */
+            leaves_at: string;
+            /** Login */
+            login: string;
+            /** Matching */
+            matching: string;
+            /** Name */
+            name: string;
+            /** Person Id */
+            person_id: string;
+            settled: components["schemas"]["Settled"];
+            /** Text */
+            text: string;
+            /** Thing */
+            thing: string;
+            /** To Id */
+            to_id: string | null;
+            /** To Name */
+            to_name: string;
+            /** User Name */
+            user_name: string;
+        };
+        /**
          * CalendarEntry
          * @description Something that has a date: a docket (then with its number) or a dated obligation.
          *
@@ -3522,7 +4157,13 @@ export interface components {
          * @description What an application can do at all, as found by discovery.
          * @enum {string}
          */
-        Capability: "suspend" | "entitlements" | "seats" | "assets" | "settings" | "sessions" | "keys" | "devices" | "credential" | "delete" | "restore" | "purge" | "archive" | "rename" | "run" | "must_change" | "trial" | "groups" | "invite" | "duty_password" | "duty_mail" | "duty_second_factor" | "duty_profile" | "duty_terms";
+        Capability: "suspend" | "entitlements" | "seats" | "assets" | "settings" | "sessions" | "keys" | "devices" | "credential" | "delete" | "restore" | "purge" | "archive" | "rename" | "run" | "must_change" | "trial" | "groups" | "mentions" | "invite" | "duty_password" | "duty_mail" | "duty_second_factor" | "duty_profile" | "duty_terms";
+        /**
+         * Carries
+         * @description What a seat keeps alive for somebody who has left.
+         * @enum {string}
+         */
+        Carries: "mail" | "data";
         /** Caution */
         Caution: {
             /** Blocks */
@@ -3546,6 +4187,95 @@ export interface components {
          * @enum {string}
          */
         CharacterClass: "upper" | "lower" | "digit" | "sign";
+        /**
+         * CheckedRow
+         * @description A row of a file: whom and which pool it means, or what is wrong with it.
+         */
+        CheckedRow: {
+            /** Application */
+            application: string;
+            /** Give */
+            give: boolean | null;
+            /** License */
+            license: string;
+            /** Line */
+            line: number;
+            /** Person */
+            person: string;
+            /** Person Id */
+            person_id: string;
+            /** Place */
+            place: string;
+            /** Pool Id */
+            pool_id: string;
+            /** Problem */
+            problem: string;
+            /** Remedy */
+            remedy: string;
+        };
+        /**
+         * CheckedSeats
+         * @description A file looked at, row by row, and what its good rows ask of pools.
+         */
+        CheckedSeats: {
+            /** Demand */
+            demand: components["schemas"]["DemandRow"][];
+            /** Rows */
+            rows: components["schemas"]["CheckedRow"][];
+        };
+        /**
+         * ChooseHandover
+         * @description What is to become of some things: ``to`` somebody (login, number or name), they go with the account, or it ``keeps``
+         *     them, ``until`` a day or for good: it is not deleted before.
+         *
+         *     Without an ``application`` in all of them, without a ``thing`` (a kind of them: roster) of all kinds; of these all, or
+         *     those with a name ``matching`` a pattern, in which ``*`` stands for any text and ``?`` for any letter; one of the three
+         *     is named. What goes with the account does not come back: the login is ``typed``.
+         */
+        ChooseHandover: {
+            /**
+             * Application
+             * @default
+             */
+            application?: string;
+            /**
+             * Goes
+             * @default false
+             */
+            goes?: boolean;
+            /**
+             * Keeps
+             * @default false
+             */
+            keeps?: boolean;
+            /**
+             * Matching
+             * @default
+             */
+            matching?: string;
+            /** Reason */
+            reason: string;
+            /**
+             * Thing
+             * @default
+             */
+            thing?: string;
+            /**
+             * To
+             * @default
+             */
+            to?: string;
+            /**
+             * Typed
+             * @default
+             */
+            typed?: string;
+            /**
+             * Until
+             * @default
+             */
+            until?: string;
+        };
         /**
          * ChosenCredential
          * @description A blank at its end belongs to a password.
@@ -3599,6 +4329,21 @@ export interface components {
             application_name: string;
             /** Bars */
             bars: components["schemas"]["Bar"][];
+        };
+        /**
+         * ComingRow
+         * @description An order that is on its way: so many are still to come, on a day if it is expected.
+         */
+        ComingRow: {
+            /** Expected */
+            expected: string | null;
+            /** Left */
+            left: number;
+            /** Name */
+            name: string;
+            /** Overdue */
+            overdue: boolean;
+            state: components["schemas"]["OrderState"];
         };
         /**
          * CompareLine
@@ -4064,6 +4809,28 @@ export interface components {
             /** User Name */
             user_name: string;
         };
+        /**
+         * DefaultHeirDocument
+         * @description To whom things go that nobody chose anything for; without application or thing, all of them.
+         */
+        DefaultHeirDocument: {
+            /**
+             * Application
+             * @default
+             */
+            application?: string;
+            /**
+             * Thing
+             * @description A kind of thing as the application calls it: roster.
+             * @default
+             */
+            thing?: string;
+            /**
+             * To
+             * @description manager, managers-manager (each up the chain to somebody who can), or somebody by login.
+             */
+            to: string;
+        };
         /** Delegate */
         Delegate: {
             /** To */
@@ -4081,6 +4848,19 @@ export interface components {
          * @enum {string}
          */
         DeliverTo: "manager" | "outside_mail" | "help_desk";
+        /**
+         * DemandRow
+         * @description What a file asks of a pool; ``short`` are more than come back and are free.
+         */
+        DemandRow: {
+            /** Asked */
+            asked: number;
+            pool: components["schemas"]["PoolRow"];
+            /** Returned */
+            returned: number;
+            /** Short */
+            short: number;
+        };
         /**
          * Deviation
          * @description A change made outside Yugum.
@@ -4664,7 +5444,7 @@ export interface components {
          * FindingKind
          * @enum {string}
          */
-        FindingKind: "leaver-open" | "nobody-behind" | "without-owner" | "sleeper" | "leaver-seat" | "person-twice" | "outside" | "credential-ends" | "uncovered" | "delivered-name" | "missing" | "too_much" | "differs" | "both" | "asked";
+        FindingKind: "leaver-open" | "nobody-behind" | "without-owner" | "owner-left" | "owned-still" | "sleeper" | "leaver-seat" | "person-twice" | "outside" | "credential-ends" | "uncovered" | "seats-over" | "seats-differ" | "seat-alone" | "group-alone" | "still-named" | "delivered-name" | "missing" | "too_much" | "differs" | "both" | "asked";
         /**
          * Fire
          * @description What is left out is as it was when the plan was prepared.
@@ -4700,8 +5480,11 @@ export interface components {
         ForecastView: {
             /** Assumes */
             assumes: string[];
+            before: components["schemas"]["KeptRow"] | null;
             /** Lacking */
             lacking: number;
+            /** Orders */
+            orders: components["schemas"]["ComingRow"][];
             /** Past */
             past: components["schemas"]["PastRow"][];
             /** Periods */
@@ -4769,6 +5552,12 @@ export interface components {
             };
         };
         /**
+         * Ground
+         * @description Why somebody takes something over: chosen for it, named for all, by the rules, the next up the chain.
+         * @enum {string}
+         */
+        Ground: "chosen" | "named" | "rules" | "chain" | "custodian";
+        /**
          * GroupRow
          * @description ``members`` counts open accounts in it; ``owner_left`` says that its owner is not there any more.
          */
@@ -4832,6 +5621,26 @@ export interface components {
              */
             to?: string;
         };
+        /** HandoverDocument */
+        HandoverDocument: {
+            /**
+             * Custodian
+             * @description Who takes what is open so many days after the end of access: a login.
+             * @default
+             */
+            custodian?: string;
+            /**
+             * Custodian Days
+             * @default 30
+             */
+            custodian_days?: number;
+            /**
+             * Defaults
+             * @description The first that fits counts; who cannot take over is passed over. Else the manager, up the chain.
+             * @default []
+             */
+            defaults?: components["schemas"]["DefaultHeirDocument"][];
+        };
         /**
          * HandoverRow
          * @description A thing and its new home; ``from_name`` is None where it came back from a successor.
@@ -4863,6 +5672,29 @@ export interface components {
             to_name: string | null;
             /** To Person Id */
             to_person_id: string | null;
+        };
+        /**
+         * HandoverView
+         * @description What somebody owns, as it would be handed over at a moment; ``silent`` applications did not answer.
+         */
+        HandoverView: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Open */
+            open: number;
+            /** Rows */
+            rows: components["schemas"]["OwnedRow"][];
+            /** Silent */
+            silent: string[];
+            /** User Name */
+            user_name: string;
         };
         /** HoldRequest */
         HoldRequest: {
@@ -4917,6 +5749,12 @@ export interface components {
          * @enum {string}
          */
         HoldingKind: "account" | "entitlement" | "seat" | "setting";
+        /**
+         * How
+         * @description What becomes of a place: with the leaving, by somebody's hands, nothing yet, or it stays by a choice.
+         * @enum {string}
+         */
+        How: "leaving" | "by-hand" | "open" | "stays";
         /**
          * HowToRead
          * @description Which column is what (column: field, or "" to leave it out), and what is right though it is new.
@@ -5020,6 +5858,35 @@ export interface components {
          * @enum {string}
          */
         Keep: "once" | "in_step";
+        /**
+         * KeptRow
+         * @description What was forecast on a day before.
+         */
+        KeptRow: {
+            /** Lacking */
+            lacking: number;
+            /**
+             * Made On
+             * Format: date
+             */
+            made_on: string;
+            /** Short On */
+            short_on: string | null;
+        };
+        /**
+         * KeysRow
+         * @description Keys of an account, which end with the access.
+         */
+        KeysRow: {
+            /** Application Id */
+            application_id: string;
+            /** Application Name */
+            application_name: string;
+            /** Count */
+            count: number;
+            /** Login */
+            login: string;
+        };
         /** Knower */
         Knower: {
             /** Display Name */
@@ -5110,11 +5977,37 @@ export interface components {
          */
         LicenseDocument: {
             /**
+             * Ask Days
+             * @description Whoever does not use it is asked by mail, and has so long to answer; 0: not.
+             * @default 0
+             */
+            ask_days?: number;
+            /**
+             * Carries
+             * @description A leaver's seat stays while their mail goes on, or until what they own is handed over.
+             * @default []
+             */
+            carries?: components["schemas"]["Carries"][];
+            /**
+             * Cheaper
+             * @description Licenses that do for those of a filter: whose seat could be swapped.
+             * @default {}
+             */
+            cheaper?: {
+                [key: string]: string;
+            };
+            /**
              * Contains
              * @description Licenses that a seat of this one brings along.
              * @default []
              */
             contains?: string[];
+            /**
+             * Groups
+             * @description Groups that go with a seat; either without the other is a finding.
+             * @default []
+             */
+            groups?: string[];
             /**
              * Instead Of
              * @description Licenses of which one does as well as this.
@@ -5195,7 +6088,7 @@ export interface components {
          * @description What a line is about: a holding, something owned, a step asked for, or a docket as a whole.
          * @enum {string}
          */
-        LineKind: "account" | "entitlement" | "seat" | "setting" | "attribute" | "asset" | "step" | "docket";
+        LineKind: "account" | "entitlement" | "seat" | "setting" | "attribute" | "asset" | "mention" | "step" | "docket";
         /**
          * LineStatus
          * @enum {string}
@@ -5296,6 +6189,54 @@ export interface components {
             text: string;
             /** Tries */
             tries: number;
+        };
+        /**
+         * MatrixColumn
+         * @description A license; how many seats are free is told where pools are listed.
+         */
+        MatrixColumn: {
+            /** Application Id */
+            application_id: string;
+            /** Application Name */
+            application_name: string;
+            /** Id */
+            id: string;
+            /** License */
+            license: string;
+        };
+        /**
+         * MatrixRow
+         * @description Somebody with their seats.
+         */
+        MatrixRow: {
+            /** Cells */
+            cells: components["schemas"]["SeatCell"][];
+            /** Department */
+            department: string;
+            /** Login */
+            login: string;
+            /** Person Id */
+            person_id: string;
+            /** Person Name */
+            person_name: string;
+            /** Title */
+            title: string;
+        };
+        /**
+         * MatrixView
+         * @description People by licenses: the columns, a page of rows, and how many there are.
+         */
+        MatrixView: {
+            /** Items */
+            items: components["schemas"]["MatrixRow"][];
+            /** Next */
+            next: string | null;
+            /** Over */
+            over: boolean;
+            /** Pools */
+            pools: components["schemas"]["MatrixColumn"][];
+            /** Total */
+            total: number | null;
         };
         /**
          * Meaning
@@ -5519,6 +6460,24 @@ export interface components {
              */
             person?: string;
             role: components["schemas"]["OperatorRole"];
+        };
+        /**
+         * NewOrder
+         * @description Seats asked for: so many of a pool, by when they are needed, for which term if it ends, and why.
+         */
+        NewOrder: {
+            /** Begins */
+            begins?: string | null;
+            /** Count */
+            count: number;
+            /** Ends */
+            ends?: string | null;
+            /** Needed By */
+            needed_by?: string | null;
+            /** Pool Id */
+            pool_id: string;
+            /** Reason */
+            reason: string;
         };
         /** NewPeople */
         NewPeople: {
@@ -5861,6 +6820,46 @@ export interface components {
             who?: string[];
         };
         /**
+         * NewReservation
+         * @description Seats to be set aside, for a ``person`` (id, login, number or name) or ``count`` for those of a filter (``who``).
+         *
+         *     With ``holder`` the seat of that person is passed on: it is set aside once it is given back. Without
+         *     ``ends`` it lasts 90 days. ``ahead``: also before those who wait.
+         */
+        NewReservation: {
+            /**
+             * Ahead
+             * @default false
+             */
+            ahead?: boolean;
+            /** Begins */
+            begins?: string | null;
+            /**
+             * Count
+             * @default 1
+             */
+            count?: number;
+            /** Ends */
+            ends?: string | null;
+            /**
+             * Holder
+             * @default
+             */
+            holder?: string;
+            /**
+             * Person
+             * @default
+             */
+            person?: string;
+            /** Reason */
+            reason: string;
+            /**
+             * Who
+             * @default
+             */
+            who?: string;
+        };
+        /**
          * NewShared
          * @description A credential several people know; the credential itself is never told to Yugum.
          */
@@ -6087,6 +7086,176 @@ export interface components {
          */
         Order: "ascending" | "descending";
         /**
+         * OrderArrival
+         * @description So many have arrived; all that are to come where no ``count`` is said.
+         */
+        OrderArrival: {
+            /** Count */
+            count?: number | null;
+            /**
+             * Reference
+             * @default
+             */
+            reference?: string;
+        };
+        /**
+         * OrderDecision
+         * @description Whether an order is agreed to; refused, with a reason.
+         */
+        OrderDecision: {
+            /** Agreed */
+            agreed: boolean;
+            /**
+             * Answer
+             * @default
+             */
+            answer?: string;
+        };
+        /**
+         * OrderPromise
+         * @description The day on which an order is expected, and the supplier's or purchasing's reference.
+         */
+        OrderPromise: {
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /**
+             * Reference
+             * @default
+             */
+            reference?: string;
+        };
+        /**
+         * OrderRow
+         * @description An order: ``arrived`` of ``count`` seats; ``overdue`` where the day it was expected on is past.
+         */
+        OrderRow: {
+            /** Answer */
+            answer: string;
+            /** Application Id */
+            application_id: string;
+            /** Application Name */
+            application_name: string;
+            /** Arrived */
+            arrived: number;
+            /** Author */
+            author: string;
+            /** Begins */
+            begins: string | null;
+            /** Count */
+            count: number;
+            /** Decided At */
+            decided_at: string | null;
+            /** Decided By */
+            decided_by: string;
+            /** Ended At */
+            ended_at: string | null;
+            /** Ends */
+            ends: string | null;
+            /** Expected */
+            expected: string | null;
+            /** Id */
+            id: string;
+            /** License */
+            license: string;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Name */
+            name: string;
+            /** Needed By */
+            needed_by: string | null;
+            /** Overdue */
+            overdue: boolean;
+            /** Pool Id */
+            pool_id: string;
+            /** Reason */
+            reason: string;
+            /** Reference */
+            reference: string;
+            state: components["schemas"]["OrderState"];
+        };
+        /**
+         * OrderState
+         * @description How far an order is. One that is expected has been promised for a day.
+         * @enum {string}
+         */
+        OrderState: "asked" | "agreed" | "expected" | "arrived" | "refused" | "withdrawn";
+        /**
+         * OrderView
+         * @description An order, and whom of the line it serves. ``counted``: the application says so many as were bought; null where
+         *     it does not tell, or nothing has arrived.
+         */
+        OrderView: {
+            /** Answer */
+            answer: string;
+            /** Application Id */
+            application_id: string;
+            /** Application Name */
+            application_name: string;
+            /** Arrived */
+            arrived: number;
+            /** Author */
+            author: string;
+            /** Begins */
+            begins: string | null;
+            /** Count */
+            count: number;
+            /** Counted */
+            counted: boolean | null;
+            /** Decided At */
+            decided_at: string | null;
+            /** Decided By */
+            decided_by: string;
+            /** Ended At */
+            ended_at: string | null;
+            /** Ends */
+            ends: string | null;
+            /** Expected */
+            expected: string | null;
+            /** Id */
+            id: string;
+            /** License */
+            license: string;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Name */
+            name: string;
+            /** Needed By */
+            needed_by: string | null;
+            /** Overdue */
+            overdue: boolean;
+            /** Pool Id */
+            pool_id: string;
+            /** Reason */
+            reason: string;
+            /** Reference */
+            reference: string;
+            /** Serves */
+            serves: components["schemas"]["ServedRow"][];
+            state: components["schemas"]["OrderState"];
+        };
+        /**
+         * OrderWithdrawal
+         * @description Why what has not arrived will not.
+         */
+        OrderWithdrawal: {
+            /** Answer */
+            answer: string;
+        };
+        /**
+         * OriginKind
+         * @enum {string}
+         */
+        OriginKind: "role" | "decision" | "found";
+        /**
          * Outcome
          * @description What a receipt says: done by us, so already, or done by somebody's hand.
          * @enum {string}
@@ -6098,6 +7267,28 @@ export interface components {
          * @enum {string}
          */
         Outside: "put_back" | "take_over" | "ask";
+        /**
+         * OverRow
+         * @description A pool of which more seats are held than were bought: ``over`` of them.
+         */
+        OverRow: {
+            /** Application Name */
+            application_name: string;
+            /** Bought */
+            bought: number;
+            /** Held */
+            held: number;
+            /** Id */
+            id: string;
+            /** License */
+            license: string;
+            /** Over */
+            over: number;
+            /** Reported */
+            reported: number | null;
+            /** Waiting */
+            waiting: number;
+        };
         /**
          * OwnAttributeDocument
          * @description An attribute of people that is the organisation's own; elsewhere it is called own.NAME.
@@ -6159,6 +7350,49 @@ export interface components {
          * @enum {string}
          */
         OwnType: "text" | "number" | "date" | "yes_no" | "one_of" | "person";
+        /**
+         * OwnedRow
+         * @description Things of one kind that an account owns, or those ``matching`` a name, some of their names, and what becomes of them.
+         *
+         *     ``decision_id`` settled it for this application, kind or name, ``until`` a moment; without one it is who takes over from somebody as a
+         *     whole, by the rules or up the managers' chain: the ``ground``. Where it is ``open``, ``code`` and ``text`` say why.
+         */
+        OwnedRow: {
+            /** Account Id */
+            account_id: string;
+            /** Application Id */
+            application_id: string;
+            /** Application Name */
+            application_name: string;
+            /** Author */
+            author: string;
+            /** Code */
+            code: string;
+            /** Count */
+            count: number;
+            /** Decision Id */
+            decision_id: string | null;
+            ground: components["schemas"]["Ground"] | null;
+            /** Login */
+            login: string;
+            /** Matching */
+            matching: string;
+            /** Names */
+            names: string[];
+            /** Reason */
+            reason: string;
+            settled: components["schemas"]["Settled"];
+            /** Text */
+            text: string;
+            /** Thing */
+            thing: string;
+            /** To Id */
+            to_id: string | null;
+            /** To Name */
+            to_name: string;
+            /** Until */
+            until: string | null;
+        };
         /** Page[AccountRow] */
         Page_AccountRow_: {
             /** Items */
@@ -6217,6 +7451,24 @@ export interface components {
         Page_AuditEvent_: {
             /** Items */
             items: components["schemas"]["AuditEvent"][];
+            /** Next */
+            next?: string | null;
+            /**
+             * Over
+             * @description Whether there are more than `total`.
+             * @default false
+             */
+            over?: boolean;
+            /**
+             * Total
+             * @description Rows in all, counted to 10,000; told on the first page only.
+             */
+            total?: number | null;
+        };
+        /** Page[BoardRow] */
+        Page_BoardRow_: {
+            /** Items */
+            items: components["schemas"]["BoardRow"][];
             /** Next */
             next?: string | null;
             /**
@@ -6519,6 +7771,42 @@ export interface components {
              */
             total?: number | null;
         };
+        /** Page[OrderRow] */
+        Page_OrderRow_: {
+            /** Items */
+            items: components["schemas"]["OrderRow"][];
+            /** Next */
+            next?: string | null;
+            /**
+             * Over
+             * @description Whether there are more than `total`.
+             * @default false
+             */
+            over?: boolean;
+            /**
+             * Total
+             * @description Rows in all, counted to 10,000; told on the first page only.
+             */
+            total?: number | null;
+        };
+        /** Page[OverRow] */
+        Page_OverRow_: {
+            /** Items */
+            items: components["schemas"]["OverRow"][];
+            /** Next */
+            next?: string | null;
+            /**
+             * Over
+             * @description Whether there are more than `total`.
+             * @default false
+             */
+            over?: boolean;
+            /**
+             * Total
+             * @description Rows in all, counted to 10,000; told on the first page only.
+             */
+            total?: number | null;
+        };
         /** Page[PeopleFileView] */
         Page_PeopleFileView_: {
             /** Items */
@@ -6591,6 +7879,24 @@ export interface components {
              */
             total?: number | null;
         };
+        /** Page[QuestionRow] */
+        Page_QuestionRow_: {
+            /** Items */
+            items: components["schemas"]["QuestionRow"][];
+            /** Next */
+            next?: string | null;
+            /**
+             * Over
+             * @description Whether there are more than `total`.
+             * @default false
+             */
+            over?: boolean;
+            /**
+             * Total
+             * @description Rows in all, counted to 10,000; told on the first page only.
+             */
+            total?: number | null;
+        };
         /** Page[ReadingProblem] */
         Page_ReadingProblem_: {
             /** Items */
@@ -6627,10 +7933,82 @@ export interface components {
              */
             total?: number | null;
         };
+        /** Page[ReclaimableRow] */
+        Page_ReclaimableRow_: {
+            /** Items */
+            items: components["schemas"]["ReclaimableRow"][];
+            /** Next */
+            next?: string | null;
+            /**
+             * Over
+             * @description Whether there are more than `total`.
+             * @default false
+             */
+            over?: boolean;
+            /**
+             * Total
+             * @description Rows in all, counted to 10,000; told on the first page only.
+             */
+            total?: number | null;
+        };
+        /** Page[ReservationRow] */
+        Page_ReservationRow_: {
+            /** Items */
+            items: components["schemas"]["ReservationRow"][];
+            /** Next */
+            next?: string | null;
+            /**
+             * Over
+             * @description Whether there are more than `total`.
+             * @default false
+             */
+            over?: boolean;
+            /**
+             * Total
+             * @description Rows in all, counted to 10,000; told on the first page only.
+             */
+            total?: number | null;
+        };
         /** Page[RulesVersion] */
         Page_RulesVersion_: {
             /** Items */
             items: components["schemas"]["RulesVersion"][];
+            /** Next */
+            next?: string | null;
+            /**
+             * Over
+             * @description Whether there are more than `total`.
+             * @default false
+             */
+            over?: boolean;
+            /**
+             * Total
+             * @description Rows in all, counted to 10,000; told on the first page only.
+             */
+            total?: number | null;
+        };
+        /** Page[SeatCostRow] */
+        Page_SeatCostRow_: {
+            /** Items */
+            items: components["schemas"]["SeatCostRow"][];
+            /** Next */
+            next?: string | null;
+            /**
+             * Over
+             * @description Whether there are more than `total`.
+             * @default false
+             */
+            over?: boolean;
+            /**
+             * Total
+             * @description Rows in all, counted to 10,000; told on the first page only.
+             */
+            total?: number | null;
+        };
+        /** Page[SeatHeldRow] */
+        Page_SeatHeldRow_: {
+            /** Items */
+            items: components["schemas"]["SeatHeldRow"][];
             /** Next */
             next?: string | null;
             /**
@@ -6816,6 +8194,11 @@ export interface components {
             item?: string;
             kind?: components["schemas"]["HoldingKind"] | null;
             /**
+             * Matching
+             * @default
+             */
+            matching?: string;
+            /**
              * Measure
              * @default
              */
@@ -6893,6 +8276,8 @@ export interface components {
         /**
          * PeriodRow
          * @description A week or a month, both days inside: the fewest seats bought, the most taken.
+         *
+         *     ``moving``: by how many moves, absences and changed rules raise what is taken, less than 0 if they lower it.
          */
         PeriodRow: {
             /**
@@ -6913,6 +8298,8 @@ export interface components {
             lacking: number;
             /** Leaving */
             leaving: number;
+            /** Moving */
+            moving: number;
             /** Taken */
             taken: number;
         };
@@ -7185,7 +8572,7 @@ export interface components {
         };
         /**
          * PoolRow
-         * @description A license's seats now. ``price`` is for one seat and ``period``; null where nobody has said it. Those held
+         * @description A license's seats now: ``free`` are neither held nor set aside (``reserved``). ``price`` is for one seat and ``period``; null where nobody has said it. Those held
          *     ``cost`` so much a month.
          *
          *     ``over`` hold a seat that was not bought. ``reported`` is how many the application says there are; it
@@ -7223,6 +8610,8 @@ export interface components {
             price: string | null;
             /** Reported */
             reported: number | null;
+            /** Reserved */
+            reserved: number;
             /** Unlimited */
             unlimited: boolean;
             /** Waiting */
@@ -7266,6 +8655,8 @@ export interface components {
             purchases: components["schemas"]["PurchaseRow"][];
             /** Reported */
             reported: number | null;
+            /** Reserved */
+            reserved: number;
             /** Unlimited */
             unlimited: boolean;
             /** Waiting */
@@ -7838,6 +9229,35 @@ export interface components {
             reference?: string;
         };
         /**
+         * QuestionRow
+         * @description Somebody asked whether a seat is still needed; ``answer`` is "" until there is one.
+         */
+        QuestionRow: {
+            answer: components["schemas"]["SeatAnswer"];
+            /**
+             * Answer By
+             * Format: date-time
+             */
+            answer_by: string;
+            /** Answered At */
+            answered_at: string | null;
+            /**
+             * Asked At
+             * Format: date-time
+             */
+            asked_at: string;
+            /** Claim Id */
+            claim_id: string;
+            /** Kept Until */
+            kept_until: string | null;
+            /** Login */
+            login: string;
+            /** Person Id */
+            person_id: string | null;
+            /** Person Name */
+            person_name: string | null;
+        };
+        /**
          * Quick
          * @description What can be done to some accounts at once, whoever they belong to.
          * @enum {string}
@@ -7849,6 +9269,12 @@ export interface components {
          * @enum {string}
          */
         Reach: "everybody" | "later_joiners";
+        /**
+         * Readiness
+         * @description What somebody who begins has of a license.
+         * @enum {string}
+         */
+        Readiness: "held" | "set-aside" | "free" | "ordered" | "lacking";
         /**
          * ReadingMode
          * @description Every account, or only what has changed since the last reading.
@@ -7979,13 +9405,107 @@ export interface components {
          * @description Why a seat is one to reclaim; of several the first counts.
          * @enum {string}
          */
-        ReclaimReason: "left" | "shared" | "not-for-them" | "twice" | "absent" | "unused" | "never-used";
+        ReclaimReason: "left" | "shared" | "not-for-them" | "twice" | "cheaper" | "given-up" | "absent" | "unused" | "never-used";
+        /**
+         * ReclaimableRow
+         * @description A seat that could come back, why, and what it costs a month; null where nobody has said a price.
+         */
+        ReclaimableRow: {
+            /** Amount */
+            amount: string | null;
+            /** Application Name */
+            application_name: string;
+            /** Asked At */
+            asked_at: string | null;
+            /** Currency */
+            currency: string;
+            /** Department */
+            department: string;
+            /** Id */
+            id: string;
+            /** Last Used */
+            last_used: string | null;
+            /** License */
+            license: string;
+            /** Login */
+            login: string;
+            /** Person Id */
+            person_id: string | null;
+            /** Person Name */
+            person_name: string | null;
+            reason: components["schemas"]["ReclaimReason"];
+            /**
+             * Since At
+             * Format: date-time
+             */
+            since_at: string;
+        };
         /**
          * RecordForm
          * @description As what a record is had.
          * @enum {string}
          */
         RecordForm: "json" | "csv" | "html";
+        /**
+         * ReferenceRow
+         * @description A place that names somebody: its ``text`` now and ``after``; ``effect`` is what stops while nobody stands there.
+         *
+         *     ``how`` it changes: with the ``leaving`` by a step, ``by-hand``, not yet (``open``), or not at all by a choice
+         *     (``stays``); ``why`` says more. Without an application it is Yugum's own. ``thing`` is what the place is.
+         */
+        ReferenceRow: {
+            /** After */
+            after: string;
+            /** Application Id */
+            application_id: string | null;
+            /** Application Name */
+            application_name: string;
+            /** Effect */
+            effect: string;
+            ground: components["schemas"]["Ground"] | null;
+            how: components["schemas"]["How"];
+            /** Key */
+            key: string;
+            /** Place */
+            place: string;
+            /** Text */
+            text: string;
+            /** Thing */
+            thing: string;
+            /** To Id */
+            to_id: string | null;
+            /** To Name */
+            to_name: string;
+            /** Why */
+            why: string;
+        };
+        /**
+         * ReferencesView
+         * @description Where somebody is named, as of the moment ``at`` at which they leave, or now.
+         *
+         *     ``silent`` applications did not answer, ``unsearched`` show no such places.
+         */
+        ReferencesView: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Id */
+            id: string;
+            /** Keys */
+            keys: components["schemas"]["KeysRow"][];
+            /** Name */
+            name: string;
+            /** Rows */
+            rows: components["schemas"]["ReferenceRow"][];
+            /** Silent */
+            silent: string[];
+            /** Unsearched */
+            unsearched: string[];
+            /** User Name */
+            user_name: string;
+        };
         /**
          * RenewalRow
          * @description A term that ends, until when it can be decided about, and how many seats are lacking after it.
@@ -8005,6 +9525,53 @@ export interface components {
             lacking: number;
             purchase: components["schemas"]["PurchaseRow"];
         };
+        /**
+         * ReservationRow
+         * @description Seats set aside: ``taken`` of ``count`` are used up; ``from_login`` has the one that is passed on.
+         */
+        ReservationRow: {
+            /** Author */
+            author: string;
+            /** Begins */
+            begins: string | null;
+            /** Count */
+            count: number;
+            /**
+             * Ends
+             * Format: date
+             */
+            ends: string;
+            /** From Account Id */
+            from_account_id: string | null;
+            /** From Login */
+            from_login: string | null;
+            /** From Name */
+            from_name: string | null;
+            /** Id */
+            id: string;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Person Id */
+            person_id: string | null;
+            /** Person Name */
+            person_name: string | null;
+            /** Reason */
+            reason: string;
+            state: components["schemas"]["ReservationState"];
+            /** Taken */
+            taken: number;
+            /** Who */
+            who: string;
+        };
+        /**
+         * ReservationState
+         * @description Whether seats are set aside: not yet, now, once they are given back, or not any more.
+         * @enum {string}
+         */
+        ReservationState: "later" | "open" | "with-holder" | "used" | "over";
         /**
          * RoleDocument
          * @description A condition on people (a SCIM filter, RFC 7644 3.4.2.2) and what it gives.
@@ -8275,6 +9842,14 @@ export interface components {
                 [key: string]: components["schemas"]["GuardForce"];
             };
             /**
+             * @default {
+             *       "custodian": "",
+             *       "custodian_days": 30,
+             *       "defaults": []
+             *     }
+             */
+            handover?: components["schemas"]["HandoverDocument"];
+            /**
              * Licenses
              * @description By application and license: who may have a seat, in which order, what it needs.
              * @default {}
@@ -8401,7 +9976,8 @@ export interface components {
             };
             /**
              * @default {
-             *       "absence": "kept"
+             *       "absence": "kept",
+             *       "orders_to": []
              *     }
              */
             seats?: components["schemas"]["SeatsDocument"];
@@ -8519,6 +10095,31 @@ export interface components {
             user_name: string;
         };
         /**
+         * SeatAnswer
+         * @description What became of a question.
+         * @enum {string}
+         */
+        SeatAnswer: "" | "kept" | "given-up";
+        /**
+         * SeatCell
+         * @description A seat that is held or waited for, and why: the role's name, or the reason of the exception.
+         */
+        SeatCell: {
+            /** Because */
+            because: string;
+            origin: components["schemas"]["OriginKind"];
+            /** Place */
+            place: number | null;
+            /** Pool Id */
+            pool_id: string;
+            /**
+             * Since At
+             * Format: date-time
+             */
+            since_at: string;
+            state: components["schemas"]["SeatState"];
+        };
+        /**
          * SeatCost
          * @description What a department's seats of a license cost a month, by currency; "" is nobody's.
          */
@@ -8535,6 +10136,54 @@ export interface components {
             license: string;
             /** Seats */
             seats: number;
+        };
+        /**
+         * SeatCostRow
+         * @description Seats held at a month's end and what they cost that month at the price of today; null where there is none.
+         */
+        SeatCostRow: {
+            /** Amount */
+            amount: string | null;
+            /** Application Name */
+            application_name: string;
+            /** Currency */
+            currency: string;
+            /** Department */
+            department: string;
+            /** License */
+            license: string;
+            /**
+             * Month
+             * Format: date
+             */
+            month: string;
+            /** Seats */
+            seats: number;
+        };
+        /**
+         * SeatHeldRow
+         * @description A seat somebody held, from when until when; null while they have it.
+         */
+        SeatHeldRow: {
+            /** Application Name */
+            application_name: string;
+            /** Id */
+            id: string;
+            /** License */
+            license: string;
+            /** Login */
+            login: string | null;
+            /** Person Id */
+            person_id: string | null;
+            /** Person Name */
+            person_name: string | null;
+            /**
+             * Since At
+             * Format: date-time
+             */
+            since_at: string;
+            /** Until At */
+            until_at: string | null;
         };
         /** SeatHolder */
         SeatHolder: {
@@ -8573,6 +10222,46 @@ export interface components {
             state: components["schemas"]["SeatState"];
         };
         /**
+         * SeatLink
+         * @description The link of a mail.
+         */
+        SeatLink: {
+            /** Token */
+            token: string;
+        };
+        /**
+         * SeatQuestion
+         * @description What the link of a mail asks.
+         */
+        SeatQuestion: {
+            answer: components["schemas"]["SeatAnswer"];
+            /**
+             * Answer By
+             * Format: date-time
+             */
+            answer_by: string;
+            /** Application Name */
+            application_name: string;
+            /** Kept Until */
+            kept_until: string | null;
+            /** License */
+            license: string;
+            /** Login */
+            login: string;
+            /** Person Name */
+            person_name: string | null;
+        };
+        /**
+         * SeatReply
+         * @description Whether the seat is still needed.
+         */
+        SeatReply: {
+            /** Keeps */
+            keeps: boolean;
+            /** Token */
+            token: string;
+        };
+        /**
          * SeatReturn
          * @description At restore a seat is returned (even when none is free), or has to be assigned again.
          * @enum {string}
@@ -8592,10 +10281,14 @@ export interface components {
         /**
          * SeatToReclaim
          * @description A seat that could come back, why, and what it costs a month, by currency.
+         *
+         *     ``asked_at`` is when its holder was last asked whether it is still needed.
          */
         SeatToReclaim: {
             /** Account Id */
             account_id: string;
+            /** Asked At */
+            asked_at: string | null;
             /** Cost */
             cost: {
                 [key: string]: string;
@@ -8617,10 +10310,55 @@ export interface components {
              */
             since_at: string;
         };
+        /**
+         * SeatTurn
+         * @description Somebody (id, login, number or name) is to have a seat of a pool (``give``), or none.
+         */
+        SeatTurn: {
+            /** Give */
+            give: boolean;
+            /** Person */
+            person: string;
+            /** Pool Id */
+            pool_id: string;
+        };
+        /**
+         * SeatTurns
+         * @description Who is to have which seats, and who none, for a reason, and until when.
+         */
+        SeatTurns: {
+            /**
+             * Ends
+             * @default
+             */
+            ends?: string;
+            /** Reason */
+            reason: string;
+            /** Turns */
+            turns: components["schemas"]["SeatTurn"][];
+        };
         /** SeatsDocument */
         SeatsDocument: {
             /** @default kept */
             absence?: components["schemas"]["SeatRule"];
+            /**
+             * Orders To
+             * @description Who buys: an order that was agreed to goes there.
+             * @default []
+             */
+            orders_to?: (string)[];
+        };
+        /**
+         * ServedRow
+         * @description Somebody of the line whom an order would serve.
+         */
+        ServedRow: {
+            /** Login */
+            login: string | null;
+            /** Person Id */
+            person_id: string | null;
+            /** Person Name */
+            person_name: string | null;
         };
         /**
          * SessionView
@@ -8657,6 +10395,12 @@ export interface components {
              */
             note?: string;
         } & (unknown & unknown);
+        /**
+         * Settled
+         * @description What becomes of one kind of thing that an account owns, as things stand.
+         * @enum {string}
+         */
+        Settled: "to" | "goes" | "kept" | "open";
         /**
          * Settlement
          * @description How somebody settles a step that does not go on by itself.
@@ -8794,6 +10538,43 @@ export interface components {
             /** Want */
             want: string;
         };
+        /**
+         * StartingRow
+         * @description Somebody who begins, a seat that is theirs by the rules, whether it is there, or the order that brings it.
+         */
+        StartingRow: {
+            /** Application Name */
+            application_name: string;
+            /** Department */
+            department: string;
+            /** License */
+            license: string;
+            /** Order */
+            order: string;
+            /** Person Id */
+            person_id: string;
+            /** Person Name */
+            person_name: string;
+            readiness: components["schemas"]["Readiness"];
+            /**
+             * Starts
+             * Format: date
+             */
+            starts: string;
+        };
+        /**
+         * StartingView
+         * @description Everybody who begins until a day, with their seats.
+         */
+        StartingView: {
+            /** Rows */
+            rows: components["schemas"]["StartingRow"][];
+            /**
+             * Until
+             * Format: date
+             */
+            until: string;
+        };
         /** Status */
         Status: {
             /** Applications */
@@ -8851,7 +10632,10 @@ export interface components {
          * @enum {string}
          */
         StepState: "due" | "intent" | "settling" | "waiting" | "attention" | "done" | "left_out";
-        /** StepView */
+        /**
+         * StepView
+         * @description A step; one that moves many things has ``moved`` so many ``of`` them, written down every other second.
+         */
         StepView: {
             /** Account Id */
             account_id: string;
@@ -8872,6 +10656,10 @@ export interface components {
             id: string;
             /** Item */
             item: string;
+            /** Moved */
+            moved: number;
+            /** Of */
+            of: number;
             phase: components["schemas"]["Phase"];
             /** Position */
             position: number;
@@ -9267,6 +11055,36 @@ export interface components {
             start: boolean;
         };
         /**
+         * WhatIf
+         * @description ``bought``: 5@2031-04-01, so many more from a day on; ``joining``: so many begin on a day and take one.
+         *
+         *     ``joiners`` is a CSV file of people as the service takes them in, each with a first day; they get what the
+         *     rules give. ``rules`` is the text of rules that would be in force from tomorrow.
+         */
+        WhatIf: {
+            /**
+             * Bought
+             * @default []
+             */
+            bought?: string[];
+            /**
+             * Joiners
+             * @default
+             */
+            joiners?: string;
+            /**
+             * Joining
+             * @default []
+             */
+            joining?: string[];
+            /**
+             * Rules
+             * Format: rules-file
+             * @default
+             */
+            rules?: string;
+        };
+        /**
          * WhenEmpty
          * @description What becomes of whoever is to have a seat where none is free.
          * @enum {string}
@@ -9405,6 +11223,23 @@ export interface components {
              * @default
              */
             user_type?: string;
+        };
+        /** Asked */
+        yugum__wire__approvals__Asked: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Why */
+            why: string;
+        };
+        /**
+         * Asked
+         * @description How many were asked now.
+         */
+        yugum__wire__questions__Asked: {
+            /** People */
+            people: number;
         };
     };
     responses: never;
@@ -18085,6 +19920,152 @@ export interface operations {
             };
         };
     };
+    "exports.handover": {
+        parameters: {
+            query?: {
+                application?: string;
+                /** @description Only what stands so; pages have fewer rows then. */
+                settled?: components["schemas"]["Settled"] | null;
+                /** @description The fields of a row, in this order; all if none. */
+                column?: string[];
+                /** @description What the file is to be. */
+                format?: components["schemas"]["ExportForm"];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     "exports.last-call": {
         parameters: {
             query?: {
@@ -18400,6 +20381,734 @@ export interface operations {
                 manager?: string;
                 sort?: components["schemas"]["PersonSort"];
                 order?: components["schemas"]["Order"];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "exports.seats-costs": {
+        parameters: {
+            query?: {
+                /** @description A month: 2031-03. */
+                begin?: string;
+                /** @description A month: 2031-03. */
+                end?: string;
+                /** @description The fields of a row, in this order; all if none. */
+                column?: string[];
+                /** @description What the file is to be. */
+                format?: components["schemas"]["ExportForm"];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "exports.seats-held": {
+        parameters: {
+            query?: {
+                /** @description The first day of the period; the last one if left out. */
+                begin?: string | null;
+                /** @description The last day of the period; today if left out. */
+                end?: string | null;
+                /** @description Only of one pool, by its id. */
+                pool_id?: string | null;
+                /** @description The fields of a row, in this order; all if none. */
+                column?: string[];
+                /** @description What the file is to be. */
+                format?: components["schemas"]["ExportForm"];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "exports.seats-over": {
+        parameters: {
+            query?: {
+                /** @description The fields of a row, in this order; all if none. */
+                column?: string[];
+                /** @description What the file is to be. */
+                format?: components["schemas"]["ExportForm"];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "exports.seats-reclaimable": {
+        parameters: {
+            query?: {
+                reason?: components["schemas"]["ReclaimReason"] | null;
+                /** @description The fields of a row, in this order; all if none. */
+                column?: string[];
+                /** @description What the file is to be. */
+                format?: components["schemas"]["ExportForm"];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "exports.seats-starting": {
+        parameters: {
+            query?: {
+                /** @description Working days from today on. */
+                days?: number;
+                /** @description The fields of a row, in this order; all if none. */
+                column?: string[];
+                /** @description What the file is to be. */
+                format?: components["schemas"]["ExportForm"];
             };
             header?: never;
             path?: never;
@@ -19419,6 +22128,152 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["GroupRow"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "handover.list": {
+        parameters: {
+            query?: {
+                application?: string;
+                /** @description Only what stands so; pages have fewer rows then. */
+                settled?: components["schemas"]["Settled"] | null;
+                cursor?: string | null;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Page_BoardRow_"];
                 };
             };
             /** @description Bad Request */
@@ -21578,6 +24433,1167 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["OperatorRow"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "orders.list": {
+        parameters: {
+            query?: {
+                /** @description Only those that are so far. */
+                state?: components["schemas"]["OrderState"] | null;
+                /** @description Only those of one pool, by its id. */
+                pool_id?: string | null;
+                /** @description Only those that are not over. */
+                only_open?: boolean;
+                cursor?: string | null;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Page_OrderRow_"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "orders.ask": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewOrder"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrderView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "orders.show": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                order_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrderView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "orders.arrive": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                order_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OrderArrival"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrderView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "orders.decide": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                order_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OrderDecision"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrderView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "orders.expect": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                order_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OrderPromise"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrderView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "orders.request": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                order_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "orders.withdraw": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                order_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OrderWithdrawal"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrderView"];
                 };
             };
             /** @description Bad Request */
@@ -24610,6 +28626,294 @@ export interface operations {
             };
         };
     };
+    "people.handover": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                who: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandoverView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "people.choose-handover": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                who: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChooseHandover"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandoverView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     "people.merge": {
         parameters: {
             query?: never;
@@ -24632,6 +28936,290 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["NamedPerson"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "people.references": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                who: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReferencesView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "people.redirect": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                who: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReferencesView"];
                 };
             };
             /** @description Bad Request */
@@ -27042,6 +31630,294 @@ export interface operations {
             };
         };
     };
+    "seats.answer-link": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SeatReply"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeatQuestion"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "seats.open-link": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SeatLink"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeatQuestion"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     "seats.list": {
         parameters: {
             query?: never;
@@ -27326,6 +32202,294 @@ export interface operations {
             };
         };
     };
+    "seats.allocate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SeatTurns"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "seats.check-file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "text/csv": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckedSeats"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     "seats.cost": {
         parameters: {
             query?: never;
@@ -27342,6 +32506,892 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SeatCost"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "seats.costs": {
+        parameters: {
+            query?: {
+                /** @description A month: 2031-03. */
+                begin?: string;
+                /** @description A month: 2031-03. */
+                end?: string;
+                cursor?: string | null;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Page_SeatCostRow_"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "seats.held": {
+        parameters: {
+            query?: {
+                /** @description The first day of the period; the last one if left out. */
+                begin?: string | null;
+                /** @description The last day of the period; today if left out. */
+                end?: string | null;
+                /** @description Only of one pool, by its id. */
+                pool_id?: string | null;
+                cursor?: string | null;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Page_SeatHeldRow_"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "seats.matrix": {
+        parameters: {
+            query?: {
+                /** @description Only its licenses. */
+                application_id?: string | null;
+                cursor?: string | null;
+                limit?: number;
+                /** @description Any part of a name, login or number. */
+                q?: string;
+                /** @description RFC 7644 3.4.2.2 */
+                filter?: string;
+                state?: components["schemas"]["PersonState"] | null | "";
+                /** @description The whole value, in any case; empty is all. */
+                department?: string;
+                /** @description The whole value, in any case; empty is all. */
+                site?: string;
+                /** @description The whole value, in any case; empty is all. */
+                user_type?: string;
+                /** @description A person: id, login, number or name; empty is all. */
+                manager?: string;
+                sort?: components["schemas"]["PersonSort"];
+                order?: components["schemas"]["Order"];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MatrixView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "seats.over": {
+        parameters: {
+            query?: {
+                cursor?: string | null;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Page_OverRow_"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "seats.all-reclaimable": {
+        parameters: {
+            query?: {
+                reason?: components["schemas"]["ReclaimReason"] | null;
+                cursor?: string | null;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Page_ReclaimableRow_"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "seats.starting": {
+        parameters: {
+            query?: {
+                /** @description Working days from today on. */
+                days?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StartingView"];
                 };
             };
             /** @description Bad Request */
@@ -27758,6 +33808,152 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ForecastView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "seats.what-if": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                pool_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WhatIf"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {
@@ -28474,6 +34670,293 @@ export interface operations {
             };
         };
     };
+    "seats.asked": {
+        parameters: {
+            query?: {
+                cursor?: string | null;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                pool_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Page_QuestionRow_"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "seats.ask": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                pool_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["yugum__wire__questions__Asked"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     "seats.reclaimable": {
         parameters: {
             query?: {
@@ -28643,6 +35126,438 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["BatchView"];
                 };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "seats.reservations": {
+        parameters: {
+            query?: {
+                cursor?: string | null;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                pool_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Page_ReservationRow_"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "seats.reserve": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                pool_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewReservation"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReservationRow"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "seats.withdraw-reservation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                pool_id: string;
+                reservation_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Bad Request */
             400: {

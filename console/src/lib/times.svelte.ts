@@ -1,6 +1,8 @@
 /** Times as people say them, or in full with their zone: for all pages, as chosen here. */
 
 class Times {
+  /** The year that goes without saying; none is known before the clock was read. */
+  year = $state('');
   exact = $state(localStorage.getItem('yugum-times') === 'exact');
 
   turn(): void {

@@ -22,12 +22,20 @@ from yugum.api.accounts import list_accounts
 from yugum.api.approvals import list_mails
 from yugum.api.dockets import list_dockets
 from yugum.api.findings import list_findings
+from yugum.api.handover import list_handover
 from yugum.api.idempotency import IdempotentRoute
 from yugum.api.people import list_people
 from yugum.api.records import last_call
+from yugum.api.seat_reports import (
+    list_all_reclaimable,
+    list_costs,
+    list_held,
+    list_over,
+    list_starting_rows,
+)
 from yugum.api.views import columns_of
 from yugum.core.records import csv_cell
-from yugum.core.views import ExportForm, ListName
+from yugum.core.views import ExportForm, ListName, ReportName
 from yugum.wire.common import Page
 
 router = APIRouter(prefix="/exports", tags=["views"], route_class=IdempotentRoute)
@@ -37,6 +45,7 @@ MOST_IN_SHEET = 1_048_575
 CHUNK = 1 << 16
 
 
+Listed = ListName | ReportName
 TYPES = {
     ExportForm.CSV: "text/csv; charset=utf-8",
     ExportForm.XLSX: "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
@@ -61,14 +70,26 @@ LISTED: Mapping[ListName, Callable[..., Awaitable[Page[Any]]]] = {
     ListName.LAST_CALL: last_call,
     ListName.MAILS: list_mails,
 }
+REPORTS: Mapping[ReportName, Callable[..., Awaitable[Page[Any]]]] = {
+    ReportName.COSTS: list_costs,
+    ReportName.RECLAIMABLE: list_all_reclaimable,
+    ReportName.OVER: list_over,
+    ReportName.HELD: list_held,
+    ReportName.STARTING: list_starting_rows,
+    ReportName.HANDOVER: list_handover,
+}
+AT_ONCE = frozenset({ReportName.COSTS, ReportName.OVER, ReportName.STARTING})
+"""Computed as a whole for each page: taken as one."""
+MOST_AT_ONCE = 1_000_000
 PAGING = ("cursor", "limit")
 
 
-def _offer(name: ListName, listed: Callable[..., Awaitable[Page[Any]]]) -> None:
+def _offer(name: Listed, listed: Callable[..., Awaitable[Page[Any]]]) -> None:
     """A list as a file: asked with what the list is asked with but for its pages."""
 
     async def export(column: list[str], format: ExportForm, **said: Any) -> StreamingResponse:  # noqa: ANN401 - of as many types as there are parameters
-        return await _file(partial(listed, **said, limit=PORTION), name, format, column)
+        portion = MOST_AT_ONCE if name in AT_ONCE else PORTION
+        return await _file(partial(listed, **said, limit=portion), name, format, column)
 
     own = signature(_taken).parameters.values()
     asked = [
@@ -90,11 +111,13 @@ def _taken(column: Columns, format: Form = ExportForm.CSV) -> None:
 
 for _name, _listed in LISTED.items():
     _offer(_name, _listed)
+for _report, _listed in REPORTS.items():
+    _offer(_report, _listed)
 
 
 async def _file(
     pages: Callable[..., Awaitable[Page[Any]]],
-    name: ListName,
+    name: Listed,
     form: ExportForm,
     columns: Sequence[str],
 ) -> StreamingResponse:

@@ -12,10 +12,10 @@ from yugum.api.parameters import Cursor, Limit
 from yugum.api.plans import batch_shape
 from yugum.api.shapes import page_of, shape
 from yugum.core.reclaim import ReclaimReason
-from yugum.core.requests import PlanRequest
 from yugum.core.seats import Purchase
-from yugum.core.verbs import Verb
+from yugum.engine.forecasts import PoolForecast
 from yugum.engine.seats import PoolChange, PoolShown
+from yugum.engine.what_if import WhatIf, some_of
 from yugum.wire import forecasts as wf
 from yugum.wire import plans as wl
 from yugum.wire import reclaim as wr
@@ -87,10 +87,19 @@ async def remove_purchase(
 @router.get("/{pool_id}/forecast", operation_id="seats.forecast")
 async def forecast_pool(pool_id: str, use: Use, _: Viewer) -> wf.ForecastView:
     """Seats taken and bought for 13 weeks, then 24 months, by what is dated; what that assumes is said."""
-    found = await use.forecasts.of(pool_id)
-    return shape(
-        wf.ForecastView, found.forecast, pool=found.pool, past=found.past, assumes=found.assumes
+    return _forecast(await use.forecasts.of(pool_id))
+
+
+@router.post("/{pool_id}/forecast", operation_id="seats.what-if")
+async def ask_what_if(pool_id: str, body: wf.WhatIf, use: Use, _: Acting) -> wf.ForecastView:
+    """The forecast as it would be, if; nothing is changed."""
+    what_if = WhatIf(
+        bought=some_of(body.bought, "bought"),
+        joining=some_of(body.joining, "joining"),
+        joiners=body.joiners,
+        rules=body.rules,
     )
+    return _forecast(await use.forecasts.of(pool_id, what_if))
 
 
 @router.get("/{pool_id}/reclaim", operation_id="seats.reclaimable")
@@ -112,14 +121,10 @@ async def list_reclaimable(
 async def take_seats_back(
     pool_id: str, body: wr.TakeSeatsBack, use: Use, operator: Acting
 ) -> wl.BatchView:
-    """Decide that some people have no seat of this pool, which counts at once, and plan that it is freed.
-
-    Nothing is freed until the plan is confirmed; until then it is a line of their standing difference.
-    """
+    """Plan that some people have no seat of this pool; the exception that says so comes with the confirmed plan."""
     people = list(dict.fromkeys(body.people))
-    await use.reclaim.decide(pool_id, people, body.reason, body.ends, operator.login)
-    request = PlanRequest(verb=Verb.RECHECK, who=tuple(people))
-    return await batch_shape(use, operator, await use.plans.prepare(request, actor(operator)))
+    batch = await use.reclaim.plan(pool_id, people, body.reason, body.ends, actor(operator))
+    return await batch_shape(use, operator, batch)
 
 
 @router.get("/{pool_id}/holders", operation_id="seats.holders")
@@ -144,3 +149,16 @@ def _purchase(body: ws.PutPurchase, purchase_id: str) -> Purchase:
 def _view(shown: PoolShown) -> ws.PoolView:
     purchases = [ws.PurchaseRow.model_validate(p) for p in shown.purchases]
     return shape(ws.PoolView, shown.pool, purchases=purchases)
+
+
+def _forecast(found: PoolForecast) -> wf.ForecastView:
+    orders = [shape(wf.ComingRow, o.order, overdue=o.overdue) for o in found.orders]
+    return shape(
+        wf.ForecastView,
+        found.forecast,
+        pool=found.pool,
+        past=found.past,
+        orders=orders,
+        before=found.before,
+        assumes=found.assumes,
+    )

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import fields, is_dataclass
 from typing import Any, TypeVar
 
@@ -17,6 +17,7 @@ from yugum.core.invitations import askable, duties_of, invited_at, takes_credent
 from yugum.core.lines import waits_for
 from yugum.core.people import Person, full_name, groups_in
 from yugum.engine.people import PersonShown, ShownAccount
+from yugum.errors import InvalidInput
 from yugum.ports.decisions import PrecautionLine
 from yugum.ports.pages import ListPage
 from yugum.ports.standing import StandingLine
@@ -67,6 +68,25 @@ def _shared(kind: type[BaseModel], of: type[Any]) -> frozenset[str]:
 def page_of(page: ListPage[S], make: Callable[[S], M]) -> Page[M]:
     return Page(
         items=[make(line) for line in page.items], next=page.next, total=page.total, over=page.over
+    )
+
+
+def some_of(rows: Sequence[S], make: Callable[[S], M], cursor: str | None, limit: int) -> Page[M]:
+    """A page of what was computed as a whole; the cursor is how many came before.
+
+    Raises:
+        InvalidInput: the cursor is not one of this list.
+    """
+    if cursor and not (cursor.isascii() and cursor.isdigit() and int(cursor) <= len(rows)):
+        raise InvalidInput(
+            "This cursor is not one of this list.", place="cursor", remedy="Start without a cursor."
+        )
+    begin = int(cursor or 0)
+    end = begin + limit
+    return Page(
+        items=[make(row) for row in rows[begin:end]],
+        next=str(end) if end < len(rows) else None,
+        total=len(rows),
     )
 
 

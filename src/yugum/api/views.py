@@ -24,7 +24,7 @@ from yugum.api.said import (
     PeopleSaid,
 )
 from yugum.api.shapes import page_of, shape
-from yugum.core.views import ListName, told
+from yugum.core.views import ListName, ReportName, told
 from yugum.engine.access import Operator
 from yugum.engine.services import Services
 from yugum.engine.views import WantedView
@@ -81,7 +81,7 @@ def said_of(page: ListName, query: Mapping[str, str], place: str) -> Any:  # noq
         raise InvalidInput(f"{where}: {first['msg']}", place=where) from error
 
 
-def columns_of(page: ListName, wanted: Sequence[str]) -> list[str]:
+def columns_of(page: ListName | ReportName, wanted: Sequence[str]) -> list[str]:
     """The columns of a list that are wanted, all of them if none is named.
 
     Raises:

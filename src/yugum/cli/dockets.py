@@ -94,6 +94,8 @@ def docket_lines(view: wd.DocketView, zone: str) -> list[str]:
             effect, outcome = _effect(step.receipt), step.receipt.outcome
             how = "" if outcome is Outcome.DONE else f" ({outcome})"
             line += f"  [{effect}]{how}" if effect else how
+        if step.of and step.state is StepState.INTENT:
+            line += f"  {step.moved} of {step.of}"
         lines.append(f"{line}  because {step.reason}")
         if step.problem and step.state is not StepState.DONE:
             lines.append(f"      {step.problem.text}  step {step.id}")

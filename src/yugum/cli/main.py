@@ -15,6 +15,7 @@ from pydantic import ValidationError
 
 from yugum import __version__
 from yugum.cli import (
+    allocations,
     applications,
     approvals,
     audit,
@@ -23,15 +24,20 @@ from yugum.cli import (
     equipment,
     findings,
     groups,
+    handover,
     issuing,
     login,
     merging,
     operators,
+    orders,
     people,
     people_files,
     precautions,
+    questions,
     quick,
+    reservations,
     rules,
+    seat_reports,
     seats,
     serve,
     setup,
@@ -96,6 +102,7 @@ for command in (
     shared.shared,
     equipment.equipment,
     groups.groups,
+    handover.handover,
     tasks.tasks,
     tasks.stop,
     tasks.go_on,
@@ -110,6 +117,7 @@ for command in (
     approvals.credentials,
     audit.audit,
     operators.operators,
+    orders.orders,
     operators.integrations,
     operators.sessions,
     operators.tokens,
@@ -126,6 +134,24 @@ for command in (
     serve.worker,
 ):
     cli.add_command(command)
+for part in (
+    reservations.reserve,
+    reservations.pass_on,
+    reservations.reservations,
+    reservations.withdraw,
+    questions.ask,
+    questions.asked,
+    allocations.give,
+    allocations.take,
+    allocations.from_file,
+    allocations.matrix,
+    seat_reports.costs,
+    seat_reports.held,
+    seat_reports.over,
+    seat_reports.reclaimable,
+    seat_reports.starting,
+):
+    seats.seats.add_command(part)
 approvals.credentials.add_command(issuing.issue)
 approvals.credentials.add_command(issuing.slips)
 people.people.add_command(correcting.correct)

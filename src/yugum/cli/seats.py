@@ -7,6 +7,7 @@ from collections.abc import Callable
 from dataclasses import replace
 from datetime import date
 from decimal import Decimal, InvalidOperation
+from pathlib import Path
 
 import click
 
@@ -18,6 +19,7 @@ from yugum.cli.verbs import confirming
 from yugum.core.reclaim import ReclaimReason
 from yugum.core.seats import PricePeriod, together
 from yugum.errors import InvalidInput
+from yugum.wire import forecasts as wf
 from yugum.wire import seats as wse
 
 RECLAIM = {
@@ -42,7 +44,7 @@ def _amount(_: click.Context, __: click.Parameter, said: str | None) -> Decimal 
     return found
 
 
-def _day(_: click.Context, __: click.Parameter, said: str | None) -> date | None:
+def day(_: click.Context, __: click.Parameter, said: str | None) -> date | None:
     """A day: 2031-03-07."""
     try:
         return date.fromisoformat(said) if said else None
@@ -66,6 +68,7 @@ def list_seats(context: Context) -> None:
             "license": "license",
             "bought": "bought",
             "held": "held",
+            "set aside": "reserved",
             "free": "free",
             "over": "over",
             "waiting": "waiting",
@@ -115,6 +118,8 @@ def told(view: wse.PoolView) -> list[str]:
     lines = [f"{view.application_name}, {view.license}: {has}, {view.held} held"]
     if view.over:
         lines.append(f"  {view.over} hold a seat that was not bought")
+    if view.reserved:
+        lines.append(f"  {view.reserved} set aside")
     if view.waiting:
         lines.append(f"  {view.waiting} wait in line")
     price = "no price said"
@@ -135,27 +140,74 @@ def _term(bought: wse.PurchaseRow) -> str:
     return f"{bought.count} seats{begins}{ends}{reference}  {bought.id}"
 
 
+def _text(_: click.Context, __: click.Parameter, said: Path | None) -> str:
+    """The text of a file."""
+    try:
+        return said.read_text(encoding="utf-8-sig") if said else ""
+    except UnicodeDecodeError as error:
+        raise click.BadParameter(f"{said} is not UTF-8.") from error
+
+
+a_file = click.Path(path_type=Path, exists=True, dir_okay=False)
+
+
 @seats.command("forecast")
 @click.argument("pool")
+@click.option("--if-bought", multiple=True, help="5@2031-04-01: what if so many more come then.")
+@click.option("--if-joining", multiple=True, help="3@2031-04-15: what if so many begin then.")
+@click.option(
+    "--if-joiners", type=a_file, callback=_text, help="A CSV file: what if these people begin."
+)
+@click.option(
+    "--if-rules", type=a_file, callback=_text, help="A rules file: what if it is in force tomorrow."
+)
 @pass_context
-def forecast(context: Context, pool: str) -> None:
+def forecast(
+    context: Context,
+    pool: str,
+    if_bought: tuple[str, ...],
+    if_joining: tuple[str, ...],
+    if_joiners: str,
+    if_rules: str,
+) -> None:
     """Seats of a POOL taken and bought for 13 weeks and then 24 months, by what is dated."""
     client = context.client()
-    found = client.seats.forecast(pool_id(client, pool))
+    number = pool_id(client, pool)
+    if if_bought or if_joining or if_joiners or if_rules:
+        what_if = wf.WhatIf(
+            bought=list(if_bought), joining=list(if_joining), joiners=if_joiners, rules=if_rules
+        )
+        found = client.seats.what_if(number, what_if)
+    else:
+        found = client.seats.forecast(number)
     if context.form == "table":
         short = "It does not run short."
         if found.short_on:
             short = f"It runs short on {found.short_on:%a %-d %b %Y}; at most {found.lacking} are lacking."
         click.echo(short)
+        if found.before:
+            then = (
+                f"run short on {found.before.short_on:%a %-d %b %Y}"
+                if found.before.short_on
+                else "not run short"
+            )
+            click.echo(f"On {found.before.made_on:%a %-d %b %Y} it was to {then}.")
         for one in found.renewals:
             lacking = f", {one.lacking} lacking after it" if one.lacking else ""
             click.echo(
                 f"{one.purchase.count} seats end on {one.ends:%a %-d %b %Y}: decide by "
                 f"{one.decide_by:%a %-d %b %Y}{lacking}."
             )
+        for order in found.orders:
+            when = f"expected on {order.expected:%a %-d %b %Y}" if order.expected else order.state
+            late = ", overdue: not counted" if order.overdue else ""
+            click.echo(f"{order.name}: {order.left} {when}{late}.")
         for text in found.assumes:
             click.echo(text)
-    columns = {n: n for n in ("begins", "ends", "bought", "taken", "lacking", "joining", "leaving")}
+    columns = {
+        n: n
+        for n in ("begins", "ends", "bought", "taken", "lacking", "joining", "leaving", "moving")
+    }
     context.output().rows(found.periods, columns)
 
 
@@ -259,10 +311,8 @@ def _term_options(command: Callable[..., None]) -> Callable[..., None]:
     for option in (
         below_option,
         click.option("--reference", help="Of the order."),
-        click.option(
-            "--ends", callback=_day, help="Last day of the term; none if it does not end."
-        ),
-        click.option("--begins", callback=_day, help="First day of the term."),
+        click.option("--ends", callback=day, help="Last day of the term; none if it does not end."),
+        click.option("--begins", callback=day, help="First day of the term."),
     ):
         command = option(command)
     return command

@@ -98,7 +98,8 @@ def advance(context: Context, to: str) -> None:
     for stop in context.client().clock.advance(to):
         if context.form == "table":
             due = f"  {stop.due} due" if stop.due else ""
-            click.echo(f"{moment(stop.now, zone)}{due}")
+            busy = "" if stop.drained else "  (some of it is still being done)"
+            click.echo(f"{moment(stop.now, zone)}{due}{busy}")
     if stop is not None and context.form != "table":
         context.output().one(stop, [])
 

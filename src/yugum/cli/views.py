@@ -11,7 +11,7 @@ import click
 from yugum.cli.context import Context, pass_context
 from yugum.cli.lists import filters
 from yugum.core.lists import KnownValue
-from yugum.core.views import ExportForm, ListName
+from yugum.core.views import ExportForm, ListName, ReportName
 from yugum.errors import Ambiguous, InvalidInput
 from yugum.wire import views as wv
 
@@ -136,7 +136,7 @@ def show(context: Context, name: str) -> None:
 
 
 @click.command("export")
-@click.argument("page", type=PAGES)
+@click.argument("page", type=click.Choice([n.value for n in (*ListName, *ReportName)]))
 @click.option(
     "--form", type=click.Choice([f.value for f in ExportForm]), default="csv", help="The format."
 )
@@ -151,14 +151,15 @@ def show(context: Context, name: str) -> None:
 def export(
     context: Context, page: str, form: str, said: tuple[str, ...], name: str, to: Path | None
 ) -> None:
-    """Take a list along as a file: every row of it, with the columns of --columns."""
+    """Take a list or a report along as a file: every row of it, with the columns of --columns."""
     query, columns = filters(said, "--filter"), list(context.columns)
     if name:
         view = _one(context, name)
         if view.page != page:
             raise InvalidInput(f"{name} is a view of {view.page}.", place="--view")
         query, columns = {**view.query, **query}, columns or view.columns
-    portions = context.client().views.export(ListName(page), ExportForm(form), query, columns)
+    listed = ListName(page) if page in [*ListName] else ReportName(page)
+    portions = context.client().views.export(listed, ExportForm(form), query, columns)
     if to is None:
         if form == ExportForm.XLSX:
             raise InvalidInput(

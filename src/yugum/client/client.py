@@ -9,12 +9,15 @@ from typing import Any
 
 from pydantic import BaseModel
 
+from yugum.client.allocations import Allocations
 from yugum.client.applications import Accounts, Applications
 from yugum.client.equipment import Equipment
 from yugum.client.findings import Audit, Findings, Standing, Tasks
 from yugum.client.groups import Groups
+from yugum.client.handover import Handover
 from yugum.client.http import Http, every
 from yugum.client.operators import Clock, Integrations, Operators, Sessions, Tokens
+from yugum.client.orders import Orders
 from yugum.client.people import Decisions, People
 from yugum.client.people_files import PeopleFiles
 from yugum.client.rules import Approvals, Credentials, Mails, Names, Roles, Rules
@@ -42,9 +45,12 @@ class Client:
         self.applications = Applications(self._http)
         self.accounts = Accounts(self._http)
         self.seats = Seats(self._http)
+        self.orders = Orders(self._http)
+        self.allocations = Allocations(self._http)
         self.rules = Rules(self._http)
         self.roles = Roles(self._http)
         self.names = Names(self._http)
+        self.handover = Handover(self._http)
         self.approvals = Approvals(self._http)
         self.mails = Mails(self._http)
         self.credentials = Credentials(self._http)

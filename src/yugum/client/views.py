@@ -9,7 +9,7 @@ from typing import Any
 from pydantic import BaseModel
 
 from yugum.client.http import Noun, every
-from yugum.core.views import ExportForm, ListName
+from yugum.core.views import ExportForm, ListName, ReportName
 from yugum.wire import views as wv
 
 
@@ -43,12 +43,12 @@ class Views(Noun):
 
     def export(
         self,
-        page: ListName,
+        page: ListName | ReportName,
         form: ExportForm,
         query: Mapping[str, str],
         columns: Sequence[str] = (),
     ) -> Iterator[bytes]:
-        """A list as a file, in portions."""
+        """A list or a report as a file, in portions."""
         params = {**query, "format": form.value, "column": list(columns)}
         return self._http.stream_bytes(f"/exports/{page}", params)
 

@@ -65,7 +65,8 @@ class Observed:
     application knows none (they are Yugum's own bookkeeping), ``assets`` where they were not
     asked for; both differ from holding nothing. ``settings`` are values by name (container,
     hidden, manager…), as far as the application has them. ``devices`` are those on which somebody is
-    trusted without being asked for a second proof.
+    trusted without being asked for a second proof. ``mentions`` are texts of places by their keys, where some
+    were asked for.
     """
 
     external_id: str
@@ -85,6 +86,7 @@ class Observed:
     mail: str = ""
     kind: AccountKind = AccountKind.PERSON
     last_used: datetime | None = None
+    mentions: Mapping[str, str] | None = None
 
 
 @dataclass(frozen=True, slots=True)

@@ -31,6 +31,7 @@ class Capability(StrEnum):
     MUST_CHANGE = "must_change"
     TRIAL = "trial"
     GROUPS = "groups"
+    MENTIONS = "mentions"
     INVITE = "invite"
     DUTY_PASSWORD = "duty_password"
     DUTY_MAIL = "duty_mail"
@@ -55,6 +56,7 @@ RARE = frozenset(
         Capability.DEVICES,
         Capability.TRIAL,
         Capability.GROUPS,
+        Capability.MENTIONS,
         Capability.INVITE,
         *(c for c in Capability if c.name.startswith("DUTY_")),
     }

@@ -56,6 +56,10 @@ def for_good(verb: Verb, steps: Iterable[PlannedStep]) -> tuple[str, ...]:
     return (PURGE,) if verb not in BY_RULE and any(s.irreversible for s in steps) else ()
 
 
+RAISING = frozenset({Action.CREATE, Action.SET, Action.UPDATE})
+"""What may give an administrator's level."""
+
+
 def needing(
     verb: Verb, steps: Iterable[PlannedStep], rules: Rules
 ) -> Mapping[str, tuple[Asked, ...]]:
@@ -71,9 +75,11 @@ def needing(
         found[rules.procedure(verb).approval] = [asked(s) for s in steps if is_asked(s)]
     by_role = {r.name: r.approval for r in rules.roles if r.approval}
     for step in steps:
-        origin = step.origin if ACTIONS[step.action].gives else None
+        origin = step.origin if by_role and ACTIONS[step.action].gives else None
         if origin and origin.kind is OriginKind.ROLE and origin.name in by_role:
             found.setdefault(by_role[origin.name], []).append(asked(step))
+        if step.action not in RAISING:
+            continue
         for approval, level in raised(step, rules):
             if approval:
                 found.setdefault(approval, []).append(level)
@@ -90,7 +96,7 @@ def raised(step: PlannedStep, rules: Rules) -> Iterator[tuple[str, Asked]]:
     said = {step.item: step.arguments.value}
     if step.action is Action.CREATE:
         said = {**step.arguments.settings, **step.arguments.attributes}
-    elif step.action not in (Action.SET, Action.UPDATE):
+    elif step.action not in RAISING:
         return
     for name, levels in rules.mapped(step.application_id).levels.items():
         if (value := said.get(name, "")) in levels.administrators:

@@ -12,7 +12,7 @@ from yugum.core.applications import Capability
 from yugum.core.desired import Subject, World, desired, hold_on
 from yugum.core.drafts import Draft
 from yugum.core.invitations import never_accepted
-from yugum.core.leaving import withdraw
+from yugum.core.leaving import may_close, withdraw
 from yugum.core.obligations import ObligationKind
 from yugum.core.plans import Plan
 from yugum.core.verbs import Verb
@@ -39,7 +39,7 @@ def plan_close(subject: Subject, world: World, account: Account, at: datetime) -
         draft.warn("held", f"On hold by {hold.author}: {hold.reason}", "close")
     else:
         withdraw(draft, application, account, "has left")
-        if not draft.blocked(Action.TRANSFER):
+        if may_close(draft, account):
             days = application.profile.close_after_days
             reason = f"closes {days} days after the access ended"
             close(draft, application, account, reason)

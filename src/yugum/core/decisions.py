@@ -31,13 +31,16 @@ class Payload:
     denied by its id is replaced by another one of the person. Suspend:
     ``application``, closed whatever the rules give; a precaution has none but a ``measure`` for the whole
     person and a day of ``review``. Role: ``role``, held whatever its condition says.
-    Successor: ``person``. Veil: ``names``, former names that only administrators see. Hold: nothing.
+    Successor: ``person``; of one ``application``, kind of thing (``item``) or those ``matching`` a name only,
+    where they are named; with the ``value`` "goes" these go with the account, with "keeps" it is kept for them. Veil: ``names``, former names that only administrators
+    see. Hold: nothing.
     """
 
     application: str = ""
     kind: HoldingKind | None = None
     item: str = ""
     value: str = ""
+    matching: str = ""
     role: str = ""
     person: str = ""
     names: tuple[str, ...] = ()

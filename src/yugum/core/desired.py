@@ -20,7 +20,9 @@ from yugum.core.decisions import (
     Right,
     in_force,
 )
+from yugum.core.heirs import DefaultHeir
 from yugum.core.licenses import contained
+from yugum.core.mentions import Mention
 from yugum.core.people import (
     Person,
     PersonState,
@@ -29,6 +31,7 @@ from yugum.core.people import (
     start_moment,
     state_at,
 )
+from yugum.core.reservations import Promise
 from yugum.core.roles import Given, Precedence, Role, Rules, merged, same_for
 from yugum.core.seats import Pool
 from yugum.core.wanted import Wanted, Why
@@ -48,11 +51,33 @@ class Successor:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Fallback:
+    """Who takes over where nobody chose anything, as the rules say: by kind, then who stands at the end.
+
+    ``defaults`` are those who can take over at the moment a plan is for. The ``custodian`` takes what is
+    open ``custodian_days`` after the end of access.
+    """
+
+    defaults: tuple[tuple[DefaultHeir, Successor], ...] = ()
+    custodian: Successor | None = None
+    custodian_days: int = 0
+
+    def of(self, application_id: str, thing: str) -> Successor | None:
+        """Who takes over a kind of thing, if the rules say so: the first that fits."""
+        return next((who for said, who in self.defaults if said.fits(application_id, thing)), None)
+
+
+NO_FALLBACK = Fallback()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Subject:
     """What a plan is about, with all that is known of it.
 
     An account that is nobody's is one too, with ``is_person`` False: no rule gives it anything.
     ``disputed`` are attributes (account, name) changed outside about which nobody has decided yet.
+    ``mentions`` are places of applications that name somebody. ``successor_named`` says that ``successor`` was named, not found up the managers' chain. ``heirs`` are those
+    who were named for some of what is owned, by their ids; ``fallback`` says who takes what nobody chose for.
     ``rights`` are the last ones by account, ``end_known_at`` is when the end of access was known.
     """
 
@@ -61,6 +86,10 @@ class Subject:
     ledger: Ledger = field(default_factory=dict)
     decisions: tuple[Decision, ...] = ()
     successor: Successor | None = None
+    successor_named: bool = False
+    fallback: Fallback = NO_FALLBACK
+    mentions: tuple[Mention, ...] = ()
+    heirs: Mapping[str, Successor] = field(default_factory=dict)
     manager: Successor | None = None
     disputed: frozenset[tuple[str, str]] = frozenset()
     is_person: bool = True
@@ -90,6 +119,13 @@ class Subject:
             external_id=account.external_id if account else "",
         )
 
+    def custodian_from(self) -> datetime | None:
+        """When what nobody takes over goes to the custodian; None where there is nobody or no end."""
+        days, ended = self.fallback.custodian_days, self.person.access_ends
+        if self.fallback.custodian is None or ended is None:
+            return None
+        return days_later(ended, days, self.person.time_zone)
+
     def gave(self, account: Account) -> bool:
         """Whether a role or a decision gave an account; one that was found there is not taken away."""
         origin = self.ledger.get((account.id, HoldingKind.ACCOUNT, ""), FOUND)
@@ -112,6 +148,7 @@ class World:
     applications: Mapping[str, Application]
     rules: Rules
     pools: Mapping[tuple[str, str], Pool] = field(default_factory=dict)
+    promises: Mapping[tuple[str, str], tuple[Promise, ...]] = field(default_factory=dict)
     holds: Mapping[str, tuple[Decision, ...]] = field(default_factory=dict)
 
 

@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from datetime import datetime
 from enum import StrEnum
 
+from yugum.core.accounts import Asset
 from yugum.core.actions import (
     NO_ARGUMENTS,
     NOT_SHOWN,
@@ -130,7 +131,10 @@ class Docket:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Step:
-    """One step that is to be carried out, as far as that needs it."""
+    """One step that is to be carried out, as far as that needs it.
+
+    ``moving`` is what a handover that has begun hands over, however often it is interrupted.
+    """
 
     id: str
     docket_id: str
@@ -146,6 +150,7 @@ class Step:
     state: StepState
     attempts: int = 0
     urgent: bool = False
+    moving: tuple[Asset, ...] = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -191,6 +196,8 @@ class OpenStep:
         mine, wanted = self.arguments, step.arguments
         if is_as(mine.value, wanted.value):
             mine = replace(mine, value=wanted.value)
+        if mine.only is not None and wanted.only is not None and {*wanted.only} <= {*mine.only}:
+            mine = replace(mine, only=wanted.only)  # the rest of them has gone already
         return same and mine.document() == wanted.document()
 
 
@@ -226,7 +233,10 @@ class Receipt:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class StepDetail:
-    """A step with everything people read of it; ``contact`` is whom to call about its application."""
+    """A step with everything people read of it; ``contact`` is whom to call about its application.
+
+    One that moves things has ``moved`` so many ``of`` them.
+    """
 
     id: str
     position: int
@@ -245,6 +255,8 @@ class StepDetail:
     retry_at: datetime | None
     problem: StepProblem | None
     receipt: Receipt | None
+    moved: int = 0
+    of: int = 0
 
     @property
     def stuck(self) -> bool:

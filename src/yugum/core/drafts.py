@@ -95,9 +95,13 @@ class Draft:
         """Say of something held that it stays as it is."""
         self.stays.append(Stay(application.id, item, reason))
 
-    def blocked(self, what: Action) -> bool:
-        """Whether a caution says that something of this action will not happen."""
-        return any(c.blocks == what.value for c in self.cautions)
+    def lacks(self, account: Account, what: Action) -> bool:
+        """Whether an account needs something of this action that will not happen, though Yugum is trusted with it."""
+        return any(
+            step.action is what and step.account_id == account.id
+            for step, code in self.held_back
+            if code != NOT_TRUSTED
+        )
 
     def tell_withheld(self) -> None:
         """Say what is not done because the application is not trusted that far."""

@@ -14,13 +14,15 @@ from yugum.core.dockets import DoneStep
 from yugum.core.drafts import Draft
 from yugum.core.people import PersonState, state_at
 from yugum.core.plans import FidelityLine
-from yugum.core.precautions import suspended_whole
+from yugum.core.precautions import PRECAUTION, is_precaution, kept_suspended, suspended_whole
 from yugum.core.wanted import Why
 from yugum.core.windows import can_come_back
 
 Still = Mapping[str, frozenset[str]]
 """What accounts own now, by their ids: the application's own ids of the things."""
 NOT_KNOWN: Still = {}
+Texts = Mapping[tuple[str, str], str | None]
+"""How places of applications read now, by the application's id and the place's key; None is not there."""
 NO_ROLE = "no role gives it any more"
 
 
@@ -48,7 +50,7 @@ class Undoing:
     """The plan and the report that the way back from a step in one application goes into.
 
     ``why`` is the reason of its steps. ``still`` is what accounts that received something own now, by
-    account; of one that is not named nothing is known.
+    account; of one that is not named nothing is known. ``texts`` are those of places that were redirected.
     """
 
     draft: Draft
@@ -56,6 +58,7 @@ class Undoing:
     application: Application
     why: str = "undo"
     still: Still = field(default_factory=dict)
+    texts: Texts = field(default_factory=dict)
 
     def returns(self, what: str, why: str) -> None:
         """Something of the application comes back."""
@@ -72,6 +75,14 @@ class Undoing:
     def changed(self, what: str, now: str) -> None:
         """Something was changed by others since."""
         self.lost(what, f"changed since to {now}; left as it is")
+
+    def kept_shut(self) -> str:
+        """By what accounts in the application are kept closed, whoever has let somebody in before; "" by nothing."""
+        draft = self.draft
+        kept = kept_suspended(draft.subject.decisions, self.application.id, draft.at)
+        if kept is None:
+            return ""
+        return PRECAUTION if is_precaution(kept) else f"{kept.author}: {kept.reason}"
 
     def given(self, kind: HoldingKind, item: str = "") -> Why | None:
         """What gives something in the application as things stand, and the reason."""

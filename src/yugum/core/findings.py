@@ -15,12 +15,19 @@ class FindingKind(StrEnum):
     LEAVER_OPEN = "leaver-open"
     NOBODY_BEHIND = "nobody-behind"
     WITHOUT_OWNER = "without-owner"
+    OWNER_LEFT = "owner-left"
+    OWNED_STILL = "owned-still"
     SLEEPER = "sleeper"
     LEAVER_SEAT = "leaver-seat"
     PERSON_TWICE = "person-twice"
     OUTSIDE = "outside"
     CREDENTIAL_ENDS = "credential-ends"
     UNCOVERED = "uncovered"
+    SEATS_OVER = "seats-over"
+    SEATS_DIFFER = "seats-differ"
+    SEAT_ALONE = "seat-alone"
+    GROUP_ALONE = "group-alone"
+    STILL_NAMED = "still-named"
     DELIVERED_NAME = "delivered-name"
     MISSING = "missing"
     TOO_MUCH = "too_much"
@@ -77,11 +84,18 @@ TEXTS: Mapping[FindingKind, str] = {
     "yugum rename WHO --account {about}",
     FindingKind.NOBODY_BEHIND: "an open account with nobody behind it",
     FindingKind.WITHOUT_OWNER: "a {about} account that nobody owns",
+    FindingKind.OWNER_LEFT: "a {about} account whose owner has left{other}",
+    FindingKind.OWNED_STILL: "{other} and owns still: {about}",
     FindingKind.SLEEPER: "not used for {about} days",
     FindingKind.LEAVER_SEAT: "a leaver holds a seat of {about}",
     FindingKind.PERSON_TWICE: "the same name and department as no. {about} ({other})",
     FindingKind.CREDENTIAL_ENDS: "the credential Yugum signs in with runs out",
     FindingKind.UNCOVERED: "is reached through a sign-on that Yugum does not cut off",
+    FindingKind.SEATS_OVER: "{other} more of {about} are held than were bought",
+    FindingKind.SEATS_DIFFER: "says another number of {about} than was entered ({other})",
+    FindingKind.SEAT_ALONE: "has a seat of {about} without the group {other} that goes with it",
+    FindingKind.GROUP_ALONE: "has the group {other} without a seat of {about}",
+    FindingKind.STILL_NAMED: "has left and is named still: {about}",
     FindingKind.MISSING: "{about} is missing ({other})",
     FindingKind.TOO_MUCH: "{about} is too much ({other})",
     FindingKind.DIFFERS: "{about} is another ({other})",

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from bisect import bisect_left, bisect_right
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
 from enum import StrEnum
 from itertools import accumulate
 
+from yugum.core.reservations import Reservation
 from yugum.core.seats import Pool, Purchase
 
 WEEKS, MONTHS = 13, 24
@@ -20,11 +21,19 @@ class Cause(StrEnum):
 
     JOINER = "joiner"
     LEAVER = "leaver"
+    RESERVED = "reserved"
+    MOVE = "move"
+    ABSENCE = "absence"
+    RULES = "rules"
+
+
+INSIDE = frozenset({Cause.MOVE, Cause.ABSENCE, Cause.RULES})
+"""Of people who neither begin nor leave."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class SeatChange:
-    """Somebody takes a seat (1) or gives one back (-1) on a day."""
+    """Somebody takes a seat (1) or gives one back (-1) on a day; some are set aside, or no longer."""
 
     day: date
     count: int
@@ -33,7 +42,10 @@ class SeatChange:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Period:
-    """A week or a month, both days inside: the fewest seats bought, the most taken, who comes and goes."""
+    """A week or a month, both days inside: the fewest seats bought, the most taken, who comes and goes.
+
+    ``moving`` is by how many moves, absences and changed rules raise what is taken, less than 0 if they lower it.
+    """
 
     begins: date
     ends: date
@@ -41,6 +53,7 @@ class Period:
     taken: int
     joining: int
     leaving: int
+    moving: int
 
     @property
     def lacking(self) -> int:
@@ -54,6 +67,15 @@ class Renewal:
     purchase: Purchase
     ends: date
     decide_by: date
+    lacking: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class KeptForecast:
+    """What was forecast on a day that is over: the day it would run short, and how many would be lacking."""
+
+    made_on: date
+    short_on: date | None
     lacking: int
 
 
@@ -93,9 +115,14 @@ def _month_later(day: date) -> date:
 def forecast(
     pool: Pool, purchases: Sequence[Purchase], changes: Iterable[SeatChange], today: date
 ) -> Forecast:
-    """What dated facts make of a pool: those who hold a seat or wait for one today, and ``changes`` after."""
-    ahead = sorted((c for c in changes if c.day > today), key=lambda c: c.day)
-    steps = _Steps(pool, purchases, ahead, today)
+    """What dated facts make of a pool: those who hold a seat or wait for one today, and ``changes`` after.
+
+    Of changes until today only those of reservations count: others are held or waited for already.
+    """
+    known = sorted(changes, key=lambda c: c.day)
+    aside = sum(c.count for c in known if c.cause is Cause.RESERVED and c.day <= today)
+    ahead = [c for c in known if c.day > today]
+    steps = _Steps(pool, purchases, ahead, today, aside)
     found = [steps.over(begins, ends) for begins, ends in periods(today)]
     last = found[-1].ends
     short = [] if pool.unlimited else steps.short(last)
@@ -127,10 +154,15 @@ class _Steps:
         purchases: Sequence[Purchase],
         changes: Sequence[SeatChange],
         today: date,
+        aside: int,
     ) -> None:
+        first = pool.held + pool.waiting + aside
         self._at = [c.day for c in changes]
-        self._taken = [*accumulate((c.count for c in changes), initial=pool.held + pool.waiting)]
-        self._came = [*accumulate((max(0, c.count) for c in changes), initial=0)]
+        self._taken = [*accumulate((c.count for c in changes), initial=first)]
+        self._came = _counted(changes, Cause.JOINER)
+        self._went = _counted(changes, Cause.LEAVER)
+        inside = (c.count if c.cause in INSIDE else 0 for c in changes)
+        self._moved = [*accumulate(inside, initial=0)]
         self._purchases = purchases
         days = {today, *self._at}
         days |= {p.begins for p in purchases if p.begins and p.begins > today}
@@ -146,17 +178,49 @@ class _Steps:
     def over(self, begins: date, ends: date) -> Period:
         days = self._days[bisect_right(self._days, begins) : bisect_right(self._days, ends)]
         first, last = bisect_left(self._at, begins), bisect_right(self._at, ends)
-        joining = self._came[last] - self._came[first]
         return Period(
             begins=begins,
             ends=ends,
             bought=min(self.bought(d) for d in (begins, *days)),
             taken=max(self.taken(d) for d in (begins, *days)),
-            joining=joining,
-            leaving=joining - (self._taken[last] - self._taken[first]),
+            joining=self._came[last] - self._came[first],
+            leaving=self._went[last] - self._went[first],
+            moving=self._moved[last] - self._moved[first],
         )
 
     def short(self, last: date) -> list[tuple[date, int]]:
         """Days on which something changes and seats are lacking then, with how many."""
         days = ((d, self.taken(d) - self.bought(d)) for d in self._days if d <= last)
         return [(d, n) for d, n in days if n > 0]
+
+
+def _counted(changes: Sequence[SeatChange], cause: Cause) -> list[int]:
+    """How many changes have a cause, before each of them and after all."""
+    return [*accumulate((abs(c.count) if c.cause is cause else 0 for c in changes), initial=0)]
+
+
+def set_aside(
+    reservations: Iterable[Reservation],
+    used: Mapping[str, Sequence[date]],
+    leaving: Mapping[str, date],
+    today: date,
+) -> Iterator[SeatChange]:
+    """From when to when seats are set aside.
+
+    ``used`` are the days on which those who are to begin take theirs, by reservation; ``leaving`` those on
+    which accounts give back what is passed on. One whose holder is not known to leave takes no seat.
+    """
+    for one in reservations:
+        begins = max(one.begins or today, today)
+        if not one.given:
+            free_on = leaving.get(one.from_account_id or "")
+            if free_on is None:
+                continue
+            begins = max(begins, free_on)
+        after = one.ends + DAY
+        days = [d for d in used.get(one.id, ()) if d < after]
+        left = max(0, one.left - one.in_line)
+        for end in [*days, *[after] * (left - len(days))]:
+            if begins < end:
+                yield SeatChange(day=begins, count=1, cause=Cause.RESERVED)
+                yield SeatChange(day=end, count=-1, cause=Cause.RESERVED)

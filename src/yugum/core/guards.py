@@ -9,7 +9,7 @@ from yugum.core.accounts import Account, AccountKind, AccountState
 from yugum.core.actions import Action
 from yugum.core.applications import Application
 from yugum.core.desired import Subject, World
-from yugum.core.people import full_name
+from yugum.core.people import Person, full_name
 from yugum.core.plans import Caution, Plan, PlannedStep
 from yugum.core.roles import Guard, GuardForce
 from yugum.core.wording import plural
@@ -45,7 +45,8 @@ class Surroundings:
     ``others`` counts, for an application, the open accounts of others in its group of
     administrators; ``alike`` names people who could be taken for this one, ``knows`` the shared
     credentials somebody knows, ``has`` the equipment they have. ``works_here`` names operators of Yugum, with the integrations they
-    answer for, ``heirs`` who becomes the manager of those who report to somebody.
+    answer for, ``heirs`` who becomes the manager of those who report to somebody. ``inherited`` says what they have
+    from whom by which docket, ``heir_of`` from whom they were chosen to take over.
     """
 
     reports: Mapping[str, Sequence[str]] = field(default_factory=dict)
@@ -55,6 +56,8 @@ class Surroundings:
     has: Mapping[str, Sequence[str]] = field(default_factory=dict)
     works_here: Mapping[str, Sequence[str]] = field(default_factory=dict)
     heirs: Mapping[str, str] = field(default_factory=dict)
+    inherited: Mapping[str, Sequence[str]] = field(default_factory=dict)
+    heir_of: Mapping[str, Sequence[str]] = field(default_factory=dict)
 
 
 def guard_leaver(subject: Subject, world: World, around: Surroundings) -> list[Caution]:
@@ -82,6 +85,7 @@ def guard_leaver(subject: Subject, world: World, around: Surroundings) -> list[C
         text = f"{name} has {plural(len(things), 'thing')} to give back: {', '.join(things[:5])}"
         more = f" and {len(things) - 5} more." if len(things) > 5 else "."
         found.append(Caution("equipment", f"{text}{more} They are listed until they are back."))
+    found += _handed(person, around)
     if person.id in around.works_here:
         text = f"{name} works with Yugum: sessions and API tokens end with the first step."
         if fed := around.works_here[person.id]:
@@ -102,6 +106,19 @@ def guard_leaver(subject: Subject, world: World, around: Surroundings) -> list[C
             f"Make sure who is meant. Much like {name}: {'; '.join(a.told() for a in alike[:3])}."
         )
         found.append(_caution(Guard.LOOK_ALIKE, text, world))
+    return found
+
+
+def _handed(person: Person, around: Surroundings) -> list[Caution]:
+    """What somebody has from others and goes on from them, and from whom they cannot take over any more."""
+    name, found = full_name(person), []
+    if came := around.inherited.get(person.id):
+        text = f"{name} has by handover: {'; '.join(came[:5])}{' …' if len(came) > 5 else '.'}"
+        found.append(Caution("inherited", text))
+    if owners := around.heir_of.get(person.id):
+        some = ", ".join(owners[:3]) + (" …" if len(owners) > 3 else "")
+        text = f"{name} was chosen to take over from {some}; choose somebody else there."
+        found.append(Caution("heir", text))
     return found
 
 

@@ -7,6 +7,7 @@ from yugum.core.actions import Action, Phase
 from yugum.core.applications import Application, Capability
 from yugum.core.decisions import OriginKind
 from yugum.core.drafts import Draft
+from yugum.core.promises import heir_of
 from yugum.core.wanted import Wanted
 
 
@@ -47,6 +48,8 @@ def take(
     action, before, after = Action.REVOKE, "held", "not held"
     if kind is HoldingKind.SEAT:
         action, before, after = Action.FREE_SEAT, "one seat", "no seat"
+        if heir := heir_of(draft.world, (application.id, item), account.id):
+            why += f"; it is passed on to {heir.person_name}"
     elif not application.can(Capability.ENTITLEMENTS):
         return
     draft.add(

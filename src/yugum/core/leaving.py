@@ -3,23 +3,26 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Mapping
+from datetime import datetime
 
 from yugum.core.accounts import Account, AccountState, HoldingKind, is_open
 from yugum.core.actions import GONE, TO_BE_MADE, Action, Arguments, Phase
 from yugum.core.actions.cut_off import shut, ways_in
 from yugum.core.actions.delete import close
-from yugum.core.actions.set import MAIL_SETTINGS, plan_setting
+from yugum.core.actions.redirect import redirect
+from yugum.core.actions.set import plan_setting
 from yugum.core.actions.transfer import transfer
 from yugum.core.applications import Application, Capability
+from yugum.core.decisions import Decision
+from yugum.core.desired import hold_on
 from yugum.core.drafts import Draft
+from yugum.core.handover import Settled, kept_by, parts_of, place_of, redirection
 from yugum.core.holdings import filled_settings
-from yugum.core.invitations import invited_at
 from yugum.core.keeping import take
-from yugum.core.licenses import in_reverse
+from yugum.core.licenses import Carries, in_reverse
 from yugum.core.people import full_name
 from yugum.core.seating import free_seats
-from yugum.core.windows import setting_ends
+from yugum.core.windows import MAIL_SETTINGS, setting_ends
 from yugum.core.wording import plural
 
 
@@ -34,11 +37,36 @@ def withdraw(draft: Draft, application: Application, account: Account, why: str)
         over = f"{why}; its mail is over" if draft.subject.locked(account) else why
         cut_off(draft, application, account, over)
     hand_over(draft, application, account, why)
+    _redirect(draft, application, account, why)
     _leaver_settings(draft, application, account, why)
     for item in sorted(account.entitlements - {application.profile.primary_group}):
         take(draft, application, account, HoldingKind.ENTITLEMENT, item, why)
     for item in in_reverse(application.id, account.seats, draft.world.rules.licenses):
-        take(draft, application, account, HoldingKind.SEAT, item, why)
+        if stays := _carries(draft, application, account, item):
+            draft.stay(application, item, stays)
+        else:
+            data = Carries.DATA in draft.world.rules.license(application.id, item).carries
+            # It goes after the handover has come through, which may take longer than the rest.
+            after = Phase.ACCESS if data and account.assets else None
+            take(draft, application, account, HoldingKind.SEAT, item, why, after)
+
+
+def _carries(draft: Draft, application: Application, account: Account, item: str) -> str:
+    """Why a leaver's seat is not freed yet: what it carries is needed, until when if that is known."""
+    carries = draft.world.rules.license(application.id, item).carries
+    if not carries:
+        return ""
+    hold = hold_on(draft.subject, draft.world, account, draft.at)
+    if hold is not None:
+        return f"carries {' and '.join(sorted(carries))}; on hold by {hold.author}: {hold.reason}"
+    if Carries.DATA in carries and draft.lacks(account, Action.TRANSFER):
+        return "carries data; until what is owned has a successor"
+    if Carries.DATA in carries and kept_by(draft.subject, account, draft.at):
+        return "carries data for which the account is kept"
+    goes_on, until = mail_until(draft, application)
+    if Carries.MAIL in carries and goes_on:
+        return "carries mail" + (f" until {until:%-d %b %Y}" if until else "")
+    return ""
 
 
 def replace_account(
@@ -84,14 +112,25 @@ def replace_account(
 
 def mail_goes_on(draft: Draft, application: Application) -> bool:
     """Whether a leaver's mail is forwarded or answered where a suspended account would refuse it."""
+    return application.profile.suspended_refuses_mail and mail_until(draft, application)[0]
+
+
+def mail_until(draft: Draft, application: Application) -> tuple[bool, datetime | None]:
+    """Whether a leaver's mail is forwarded or answered, and until when; None for as long as the account is there."""
     profile, ended = application.profile, draft.subject.person.access_ends
-    if not profile.suspended_refuses_mail or ended is None or ended > draft.at:
-        return False
+    if ended is None or ended > draft.at:
+        return False, None
     ends = setting_ends(ended, application, draft.subject.person.time_zone)
     filled = filled_settings(draft, profile.leaver_settings)
-    return any(
-        name in filled and (name not in ends or draft.at < ends[name]) for name in MAIL_SETTINGS
-    )
+    found = [
+        ends.get(name)
+        for name in MAIL_SETTINGS
+        if name in filled and (name not in ends or draft.at < ends[name])
+    ]
+    if not found:
+        return False, None
+    known = [moment for moment in found if moment is not None]
+    return True, max(known) if len(known) == len(found) else None
 
 
 def lock(draft: Draft, application: Application, account: Account, why: str) -> None:
@@ -136,54 +175,81 @@ def cut_off(draft: Draft, application: Application, account: Account, why: str) 
 
 
 def hand_over(draft: Draft, application: Application, account: Account, why: str) -> None:
-    """One transfer for each kind of thing the account owns, or a warning that nobody takes it."""
-    kinds = Counter(asset.kind for asset in account.assets)
-    if not kinds:
-        return
-    successor = draft.subject.successor
-    counted = ", ".join(plural(n, kind) for kind, n in sorted(kinds.items()))
-    if successor is None:
+    """A transfer for each kind of thing the account owns, or part of it; what goes with it, what it is kept for, and what
+    nobody takes is said."""
+    open_kinds: dict[tuple[str, str], dict[str, int]] = {}
+    for kind, part in parts_of(draft.subject, account, draft.at):
+        choice, count = part.choice, len(part.things)
+        by = choice.decision.author if choice.decision else ""
+        if choice.settled is Settled.GOES:
+            draft.stay(application, kind, f"{plural(count, kind)}: goes with the account, by {by}")
+        elif choice.settled is Settled.KEPT and choice.decision is not None:
+            _keep(draft, application, plural(count, kind), kind, choice.decision)
+        elif choice.successor is not None and choice.account is not None:
+            transfer(draft, application, account, part, kind, why)
+        else:
+            kinds = open_kinds.setdefault((choice.code, choice.text), {})
+            kinds[kind] = kinds.get(kind, 0) + count
+    for (code, text), kinds in open_kinds.items():
+        counted = ", ".join(plural(n, kind) for kind, n in kinds.items())
         draft.warn(
-            "no-successor",
-            f"Nobody takes over {counted} in {application.name}: no successor is named and no "
-            "manager is left in the chain. Name one; the account is not deleted before.",
+            code,
+            f"Nobody takes over {counted} in {application.name}: {text}; the account is not deleted before.",
             Action.TRANSFER.value,
         )
-        _nobody(draft, application, account, kinds, why, "no-successor")
-        return
-    target = successor.accounts.get(application.id)
-    if target is None or target.state is not AccountState.ACTIVE or invited_at(target):
-        draft.warn(
-            "successor-without-account",
-            f"{full_name(successor.person)} has no open account in {application.name} to receive "
-            f"{counted}. Give one, or name another successor.",
-            Action.TRANSFER.value,
-        )
-        _nobody(draft, application, account, kinds, why, "successor-without-account")
-        return
-    for kind, count in sorted(kinds.items()):
-        transfer(draft, application, account, target, successor, kind, count, why)
+        for kind, count in kinds.items():
+            draft.hold_back(
+                code,
+                application,
+                account,
+                Action.TRANSFER,
+                plural(count, kind),
+                "with a successor",
+                why,
+                item=kind,
+            )
 
 
-def _nobody(
-    draft: Draft,
-    application: Application,
-    account: Account,
-    kinds: Mapping[str, int],
-    why: str,
-    code: str,
-) -> None:
-    """What somebody owns has nobody yet who takes it."""
-    for kind, count in sorted(kinds.items()):
+def _keep(draft: Draft, application: Application, what: str, kind: str, decision: Decision) -> None:
+    """Say that an account is kept for what it owns: it is not deleted before that ends."""
+    until = f" until {decision.ends:%-d %b %Y}" if decision.ends else ""
+    draft.stay(application, kind, f"{what}: kept with the account{until}, by {decision.author}")
+    draft.warn(
+        "kept",
+        f"The account in {application.name} is kept for {what}{until}, by {decision.author}; it is not deleted before.",
+        Action.DELETE.value,
+    )
+
+
+def may_close(draft: Draft, account: Account) -> bool:
+    """Whether all that an account owns has a home, and it is not kept for any of it."""
+    return not (draft.lacks(account, Action.TRANSFER) or kept_by(draft.subject, account, draft.at))
+
+
+def _redirect(draft: Draft, application: Application, account: Account, why: str) -> None:
+    """One step for each place that names them and can be changed; what is done by hand is said."""
+    for mention in draft.subject.mentions:
+        if mention.application_id != application.id:
+            continue
+        found = redirection(draft.subject, mention, draft.at)
+        place = place_of(draft.subject, mention)
+        if found.choice.settled in (Settled.GOES, Settled.KEPT):
+            continue
+        if found.text and mention.fixable:
+            redirect(draft, application, account, found, place, why)
+            continue
+        code = "by-hand" if found.text else found.choice.code
+        told = f"write by hand: {found.text}" if found.text else found.choice.text
+        draft.warn(code, f"{application.name}, {mention.place} names them: {told}.")
         draft.hold_back(
             code,
             application,
             account,
-            Action.TRANSFER,
-            plural(count, kind),
-            "with a successor",
+            Action.REDIRECT,
+            mention.text,
+            found.text or "somebody else",
             why,
-            item=kind,
+            item=place,
         )
 
 

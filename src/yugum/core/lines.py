@@ -20,6 +20,7 @@ class LineKind(StrEnum):
     SETTING = "setting"
     ATTRIBUTE = "attribute"
     ASSET = "asset"
+    MENTION = "mention"
     STEP = "step"
     DOCKET = "docket"
 
@@ -166,6 +167,8 @@ WORDS: Mapping[str, str] = {
     "disputed": "somebody to say which value is right",
     "no-successor": "a successor",
     "successor-without-account": "an account of the successor",
+    "successor-unfit": "another successor",
+    "by-hand": "somebody's hands: it is changed in the application itself",
     "no-own-step": "the web hook or script that is named",
 }
 

@@ -114,6 +114,42 @@ def invitation_mail(
     return subject, text
 
 
+def unused_mail(
+    name: str, license: str, application: str, login: str, used: str, answer_by: str
+) -> tuple[str, str]:
+    """Subject and text that ask whether a seat is still needed."""
+    subject = f"Do you still need {license} in {application}?"
+    text = (
+        f"{name},\n\nyou have a seat of {license} in {application} with the account {login}, {used}. "
+        f"Somebody else may be waiting for one. Say behind the link below whether you still need it. "
+        f"Without an answer by {answer_by} it may be given to somebody else."
+    )
+    return subject, text
+
+
+def arrived_mail(
+    receiver: str, name: str, arrived: Sequence[tuple[str, str, int, Sequence[str]]]
+) -> tuple[str, str]:
+    """Subject and text that tell what of somebody's has arrived: application, kind, how many, some of the names."""
+    subject = f"You have taken over from {name}"
+    lines = []
+    for application, kind, count, names in arrived:
+        more = f" and {count - len(names)} more" if count > len(names) else ""
+        lines.append(f"{application}: {plural(count, kind)} ({', '.join(names)}{more})")
+    text = (
+        f"{receiver},\n\nwhat {name} owned is yours now:\n\n" + "\n".join(lines) + "\n\n"
+        "It is in your own account of each application. If something of it should be with somebody "
+        "else, tell your administrators: they can pass it on."
+    )
+    return subject, text
+
+
+def order_mail(row: Mapping[str, str], todo: str, page: str) -> str:
+    """The text that tells of an order of seats, a line for each thing that is said of it."""
+    lines = [f"{name}: {value}" for name, value in row.items() if value]
+    return "\n".join(lines) + f"\n\n{todo}\n\n{page}"
+
+
 AGAIN: Mapping[Action, str] = {
     Action.RESUME: "open again; sign in with the new password, on each device",
     Action.RESTORE: "back; what was signed in before has to sign in again",

@@ -12,10 +12,12 @@ from datetime import datetime, timedelta
 from enum import StrEnum
 
 from yugum.core.accounts import Account, AccountKind, AccountState
+from yugum.core.actions import GONE
 from yugum.core.applications import Application
 from yugum.core.dates import days_later
 from yugum.core.decisions import Decision, DecisionKind, in_force
 from yugum.core.desired import Subject, World, desired, prepared_from
+from yugum.core.handover import kept_by
 from yugum.core.invitations import looks_at_lapses, reminders
 from yugum.core.people import PersonState, start_moment, state_at
 from yugum.core.precautions import is_precaution, precautions, review_moment
@@ -133,7 +135,7 @@ def closing(
         due = max(due, known + timedelta(hours=world.rules.grace_hours))
     if right is not None and right.not_before is not None:
         due = max(due, right.not_before)
-    holds = _holds(subject, world, account)
+    holds = [*_holds(subject, world, account), *kept_by(subject, account, at)]
     free = _free_from(holds, due)
     if free is not None and free < at:  # one placed since it was due keeps it as well
         still = _free_from(holds, at)
@@ -191,6 +193,14 @@ def _mail_ends(
     ]
 
 
+def _custodian(subject: Subject) -> list[tuple[datetime, str]]:
+    """When what somebody still owns or is named by, and nobody takes over, goes to the custodian."""
+    since = subject.custodian_from()
+    there = [a for a in subject.accounts if a.state not in GONE]
+    left = any(a.assets for a in there) or (there and subject.mentions)
+    return [(since, "what is open goes to the custodian")] if since is not None and left else []
+
+
 def dates(subject: Subject, applications: Iterable[Application]) -> list[tuple[datetime, str]]:
     """Every moment at which dates and decisions of somebody change what is given, with why, in order.
 
@@ -236,6 +246,7 @@ def _turns(
     mine |= {a.application_id: world.applications[a.application_id] for a in ruled(subject, world)}
     moments = dates(subject, mine.values())
     moments += _mail_ends(subject, mine)
+    moments += _custodian(subject)
     # Until then a hold brings the account back, afterwards it keeps it: another line.
     moments += [
         (account.recoverable_until, "a window ends under a hold")

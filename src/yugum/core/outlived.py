@@ -56,7 +56,7 @@ def outlived(
         for s in mine
         if s.account_id in unmade
         or (s.account_id in closed and ACTIONS[s.action].adds)
-        or (s.account_id in closed & ended and s.action is Action.UPDATE)
+        or (s.account_id in ended and s.action is Action.UPDATE)
     }
     return frozenset(found | opening | closing_of_given(subject, world, begun, at))
 

@@ -142,9 +142,14 @@ def _keep_suspended(
         free_when_suspended(draft, application, account, "suspended")
 
 
+def frees_when_away(world: World, application_id: str) -> bool:
+    """Whether somebody who is absent gives their seats in an application back."""
+    profile = world.applications[application_id].profile
+    return profile.seat_at_suspension is SeatRule.FREED or world.rules.absence_frees_seats
+
+
 def _suspend_for_absence(draft: Draft, application: Application, accounts: list[Account]) -> None:
-    freed = application.profile.seat_at_suspension is SeatRule.FREED
-    frees = freed or draft.world.rules.absence_frees_seats
+    frees = frees_when_away(draft.world, application.id)
     kept = "all but seats kept" if frees else "all kept"
     for account in accounts:
         if is_open(account):

@@ -40,6 +40,15 @@ def suspended_whole(decisions: Iterable[Decision], at: datetime) -> Decision | N
     return next((d for d in found if d.payload.measure == Measure.SUSPEND), None)
 
 
+def kept_suspended(
+    decisions: Iterable[Decision], application_id: str, at: datetime
+) -> Decision | None:
+    """What keeps somebody's accounts in an application closed: a precaution, or a decision about that one."""
+    some = [d for d in in_force(decisions, at) if d.kind is DecisionKind.SUSPEND]
+    here = next((d for d in some if d.payload.application == application_id), None)
+    return suspended_whole(some, at) or here
+
+
 def review_moment(decision: Decision, zone: str) -> datetime:
     """When a precaution is to be looked at again: its review day begins."""
     return day_begins(date.fromisoformat(decision.payload.review), zone)

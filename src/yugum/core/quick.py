@@ -29,7 +29,7 @@ from yugum.core.desired import Subject, World, desired, hold_on
 from yugum.core.drafts import Draft
 from yugum.core.groups import is_group, restore, retire
 from yugum.core.invitations import invited_at, opened, word_of
-from yugum.core.leaving import hand_over
+from yugum.core.leaving import hand_over, may_close
 from yugum.core.people import PersonState, state_at
 from yugum.core.plans import FidelityLine, Plan
 from yugum.core.precautions import suspended_whole
@@ -259,7 +259,7 @@ def _held_again(draft: Draft, application: Application, account: Account) -> Non
 def _delete(draft: Draft, application: Application, account: Account) -> None:
     _cut_off(draft, application, account)
     hand_over(draft, application, account, "before it is deleted")
-    if not draft.blocked(Action.TRANSFER):
+    if may_close(draft, account):
         free_when_deleted(draft, application, account, ASKED)
         close(draft, application, account, ASKED)
 

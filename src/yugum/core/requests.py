@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
+from yugum.core.allocations import SeatTurn
 from yugum.core.applications import Duty
 from yugum.core.entry import Doubted
 from yugum.core.facts import Fields
@@ -41,7 +42,8 @@ class PlanRequest:
     ``reference`` and ``reason`` until it is fired, and why the guards known by then are overridden. A
     precaution is a ``measure`` with its ``ground`` and the day of its ``review``. A ``group`` of an
     ``application``, by name, is made (``new``) or changed as ``values`` say. Leavers of a ``file`` have
-    terms of their own, ``each`` by id.
+    terms of their own, ``each`` by id. Somebody looked at again is to have ``seats``, or none of them, ``until`` a
+    moment.
     """
 
     verb: Verb
@@ -75,6 +77,7 @@ class PlanRequest:
     new: bool = False
     file: str = ""
     each: Mapping[str, Terms] = field(default_factory=dict)
+    seats: Mapping[str, tuple[SeatTurn, ...]] = field(default_factory=dict)
 
     def of(self, person_id: str) -> PlanRequest:
         """The request as it is about one of its people."""

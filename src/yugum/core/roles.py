@@ -19,6 +19,7 @@ from yugum.core.conditions import (
     compared_in,
     matches,
 )
+from yugum.core.heirs import NO_RULES, HandoverRules
 from yugum.core.licenses import USUAL, License, Licenses
 from yugum.core.names import NameRules
 from yugum.core.offsets import Offset, WorkingHours
@@ -239,7 +240,9 @@ class Rules:
     working_hours: WorkingHours = field(default_factory=WorkingHours)
     since: datetime | None = None
     absence_frees_seats: bool = False
+    orders_to: tuple[str, ...] = ()
     licenses: Licenses = field(default_factory=dict)
+    handover: HandoverRules = NO_RULES
     adoption_ceiling: int = 0
     adoption_percent: float = 1.0
     adoption_people: int = 25

@@ -12,6 +12,7 @@ from yugum.core.drafts import Draft
 from yugum.core.keeping import stays_or_goes, take
 from yugum.core.licenses import WhenEmpty, contained, in_order, in_reverse, lacking
 from yugum.core.people import folded, full_name
+from yugum.core.promises import full_for
 from yugum.core.seats import Pool
 from yugum.core.wanted import Wanted
 
@@ -66,7 +67,7 @@ def _missing_seat(
             code, application, account, Action.TAKE_SEAT, before, after, reason, item=item
         )
         return False
-    if pool.full:
+    if full_for(draft.world, (application.id, item), draft.subject.person):
         license = draft.world.rules.license(application.id, item)
         held = f"No seat of {item} is free ({pool.held} of {pool.bought} held)"
         if license.when_empty is WhenEmpty.OVERRUN:
@@ -88,12 +89,14 @@ def _kept_from(
     rules = draft.world.rules
     license = rules.license(application.id, item)
     person = draft.subject.person
-    if not license.is_for(folded(person)):
+    if license.who is not None and not license.is_for(folded(person)):
         text = f"{item} is not for {full_name(person)}: only where {license.who_text}."
         return "not-for-them", text
     if missing := lacking(application.id, item, there, rules.licenses):
         return "no-base", f"{item} needs a seat of {' and '.join(missing)}, which is not to be had."
-    if pool.full and license.when_empty is WhenEmpty.BLOCK:
+    if license.when_empty is WhenEmpty.BLOCK and full_for(
+        draft.world, (application.id, item), person
+    ):
         text = f"No seat of {item} is free ({pool.held} of {pool.bought} held), and nobody waits for it."
         return "no-seat-left", text
     return "", ""
@@ -111,8 +114,13 @@ def _go(
     for item in in_reverse(application.id, account.seats, licenses):
         suite = contained(application.id, {item, *want.seats}, licenses).get(item, "")
         why = _kept_away(draft, application, item)
+        other = _swapped_for(draft, application, item, want) if why else ""
         why = why or _without_base(draft, application, account, item, want)
-        if why:
+        if other and other not in there:
+            draft.stay(application, item, f"until there is a seat of {other}")
+        elif other:
+            take(draft, application, account, HoldingKind.SEAT, item, why, Phase.ACCESS)
+        elif why:
             take(draft, application, account, HoldingKind.SEAT, item, why)
         elif suite and suite not in there:
             draft.stay(application, item, f"until there is a seat of {suite}")
@@ -129,6 +137,12 @@ def _kept_away(draft: Draft, application: Application, item: str) -> str:
         if decision.kind is DecisionKind.DENY and of == (application.id, HoldingKind.SEAT, item):
             return f"exception: {decision.reason}"
     return ""
+
+
+def _swapped_for(draft: Draft, application: Application, item: str, want: Wanted) -> str:
+    """The cheaper license that takes a seat's place, or ""."""
+    cheaper = draft.world.rules.license(application.id, item).cheaper
+    return next((c.license for c in cheaper if c.license in want.seats), "")
 
 
 def _without_base(

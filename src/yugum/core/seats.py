@@ -48,7 +48,7 @@ class Purchase:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Pool:
-    """How many seats of a license there are now, are held and are waited for.
+    """How many seats of a license there are now, are held, are set aside and are waited for.
 
     ``price`` is for one seat and ``period``; None where nobody has said it. ``reported`` is how many the
     application says there are. ``notice_days`` before a term ends it has to be renewed or given notice.
@@ -59,6 +59,7 @@ class Pool:
     license: str
     bought: int
     held: int = 0
+    reserved: int = 0
     waiting: int = 0
     unlimited: bool = False
     price: Decimal | None = None
@@ -67,19 +68,38 @@ class Pool:
     notice_days: int | None = None
     reported: int | None = None
 
+    def counting(self, held: int, waiting: int) -> Pool:
+        """The pool with other counts; a batch says so of thousands, which `dataclasses.replace` is too slow for."""
+        return Pool(
+            id=self.id,
+            application_id=self.application_id,
+            license=self.license,
+            bought=self.bought,
+            held=held,
+            reserved=self.reserved,
+            waiting=waiting,
+            unlimited=self.unlimited,
+            price=self.price,
+            currency=self.currency,
+            period=self.period,
+            notice_days=self.notice_days,
+            reported=self.reported,
+        )
+
     @property
     def free(self) -> int:
-        return self.bought - self.held
+        """How many are neither held nor set aside."""
+        return self.bought - self.held - self.reserved
 
     @property
     def full(self) -> bool:
-        """Whether no more than those who hold one have a seat."""
+        """Whether no more than those who hold one, or have one set aside, have a seat."""
         return not self.unlimited and self.free <= 0
 
     @property
     def over(self) -> int:
         """How many hold a seat that was not bought."""
-        return 0 if self.unlimited else max(0, -self.free)
+        return 0 if self.unlimited else max(0, self.held - self.bought)
 
     @property
     def differs(self) -> bool:

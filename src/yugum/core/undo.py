@@ -8,20 +8,37 @@ had followed from it.
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
-from dataclasses import replace
+from collections.abc import Mapping, Sequence, Set
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 
 from yugum.core.accounts import AccountState
-from yugum.core.actions import Action
+from yugum.core.actions import GONE, Action
 from yugum.core.actions.registry import ACTIONS
 from yugum.core.desired import Subject, World
 from yugum.core.dockets import DoneStep, OpenStep, Outcome
 from yugum.core.drafts import Draft
-from yugum.core.fidelity import NOT_KNOWN, Report, Still, Undoing
+from yugum.core.fidelity import NOT_KNOWN, Report, Still, Texts, Undoing
 from yugum.core.planning import draft_subject
 from yugum.core.plans import Plan, PlannedStep
 from yugum.core.verbs import Verb
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Since:
+    """What has become of what a docket did.
+
+    ``left`` it left open: it took that over, so where it is wanted all the same the undo goes on with it.
+    Accounts that it made and that were closed and brought back since (``reborn``) are others' by now. ``texts``
+    are those of places that it redirected.
+    """
+
+    left: Sequence[OpenStep] = ()
+    reborn: Set[str] = frozenset()
+    texts: Texts = field(default_factory=dict)
+
+
+NOTHING_SINCE = Since()
 
 
 def plan_undo(
@@ -31,27 +48,28 @@ def plan_undo(
     done: Sequence[DoneStep],
     as_now: Subject | None = None,
     still: Still = NOT_KNOWN,
-    left: Sequence[OpenStep] = (),
+    since: Since = NOTHING_SINCE,
 ) -> Plan:
     """The inverse of the ``done`` steps, last first, and what follows from the cause taken back.
 
     ``subject`` carries facts and decisions as they will be once the cause is taken back, ``as_now`` as they
-    are without that. ``left`` is what the docket left open: it took that over, so where it is wanted all
-    the same the undo goes on with it.
+    are without that.
     """
     draft = Draft(subject, world, at)
     report = Report()
     if as_now is not None and as_now != subject:
-        _follow(draft, report, as_now, left)
+        _follow(draft, report, as_now, since.left)
     accounts = {a.id: a for a in subject.accounts}
     for step in sorted(done, key=lambda s: s.position, reverse=True):
         application = world.applications.get(step.application_id)
         account = accounts.get(step.account_id)
         if application is None or step.outcome is not Outcome.DONE:
             continue
-        undoing = Undoing(draft, report, application, still=still)
+        undoing = Undoing(draft, report, application, still=still, texts=since.texts)
         if account is None or account.state is AccountState.PURGED:
             undoing.lost(step.item or "account", "the account is gone for good")
+        elif step.action in MAKES and account.id in since.reborn and account.state not in GONE:
+            undoing.lost("no account", "closed and brought back by others since; left as it is")
         else:
             ACTIONS[step.action].take_back(undoing, account, step)
     return replace(draft.finish(Verb.UNDO), fidelity=tuple(report.lines))
@@ -84,6 +102,7 @@ def _key(step: PlannedStep) -> tuple[str, str, Action, str]:
     return (step.application_id, step.account_id, step.action, step.item)
 
 
+MAKES = frozenset({Action.CREATE, Action.RESTORE})
 TOLD: Mapping[Action, str] = {
     Action.CREATE: "account",
     Action.RESTORE: "account",

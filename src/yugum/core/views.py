@@ -21,6 +21,17 @@ class ListName(StrEnum):
     MAILS = "mails"
 
 
+class ReportName(StrEnum):
+    """What is told as a report: of seats, and of what leavers own."""
+
+    COSTS = "seats-costs"
+    RECLAIMABLE = "seats-reclaimable"
+    OVER = "seats-over"
+    HELD = "seats-held"
+    STARTING = "seats-starting"
+    HANDOVER = "handover"
+
+
 class ExportForm(StrEnum):
     """What a list is taken along as: RFC 4180, ECMA-376, or a JSON text (RFC 8259) a line."""
 

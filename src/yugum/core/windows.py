@@ -13,6 +13,9 @@ from yugum.core.accounts import Account, AccountState
 from yugum.core.applications import Application, Deletion, effective_deletion
 from yugum.core.dates import days_later
 
+MAIL_SETTINGS = frozenset({"forward", "reply"})
+"""Settings by which a leaver's mail goes on; they are made in the phase of that name."""
+
 
 def close_due(ended: datetime, application: Application, zone: str) -> datetime:
     """When an account is closed that nothing gives since ``ended``: calendar days in a zone later."""
@@ -25,6 +28,14 @@ def setting_ends(
     """When a leaver's settings go back to the standard, by name; those that stay are not there."""
     days = application.profile.leaver_setting_days
     return {name: days_later(access_ended, n, zone) for name, n in days.items()}
+
+
+def mail_days(application: Application) -> int:
+    """How many days after the access ended a leaver's mail goes on; without an end until the account is closed."""
+    profile = application.profile
+    told = MAIL_SETTINGS & profile.leaver_settings.keys()
+    days = [profile.leaver_setting_days.get(n, profile.close_after_days) for n in told]
+    return max(days, default=0)
 
 
 def recoverable_until(deleted_at: datetime, application: Application) -> datetime:

@@ -10,7 +10,7 @@ from datetime import datetime
 from yugum.core.accounts import Account
 from yugum.core.causes import Cause
 from yugum.core.desired import Subject, World
-from yugum.core.plans import Plan
+from yugum.core.plans import Plan, step_document
 from yugum.core.verbs import Verb
 from yugum.engine.context import Loaded, load_subjects, load_world
 from yugum.errors import Conflict
@@ -59,7 +59,7 @@ async def start_at_once(
         subject_id=subject_id,
         verb=asked.verb,
         cause=asked.cause,
-        steps=plan.steps,
+        steps=[step_document(s) for s in plan.steps],
         notes=plan.notes,
         inputs=Loaded(known, world.rules.version).inputs(subject_id),
         digest=plan.digest,

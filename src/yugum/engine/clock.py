@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import asyncio
+import time
 from dataclasses import dataclass
-from datetime import UTC, datetime, time
+from datetime import UTC, datetime
+from datetime import time as day_time
 
 from yugum.core.dates import parse_moment
 from yugum.core.offsets import SHIFT_ENDS
@@ -13,7 +15,8 @@ from yugum.engine.schedule import Remind, tick
 from yugum.errors import Conflict
 from yugum.ports.units import Database, UnitOfWork
 
-DRAIN_SECONDS = 60.0
+# Before and after the move, together well below what a client waits for an answer.
+DRAIN_SECONDS = 30.0
 
 
 class BusinessClock:
@@ -88,7 +91,7 @@ class Clock:
         if who:
             async with self._database.unit() as unit:
                 zone = (await unit.people.resolve(who)).time_zone
-        default = time(0) if day_begins else SHIFT_ENDS
+        default = day_time(0) if day_begins else SHIFT_ENDS
         return parse_moment(said, state.now, zone, default=default), zone
 
     async def advance(self, to: str) -> Advance:
@@ -118,7 +121,8 @@ class Clock:
 
     async def _drain(self) -> bool:
         """Wait until no subject is leased or due (those waiting for a retry do not count)."""
-        for _ in range(int(DRAIN_SECONDS / 0.05)):
+        until = time.monotonic() + DRAIN_SECONDS
+        while time.monotonic() < until:
             async with self._database.unit() as unit:
                 working = await unit.leases.working()
             if not working:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import uuid
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from datetime import datetime
 from functools import lru_cache
@@ -12,14 +12,16 @@ from functools import lru_cache
 from yugum.core.accounts import Account, AccountState
 from yugum.core.actions import TO_BE_MADE
 from yugum.core.applications import NO_CHANGE, Application, with_profile
-from yugum.core.decisions import DecisionKind, LedgerKey, Origin, in_force
+from yugum.core.decisions import LedgerKey, Origin
 from yugum.core.desired import Subject, Successor, World
 from yugum.core.dockets import Inputs
-from yugum.core.people import Person, PersonState, full_name, state_at
+from yugum.core.people import Person
 from yugum.core.plans import Plan, PlannedStep
 from yugum.core.projection import project
 from yugum.core.roles import Reach, Rules
-from yugum.errors import Ambiguous, ApplicationError, InvalidInput, NotFound, YugumError
+from yugum.engine.heirs import heirs_of
+from yugum.engine.promises import promises
+from yugum.errors import ApplicationError
 from yugum.ports.accounts import Known
 from yugum.ports.connectors import AccountRef, Connectors
 from yugum.ports.units import Database, UnitOfWork
@@ -28,8 +30,6 @@ from yugum.wire.rules import RulesDocument
 
 NOBODY: Mapping[str, Person] = {}
 NOBODY_NAMED: Mapping[str, str] = {}
-CHAIN = 6
-"""How many managers up a successor is looked for."""
 
 
 async def load_rules(unit: UnitOfWork) -> Rules:
@@ -84,55 +84,14 @@ async def zone_of(unit: UnitOfWork) -> str:
 
 
 async def load_world(unit: UnitOfWork) -> World:
-    rules = await load_rules(unit)
+    rules, pools = await load_rules(unit), await unit.seats.pools()
     return World(
         applications=await _applications(unit, rules),
         rules=rules,
-        pools=await unit.seats.pools(),
+        pools=pools,
+        promises=await promises(unit, pools, rules),
         holds=await unit.decisions.holds_on_applications(),
     )
-
-
-async def people_named(unit: UnitOfWork, names: Sequence[str]) -> dict[str, Person]:
-    """Whom ids, logins, numbers or names stand for, by name.
-
-    Raises:
-        NotFound: nobody is called that.
-        Ambiguous: several are.
-    """
-    found, wrong = await whom(unit, names, len(names))
-    for error in wrong.values():
-        raise error
-    return found
-
-
-async def whom(
-    unit: UnitOfWork, names: Sequence[str], most: int
-) -> tuple[dict[str, Person], dict[str, YugumError]]:
-    """Whom ids, logins, numbers or names stand for, and what is wrong with the others.
-
-    Statements do not grow with ids, logins and numbers; ``most`` names are looked for one by one.
-    """
-    rows = await unit.people.many(names)
-    found = {name: person for name, (person, _) in rows.items()}
-    rest = [n for n in names if n not in found]
-    ids: dict[str, set[str]] = {}
-    for key in await unit.people.by_keys(rest, rest):
-        for name in (key.user_name, key.employee_number):
-            ids.setdefault(name, set()).add(key.id)
-    # One's login may be another's number: who is meant is not known then.
-    sole = {n: next(iter(ids[n])) for n in rest if len(ids.get(n, ())) == 1}
-    rows = await unit.people.many(sole.values())
-    found |= {name: rows[i][0] for name, i in sole.items()}
-    wrong: dict[str, YugumError] = {}
-    for at, name in enumerate([n for n in dict.fromkeys(names) if n not in found]):
-        try:
-            if at >= most:
-                raise NotFound(f"Nobody has the login or number {name}.", place="who")
-            found[name] = await unit.people.resolve(name)
-        except (NotFound, Ambiguous) as error:
-            wrong[name] = error
-    return found, wrong
 
 
 @dataclass(frozen=True, slots=True)
@@ -155,33 +114,34 @@ async def load_subjects(
     unit: UnitOfWork,
     people: Mapping[str, Person],
     known: Known,
-    at: datetime,
+    at: datetime | Mapping[str, datetime],
     named: Mapping[str, str] = NOBODY_NAMED,
 ) -> dict[str, Subject]:
     """Subjects for (possibly changed) ``people``, each with its successor, ``named`` by an operator or not.
 
+    ``at`` is the moment at which somebody takes over from them, or each one's by their ids.
+
     Raises:
         InvalidInput: a successor who is named has left or is among the people.
     """
-    chosen = await _successors(unit, people, known, at, named)
+    moments = at if isinstance(at, Mapping) else dict.fromkeys(people, at)
+    found = await heirs_of(unit, people, known, await load_rules(unit), moments, named)
+    leaving = [i for i, p in people.items() if p.access_ends is not None]
+    mentions = await unit.mentions.of(leaving) if leaving else {}
     ledgers: dict[str, dict[LedgerKey, Origin]] = {}
     for key, origin in known.ledger.items():
         ledgers.setdefault(key[0], {})[key] = origin
-    bosses = await managers_of(unit, people, {p.id: p for p in chosen.values()})
+    bosses = await managers_of(unit, people, found.everybody())
     subjects = {}
     for person_id, person in people.items():
-        successor = None
-        if heir := chosen.get(person_id):
-            with_accounts = bosses[heir.id].accounts
-            active = {i: a for i, a in with_accounts.items() if a.state is AccountState.ACTIVE}
-            successor = Successor(person=heir, accounts=active)
         mine = known.accounts.get(person_id, ())
         subjects[person_id] = Subject(
             person=person,
             accounts=tuple(mine),
             ledger={k: o for a in mine for k, o in ledgers.get(a.id, {}).items()},
             decisions=tuple(known.decisions.get(person_id, ())),
-            successor=successor,
+            **found.of(person_id, bosses),
+            mentions=tuple(mentions.get(person_id, ())),
             manager=bosses.get(person.manager_id or ""),
             disputed=known.disputed,
             is_person=person_id not in known.nobody,
@@ -214,71 +174,15 @@ def _active_last(account: Account) -> tuple[bool, str]:
     return account.state is AccountState.ACTIVE, account.id
 
 
-async def _successors(
-    unit: UnitOfWork,
-    people: Mapping[str, Person],
-    known: Known,
-    at: datetime,
-    named: Mapping[str, str],
-) -> dict[str, Person]:
-    """Who takes over from each: the one named, the one decided, else up the managers' chain."""
-    heirs = await people_named(unit, sorted({*named.values()})) if named else {}
-    found = {i: heirs[who] for i, who in named.items()}
-    for heir in heirs.values():
-        check_successor(heir, people, at)
-    wanted: dict[str, str] = {}
-    for person_id, person in people.items():
-        if person_id in found:
-            continue
-        decided = [
-            d.payload.person
-            for d in in_force(known.decisions.get(person_id, ()), at)
-            if d.kind is DecisionKind.SUCCESSOR
-        ]
-        if decided or person.manager_id:
-            wanted[person_id] = decided[-1] if decided else str(person.manager_id)
-    for _ in range(CHAIN):
-        if not wanted:
-            break
-        loaded = await unit.people.many(set(wanted.values()))
-        following: dict[str, str] = {}
-        for person_id, heir_id in wanted.items():
-            entry = loaded.get(heir_id)
-            if entry is None:
-                continue
-            heir = entry[0]
-            if state_at(heir, at) is not PersonState.LEFT and heir.id != person_id:
-                found[person_id] = heir
-            elif heir.manager_id and heir.manager_id != heir_id:
-                following[person_id] = heir.manager_id
-        wanted = following
-    return found
-
-
-def check_successor(heir: Person, people: Mapping[str, Person], at: datetime) -> None:
-    if heir.id in people:
-        raise InvalidInput(
-            f"{full_name(heir)} cannot take over from themselves.",
-            place="successor",
-            remedy="Name somebody else.",
-        )
-    if state_at(heir, at) is PersonState.LEFT:
-        raise InvalidInput(
-            f"{full_name(heir)} (no. {heir.employee_number}) has left or will have left by then "
-            "and cannot take over.",
-            place="successor",
-            remedy="Name somebody who stays, or leave the successor out to use the manager.",
-        )
-
-
 def with_account_ids(plan: Plan) -> Plan:
     """The plan with an id for each account that is to be created, the same for all its steps."""
     fresh: dict[str, str] = {}
     steps: list[PlannedStep] = []
     for step in plan.steps:
         if not step.account_id:
-            account = fresh.setdefault(step.application_id, str(uuid.uuid4()))
-            step = replace(step, account_id=account)
+            if step.application_id not in fresh:
+                fresh[step.application_id] = str(uuid.uuid4())
+            step = step.of(fresh[step.application_id])
         steps.append(step)
     steps = [_with_new(s, fresh.get(s.application_id, "")) for s in steps]
     return replace(plan, steps=tuple(steps))

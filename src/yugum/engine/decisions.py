@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Sequence
 from datetime import datetime
 from difflib import get_close_matches
 
@@ -12,8 +11,9 @@ from yugum.core.dates import parse_moment
 from yugum.core.decisions import NO_PAYLOAD, Decision, DecisionKind, Payload
 from yugum.core.documents import Document
 from yugum.core.people import Person
-from yugum.engine.context import check_successor, load_applications, load_rules, zone_of
+from yugum.engine.context import load_applications, load_rules, zone_of
 from yugum.engine.events import make_event
+from yugum.engine.heirs import must_take_over
 from yugum.engine.own import must_be_for_others
 from yugum.engine.standing import look_again
 from yugum.errors import InvalidInput, NotFound
@@ -78,7 +78,13 @@ class Decisions:
                 reason=reason,
                 ends=until,
             )
-            await decided(unit, [decision], now)
+            await unit.decisions.put(decision, now, None)
+            event: Document = {
+                "kind": kind.value,
+                "payload": dict(payload.document()),
+                "reason": reason,
+            }
+            await unit.audit.add([make_event(now, author, "decision.made", person.id, event)])
             return decision
 
     async def hold_application(
@@ -121,27 +127,20 @@ class Decisions:
             return ended
 
 
-async def decided(unit: UnitOfWork, made: Sequence[Decision], now: datetime) -> None:
-    """Store decisions about people, and say so in the audit log."""
-    await unit.decisions.put_all(made, now)
-    events = []
-    for one in made:
-        told: Document = {
-            "kind": one.kind.value,
-            "payload": dict(one.payload.document()),
-            "reason": one.reason,
-        }
-        events.append(make_event(now, one.author, "decision.made", one.subject_id, told))
-    await unit.audit.add(events)
+def end_of(text: str, now: datetime, zone: str, place: str = "ends") -> datetime | None:
+    """When a decision ends; one that is over already decides nothing.
 
-
-def end_of(text: str, now: datetime, zone: str) -> datetime | None:
-    """When a decision ends; one that is over already decides nothing."""
-    until = parse_moment(text, now, zone) if text else None
+    Raises:
+        InvalidInput: the words, which stood in ``place``, are unclear, or of a moment that is past.
+    """
+    try:
+        until = parse_moment(text, now, zone) if text else None
+    except InvalidInput as error:
+        raise InvalidInput(error.message, place=place, remedy=error.remedy) from error
     if until is not None and until <= now:
         raise InvalidInput(
             f"{text} is past; nothing would be decided.",
-            place="ends",
+            place=place,
             remedy="Name a later moment, or none.",
         )
     return until
@@ -160,7 +159,7 @@ async def _checked(
     match kind:
         case DecisionKind.SUCCESSOR:
             heir = await unit.people.resolve(said.person)
-            check_successor(heir, {person.id: person}, now)
+            await must_take_over(unit, heir, {person.id: person}, now)
             return Payload(person=heir.id)
         case DecisionKind.ROLE:
             names = [r.name for r in (await load_rules(unit)).roles]

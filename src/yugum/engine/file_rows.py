@@ -21,10 +21,11 @@ from yugum.core.people import DAYS, OWN, Person, PersonState, full_name, state_a
 from yugum.core.people_file import YES, PersonRow, RowState
 from yugum.core.requests import NewPerson
 from yugum.core.roles import Rules
-from yugum.engine.context import load_applications, load_rules, whom, zone_of
+from yugum.engine.context import load_applications, load_rules, zone_of
 from yugum.engine.file_fields import read_fields
 from yugum.engine.names import limits_of
 from yugum.engine.newcomers import made
+from yugum.engine.whom import whom
 from yugum.errors import InvalidInput
 from yugum.ports.units import UnitOfWork
 

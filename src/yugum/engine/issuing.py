@@ -10,9 +10,10 @@ from yugum.core.applications import Application, Capability
 from yugum.core.invitations import takes_credential
 from yugum.core.people import Person, full_name
 from yugum.core.slips import Slip
-from yugum.engine.context import load_applications, people_named
+from yugum.engine.context import load_applications
 from yugum.engine.credentials import Credentials
 from yugum.engine.events import make_event
+from yugum.engine.whom import people_named
 from yugum.errors import InvalidInput, YugumError
 from yugum.ports.clock import Clock
 from yugum.ports.services import Vault

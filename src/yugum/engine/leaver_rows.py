@@ -14,10 +14,12 @@ from yugum.core.people_file import PersonRow, RowState, check_keys
 from yugum.core.requests import NO_TERMS, PlanRequest, Terms
 from yugum.core.roles import Rules
 from yugum.core.verbs import Verb
-from yugum.engine.context import check_successor, load_rules, whom
+from yugum.engine.context import load_rules
 from yugum.engine.file_rows import whose
+from yugum.engine.heirs import check_successor
 from yugum.engine.own import decided_by
 from yugum.engine.plans.meanings import Meaning, meaning_of
+from yugum.engine.whom import whom
 from yugum.errors import Conflict, InvalidInput, YugumError
 from yugum.ports.operators import OperatorRecord
 from yugum.ports.units import UnitOfWork

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from datetime import datetime
 
-from yugum.core.people import Person, PersonState, state_at
+from yugum.core.people import Person, PersonState, full_name, state_at
 from yugum.ports.units import UnitOfWork
 
 CHAIN = 6
@@ -26,3 +26,9 @@ async def manager_of(unit: UnitOfWork, person: Person, now: datetime) -> Person 
             return manager
         manager_id = manager.manager_id
     return None
+
+
+async def manager_names(unit: UnitOfWork, people: Sequence[Person]) -> dict[str, str]:
+    """What the managers of some people are called, by id."""
+    ids = {p.manager_id for p in people if p.manager_id}
+    return {i: full_name(p) for i, (p, _) in (await unit.people.many(ids)).items()}

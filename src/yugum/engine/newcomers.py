@@ -10,7 +10,7 @@ from functools import lru_cache
 from yugum.core.dates import parse_day
 from yugum.core.people import FIELDS, Person, groups_in, term_end
 from yugum.core.requests import NewPerson
-from yugum.engine.context import people_named
+from yugum.engine.whom import people_named
 from yugum.errors import Ambiguous, InvalidInput, NotFound
 from yugum.ports.units import UnitOfWork
 

@@ -8,6 +8,7 @@ from datetime import datetime, timedelta
 from zoneinfo import ZoneInfo
 
 from yugum.core.findings import Finding, FindingCount, FindingKind
+from yugum.core.licenses import pairs
 from yugum.core.people import day_begins
 from yugum.engine.context import load_rules
 from yugum.ports.clock import Clock
@@ -76,12 +77,14 @@ class Overview:
     ) -> ListPage[Finding]:
         now = await self._clock.now()
         async with self._database.unit(alone=True) as unit:
-            return await unit.findings.page(now, kind=kind, cursor=cursor, limit=limit)
+            known = pairs((await load_rules(unit)).licenses)
+            return await unit.findings.page(now, kind=kind, cursor=cursor, limit=limit, pairs=known)
 
     async def finding_counts(self) -> Sequence[FindingCount]:
         now = await self._clock.now()
         async with self._database.unit(alone=True) as unit:
-            return await unit.findings.counts(now)
+            known = pairs((await load_rules(unit)).licenses)
+            return await unit.findings.counts(now, pairs=known)
 
     async def handovers(
         self, docket: str, who: str, cursor: str | None, limit: int
@@ -156,6 +159,7 @@ class Overview:
 
 
 async def _with_findings(unit: UnitOfWork, figures: Figures, now: datetime) -> Figures:
-    findings = await unit.findings.counts(now, priced=False)
+    known = pairs((await load_rules(unit)).licenses)
+    findings = await unit.findings.counts(now, priced=False, pairs=known)
     over = [*figures.over, *(["findings"] if any(f.over for f in findings) else [])]
     return replace(figures, findings=sum(f.count for f in findings), over=over)

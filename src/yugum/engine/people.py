@@ -22,8 +22,6 @@ from yugum.core.lists import KnownValue
 from yugum.core.nesting import held_through
 from yugum.core.obligations import dates
 from yugum.core.people import (
-    FILTER_ATTRIBUTES,
-    OWN,
     Person,
     PersonState,
     field_of,
@@ -44,6 +42,7 @@ from yugum.engine.events import make_event
 from yugum.engine.linking import link_found
 from yugum.engine.newcomers import made, managers_named
 from yugum.engine.own import must_be_for_others
+from yugum.engine.promises import condition_of
 from yugum.engine.standing import look_again, stands
 from yugum.engine.standings import shown_line
 from yugum.errors import Conflict, InvalidInput, PlanStale
@@ -57,7 +56,6 @@ from yugum.ports.seats import SeatOf
 from yugum.ports.services import Vault
 from yugum.ports.standing import StandingLine
 from yugum.ports.units import Database, UnitOfWork
-from yugum.wire.filters import parse_filter
 
 
 @dataclass(frozen=True, slots=True)
@@ -122,8 +120,7 @@ class People:
         # How long a filter may take is said to its transaction.
         async with self._database.unit(alone=not filter_text) as unit:
             if filter_text:
-                own = [f"{OWN}{name}" for name in (await load_rules(unit)).own]
-                condition = parse_filter(filter_text, (*FILTER_ATTRIBUTES, *own))
+                condition = condition_of(filter_text, await load_rules(unit))
                 chosen = replace(chosen, condition=condition)
             if manager:
                 chosen = replace(chosen, manager_id=(await unit.people.resolve(manager)).id)

@@ -21,6 +21,7 @@ from yugum.engine.context import load_applications, load_rules
 from yugum.engine.courtesy import Courtesy
 from yugum.engine.events import make_event
 from yugum.engine.intake import Intake, key_of
+from yugum.engine.mentions import look_everywhere
 from yugum.engine.progress import Progress
 from yugum.errors import ApplicationError, ApplicationRejected, Conflict, NotFound, YugumError
 from yugum.ports.clock import Clock
@@ -103,11 +104,21 @@ class Readings:
             if since is None:
                 await self._miss(progress, before, believe=believe)
                 await self._nest(application_id)
+            unsearched = await self._look_for_places(application, now)
         except Exception as error:  # whatever ended it, a reading is never left running
             await self._failed(progress, reading, error)
             raise
-        await self._finish(progress, reading, last)
+        await self._finish(progress, reading, last, unsearched)
         return progress.counts
+
+    async def _look_for_places(self, application: Application, now: datetime) -> str:
+        """Where it names people; what is wrong with that is told and holds up nothing else of a reading."""
+        give_way = self._courtesy.give_way
+        try:
+            await look_everywhere(self._database, self._connectors, application, now, give_way)
+        except ApplicationError as error:
+            return f"Where it names people could not be read: {error.message}"
+        return ""
 
     async def _failed(self, progress: Progress, reading: Reading, error: Exception) -> None:
         text = error.message if isinstance(error, YugumError) else type(error).__name__
@@ -118,7 +129,9 @@ class Readings:
             )
             await unit.applications.problem(reading.application_id, text)
 
-    async def _finish(self, progress: Progress, reading: Reading, last: Reading | None) -> None:
+    async def _finish(
+        self, progress: Progress, reading: Reading, last: Reading | None, text: str
+    ) -> None:
         application_id, now = progress.application.id, progress.now
         version = progress.rules.version
         if last is not None and last.counts.get("rules") != version:
@@ -128,7 +141,7 @@ class Readings:
         counts = {**progress.counts.by_name(), "rules": version}
         told: Document = {**counts}
         async with self._database.unit() as unit:
-            await unit.readings.end(reading.id, ReadingState.DONE, counts, "", datetime.now(UTC))
+            await unit.readings.end(reading.id, ReadingState.DONE, counts, text, datetime.now(UTC))
             in_use = await unit.readings.in_use(application_id)
             await unit.applications.read_at(application_id, now, in_use)
             await unit.seats.reconcile(application_id, now)

@@ -2,23 +2,28 @@
 
 from __future__ import annotations
 
-import uuid
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from datetime import datetime
 
-from yugum.core.accounts import HoldingKind
-from yugum.core.decisions import Decision, DecisionKind, Payload
-from yugum.core.reclaim import ReclaimReason, looked_at
-from yugum.engine.context import load_rules, people_named, zone_of
-from yugum.engine.decisions import decided, end_of
-from yugum.engine.own import must_be_for_others
+from yugum.core.allocations import SeatTurn
+from yugum.core.people import folded
+from yugum.core.reclaim import Looked, ReclaimReason, looked_at
+from yugum.core.requests import PlanRequest
+from yugum.core.seats import Pool
+from yugum.core.verbs import Verb
+from yugum.engine.context import load_applications, load_rules
+from yugum.engine.plans.kept import BatchView
+from yugum.engine.plans.plans import Plans
+from yugum.engine.plans.safeguards import Actor
 from yugum.engine.seats import shown_pool
+from yugum.engine.whom import people_named
 from yugum.errors import Conflict, InvalidInput
 from yugum.ports.clock import Clock
 from yugum.ports.pages import ListPage
 from yugum.ports.reclaim import SeatToReclaim
 from yugum.ports.seats import PoolLine
-from yugum.ports.units import Database
+from yugum.ports.units import Database, UnitOfWork
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -30,9 +35,10 @@ class Reclaimable:
 
 
 class Reclaim:
-    def __init__(self, database: Database, clock: Clock) -> None:
+    def __init__(self, database: Database, clock: Clock, plans: Plans) -> None:
         self._database = database
         self._clock = clock
+        self._plans = plans
 
     async def page(
         self, pool_id: str, reason: ReclaimReason | None, cursor: str | None, limit: int
@@ -41,16 +47,15 @@ class Reclaim:
         now = await self._clock.now()
         async with self._database.unit(alone=True) as unit:
             pool = (await shown_pool(unit, pool_id)).pool
-            rules = await load_rules(unit)
-            looked = looked_at(pool, rules.licenses, now)
+            looked = await look_at(unit, pool, now)
             return Reclaimable(
                 pool=pool, page=await unit.reclaim.page(looked, reason, cursor, limit)
             )
 
-    async def decide(
-        self, pool_id: str, people: Sequence[str], reason: str, ends: str, author: str
-    ) -> None:
-        """Some people are not to have a seat of a pool, for good or until a moment; the next plan frees it.
+    async def plan(
+        self, pool_id: str, people: Sequence[str], reason: str, ends: str, actor: Actor
+    ) -> BatchView:
+        """The plan by which some people have no seat of a pool, for good or until a moment; the exception is its.
 
         Raises:
             NotFound: nobody is called so.
@@ -62,9 +67,7 @@ class Reclaim:
         now = await self._clock.now()
         async with self._database.unit() as unit:
             pool = (await shown_pool(unit, pool_id)).pool
-            until = end_of(ends, now, await zone_of(unit))
             whom = {p.id: name for name, p in (await people_named(unit, people)).items()}
-            await must_be_for_others(unit, author, [*whom], "taking a seat back", now)
             held = await unit.seats.claimed(pool_id, whom)
             if strange := [name for i, name in whom.items() if i not in held]:
                 raise Conflict(
@@ -72,19 +75,44 @@ class Reclaim:
                     place="people",
                     remedy=f"See: yugum seats holders '{pool.application_id}/{pool.license}'.",
                 )
-            payload = Payload(
-                application=pool.application_id, kind=HoldingKind.SEAT, item=pool.license
-            )
-            made = [
-                Decision(
-                    id=str(uuid.uuid4()),
-                    subject_id=person_id,
-                    kind=DecisionKind.DENY,
-                    payload=payload,
-                    author=author,
-                    reason=reason,
-                    ends=until,
-                )
-                for person_id in whom
-            ]
-            await decided(unit, made, now)
+            swapped = await _swapped(unit, pool, whom, now)
+        of = pool.application_id
+        turns = {}
+        for person_id in whom:
+            turns[person_id] = [SeatTurn(of, pool.license, give=False, reason=reason)]
+            if other := swapped.get(person_id):
+                turns[person_id].append(SeatTurn(of, other, give=True, reason=reason))
+        request = PlanRequest(
+            verb=Verb.RECHECK,
+            who=tuple(whom),
+            seats={i: tuple(some) for i, some in turns.items()},
+            until=ends,
+        )
+        return await self._plans.prepare(request, actor)
+
+
+async def look_at(unit: UnitOfWork, pool: Pool, now: datetime) -> Looked:
+    """How seats of a pool are looked at under the rules in force."""
+    return (await look_at_all(unit, [pool], now))[0]
+
+
+async def look_at_all(unit: UnitOfWork, pools: Sequence[Pool], now: datetime) -> Sequence[Looked]:
+    """How seats of some pools are looked at under the rules in force."""
+    applications = await load_applications(unit)
+    licenses = (await load_rules(unit)).licenses
+    return [looked_at(p, licenses, applications.get(p.application_id), now) for p in pools]
+
+
+async def _swapped(
+    unit: UnitOfWork, pool: PoolLine, whom: Mapping[str, str], now: datetime
+) -> Mapping[str, str]:
+    """The cheaper license by which the seat of some people is taken, where that is why it could come back."""
+    license = (await load_rules(unit)).license(pool.application_id, pool.license)
+    if not license.cheaper:
+        return {}
+    looked = await look_at(unit, pool, now)
+    why = ReclaimReason.CHEAPER
+    page = await unit.reclaim.page(looked, why, None, len(whom), list(whom))
+    mine = {r.person_id for r in page.items if r.person_id}
+    people = await unit.people.many(sorted(mine))
+    return {i: license.does_for(folded(p)) for i, (p, _) in people.items()}

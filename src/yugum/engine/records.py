@@ -13,8 +13,8 @@ from yugum.core.people import full_name
 from yugum.core.records import RecordLine, WayIn, as_csv, lines_of
 from yugum.core.veils import Veil
 from yugum.core.wording import plural
-from yugum.engine.context import people_named
 from yugum.engine.veils import veil_before
+from yugum.engine.whom import people_named
 from yugum.pages import record_page, sheet_page
 from yugum.ports.clock import Clock
 from yugum.ports.dockets import ChosenDockets

@@ -10,19 +10,22 @@ from dataclasses import dataclass, replace
 
 from yugum.core.applications import Capability
 from yugum.core.documents import Document
+from yugum.core.heirs import MANAGER, MANAGERS_MANAGER
 from yugum.core.roles import STAY
 from yugum.core.roles import Rules as CoreRules
 from yugum.engine.context import load_rules
 from yugum.engine.events import make_event
 from yugum.engine.standing import look_again
 from yugum.engine.trials import Explanation, Stock, Trial, explain, try_rules
-from yugum.errors import Ambiguous, Conflict, InvalidInput, NotFound, PlanStale, YugumError
+from yugum.engine.whom import whom
+from yugum.errors import Conflict, InvalidInput, PlanStale, YugumError
 from yugum.ports.clock import Clock
 from yugum.ports.connectors import Connector, Connectors, Offering
 from yugum.ports.pages import ListPage
 from yugum.ports.rules import RulesVersion
 from yugum.ports.units import Database
-from yugum.wire.rulefile import Known, RuleProblem, read_rules, rules_in
+from yugum.wire.rule_names import Known, RuleProblem
+from yugum.wire.rulefile import read_rules, rules_in
 from yugum.wire.rules import RulesDocument
 
 PORTION = 1000
@@ -116,24 +119,23 @@ class Rules:
 
     async def _surroundings(self, text: str) -> tuple[Known, Stock]:
         """What a rules file may name, and what limits what it gives, as things stand."""
-        # Only a file that can be read names an heir; it is read before a connection is taken.
-        document = (await _read(text, None))[0] if "reports_to" in text else None
-        heir = document.procedures.leaver.reports_to if document else ""
-        people: frozenset[str] = frozenset()
+        # Only a file that can be read names people; it is read before a connection is taken.
+        names = "reports_to" in text or "handover" in text
+        document = (await _read(text, None))[0] if names else None
+        people: set[str] = set()
         async with self._database.unit() as unit:
             applications = await unit.applications.all()
             pools = await unit.seats.pools()
             operators = await unit.operators.logins()
-            with suppress(NotFound, Ambiguous):
-                if heir not in ("", STAY):
-                    await unit.people.resolve(heir)
-                    people = frozenset({heir})
+            if document is not None:
+                # By login and nothing else: a part of a name that fits today may fit two tomorrow.
+                people |= (await whom(unit, sorted(_named_in(document)), 0))[0].keys()
         known = Known(
             applications=frozenset(applications),
             runs_steps=frozenset(i for i, a in applications.items() if a.can(Capability.RUN)),
             pools=frozenset(pools),
             attributes=frozenset((i, n) for i, a in applications.items() for n in a.attributes),
-            people=people if document else None,
+            people=frozenset(people) if document else None,
             operators=operators,
         )
         manual = frozenset(i for i, a in applications.items() if a.kind == "manual")
@@ -152,6 +154,15 @@ class Rules:
                 remedy=first.remedy or "Check the file: yugum rules check FILE.",
             )
         return document, rules
+
+    async def candidate(self, text: str) -> CoreRules:
+        """The rules of a text that is not in force.
+
+        Raises:
+            InvalidInput: there is a mistake in it.
+        """
+        known, _ = await self._surroundings(text)
+        return (await self._sound(text, known))[1]
 
     async def try_out(self, text: str, who: Sequence[str] = ()) -> Trial:
         """Who would gain and lose what under a candidate; nothing is changed.
@@ -244,3 +255,10 @@ async def _offer(connector: Connector) -> Offered:
 async def _read(text: str, known: Known | None) -> tuple[RulesDocument | None, list[RuleProblem]]:
     # A long file takes a while, during which others want their answers.
     return await asyncio.to_thread(read_rules, text, known)
+
+
+def _named_in(document: RulesDocument) -> set[str]:
+    """Everybody whom a document names by login as somebody who takes over."""
+    said = document.handover
+    named = {document.procedures.leaver.reports_to, said.custodian, *(d.to for d in said.defaults)}
+    return named - {"", STAY, MANAGER, MANAGERS_MANAGER}

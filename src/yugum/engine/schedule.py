@@ -37,7 +37,7 @@ async def tick(database: Database, now: datetime, remind: Remind) -> int:
         found += await unit.standing.mark_ended(now)
         await unit.standing.patrol(now, PATROL)
         found += await unit.leases.recover()
-        await unit.seats.terms(await today(unit, now))
+        await unit.seats.terms(await today(unit, now), now)
         await unit.seats.serve(asleep=True)  # whoever could not be woken when a seat came free
         found += await unit.leases.wake_due(now)
         found += await unit.leases.due_now()
@@ -54,6 +54,7 @@ async def tidy(database: Database, settings: Settings, now: datetime) -> None:
         await unit.idempotency.forget_old(REPLY_HOURS)
     async with database.unit() as unit:
         await unit.findings.compare_names()
+        await unit.seats.mark_over()
         await unit.views.gather()
     put_aside = -1
     while put_aside:

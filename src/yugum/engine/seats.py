@@ -121,7 +121,7 @@ class Seats:
             pool = (await unit.seats.pools())[key]  # somebody else may have added it just now
             if change.bought is not None:
                 await _buy_for_good(unit, pool, change.bought)
-            await self._in_step(unit, pool, now, below=change.below)
+            await in_step(unit, pool, now, below=change.below)
             shown = await shown_pool(unit, pool.id)
             await _tell(unit, shown, before, author, now)
             return shown
@@ -132,12 +132,7 @@ class Seats:
         Raises:
             Conflict: fewer seats than are held would be left, and nobody says that this is meant.
         """
-        if bought.begins and bought.ends and bought.ends < bought.begins:
-            raise InvalidInput(
-                f"The term would end on {bought.ends}, before it begins.",
-                place="ends",
-                remedy="Correct one of the days.",
-            )
+        must_end_after(bought.begins, bought.ends)
         now = await self._clock.now()
         async with self._database.unit() as unit:
             before = (await shown_pool(unit, pool_id)).pool
@@ -147,7 +142,7 @@ class Seats:
                 raise NotFound(f"{before.license} has no purchase {bought.id}.", place="id")
             purchase = replace(bought, id=bought.id or str(uuid.uuid4()), pool_id=pool_id)
             await unit.seats.buy(purchase)
-            await self._in_step(unit, before, now, below=below)
+            await in_step(unit, before, now, below=below)
             shown = await shown_pool(unit, pool_id)
             await _tell(unit, shown, before, author, now)
             return shown
@@ -161,7 +156,7 @@ class Seats:
             if purchase_id not in {p.id for p in await unit.seats.purchases([pool_id])}:
                 raise NotFound(f"{before.license} has no purchase {purchase_id}.")
             await unit.seats.unbuy(pool_id, purchase_id)
-            await self._in_step(unit, before, now, below=below)
+            await in_step(unit, before, now, below=below)
             shown = await shown_pool(unit, pool_id)
             await _tell(unit, shown, before, author, now)
             return shown
@@ -170,7 +165,7 @@ class Seats:
         """A pool of which nobody holds a seat goes, with what was bought for it.
 
         Raises:
-            Conflict: somebody holds a seat of it or waits for one.
+            Conflict: somebody holds a seat of it or waits for one, or some are ordered.
         """
         now = await self._clock.now()
         async with self._database.unit() as unit:
@@ -182,22 +177,46 @@ class Seats:
                     f"{pool.held} hold a seat of {pool.license}, {pool.waiting} wait for one.",
                     remedy=f"See: yugum seats holders '{pool.application_id}/{pool.license}'.",
                 )
+            if coming := await unit.orders.coming(pool_id):
+                raise Conflict(
+                    f"{coming[0].name} is for seats of {pool.license}, and is not over.",
+                    remedy="Withdraw it first: yugum orders withdraw.",
+                )
             await unit.seats.remove(pool_id)
             name = f"{pool.application_id}/{pool.license}"
             await unit.audit.add([make_event(now, author, "seats.pool-removed", name, {})])
 
-    async def _in_step(self, unit: UnitOfWork, pool: Pool, now: datetime, *, below: bool) -> None:
-        """As many seats as there are now by the terms of what was bought."""
-        await unit.seats.terms(await today(unit, now))
-        after = (await unit.seats.pools())[pool.application_id, pool.license]
-        if after.over > pool.over and not below:
-            raise Conflict(
-                f"{after.held} hold a seat of {pool.license}, {after.bought} would be bought.",
-                place="bought",
-                remedy="Free seats first, or say that it is meant (--below).",
-            )
-        if await unit.seats.serve():
-            await unit.hint()
+
+def must_end_after(begins: date | None, ends: date | None) -> None:
+    """A term ends after it begins.
+
+    Raises:
+        InvalidInput: it does not.
+    """
+    if begins and ends and ends < begins:
+        raise InvalidInput(
+            f"The term would end on {ends}, before it begins.",
+            place="ends",
+            remedy="Correct one of the days.",
+        )
+
+
+async def in_step(unit: UnitOfWork, pool: Pool, now: datetime, *, below: bool) -> None:
+    """As many seats as there are now by the terms of what was bought and set aside; who waits is served.
+
+    Raises:
+        Conflict: fewer than are held would be left, and nobody says that this is meant (``below``).
+    """
+    await unit.seats.terms(await today(unit, now), now)
+    after = (await shown_pool(unit, pool.id)).pool
+    if after.over > pool.over and not below:
+        raise Conflict(
+            f"{after.held} hold a seat of {pool.license}, {after.bought} would be bought.",
+            place="bought",
+            remedy="Free seats first, or say that it is meant (--below).",
+        )
+    if await unit.seats.serve():
+        await unit.hint()
 
 
 async def report(unit: UnitOfWork, application_id: str, licenses: Mapping[str, int]) -> None:
@@ -231,7 +250,7 @@ async def shown_pool(unit: UnitOfWork, pool_id: str) -> PoolShown:
     Raises:
         NotFound: there is no such pool.
     """
-    pool = next((p for p in await unit.seats.lines() if p.id == pool_id), None)
+    pool = await unit.seats.line(pool_id)
     if pool is None:
         raise NotFound(f"There is no pool {pool_id}.", remedy="See: yugum seats list.")
     return PoolShown(pool=pool, purchases=await unit.seats.purchases([pool_id]))

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from yugum.engine.access import Access
 from yugum.engine.accounts import Accounts
+from yugum.engine.allocations import Allocations
 from yugum.engine.applications import Applications
 from yugum.engine.approvals import Approvals
 from yugum.engine.audit import AuditLog
@@ -21,22 +22,28 @@ from yugum.engine.dockets import Dockets
 from yugum.engine.equipment import Equipment
 from yugum.engine.forecasts import Forecasts
 from yugum.engine.groups import Groups
+from yugum.engine.handover import Handover
 from yugum.engine.issuing import Issuing
 from yugum.engine.leaver_files import LeaverFiles
 from yugum.engine.links import Links
 from yugum.engine.mails import Mails
 from yugum.engine.names import Names
 from yugum.engine.operators import Operators
+from yugum.engine.orders import Orders
 from yugum.engine.overview import Overview
 from yugum.engine.people import People
 from yugum.engine.people_files import PeopleFiles
 from yugum.engine.plans.plans import Plans
+from yugum.engine.questions import Questions
 from yugum.engine.readiness import Readiness
 from yugum.engine.readings import Readings
 from yugum.engine.reclaim import Reclaim
 from yugum.engine.records import Records
+from yugum.engine.references import References
 from yugum.engine.replies import Replies
+from yugum.engine.reservations import Reservations
 from yugum.engine.rules import Rules
+from yugum.engine.seat_reports import SeatReports
 from yugum.engine.seats import Seats
 from yugum.engine.shared import Shared
 from yugum.engine.standings import Standings
@@ -84,11 +91,18 @@ class Services:
     replies: Replies
     rules: Rules
     forecasts: Forecasts
+    orders: Orders
+    questions: Questions
+    allocations: Allocations
+    seat_reports: SeatReports
     reclaim: Reclaim
+    reservations: Reservations
     seats: Seats
     shared: Shared
     equipment: Equipment
     groups: Groups
+    handover: Handover
+    references: References
     standing: Standings
     tasks: Tasks
     veils: Veils

@@ -161,10 +161,11 @@ async def try_rules(
     now: datetime,
     stock: Stock,
     who: Sequence[str] = (),
+    apart: Collection[str] = (),
 ) -> Trial:
     """Compare two versions over everybody who is there or expected, or over some people.
 
-    ``who`` names them by login or number.
+    ``who`` names them by login or number; those ``apart``, by their ids, gain and lose nothing.
 
     Raises:
         NotFound: nobody is called so.
@@ -204,7 +205,8 @@ async def try_rules(
             attributes, list(changing), applications, now, PORTION, among
         ):
             for person in portion:
-                _count(trial, person, changing[person.key])
+                if person.id not in apart:
+                    _count(trial, person, changing[person.key])
     _consequences(trial, stock, after)
     return trial
 

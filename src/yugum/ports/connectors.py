@@ -12,6 +12,7 @@ from yugum.core.accounts import AccountKind, Observed, Unreadable
 from yugum.core.actions import Action, Arguments, Done
 from yugum.core.applications import Capability
 from yugum.core.attributes import Shape
+from yugum.core.mentions import Mention
 from yugum.ports.applications import Connection
 
 if TYPE_CHECKING:
@@ -111,6 +112,19 @@ class Offering(Protocol):
 
     async def entitlements(self) -> Collection[str]:
         """What can be granted there, by name, also what nobody holds."""
+        ...
+
+
+@runtime_checkable
+class Mentioning(Protocol):
+    """What a connector offers beside `Connector` when its application shows where it names people."""
+
+    def mentions(self, names: Collection[str] = ()) -> AsyncIterator[Sequence[Mention]]:
+        """Places, page by page: with ``names`` (folded) only those that may hold one of them."""
+        ...
+
+    async def mention(self, key: str) -> Mention | None:
+        """One place as it is now; None when it is not there."""
         ...
 
 

@@ -99,6 +99,10 @@ class DecisionStore(Protocol):
         """What is settled for a subject and not over at a moment; what begins later as well."""
         ...
 
+    async def naming(self, person_id: str, at: datetime) -> Sequence[Decision]:
+        """What names somebody to take over from others and is not over at a moment."""
+        ...
+
     async def end_some(self, decision_ids: Sequence[str], at: datetime) -> None:
         """End decisions; those that have ended stay as they are."""
         ...

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence, Set
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Protocol
@@ -156,6 +156,14 @@ class DocketStore(Protocol):
         """The steps of a docket that have a receipt, in order."""
         ...
 
+    async def receivers(self, docket_ids: Collection[str]) -> Sequence[tuple[str, str, bool]]:
+        """To whom dockets hand something over, each with whether the account that receives it is open."""
+        ...
+
+    async def reborn(self, docket_id: str) -> Set[str]:
+        """Accounts that a docket made or restored, and that were deleted or parked after that."""
+        ...
+
     async def leaving_steps(self, subject_id: str, but: str) -> Sequence[DoneStep]:
         """What the last leaving of somebody did, its closings and what ended later among it, in order.
 
@@ -194,6 +202,10 @@ class DocketStore(Protocol):
         Raises:
             NotFound: there is none of that id.
         """
+        ...
+
+    async def moved(self, step_id: str, left: int) -> None:
+        """So many of the things that a step moves are left."""
         ...
 
     async def settle_step(

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Protocol
 
-from yugum.core.accounts import Account
+from yugum.core.accounts import Account, Asset
 from yugum.core.actions import NOT_SHOWN, NOTHING_DONE, Done, Facet
 from yugum.core.decisions import LedgerKey, Origin
 from yugum.core.dockets import Outcome, Step, StepProblem, StepState
@@ -29,6 +29,7 @@ class Entry:
     retry_seconds: float | None = None
     problem: StepProblem | None = None
     found: Facet | None = None
+    moving: Sequence[Asset] = ()
     outcome: Outcome | None = None
     did: Done = NOTHING_DONE
     seen: Facet = NOT_SHOWN

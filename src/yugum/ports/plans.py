@@ -9,20 +9,21 @@ from typing import Protocol
 
 from yugum.core.causes import Cause
 from yugum.core.dockets import DocketState, Inputs
+from yugum.core.documents import Document
 from yugum.core.plans import NO_NOTES, Caution, PlannedStep, PlanNotes
 from yugum.core.verbs import Verb
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class NewPlan:
-    """A plan to be kept until it is confirmed."""
+    """A plan to be kept until it is confirmed, its steps as documents."""
 
     id: str
     batch_id: str
     subject_id: str
     verb: Verb
     cause: Cause
-    steps: Sequence[PlannedStep]
+    steps: Sequence[Document]
     notes: PlanNotes
     inputs: Inputs
     digest: str

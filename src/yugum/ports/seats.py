@@ -9,8 +9,9 @@ from decimal import Decimal
 from typing import Protocol
 
 from yugum.core.accounts import AccountState
-from yugum.core.licenses import License
-from yugum.core.seats import Claim, Money, Pool, PricePeriod, Purchase, SeatState, monthly
+from yugum.core.actions import Action
+from yugum.core.counter import Counter
+from yugum.core.seats import Money, Pool, PricePeriod, Purchase, SeatState, monthly
 from yugum.ports.pages import ListPage
 
 
@@ -58,14 +59,12 @@ class SeatOf:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Asked:
-    """A seat that is asked for, and how early its person is served (0 first)."""
+class LockedPool:
+    """A pool that nobody else claims seats of until the transaction ends."""
 
-    application_id: str
-    license: str
-    account_id: str
-    person_id: str
-    rank: int = 0
+    id: str
+    bought: int
+    unlimited: bool
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -77,18 +76,13 @@ class SeatCount:
     seats: int
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class SeatEnding:
-    """Somebody who has a seat or waits for one, and when their access ends."""
-
-    person_id: str
-    access_ends: datetime
-    time_zone: str
-
-
 class SeatStore(Protocol):
     async def pools(self) -> dict[tuple[str, str], Pool]:
         """Every pool by application and license, with its counts."""
+        ...
+
+    async def line(self, pool_id: str) -> PoolLine | None:
+        """One pool with its counts."""
         ...
 
     async def lines(self) -> Sequence[PoolLine]:
@@ -99,8 +93,8 @@ class SeatStore(Protocol):
         """Store a pool, new or known by application and license."""
         ...
 
-    async def hold(self, application_id: str, license: str) -> None:
-        """Let nobody else claim seats of a pool or change it until this transaction ends."""
+    async def hold(self, application_id: str, license: str) -> LockedPool | None:
+        """Let nobody else claim seats of a pool or change it until this transaction ends; None if there is none."""
         ...
 
     async def remove(self, pool_id: str) -> None:
@@ -123,26 +117,26 @@ class SeatStore(Protocol):
         """How many seats the application says there are."""
         ...
 
-    async def terms(self, today: date) -> Mapping[str, int]:
-        """Bring pools in step with the terms of what was bought; those that changed, with their seats."""
+    async def terms(self, today: date, now: datetime) -> Mapping[str, int]:
+        """Bring pools in step with the terms of what was bought and set aside; those with other seats now."""
         ...
 
-    async def claim(self, asked: Asked, license: License, at: datetime) -> Claim:
-        """Claim a seat under the pool's lock, or a place in its line.
-
-        Somebody in line is served only when as many seats are free as people stand before.
-
-        Raises:
-            NotFound: no pool holds seats of that license.
-        """
+    async def mark_over(self) -> None:
+        """Mark the pools of which more are held than were bought: only these are counted for findings."""
         ...
 
-    async def being_taken(self, subject_id: str, account_id: str) -> Sequence[str]:
-        """The licenses of which running dockets take a seat for an account of a person."""
+    async def counter(
+        self, pool: LockedPool, accounts: Collection[str], people: Collection[str]
+    ) -> Counter:
+        """A locked pool as it stands, for accounts that ask and their people."""
         ...
 
-    async def ending(self, pool_id: str, now: datetime) -> Sequence[SeatEnding]:
-        """Of those who hold a seat of a pool or wait for one, whose access will end, and when."""
+    async def give(self, counter: Counter, at: datetime) -> None:
+        """Write down what was given out at a counter that was read in this transaction."""
+        ...
+
+    async def under_way(self, subject_id: str, account_id: str) -> Sequence[tuple[Action, str]]:
+        """The seats that running dockets still take for an account of a person, and what they still hand over."""
         ...
 
     async def claimed(self, pool_id: str, person_ids: Collection[str]) -> Set[str]:
@@ -151,10 +145,6 @@ class SeatStore(Protocol):
 
     async def by_department(self) -> Sequence[SeatCount]:
         """Seats held, by department and pool."""
-        ...
-
-    async def past(self, pool_id: str, days: Sequence[date]) -> Sequence[int]:
-        """How many held a seat of a pool at the end of some days (UTC)."""
         ...
 
     async def give_up(self, person_ids: Collection[str], at: datetime) -> int:

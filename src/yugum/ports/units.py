@@ -18,22 +18,29 @@ from yugum.ports.deviations import DeviationStore
 from yugum.ports.dockets import DocketStore
 from yugum.ports.equipment import EquipmentStore
 from yugum.ports.findings import FindingStore
+from yugum.ports.forecasts import ForecastStore
 from yugum.ports.gates import GateStore
 from yugum.ports.groups import GroupStore
+from yugum.ports.handover import HandoverStore
 from yugum.ports.idempotency import IdempotencyStore
 from yugum.ports.journal import JournalStore
 from yugum.ports.leases import LeaseStore
 from yugum.ports.mails import MailStore
+from yugum.ports.matrix import MatrixStore
+from yugum.ports.mentions import MentionStore
 from yugum.ports.numbers import NumberStore
 from yugum.ports.obligations import ObligationStore
 from yugum.ports.operators import OperatorStore
+from yugum.ports.orders import OrderStore
 from yugum.ports.people import PeopleStore
 from yugum.ports.people_files import PeopleFileStore
 from yugum.ports.plans import PlanStore
 from yugum.ports.population import PopulationStore
 from yugum.ports.proposals import ProposalStore
+from yugum.ports.questions import QuestionStore
 from yugum.ports.readings import ReadingStore
 from yugum.ports.reclaim import ReclaimStore
+from yugum.ports.reservations import ReservationStore
 from yugum.ports.rules import RuleStore
 from yugum.ports.saved import SavedViewStore
 from yugum.ports.seats import SeatStore
@@ -48,10 +55,17 @@ class UnitOfWork(Protocol):
 
     people: PeopleStore
     birthdays: BirthdayStore
+    mentions: MentionStore
+    handover: HandoverStore
     declined: DeclinedStore
     accounts: AccountStore
     applications: ApplicationStore
+    orders: OrderStore
+    questions: QuestionStore
+    matrix: MatrixStore
+    forecasts: ForecastStore
     reclaim: ReclaimStore
+    reservations: ReservationStore
     seats: SeatStore
     rules: RuleStore
     decisions: DecisionStore

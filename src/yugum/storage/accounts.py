@@ -73,7 +73,7 @@ FROM jsonb_to_recordset(cast(:rows AS jsonb)) AS r(id text, application_id text,
 ON CONFLICT (id) DO UPDATE SET login = excluded.login, external_id = excluded.external_id,
   state = excluded.state, entitlements = excluded.entitlements, seats = excluded.seats,
   sessions = excluded.sessions, keys = excluded.keys, settings = excluded.settings,
-  recoverable_until = excluded.recoverable_until,
+  recoverable_until = excluded.recoverable_until, digest = NULL,
   seen_at = excluded.seen_at, rev = a.rev + 1
 WHERE (a.login, a.external_id, a.state, a.entitlements, a.seats, a.sessions, a.keys,
        a.settings, a.recoverable_until)
@@ -82,7 +82,7 @@ WHERE (a.login, a.external_id, a.state, a.entitlements, a.seats, a.sessions, a.k
        excluded.recoverable_until)
 RETURNING a.id
 """)
-"""Projects accounts; unchanged rows are not rewritten."""
+"""Projects accounts; unchanged rows are not rewritten. What was last read is not what is known any more."""
 
 
 def account_from(row: Row, assets: Sequence[Asset] = ()) -> Account:

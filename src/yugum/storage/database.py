@@ -29,22 +29,29 @@ from yugum.ports.deviations import DeviationStore
 from yugum.ports.dockets import DocketStore
 from yugum.ports.equipment import EquipmentStore
 from yugum.ports.findings import FindingStore
+from yugum.ports.forecasts import ForecastStore
 from yugum.ports.gates import GateStore
 from yugum.ports.groups import GroupStore
+from yugum.ports.handover import HandoverStore
 from yugum.ports.idempotency import IdempotencyStore
 from yugum.ports.journal import JournalStore
 from yugum.ports.leases import LeaseStore
 from yugum.ports.mails import MailStore
+from yugum.ports.matrix import MatrixStore
+from yugum.ports.mentions import MentionStore
 from yugum.ports.numbers import NumberStore
 from yugum.ports.obligations import ObligationStore
 from yugum.ports.operators import OperatorStore
+from yugum.ports.orders import OrderStore
 from yugum.ports.people import PeopleStore
 from yugum.ports.people_files import PeopleFileStore
 from yugum.ports.plans import PlanStore
 from yugum.ports.population import PopulationStore
 from yugum.ports.proposals import ProposalStore
+from yugum.ports.questions import QuestionStore
 from yugum.ports.readings import ReadingStore
 from yugum.ports.reclaim import ReclaimStore
+from yugum.ports.reservations import ReservationStore
 from yugum.ports.rules import RuleStore
 from yugum.ports.saved import SavedViewStore
 from yugum.ports.seats import SeatStore
@@ -66,23 +73,30 @@ from yugum.storage.deviations import Deviations
 from yugum.storage.dockets import Dockets
 from yugum.storage.equipment import Equipment
 from yugum.storage.findings import Findings
+from yugum.storage.forecasts import Forecasts
 from yugum.storage.gates import Gates
 from yugum.storage.groups import Groups
+from yugum.storage.handover import Handover
 from yugum.storage.idempotency import Idempotency
 from yugum.storage.journal import Journal
 from yugum.storage.leases import Leases
 from yugum.storage.mails import Mails
+from yugum.storage.matrix import Matrix
+from yugum.storage.mentions import Mentions
 from yugum.storage.numbers import Numbers
 from yugum.storage.obligations import Obligations
 from yugum.storage.operators import Operators
+from yugum.storage.orders import Orders
 from yugum.storage.people import People
 from yugum.storage.people_files import PeopleFiles
 from yugum.storage.plans import Plans
 from yugum.storage.population import Population
 from yugum.storage.proposals import Proposals
+from yugum.storage.questions import Questions
 from yugum.storage.queue import Hints, make_app
 from yugum.storage.readings import Readings
 from yugum.storage.reclaim import Reclaim
+from yugum.storage.reservations import Reservations
 from yugum.storage.rows import NO_TABLE, NO_TABLE_REMEDY
 from yugum.storage.rules import Rules
 from yugum.storage.saved import SavedViews
@@ -123,11 +137,18 @@ class Unit:
         self._hints = hints
         self.people: PeopleStore = People(connection)
         self.birthdays: BirthdayStore = Birthdays(connection)
+        self.mentions: MentionStore = Mentions(connection)
+        self.handover: HandoverStore = Handover(connection)
         self.declined: DeclinedStore = DeclinedPeople(connection)
         self.population: PopulationStore = Population(connection)
         self.accounts: AccountStore = Accounts(connection)
         self.applications: ApplicationStore = Applications(connection)
+        self.orders: OrderStore = Orders(connection)
+        self.questions: QuestionStore = Questions(connection)
+        self.matrix: MatrixStore = Matrix(connection)
+        self.forecasts: ForecastStore = Forecasts(connection)
         self.reclaim: ReclaimStore = Reclaim(connection)
+        self.reservations: ReservationStore = Reservations(connection)
         self.seats: SeatStore = Seats(connection)
         self.rules: RuleStore = Rules(connection)
         self.decisions: DecisionStore = Decisions(connection)

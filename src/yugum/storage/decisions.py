@@ -89,6 +89,15 @@ class Decisions:
         )
         return [decision_from(r) for r in (await self.connection.execute(query)).mappings()]
 
+    async def naming(self, person_id: str, at: datetime) -> Sequence[Decision]:
+        d = t.decisions
+        query = sa.select(d).where(
+            d.c.kind == DecisionKind.SUCCESSOR.value,
+            d.c.payload["person"].astext == person_id,
+            sa.or_(d.c.ends_at.is_(None), d.c.ends_at > at),
+        )
+        return [decision_from(r) for r in (await self.connection.execute(query)).mappings()]
+
     async def end_some(self, decision_ids: Sequence[str], at: datetime) -> None:
         d = t.decisions
         await self.connection.execute(

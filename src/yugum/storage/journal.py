@@ -36,11 +36,12 @@ UPDATE steps s SET state = r.state, attempts = r.attempts, problem = r.problem,
   held_at = CASE WHEN r.problem IS NULL THEN NULL
     WHEN r.problem->>'code' = s.problem->>'code' THEN coalesce(s.held_at, r.at) ELSE r.at END,
   found = coalesce(r.found, s.found),
+  moving = CASE WHEN r.state <> 'done' THEN coalesce(r.moving, s.moving) END,
   intent_at = CASE WHEN r.state = 'intent' THEN r.at ELSE s.intent_at END,
   done_at = CASE WHEN r.state = 'done' THEN r.at ELSE s.done_at END,
   machine_at = clock_timestamp()
 FROM jsonb_to_recordset(cast(:rows AS jsonb)) AS r(id text, subject_id text, epoch bigint,
-  state text, attempts int, problem jsonb, retry_seconds float8, found jsonb, at timestamptz)
+  state text, attempts int, problem jsonb, retry_seconds float8, found jsonb, moving jsonb, at timestamptz)
 JOIN held h ON h.id = r.subject_id AND h.epoch = r.epoch
 WHERE s.id = r.id AND s.state NOT IN ('done', 'left_out')
 RETURNING s.id
@@ -143,6 +144,7 @@ class Journal:
                 "problem": _problem(e.problem),
                 "retry_seconds": e.retry_seconds,
                 "found": e.found.document() if e.found is not None else None,
+                "moving": [asdict(a) for a in e.moving] or None,
                 "at": at,
             }
             for e in entries

@@ -205,7 +205,7 @@ def _row(plan: NewPlan) -> dict[str, Any]:
         "subject_id": plan.subject_id,
         "verb": plan.verb.value,
         "cause": cause_document(plan.cause),
-        "steps": [step_document(s) for s in plan.steps],
+        "steps": plan.steps,
         "document": asdict(plan.notes),
         "inputs": asdict(plan.inputs),
         "digest": plan.digest,

@@ -11,14 +11,24 @@ import sqlalchemy as sa
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from yugum.core.licenses import License, WhenEmpty
-from yugum.core.seats import Claim, Pool, Purchase
+from yugum.core.actions import Action
+from yugum.core.counter import Counter
+from yugum.core.seats import Pool, Purchase
 from yugum.errors import NotFound
 from yugum.ports.pages import ListPage
-from yugum.ports.seats import Asked, PoolLine, SeatCount, SeatEnding, SeatHolder, SeatOf
+from yugum.ports.seats import (
+    LockedPool,
+    PoolLine,
+    SeatCount,
+    SeatHolder,
+    SeatOf,
+)
 from yugum.storage import tables as t
+from yugum.storage.aside import ASIDE
+from yugum.storage.counter import read_counter, write_counter
 from yugum.storage.pages import fetch
 from yugum.storage.rows import among, among_ids, read, read_all, reader, to_array
+from yugum.storage.terms import mark_over, put_right
 
 RECONCILE_SQL = """
 WITH seen AS (
@@ -43,6 +53,11 @@ SELECT gen_random_uuid()::text, s.pool_id, s.account_id, s.person_id, 'held', :a
 ON CONFLICT (pool_id, account_id) WHERE until_at IS NULL DO NOTHING
 """
 """A seat that is being taken is not shown yet: its claim stays."""
+MAYBE_OVER_SQL = sa.text("""
+UPDATE pools p SET maybe_over = true WHERE p.application_id = :application AND NOT p.maybe_over AND NOT p.unlimited
+  AND p.bought < (SELECT count(*) FROM seat_claims c
+    WHERE c.pool_id = p.id AND c.state = 'held' AND c.until_at IS NULL)
+""")
 
 GIVE_UP_SQL = """
 UPDATE seat_claims c SET until_at = :at
@@ -58,10 +73,11 @@ WHERE c.id = w.id AND c.state = 'waiting' AND c.until_at IS NULL AND NOT EXISTS 
 """
 """A place is somebody's who has a step that goes on once it is served."""
 
-TAKING_SQL = """
-SELECT s.item FROM dockets d JOIN steps s ON s.docket_id = d.id
-WHERE d.subject_id = :subject AND d.state = 'running' AND s.account_id = :account AND s.action = 'take_seat' AND s.state NOT IN ('done', 'left_out')
-"""
+UNDER_WAY_SQL = sa.text("""
+SELECT s.action, s.item FROM dockets d JOIN steps s ON s.docket_id = d.id
+WHERE d.subject_id = :subject AND d.state = 'running' AND s.account_id = :account
+  AND s.action IN ('take_seat', 'transfer') AND s.state NOT IN ('done', 'left_out')
+""")
 
 DEPARTMENTS_SQL = sa.text("""
 SELECT coalesce(p.department, '') AS department, c.pool_id, count(*) AS seats
@@ -69,91 +85,63 @@ FROM seat_claims c LEFT JOIN people p ON p.id = c.person_id
 WHERE c.until_at IS NULL AND c.state = 'held' GROUP BY 1, 2 ORDER BY 1, 2
 """)
 
-PAST_SQL = sa.text("""
-SELECT (SELECT count(*) FROM seat_claims WHERE pool_id = :pool AND state = 'held'
-  AND since_at < x.day + 1 AND (until_at IS NULL OR until_at >= x.day + 1))
-FROM unnest(cast(:days AS date[])) WITH ORDINALITY AS x(day, n) ORDER BY x.n
-""")
-
 LINE = "rank, begins NULLS LAST, place"
 """The order of a line: the stated priority, then who begins first, then who came first."""
 
 SERVE_SQL = f"""
-WITH line AS (
-  SELECT person_id, pool_id, row_number() OVER (PARTITION BY pool_id ORDER BY {LINE}) AS n
-  FROM seat_claims WHERE state = 'waiting' AND until_at IS NULL
+WITH aside AS (
+  SELECT r.id, r.pool_id, r.count - r.taken AS seats FROM reservations r WHERE {ASIDE}
+), line AS (
+  SELECT person_id, pool_id, promised,
+    row_number() OVER (PARTITION BY pool_id, promised ORDER BY {LINE}) AS n
+  FROM (SELECT w.*, EXISTS (SELECT 1 FROM aside a WHERE a.id = w.reservation_id) AS promised
+    FROM seat_claims w WHERE w.state = 'waiting' AND w.until_at IS NULL) w
 ), pool AS (
   SELECT p.id, p.unlimited, p.bought - (SELECT count(*) FROM seat_claims h
-    WHERE h.pool_id = p.id AND h.until_at IS NULL AND h.state = 'held') AS free
+    WHERE h.pool_id = p.id AND h.until_at IS NULL AND h.state = 'held') AS spare,
+    coalesce((SELECT sum(seats) FROM aside a WHERE a.pool_id = p.id), 0) AS aside
   FROM pools p WHERE p.id IN (SELECT pool_id FROM line)
 )
 UPDATE subjects SET wake_at = clock_timestamp() WHERE id IN (
   SELECT s.id FROM subjects s WHERE s.id IN (
-    SELECT l.person_id FROM line l JOIN pool p ON p.id = l.pool_id WHERE p.unlimited OR l.n <= p.free)
+    SELECT l.person_id FROM line l JOIN pool p ON p.id = l.pool_id
+    WHERE p.unlimited OR l.n <= p.spare - CASE WHEN l.promised THEN 0 ELSE p.aside END)
   AND (s.wake_at IS NULL OR NOT :asleep AND s.wake_at > clock_timestamp())
   ORDER BY s.id FOR UPDATE SKIP LOCKED)
 """
-"""As many from the head of each line as seats are free; each claims its own under the pool's lock."""
-
-TERMS_SQL = sa.text("""
-UPDATE pools p SET bought = x.bought
-FROM (SELECT p.id, coalesce(sum(b.count) FILTER (WHERE coalesce(b.begins, :today) <= :today
-    AND coalesce(b.ends, :today) >= :today), 0) AS bought
-  FROM pools p JOIN purchases b ON b.pool_id = p.id GROUP BY p.id) x
-WHERE x.id = p.id AND p.bought <> x.bought
-RETURNING p.id, p.bought
-""")
-"""A pool has the seats whose term has begun and is not over."""
+"""As many from the head of each line as seats are free, and for whom one is set aside; each claims its own under
+the pool's lock."""
 
 LOCK_SQL = sa.text("""
-SELECT id, bought, unlimited FROM pools WHERE application_id = :application AND license = :license FOR UPDATE
+SELECT id, bought, unlimited FROM pools
+WHERE application_id = :application AND license = :license FOR UPDATE
 """)
 
-CLAIM_SQL = sa.text("""
-WITH mine AS (
-  SELECT state, place FROM seat_claims
-  WHERE pool_id = :pool AND account_id = :account AND until_at IS NULL
-), who AS (
-  SELECT (SELECT starts FROM people WHERE id = :person) AS begins
-), counts AS (
-  SELECT count(*) FILTER (WHERE state = 'held') AS held,
-    count(*) FILTER (WHERE state = 'waiting'
-      AND (rank, coalesce(begins, date '9999-12-31'), place)
-        < (:rank, coalesce((SELECT begins FROM who), date '9999-12-31'),
-           coalesce((SELECT place FROM mine), 2147483647))) AS before,
-    coalesce(max(place), 0) AS last
-  FROM seat_claims WHERE pool_id = :pool AND until_at IS NULL
-), verdict AS (
-  SELECT coalesce((SELECT state = 'held' FROM mine), false) AS had, before,
-    coalesce((SELECT place FROM mine), last + 1) AS place,
-    :unlimited OR :overrun OR :bought - held > before AS free,
-    NOT :block OR EXISTS (SELECT 1 FROM mine) AS may_wait
-  FROM counts
-), put AS (
-  INSERT INTO seat_claims (id, pool_id, account_id, person_id, state, place, rank, begins, since_at)
-  SELECT gen_random_uuid()::text, :pool, :account, :person, CASE WHEN free THEN 'held' ELSE 'waiting' END,
-    CASE WHEN NOT free THEN v.place END, :rank, who.begins, :at
-  FROM verdict v, who WHERE NOT had AND (free OR may_wait)
-  ON CONFLICT (pool_id, account_id) WHERE until_at IS NULL DO UPDATE
-  SET state = excluded.state, place = excluded.place, rank = excluded.rank, begins = excluded.begins,
-    since_at = CASE WHEN excluded.state = 'held' THEN excluded.since_at ELSE seat_claims.since_at END
-)
-SELECT had OR free AS held, CASE WHEN had OR free OR NOT may_wait THEN 0 ELSE before + 1 END AS place FROM verdict
-""")
-"""A seat or a place in line, once the pool is locked: what was there then decides."""
 
-POOLS_SQL = sa.text("""
+def _pools(some: str = "", of: str = "") -> sa.TextClause:
+    """Every pool, or ``some``, with how many seats of it are held, set aside and waited for."""
+    return sa.text(f"""
 SELECT p.*, a.name AS application_name, coalesce(c.held, 0) AS held,
-  coalesce(c.waiting, 0) AS waiting
+  coalesce(c.waiting, 0) AS waiting, coalesce(x.seats, 0) AS reserved
 FROM pools p JOIN applications a ON a.id = p.application_id AND a.disconnected_at IS NULL
 LEFT JOIN (
   SELECT pool_id, count(*) FILTER (WHERE state = 'held') AS held,
     count(*) FILTER (WHERE state = 'waiting') AS waiting
-  FROM seat_claims WHERE until_at IS NULL GROUP BY pool_id
+  FROM seat_claims WHERE until_at IS NULL {of} GROUP BY pool_id
 ) c ON c.pool_id = p.id
-ORDER BY a.name, p.license
+LEFT JOIN (
+  SELECT r.pool_id, sum(r.count - r.taken) AS seats FROM reservations r WHERE {ASIDE} {of} GROUP BY r.pool_id
+) x ON x.pool_id = p.id
+{some} ORDER BY a.name, p.license
 """)
-"""Every pool with how many seats of it are held and waited for."""
+
+
+POOLS_SQL = _pools()
+POOL_SQL = _pools("WHERE p.id = :pool", "AND pool_id = :pool")
+
+
+LIVE = sa.or_(t.seat_claims.c.state == "held", t.seat_claims.c.state == "waiting")
+"""Each state has an index of its own."""
 
 
 def _held() -> sa.Select[Any]:
@@ -162,7 +150,7 @@ def _held() -> sa.Select[Any]:
     return (
         sa.select(*claim, p.license, p.application_id, p.price, p.currency, p.period)
         .join(t.pools, p.id == c.pool_id)
-        .where(among_ids(c.person_id), c.until_at.is_(None))
+        .where(among_ids(c.person_id), c.until_at.is_(None), LIVE)
         .order_by(p.application_id, p.license)
     )
 
@@ -177,6 +165,11 @@ NEVER = date(9999, 12, 31)
 class Seats:
     def __init__(self, connection: AsyncConnection) -> None:
         self.connection = connection
+
+    async def line(self, pool_id: str) -> PoolLine | None:
+        found = await self.connection.execute(POOL_SQL, {"pool": pool_id})
+        row = found.mappings().first()
+        return None if row is None else read(PoolLine, row)
 
     async def lines(self) -> Sequence[PoolLine]:
         rows = (await self.connection.execute(POOLS_SQL)).mappings()
@@ -197,8 +190,10 @@ class Seats:
             )
         )
 
-    async def hold(self, application_id: str, license: str) -> None:
-        await self.connection.execute(LOCK_SQL, {"application": application_id, "license": license})
+    async def hold(self, application_id: str, license: str) -> LockedPool | None:
+        of = {"application": application_id, "license": license}
+        found = (await self.connection.execute(LOCK_SQL, of)).mappings().first()
+        return None if found is None else read(LockedPool, found)
 
     async def report(self, pool_id: str, count: int) -> None:
         p = t.pools
@@ -228,47 +223,27 @@ class Seats:
         await self.connection.execute(sa.delete(b).where(b.c.id == purchase_id))
         left = sa.select(b.c.id).where(b.c.pool_id == pool_id).exists()
         await self.connection.execute(
-            sa.update(p).where(p.c.id == pool_id, sa.not_(left)).values(bought=0)
+            sa.update(p).where(p.c.id == pool_id, sa.not_(left)).values(bought=0, maybe_over=True)
         )
 
-    async def terms(self, today: date) -> Mapping[str, int]:
-        rows = await self.connection.execute(TERMS_SQL, {"today": today})
-        return {r.id: r.bought for r in rows}
+    async def terms(self, today: date, now: datetime) -> Mapping[str, int]:
+        return await put_right(self.connection, today, now)
 
-    async def claim(self, asked: Asked, license: License, at: datetime) -> Claim:
-        of = {"application": asked.application_id, "license": asked.license}
-        pool = (await self.connection.execute(LOCK_SQL, of)).first()
-        if pool is None:
-            raise NotFound(
-                f"No pool holds seats of {asked.license}.", remedy="Add one: yugum seats pool."
-            )
-        values = {
-            "pool": pool.id,
-            "bought": pool.bought,
-            "unlimited": pool.unlimited,
-            "overrun": license.when_empty is WhenEmpty.OVERRUN,
-            "block": license.when_empty is WhenEmpty.BLOCK,
-            "account": asked.account_id,
-            "person": asked.person_id,
-            "rank": asked.rank,
-            "at": at,
-        }
-        return read(Claim, (await self.connection.execute(CLAIM_SQL, values)).mappings().one())
+    async def mark_over(self) -> None:
+        await mark_over(self.connection)
 
-    async def being_taken(self, subject_id: str, account_id: str) -> Sequence[str]:
-        rows = await self.connection.scalars(
-            sa.text(TAKING_SQL), {"subject": subject_id, "account": account_id}
-        )
-        return list(rows)
+    async def counter(
+        self, pool: LockedPool, accounts: Collection[str], people: Collection[str]
+    ) -> Counter:
+        return await read_counter(self.connection, pool, accounts, people)
 
-    async def ending(self, pool_id: str, now: datetime) -> Sequence[SeatEnding]:
-        c, p = t.seat_claims.c, t.people.c
-        query = (
-            sa.select(c.person_id, p.access_ends, p.time_zone)
-            .join(t.people, p.id == c.person_id)
-            .where(c.pool_id == pool_id, c.until_at.is_(None), p.access_ends > now)
-        )
-        return read_all(SeatEnding, await self.connection.execute(query))
+    async def give(self, counter: Counter, at: datetime) -> None:
+        await write_counter(self.connection, counter, at)
+
+    async def under_way(self, subject_id: str, account_id: str) -> Sequence[tuple[Action, str]]:
+        values = {"subject": subject_id, "account": account_id}
+        rows = await self.connection.execute(UNDER_WAY_SQL, values)
+        return [(Action(r.action), r.item) for r in rows]
 
     async def claimed(self, pool_id: str, person_ids: Collection[str]) -> Set[str]:
         c = t.seat_claims.c
@@ -279,10 +254,6 @@ class Seats:
 
     async def by_department(self) -> Sequence[SeatCount]:
         return read_all(SeatCount, await self.connection.execute(DEPARTMENTS_SQL))
-
-    async def past(self, pool_id: str, days: Sequence[date]) -> Sequence[int]:
-        rows = await self.connection.scalars(PAST_SQL, {"pool": pool_id, "days": list(days)})
-        return list(rows)
 
     async def give_up(self, person_ids: Collection[str], at: datetime) -> int:
         values = {"ids": to_array(person_ids), "at": at}
@@ -341,4 +312,5 @@ class Seats:
         await self.connection.execute(
             sa.text(RECONCILE_SQL), {"application": application_id, "at": at}
         )
+        await self.connection.execute(MAYBE_OVER_SQL, {"application": application_id})
         await self.serve()

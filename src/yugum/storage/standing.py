@@ -45,6 +45,9 @@ WITH r AS (
 ), leaning AS (
   INSERT INTO marks (subject_id)
   SELECT h.subject_id FROM changed c JOIN heads h ON h.leans_on = c.subject_id
+  UNION
+  SELECT d.subject_id FROM changed c JOIN decisions d
+    ON d.kind = 'successor' AND d.payload ->> 'person' = c.subject_id
 )
 UPDATE heads h SET upto_at = r.upto, shape = r.shape, leans_on = r.leans_on
 FROM r WHERE h.subject_id = r.subject_id
@@ -94,6 +97,12 @@ WHERE s.status = 'accepted' AND a.ends_at <= :now
   AND NOT EXISTS (SELECT 1 FROM marks m WHERE m.subject_id = s.subject_id)
 """
 """Whose line is accepted no longer, since its time is over."""
+
+SAME_SQL = """
+DELETE FROM sweeps WHERE id IN (SELECT id FROM sweeps WHERE upto = '' AND NOT patrol
+  ORDER BY id OFFSET 1 FOR UPDATE SKIP LOCKED)
+"""
+"""Of those that have not begun one does for all: whoever it marks is looked at after every one of the changes."""
 
 SWEEP_SQL = """
 WITH s AS (
@@ -204,6 +213,7 @@ class Standing(Likeness):
         return Told(turns=turns, said=said, end_known_at=ends, made_at=made)
 
     async def sweep(self, portion: int, most: int) -> bool:
+        await self.connection.execute(sa.text(SAME_SQL))
         values = {"portion": portion, "most": most}
         return bool(await self.connection.scalar(sa.text(SWEEP_SQL), values))
 

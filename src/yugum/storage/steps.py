@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence, Set
 from datetime import datetime
 from typing import Any
 
 import sqlalchemy as sa
-from sqlalchemy.dialects.postgresql import distinct_on
+from sqlalchemy.dialects.postgresql import JSONB, distinct_on
 from sqlalchemy.ext.asyncio import AsyncConnection
 
+from yugum.core.accounts import AccountState, Asset
 from yugum.core.actions import Action, Phase, arguments_from
 from yugum.core.decisions import Origin
 from yugum.core.dockets import (
@@ -43,13 +44,25 @@ STEP = (
     "origin",
     "state",
     "attempts",
+    "moving",
 )
+OF = sa.func.coalesce(sa.func.jsonb_array_length(t.steps.c.moving), 0)
+"""How many things a step moves, while it is at it."""
 OPEN = t.steps.c.state.notin_([s.value for s in sorted(FINISHED)])
 STUCK = sa.or_(
     t.steps.c.state.in_([s.value for s in sorted(ASKING)]),
     sa.and_(OPEN, t.steps.c.problem.isnot(None)),
 )
 """The twin of ``core.dockets.is_stuck``."""
+
+REBORN_SQL = """
+SELECT DISTINCT s.account_id FROM steps s JOIN receipts r ON r.step_id = s.id
+WHERE s.docket_id = :docket AND s.action IN ('create', 'restore') AND EXISTS (
+  SELECT 1 FROM dockets d JOIN steps o ON o.docket_id = d.id JOIN receipts q ON q.step_id = o.id
+  WHERE d.subject_id = s.subject_id AND o.account_id = s.account_id AND o.action IN ('delete', 'park')
+    AND q.outcome = 'done' AND q.machine_at > r.machine_at)
+"""
+"""By the machine's time: the business clock may stand still."""
 
 LEAVING_SQL = """
 WITH mine AS (
@@ -66,6 +79,11 @@ WHERE d.verb IN ('leaver', 'recheck', 'close')
   AND d.number >= (SELECT min(number) FROM mine WHERE verb = 'leaver')
 ORDER BY d.number, s.position
 """
+
+MOVED = sa.text("""
+UPDATE steps SET moved = greatest(jsonb_array_length(moving) - :left, 0)
+WHERE id = :step AND state = 'intent' AND moving IS NOT NULL
+""")
 
 
 class Steps:
@@ -115,14 +133,42 @@ class Steps:
 
     async def done_steps(self, docket_id: str) -> Sequence[DoneStep]:
         s, r = t.steps.c, t.receipts.c
+        # What a handover that was interrupted has moved is as good as done.
+        moved = sa.func.jsonb_build_object(
+            "assets", s.moving, "to", s.arguments["to_name"], type_=JSONB
+        )
         query = (
-            sa.select(t.steps, r.outcome, r.found.label("receipt_found"), r.did, r.at)
-            .join(t.receipts, r.step_id == s.id)
-            .where(s.docket_id == docket_id)
+            sa.select(
+                t.steps,
+                sa.func.coalesce(r.outcome, "done").label("outcome"),
+                sa.func.coalesce(r.found, sa.cast({}, JSONB)).label("receipt_found"),
+                sa.func.coalesce(r.did, moved).label("did"),
+                r.at,
+            )
+            .outerjoin(t.receipts, r.step_id == s.id)
+            .where(s.docket_id == docket_id, r.step_id.is_not(None) | s.moving.is_not(None))
             .order_by(s.position)
         )
         rows = (await self.connection.execute(query)).mappings()
         return [read(DoneStep, {**row, "found": row["receipt_found"]}) for row in rows]
+
+    async def receivers(self, docket_ids: Collection[str]) -> Sequence[tuple[str, str, bool]]:
+        s, a = t.steps.c, t.accounts.c
+        query = (
+            sa.select(s.docket_id, a.person_id, a.state == AccountState.ACTIVE.value)
+            .join(t.accounts, a.id == s.arguments["to_account"].astext)
+            .where(
+                among(s.docket_id, docket_ids),
+                s.action.in_([Action.TRANSFER.value, Action.REDIRECT.value]),
+            )
+            .where(a.person_id.is_not(None))
+            .distinct()
+        )
+        return [(d, p, is_open) for d, p, is_open in await self.connection.execute(query)]
+
+    async def reborn(self, docket_id: str) -> Set[str]:
+        rows = await self.connection.scalars(sa.text(REBORN_SQL), {"docket": docket_id})
+        return set(rows)
 
     async def leaving_steps(self, subject_id: str, but: str) -> Sequence[DoneStep]:
         values = {"subject": subject_id, "but": but}
@@ -131,6 +177,9 @@ class Steps:
             read(DoneStep, {**row, "found": row["receipt_found"], "position": n})
             for n, row in enumerate(rows, 1)
         ]
+
+    async def moved(self, step_id: str, left: int) -> None:
+        await self.connection.execute(MOVED, {"step": step_id, "left": left})
 
     async def settle_step(
         self, step_id: str, how: Settlement, note: str, at: datetime
@@ -182,7 +231,9 @@ async def details_of(connection: AsyncConnection, docket_id: str) -> tuple[StepD
     s, r = t.steps.c, t.receipts.c
     query = (
         sa.select(
-            t.steps,
+            *(c for c in s if c.name not in ("moving", "moved")),
+            OF.label("of"),
+            sa.func.least(sa.func.coalesce(s.moved, 0), OF).label("moved"),
             t.applications.c.name.label("application_name"),
             t.applications.c.contact,
             r.outcome,
@@ -216,7 +267,7 @@ def origin_from(document: Row | None) -> Origin | None:
 def step_from(row: Sequence[Any]) -> Step:
     """A step from the columns of ``STEP`` and whether its docket is urgent, in their order."""
     id_, docket, subject, place, application, account, phase, action, item, *rest = row
-    arguments, origin, state, attempts, urgent = rest
+    arguments, origin, state, attempts, moving, urgent = rest
     return Step(
         id=id_,
         docket_id=docket,
@@ -232,4 +283,5 @@ def step_from(row: Sequence[Any]) -> Step:
         state=StepState(state),
         attempts=attempts,
         urgent=bool(urgent),
+        moving=tuple(Asset(**a) for a in moving or ()),
     )

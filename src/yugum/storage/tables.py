@@ -267,6 +267,7 @@ people = sa.Table(
     _need("alike", sa.Boolean, "false"),
     sa.UniqueConstraint("user_name"),
     sa.Index("ix_people_open_end", "open_end"),
+    sa.Index("ix_people_mail", sa.text("lower(mail)")),
     sa.Index("ix_people_alike", "id", postgresql_where=sa.text("alike")),
     sa.Index("ix_people_login", sa.text("lower(user_name)")),
     sa.Index("ix_people_face", sa.text("lower(display_name)"), "department"),
@@ -517,7 +518,13 @@ accounts = sa.Table(
     sa.Column("digest", sa.LargeBinary),
     sa.Column("seen_at", Moment),
     _need("rev", Int, "1"),
+    sa.Column("owns", sa.Boolean, nullable=False, server_default=sa.false()),
     sa.UniqueConstraint("application_id", "external_id"),
+    sa.Index(
+        "ix_accounts_forward",
+        sa.text("lower(settings ->> 'forward')"),
+        postgresql_where=sa.text("settings ? 'forward'"),
+    ),
     sa.Index("ix_accounts_person_id", "person_id", postgresql_include=["state"]),
     sa.Index("ix_accounts_list", "application_id", "login", "id", **OF_KIND),
     sa.Index("ix_accounts_state", "state", "application_id", "login", "id", **OF_KIND),
@@ -557,6 +564,12 @@ accounts = sa.Table(
         "login",
         "id",
         postgresql_where=sa.text("person_id IS NULL AND state = 'active'"),
+    ),
+    sa.Index(
+        "ix_accounts_owns",
+        "login",
+        "id",
+        postgresql_where=sa.text("owns AND (state = 'suspended' OR person_id IS NULL)"),
     ),
     sa.Index(
         "ix_accounts_invited",
@@ -654,13 +667,13 @@ pools = sa.Table(
     sa.Column("application_id", Text, sa.ForeignKey("applications.id"), nullable=False),
     _need("license", Text),
     _need("bought", Int),
-    _need("price_cents", Int, "0"),  # the version before reads it; goes with the next migration
     sa.Column("price", sa.Numeric(14, 4)),
     _need("currency", Text, "EUR"),
     _need("period", Text, "month"),
     _need("unlimited", Bool, sa.false()),
     sa.Column("notice_days", Int),
     sa.Column("reported", Int),
+    _need("maybe_over", Bool, sa.true()),  # never too few; put right with the terms
     sa.UniqueConstraint("application_id", "license"),
     sa.CheckConstraint("bought >= 0", name="bought_not_negative"),
 )
@@ -679,6 +692,52 @@ purchases = sa.Table(
 )
 """Seats bought together, for a term; ``pools.bought`` is how many of them there are now."""
 
+orders = sa.Table(
+    "orders",
+    metadata,
+    _id(),
+    sa.Column("number", Int, sa.Identity(), nullable=False, unique=True),
+    sa.Column("pool_id", Text, sa.ForeignKey("pools.id", ondelete="CASCADE"), nullable=False),
+    _need("count", Int),
+    _need("arrived", Int, "0"),
+    sa.Column("needed_by", sa.Date),
+    sa.Column("begins", sa.Date),
+    sa.Column("ends", sa.Date),
+    _need("reason", Text),
+    _need("state", Text),
+    _need("author", Text),
+    _need("made_at", Moment),
+    _need("decided_by", Text, ""),
+    sa.Column("decided_at", Moment),
+    _need("answer", Text, ""),
+    sa.Column("expected", sa.Date),
+    _need("reference", Text, ""),
+    sa.Column("ended_at", Moment),
+    sa.Index("ix_orders_pool", "pool_id"),
+    sa.CheckConstraint("count > 0 AND arrived BETWEEN 0 AND count", name="no_more_arrived"),
+)
+
+reservations = sa.Table(
+    "reservations",
+    metadata,
+    _id(),
+    sa.Column("pool_id", Text, sa.ForeignKey("pools.id", ondelete="CASCADE"), nullable=False),
+    _whose("person_id", Merged.MOVES, sa.ForeignKey("people.id"), nullable=True),
+    _need("who", Text, ""),
+    sa.Column("from_account_id", Text),
+    _need("count", Int),
+    _need("taken", Int, "0"),
+    sa.Column("begins", sa.Date),
+    sa.Column("ends", sa.Date, nullable=False),
+    _need("reason", Text),
+    _need("author", Text),
+    _need("made_at", Moment),
+    _need("open", Bool, sa.false()),
+    sa.Index("ix_reservations_pool", "pool_id"),
+    sa.CheckConstraint("taken >= 0 AND taken <= count", name="no_more_taken_than_set_aside"),
+)
+"""Seats set aside; ``open`` says whether they are today, and is put right like ``pools.bought``."""
+
 seat_claims = sa.Table(
     "seat_claims",
     metadata,
@@ -690,6 +749,7 @@ seat_claims = sa.Table(
     sa.Column("place", Int),
     _need("rank", Int, "0"),
     sa.Column("begins", sa.Date),
+    sa.Column("reservation_id", Text),
     _need("since_at", Moment),
     sa.Column("until_at", Moment),
     sa.Index(
@@ -712,13 +772,37 @@ seat_claims = sa.Table(
     ),
 )
 
+forecasts = sa.Table(
+    "forecasts",
+    metadata,
+    sa.Column("pool_id", Text, sa.ForeignKey("pools.id", ondelete="CASCADE"), primary_key=True),
+    sa.Column("made_on", sa.Date, primary_key=True),
+    sa.Column("short_on", sa.Date),
+    _need("lacking", Int),
+)
+"""What was forecast on a day, to be compared with what is forecast later."""
+
+seat_questions = sa.Table(
+    "seat_questions",
+    metadata,
+    sa.Column(
+        "claim_id", Text, sa.ForeignKey("seat_claims.id", ondelete="CASCADE"), primary_key=True
+    ),
+    _need("asked_at", Moment),
+    _need("answer_by", Moment),
+    sa.Column("link_hash", Text, nullable=False, unique=True),
+    _need("answer", Text, ""),
+    sa.Column("answered_at", Moment),
+    sa.Column("kept_until", Moment),
+)
+"""Whether an unused seat is still needed, the last time that was asked."""
+
 rules = sa.Table(
     "rules",
     metadata,
     sa.Column("version", Int, primary_key=True),
     _json("document"),
     _need("text", Text, ""),
-    sa.Column("renewed_upto", Text),  # read by the version before; goes with the next migration
     _need("adopted_at", Moment),
     _need("adopted_by", Text),
     _need("note", Text, ""),
@@ -738,6 +822,11 @@ decisions = sa.Table(
     _need("made_at", Moment),
     sa.Column("docket_id", Text),
     sa.Index("ix_decisions_subject", "subject_id"),
+    sa.Index(
+        "ix_decisions_heir",
+        sa.text("(payload ->> 'person')"),
+        postgresql_where=sa.text("kind = 'successor'"),
+    ),
 )
 
 subjects = sa.Table(
@@ -847,6 +936,8 @@ steps = sa.Table(
     sa.Column("problem", JSONB(none_as_null=True)),
     sa.Column("held_at", Moment),
     sa.Column("found", JSONB(none_as_null=True)),
+    sa.Column("moving", JSONB(none_as_null=True)),
+    sa.Column("moved", Int),
     sa.Column("intent_at", Moment),
     sa.Column("done_at", Moment),
     sa.Column("machine_at", Moment),
@@ -881,6 +972,10 @@ handovers = sa.Table(
     _need("from_account", Text),
     _need("to_account", Text),
     _need("at", Moment),
+    _need("told", Bool, "false"),
+    sa.Index("ix_handovers_untold", "docket_id", postgresql_where=sa.text("NOT told")),
+    sa.Index("ix_handovers_to_account", "to_account"),
+    sa.Index("ix_handovers_docket_id", "docket_id"),
 )
 
 LIVE = "state = ANY (ARRAY['open', 'due', 'taken'])"
@@ -1118,6 +1213,29 @@ birthdays = sa.Table(
     sa.Index("ix_birthdays_digest", "digest"),
 )
 """By which day of birth people are told apart: digests that only this installation makes."""
+
+mentions = sa.Table(
+    "mentions",
+    metadata,
+    _whose(
+        "person_id", Merged.GOES, sa.ForeignKey("people.id", ondelete="CASCADE"), primary_key=True
+    ),
+    sa.Column(
+        "application_id",
+        Text,
+        sa.ForeignKey("applications.id", ondelete="CASCADE"),
+        primary_key=True,
+    ),
+    sa.Column("key", Text, primary_key=True),
+    _need("kind", Text),
+    _need("place", Text),
+    _need("text", Text),
+    _need("effect", Text),
+    _need("fixable", sa.Boolean),
+    _need("since_at", Moment),
+    sa.Index("ix_mentions_application", "application_id", "key"),
+)
+"""Where applications name people without being owned by them, as last looked at."""
 
 people_files = sa.Table(
     "people_files",

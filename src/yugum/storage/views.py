@@ -29,7 +29,7 @@ from yugum.ports.views import (
 )
 from yugum.storage import tables as t
 from yugum.storage.everybody import in_state
-from yugum.storage.findings import LEFT
+from yugum.storage.finding_sources import LEFT
 from yugum.storage.pages import COUNTED, fetch
 from yugum.storage.rows import locked_sql, read, read_all, reader
 from yugum.storage.steps import STUCK

@@ -53,6 +53,7 @@ class PayloadView(Model):
     kind: Said[Seen[HoldingKind]] = None
     item: Filled[str] = ""
     value: Filled[str] = ""
+    matching: Filled[str] = ""
     role: Filled[str] = ""
     person: Filled[str] = ""
     names: Filled[list[str]] = []

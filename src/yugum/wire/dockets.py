@@ -100,6 +100,8 @@ class Receipt(Model):
 
 
 class StepView(Model):
+    """A step; one that moves many things has ``moved`` so many ``of`` them, written down every other second."""
+
     id: str
     position: int
     application_id: str
@@ -117,6 +119,8 @@ class StepView(Model):
     retry_at: Moment | None
     problem: StepProblem | None
     stuck: bool
+    moved: int
+    of: int
     receipt: Receipt | None
 
 

@@ -3,13 +3,36 @@
 from __future__ import annotations
 
 from datetime import date
+from typing import Annotated
 
-from yugum.wire.common import Model
+from pydantic import ConfigDict, Field
+
+from yugum.core.orders import OrderState
+from yugum.wire.common import Line, Model, Request, Seen
 from yugum.wire.seats import PoolRow, PurchaseRow
+from yugum.wire.texts import written
+
+
+class WhatIf(Request):
+    """``bought``: 5@2031-04-01, so many more from a day on; ``joining``: so many begin on a day and take one.
+
+    ``joiners`` is a CSV file of people as the service takes them in, each with a first day; they get what the
+    rules give. ``rules`` is the text of rules that would be in force from tomorrow.
+    """
+
+    model_config = ConfigDict(extra="forbid", str_strip_whitespace=False)
+
+    bought: Annotated[list[Line], Field(max_length=20)] = []
+    joining: Annotated[list[Line], Field(max_length=20)] = []
+    joiners: Annotated[str, Field(max_length=2_000_000)] = ""
+    rules: Annotated[str, Field(max_length=1_000_000), written("rules-file")] = ""
 
 
 class PeriodRow(Model):
-    """A week or a month, both days inside: the fewest seats bought, the most taken."""
+    """A week or a month, both days inside: the fewest seats bought, the most taken.
+
+    ``moving``: by how many moves, absences and changed rules raise what is taken, less than 0 if they lower it.
+    """
 
     begins: date
     ends: date
@@ -18,6 +41,7 @@ class PeriodRow(Model):
     lacking: int
     joining: int
     leaving: int
+    moving: int
 
 
 class RenewalRow(Model):
@@ -37,6 +61,24 @@ class PastRow(Model):
     taken: int
 
 
+class ComingRow(Model):
+    """An order that is on its way: so many are still to come, on a day if it is expected."""
+
+    name: str
+    left: int
+    state: Seen[OrderState]
+    expected: date | None
+    overdue: bool
+
+
+class KeptRow(Model):
+    """What was forecast on a day before."""
+
+    made_on: date
+    short_on: date | None
+    lacking: int
+
+
 class ForecastView(Model):
     """``short_on`` is the first day with more seats taken than bought, ``lacking`` the most that are."""
 
@@ -47,4 +89,6 @@ class ForecastView(Model):
     periods: list[PeriodRow]
     renewals: list[RenewalRow]
     past: list[PastRow]
+    orders: list[ComingRow]
+    before: KeptRow | None
     assumes: list[str]

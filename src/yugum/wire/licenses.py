@@ -7,7 +7,7 @@ from typing import Annotated
 
 from pydantic import Field
 
-from yugum.core.licenses import License, Licenses, WhenEmpty, in_circle
+from yugum.core.licenses import Carries, Cheaper, License, Licenses, WhenEmpty, in_circle
 from yugum.errors import InvalidInput
 from yugum.wire.filters import parse_filter
 from yugum.wire.part import Days, Name, Part
@@ -33,8 +33,22 @@ class LicenseDocument(Part):
     )
     contains: list[Name] = Field([], description="Licenses that a seat of this one brings along.")
     instead_of: list[Name] = Field([], description="Licenses of which one does as well as this.")
+    cheaper: dict[Name, Annotated[str, Field(min_length=1, max_length=4000)]] = Field(
+        {}, description="Licenses that do for those of a filter: whose seat could be swapped."
+    )
+    carries: list[Carries] = Field(
+        [],
+        description="A leaver's seat stays while their mail goes on, or until what they own is handed over.",
+    )
+    groups: list[Name] = Field(
+        [], description="Groups that go with a seat; either without the other is a finding."
+    )
     unused_days: Days = Field(60, description="Unused for so long it is one to reclaim.")
     never_used_days: Days = Field(14, description="Never used so long after it was taken, too.")
+    ask_days: Days = Field(
+        0,
+        description="Whoever does not use it is asked by mail, and has so long to answer; 0: not.",
+    )
 
 
 Document = Mapping[str, Mapping[str, LicenseDocument]]
@@ -61,8 +75,12 @@ def _license(said: LicenseDocument, attributes: Sequence[str]) -> License:
         requires=tuple(said.requires),
         contains=tuple(said.contains),
         instead_of=tuple(said.instead_of),
+        cheaper=tuple(Cheaper(n, parse_filter(t, attributes)) for n, t in said.cheaper.items()),
+        carries=frozenset(said.carries),
+        groups=tuple(said.groups),
         unused_days=said.unused_days,
         never_used_days=said.never_used_days,
+        ask_days=said.ask_days,
     )
 
 
@@ -72,13 +90,14 @@ def license_problems(document: Document, attributes: Sequence[str]) -> Iterator[
         for name, said in licenses.items():
             place = ("licenses", application_id, name)
             texts = [("who", said.who)] if said.who else []
-            filters = [*texts, *((f"priority.{n}", p) for n, p in enumerate(said.priority))]
-            for field, text in filters:
+            filters: list[tuple[tuple[str | int, ...], str]] = [((n,), text) for n, text in texts]
+            filters += [(("priority", n), p) for n, p in enumerate(said.priority)]
+            filters += [(("cheaper", n), text) for n, text in said.cheaper.items()]
+            for part, text in filters:
                 try:
                     parse_filter(text, attributes)
                 except InvalidInput as error:
-                    part, _, number = field.partition(".")
-                    yield (*place, part, *([int(number)] if number else [])), error
+                    yield (*place, *part), error
             for relation in ("requires", "contains"):
                 others = {n: tuple(getattr(one, relation)) for n, one in licenses.items()}
                 if in_circle(name, others):

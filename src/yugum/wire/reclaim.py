@@ -11,7 +11,10 @@ from yugum.wire.common import Model, Moment, Money, Request, Seen, When, Words
 
 
 class SeatToReclaim(Model):
-    """A seat that could come back, why, and what it costs a month, by currency."""
+    """A seat that could come back, why, and what it costs a month, by currency.
+
+    ``asked_at`` is when its holder was last asked whether it is still needed.
+    """
 
     id: str
     account_id: str
@@ -21,6 +24,7 @@ class SeatToReclaim(Model):
     reason: Seen[ReclaimReason]
     since_at: Moment
     last_used: Moment | None
+    asked_at: Moment | None
     cost: Money
 
 

@@ -44,6 +44,7 @@ from yugum.core.verbs import Verb
 from yugum.errors import InvalidInput
 from yugum.wire.common import as_dataclass
 from yugum.wire.filters import parse_filter
+from yugum.wire.heirs import handover_in
 from yugum.wire.licenses import license_problems, licenses_in
 from yugum.wire.rules import (
     AccountsDocument,
@@ -110,6 +111,8 @@ def rules_from(document: RulesDocument, version: int, since: datetime | None = N
         },
         accounts={name: _mapped(said) for name, said in document.accounts.items()},
         licenses=licenses_in(document.licenses, attributes_in(document)),
+        handover=handover_in(document.handover),
+        orders_to=tuple(document.seats.orders_to),
         absence_frees_seats=document.seats.absence is SeatRule.FREED,
         adoption_ceiling=document.limits.adoption_takes_away,
         adoption_percent=document.limits.adoption_percent,

@@ -15,7 +15,8 @@ from yugum.core.attributes import Keep, Outside, OwnType
 from yugum.core.passwords import CharacterClass
 from yugum.core.roles import DeliverTo, Guard, GuardForce, NoticeAt, Precedence, Reach
 from yugum.core.verbs import Verb
-from yugum.wire.common import AskedDuty
+from yugum.wire.common import Address, AskedDuty
+from yugum.wire.heirs import HandoverDocument
 from yugum.wire.licenses import LicenseDocument
 from yugum.wire.part import Days, Name, Part
 
@@ -236,6 +237,9 @@ class WindowDocument(Part):
 
 class SeatsDocument(Part):
     absence: SeatRule = SeatRule.KEPT
+    orders_to: list[Annotated[Address, Field(min_length=3)]] = Field(
+        [], description="Who buys: an order that was agreed to goes there."
+    )
 
 
 class RuledProfile(Part):
@@ -371,6 +375,7 @@ class RulesDocument(Part):
     working_hours: WorkingHoursDocument = WorkingHoursDocument()
     windows: dict[Name, WindowDocument] = {}
     seats: SeatsDocument = SeatsDocument()
+    handover: HandoverDocument = HandoverDocument()
     licenses: dict[Name, dict[Name, LicenseDocument]] = Field(
         {},
         description="By application and license: who may have a seat, in which order, what it needs.",

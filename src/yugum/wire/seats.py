@@ -27,7 +27,7 @@ Below = Annotated[bool, Field(description="Fewer than are held are meant.")]
 
 
 class PoolRow(Model):
-    """A license's seats now. ``price`` is for one seat and ``period``; null where nobody has said it. Those held
+    """A license's seats now: ``free`` are neither held nor set aside (``reserved``). ``price`` is for one seat and ``period``; null where nobody has said it. Those held
     ``cost`` so much a month.
 
     ``over`` hold a seat that was not bought. ``reported`` is how many the application says there are; it
@@ -40,6 +40,7 @@ class PoolRow(Model):
     license: str
     bought: int
     held: int
+    reserved: int
     waiting: int
     free: int
     over: int

@@ -7,14 +7,22 @@ from typing import Annotated
 
 from pydantic import Field, StringConstraints
 
-from yugum.core.views import ListName, Noun
+from yugum.core.views import ListName, Noun, ReportName
 from yugum.wire.accounts import AccountRow
 from yugum.wire.common import Model, Moment, Request, Seen
 from yugum.wire.day import LastCall
 from yugum.wire.dockets import DocketRow
 from yugum.wire.findings import Finding
+from yugum.wire.handover import BoardRow
 from yugum.wire.mails import MailRow
 from yugum.wire.people import PersonRow
+from yugum.wire.seat_reports import (
+    OverRow,
+    ReclaimableRow,
+    SeatCostRow,
+    SeatHeldRow,
+    StartingRow,
+)
 
 ViewName = Annotated[
     str,
@@ -25,15 +33,21 @@ ViewName = Annotated[
 Said = Annotated[str, StringConstraints(max_length=500)]
 
 
-ROWS: Mapping[ListName, type[Model]] = {
+ROWS: Mapping[ListName | ReportName, type[Model]] = {
     ListName.PEOPLE: PersonRow,
     ListName.ACCOUNTS: AccountRow,
     ListName.DOCKETS: DocketRow,
     ListName.FINDINGS: Finding,
     ListName.LAST_CALL: LastCall,
     ListName.MAILS: MailRow,
+    ReportName.COSTS: SeatCostRow,
+    ReportName.RECLAIMABLE: ReclaimableRow,
+    ReportName.OVER: OverRow,
+    ReportName.HELD: SeatHeldRow,
+    ReportName.STARTING: StartingRow,
+    ReportName.HANDOVER: BoardRow,
 }
-"""What a row of each list has; its fields are the columns that can be shown."""
+"""What a row of each list and report has; its fields are the columns that can be shown."""
 
 
 class NewView(Request):

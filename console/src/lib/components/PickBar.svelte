@@ -14,7 +14,7 @@
 </script>
 
 {#if list.picked.size}
-  <div class="bar" role="region" aria-label="What is picked">
+  <div class="picked" role="region" aria-label="What is picked">
     {#if list.everything}
       <b>all {list.count} that fit</b>
     {:else}
@@ -29,17 +29,3 @@
     <button class="button plain" onclick={() => list.drop()}>Pick nobody</button>
   </div>
 {/if}
-
-<style>
-  .bar {
-    position: sticky;
-    bottom: 0;
-    display: flex;
-    flex-wrap: wrap;
-    gap: 10px;
-    align-items: center;
-    padding: 10px 0;
-    background: var(--color-surface-50-950);
-    border-top: 2px solid var(--color-surface-contrast-50-950);
-  }
-</style>

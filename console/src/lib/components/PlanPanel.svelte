@@ -1,6 +1,5 @@
 <script lang="ts">
-  import { Planning, type Wish } from '../plan.svelte';
-  import { VERBS } from '../words';
+  import { titleOf, Planning, type Wish } from '../plan.svelte';
   import MoveFields from './MoveFields.svelte';
   import Panel from './Panel.svelte';
   import PickMoment from './pick/PickMoment.svelte';
@@ -26,7 +25,7 @@
   /** In whose zone dates are meant; of several people each has their own. */
   const one = $derived(wish.who?.length === 1 ? wish.who[0] : '');
   const close = () => onclose(plan.confirmed);
-  const title = $derived(wish.measure ? 'Precaution' : wish.seats ? 'Take back' : VERBS[wish.verb]);
+  const title = $derived(titleOf(wish));
   const cuts = $derived(wish.verb === 'leaver');
 
   function submit(event: SubmitEvent): void {

@@ -7,6 +7,8 @@
   import { events } from '../events';
   import { ask } from '../query.svelte';
   import { session } from '../session.svelte';
+  import { yearOf } from '../format';
+  import { times } from '../times.svelte';
   import Later from './Later.svelte';
   import Nav from './Nav.svelte';
   import TopBar from './TopBar.svelte';
@@ -20,6 +22,7 @@
   );
   $effect(() => {
     session.clock = clock.data;
+    if (clock.data) times.year = yearOf(clock.data.now, clock.data.zone);
   });
   /** The machine's clock goes on without anybody changing it. */
   $effect(() => {

@@ -25,7 +25,7 @@
 </script>
 
 <svelte:head><title>Your approval · Yugum</title></svelte:head>
-<main>
+<main class="by-link">
   <Mark />
   <h1>Your approval</h1>
   <ProblemNote problem={asked.problem ?? sent.problem} />
@@ -57,18 +57,8 @@
 </main>
 
 <style>
-  main {
-    width: min(520px, calc(100vw - 32px));
-    margin: 12vh auto 0;
-    display: grid;
-    gap: 12px;
-  }
   ul {
     list-style: disc;
     padding-left: 18px;
-  }
-  .buttons {
-    display: flex;
-    gap: 8px;
   }
 </style>

@@ -54,6 +54,10 @@
                 />
               {:else}{ended(step)}{/if}
             </span>
+            {#if step.of && step.state === 'intent'}
+              <progress aria-label="Handed over" max={step.of} value={step.moved}></progress>
+              <span class="soft">{step.moved} of {step.of}</span>
+            {/if}
             {#if step.problem && step.state !== 'done'}
               <div>{step.problem.text}</div>
               <div class="small soft">{step.problem.remedy}</div>

@@ -10,6 +10,8 @@
   import PersonEquipment from './PersonEquipment.svelte';
   import PersonFacts from './PersonFacts.svelte';
   import PersonHead from './PersonHead.svelte';
+  import PersonNamed from './PersonNamed.svelte';
+  import PersonOwns from './PersonOwns.svelte';
   import PersonNext from './PersonNext.svelte';
   import PersonPrecautions from './PersonPrecautions.svelte';
   import PersonStanding from './PersonStanding.svelte';
@@ -38,6 +40,8 @@
   {/if}
   <PersonStanding {view} onwish={(w) => (wish = w)} />
   <PersonNext {view} />
+  {#if view.accounts.length}<PersonOwns who={view.id} login={view.user_name} />{/if}
+  <PersonNamed who={view.id} left={view.state === 'left'} />
   <PersonEquipment who={view.id} leaving={view.access_ends !== null} />
   <AccountTable {view} onwish={(w) => (wish = w)} />
   {#if wish}

@@ -64,7 +64,7 @@
         <label class="field"
           ><span>What it is</span><input bind:value={name} required maxlength="200" /></label
         >
-        <button class="button" disabled={load.busy}>Hand it out</button>
+        <button class="button" disabled={load.acting}>Hand it out</button>
       </form>
     {/if}
   </section>

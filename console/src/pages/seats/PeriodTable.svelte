@@ -11,7 +11,7 @@
       <tr
         ><th>From</th><th>To</th><th class="num">Bought</th><th class="num">Taken</th><th
           class="num">Lacking</th
-        ><th class="num">Begin</th><th class="num">Leave</th></tr
+        ><th class="num">Begin</th><th class="num">Leave</th><th class="num">Move, are away</th></tr
       >
     </thead>
     <tbody>
@@ -24,6 +24,7 @@
           <td class="num mono">{one.lacking || ''}</td>
           <td class="num mono">{one.joining || ''}</td>
           <td class="num mono">{one.leaving || ''}</td>
+          <td class="num mono">{one.moving > 0 ? `+${one.moving}` : one.moving || ''}</td>
         </tr>
       {/each}
     </tbody>

@@ -6,6 +6,8 @@
   import { session } from '../../lib/session.svelte';
   import PeriodTable from './PeriodTable.svelte';
   import StepChart from './StepChart.svelte';
+  import WhatIf from './WhatIf.svelte';
+  import { Asking } from './whatIf.svelte';
 
   let { id }: { id: string } = $props();
   const load = ask(
@@ -16,7 +18,8 @@
         api.GET('/api/v1/seats/{pool_id}/forecast', { params: { path: { pool_id: id } }, signal })
       )
   );
-  const view = $derived(load.data);
+  const asking = new Asking(() => id);
+  const view = $derived(asking.found ?? load.data);
   const day = (said: string): string => dateOf(said, session.zone);
 </script>
 
@@ -24,6 +27,12 @@
   <h2 id="forecast">What comes</h2>
   <ProblemNote problem={load.problem} />
   {#if view}
+    {#if asking.found}
+      <p role="status">
+        <b>What would be, if.</b> Nothing was changed.
+        <button class="button plain" onclick={asking.asItIs}>As it is</button>
+      </p>
+    {/if}
     <p>
       {#if view.short_on}
         <b class="short">It runs short on {day(view.short_on)}</b>; at most {plural(
@@ -32,6 +41,21 @@
         )} lacking.
       {:else}<b>It does not run short</b> in the next two years.{/if}
     </p>
+    {#if view.before && view.before.short_on !== view.short_on}
+      <p class="soft">
+        On {day(view.before.made_on)} it was {view.before.short_on
+          ? `to run short on ${day(view.before.short_on)}`
+          : 'not to run short'}.
+      </p>
+    {/if}
+    {#each view.orders as one (one.name)}
+      <p>
+        {one.name}: {plural(one.left, 'seat')}
+        {one.expected ? `expected on ${day(one.expected)}` : one.state}{one.overdue
+          ? ', which is past: not counted'
+          : ''}.
+      </p>
+    {/each}
     <StepChart {view} zone={session.zone} />
     {#each view.renewals as one (one.purchase.id)}
       <p>
@@ -48,6 +72,7 @@
       </ul>
       <PeriodTable periods={view.periods} zone={session.zone} />
     </details>
+    {#if session.mayAct}<WhatIf {asking} />{/if}
   {/if}
 </section>
 

@@ -4,10 +4,12 @@
   import type { Query } from '../../lib/router.svelte';
   import { session } from '../../lib/session.svelte';
   import Holders from './Holders.svelte';
+  import Orders from './Orders.svelte';
   import PoolForecast from './PoolForecast.svelte';
   import PoolTerms from './PoolTerms.svelte';
   import Purchases from './Purchases.svelte';
   import Reclaim from './Reclaim.svelte';
+  import Reservations from './Reservations.svelte';
   import { Pool } from './pool.svelte';
 
   let { id, query }: { id: string; query: Query } = $props();
@@ -38,6 +40,10 @@
   {#if !view.unlimited}<PoolForecast {id} />{/if}
   <Purchases {pool} {view} />
   {#if session.mayAdminister}<PoolTerms {pool} {view} />{/if}
+  {#if !view.unlimited}
+    <Orders {id} {query} />
+    <Reservations {id} {query} />
+  {/if}
   <Reclaim {id} {query} />
   <Holders {query} />
 {/if}

@@ -41,6 +41,6 @@
     <label class="check"
       ><input type="checkbox" bind:checked={pool.said.unlimited} /> As many as one likes</label
     >
-    <button class="button" disabled={pool.load.busy}>Save</button>
+    <button class="button" disabled={pool.load.acting}>Save</button>
   </form>
 </details>

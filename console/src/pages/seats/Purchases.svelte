@@ -69,6 +69,6 @@
     <label class="field"
       ><span>Order</span><input maxlength="300" bind:value={pool.bought.reference} /></label
     >
-    <button class="button" disabled={pool.load.busy}>Add</button>
+    <button class="button" disabled={pool.load.acting}>Add</button>
   </form>
 {/if}

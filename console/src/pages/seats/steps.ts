@@ -16,7 +16,17 @@ export interface Step extends Span {
   takenY: number;
 }
 
+/** Seats that were bought until a day: how long they count. */
+export interface Term {
+  key: string;
+  x: number;
+  width: number;
+  y: number;
+  says: string;
+}
+
 export interface Chart {
+  terms: Term[];
   width: number;
   height: number;
   today: number;
@@ -34,6 +44,8 @@ const HEIGHT = 200;
 const LEFT = 44;
 const BOTTOM = 22;
 const TOP = 12;
+const BAND = 14;
+const MOST_BANDS = 5;
 
 /** What was, week by week, and what comes, in one row. */
 export function spans(view: Schemas['ForecastView']): Span[] {
@@ -53,12 +65,33 @@ function scale(most: number): number {
   return Math.max(step, Math.ceil((most * 1.05) / step) * step);
 }
 
+/** Terms that end as bands, the first to end on top; what does not fit is told below the chart. */
+function bands(view: Schemas['ForecastView'], all: Span[], x: (n: number) => number): Term[] {
+  const at = (day: string): number => {
+    const n = all.findIndex((s) => day < s.ends || (s.ahead && day === s.ends));
+    return n < 0 ? all.length : n;
+  };
+  return view.renewals.slice(0, MOST_BANDS).map(({ purchase, ends }, n) => {
+    const from = x(purchase.begins ? at(purchase.begins) : 0);
+    return {
+      key: purchase.id,
+      x: from,
+      width: Math.max(4, x(at(ends) + 1) - from),
+      y: TOP + n * BAND,
+      says: `${purchase.count} until ${ends}`
+    };
+  });
+}
+
 /** Where everything of the chart stands, in its own units: each week and each month is as wide. */
 export function chart(view: Schemas['ForecastView']): Chart {
   const all = spans(view);
   const most = scale(Math.max(0, ...all.flatMap((s) => [s.bought, s.taken])));
   const x = (n: number): number => LEFT + (n / all.length) * (WIDTH - LEFT);
-  const y = (count: number): number => HEIGHT - BOTTOM - (count / most) * (HEIGHT - BOTTOM - TOP);
+  const terms = bands(view, all, x);
+  const top = TOP + terms.length * BAND;
+  const height = HEIGHT + terms.length * BAND;
+  const y = (count: number): number => height - BOTTOM - (count / most) * (height - BOTTOM - top);
   const steps = all.map((span, n) => ({
     ...span,
     x: x(n),
@@ -70,10 +103,11 @@ export function chart(view: Schemas['ForecastView']): Chart {
     steps.map((s, n) => `${n ? 'V' : `M${s.x} `}${s[of]}H${s.x + s.width}`).join('');
   return {
     width: WIDTH,
-    height: HEIGHT,
+    height,
+    terms,
     today: x(view.past.length),
     months: x(view.past.length + WEEKS),
-    top: TOP,
+    top,
     steps,
     bought: line('boughtY'),
     taken: line('takenY'),

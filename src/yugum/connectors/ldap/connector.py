@@ -18,31 +18,24 @@ from bonsai.asyncio import AIOLDAPConnection
 from yugum.connectors.ldap.directory import Directory, dn_of, modify, move
 from yugum.connectors.ldap.entries import group_names, must_reset, observed
 from yugum.connectors.ldap.groups import SAID, Groups, owned_by
-from yugum.connectors.ldap.layout import HOME, PERMANENT, PERSON, Layout, first, parent
+from yugum.connectors.ldap.layout import (
+    CAPABILITIES,
+    HOME,
+    PERMANENT,
+    PERSON,
+    Layout,
+    first,
+    parent,
+)
 from yugum.connectors.ldap.numbers import Numbers
+from yugum.connectors.ldap.pointers import Pointers
 from yugum.connectors.ldap.schema import attributes_known
 from yugum.core.accounts import AccountKind, Observed, Unreadable
 from yugum.core.actions import NOTHING_DONE, Action, Arguments, Done
-from yugum.core.applications import Capability
 from yugum.errors import ApplicationRejected, CannotDo
 from yugum.ports.connectors import AccountRef, ConnectorSpec, Discovery
 
 PAGE = 500
-CAPABILITIES = frozenset(
-    {
-        Capability.SUSPEND,
-        Capability.ENTITLEMENTS,
-        Capability.CREDENTIAL,
-        Capability.MUST_CHANGE,
-        Capability.DUTY_PASSWORD,
-        Capability.SETTINGS,
-        Capability.PURGE,
-        Capability.RENAME,
-        Capability.TRIAL,
-        Capability.GROUPS,
-        Capability.ASSETS,
-    }
-)
 
 
 def connect(spec: ConnectorSpec) -> LdapConnector:
@@ -68,6 +61,8 @@ class LdapConnector:
         )
         self._connect = self._directory.connect
         self._groups = Groups(spec.name, layout, spec.timeout)
+        self._pointers = Pointers(spec.name, layout, self._connect, spec.timeout)
+        self.mentions, self.mention = self._pointers.mentions, self._pointers.mention
 
     async def close(self) -> None:
         await self._directory.close()
@@ -201,6 +196,8 @@ class LdapConnector:
         async with self._connect() as connection:
             if ref.kind is AccountKind.GROUP:
                 return await self._groups.act(connection, action, ref, item, arguments)
+            if action is Action.REDIRECT:
+                return await self._pointers.redirect(connection, arguments)
             return await self._act(connection, action, ref, item, arguments, secret)
 
     async def _act(  # noqa: C901, PLR0912 - a case for each action

@@ -7,6 +7,7 @@ from dataclasses import dataclass, fields
 
 from bonsai import LDAPEntry, escape_attribute_value, escape_filter_exp
 
+from yugum.core.applications import Capability
 from yugum.errors import InvalidInput
 
 PERSON = (
@@ -33,6 +34,24 @@ LARGEST = 2**31 - 1
 """What fits into every system's uid_t."""
 PERMANENT = "000001010000Z"
 """pwdAccountLockedTime of an account that stays locked (draft-behera-ldap-password-policy 5.3.3)."""
+
+
+CAPABILITIES = frozenset(
+    {
+        Capability.SUSPEND,
+        Capability.ENTITLEMENTS,
+        Capability.CREDENTIAL,
+        Capability.MUST_CHANGE,
+        Capability.DUTY_PASSWORD,
+        Capability.SETTINGS,
+        Capability.PURGE,
+        Capability.RENAME,
+        Capability.TRIAL,
+        Capability.GROUPS,
+        Capability.ASSETS,
+        Capability.MENTIONS,
+    }
+)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -17,7 +17,7 @@ import psycopg
 from psycopg import sql
 
 from yugum.connectors.pooled import Connection, Pooled
-from yugum.connectors.postgres import queries
+from yugum.connectors.postgres import defaults, queries
 from yugum.core.accounts import AccountKind, AccountState, Asset, Observed, Unreadable
 from yugum.core.actions import NOTHING_DONE, Action, Arguments, Done
 from yugum.core.applications import Capability
@@ -342,9 +342,13 @@ class PostgresConnector:
         owner = sql.Identifier(target["rolname"])
         for database in sorted({a.container for a in moving}):
             async with self._pool.beside(database) as other, other.transaction():
-                for asset in moving:
-                    if asset.container == database:
-                        await other.execute(_alter_owner(asset, owner))
+                here = [a for a in moving if a.container == database]
+                if kind == defaults.KIND:
+                    names = {a.name for a in here}
+                    await defaults.hand_over(other, source, target["rolname"], names)
+                    continue
+                for asset in here:
+                    await other.execute(_alter_owner(asset, owner))
         moved = tuple(Asset(a.kind, a.external_id, a.name) for a in moving)
         return Done(assets=moved, to=arguments.to_name)
 

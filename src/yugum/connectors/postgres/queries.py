@@ -1,5 +1,7 @@
 """The SQL the connector reads with. A role is an account when it can log in or bears our mark."""
 
+from yugum.connectors.postgres.defaults import KIND, OF
+
 MARK = "Yugum account"
 
 ROLES = f"""
@@ -36,16 +38,22 @@ WHERE s.refclassid = 'pg_authid'::regclass AND (s.refobjid = %(oid)s OR %(oid)s 
 """
 """Databases in which a role (any role, when NULL) owns something."""
 
-OBJECTS = """
-SELECT s.refobjid AS owner, o.type, o.identity
-FROM pg_shdepend s, LATERAL pg_identify_object(s.classid, s.objid, s.objsubid) o
+OBJECTS = f"""
+SELECT s.refobjid AS owner,
+  CASE o.type WHEN 'default acl' THEN '{KIND}' ELSE o.type END AS type,
+  CASE o.type WHEN 'default acl' THEN
+    coalesce('in schema ' || (SELECT nspname FROM pg_namespace WHERE oid = d.defaclnamespace) || ' ', '')
+    || 'on ' || CASE d.defaclobjtype {" ".join(f"WHEN '{k}' THEN '{name}'" for k, name in OF.items())} END
+  ELSE o.identity END AS identity
+FROM pg_shdepend s CROSS JOIN LATERAL pg_identify_object(s.classid, s.objid, s.objsubid) o
+LEFT JOIN pg_default_acl d ON s.classid = 'pg_default_acl'::regclass AND d.oid = s.objid
 WHERE s.refclassid = 'pg_authid'::regclass AND s.deptype = 'o'
   AND s.dbid = (SELECT oid FROM pg_database WHERE datname = current_database())
   AND (s.refobjid = %(oid)s OR %(oid)s IS NULL)
-  AND NOT EXISTS (
+  AND (d.oid IS NOT NULL OR NOT EXISTS (
     SELECT 1 FROM pg_depend x WHERE x.classid = s.classid AND x.objid = s.objid
-    AND x.deptype IN ('a', 'i', 'e'))
-ORDER BY o.type, o.identity
+    AND x.deptype IN ('a', 'i', 'e')))
+ORDER BY 2, 3
 """
 """Objects owned in this database, without those that follow another one (a column's sequence)."""
 

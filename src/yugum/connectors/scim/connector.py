@@ -15,6 +15,7 @@ from typing import Any
 
 from yugum.connectors.scim.attributes import shapes
 from yugum.connectors.scim.discovery import offers
+from yugum.connectors.scim.each import each
 from yugum.connectors.scim.groups import SHAPES, ScimGroups, seen
 from yugum.connectors.scim.http import ClientCredentials, ScimHttp, at, quoted
 from yugum.connectors.scim.members import Members
@@ -28,11 +29,13 @@ from yugum.connectors.scim.resources import (
     same,
     understood,
 )
+from yugum.connectors.scim.settings import ScimSettings
 from yugum.connectors.scim.words import ACCOUNT, first_sign_in, replacing, seat_of
 from yugum.connectors.scim.writer import Writer
 from yugum.core.accounts import AccountKind, Asset, Observed, Unreadable
 from yugum.core.actions import NOTHING_DONE, Action, Arguments, Done
 from yugum.core.applications import Capability
+from yugum.core.mentions import Mention
 from yugum.errors import ApplicationRejected, CannotDo
 from yugum.ports.connectors import AccountRef, ConnectorSpec, Discovery
 
@@ -77,6 +80,8 @@ class ScimConnector(Writer):
         )
         self._members = Members(self._http)
         self._own_groups = ScimGroups(name, self._http)
+        self._settings = ScimSettings(name, self._http)
+        self.mention = self._settings.mention
         self._filters = True
         self._groups: dict[str, str] = {}
         self._capabilities: frozenset[Capability] | None = None
@@ -154,6 +159,12 @@ class ScimConnector(Writer):
         pages = self._http.listed("/Groups?excludedAttributes=members")
         return [str(group["displayName"]) async for page in pages for group in page]
 
+    async def mentions(self, names: Collection[str] = ()) -> AsyncIterator[Sequence[Mention]]:
+        """Places with text in them, of our extension; by filter (RFC 7644 3.4.2.2, co) where there are some."""
+        await self._can(Capability.MENTIONS)
+        async for page in self._settings.listed(names if self._filters else ()):
+            yield page
+
     async def observe(self, ref: AccountRef, *, assets: bool = False) -> Observed | None:
         if ref.kind is AccountKind.GROUP:
             return await self._own_groups.observe(ref)
@@ -213,6 +224,8 @@ class ScimConnector(Writer):
         if ref.kind is AccountKind.GROUP:
             self._groups.clear()
             return await self._own_groups.act(action, ref, item, arguments)
+        if action is Action.REDIRECT:
+            return await self._settings.redirect(arguments)
         return await self._act(action, ref, item, arguments, secret)
 
     async def _act(  # noqa: C901, PLR0912 - a case for each action
@@ -356,16 +369,20 @@ class ScimConnector(Writer):
         source = arguments.from_external_id or ref.external_id
         target = arguments.to_external_id or ref.external_id
         only = arguments.only
-        moved = []
-        found = [i async for i in self._found("/OwnedItems", ("owner", "value"), source)]
-        for item in found:
-            if item["kind"] != kind or (only is not None and item["id"] not in only):
-                continue
-            operation = {"op": "replace", "path": "owner", "value": {"value": target}}
+        operation = {"op": "replace", "path": "owner", "value": {"value": target}}
+        found = [
+            item
+            async for item in self._found("/OwnedItems", ("owner", "value"), source)
+            if item["kind"] == kind and (only is None or item["id"] in only)
+        ]
+
+        async def move(item: Mapping[str, Any]) -> None:
             etag = item.get("meta", {}).get("version", "")
             await self._patch(at("OwnedItems", item["id"]), [operation], etag)
-            moved.append(Asset(kind, item["id"], item["name"]))
-        return Done(assets=tuple(moved), to=arguments.to_name)
+
+        await each(found, move)
+        moved = tuple(Asset(kind, item["id"], item["name"]) for item in found)
+        return Done(assets=moved, to=arguments.to_name)
 
     async def _restore(self, ref: AccountRef) -> None:
         if not await self._can(Capability.RESTORE):  # then it can only have been parked

@@ -22,6 +22,7 @@ BY_TYPE = {
     "Group": Capability.ENTITLEMENTS,
     "Seat": Capability.SEATS,
     "OwnedItem": Capability.ASSETS,
+    "Setting": Capability.MENTIONS,
     "DeletedUser": Capability.RESTORE,
 }
 """What comes with a type of resources."""

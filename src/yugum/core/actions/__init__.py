@@ -61,6 +61,7 @@ class Action(StrEnum):
     SET = "set"
     UPDATE = "update"
     TRANSFER = "transfer"
+    REDIRECT = "redirect"
     TRY_SIGN_IN = "try_sign_in"
     INVITE = "invite"
     REQUIRE = "require"
@@ -102,7 +103,7 @@ class Arguments:
     ``back`` and may be (``undo``). Of a credential: ``sealed`` (encrypted, base64) where its owner
     chose it, ``must_change`` at the first sign-in. ``until`` is when something parked ends, ISO 8601.
     Of a grant: what must be seen gone before (``after``). Of a cut-off: whether keys
-    go on (``keys_kept``). Of an account that another one takes the place of: which (``replaced_by``). ``urgent`` is said with the call: somebody who
+    go on (``keys_kept``). Of an account that another one takes the place of: which (``replaced_by``). Of a place that names somebody: who stands instead (``swaps``), the application's id of it (``place``). ``urgent`` is said with the call: somebody who
     does it by hand has less time.
     """
 
@@ -136,6 +137,8 @@ class Arguments:
     urgent: bool = False
     keys_kept: bool = False
     replaced_by: str = ""
+    swaps: Mapping[str, str] = field(default_factory=dict)
+    place: str = ""
 
     def document(self) -> Document:
         """As JSON carries it: what is not said is left out."""
@@ -293,6 +296,8 @@ class ActionSpec(ABC):
     """Whether it gives somebody something that a role may need an approval for."""
     lists_assets = False
     """Whether observing for it must list what the account owns."""
+    reads_mention = False
+    """Whether observing for it must read the place that ``item`` is."""
     readable = True
     """Whether looking shows that it was done."""
     blind = False

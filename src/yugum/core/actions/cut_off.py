@@ -108,6 +108,8 @@ def stays_shut(undoing: Undoing, account: Account) -> str:
     state = undoing.state()
     if state is not PersonState.ACTIVE:
         return SHUT[state]
+    if kept := undoing.kept_shut():
+        return f"stays closed ({kept})"
     found = undoing.draft.origin_of(account, HoldingKind.ACCOUNT).kind is OriginKind.FOUND
     return "" if found or undoing.given(HoldingKind.ACCOUNT) else NOT_GIVEN
 

@@ -15,6 +15,7 @@ from yugum.core.actions.devices import EndDevices
 from yugum.core.actions.grant import Grant, Revoke
 from yugum.core.actions.invite import Invite, Require
 from yugum.core.actions.lock import Lock
+from yugum.core.actions.redirect import Redirect
 from yugum.core.actions.rename import Rename
 from yugum.core.actions.run import Run
 from yugum.core.actions.seat import FreeSeat, TakeSeat
@@ -43,6 +44,7 @@ ACTIONS: Mapping[Action, ActionSpec] = {
         FreeSeat(),
         TakeSeat(),
         Transfer(),
+        Redirect(),
         Set(),
         Update(),
         TrySignIn(),

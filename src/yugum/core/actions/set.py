@@ -9,15 +9,13 @@ from yugum.core.actions import Action, ActionSpec, Arguments, Facet, Needs, Phas
 from yugum.core.applications import Application, Capability
 from yugum.core.desired import filled_in
 from yugum.core.references import is_as
+from yugum.core.windows import MAIL_SETTINGS
 
 if TYPE_CHECKING:
     from yugum.core.decisions import LedgerKey, Origin
     from yugum.core.dockets import DoneStep, Step
     from yugum.core.drafts import Draft
     from yugum.core.fidelity import Undoing
-
-MAIL_SETTINGS = frozenset({"forward", "reply"})
-"""Settings by which a leaver's mail goes on; they are made in the phase of that name."""
 
 
 class Set(ActionSpec):

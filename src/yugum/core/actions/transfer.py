@@ -11,10 +11,10 @@ from yugum.core.people import full_name
 from yugum.core.wording import plural
 
 if TYPE_CHECKING:
-    from yugum.core.desired import Successor
     from yugum.core.dockets import DoneStep
     from yugum.core.drafts import Draft
     from yugum.core.fidelity import Undoing
+    from yugum.core.handover import Part
 
 
 class Transfer(ActionSpec):
@@ -48,23 +48,20 @@ class Transfer(ActionSpec):
             transfer_back(undoing, account, step)
 
 
-def transfer(  # noqa: PLR0913 - what a step can be told
-    draft: Draft,
-    application: Application,
-    account: Account,
-    target: Account,
-    successor: Successor,
-    kind: str,
-    count: int,
-    why: str,
+def transfer(
+    draft: Draft, application: Application, account: Account, part: Part, kind: str, why: str
 ) -> None:
-    """Plan that a successor gets every thing of a kind."""
-    name = full_name(successor.person)
+    """Plan that a successor gets every thing of a kind, or those that were chosen for them."""
+    choice = part.choice
+    assert choice.successor is not None
+    assert choice.account is not None
+    target, name = choice.account, full_name(choice.successor.person)
+    called = f" called {part.matching}" if part.matching else ""
     draft.add(
         application,
         account,
         Action.TRANSFER,
-        f"{plural(count, kind)} owned",
+        f"{plural(len(part.things), kind)}{called} owned",
         f"with {name}",
         why,
         item=kind,
@@ -72,6 +69,7 @@ def transfer(  # noqa: PLR0913 - what a step can be told
             to_name=name,
             to_account=target.id,
             to_external_id=target.external_id,
+            only=part.only,
         ),
     )
 

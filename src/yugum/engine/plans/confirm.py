@@ -67,7 +67,7 @@ class Confirmation:
         if plans[0].confirmed is not None:
             return await unit.plans.confirmed(batch_id)
         _must_be_fresh(plans, digest)
-        deciding = [p.subject_id for p in plans if p.verb is not Verb.RECHECK]
+        deciding = [p.subject_id for p in plans if p.verb is not Verb.RECHECK or p.cause.decisions]
         await must_be_for_others(unit, self._actor.login, deciding, "a confirmation", self._now)
         rules = await load_rules(unit)
         await must_be_typed(unit, plans, typed)

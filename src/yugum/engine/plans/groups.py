@@ -57,7 +57,7 @@ async def prepare_group(
         subject = (await load_subjects(unit, dict(known.people), known, now))[account.id]
         givers = await givers_of(unit, world, subject.accounts, now)
         plan = plan_group(subject, world, subject.accounts[0], settings, now, givers, name)
-        world = charge(world, plan)
+        world = charge(world, plan, subject.person)
         cause = GroupCause(account=account.id, settings=settings, name=name)
         made = Made(with_silence(plan, silent, world), cause, now)
         return await keep(unit, [made], Loaded(known, world.rules.version), actor, now)

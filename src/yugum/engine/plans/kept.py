@@ -10,7 +10,7 @@ from datetime import datetime
 
 from yugum.core.approvals import PURGE, there_are
 from yugum.core.causes import Cause
-from yugum.core.plans import Caution, Plan
+from yugum.core.plans import Caution, Plan, digest_of, step_document
 from yugum.core.roles import Rules
 from yugum.core.verbs import Verb
 from yugum.engine.context import Loaded
@@ -50,32 +50,41 @@ async def keep(
     Raises:
         Forbidden: one is about who makes it, and another operator could.
     """
-    deciding = [m.plan.subject_id for m in made if m.plan.verb is not Verb.RECHECK]
+    deciding = [
+        m.plan.subject_id
+        for m in made
+        if m.plan.verb is not Verb.RECHECK or m.cause.decisions or m.cause.over
+    ]
     if await must_be_for_others(unit, actor.login, deciding, "a plan", now):
         if any(PURGE in m.cause.needs for m in made if m.plan.subject_id == actor.person_id):
             raise Forbidden("Nobody does to themselves what cannot be put back.")
         made = [replace(m, plan=_marked(m.plan, actor)) for m in made]
     batch = str(uuid.uuid4())
+    by_id = {str(uuid.uuid4()): m for m in made}
+    documents = {i: [step_document(s) for s in m.plan.steps] for i, m in by_id.items()}
     await unit.plans.keep(
         [
             NewPlan(
-                id=str(uuid.uuid4()),
+                id=i,
                 batch_id=batch,
                 subject_id=m.plan.subject_id,
                 verb=m.plan.verb,
                 cause=m.cause,
-                steps=m.plan.steps,
+                steps=documents[i],
                 notes=m.plan.notes,
                 inputs=loaded.inputs(m.plan.subject_id),
-                digest=m.plan.digest,
+                digest=digest_of(documents[i]),
                 due_at=m.due,
                 made_at=now,
                 author=actor.login,
             )
-            for m in made
+            for i, m in by_id.items()
         ]
     )
-    return await view(unit, batch, actor)
+    # What was just written is not read again.
+    kept = await batch_of(unit, batch, actor, whole=False)
+    whole = [replace(k, steps=(p := by_id[k.id].plan).steps, notes=p.notes) for k in kept]
+    return await _shown(unit, batch, whole)
 
 
 def _marked(plan: Plan, actor: Actor) -> Plan:
@@ -99,7 +108,10 @@ async def batch_of(
 
 async def view(unit: UnitOfWork, batch_id: str, actor: Actor) -> BatchView:
     """A batch as it is looked at before it is confirmed."""
-    plans = await batch_of(unit, batch_id, actor)
+    return await _shown(unit, batch_id, await batch_of(unit, batch_id, actor))
+
+
+async def _shown(unit: UnitOfWork, batch_id: str, plans: Sequence[KeptPlan]) -> BatchView:
     return BatchView(
         id=batch_id,
         digest=batch_digest(plans),

@@ -17,6 +17,7 @@ from yugum.core.fidelity import NOT_KNOWN, Still
 from yugum.core.people import Person, folded, start_moment
 from yugum.core.planning import plan_subject
 from yugum.core.plans import Caution, Plan, PlannedStep
+from yugum.core.promises import freed, taken
 from yugum.core.quick import KEPT
 from yugum.core.renames import plan_rename
 from yugum.core.returns import plan_return
@@ -103,20 +104,23 @@ def make_plan(
     return with_account_ids(plan_subject(subject, world, at, verb))
 
 
-def charge(world: World, plan: Plan) -> World:
-    """The world with the plan's seats taken and freed, for the next plan of the same batch."""
+def charge(world: World, plan: Plan, person: Person) -> World:
+    """The world with the seats taken and freed that a person's plan says, for the next of the same batch."""
     pools = dict(world.pools)
     for step in plan.steps:
         key = (step.application_id, step.item)
         seats = ACTIONS[step.action].seats
-        if seats and key in pools:
-            pool = pools[key]
-            if seats < 0:
-                pools[key] = replace(pool, held=pool.held - 1)
-            elif pool.free > 0:
-                pools[key] = replace(pool, held=pool.held + 1)
-            else:
-                pools[key] = replace(pool, waiting=pool.waiting + 1)
+        if not seats or key not in pools:
+            continue
+        pool = pools[key]
+        if key in world.promises:
+            world = replace(world, pools=pools)
+            world = taken(world, key, person) if seats > 0 else freed(world, key, step.account_id)
+            pools = dict(world.pools)
+        elif seats > 0 and pool.full:
+            pools[key] = pool.counting(pool.held, pool.waiting + 1)
+        else:
+            pools[key] = pool.counting(pool.held + seats, pool.waiting)
     return replace(world, pools=pools)
 
 

@@ -161,6 +161,8 @@ def _must_be_read(request: PlanRequest) -> None:
         )
     if request.accounts and request.verb not in (Verb.ACCOUNT, Verb.RENAME, Verb.RECHECK):
         raise InvalidInput("Accounts are not named for this.", place="accounts", remedy="Name who.")
+    if request.seats and request.verb is not Verb.RECHECK:
+        raise InvalidInput("Seats are given when somebody is looked at again.", place="seats")
     if request.right and request.verb not in (Verb.MOVER, Verb.RENAME):
         raise InvalidInput(
             "Fields are right of a move or a rename.", place="right", remedy="Leave it out."

@@ -15,10 +15,11 @@ from yugum.core.plans import Caution, PlannedStep
 from yugum.core.precautions import plan_precaution, precautions
 from yugum.core.requests import PlanRequest
 from yugum.core.verbs import Measure, Quick
-from yugum.engine.context import Loaded, load_subjects, load_world, observe_all, people_named
+from yugum.engine.context import Loaded, load_subjects, load_world, observe_all
 from yugum.engine.plans.kept import BatchView, Made, keep
 from yugum.engine.plans.making import must_name_steps, without
 from yugum.engine.plans.safeguards import Actor, guard_self, with_silence
+from yugum.engine.whom import people_named
 from yugum.errors import Conflict, InvalidInput
 from yugum.ports.connectors import Connectors
 from yugum.ports.units import Database

@@ -26,16 +26,12 @@ from yugum.core.roles import Rules
 from yugum.core.veils import former_names
 from yugum.core.verbs import Verb
 from yugum.engine.asked import Waiting, could_agree
-from yugum.engine.context import (
-    Loaded,
-    load_rules,
-    load_subjects,
-    load_world,
-    observe_all,
-    people_named,
-)
+from yugum.engine.context import Loaded, load_rules, load_subjects, load_world
 from yugum.engine.declared import own_changes
 from yugum.engine.entry import moved, must_be_right
+from yugum.engine.managers import manager_names
+from yugum.engine.mentions import looked
+from yugum.engine.plans.by_hand import with_seats
 from yugum.engine.plans.kept import DATED_ANEW, BatchView, Made, held_up_by, keep
 from yugum.engine.plans.logins import must_be_free, restorable
 from yugum.engine.plans.making import (
@@ -59,6 +55,7 @@ from yugum.engine.plans.safeguards import (
     with_silence,
 )
 from yugum.engine.plans.undo import received
+from yugum.engine.whom import people_named
 from yugum.errors import InvalidInput
 from yugum.ports.connectors import Connectors
 from yugum.ports.units import Database, UnitOfWork
@@ -83,7 +80,8 @@ async def prepare_people(
         known = await unit.accounts.known(list(people))
     meanings = {i: meaning_of(request.of(i), p, hours, now) for i, p in people.items()}
     guard_self(request, actor, people)
-    silent, _ = await observe_all(database, connectors, known, now)
+    leaving = request.verb is Verb.LEAVER
+    silent = await looked(database, connectors, known, now, places=leaving)
     async with database.unit() as unit:
         world = await load_world(unit)
         known = await unit.accounts.known(list(people))
@@ -101,7 +99,7 @@ async def prepare_people(
         made, steps = [], list[PlannedStep]()
         begun, replaced = await _beside(unit, request.verb, list(people))
         hands = await unit.standing.hands(list(people), now)
-        bosses = await _names(unit, (*people.values(), *after.values()))
+        bosses = await manager_names(unit, (*people.values(), *after.values()))
         for person_id, person in people.items():
             meaning, subject = meanings[person_id], subjects[person_id]
             stay = [d for d in subject.decisions if d.id not in meaning.over]
@@ -113,7 +111,7 @@ async def prepare_people(
             steps += plan.steps
             plan = without(guarded(plan, subject, world, around), request.left_out)
             guard_done(request, person, plan, hands.get(person_id, NOTHING), now)
-            world = charge(world, plan)
+            world = charge(world, plan, person)
             plan = with_silence(plan, silent, world)
             about = needing(request.verb, (*plan.steps, *later), world.rules)
             cause = _cause(request.of(person_id), meaning, subject, about)
@@ -127,12 +125,6 @@ async def prepare_people(
 
 def _changed(before: Person, after: Person, names: Mapping[str, str]) -> tuple[FieldChange, ...]:
     return tuple(FieldChange(*line) for line in told_changes(before, after, names))
-
-
-async def _names(unit: UnitOfWork, people: Sequence[Person]) -> dict[str, str]:
-    """What the managers of some people are called, by id."""
-    ids = {p.manager_id for p in people if p.manager_id}
-    return {i: full_name(p) for i, (p, _) in (await unit.people.many(ids)).items()}
 
 
 async def _told_of(
@@ -218,6 +210,8 @@ def _settled(
             twice = doubles(subject, request.accounts)
             settled = _anew(twice, meaning, subject, world, actor, now)
             return replace(meaning, decisions=tuple(settled))
+        case Verb.RECHECK if person.id in request.seats:
+            return with_seats(request, meaning, subject, world, actor, now)
         case Verb.RENAME:
             veil = _veil(before, person, actor.login) if request.sensitive else ()
             kept = _kept_as(request, meaning, before, subject, world, actor)

@@ -61,7 +61,7 @@ async def prepare_accounts(
             await must_be_restorable(unit, plan, world)
             steps += plan.steps
             plan = without(plan, request.left_out)
-            world = charge(world, plan)
+            world = charge(world, plan, subject.person)
             cause = AccountCause(
                 action=what,
                 accounts=tuple(a.id for a in mine),

@@ -70,6 +70,10 @@ async def surroundings(
     works_here: dict[str, list[str]] = {person_id: [] for person_id in mine.values()}
     for fed in await unit.operators.owned(list(mine)) if mine else ():
         works_here[mine[str(fed.owner_id)]].append(fed.login)
+    inherited: dict[str, list[str]] = {}
+    for line in await unit.handover.inherited(list(subjects)):
+        told = f"{plural(line.count, line.thing)} from {line.owner} (docket {line.number})"
+        inherited.setdefault(line.person_id, []).append(told)
     led = [s.person for i, s in subjects.items() if reports.get(i)]
     heirs = await heirs_of(unit, led, world.rules, now) if led else {}
     return replace(
@@ -80,6 +84,8 @@ async def surroundings(
         knows=knows,
         has=await unit.equipment.held_by(list(subjects)),
         works_here=works_here,
+        inherited=inherited,
+        heir_of=await unit.handover.chosen_for(list(subjects), now),
     )
 
 

@@ -13,11 +13,11 @@ from yugum.core.approvals import for_good
 from yugum.core.causes import AccountCause, UndoCause
 from yugum.core.decisions import Decision, DecisionKind, Payload, closed_since
 from yugum.core.desired import Subject
-from yugum.core.dockets import Docket, DocketState, DoneStep, OpenStep
+from yugum.core.dockets import Docket, DocketState, DoneStep
 from yugum.core.facts import difference, taken_back
 from yugum.core.people import Person
 from yugum.core.requests import PlanRequest
-from yugum.core.undo import plan_undo
+from yugum.core.undo import Since, plan_undo
 from yugum.core.verbs import Measure, Verb
 from yugum.engine.context import (
     Loaded,
@@ -26,6 +26,7 @@ from yugum.engine.context import (
     observe_all,
     with_account_ids,
 )
+from yugum.engine.mentions import texts_of
 from yugum.engine.plans.kept import BatchView, Made, keep
 from yugum.engine.plans.logins import restorable
 from yugum.engine.plans.making import must_name_steps, without
@@ -55,9 +56,11 @@ async def prepare_undo(
         docket = await unit.dockets.by_name(request.docket)
         _must_have_done(docket)
         known = await unit.accounts.known([docket.subject_id])
-        receivers = await _receivers(unit, await unit.dockets.done_steps(docket.id))
+        done = await unit.dockets.done_steps(docket.id)
+        receivers = await _receivers(unit, done)
     silent, _ = await observe_all(database, connectors, known, now)
     await observe_all(database, connectors, receivers, now)
+    texts = await texts_of(connectors, done)
     async with database.unit() as unit:
         known = await unit.accounts.known([docket.subject_id])
         before = known.people[docket.subject_id]
@@ -76,8 +79,9 @@ async def prepare_undo(
         back = _back_in_place(subject, came, done, actor)
         subject = replace(subject, decisions=(*stay, *back))
         still = await received(unit, done)
-        left = await left_open(unit, docket.subject_id, docket.id)
-        plan = with_account_ids(plan_undo(subject, world, now, done, as_now, still, left))
+        since = replace(await become(unit, docket.subject_id, docket.id), texts=texts)
+        plan = plan_undo(subject, world, now, done, as_now, still, since)
+        plan = with_account_ids(plan)
         plan = await restorable(unit, plan, world)
         must_name_steps(request.left_out, plan.steps)
         plan = with_silence(without(plan, request.left_out), silent, world)
@@ -145,9 +149,10 @@ async def as_before_undo(
     return replace(subject, person=person, decisions=decisions)
 
 
-async def left_open(unit: UnitOfWork, subject_id: str, undone: str) -> list[OpenStep]:
-    """What a docket that is undone has still to do."""
-    return [s for s in await unit.dockets.begun([subject_id]) if s.docket_id == undone]
+async def become(unit: UnitOfWork, subject_id: str, undone: str) -> Since:
+    """What has become of what a docket that is undone did, and what it has still to do."""
+    left = [s for s in await unit.dockets.begun([subject_id]) if s.docket_id == undone]
+    return Since(left=left, reborn=await unit.dockets.reborn(undone))
 
 
 async def received(unit: UnitOfWork, done: Sequence[DoneStep]) -> dict[str, frozenset[str]]:

@@ -24,6 +24,7 @@ from yugum.core.closing import plan_close, plan_credential, plan_purge
 from yugum.core.desired import Subject, World
 from yugum.core.dockets import Docket
 from yugum.core.groups import plan_group
+from yugum.core.handover import unfit
 from yugum.core.lines import NOTHING
 from yugum.core.outlived import outlived
 from yugum.core.people import Person, PersonState, state_at
@@ -49,10 +50,11 @@ from yugum.engine.events import make_event
 from yugum.engine.givers import givers_of
 from yugum.engine.lapses import let_lapse
 from yugum.engine.links import revert_of
+from yugum.engine.mentions import look_for
 from yugum.engine.operators import disable
 from yugum.engine.plans.logins import restorable
 from yugum.engine.plans.making import last_leaving, make_plan, without
-from yugum.engine.plans.undo import as_before_undo, left_open, received
+from yugum.engine.plans.undo import as_before_undo, become, received
 from yugum.engine.reports import hand_reports, reports_back
 from yugum.engine.standing import look_again
 from yugum.errors import Conflict
@@ -65,6 +67,17 @@ RETURNING = ("absence ends", *TAKEN_BACK)
 JOINING = ("first day", "accounts are prepared")
 QUIET = frozenset({Verb.RECHECK, Verb.CLOSE, Verb.PURGE, Verb.UPDATE})
 """Dockets nobody asked for: with nothing to do they are dropped."""
+
+
+async def _cannot_take(unit: UnitOfWork, docket_ids: Sequence[str], now: datetime) -> set[str]:
+    """The dockets that would hand over to somebody who cannot take over any more, though they could when it was planned."""
+    found = await unit.dockets.receivers(docket_ids)
+    people = await unit.people.many({person_id for _, person_id, _ in found})
+    return {
+        docket_id
+        for docket_id, person_id, is_open in found
+        if not is_open or person_id not in people or unfit(people[person_id][0], now)
+    }
 
 
 class Beginner:
@@ -93,6 +106,9 @@ class Beginner:
         due = await unit.dockets.due(subject_ids, now)
         # A look yields to what has begun since it was planned: it is always planned again.
         ready = [d.docket for d in due if not d.stale and d.docket.verb is not Verb.RECHECK]
+        giving = [d.id for d in ready if d.verb in (Verb.LEAVER, Verb.CLOSE)]
+        if giving and (over := await _cannot_take(unit, giving, now)):
+            ready = [d for d in ready if d.id not in over]
         if ready:
             await self._start(unit, ready, now)
         begun = {d.id for d in ready}
@@ -105,6 +121,11 @@ class Beginner:
             lost = await unit.dockets.take_over(asked, now)
             if lost:  # the account that was to come back is gone: they should have another one
                 await look_again(unit, sorted(lost), now, self._actor, "its window is over")
+            # What others have left to do may not be due any more once this one is taken back.
+            back = {d.subject_id for d in dockets if d.verb is Verb.UNDO} - set(lost)
+            if back:
+                await look_again(unit, sorted(back), now, self._actor, "an undo")
+            if lost or back:
                 await unit.hint()
             await unit.dockets.let_wait([d.subject_id for d in dockets], now)
         await unit.dockets.begin(ids, now)
@@ -153,6 +174,10 @@ class Beginner:
             dockets = await self._applied(unit, dockets, now)
             known = await unit.accounts.known(ids)
         silent, _ = await observe_all(self._database, self._connectors, known, now)
+        leaving = {i: p for i, p in known.people.items() if p.access_ends is not None}
+        silent |= await look_for(
+            self._database, self._connectors, replace(known, people=leaving), now
+        )
         async with self._database.unit() as unit:
             world = await load_world(unit)
             known = await unit.accounts.known(ids)
@@ -308,8 +333,9 @@ class Beginner:
                 done = await unit.dockets.done_steps(undone)
                 as_now = await as_before_undo(unit, docket, undone, subject)
                 still = await received(unit, done)
-                left = await left_open(unit, docket.subject_id, undone)
-                return with_account_ids(plan_undo(subject, world, now, done, as_now, still, left))
+                since = await become(unit, docket.subject_id, undone)
+                plan = plan_undo(subject, world, now, done, as_now, still, since)
+                return with_account_ids(plan)
         done = await last_leaving(unit, docket.verb, docket.subject_id, docket.id)
         before = docket.cause.renamed_from if isinstance(docket.cause, RenameCause) else ""
         still = await received(unit, done)

@@ -7,6 +7,7 @@ from datetime import datetime
 
 from yugum.core.dockets import Docket
 from yugum.core.roles import NoticeAt
+from yugum.engine.arrivals import tell_heirs
 from yugum.engine.context import load_rules
 from yugum.engine.events import make_event
 from yugum.engine.mails import Told, notify
@@ -37,10 +38,12 @@ class Endings:
         """End what has ended; one result a lease, as the batcher wants it."""
         now = await self._clock.now()
         async with self._database.unit() as unit:
-            ended = await unit.dockets.finish([lease.subject_id for lease in leases], now)
+            subject_ids = [lease.subject_id for lease in leases]
+            ended = await unit.dockets.finish(subject_ids, now)
             if ended:
                 await self._follow_up(unit, ended, now)
-            left = {lease.subject_id for lease in leases} - {d.subject_id for d in ended}
+            await tell_heirs(unit, subject_ids, self._vault, now)
+            left = {*subject_ids} - {d.subject_id for d in ended}
             if left:
                 waiting = await unit.dockets.let_wait(sorted(left), now)
                 await unit.standing.mark(waiting)

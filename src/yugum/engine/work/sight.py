@@ -9,7 +9,7 @@ from dataclasses import replace
 from datetime import UTC, datetime
 from typing import TypeVar
 
-from yugum.core.accounts import Account, AccountState, Observed
+from yugum.core.accounts import Account, AccountState, Asset, Observed
 from yugum.core.actions import Done
 from yugum.core.actions.registry import ACTIONS, is_fulfilled
 from yugum.core.applications import Application, Capability
@@ -17,9 +17,10 @@ from yugum.core.dockets import Step
 from yugum.core.passwords import make
 from yugum.core.projection import project
 from yugum.core.windows import recoverable_until
+from yugum.engine.work.counting import counted
 from yugum.engine.work.permits import Turn, priority
 from yugum.engine.work.tools import LaneTools
-from yugum.ports.connectors import AccountRef, Connector
+from yugum.ports.connectors import AccountRef, Connector, Mentioning
 
 T = TypeVar("T")
 NEVER = datetime(1970, 1, 1, tzinfo=UTC)
@@ -58,7 +59,7 @@ class Sight:
     async def look(self, step: Step, *, after: bool = False) -> Observed | None:
         """What the application shows; the last read-back serves where it says enough."""
         spec = ACTIONS[step.action]
-        if self._is_fresh and not after and not spec.lists_assets:
+        if self._is_fresh and not after and not (spec.lists_assets or spec.reads_mention):
             return self._with_bookkeeping(step, self._fresh, after)
         if not spec.readable:
             return None
@@ -76,7 +77,18 @@ class Sight:
             if seen is not None and not ref.external_id and seen.correlation != step.account_id:
                 seen = None  # somebody else's account of that login: not ours to see
             self._fresh, self._is_fresh = seen, True
+        if spec.reads_mention and seen is not None:
+            seen = replace(seen, mentions=await self._mention(step, after))
         return self._with_bookkeeping(step, seen, after)
+
+    async def _mention(self, step: Step, after: bool) -> dict[str, str]:
+        """The text of the place that a step is about, by its key; nothing where it is gone."""
+        connector = await self._open()
+        if not isinstance(connector, Mentioning):
+            return {}
+        turn = Turn.READ_BACK if after else Turn.LOOK
+        found = await self._call(step, lambda: connector.mention(step.arguments.place), turn)
+        return {} if found is None else {step.item: found.text}
 
     async def act(self, step: Step) -> tuple[Done, bytes | None]:
         """Have the step's action carried out, and the credential to be kept, encrypted."""
@@ -97,11 +109,15 @@ class Sight:
         if spec.seats and not self.application.can(Capability.SEATS):
             return Done(kept_by="Yugum"), None
         connector = await self._open()
-        did = await self._call(
-            step,
-            lambda: connector.act(step.action, self._ref(step), step.item, arguments, secret),
-            Turn.ACT,
-        )
+
+        async def act() -> Done:
+            ref = self._ref(step)
+            if not step.moving:
+                return await connector.act(step.action, ref, step.item, arguments, secret)
+            async with counted(self._tools.database, step.id):
+                return await connector.act(step.action, ref, step.item, arguments, secret)
+
+        did = await self._call(step, act, Turn.ACT)
         if did.external_id:
             self._account = replace(
                 self._account,
@@ -124,6 +140,17 @@ class Sight:
             left = tuple(a for a in seen.assets if a.external_id in only)
             seen = replace(seen, assets=left)
         return is_fulfilled(step.action, step.item, seen, step.arguments)
+
+    def moving(self, step: Step, seen: Observed | None) -> Sequence[Asset]:
+        """What a handover is about to move, as the application shows it."""
+        if not ACTIONS[step.action].lists_assets or seen is None:
+            return ()
+        only = step.arguments.only
+        return [
+            a
+            for a in seen.assets or ()
+            if a.kind == step.item and (only is None or a.external_id in only)
+        ]
 
     async def take_in(self, step: Step, seen: Observed | None) -> Sequence[str]:
         """Let the account be what was seen of it; returns the licenses whose seats came free by it."""

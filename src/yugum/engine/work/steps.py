@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 
-from yugum.core.accounts import AccountState, Observed
+from yugum.core.accounts import AccountState, Asset, Observed
 from yugum.core.actions import NOT_SHOWN, NOTHING_DONE, Action, Done, Facet, Phase, Settle
 from yugum.core.actions.registry import ACTIONS, observed_facet
 from yugum.core.decisions import Decision
 from yugum.core.dockets import Outcome, Step, StepProblem, StepState
-from yugum.engine.work.claims import NEEDS_BASE, REFUSED, claim_for, kept_until
+from yugum.engine.work.claims import NEEDS_BASE, REFUSED, kept_until
 from yugum.engine.work.sight import Sight
 from yugum.engine.work.tools import LaneTools
 from yugum.errors import ApplicationError, LeaseLost
@@ -59,10 +59,14 @@ class StepRunner:
                 return await self._wait_for_new(step)
             if spec.takes and not await self._tools.ceiling(self._sight.application):
                 return await self._ceiling(step)
-            await self._note(step, StepState.INTENT, found=found, attempts=step.attempts + 1)
+            moving = step.moving or self._sight.moving(step, seen)
+            begun = replace(step, attempts=step.attempts + 1, moving=tuple(moving))
+            await self._note(
+                step, StepState.INTENT, found=found, attempts=begun.attempts, moving=moving
+            )
             self._tools.on_intent()
             acted = True
-            return await self._act(replace(step, attempts=step.attempts + 1), found, began)
+            return await self._act(begun, found, began)
         except LeaseLost:
             raise
         except ApplicationError as error:
@@ -130,6 +134,7 @@ class StepRunner:
         problem: StepProblem | None = None,
         retry: float | None = None,
         attempts: int | None = None,
+        moving: Sequence[Asset] = (),
     ) -> None:
         await self._tools.journal.write(
             Entry(
@@ -140,6 +145,7 @@ class StepRunner:
                 retry_seconds=retry,
                 problem=problem,
                 found=found,
+                moving=moving,
             )
         )
 
@@ -155,6 +161,10 @@ class StepRunner:
     ) -> StepState:
         freed = await self._sight.take_in(step, seen)
         spec = ACTIONS[step.action]
+        if step.moving:  # an attempt that was interrupted moved some as well
+            every = {a.external_id: a for a in (*step.moving, *did.assets)}
+            did = replace(did, assets=tuple(every.values()), to=step.arguments.to_name)
+            outcome = Outcome.DONE
         await self._tools.journal.write(
             Entry(
                 step=step,
@@ -302,10 +312,8 @@ class StepRunner:
         return StepState.WAITING
 
     async def _seat(self, step: Step) -> StepProblem | None:
-        """Claim the seat in a short transaction of its own; why there is none."""
-        now = await self._tools.clock.now()
-        async with self._tools.database.unit() as unit:
-            return await claim_for(unit, step, self._sight.seats, now)
+        """Claim the seat in a short transaction that is not the step's; why there is none."""
+        return await self._tools.desk.claim(step, self._sight.seats)
 
     async def _suite(self, step: Step) -> StepProblem | None:
         """A seat that goes for another one goes once that is there, which brings along what it gave."""

@@ -6,6 +6,7 @@ from collections.abc import Awaitable, Callable
 from dataclasses import dataclass
 
 from yugum.core.applications import Application
+from yugum.engine.work.claims import SeatDesk
 from yugum.engine.work.journal import Journal
 from yugum.engine.work.permits import Permits
 from yugum.engine.work.precedence import Lookback, Precedence
@@ -29,6 +30,7 @@ class LaneTools:
     clock: Clock
     vault: Vault
     journal: Journal
+    desk: SeatDesk
     permits: Callable[[str], Permits]
     precedence: Precedence
     lookback: Lookback

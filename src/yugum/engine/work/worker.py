@@ -16,12 +16,15 @@ import structlog
 
 from yugum.engine.approvals import Approvals
 from yugum.engine.audit import Sealer
+from yugum.engine.forecasts import Forecasts
 from yugum.engine.mails import Mails
+from yugum.engine.questions import Questions
 from yugum.engine.readings import Readings
 from yugum.engine.schedule import tick, tidy
 from yugum.engine.standing import look, sweep
 from yugum.engine.tasks import Tasks
 from yugum.engine.work.begin import Beginner
+from yugum.engine.work.claims import SeatDesk
 from yugum.engine.work.endings import Endings
 from yugum.engine.work.held import HeldLeases
 from yugum.engine.work.journal import Journal
@@ -67,6 +70,8 @@ class Worker:
         mails: Mails,
         approvals: Approvals,
         readings: Readings,
+        questions: Questions,
+        forecasts: Forecasts,
     ) -> None:
         self.name = name
         actor = f"worker {name}"
@@ -78,6 +83,8 @@ class Worker:
         self._mails = mails
         self._approvals = approvals
         self._readings = readings
+        self._questions = questions
+        self._forecasts = forecasts
         self._owners = Tasks(database, clock)
         self._sealer = Sealer(database, signer)
         self._held = HeldLeases(database, name, settings.lease_seconds)
@@ -88,6 +95,7 @@ class Worker:
             clock=clock,
             vault=vault,
             journal=Journal(database, clock, actor, self._linger, self._brief),
+            desk=SeatDesk(database, clock),
             permits=self._sharing.permits_of,
             precedence=self._precedence,
             lookback=self._lookback,
@@ -210,6 +218,8 @@ class Worker:
 
     async def _tidy(self) -> None:
         await tidy(self._database, self._settings, await self._clock.now())
+        await self._questions.ask_all()
+        await self._forecasts.keep_all()
 
     async def _tick(self) -> None:
         now = await self._clock.now()

@@ -1,0 +1,68 @@
+/** What somebody owns, and what is settled about it. */
+import { api, got, type Schemas } from '../../lib/api';
+import { ask, type Asked } from '../../lib/query.svelte';
+
+type View = Schemas['HandoverView'];
+export type Row = Schemas['OwnedRow'];
+export type Home = 'to' | 'goes' | 'keeps';
+const EMPTY = {
+  home: 'to' as Home,
+  to: '',
+  typed: '',
+  until: '',
+  matching: '',
+  reason: '',
+  everywhere: false
+};
+
+export class Handing {
+  readonly load: Asked<View>;
+  /** The row that is being settled, and how. */
+  open = $state.raw<Row | null>(null);
+  said = $state({ ...EMPTY });
+
+  constructor(private readonly who: () => string) {
+    this.load = ask(
+      ['people', 'accounts', 'decisions'],
+      () => ['handover', this.who()],
+      (signal) =>
+        got(api.GET('/api/v1/people/{who}/handover', { params: { path: this.path }, signal }))
+    );
+  }
+
+  private get path(): { who: string } {
+    return { who: this.who() };
+  }
+
+  begin(row: Row): void {
+    this.open = row;
+    this.said = { ...EMPTY, matching: row.matching };
+  }
+
+  settle = (): Promise<void> =>
+    this.load.after(async () => {
+      const { home, to, typed, until, matching, reason, everywhere } = this.said;
+      const { thing, application_id } = this.open!;
+      const body = {
+        thing,
+        application: everywhere ? '' : application_id,
+        matching,
+        to: home === 'to' ? to : '',
+        goes: home === 'goes',
+        keeps: home === 'keeps',
+        until: home === 'keeps' ? until : '',
+        typed: home === 'goes' ? typed : '',
+        reason
+      };
+      const params = { path: this.path };
+      await got(api.PUT('/api/v1/people/{who}/handover', { params, body }));
+      this.open = null;
+    });
+
+  /** What was settled for one kind no longer counts. */
+  end = (decision: string): Promise<void> =>
+    this.load.after(() => {
+      const params = { path: { decision_id: decision } };
+      return got(api.DELETE('/api/v1/decisions/{decision_id}', { params }));
+    });
+}

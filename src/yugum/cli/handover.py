@@ -1,0 +1,169 @@
+"""What somebody owns, and what is to become of it."""
+
+from __future__ import annotations
+
+import sys
+
+import click
+
+from yugum.cli.context import Context, pass_context
+from yugum.core.handover import Settled
+from yugum.core.wording import plural
+from yugum.wire import handover as wh
+from yugum.wire import references as wr
+
+ROWS = {
+    "application": "application_name",
+    "account": "login",
+    "thing": "thing",
+    "called": "matching",
+    "count": "count",
+    "settled": "settled",
+    "to": "to_name",
+    "until": "until",
+    "by": "ground",
+    "why": "reason",
+    "names": "names",
+}
+
+
+REFERENCES = {
+    "application": "application_name",
+    "thing": "thing",
+    "place": "place",
+    "names them": "text",
+    "then": "after",
+    "how": "how",
+    "to": "to_name",
+    "stops": "effect",
+}
+
+
+@click.group()
+def handover() -> None:
+    """What people own, and who takes it over."""
+
+
+BOARD = {
+    "who": "name",
+    "login": "user_name",
+    "leaves": "leaves_at",
+    "application": "application_name",
+    "thing": "thing",
+    "called": "matching",
+    "count": "count",
+    "settled": "settled",
+    "to": "to_name",
+    "by": "ground",
+    "why": "text",
+}
+
+
+@handover.command("list")
+@click.option("--application", default="", help="Only in this one.")
+@click.option(
+    "--settled", type=click.Choice([s.value for s in Settled]), help="Only what stands so."
+)
+@pass_context
+def board(context: Context, application: str, settled: str | None) -> None:
+    """What everybody who leaves or has left still owns, as last seen, and what becomes of it."""
+    rows = context.client().handover.all(application=application, settled=settled or "")
+    context.output().rows(rows, BOARD, empty="Nobody who leaves or has left owns anything.")
+
+
+@handover.command("show")
+@click.argument("who")
+@pass_context
+def show(context: Context, who: str) -> None:
+    """What WHO owns, looked at now in every application, and what becomes of it when they leave."""
+    _told(context, context.client().handover.show(who))
+
+
+@handover.command("choose")
+@click.argument("who")
+@click.option("--application", default="", help="Only in this one.")
+@click.option("--thing", default="", help="Only this kind, as the application calls it: roster.")
+@click.option("--matching", default="", help="Only those called so: 'North *' (* is any text).")
+@click.option("--to", default="", help="Who takes them over: login, number or name.")
+@click.option("--goes", is_flag=True, help="They go with the account, for good.")
+@click.option("--keeps", is_flag=True, help="The account is kept for them.")
+@click.option("--until", default="", help="With --keeps: until then; else until it is ended.")
+@click.option("--typed", default="", help="The login of WHO, for what goes; else asked for.")
+@click.option("--reason", required=True, help="Why, for the record.")
+@pass_context
+def choose(
+    context: Context,
+    who: str,
+    application: str,
+    thing: str,
+    matching: str,
+    to: str,
+    goes: bool,
+    keeps: bool,
+    until: str,
+    typed: str,
+    reason: str,
+) -> None:
+    """Settle what becomes of what WHO owns of one kind, in one application or of some names."""
+    if goes and not typed and sys.stdin.isatty():
+        typed = click.prompt("What goes does not come back. Type the login", err=True)
+    body = wh.ChooseHandover(
+        reason=reason,
+        application=application,
+        thing=thing,
+        matching=matching,
+        to=to,
+        goes=goes,
+        keeps=keeps,
+        until=until,
+        typed=typed,
+    )
+    _told(context, context.client().handover.choose(who, body))
+
+
+@handover.command("references")
+@click.argument("who")
+@pass_context
+def references(context: Context, who: str) -> None:
+    """Where WHO is named without owning it, looked for now, and who is to stand there."""
+    _references(context, context.client().handover.references(who))
+
+
+@handover.command("redirect")
+@click.argument("who")
+@pass_context
+def redirect(context: Context, who: str) -> None:
+    """Put others where WHO, who has left, is still named; before, it goes with the leaving."""
+    _references(context, context.client().handover.redirect(who))
+
+
+def _references(context: Context, found: wr.ReferencesView) -> None:
+    context.output().rows(found.rows, REFERENCES, empty=f"No place names {found.name}.")
+    if context.form != "table":
+        return
+    for row in found.rows:
+        if row.how == "by-hand" and row.after:
+            click.echo(f"By hand: {row.application_name}, {row.place}: write {row.after}")
+        elif row.how != "leaving":
+            click.echo(f"{row.application_name}, {row.place}: {row.why}.")
+    for key in found.keys:
+        what = plural(key.count, "key")
+        click.echo(f"{what} of {key.login} in {key.application_name} end with the access.")
+    for name in found.silent:
+        click.echo(f"{name} did not answer: what it told last is shown.", err=True)
+    if found.unsearched:
+        click.echo(f"Not searched, for they show no such places: {', '.join(found.unsearched)}.")
+
+
+def _told(context: Context, found: wh.HandoverView) -> None:
+    context.output().rows(found.rows, ROWS, empty=f"{found.name} owns nothing.")
+    if context.form != "table":
+        return
+    for name in found.silent:
+        click.echo(f"{name} did not answer: what it told last is shown.", err=True)
+    for row in found.rows:
+        if row.text:
+            click.echo(f"{row.application_name}, {row.thing}: {row.text}.")
+    if found.rows:
+        said = f"{found.open} of {len(found.rows)} are open" if found.open else "All is settled"
+        click.echo(f"{said}, as of {found.at:%a %-d %b %Y %H:%M} UTC.")

@@ -1,0 +1,34 @@
+"""The client's part for what people own."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from yugum.client.http import Noun, every
+from yugum.wire import handover as wh
+from yugum.wire import references as wr
+
+
+class Handover(Noun):
+    def all(self, *, application: str = "", settled: str = "") -> Iterator[wh.BoardRow]:
+        """What everybody who leaves or has left still owns, and what becomes of it."""
+        params = {"application": application, "settled": settled or None}
+        return every(
+            lambda c: self._http.page(wh.BoardRow, "/handover", cursor=c, limit=200, **params)
+        )
+
+    def show(self, who: str) -> wh.HandoverView:
+        """What somebody owns, looked at now, and what becomes of it when they leave."""
+        return self._http.model(wh.HandoverView, "GET", f"/people/{who}/handover")
+
+    def choose(self, who: str, body: wh.ChooseHandover) -> wh.HandoverView:
+        """Settle what becomes of some of what somebody owns."""
+        return self._http.model(wh.HandoverView, "PUT", f"/people/{who}/handover", body=body)
+
+    def references(self, who: str) -> wr.ReferencesView:
+        """Where somebody is named without owning it, looked for now, and who is to stand there."""
+        return self._http.model(wr.ReferencesView, "GET", f"/people/{who}/references")
+
+    def redirect(self, who: str) -> wr.ReferencesView:
+        """Put others where somebody who has left is still named."""
+        return self._http.model(wr.ReferencesView, "POST", f"/people/{who}/references")

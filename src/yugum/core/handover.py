@@ -1,0 +1,305 @@
+"""Who takes over what: a choice for each kind of thing, of one application or of all."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
+from datetime import datetime, timedelta
+from enum import StrEnum
+from fnmatch import fnmatchcase
+from zoneinfo import ZoneInfo
+
+from yugum.core.accounts import Account, AccountState, Asset
+from yugum.core.conditions import fold
+from yugum.core.decisions import Decision, DecisionKind, in_force
+from yugum.core.desired import Subject, Successor
+from yugum.core.invitations import invited_at
+from yugum.core.mentions import Mention, names_in, renamed, swapped, swaps, words_in
+from yugum.core.people import Person, PersonState, full_name, state_at
+
+GOES = "goes"
+"""The value of a choice by which things go with the account instead of to somebody."""
+KEEPS = "keeps"
+"""The value of a choice by which the account is kept for the sake of things."""
+STAYS_DAYS = timedelta(days=7)
+"""Nobody is given what they would have to hand on within so many days."""
+
+
+class Settled(StrEnum):
+    """What becomes of one kind of thing that an account owns, as things stand."""
+
+    TO = "to"
+    GOES = "goes"
+    KEPT = "kept"
+    OPEN = "open"
+
+
+class Ground(StrEnum):
+    """Why somebody takes something over: chosen for it, named for all, by the rules, the next up the chain."""
+
+    CHOSEN = "chosen"
+    NAMED = "named"
+    RULES = "rules"
+    CHAIN = "chain"
+    CUSTODIAN = "custodian"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Choice:
+    """What becomes of things: ``successor`` takes them, they go with the account, or it is kept for them.
+
+    ``decision`` settled it for this kind, application or name. Where nobody takes them ``code`` says why, and ``text``.
+    """
+
+    settled: Settled
+    ground: Ground | None = None
+    successor: Successor | None = None
+    account: Account | None = None
+    decision: Decision | None = None
+    code: str = ""
+    text: str = ""
+
+
+def choices(decisions: Iterable[Decision], at: datetime, *, narrow: bool) -> list[Decision]:
+    """Choices for one application, kind of thing or name, or those for everything, in the order of their making."""
+    return [
+        d
+        for d in in_force(decisions, at)
+        if d.kind is DecisionKind.SUCCESSOR
+        if bool(d.payload.application or d.payload.item or d.payload.matching) is narrow
+    ]
+
+
+def kept_by(subject: Subject, account: Account, at: datetime) -> list[Decision]:
+    """The choices by which an account is kept for what it owns."""
+    if not any(d.payload.value == KEEPS for d in subject.decisions):
+        return []
+    found = [part.choice for _, part in parts_of(subject, account, at)]
+    return [c.decision for c in found if c.settled is Settled.KEPT and c.decision is not None]
+
+
+def called(name: str, pattern: str) -> bool:
+    """Whether a thing is called as a pattern says: ``*`` is any text, ``?`` any letter; case does not count."""
+    return fnmatchcase(fold(name), fold(pattern).replace("[", "[[]"))
+
+
+def chosen(
+    decisions: Iterable[Decision], application_id: str, kind: str, at: datetime
+) -> list[Decision]:
+    """The choices that are made for a kind of thing in an application, or for some of it by name: the one that counts first.
+
+    One about names goes before others, then one about an application, then one about a kind; of two that are as
+    narrow the last.
+    """
+    fits = [
+        d
+        for d in reversed(choices(decisions, at, narrow=True))
+        if d.payload.application in ("", application_id) and d.payload.item in ("", kind)
+    ]
+    return sorted(fits, key=_narrow, reverse=True)  # which leaves those alike in their order
+
+
+def _narrow(choice: Decision) -> tuple[bool, bool, bool]:
+    said = choice.payload
+    return bool(said.matching), bool(said.application), bool(said.item)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Part:
+    """Things of a kind that an account owns, and what becomes of them.
+
+    ``matching`` is the pattern of names by which they were chosen; ``whole`` unless others of the kind go elsewhere.
+    """
+
+    things: Sequence[Asset]
+    choice: Choice
+    matching: str = ""
+    whole: bool = True
+
+    @property
+    def only(self) -> tuple[str, ...] | None:
+        """Which of the kind, by the application's ids; None for all of them, whatever there is by then."""
+        return None if self.whole else tuple(sorted(a.external_id for a in self.things))
+
+
+def parts_of(subject: Subject, account: Account, at: datetime) -> list[tuple[str, Part]]:
+    """What becomes of what an account owns: each kind as a whole, or in parts where some were chosen for by name."""
+    found: list[tuple[str, Part]] = []
+    by_kind: dict[str, list[Asset]] = {}
+    for asset in account.assets:
+        by_kind.setdefault(asset.kind, []).append(asset)
+    for kind, left in sorted(by_kind.items()):
+        whole = True
+        for decision in chosen(subject.decisions, account.application_id, kind, at):
+            if not (pattern := decision.payload.matching):
+                break  # those about names come first
+            mine: list[Asset] = []
+            rest: list[Asset] = []
+            for thing in left:
+                (mine if called(thing.name, pattern) else rest).append(thing)
+            if mine:
+                choice = _settled(subject, account.application_id, kind, at, decision)
+                part = Part(things=mine, choice=choice, matching=pattern, whole=False)
+                found.append((kind, part))
+                left, whole = rest, False
+        if left:
+            choice = choice_of(subject, account.application_id, kind, at)
+            found.append((kind, Part(things=left, choice=choice, whole=whole)))
+    return found
+
+
+def choice_of(
+    subject: Subject, application_id: str, kind: str, at: datetime, *, receives: bool = True
+) -> Choice:
+    """What becomes of one kind of thing that somebody owns in an application, but for those chosen for by name.
+
+    What is only said of somebody (``receives`` is False) needs no account of whoever comes after them.
+    """
+    made = chosen(subject.decisions, application_id, kind, at)
+    decision = next((d for d in made if not d.payload.matching), None)
+    return _settled(subject, application_id, kind, at, decision, receives=receives)
+
+
+def _settled(
+    subject: Subject,
+    application_id: str,
+    kind: str,
+    at: datetime,
+    decision: Decision | None,
+    *,
+    receives: bool = True,
+) -> Choice:
+    """What becomes of things of a kind of which somebody has decided, or nobody; long after, the custodian has what is open."""
+    found = _without_custodian(subject, application_id, kind, at, decision, receives=receives)
+    since = subject.custodian_from()
+    custodian = subject.fallback.custodian
+    if found.settled is not Settled.OPEN or custodian is None or since is None:
+        return found
+    if at < since:
+        there = since.astimezone(ZoneInfo(subject.person.time_zone))
+        text = f"{found.text}, else {full_name(custodian.person)} takes it on {there:%-d %b %Y}"
+        return replace(found, text=text)
+    if custodian.person.id == subject.person.id:
+        return found
+    return _to(custodian, application_id, at, Ground.CUSTODIAN, subject, receives=receives)
+
+
+def _without_custodian(
+    subject: Subject,
+    application_id: str,
+    kind: str,
+    at: datetime,
+    decision: Decision | None,
+    *,
+    receives: bool,
+) -> Choice:
+    stays = {GOES: Settled.GOES, KEEPS: Settled.KEPT}
+    if decision is not None and decision.payload.value in stays:
+        settled = stays[decision.payload.value]
+        return Choice(settled=settled, ground=Ground.CHOSEN, decision=decision)
+    if decision is not None:
+        ground, heir = Ground.CHOSEN, subject.heirs.get(decision.payload.person)
+    elif subject.successor_named:
+        ground, heir = Ground.NAMED, subject.successor
+    elif (by_rule := subject.fallback.of(application_id, kind)) is not None:
+        ground, heir = Ground.RULES, by_rule
+    else:
+        ground, heir = Ground.CHAIN, subject.successor
+    if heir is None:
+        text = "no successor is named and no manager is left in the chain. Name one"
+        return Choice(settled=Settled.OPEN, decision=decision, code="no-successor", text=text)
+    found = _to(heir, application_id, at, ground, subject, receives=receives)
+    return replace(found, decision=decision)
+
+
+def _to(
+    heir: Successor,
+    application_id: str,
+    at: datetime,
+    ground: Ground,
+    subject: Subject,
+    *,
+    receives: bool,
+) -> Choice:
+    """What somebody takes over, if they can by then and have an account to take it with."""
+    if why := unfit(heir.person, at):
+        others = [o.person for o in (subject.successor, subject.manager) if o is not None]
+        could = next((o for o in others if not unfit(o, at)), None)
+        next_one = f"; {full_name(could)} could" if could else ""
+        text = f"{full_name(heir.person)}, who was named, {why}{next_one}. Name somebody else"
+        return Choice(settled=Settled.OPEN, successor=heir, code="successor-unfit", text=text)
+    target = heir.accounts.get(application_id)
+    if not receives:
+        return Choice(settled=Settled.TO, ground=ground, successor=heir, account=target)
+    if target is None or target.state is not AccountState.ACTIVE or invited_at(target):
+        return Choice(
+            settled=Settled.OPEN,
+            successor=heir,
+            code="successor-without-account",
+            text=f"{full_name(heir.person)} has no open account there. Give one, or name another",
+        )
+    return Choice(settled=Settled.TO, ground=ground, successor=heir, account=target)
+
+
+def unfit(heir: Person, at: datetime) -> str:
+    """Why somebody cannot take over at a moment; "" if they can."""
+    match state_at(heir, at):
+        case PersonState.LEFT:
+            return "has left by then"
+        case PersonState.EXPECTED:
+            return "has not begun"
+        case PersonState.ABSENT:
+            return "is absent"
+    if heir.access_ends is not None and heir.access_ends < at + STAYS_DAYS:
+        there = heir.access_ends.astimezone(ZoneInfo(heir.time_zone))
+        return f"leaves on {there:%-d %b %Y}"
+    return ""
+
+
+class How(StrEnum):
+    """What becomes of a place: with the leaving, by somebody's hands, nothing yet, or it stays by a choice."""
+
+    LEAVING = "leaving"
+    BY_HAND = "by-hand"
+    OPEN = "open"
+    STAYS = "stays"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Redirection:
+    """A place that names somebody, who is to stand there instead, and how it reads then.
+
+    Where nobody does, ``text`` is "" and the ``choice`` says why; its ``account`` may be none.
+    """
+
+    mention: Mention
+    choice: Choice
+    instead: Mapping[str, str]
+    text: str
+
+
+def place_of(subject: Subject, mention: Mention) -> str:
+    """What a place is called; with the application's id of it where others are called so as well."""
+    alike = [
+        m
+        for m in subject.mentions
+        if (m.application_id, m.place) == (mention.application_id, mention.place)
+    ]
+    return f"{mention.place} ({mention.key})" if len(alike) > 1 else mention.place
+
+
+def redirection(subject: Subject, mention: Mention, at: datetime) -> Redirection:
+    """Who is to stand in a place that names somebody, as for a thing of its kind that they own."""
+    choice = choice_of(subject, mention.application_id, mention.kind, at, receives=False)
+    instead: Mapping[str, str] = {}
+    text = ""
+    heir = choice.successor
+    if choice.settled is Settled.TO and heir is not None:
+        names = names_in(subject.person, subject.accounts, mention.application_id)
+        there = heir.accounts.get(mention.application_id)
+        login = there.login if there else heir.person.user_name
+        instead = swaps(names & words_in(mention.text), heir.person.mail, login)
+        text = swapped(mention.text, instead)
+        if subject.person.display_name:
+            text = renamed(text, subject.person.display_name, full_name(heir.person))
+    return Redirection(mention=mention, choice=choice, instead=instead, text=text)

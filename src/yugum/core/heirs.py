@@ -1,0 +1,38 @@
+"""Whom what a leaver owns goes to where nobody chose anything: what the rules say of it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+MANAGER = "manager"
+MANAGERS_MANAGER = "managers-manager"
+
+
+@dataclass(frozen=True, slots=True)
+class DefaultHeir:
+    """``to`` is a login, ``MANAGER`` or ``MANAGERS_MANAGER``; without an application or kind it is of all."""
+
+    to: str
+    application_id: str = ""
+    thing: str = ""
+
+    def fits(self, application_id: str, thing: str) -> bool:
+        """Whether this is said of a kind of thing in an application."""
+        return self.application_id in ("", application_id) and self.thing in ("", thing)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class HandoverRules:
+    """The first default that fits counts; ``custodian`` (a login) gets what is open so long after the end."""
+
+    defaults: tuple[DefaultHeir, ...] = ()
+    custodian: str = ""
+    custodian_days: int = 30
+
+    def logins(self) -> frozenset[str]:
+        """Everybody whom these rules name."""
+        named = {d.to for d in self.defaults} - {MANAGER, MANAGERS_MANAGER}
+        return frozenset({*named, self.custodian} - {""})
+
+
+NO_RULES = HandoverRules()

@@ -1,0 +1,111 @@
+"""What people who leave or have left still own."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Mapping, Sequence
+from datetime import datetime
+
+import sqlalchemy as sa
+from sqlalchemy.ext.asyncio import AsyncConnection
+
+from yugum.core.actions import GONE
+from yugum.core.verbs import Verb
+from yugum.ports.handover import Arrived, Inherited, OwnedLine
+from yugum.ports.pages import ListPage
+from yugum.storage import tables as t
+from yugum.storage.applications import CONNECTED
+from yugum.storage.pages import fetch
+from yugum.storage.rows import read_all, reader, to_array
+
+ARRIVED_SQL = sa.text("""
+WITH new AS (
+  UPDATE handovers h SET told = true FROM dockets d
+  WHERE d.subject_id = ANY(cast(:subjects AS text[])) AND h.docket_id = d.id AND NOT h.told
+    AND NOT coalesce((d.cause->>'confidential')::bool, false)
+  RETURNING h.docket_id, h.application_id, h.kind, h.name, h.to_account, d.subject_id, d.verb
+)
+SELECT n.docket_id, n.subject_id, f.display_name AS subject_name, p.id AS person_id,
+  p.display_name AS person_name, p.mail AS address, a.name AS application_name, n.kind AS thing,
+  count(*) AS count, (array_agg(n.name ORDER BY n.name))[1:5] AS names
+FROM new n JOIN faces f ON f.id = n.subject_id JOIN accounts c ON c.id = n.to_account
+JOIN people p ON p.id = c.person_id JOIN applications a ON a.id = n.application_id
+WHERE n.verb = ANY(cast(:verbs AS text[])) AND p.id <> n.subject_id AND p.mail <> ''
+GROUP BY 1, 2, 3, 4, 5, 6, 7, 8 ORDER BY 1, 4, 7, 8
+""")
+INHERITED_SQL = sa.text("""
+SELECT c.person_id, f.display_name AS owner, d.number, h.kind AS thing, count(DISTINCT t.external_id) AS count
+FROM accounts c JOIN handovers h ON h.to_account = c.id
+JOIN accounts o ON o.id = h.from_account JOIN faces f ON f.id = o.person_id
+JOIN dockets d ON d.id = h.docket_id
+JOIN assets t ON t.account_id = c.id AND t.external_id = h.asset_id AND t.kind = h.kind
+WHERE c.person_id = ANY(cast(:ids AS text[])) AND o.person_id <> c.person_id
+GROUP BY 1, 2, 3, 4 ORDER BY 1, 3, 4
+""")
+CHOSEN_FOR_SQL = sa.text("""
+SELECT DISTINCT d.payload->>'person' AS person_id, p.display_name AS name
+FROM decisions d JOIN people p ON p.id = d.subject_id
+WHERE d.kind = 'successor' AND d.payload->>'person' = ANY(cast(:ids AS text[]))
+  AND (d.ends_at IS NULL OR d.ends_at > :now) AND (p.access_ends IS NULL OR p.access_ends > :now OR EXISTS (
+    SELECT 1 FROM accounts a JOIN assets t ON t.account_id = a.id WHERE a.person_id = p.id AND a.state <> 'purged'))
+ORDER BY 1, 2
+""")
+
+
+class Handover:
+    def __init__(self, connection: AsyncConnection) -> None:
+        self.connection = connection
+
+    async def arrived(
+        self, subject_ids: Sequence[str], verbs: Collection[Verb]
+    ) -> Sequence[Arrived]:
+        values = {"subjects": to_array(subject_ids), "verbs": to_array(v.value for v in verbs)}
+        return read_all(Arrived, await self.connection.execute(ARRIVED_SQL, values))
+
+    async def inherited(self, person_ids: Sequence[str]) -> Sequence[Inherited]:
+        values = {"ids": to_array(person_ids)}
+        return read_all(Inherited, await self.connection.execute(INHERITED_SQL, values))
+
+    async def chosen_for(
+        self, person_ids: Sequence[str], now: datetime
+    ) -> Mapping[str, Sequence[str]]:
+        values = {"ids": to_array(person_ids), "now": now}
+        found: dict[str, list[str]] = {}
+        for row in await self.connection.execute(CHOSEN_FOR_SQL, values):
+            found.setdefault(row.person_id, []).append(row.name)
+        return found
+
+    async def owned(
+        self, application_id: str, cursor: str | None, limit: int
+    ) -> ListPage[OwnedLine]:
+        a, p, s = t.accounts.c, t.people.c, t.assets.c
+        counted = (
+            sa.select(s.account_id, s.kind.label("thing"), sa.func.count().label("count"))
+            .where(s.account_id == a.id)
+            .group_by(s.account_id, s.kind)
+            .lateral("owned")
+        )
+        query = (
+            sa.select(
+                p.id.label("person_id"),
+                a.application_id,
+                a.id.label("account_id"),
+                a.login,
+                counted.c.thing,
+                counted.c.count,
+            )
+            .select_from(t.people)
+            .join(t.accounts, a.person_id == p.id)
+            .join(t.applications, t.applications.c.id == a.application_id)
+            .join(counted, sa.true())
+            .where(p.access_ends.is_not(None), CONNECTED, a.state.not_in([x.value for x in GONE]))
+        )
+        if application_id:
+            query = query.where(a.application_id == application_id)
+        return await fetch(
+            self.connection,
+            query,
+            [p.access_ends, p.id, a.id, counted.c.thing],
+            reader(OwnedLine),
+            cursor=cursor,
+            limit=limit,
+        )

@@ -1,0 +1,225 @@
+"""Where somebody is named without owning it: found, redirected with the leaving, told where only hands can."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import bonsai
+import httpx
+import pytest
+
+from tests.acceptance.test_groups import typed
+from tests.acceptance.test_seats import restored, until  # noqa: F401 - a fixture
+from tests.acceptance.test_service import joined
+from tests.commands import cli
+from tests.conftest import Theatre
+from tests.proofs.joiner import rules_text
+from yugum.connectors.scim import ScimConnector
+from yugum.core.actions import Action
+from yugum.core.verbs import Verb
+from yugum.errors import Conflict, InvalidInput
+from yugum.wire import decisions as wde
+from yugum.wire import plans as wl
+from yugum.wire.handover import ChooseHandover
+from yugum.wire.references import ReferenceRow
+from yugum_standins.directory import BASE
+from yugum_standins.load import do
+from yugum_standins.morrow import CREW, DIRECTORY, MAIL
+
+
+def place(theatre: Theatre, text: str, **more: Any) -> str:
+    """Somebody types names into a place of the crew rosters."""
+    crew = theatre.play.crew
+    said = {
+        "kind": "alert",
+        "place": f"Bridge › {text}",
+        "text": text,
+        "effect": "nobody hears",
+        **more,
+    }
+    reply = httpx.post(f"{crew.url}/panel/settings", json=said, headers=dict(crew.headers))
+    return str(reply.raise_for_status().json()["id"])
+
+
+def text_of(theatre: Theatre, key: str) -> str:
+    return str(theatre.play.crew._get(f"/scim/v2/Settings/{key}").json()["text"])
+
+
+def write(theatre: Theatre, key: str, text: str) -> None:
+    crew = theatre.play.crew
+    body = {"Operations": [{"op": "replace", "path": "text", "value": text}]}
+    path = f"{crew.url}/scim/v2/Settings/{key}"
+    httpx.patch(path, json=body, headers=dict(crew.headers)).raise_for_status()
+
+
+def rows(theatre: Theatre, login: str) -> dict[str, ReferenceRow]:
+    return {r.key: r for r in theatre.client.handover.references(login).rows}
+
+
+def test_places_that_name_a_leaver_name_the_successor_and_come_back(theatre: Theatre) -> None:
+    client = theatre.client
+    login, heir = joined(theatre, "Deck"), joined(theatre, "Deck")
+    alert = place(theatre, f"{login.upper()}, bridge@ferries.example, {login}2, x{login}")
+    both = place(theatre, f"{heir}; {login}")
+    shift = place(theatre, f"After {login}.", kind="schedule")
+    sign = place(theatre, f"Ask {login}", kind="sign", writable=False)
+    before = {key: text_of(theatre, key) for key in (alert, both, shift, sign)}
+    assert {r.how for r in rows(theatre, login).values()} == {"open"}, "nobody comes after them yet"
+    chosen = ChooseHandover(reason="his watch", thing="schedule", to=joined(theatre, "Deck"))
+    client.handover.choose(login, chosen)
+    with pytest.raises(InvalidInput, match="owns nothing like that"):
+        client.handover.choose(login, ChooseHandover(reason="so", thing="schedules", to=heir))
+    new = wl.NewPlan(verb=Verb.LEAVER, who=[login], urgent=True, successor=heir)
+    plan = client.plans.make(new)
+    steps = {
+        s.item: (s.before, s.after) for s in plan.plans[0].steps if s.action is Action.REDIRECT
+    }
+    assert len(steps) == 3
+    assert [c.code for c in plan.plans[0].cautions] == ["by-hand"]
+    number = client.plans.confirm(plan)[0].number
+    list(client.dockets.follow(number))
+    assert text_of(theatre, alert) == f"{heir}, bridge@ferries.example, {login}2, x{login}"
+    assert text_of(theatre, both) == heir, "nobody stands twice in a list"
+    assert text_of(theatre, shift) == f"After {chosen.to}."
+    assert text_of(theatre, sign) == before[sign]
+    left = rows(theatre, login)
+    assert {key: (r.how, r.after) for key, r in left.items()} == {sign: ("by-hand", f"Ask {heir}")}
+    told = cli(theatre, "handover", "references", login).stdout
+    assert f"write Ask {heir}" in told
+    assert "Not searched" in told
+    write(theatre, shift, "nobody at all")
+    undo = client.plans.make(wl.NewPlan(verb=Verb.UNDO, docket=number))
+    lost = [f.why for f in undo.plans[0].fidelity if "After" in f.what]
+    assert lost == ["changed since to nobody at all; left as it is"]
+    list(client.dockets.follow(client.plans.confirm(undo)[0].number))
+    after = {key: text_of(theatre, key) for key in before}
+    assert after == {**before, shift: "nobody at all"}
+
+
+def test_what_others_write_between_is_not_overwritten(theatre: Theatre) -> None:
+    client = theatre.client
+    login, heir = joined(theatre, "Deck"), joined(theatre, "Deck")
+    key = place(theatre, f"{login}, one@ferries.example")
+    gone = place(theatre, f"only {login}")
+    new = wl.NewPlan(verb=Verb.LEAVER, who=[login], urgent=True, successor=heir)
+    plan = client.plans.make(new)
+    write(theatre, key, f"two@ferries.example, {login}")
+    write(theatre, gone, "somebody else by now")
+    docket = list(client.dockets.follow(client.plans.confirm(plan)[0].number))[-1]
+    assert docket.state == "done"
+    assert text_of(theatre, key) == f"two@ferries.example, {heir}"
+    assert text_of(theatre, gone) == "somebody else by now"
+
+
+def test_a_leaver_who_is_named_later_is_a_finding_and_redirected_on_demand(
+    theatre: Theatre,
+) -> None:
+    client = theatre.client
+    login, heir = joined(theatre, "Deck"), joined(theatre, "Deck")
+    with pytest.raises(Conflict, match="has not left"):
+        client.handover.redirect(login)
+    do(client, Verb.LEAVER, login, urgent=True, successor=heir)
+    key = place(theatre, f"night: {login}")
+    client.applications.read(CREW)
+
+    def named() -> list[str]:
+        return [f.text for f in client.findings.all(kind="still-named") if f.login == login]
+
+    until(lambda: bool(named()))
+    assert named() == [f"has left and is named still: Bridge › night: {login}"]
+    assert "Bridge" in cli(theatre, "handover", "redirect", login).stdout
+    until(lambda: text_of(theatre, key) == f"night: {heir}")
+    client.applications.read(CREW)
+    until(lambda: not named())
+
+
+def test_an_application_that_hides_its_places_or_shows_nonsense_holds_up_nothing(
+    theatre: Theatre,
+) -> None:
+    client, crew = theatre.client, theatre.play.crew
+    login, heir = joined(theatre, "Deck"), joined(theatre, "Deck")
+    key = place(theatre, f"{login}\0 rings", place="", kind="", effect=None)
+    crew.fault(no_settings=1)
+    try:
+        assert client.applications.read(CREW).accounts > 0
+        (reading, *_) = client.applications.readings(CREW).items
+        assert (reading.state, "names people" in reading.problem) == ("done", True)
+        assert "Crew rosters" in str(client.handover.references(login).silent)
+    finally:
+        crew.fault(no_settings=0)
+    client.applications.read(CREW)
+    assert client.applications.readings(CREW).items[0].problem == ""
+    assert rows(theatre, login)[key].place == key
+    do(client, Verb.LEAVER, login, urgent=True, successor=heir)
+    assert text_of(theatre, key) == f"{heir} rings"
+
+
+async def test_more_names_than_an_address_holds_are_looked_for_all_the_same(
+    theatre: Theatre,
+) -> None:
+    crew, login = theatre.play.crew, joined(theatre, "Deck")
+    key = place(theatre, f"many, {login}")
+    token = crew.headers["Authorization"].removeprefix("Bearer ")
+    connector = ScimConnector("Crew", f"{crew.url}/scim/v2", token)
+    names = {login, *(f"somebody-with-a-long-login-{n}" for n in range(400))}
+    found = {m.key async for page in connector.mentions(names) for m in page}
+    await connector.close()
+    assert key in found
+
+
+@pytest.mark.usefixtures("restored")
+def test_what_yugum_itself_says_of_somebody_is_told_with_where(theatre: Theatre) -> None:
+    client = theatre.client
+    login, other = joined(theatre, "Deck"), joined(theatre, "Deck")
+    client.rules.adopt(rules_text(handover={"custodian": login}), "keeps it", take_away=10_000)
+    payload = wde.DecisionPayload(person=login)
+    client.decisions.make(
+        wde.NewDecision(who=other, kind="successor", payload=payload, reason="knows it")
+    )
+    own = {r.thing: r for r in client.handover.references(login).rows if r.application_id is None}
+    assert own["rule"].text == f"custodian: {login}"
+    assert own["rule"].place.startswith("rules, line ")
+    assert own["decision"].place == f"successor of {client.people.show(other).display_name}"
+    assert {r.how for r in own.values()} == {"by-hand"}
+
+
+def pointed_at(theatre: Theatre, name: str, *logins: str) -> set[str]:
+    """Whom a group's entry says to ask; with ``logins`` it says these from then on."""
+    with theatre.stage.directories[0].client().connect(timeout=5) as connection:
+        condition = f"(&(objectClass=groupOfNames)(cn={name}))"
+        (found,) = connection.search(BASE, bonsai.LDAPSearchScope.SUB, condition)
+        if logins:
+            found["seeAlso"] = [f"uid={login},ou=people,{BASE}" for login in logins]
+            found.modify()
+        return {str(dn).split(",")[0].removeprefix("uid=") for dn in found["seeAlso"]}
+
+
+def test_entries_of_the_directory_that_point_at_a_leaver_point_at_the_successor(
+    theatre: Theatre,
+) -> None:
+    client = theatre.client
+    login, heir, other = (joined(theatre, "Deck") for _ in range(3))
+    name = f"Pier watch {login}"
+    typed(theatre, "make", DIRECTORY, name, "--owner", other)
+    pointed_at(theatre, name, login, other)
+    (row,) = rows(theatre, login).values()
+    assert (row.place, set(row.text.split("; "))) == (f"{name} › seeAlso", {login, other})
+    number = do(client, Verb.LEAVER, login, urgent=True, successor=heir)
+    assert pointed_at(theatre, name) == {heir, other}
+    assert not rows(theatre, login)
+    undo = client.plans.make(wl.NewPlan(verb=Verb.UNDO, docket=number))
+    list(client.dockets.follow(client.plans.confirm(undo)[0].number))
+    assert pointed_at(theatre, name) == {login, other}
+
+
+def test_who_forwards_mail_to_somebody_is_told(theatre: Theatre) -> None:
+    client = theatre.client
+    login, heir = joined(theatre, "Deck"), joined(theatre, "Deck")
+    client.people.change(heir, {"mail": f"{heir}@morrowsound.example"})
+    do(client, Verb.LEAVER, login, urgent=True, successor=heir)
+    found = {r.thing: r for r in client.handover.references(heir).rows}
+    assert (found["forward"].place, found["forward"].text) == (
+        f"forward of {login}",
+        f"{heir}@morrowsound.example",
+    )
+    assert found["forward"].application_id == MAIL
