@@ -171,17 +171,22 @@ def prepare(client: Client, standins: dict[str, dict[str, Any]], size: int, roun
     for begin in range(0, len(people), 500):
         client.people.create(people[begin : begin + 500])
     for name, standin in standins.items():
-        client.applications.connect(
-            wap.ConnectApplication(
-                trust=Trust.FULL,
-                id=name,
-                name=name,
-                kind="scim",
-                url=f"{standin['url']}/scim/v2",
-                secret=standin["token"],
-            )
-        )
+        connect(client, name, standin)
         client.applications.read(name)
+
+
+def connect(client: Client, name: str, standin: dict[str, Any], trust: Trust = Trust.FULL) -> None:
+    """Connect a stand-in under a name."""
+    client.applications.connect(
+        wap.ConnectApplication(
+            trust=trust,
+            id=name,
+            name=name,
+            kind="scim",
+            url=f"{standin['url']}/scim/v2",
+            secret=standin["token"],
+        )
+    )
 
 
 def yugum_round(

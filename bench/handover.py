@@ -16,14 +16,12 @@ from typing import Any
 import httpx
 import psutil
 
-from bench.cutoff import _database_settings, _panel, _peak, time_of_day
+from bench.cutoff import _database_settings, _panel, _peak, connect, time_of_day
 from bench.handover_bare import hand_over
 from yugum.client import Client
 from yugum.connectors.scim.each import AT_A_TIME
 from yugum.core.actions import Action
-from yugum.core.applications import Trust
 from yugum.core.verbs import Verb
-from yugum.wire import applications as wap
 from yugum.wire import people as wp
 from yugum.wire import plans as wl
 from yugum_standins.load import found
@@ -81,16 +79,7 @@ def _people(client: Client, standin: dict[str, Any], rounds: int) -> None:
     """Leavers and who takes over, with their accounts read."""
     names = ["heir", *(f"leaver-{r}" for r in range(rounds))]
     client.people.create([wp.NewPerson(user_name=n, given_name="A", family_name=n) for n in names])
-    client.applications.connect(
-        wap.ConnectApplication(
-            trust=Trust.FULL,
-            id=NAME,
-            name=NAME,
-            kind="scim",
-            url=f"{standin['url']}/scim/v2",
-            secret=standin["token"],
-        )
-    )
+    connect(client, NAME, standin)
     client.applications.read(NAME)
 
 

@@ -16,10 +16,9 @@ import orjson
 import psycopg
 import uvloop
 
-from bench.cutoff import _database_settings, _panel, _peak, ten, time_of_day
+from bench.cutoff import _database_settings, _panel, _peak, connect, ten, time_of_day
 from yugum.client import Client
 from yugum.core.applications import Trust
-from yugum.wire import applications as wap
 from yugum.wire import people as wp
 from yugum_standins.load import found
 from yugum_standins.stage import Stage
@@ -73,16 +72,7 @@ def _run(
         ]
         for begin in range(0, PEOPLE, 500):
             client.people.create(people[begin : begin + 500])
-        client.applications.connect(
-            wap.ConnectApplication(
-                trust=Trust.WATCH,
-                id="alpha",
-                name="alpha",
-                kind="scim",
-                url=f"{standin['url']}/scim/v2",
-                secret=standin["token"],
-            )
-        )
+        connect(client, "alpha", standin, Trust.WATCH)
         if unchanged:
             client.applications.read("alpha")
         for number in range(rounds):

@@ -257,13 +257,18 @@ async def test_every_column_is_known_as_an_input_or_not(
     assert compared | {"id"} == READ[table] | {"id"}
 
 
-async def test_a_change_for_many_reaches_everybody_in_portions(
-    database: PostgresDatabase, database_url: str
-) -> None:
+async def crowd(database: PostgresDatabase) -> None:
+    """The world with thirty more people, all looked at."""
     await world(database)
     async with database.unit() as unit:
         await unit.people.insert([person(id=f"q{n}", user_name=f"q{n}") for n in range(30)])
     await settle(database)
+
+
+async def test_a_change_for_many_reaches_everybody_in_portions(
+    database: PostgresDatabase, database_url: str
+) -> None:
+    await crowd(database)
     with psycopg.connect(database_url) as connection:
         connection.execute("UPDATE applications SET trust = 'watch' WHERE id = 'crew'")
     async with database.unit() as unit:
@@ -281,10 +286,7 @@ async def test_a_change_for_many_reaches_everybody_in_portions(
 async def test_changes_for_many_that_wait_are_gone_through_once(
     database: PostgresDatabase, database_url: str
 ) -> None:
-    await world(database)
-    async with database.unit() as unit:
-        await unit.people.insert([person(id=f"q{n}", user_name=f"q{n}") for n in range(30)])
-    await settle(database)
+    await crowd(database)
 
     async def changes(*trusts: str) -> None:
         with psycopg.connect(database_url, autocommit=True) as connection:

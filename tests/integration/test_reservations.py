@@ -25,6 +25,21 @@ PEOPLE = [f"p{n}" for n in range(10)]
 TITLES = ["Rigger", "Cook", ""]
 
 
+def aside(begin: datetime, person: str, source: str | None = None) -> Reservation:
+    """One seat set aside for somebody until the end of the year, perhaps the one an account holds now."""
+    return Reservation(
+        id="r",
+        pool_id="x",
+        count=1,
+        person_id=person,
+        from_account_id=source,
+        ends=date(2031, 12, 31),
+        reason="test",
+        author="test",
+        made_at=begin,
+    )
+
+
 class Play:
     """The service's books beside one kept on paper."""
 
@@ -163,17 +178,7 @@ async def test_who_has_left_keeps_nobody_from_a_seat(database: PostgresDatabase)
     play = Play(database, 0)
     await play.begin()
     async with database.unit() as unit:
-        one = Reservation(
-            id="r",
-            pool_id="x",
-            count=1,
-            person_id="p1",
-            ends=date(2031, 12, 31),
-            reason="test",
-            author="test",
-            made_at=BEGIN,
-        )
-        await unit.reservations.put(one)
+        await unit.reservations.put(aside(BEGIN, "p1"))
         await unit.seats.terms(BEGIN.date(), BEGIN)
         assert (await unit.seats.pools())["crew", "planner"].reserved == 1
         known = (await unit.people.many(["p1"]))["p1"][0]
@@ -197,18 +202,7 @@ async def test_what_was_passed_on_stays_aside_though_its_holder_gets_another(
 
     assert await takes("p1") is None
     async with database.unit() as unit:
-        one = Reservation(
-            id="r",
-            pool_id="x",
-            count=1,
-            person_id="p2",
-            from_account_id="a-p1",
-            ends=date(2031, 12, 31),
-            reason="test",
-            author="test",
-            made_at=play.now,
-        )
-        await unit.reservations.put(one)
+        await unit.reservations.put(aside(play.now, "p2", "a-p1"))
         await unit.seats.terms(play.book.today, play.now)
         assert (await unit.seats.pools())["crew", "planner"].reserved == 0, "it is still p1's"
     play.book.held = {"p1"}
@@ -227,17 +221,7 @@ async def test_whoever_is_hired_again_waits_with_what_is_theirs_by_name(
     play = Play(database, 0)
     await play.begin()
     async with database.unit() as unit:
-        one = Reservation(
-            id="r",
-            pool_id="x",
-            count=1,
-            person_id="p1",
-            ends=date(2031, 12, 31),
-            reason="test",
-            author="test",
-            made_at=BEGIN,
-        )
-        await unit.reservations.put(one)
+        await unit.reservations.put(aside(BEGIN, "p1"))
         known = (await unit.people.many(["p1"]))["p1"][0]
         await unit.people.change([replace(known, access_ends=BEGIN)])
         await unit.seats.terms(BEGIN.date(), BEGIN)

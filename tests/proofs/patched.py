@@ -11,7 +11,7 @@ from pathlib import Path
 
 SOURCE = Path(__file__).parents[2] / "src"
 Edit = tuple[str, str, str]
-"""A file of Yugum, a text that stands in it once, and what stands there instead."""
+"""A module of Yugum, a text that stands in it once, and what stands there instead."""
 
 
 def run(
@@ -34,9 +34,14 @@ def patched(folder: Path, edits: Iterable[Edit]) -> Path:
     """A copy of Yugum with faults in it."""
     copy = folder / "src"
     shutil.copytree(SOURCE, copy)
-    for file, before, after in edits:
-        target = copy / "yugum" / file
+    for module, before, after in edits:
+        target = at(copy, module)
         text = target.read_text()
         assert text.count(before) == 1, "the faults follow the code"
         target.write_text(text.replace(before, after))
     return copy
+
+
+def at(source: Path, module: str) -> Path:
+    """The file of one of Yugum's modules."""
+    return source.joinpath("yugum", *module.split(".")).with_suffix(".py")

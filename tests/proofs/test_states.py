@@ -13,43 +13,43 @@ MUTATIONS = {
     "a hold is overlooked when something falls due": (
         # When it is planned and once more before it is done: either alone does no harm.
         (
-            "core/desired.py",
+            "core.desired",
             "    return holds[0] if holds else None",
             "    return None if holds else None",
         ),
         (
-            "storage/decisions.py",
+            "storage.decisions",
             "        return None if row is None else decision_from(row)",
             "        return None if row is None or row else decision_from(row)",
         ),
     ),
     "a parked account is kept for two days less": (
         (
-            "core/windows.py",
+            "core.windows",
             "    return deleted_at + timedelta(days=application.profile.window_days)",
             "    return deleted_at + timedelta(days=application.profile.window_days - 2)",
         ),
     ),
     "a purge falls due a day early": (
         (
-            "core/obligations.py",
+            "core.obligations",
             "Owed(account.id, ObligationKind.PURGE, until, basis)",
             "Owed(account.id, ObligationKind.PURGE, until - timedelta(days=1), basis)",
         ),
     ),
     "what was seen is not what is kept": (
-        ("core/projection.py", "        state=seen.state,\n", "        state=account.state,\n"),
+        ("core.projection", "        state=seen.state,\n", "        state=account.state,\n"),
     ),
     "the rules open what somebody closed": (
         (
-            "core/planning.py",
+            "core.planning",
             "    if suspended is not None and state is not PersonState.LEFT:",
             "    if suspended is not None and state is PersonState.ABSENT:",
         ),
     ),
     "two at once both win": (
         (
-            "engine/plans/confirm.py",
+            "engine.plans.confirm",
             "    stale = [p.display_name for p in plans if p.stale]",
             "    stale: list[str] = []",
         ),

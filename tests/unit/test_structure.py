@@ -21,6 +21,7 @@ import yugum.core
 import yugum.engine
 import yugum.ports
 import yugum.wire
+from tests.proofs import patched, test_model, test_states
 from yugum.core import documents, roles
 from yugum.core.applications import Profile
 from yugum.core.names import NameRules
@@ -240,3 +241,12 @@ def test_there_is_no_setting_that_nobody_reads(kind: type) -> None:
                 read |= set(re.findall(r"->>'(\w+)'", str(node.value)))
     said = getattr(kind, "model_fields", None) or [f.name for f in dataclasses.fields(kind)]
     assert set(said) - read == set(), "nobody reads it"
+
+
+def test_faults_put_in_by_the_slow_proofs_are_of_this_code() -> None:
+    edits = [
+        *test_model.FAULTS.values(),
+        *(e for some in test_states.MUTATIONS.values() for e in some),
+    ]
+    lost = [e for e in edits if patched.at(patched.SOURCE, e[0]).read_text().count(e[1]) != 1]
+    assert not lost
