@@ -58,6 +58,7 @@ from yugum.engine.seats import Seats
 from yugum.engine.services import Services
 from yugum.engine.shared import Shared
 from yugum.engine.standings import Standings
+from yugum.engine.takeovers import Takeovers
 from yugum.engine.tasks import Tasks
 from yugum.engine.veils import Veils
 from yugum.engine.views import SavedViews
@@ -196,6 +197,7 @@ class House:
             self.services.approvals,
             self.services.readings,
             self.services.questions,
+            self.services.takeovers,
             self.services.forecasts,
         )
 
@@ -218,6 +220,7 @@ def _of_seats(
         "forecasts": Forecasts(database, clock, rules),
         "orders": Orders(database, clock, keys, settings),
         "questions": Questions(database, clock, keys, settings),
+        "takeovers": Takeovers(database, clock, keys, settings),
         "reclaim": Reclaim(database, clock, plans),
         "reservations": Reservations(database, clock),
         "seat_reports": SeatReports(database, clock),

@@ -43,7 +43,7 @@ async def test_whose_docket_is_planned_again_holds_up_nobody_else(
         continue
     nothing: Any = None
     worker = Worker(
-        database, nothing, FixedClock(NOW), nothing, nothing, Settings(), "w", *5 * (nothing,)
+        database, nothing, FixedClock(NOW), nothing, nothing, Settings(), "w", *6 * (nothing,)
     )
     slow: Any = SlowPlanning()
     worker._subjects._beginner = slow

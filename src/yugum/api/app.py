@@ -49,6 +49,7 @@ from yugum.api import (
     shared,
     standing,
     status,
+    takeovers,
     tasks,
     views,
 )
@@ -79,6 +80,8 @@ ROUTERS = (
     reservations.router,
     questions.router,
     questions.links,
+    takeovers.router,
+    takeovers.links,
     orders.router,
     seats.router,
     records.router,

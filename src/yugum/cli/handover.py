@@ -8,9 +8,11 @@ import click
 
 from yugum.cli.context import Context, pass_context
 from yugum.core.handover import Settled
+from yugum.core.takeovers import TakeoverAnswer
 from yugum.core.wording import plural
 from yugum.wire import handover as wh
 from yugum.wire import references as wr
+from yugum.wire import takeovers as wt
 
 ROWS = {
     "application": "application_name",
@@ -119,6 +121,55 @@ def choose(
         typed=typed,
     )
     _told(context, context.client().handover.choose(who, body))
+
+
+ASKED = {
+    "id": "id",
+    "of": "name",
+    "leaves": "leaves_at",
+    "asked": "heir_name",
+    "application": "application_name",
+    "thing": "thing",
+    "count": "count",
+    "answer": "answer",
+    "by": "answer_by",
+    "note": "note",
+}
+
+
+@handover.command("asked")
+@click.option(
+    "--answer", type=click.Choice([a.value for a in TakeoverAnswer]), help="Only those so answered."
+)
+@pass_context
+def asked(context: Context, answer: str | None) -> None:
+    """Who is asked, or was, whether they take over what somebody owns who leaves or has left."""
+    rows = context.client().handover.asked(answer=answer or "")
+    context.output().rows(rows, ASKED, empty="Nobody is asked.")
+
+
+@handover.command("answer")
+@click.argument("takeover_id", metavar="ID")
+@click.option("--accepts", is_flag=True, help="They take it over.")
+@click.option("--declines", is_flag=True, help="They do not.")
+@click.option("--to", default="", help="They pass it on to this login or mail address.")
+@click.option("--note", required=True, help="How you know, and what they said.")
+@pass_context
+def answer_for(
+    context: Context, takeover_id: str, accepts: bool, declines: bool, to: str, note: str
+) -> None:
+    """Note what somebody who was asked (ID of yugum handover asked) has said otherwise."""
+    if [accepts, declines, bool(to)].count(True) != 1:
+        raise click.UsageError("Say one of --accepts, --declines and --to.")
+    said: wt.Said = (
+        TakeoverAnswer.PASSED_ON
+        if to
+        else TakeoverAnswer.ACCEPTED
+        if accepts
+        else TakeoverAnswer.DECLINED
+    )
+    body = wt.TakeoverReply(answer=said, to=to, note=note)
+    context.output().rows([context.client().handover.answer(takeover_id, body)], ASKED)
 
 
 @handover.command("references")

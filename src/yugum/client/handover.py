@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from yugum.client.http import Noun, every
 from yugum.wire import handover as wh
 from yugum.wire import references as wr
+from yugum.wire import takeovers as wt
 
 
 class Handover(Noun):
@@ -32,3 +33,15 @@ class Handover(Noun):
     def redirect(self, who: str) -> wr.ReferencesView:
         """Put others where somebody who has left is still named."""
         return self._http.model(wr.ReferencesView, "POST", f"/people/{who}/references")
+
+    def asked(self, *, answer: str = "") -> Iterator[wt.TakeoverRow]:
+        """Who is asked, or was, whether they take over what somebody owns."""
+        params = {"answer": answer or None}
+        return every(
+            lambda c: self._http.page(wt.TakeoverRow, "/takeovers", cursor=c, limit=200, **params)
+        )
+
+    def answer(self, takeover_id: str, body: wt.TakeoverReply) -> wt.TakeoverRow:
+        """Note what somebody who was asked has said otherwise."""
+        path = f"/takeovers/{takeover_id}/answer"
+        return self._http.model(wt.TakeoverRow, "POST", path, body=body)

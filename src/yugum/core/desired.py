@@ -20,7 +20,7 @@ from yugum.core.decisions import (
     Right,
     in_force,
 )
-from yugum.core.heirs import DefaultHeir
+from yugum.core.heirs import AskRules, DefaultHeir
 from yugum.core.licenses import contained
 from yugum.core.mentions import Mention
 from yugum.core.people import (
@@ -34,6 +34,7 @@ from yugum.core.people import (
 from yugum.core.reservations import Promise
 from yugum.core.roles import Given, Precedence, Role, Rules, merged, same_for
 from yugum.core.seats import Pool
+from yugum.core.takeovers import Key, Takeover
 from yugum.core.wanted import Wanted, Why
 
 THINGS = (HoldingKind.ACCOUNT, HoldingKind.ENTITLEMENT, HoldingKind.SEAT)
@@ -55,12 +56,13 @@ class Fallback:
     """Who takes over where nobody chose anything, as the rules say: by kind, then who stands at the end.
 
     ``defaults`` are those who can take over at the moment a plan is for. The ``custodian`` takes what is
-    open ``custodian_days`` after the end of access.
+    open ``custodian_days`` after the end of access. With ``ask`` everybody else is asked first.
     """
 
     defaults: tuple[tuple[DefaultHeir, Successor], ...] = ()
     custodian: Successor | None = None
     custodian_days: int = 0
+    ask: AskRules | None = None
 
     def of(self, application_id: str, thing: str) -> Successor | None:
         """Who takes over a kind of thing, if the rules say so: the first that fits."""
@@ -77,7 +79,8 @@ class Subject:
     An account that is nobody's is one too, with ``is_person`` False: no rule gives it anything.
     ``disputed`` are attributes (account, name) changed outside about which nobody has decided yet.
     ``mentions`` are places of applications that name somebody. ``successor_named`` says that ``successor`` was named, not found up the managers' chain. ``heirs`` are those
-    who were named for some of what is owned, by their ids; ``fallback`` says who takes what nobody chose for.
+    who were named for some of what is owned, by their ids; ``fallback`` says who takes what nobody chose for,
+    ``takeovers`` what those who were asked have said.
     ``rights`` are the last ones by account, ``end_known_at`` is when the end of access was known.
     """
 
@@ -90,6 +93,7 @@ class Subject:
     fallback: Fallback = NO_FALLBACK
     mentions: tuple[Mention, ...] = ()
     heirs: Mapping[str, Successor] = field(default_factory=dict)
+    takeovers: Mapping[Key, Takeover] = field(default_factory=dict)
     manager: Successor | None = None
     disputed: frozenset[tuple[str, str]] = frozenset()
     is_person: bool = True

@@ -13,14 +13,18 @@ from yugum.core.accounts import Account, AccountState, Asset
 from yugum.core.conditions import fold
 from yugum.core.decisions import Decision, DecisionKind, in_force
 from yugum.core.desired import Subject, Successor
+from yugum.core.heirs import Unanswered
 from yugum.core.invitations import invited_at
 from yugum.core.mentions import Mention, names_in, renamed, swapped, swaps, words_in
 from yugum.core.people import Person, PersonState, full_name, state_at
+from yugum.core.takeovers import SAID_NO, TakeoverAnswer, Wanted
 
 GOES = "goes"
 """The value of a choice by which things go with the account instead of to somebody."""
 KEEPS = "keeps"
 """The value of a choice by which the account is kept for the sake of things."""
+TO_ASK = "to-ask"
+"""Why nobody takes something over yet: who is to has still to be asked."""
 STAYS_DAYS = timedelta(days=7)
 """Nobody is given what they would have to hand on within so many days."""
 
@@ -209,7 +213,70 @@ def _without_custodian(
         text = "no successor is named and no manager is left in the chain. Name one"
         return Choice(settled=Settled.OPEN, decision=decision, code="no-successor", text=text)
     found = _to(heir, application_id, at, ground, subject, receives=receives)
+    if found.settled is Settled.TO:
+        found = _if_they_agree(found, heir, subject, application_id, kind, receives=receives)
     return replace(found, decision=decision)
+
+
+def _if_they_agree(
+    choice: Choice,
+    heir: Successor,
+    subject: Subject,
+    application_id: str,
+    kind: str,
+    *,
+    receives: bool,
+) -> Choice:
+    """The choice, where the rules ask nobody or whoever is to take over has agreed.
+
+    Where they are only named, nobody waits for them; who has declined the kind is not named either.
+    """
+    ask, name = subject.fallback.ask, full_name(heir.person)
+    if ask is None or heir.person.id == subject.person.id:
+        return choice
+    said = subject.takeovers.get((application_id, kind, heir.person.id))
+    if said is not None and said.answer in SAID_NO:
+        what = "declined it" if said.answer is TakeoverAnswer.DECLINED else "passed it on"
+        note = f": {said.note}" if said.note else ""
+        return _open(heir, "declined", f"{name} {what}{note}. Name somebody else")
+    if not receives:
+        return choice
+    if said is None or said.asked_at is None:
+        return _open(heir, TO_ASK, f"{name} is asked first whether they take it over")
+    if said.answer is TakeoverAnswer.OPEN and said.answer_by is not None:
+        there = said.answer_by.astimezone(ZoneInfo(heir.person.time_zone))
+        text = f"{name} was asked whether they take it over and has until {there:%-d %b %Y %H:%M}"
+        return _open(heir, "not-accepted", text)
+    if said.answer is TakeoverAnswer.UNANSWERED and ask.unanswered is Unanswered.OPEN:
+        text = f"{name} was asked and has not answered in time. Name somebody else"
+        return _open(heir, "unanswered", text)
+    return choice
+
+
+def _open(heir: Successor, code: str, text: str) -> Choice:
+    return Choice(settled=Settled.OPEN, successor=heir, code=code, text=text)
+
+
+def to_agree(subject: Subject, at: datetime) -> list[Wanted]:
+    """Who is to be asked about what an account owns, or was: everything that goes to somebody by a moment, but to the custodian."""
+    counts: dict[tuple[str, str, str], int] = {}
+    for account in subject.accounts:
+        for kind, part in parts_of(subject, account, at):
+            choice, heir = part.choice, part.choice.successor
+            asked = choice.settled is Settled.TO and choice.ground is not Ground.CUSTODIAN
+            if heir is not None and (asked or choice.code in (TO_ASK, "not-accepted")):
+                key = (account.application_id, kind, heir.person.id)
+                counts[key] = counts.get(key, 0) + len(part.things)
+    return [
+        Wanted(
+            person_id=subject.person.id,
+            heir_id=heir_id,
+            application_id=application_id,
+            thing=kind,
+            count=count,
+        )
+        for (application_id, kind, heir_id), count in counts.items()
+    ]
 
 
 def _to(

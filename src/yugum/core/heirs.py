@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from enum import StrEnum
 
 MANAGER = "manager"
 MANAGERS_MANAGER = "managers-manager"
@@ -21,13 +22,33 @@ class DefaultHeir:
         return self.application_id in ("", application_id) and self.thing in ("", thing)
 
 
+class Unanswered(StrEnum):
+    """What silence comes to once the term is over: whoever was asked takes it over, or nobody does."""
+
+    TAKES = "takes"
+    OPEN = "open"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class AskRules:
+    """Whoever is to take something over is asked first, has so many days and is reminded after some; 0 is never."""
+
+    days: int
+    remind_days: int
+    unanswered: Unanswered
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class HandoverRules:
-    """The first default that fits counts; ``custodian`` (a login) gets what is open so long after the end."""
+    """The first default that fits counts; ``custodian`` (a login) gets what is open so long after the end.
+
+    With ``ask`` nobody but the custodian is given anything before they have agreed.
+    """
 
     defaults: tuple[DefaultHeir, ...] = ()
     custodian: str = ""
     custodian_days: int = 30
+    ask: AskRules | None = None
 
     def logins(self) -> frozenset[str]:
         """Everybody whom these rules name."""

@@ -168,6 +168,10 @@ WORDS: Mapping[str, str] = {
     "no-successor": "a successor",
     "successor-without-account": "an account of the successor",
     "successor-unfit": "another successor",
+    "to-ask": "whoever takes it over to be asked",
+    "not-accepted": "whoever takes it over to agree",
+    "declined": "another successor: who was asked declined",
+    "unanswered": "another successor: who was asked did not answer",
     "by-hand": "somebody's hands: it is changed in the application itself",
     "no-own-step": "the web hook or script that is named",
 }

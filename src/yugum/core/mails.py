@@ -127,6 +127,25 @@ def unused_mail(
     return subject, text
 
 
+def takeover_mail(
+    receiver: str,
+    name: str,
+    some: Sequence[tuple[str, str, int]],
+    answer_by: str,
+    *,
+    again: bool,
+) -> tuple[str, str]:
+    """Subject and text that ask whether somebody takes over what is somebody's: application, kind, how many."""
+    subject = f"{'Still open: ' if again else ''}Do you take over from {name}?"
+    lines = [f"{application}: {plural(count, kind)}" for application, kind, count in some]
+    text = (
+        f"{receiver},\n\nyou are to take over what {name} owns:\n\n" + "\n".join(lines) + "\n\n"
+        "Say behind the link below of each whether you take it over, who else should, or that you "
+        f"do not, by {answer_by}. Nothing is yours before you have agreed."
+    )
+    return subject, text
+
+
 def arrived_mail(
     receiver: str, name: str, arrived: Sequence[tuple[str, str, int, Sequence[str]]]
 ) -> tuple[str, str]:

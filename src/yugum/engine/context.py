@@ -125,9 +125,11 @@ async def load_subjects(
         InvalidInput: a successor who is named has left or is among the people.
     """
     moments = at if isinstance(at, Mapping) else dict.fromkeys(people, at)
-    found = await heirs_of(unit, people, known, await load_rules(unit), moments, named)
+    rules = await load_rules(unit)
+    found = await heirs_of(unit, people, known, rules, moments, named)
     leaving = [i for i, p in people.items() if p.access_ends is not None]
     mentions = await unit.mentions.of(leaving) if leaving else {}
+    takeovers = await unit.takeovers.of(leaving) if leaving else {}
     ledgers: dict[str, dict[LedgerKey, Origin]] = {}
     for key, origin in known.ledger.items():
         ledgers.setdefault(key[0], {})[key] = origin
@@ -142,6 +144,7 @@ async def load_subjects(
             decisions=tuple(known.decisions.get(person_id, ())),
             **found.of(person_id, bosses),
             mentions=tuple(mentions.get(person_id, ())),
+            takeovers=takeovers.get(person_id, {}),
             manager=bosses.get(person.manager_id or ""),
             disputed=known.disputed,
             is_person=person_id not in known.nobody,

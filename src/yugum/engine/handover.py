@@ -196,14 +196,14 @@ class Handover:
                 reason=new.reason,
                 ends=end_of(new.until, now, person.time_zone, "until"),
             )
-            await _replace(unit, decision, now)
+            await replace_choice(unit, decision, now)
             if state_at(person, now) is PersonState.LEFT:
                 await look_again(unit, [person.id], now, author, "what is owned has a new home")
                 await unit.hint()
             return await _shown(unit, person.id, now, silent)
 
 
-async def _replace(unit: UnitOfWork, decision: Decision, now: datetime) -> None:
+async def replace_choice(unit: UnitOfWork, decision: Decision, now: datetime) -> None:
     """A choice takes the place of the one for the same application, kind and name."""
     who, said = decision.subject_id, decision.payload
     known = choices(await unit.decisions.in_force(who, now), now, narrow=True)

@@ -10,7 +10,7 @@ from typing import TypedDict
 from yugum.core.accounts import AccountState
 from yugum.core.desired import NO_FALLBACK, Fallback, Successor
 from yugum.core.handover import choices, unfit
-from yugum.core.heirs import MANAGER, MANAGERS_MANAGER, HandoverRules
+from yugum.core.heirs import MANAGER, MANAGERS_MANAGER, NO_RULES, HandoverRules
 from yugum.core.people import Person, PersonState, full_name, state_at
 from yugum.core.roles import Rules
 from yugum.engine.managers import CHAIN
@@ -65,7 +65,7 @@ class Heirs:
         )
 
     def _fallback(self, person_id: str, known: Mapping[str, Successor]) -> Fallback:
-        if not self.rules.logins() and not self.rules.defaults:
+        if self.rules == NO_RULES:
             return NO_FALLBACK
         found = []
         for default in self.rules.defaults:
@@ -78,6 +78,7 @@ class Heirs:
             defaults=tuple(found),
             custodian=_taking(known, keeper) if keeper else None,
             custodian_days=self.rules.custodian_days,
+            ask=self.rules.ask,
         )
 
 

@@ -47,6 +47,7 @@ from yugum.engine.seat_reports import SeatReports
 from yugum.engine.seats import Seats
 from yugum.engine.shared import Shared
 from yugum.engine.standings import Standings
+from yugum.engine.takeovers import Takeovers
 from yugum.engine.tasks import Tasks
 from yugum.engine.veils import Veils
 from yugum.engine.views import SavedViews
@@ -93,6 +94,7 @@ class Services:
     forecasts: Forecasts
     orders: Orders
     questions: Questions
+    takeovers: Takeovers
     allocations: Allocations
     seat_reports: SeatReports
     reclaim: Reclaim

@@ -23,6 +23,7 @@ from yugum.core.people import Person
 from yugum.core.rights import Turn, first_so, then
 from yugum.core.standing import keys, standing
 from yugum.core.verbs import WHOLE, Verb
+from yugum.engine.agreeing import want
 from yugum.engine.context import load_subjects, load_world
 from yugum.engine.obligations import settle
 from yugum.engine.rights import Moments, load_entitled, with_rights
@@ -68,6 +69,7 @@ async def look(database: Database, clock: Clock) -> int:
         await _let_go_on(unit, subjects, found, world, now)
         await _leave_lines(unit, found, list(heads), now)
         await _leave_outlived(unit, subjects, found, world, now)
+        await want(unit, subjects, world, now)
         if missed := [i for i in differed if heads[i].patrol and heads[i].upto is not None]:
             log.warning("a mark was missed", subjects=len(missed), first=missed[0])
             await unit.standing.count_faults(len(missed))

@@ -156,6 +156,10 @@ class DocketStore(Protocol):
         """The steps of a docket that have a receipt, in order."""
         ...
 
+    async def given_later(self, docket_id: str, undo: str) -> Sequence[DoneStep]:
+        """What later looks and closings of the same leaving gave to others, but for what was undone by another docket than ``undo``."""
+        ...
+
     async def receivers(self, docket_ids: Collection[str]) -> Sequence[tuple[str, str, bool]]:
         """To whom dockets hand something over, each with whether the account that receives it is open."""
         ...

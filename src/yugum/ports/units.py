@@ -46,6 +46,7 @@ from yugum.ports.saved import SavedViewStore
 from yugum.ports.seats import SeatStore
 from yugum.ports.shared import SharedStore
 from yugum.ports.standing import StandingStore
+from yugum.ports.takeovers import TakeoverStore
 from yugum.ports.tasks import TaskStore
 from yugum.ports.views import ViewStore
 
@@ -57,6 +58,7 @@ class UnitOfWork(Protocol):
     birthdays: BirthdayStore
     mentions: MentionStore
     handover: HandoverStore
+    takeovers: TakeoverStore
     declined: DeclinedStore
     accounts: AccountStore
     applications: ApplicationStore

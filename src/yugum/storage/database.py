@@ -57,6 +57,7 @@ from yugum.ports.saved import SavedViewStore
 from yugum.ports.seats import SeatStore
 from yugum.ports.shared import SharedStore
 from yugum.ports.standing import StandingStore
+from yugum.ports.takeovers import TakeoverStore
 from yugum.ports.tasks import TaskStore
 from yugum.ports.units import UnitOfWork
 from yugum.ports.views import ViewStore
@@ -103,6 +104,7 @@ from yugum.storage.saved import SavedViews
 from yugum.storage.seats import Seats
 from yugum.storage.shared import Shared
 from yugum.storage.standing import Standing
+from yugum.storage.takeovers import Takeovers
 from yugum.storage.tasks import Tasks
 from yugum.storage.views import Views
 
@@ -145,6 +147,7 @@ class Unit:
         self.applications: ApplicationStore = Applications(connection)
         self.orders: OrderStore = Orders(connection)
         self.questions: QuestionStore = Questions(connection)
+        self.takeovers: TakeoverStore = Takeovers(connection)
         self.matrix: MatrixStore = Matrix(connection)
         self.forecasts: ForecastStore = Forecasts(connection)
         self.reclaim: ReclaimStore = Reclaim(connection)

@@ -77,8 +77,19 @@ SELECT s.*, r.outcome, r.found AS receipt_found, r.did, r.at
 FROM mine d JOIN steps s ON s.docket_id = d.id JOIN receipts r ON r.step_id = s.id
 WHERE d.verb IN ('leaver', 'recheck', 'close')
   AND d.number >= (SELECT min(number) FROM mine WHERE verb = 'leaver')
+  AND NOT EXISTS (SELECT 1 FROM dockets u WHERE u.subject_id = :subject AND u.id <> :but
+    AND u.cause->>'undoes' = d.id AND u.state IN ('running', 'done', 'superseded'))
 ORDER BY d.number, s.position
 """
+
+LATER = sa.text("""
+SELECT d.id FROM dockets me JOIN dockets d ON d.subject_id = me.subject_id AND d.number > me.number
+WHERE me.id = :docket AND d.verb IN ('recheck', 'close') AND d.state IN ('running', 'done', 'superseded')
+  AND NOT EXISTS (SELECT 1 FROM dockets b WHERE b.subject_id = me.subject_id AND b.id <> :undo
+    AND b.state IN ('running', 'done', 'superseded') AND (b.cause->>'undoes' = d.id
+      OR b.number BETWEEN me.number AND d.number AND (b.verb IN ('joiner', 'returner', 'extension')
+        OR b.cause->>'undoes' = me.id)))
+""")
 
 MOVED = sa.text("""
 UPDATE steps SET moved = greatest(jsonb_array_length(moving) - :left, 0)
@@ -132,6 +143,17 @@ class Steps:
         return [step_from(r) for r in await self.connection.execute(query)]
 
     async def done_steps(self, docket_id: str) -> Sequence[DoneStep]:
+        return await self._done(t.steps.c.docket_id == docket_id, [t.steps.c.position])
+
+    async def given_later(self, docket_id: str, undo: str) -> Sequence[DoneStep]:
+        s = t.steps.c
+        ids = list(await self.connection.scalars(LATER, {"docket": docket_id, "undo": undo}))
+        given = s.action.in_([Action.TRANSFER.value, Action.REDIRECT.value])
+        return await self._done(sa.and_(s.docket_id.in_(ids), given), [s.docket_id, s.position])
+
+    async def _done(
+        self, which: sa.ColumnElement[bool], order: Sequence[sa.ColumnElement[Any]]
+    ) -> Sequence[DoneStep]:
         s, r = t.steps.c, t.receipts.c
         # What a handover that was interrupted has moved is as good as done.
         moved = sa.func.jsonb_build_object(
@@ -146,8 +168,8 @@ class Steps:
                 r.at,
             )
             .outerjoin(t.receipts, r.step_id == s.id)
-            .where(s.docket_id == docket_id, r.step_id.is_not(None) | s.moving.is_not(None))
-            .order_by(s.position)
+            .where(which, r.step_id.is_not(None) | s.moving.is_not(None))
+            .order_by(*order)
         )
         rows = (await self.connection.execute(query)).mappings()
         return [read(DoneStep, {**row, "found": row["receipt_found"]}) for row in rows]

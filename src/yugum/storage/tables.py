@@ -1237,6 +1237,48 @@ mentions = sa.Table(
 )
 """Where applications name people without being owned by them, as last looked at."""
 
+takeovers = sa.Table(
+    "takeovers",
+    metadata,
+    _whose(
+        "person_id", Merged.ONCE, sa.ForeignKey("people.id", ondelete="CASCADE"), primary_key=True
+    ),
+    sa.Column(
+        "application_id",
+        Text,
+        sa.ForeignKey("applications.id", ondelete="CASCADE"),
+        primary_key=True,
+    ),
+    sa.Column("thing", Text, primary_key=True),
+    _whose(
+        "heir_id",
+        Merged.ONCE,
+        sa.ForeignKey("people.id", ondelete="CASCADE"),
+        primary_key=True,
+        index=True,
+    ),
+    sa.Column("id", Text, nullable=False, unique=True),
+    _need("count", Int),
+    _need("made_at", Moment),
+    *(sa.Column(name, Moment) for name in ("asked_at", "remind_at", "answer_by")),
+    _need("answer", Text, "open"),
+    sa.Column("answered_at", Moment),
+    _need("note", Text, ""),
+    sa.Index("ix_takeovers_list", "made_at", "id"),
+    sa.Index("ix_takeovers_open", "answer_by", postgresql_where=sa.text("answer = 'open'")),
+)
+"""Who is asked, or was, whether they take over a kind of thing from somebody who leaves or has left."""
+
+takeover_links = sa.Table(
+    "takeover_links",
+    metadata,
+    sa.Column("hash", Text, primary_key=True),
+    _whose("person_id", Merged.MOVES, sa.ForeignKey("people.id", ondelete="CASCADE"), index=True),
+    _whose("heir_id", Merged.MOVES, sa.ForeignKey("people.id", ondelete="CASCADE"), index=True),
+    _need("expires", Moment),
+)
+"""Hashes of the links by which they answer."""
+
 people_files = sa.Table(
     "people_files",
     metadata,

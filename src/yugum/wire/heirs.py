@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Self
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
-from yugum.core.heirs import DefaultHeir, HandoverRules
+from yugum.core.heirs import AskRules, DefaultHeir, HandoverRules, Unanswered
 from yugum.wire.part import Name, Part
 
 
@@ -22,6 +22,29 @@ class DefaultHeirDocument(Part):
     )
 
 
+class AskDocument(Part):
+    """Whoever is to take something over is asked by mail whether they do; without this, nobody is asked."""
+
+    days: Annotated[int, Field(ge=1, le=365, strict=True)] = Field(
+        5, description="How long they have to answer."
+    )
+    remind_days: Annotated[int, Field(ge=0, le=365, strict=True)] = Field(
+        3, description="When they are reminded once; 0 is never."
+    )
+    unanswered: Unanswered = Field(
+        Unanswered.TAKES,
+        description="What silence comes to: takes (they take it over) or open (nobody does).",
+    )
+
+    @model_validator(mode="after")
+    def _in_time(self) -> Self:
+        if self.remind_days >= self.days:
+            raise ValueError(
+                "remind_days: a reminder comes before the time is over; say fewer days"
+            )
+        return self
+
+
 class HandoverDocument(Part):
     defaults: list[DefaultHeirDocument] = Field(
         [],
@@ -31,6 +54,9 @@ class HandoverDocument(Part):
         "", description="Who takes what is open so many days after the end of access: a login."
     )
     custodian_days: Annotated[int, Field(ge=1, le=3650, strict=True)] = 30
+    ask: AskDocument | None = Field(
+        None, description="Nobody but the custodian takes anything over before they have agreed."
+    )
 
 
 def handover_in(said: HandoverDocument) -> HandoverRules:
@@ -39,4 +65,9 @@ def handover_in(said: HandoverDocument) -> HandoverRules:
         defaults=tuple(DefaultHeir(d.to, d.application, d.thing) for d in said.defaults),
         custodian=said.custodian,
         custodian_days=said.custodian_days,
+        ask=AskRules(
+            days=said.ask.days, remind_days=said.ask.remind_days, unanswered=said.ask.unanswered
+        )
+        if said.ask
+        else None,
     )

@@ -56,7 +56,7 @@ async def prepare_undo(
         docket = await unit.dockets.by_name(request.docket)
         _must_have_done(docket)
         known = await unit.accounts.known([docket.subject_id])
-        done = await unit.dockets.done_steps(docket.id)
+        done = await done_by(unit, docket)
         receivers = await _receivers(unit, done)
     silent, _ = await observe_all(database, connectors, known, now)
     await observe_all(database, connectors, receivers, now)
@@ -75,7 +75,7 @@ async def prepare_undo(
         ids = {d.id for d in (*came, *over)}
         stay = tuple(d for d in subject.decisions if d.id not in ids)
         as_now = replace(subject, person=before)
-        done = await unit.dockets.done_steps(docket.id)
+        done = await done_by(unit, docket)
         back = _back_in_place(subject, came, done, actor)
         subject = replace(subject, decisions=(*stay, *back))
         still = await received(unit, done)
@@ -131,6 +131,19 @@ def _back_in_place(
         for s in done
         if s.action is Action.CREATE and s.application_id in over
     ]
+
+
+async def done_by(unit: UnitOfWork, docket: Docket, undo: str = "") -> Sequence[DoneStep]:
+    """What a docket did that is undone, by the docket ``undo``; with a leaving what it gave others later on as well.
+
+    What was open when somebody left goes to others by dockets of its own, once it has a home.
+    """
+    done = await unit.dockets.done_steps(docket.id)
+    if docket.verb is not Verb.LEAVER:
+        return done
+    later = await unit.dockets.given_later(docket.id, undo)
+    last = max((s.position for s in done), default=0)
+    return [*done, *(replace(s, position=last + n) for n, s in enumerate(later, 1))]
 
 
 async def as_before_undo(

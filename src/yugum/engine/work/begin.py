@@ -54,7 +54,7 @@ from yugum.engine.mentions import look_for
 from yugum.engine.operators import disable
 from yugum.engine.plans.logins import restorable
 from yugum.engine.plans.making import last_leaving, make_plan, without
-from yugum.engine.plans.undo import as_before_undo, become, received
+from yugum.engine.plans.undo import as_before_undo, become, done_by, received
 from yugum.engine.reports import hand_reports, reports_back
 from yugum.engine.standing import look_again
 from yugum.errors import Conflict
@@ -330,7 +330,7 @@ class Beginner:
             case CredentialCause(account=id_, sealed=sealed, typed=typed) if id_ in accounts:
                 return plan_credential(subject, world, accounts[id_], now, sealed, typed=typed)
             case UndoCause(undoes=undone):
-                done = await unit.dockets.done_steps(undone)
+                done = await done_by(unit, await unit.dockets.by_name(undone), docket.id)
                 as_now = await as_before_undo(unit, docket, undone, subject)
                 still = await received(unit, done)
                 since = await become(unit, docket.subject_id, undone)

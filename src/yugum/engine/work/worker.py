@@ -22,6 +22,7 @@ from yugum.engine.questions import Questions
 from yugum.engine.readings import Readings
 from yugum.engine.schedule import tick, tidy
 from yugum.engine.standing import look, sweep
+from yugum.engine.takeovers import Takeovers
 from yugum.engine.tasks import Tasks
 from yugum.engine.work.begin import Beginner
 from yugum.engine.work.claims import SeatDesk
@@ -71,6 +72,7 @@ class Worker:
         approvals: Approvals,
         readings: Readings,
         questions: Questions,
+        takeovers: Takeovers,
         forecasts: Forecasts,
     ) -> None:
         self.name = name
@@ -84,6 +86,7 @@ class Worker:
         self._approvals = approvals
         self._readings = readings
         self._questions = questions
+        self._takeovers = takeovers
         self._forecasts = forecasts
         self._owners = Tasks(database, clock)
         self._sealer = Sealer(database, signer)
@@ -215,6 +218,7 @@ class Worker:
 
     async def _remind(self) -> None:
         await self._approvals.remind_or_expire(await self._clock.now())
+        await self._takeovers.tell()
 
     async def _tidy(self) -> None:
         await tidy(self._database, self._settings, await self._clock.now())

@@ -1,0 +1,26 @@
+"""Who is to agree before they take something over, as somebody's standing is looked at."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from datetime import datetime
+
+from yugum.core.desired import Subject, World
+from yugum.core.handover import to_agree
+from yugum.ports.units import UnitOfWork
+
+
+async def want(
+    unit: UnitOfWork, subjects: Mapping[str, Subject], world: World, now: datetime
+) -> None:
+    """Have everybody asked who is to take something over from those who leave or have left; whoever is not to any more
+    is not asked."""
+    leaving = {i: s for i, s in subjects.items() if s.person.access_ends is not None}
+    if not leaving:
+        return
+    wanted = []
+    if world.rules.handover.ask is not None:
+        for subject in leaving.values():
+            wanted += to_agree(subject, max(now, subject.person.access_ends or now))
+    if wanted or any(s.takeovers for s in leaving.values()):
+        await unit.takeovers.want(wanted, list(leaving), now)
