@@ -30,6 +30,8 @@ OPEN = {
     ("POST", "/approval-links/answer"),
     ("POST", "/seat-links/open"),
     ("POST", "/seat-links/answer"),
+    ("POST", "/takeover-links/open"),
+    ("POST", "/takeover-links/answer"),
     ("POST", "/credentials/open"),
     ("POST", "/credentials/choose"),
     ("POST", "/credentials/rules"),

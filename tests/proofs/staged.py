@@ -23,6 +23,7 @@ from yugum.errors import YugumError
 from yugum.wire import applications as wap
 from yugum.wire import decisions as wde
 from yugum.wire import equipment as weq
+from yugum.wire import handover as wh
 from yugum.wire import operators as wop
 from yugum.wire import orders as wo
 from yugum.wire import people as wp
@@ -372,12 +373,38 @@ class Staged:
         list(self.client.dockets.follow(number, seconds=20))
         return {"who": login}, None
 
-    def people_choose_handover(self, _: Case[Any]) -> Made:
+    def people_choose_handover(self, _: Case[Any] | None) -> tuple[dict[str, Any], dict[str, Any]]:
         heir = self.joined(department="Deck")
         owners = (p.user_name for p in self.client.people.all(department="Deck"))
         views = (self.client.handover.show(who) for who in owners)
         who, row = next((v.user_name, r) for v in views for r in v.rows)
         return {"who": who}, {"reason": "so", "thing": row.thing, "to": heir}
+
+    def asked_takeover(self) -> tuple[str, str]:
+        """A question to somebody who is to take something over, and the token of its link."""
+        document = yaml.safe_load(self.client.rules.show().text)
+        if "ask" not in document.get("handover", {}):
+            document.setdefault("handover", {})["ask"] = {"days": 9}
+            self.client.rules.adopt(yaml.safe_dump(document), "asked first", take_away=10_000)
+        case, chosen = self.people_choose_handover(None)
+        heir, who = chosen["to"], case["who"]
+        address = f"{heir}@morrowsound.example"
+        self.client.people.change(heir, {"mail": address})
+        self.client.handover.choose(who, wh.ChooseHandover.model_validate(chosen))
+        self.client.plans.confirm(self.plan(Verb.LEAVER, who, at="+40d"))
+        text = self.post.wait(address, "Do you take over")["text"]
+        row = next(r for r in self.client.handover.asked(answer="open") if r.address == address)
+        return row.id, text.rsplit("/t#", 1)[1].strip()
+
+    def takeovers_answer(self, _: Case[Any]) -> Made:
+        return {"takeover_id": self.asked_takeover()[0]}, {"answer": "accepted", "note": "told so"}
+
+    def takeovers_open_link(self, _: Case[Any]) -> Made:
+        return {}, {"token": self.asked_takeover()[1]}
+
+    def takeovers_answer_link(self, _: Case[Any]) -> Made:
+        takeover, token = self.asked_takeover()
+        return {}, {"token": token, "id": takeover, "answer": "accepted"}
 
     def new_pool(self) -> wse.PoolView:
         first = self.client.seats.all()[0]

@@ -24,3 +24,12 @@ export const kindOf = (row: Things): string => row.thing + called(row);
 
 /** Why it is so, where no operator gave a reason. */
 export const because = (row: Kind): string => GROUNDS[row.ground ?? ''] ?? '';
+
+/** What somebody has said to taking it over. */
+export const TAKEOVERS: Record<Schemas['TakeoverQuestion']['answer'], string> = {
+  open: 'not answered yet',
+  accepted: 'you take it over',
+  'passed-on': 'passed on',
+  declined: 'declined',
+  unanswered: 'not answered in time'
+};

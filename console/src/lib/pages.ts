@@ -57,6 +57,7 @@ export const PAGES = {
   welcome: { bare: true, load: () => import('../pages/signin/SignIn.svelte') },
   approve: { bare: true, load: () => import('../pages/approve/Approve.svelte') },
   keep: { bare: true, load: () => import('../pages/keep/Keep.svelte') },
+  takeover: { bare: true, load: () => import('../pages/takeover/Takeover.svelte') },
   credential: { bare: true, load: () => import('../pages/signin/Credential.svelte') },
   nowhere: { load: () => import('../pages/nowhere/Nowhere.svelte') }
 } satisfies Record<string, Entry>;

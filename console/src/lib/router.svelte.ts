@@ -12,6 +12,7 @@ export type View =
   | { page: 'docket'; name: string }
   | { page: 'approve' }
   | { page: 'keep' }
+  | { page: 'takeover' }
   | { page: 'welcome' }
   | { page: 'credential' }
   | { page: 'nowhere'; path: string };
@@ -40,6 +41,8 @@ export function href(view: View): string {
       return '/a';
     case 'keep':
       return '/k';
+    case 'takeover':
+      return '/t';
     case 'nowhere':
       return view.path;
     case 'welcome':
@@ -76,6 +79,7 @@ export function viewOf(url: URL): View {
   if (first === 'c') return { page: 'credential' };
   if (first === 'a') return { page: 'approve' };
   if (first === 'k') return { page: 'keep' };
+  if (first === 't') return { page: 'takeover' };
   if (first === 'welcome') return { page: 'welcome' };
   const plain = LISTED.find((page) => page === first && page !== 'day');
   if (plain) {

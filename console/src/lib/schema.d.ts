@@ -3254,6 +3254,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/takeover-links/answer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Answer Takeover Link
+         * @description Whoever was asked takes one kind of thing over, declines it or passes it on; each is answered once.
+         */
+        post: operations["takeovers.answer-link"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/takeover-links/open": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Open Takeovers
+         * @description What the link of a mail asks; needs no sign-in and answers nothing yet.
+         */
+        post: operations["takeovers.open-link"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/takeovers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Takeovers
+         * @description Who is asked, or was, whether they take over what somebody owns who leaves or has left, the latest first.
+         */
+        get: operations["takeovers.list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/takeovers/{takeover_id}/answer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Answer Takeover
+         * @description Note what somebody who was asked has said otherwise, and how it is known; it counts like an answer by the link.
+         */
+        post: operations["takeovers.answer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/tasks": {
         parameters: {
             query?: never;
@@ -3949,6 +4029,29 @@ export interface components {
             /** Seen At */
             seen_at: string | null;
             state: components["schemas"]["AccountState"];
+        };
+        /**
+         * AskDocument
+         * @description Whoever is to take something over is asked by mail whether they do; without this, nobody is asked.
+         */
+        AskDocument: {
+            /**
+             * Days
+             * @description How long they have to answer.
+             * @default 5
+             */
+            days?: number;
+            /**
+             * Remind Days
+             * @description When they are reminded once; 0 is never.
+             * @default 3
+             */
+            remind_days?: number;
+            /**
+             * @description What silence comes to: takes (they take it over) or open (nobody does).
+             * @default takes
+             */
+            unanswered?: components["schemas"]["Unanswered"];
         };
         /** Asset */
         Asset: {
@@ -5623,6 +5726,8 @@ export interface components {
         };
         /** HandoverDocument */
         HandoverDocument: {
+            /** @description Nobody but the custodian takes anything over before they have agreed. */
+            ask?: components["schemas"]["AskDocument"] | null;
             /**
              * Custodian
              * @description Who takes what is open so many days after the end of access: a login.
@@ -8081,6 +8186,24 @@ export interface components {
         Page_StandingRow_: {
             /** Items */
             items: components["schemas"]["StandingRow"][];
+            /** Next */
+            next?: string | null;
+            /**
+             * Over
+             * @description Whether there are more than `total`.
+             * @default false
+             */
+            over?: boolean;
+            /**
+             * Total
+             * @description Rows in all, counted to 10,000; told on the first page only.
+             */
+            total?: number | null;
+        };
+        /** Page[TakeoverRow] */
+        Page_TakeoverRow_: {
+            /** Items */
+            items: components["schemas"]["TakeoverRow"][];
             /** Next */
             next?: string | null;
             /**
@@ -10788,6 +10911,145 @@ export interface components {
             /** Reason */
             reason: string;
         };
+        /**
+         * TakeoverAnswer
+         * @description What became of a question.
+         * @enum {string}
+         */
+        TakeoverAnswer: "open" | "accepted" | "passed-on" | "declined" | "unanswered";
+        /**
+         * TakeoverLink
+         * @description The link of a mail.
+         */
+        TakeoverLink: {
+            /** Token */
+            token: string;
+        };
+        /**
+         * TakeoverLinkReply
+         * @description What is said to one of the questions (``id``) behind the link of a mail.
+         */
+        TakeoverLinkReply: {
+            /**
+             * Answer
+             * @enum {string}
+             */
+            answer: "accepted" | "passed-on" | "declined";
+            /** Id */
+            id: string;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /**
+             * To
+             * @default
+             */
+            to?: string;
+            /** Token */
+            token: string;
+        };
+        /**
+         * TakeoverQuestion
+         * @description One of the things that a link asks: how many of what, where, and what was said to it.
+         */
+        TakeoverQuestion: {
+            answer: components["schemas"]["TakeoverAnswer"];
+            /** Answered At */
+            answered_at: string | null;
+            /** Application Name */
+            application_name: string;
+            /** Count */
+            count: number;
+            /** Id */
+            id: string;
+            /** Thing */
+            thing: string;
+        };
+        /**
+         * TakeoverQuestions
+         * @description What a link asks somebody: to take over from a person whose access ends or has ended at ``leaves_at``.
+         */
+        TakeoverQuestions: {
+            /**
+             * Answer By
+             * Format: date-time
+             */
+            answer_by: string;
+            /** Heir Name */
+            heir_name: string;
+            /** Leaves At */
+            leaves_at: string | null;
+            /** Name */
+            name: string;
+            /** Questions */
+            questions: components["schemas"]["TakeoverQuestion"][];
+            /** Zone */
+            zone: string;
+        };
+        /**
+         * TakeoverReply
+         * @description They take it over, decline (with a ``note`` why), or pass it on ``to`` somebody, named by login or mail address.
+         */
+        TakeoverReply: {
+            /**
+             * Answer
+             * @enum {string}
+             */
+            answer: "accepted" | "passed-on" | "declined";
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /**
+             * To
+             * @default
+             */
+            to?: string;
+        };
+        /**
+         * TakeoverRow
+         * @description Somebody (``heir``) is to take over ``count`` things of a kind from a person in an application.
+         *
+         *     ``asked_at`` is empty until they are asked; without an ``address`` no mail reaches them.
+         */
+        TakeoverRow: {
+            /** Address */
+            address: string;
+            answer: components["schemas"]["TakeoverAnswer"];
+            /** Answer By */
+            answer_by: string | null;
+            /** Answered At */
+            answered_at: string | null;
+            /** Application Id */
+            application_id: string;
+            /** Application Name */
+            application_name: string;
+            /** Asked At */
+            asked_at: string | null;
+            /** Count */
+            count: number;
+            /** Heir Id */
+            heir_id: string;
+            /** Heir Name */
+            heir_name: string;
+            /** Id */
+            id: string;
+            /** Leaves At */
+            leaves_at: string | null;
+            /** Name */
+            name: string;
+            /** Note */
+            note: string;
+            /** Person Id */
+            person_id: string;
+            /** Thing */
+            thing: string;
+            /** User Name */
+            user_name: string;
+        };
         /** TaskDone */
         TaskDone: {
             /**
@@ -11013,6 +11275,12 @@ export interface components {
              */
             reference?: string;
         };
+        /**
+         * Unanswered
+         * @description What silence comes to once the term is over: whoever was asked takes it over, or nobody does.
+         * @enum {string}
+         */
+        Unanswered: "takes" | "open";
         /** Uploaded */
         Uploaded: {
             /** Accounts */
@@ -38549,6 +38817,585 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StopView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "takeovers.answer-link": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeoverLinkReply"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakeoverQuestions"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "takeovers.open-link": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeoverLink"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakeoverQuestions"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "takeovers.list": {
+        parameters: {
+            query?: {
+                /** @description Only those so answered. */
+                answer?: components["schemas"]["TakeoverAnswer"] | null;
+                cursor?: string | null;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Page_TakeoverRow_"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "takeovers.answer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                takeover_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeoverReply"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakeoverRow"];
                 };
             };
             /** @description Bad Request */

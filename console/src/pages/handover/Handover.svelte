@@ -4,6 +4,7 @@
   import { plural } from '../../lib/format';
   import { session } from '../../lib/session.svelte';
   import { Board, type Settled } from './board.svelte';
+  import AskedTable from './AskedTable.svelte';
   import BoardTable from './BoardTable.svelte';
 
   const board = new Board();
@@ -66,6 +67,7 @@
     <button class="button do" disabled={board.load.acting}>Settle them</button>
   </form>
 {/if}
+<AskedTable />
 
 <style>
   .files {
