@@ -4036,6 +4036,12 @@ export interface components {
          */
         AskDocument: {
             /**
+             * Ahead Days
+             * @description How long before somebody's access ends they are asked.
+             * @default 14
+             */
+            ahead_days?: number;
+            /**
              * Days
              * @description How long they have to answer.
              * @default 5
@@ -10952,10 +10958,16 @@ export interface components {
         };
         /**
          * TakeoverQuestion
-         * @description One of the things that a link asks: how many of what, where, and what was said to it.
+         * @description One of the things that a link asks: to take over ``count`` of a kind from ``name``, whose access ends or has ended, and
+         *     what was said to it.
          */
         TakeoverQuestion: {
             answer: components["schemas"]["TakeoverAnswer"];
+            /**
+             * Answer By
+             * Format: date-time
+             */
+            answer_by: string;
             /** Answered At */
             answered_at: string | null;
             /** Application Name */
@@ -10964,25 +10976,22 @@ export interface components {
             count: number;
             /** Id */
             id: string;
+            /** Leaves At */
+            leaves_at: string | null;
+            /** Name */
+            name: string;
+            /** Person Id */
+            person_id: string;
             /** Thing */
             thing: string;
         };
         /**
          * TakeoverQuestions
-         * @description What a link asks somebody: to take over from a person whose access ends or has ended at ``leaves_at``.
+         * @description What is asked of somebody, those without an answer first; ``zone`` is theirs.
          */
         TakeoverQuestions: {
-            /**
-             * Answer By
-             * Format: date-time
-             */
-            answer_by: string;
             /** Heir Name */
             heir_name: string;
-            /** Leaves At */
-            leaves_at: string | null;
-            /** Name */
-            name: string;
             /** Questions */
             questions: components["schemas"]["TakeoverQuestion"][];
             /** Zone */

@@ -63,12 +63,8 @@ def _said(body: wt.TakeoverReply) -> Reply:
 
 
 def _asked(lines: Sequence[TakeoverLine]) -> wt.TakeoverQuestions:
-    one = lines[0]
     return wt.TakeoverQuestions(
-        heir_name=one.heir_name,
-        name=one.name,
-        leaves_at=one.leaves_at,
-        answer_by=max(line.answer_by for line in lines if line.answer_by is not None),
-        zone=one.heir_zone,
+        heir_name=lines[0].heir_name,
+        zone=lines[0].heir_zone,
         questions=[wt.TakeoverQuestion.model_validate(line) for line in lines],
     )

@@ -31,8 +31,9 @@ class Unanswered(StrEnum):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class AskRules:
-    """Whoever is to take something over is asked first, has so many days and is reminded after some; 0 is never."""
+    """Whoever is to take something over is asked so many days before the end, has so many days and is reminded after some (0: never)."""
 
+    ahead_days: int
     days: int
     remind_days: int
     unanswered: Unanswered

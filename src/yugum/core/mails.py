@@ -128,20 +128,23 @@ def unused_mail(
 
 
 def takeover_mail(
-    receiver: str,
-    name: str,
-    some: Sequence[tuple[str, str, int]],
-    answer_by: str,
-    *,
-    again: bool,
+    receiver: str, some: Sequence[tuple[str, str, str, int]], answer_by: str, *, again: bool
 ) -> tuple[str, str]:
-    """Subject and text that ask whether somebody takes over what is somebody's: application, kind, how many."""
-    subject = f"{'Still open: ' if again else ''}Do you take over from {name}?"
-    lines = [f"{application}: {plural(count, kind)}" for application, kind, count in some]
+    """Subject and text that ask whether somebody takes over what is others': of each whose, application, kind, how many."""
+    names = list(dict.fromkeys(name for name, *_ in some))
+    who = names[0] if len(names) == 1 else plural(len(names), "person", "people")
+    subject = f"{'Still open: ' if again else ''}Do you take over from {who}?"
+    lines = []
+    for name in names:
+        lines.append(f"From {name}:")
+        lines += [
+            f"  {where}: {plural(n, kind)}" for whose, where, kind, n in some if whose == name
+        ]
     text = (
-        f"{receiver},\n\nyou are to take over what {name} owns:\n\n" + "\n".join(lines) + "\n\n"
-        "Say behind the link below of each whether you take it over, who else should, or that you "
-        f"do not, by {answer_by}. Nothing is yours before you have agreed."
+        f"{receiver},\n\nyou are to take over what others own who leave or have left.\n\n"
+        + "\n".join(lines)
+        + "\n\nSay behind the link below of each whether you take it over, who else should, or that "
+        f"you do not, by {answer_by}. Nothing is yours before you have agreed."
     )
     return subject, text
 

@@ -11,7 +11,7 @@ from itertools import groupby
 from zoneinfo import ZoneInfo
 
 from yugum.core.decisions import Decision, DecisionKind, Payload
-from yugum.core.documents import Document
+from yugum.core.documents import Document, Json
 from yugum.core.handover import chosen
 from yugum.core.heirs import AskRules
 from yugum.core.mails import Mail, MailKind, takeover_mail
@@ -92,27 +92,25 @@ class Takeovers:
     async def _send(
         self, unit: UnitOfWork, some: Sequence[TakeoverLine], now: datetime, *, again: bool
     ) -> None:
-        """One mail to each about each person, with a link of its own."""
+        """One mail to each who is asked, about everybody of whom it is, with a link."""
         mails, events = [], []
-        for (person_id, heir_id), group in groupby(some, lambda t: (t.person_id, t.heir_id)):
+        what = "takeover.reminded" if again else "takeover.asked"
+        for heir_id, group in groupby(some, lambda t: t.heir_id):
             lines = list(group)
             one = lines[0]
-            until = one.answer_by or now
-            told: Document = {
-                "asked": one.heir_name,
-                "of": [f"{t.application_id}: {t.count} {t.thing}" for t in lines],
-            }
-            what = "takeover.reminded" if again else "takeover.asked"
-            events.append(make_event(now, "schedule", what, person_id, told))
+            until = max(t.answer_by or now for t in lines)
+            for person_id, theirs in groupby(lines, lambda t: t.person_id):
+                kinds: list[Json] = [f"{t.application_id}: {t.count} {t.thing}" for t in theirs]
+                told: Document = {"asked": one.heir_name, "of": kinds}
+                events.append(make_event(now, "schedule", what, person_id, told))
             if not one.address:
                 continue
             token = secrets.token_urlsafe(24)
-            await unit.takeovers.link(hashed(token), person_id, heir_id, until + SHOWN)
-            there = until.astimezone(ZoneInfo(one.heir_zone))
+            await unit.takeovers.link(hashed(token), heir_id, until + SHOWN)
+            there = min(t.answer_by or now for t in lines).astimezone(ZoneInfo(one.heir_zone))
             subject, text = takeover_mail(
                 one.heir_name,
-                one.name,
-                [(t.application_name, t.thing, t.count) for t in lines],
+                [(t.name, t.application_name, t.thing, t.count) for t in lines],
                 f"{there:%a %-d %b %Y %H:%M}",
                 again=again,
             )
@@ -123,7 +121,7 @@ class Takeovers:
                     text=text,
                     kind=MailKind.REMINDER,
                     secret=f"{self._settings.console_url}/t#{token}",
-                    subject_id=person_id,
+                    subject_id=one.person_id,
                 )
             )
         if mails:

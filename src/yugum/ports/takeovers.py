@@ -38,7 +38,7 @@ class TakeoverStore(Protocol):
         ...
 
     async def to_tell(self, limit: int) -> Sequence[TakeoverLine]:
-        """Those who have not been asked yet, locked, by person and who takes over; not of a leaving in confidence."""
+        """Those who have not been asked yet, locked, by who takes over and person; not of a leaving in confidence."""
         ...
 
     async def told(
@@ -59,12 +59,12 @@ class TakeoverStore(Protocol):
         """Those who have not answered in time, from now on."""
         ...
 
-    async def link(self, link_hash: str, person_id: str, heir_id: str, expires: datetime) -> None:
-        """A link by which somebody answers about one person."""
+    async def link(self, link_hash: str, heir_id: str, expires: datetime) -> None:
+        """A link by which somebody answers."""
         ...
 
     async def behind(self, link_hash: str, now: datetime) -> Sequence[TakeoverLine]:
-        """What a link is about.
+        """What is asked of whoever has a link, or was: the first hundreds, those without an answer first.
 
         Raises:
             NotFound: there is no such link, or nothing is asked any more.

@@ -1273,7 +1273,6 @@ takeover_links = sa.Table(
     "takeover_links",
     metadata,
     sa.Column("hash", Text, primary_key=True),
-    _whose("person_id", Merged.MOVES, sa.ForeignKey("people.id", ondelete="CASCADE"), index=True),
     _whose("heir_id", Merged.MOVES, sa.ForeignKey("people.id", ondelete="CASCADE"), index=True),
     _need("expires", Moment),
 )

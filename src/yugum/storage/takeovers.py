@@ -38,7 +38,9 @@ LINES = (
     .join(H, H.c.id == T.heir_id)
     .join(t.applications, t.applications.c.id == T.application_id)
 )
-ORDER = (T.person_id, T.heir_id, t.applications.c.name, T.thing)
+ORDER = (T.heir_id, P.c.access_ends, T.person_id, t.applications.c.name, T.thing)
+SHOWN = 500
+"""How many questions a link shows at once."""
 IN_CONFIDENCE = (
     sa.exists()
     .where(
@@ -126,16 +128,16 @@ class Takeovers:
         )
         return read_all(Takeover, await self.connection.execute(over))
 
-    async def link(self, link_hash: str, person_id: str, heir_id: str, expires: datetime) -> None:
-        row = {"hash": link_hash, "person_id": person_id, "heir_id": heir_id, "expires": expires}
+    async def link(self, link_hash: str, heir_id: str, expires: datetime) -> None:
+        row = {"hash": link_hash, "heir_id": heir_id, "expires": expires}
         await self.connection.execute(sa.insert(t.takeover_links).values(row))
 
     async def behind(self, link_hash: str, now: datetime) -> Sequence[TakeoverLine]:
         k = t.takeover_links.c
-        pair = sa.and_(k.person_id == T.person_id, k.heir_id == T.heir_id)
-        query = LINES.join(t.takeover_links, pair)
+        query = LINES.join(t.takeover_links, k.heir_id == T.heir_id)
         query = query.where(k.hash == link_hash, k.expires > now, T.asked_at.is_not(None))
-        found = read_all(TakeoverLine, await self.connection.execute(query.order_by(*ORDER)))
+        query = query.order_by(T.answer != OPEN, *ORDER).limit(SHOWN)
+        found = read_all(TakeoverLine, await self.connection.execute(query))
         if not found:
             raise NotFound(
                 "This link is over, or nothing is asked any more.",

@@ -25,6 +25,9 @@ class DefaultHeirDocument(Part):
 class AskDocument(Part):
     """Whoever is to take something over is asked by mail whether they do; without this, nobody is asked."""
 
+    ahead_days: Annotated[int, Field(ge=0, le=365, strict=True)] = Field(
+        14, description="How long before somebody's access ends they are asked."
+    )
     days: Annotated[int, Field(ge=1, le=365, strict=True)] = Field(
         5, description="How long they have to answer."
     )
@@ -66,7 +69,10 @@ def handover_in(said: HandoverDocument) -> HandoverRules:
         custodian=said.custodian,
         custodian_days=said.custodian_days,
         ask=AskRules(
-            days=said.ask.days, remind_days=said.ask.remind_days, unanswered=said.ask.unanswered
+            ahead_days=said.ask.ahead_days,
+            days=said.ask.days,
+            remind_days=said.ask.remind_days,
+            unanswered=said.ask.unanswered,
         )
         if said.ask
         else None,

@@ -58,22 +58,24 @@ class TakeoverLinkReply(TakeoverReply, TakeoverLink):
 
 
 class TakeoverQuestion(Model):
-    """One of the things that a link asks: how many of what, where, and what was said to it."""
+    """One of the things that a link asks: to take over ``count`` of a kind from ``name``, whose access ends or has ended, and
+    what was said to it."""
 
     id: str
+    person_id: str
+    name: str
+    leaves_at: Moment | None
     application_name: str
     thing: str
     count: int
     answer: Seen[TakeoverAnswer]
+    answer_by: Moment
     answered_at: Moment | None
 
 
 class TakeoverQuestions(Model):
-    """What a link asks somebody: to take over from a person whose access ends or has ended at ``leaves_at``."""
+    """What is asked of somebody, those without an answer first; ``zone`` is theirs."""
 
     heir_name: str
-    name: str
-    leaves_at: Moment | None
-    answer_by: Moment
     zone: str
     questions: list[TakeoverQuestion]

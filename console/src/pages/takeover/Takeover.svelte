@@ -18,34 +18,41 @@
   <ProblemNote problem={it.problem} />
   {#if it.data}
     <p>
-      {it.data.heir_name}, you are to take over what <b>{it.data.name}</b>
-      owns{#if it.data.leaves_at}, whose access ends {exactly(
-          it.data.leaves_at,
-          it.data.zone
-        )}{/if}. Nothing is yours before you have agreed.
+      {it.data.heir_name}, you are to take over what others own who leave or have left. Nothing is
+      yours before you have agreed.
     </p>
-    <ul>
-      {#each it.data.questions as question (question.id)}
-        <TakeoverLine {it} {question} />
-      {/each}
-    </ul>
-    {#if it.open.length}
-      {#if it.open.length > 1}
-        <div class="buttons">
-          <button class="button do" disabled={it.busy} onclick={() => it.accept(it.open)}
-            >I take all of it over</button
-          >
-        </div>
-      {/if}
-      <p class="soft">You have until {exactly(it.data.answer_by, it.data.zone)} to answer.</p>
-    {:else}
+    {#each it.people as person (person.id)}
+      <section>
+        <h2>{person.name}</h2>
+        {#if person.leaves}<p class="soft">
+            Access ends {exactly(person.leaves, it.data.zone)}
+          </p>{/if}
+        <ul>
+          {#each person.questions as question (question.id)}
+            <TakeoverLine {it} {question} />
+          {/each}
+        </ul>
+      </section>
+    {/each}
+    {#if it.open.length > 1}
+      <div class="buttons">
+        <button class="button do" disabled={it.busy} onclick={() => it.accept(it.open)}
+          >I take all of it over</button
+        >
+      </div>
+    {:else if !it.open.length}
       <p role="status">Thank you: everything is answered.</p>
     {/if}
   {/if}
 </main>
 
 <style>
+  main {
+    margin-top: 6vh;
+    padding-bottom: 6vh;
+  }
   ul {
+    margin-top: 8px;
     border-top: 1px solid var(--color-surface-300-700);
   }
 </style>

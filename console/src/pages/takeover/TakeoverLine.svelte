@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { plural } from '../../lib/format';
+  import { exactly, plural } from '../../lib/format';
   import { TAKEOVERS } from '../../lib/handover';
   import type { Question, Takeover } from './takeover.svelte';
 
@@ -11,7 +11,11 @@
 <li>
   <p>
     <b>{plural(question.count, question.thing)}</b> in {question.application_name}
-    {#if question.answer !== 'open'}<span class="soft">· {TAKEOVERS[question.answer]}</span>{/if}
+    <span class="soft"
+      >· {question.answer === 'open'
+        ? `to be answered by ${exactly(question.answer_by, it.data?.zone ?? 'UTC')}`
+        : TAKEOVERS[question.answer]}</span
+    >
   </p>
   {#if asking}
     <form

@@ -19,6 +19,19 @@ export class Takeover extends Acts {
     });
   }
 
+  /** By whose it is, in the order that is told. */
+  get people(): { id: string; name: string; leaves: string | null; questions: Question[] }[] {
+    const found = new Map<string, Question[]>();
+    for (const q of this.data?.questions ?? [])
+      found.set(q.person_id, [...(found.get(q.person_id) ?? []), q]);
+    return [...found].map(([id, questions]) => ({
+      id,
+      name: questions[0]!.name,
+      leaves: questions[0]!.leaves_at,
+      questions
+    }));
+  }
+
   get open(): Question[] {
     return this.data?.questions.filter((q) => q.answer === 'open') ?? [];
   }

@@ -12,8 +12,7 @@ depends_on = None
 
 FUNCTIONS = {
     "mark_takeovers": "INSERT INTO marks (subject_id) SELECT DISTINCT person_id FROM some_rows;",
-    "end_takeovers": "DELETE FROM takeovers WHERE person_id = NEW.id;"
-    " DELETE FROM takeover_links WHERE person_id = NEW.id;",
+    "end_takeovers": "DELETE FROM takeovers WHERE person_id = NEW.id;",
 }
 ROWS = {"INSERT": "NEW", "UPDATE": "NEW", "DELETE": "OLD"}
 
@@ -46,11 +45,9 @@ def upgrade() -> None:
     op.create_table(
         "takeover_links",
         sa.Column("hash", sa.Text, primary_key=True),
-        sa.Column("person_id", sa.Text, sa.ForeignKey("people.id", **cascade), nullable=False),
         sa.Column("heir_id", sa.Text, sa.ForeignKey("people.id", **cascade), nullable=False),
         sa.Column("expires", moment, nullable=False),
     )
-    op.create_index("ix_takeover_links_person_id", "takeover_links", ["person_id"])
     op.create_index("ix_takeover_links_heir_id", "takeover_links", ["heir_id"])
     for name, body in FUNCTIONS.items():
         op.execute(
