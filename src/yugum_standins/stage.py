@@ -269,7 +269,7 @@ def write_private(path: Path, document: Mapping[str, Any]) -> None:
 
 
 def wait_for(
-    url: str, child: Child, headers: Mapping[str, str] | None = None, seconds: float = 30
+    url: str, child: Child, headers: Mapping[str, str] | None = None, seconds: float = 120
 ) -> None:
     """Wait until an address answers 200.
 

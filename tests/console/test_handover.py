@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import re
 
+import pytest
 from playwright.sync_api import Page, expect
 
 from tests.acceptance.test_handover import owner
 from tests.acceptance.test_references import place, text_of
-from tests.acceptance.test_seats import until
+from tests.acceptance.test_seats import restored, until  # noqa: F401 - a fixture
 from tests.acceptance.test_service import joined
+from tests.acceptance.test_takeovers import asking, heirs, link
 from tests.conftest import Theatre
 from tests.console.looking import violations, visit
 from yugum.core.verbs import Verb
@@ -59,3 +61,38 @@ def test_where_a_leaver_is_named_is_shown_and_mended(page: Page, theatre: Theatr
     part.get_by_text("Look where they are named …").press("Enter")
     expect(part.get_by_role("row", name=f"ask {login}")).to_be_visible()
     expect(part.get_by_role("button", name="Put the others there now")).to_have_count(0)
+
+
+@pytest.mark.usefixtures("restored")
+def test_whoever_takes_over_answers_without_signing_in_and_by_telephone(
+    page: Page, theatre: Theatre
+) -> None:
+    crew = theatre.play.crew
+    login, (heir,) = owner(theatre), heirs(theatre, 1)
+    asking(theatre)
+    do(theatre.client, Verb.LEAVER, login, urgent=True, successor=heir)
+    token = link(theatre, heir)
+    page.set_viewport_size({"width": 390, "height": 800})
+    page.goto(f"{theatre.stage.url}/t#{token}")
+    rosters = page.get_by_role("listitem").filter(has_text="2 rosters")
+    rosters.get_by_role("button", name="Decline").press("Enter")
+    rosters.get_by_label("Why you decline").fill("no time")
+    assert "#" not in page.url, "the link is in no history"
+    assert violations(page) == []
+    wide = page.evaluate("document.documentElement.scrollWidth")
+    assert wide <= 390
+    rosters.get_by_role("button", name="Decline it").press("Enter")
+    expect(rosters).to_contain_text("declined")
+    assert len(crew.rosters(login)) == 3
+
+    page.set_viewport_size({"width": 1280, "height": 800})
+    visit(page, theatre, "/handover")
+    asked = page.get_by_role("region", name="Who is asked")
+    name = theatre.client.people.show(login).display_name
+    asked.get_by_role("button", name=f"the board of {name}").press("Enter")
+    form = asked.get_by_role("form", name="Note an answer")
+    form.get_by_label("How you know").fill("rang me")
+    assert violations(page) == []
+    form.get_by_role("button", name="Note it").press("Enter")
+    until(lambda: f"Board {login}" in crew.rosters(heir))
+    expect(asked.get_by_role("button", name=f"the board of {name}")).to_have_count(0)

@@ -25,6 +25,10 @@ export const kindOf = (row: Things): string => row.thing + called(row);
 /** Why it is so, where no operator gave a reason. */
 export const because = (row: Kind): string => GROUNDS[row.ground ?? ''] ?? '';
 
+/** Whether only somebody's agreement is missing. */
+export const asked = (row: Pick<Schemas['OwnedRow'], 'code'>): boolean =>
+  row.code === 'to-ask' || row.code === 'not-accepted';
+
 /** What somebody has said to taking it over. */
 export const TAKEOVERS: Record<Schemas['TakeoverQuestion']['answer'], string> = {
   open: 'not answered yet',

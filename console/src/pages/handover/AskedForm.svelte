@@ -8,7 +8,7 @@
 
 {#if row}
   <form
-    class="form-row"
+    class="form-row stays"
     aria-label="Note an answer"
     onsubmit={(event) => {
       event.preventDefault();

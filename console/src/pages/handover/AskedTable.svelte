@@ -37,8 +37,8 @@
               >
               {#if session.mayAct}<td
                   ><button
-                    class="button plain"
-                    aria-label="Note what {row.heir_name} says of the {row.thing} of {row.name}"
+                    class="bare link"
+                    aria-label="Note an answer … of {row.heir_name}, the {row.thing} of {row.name}"
                     onclick={() => asked.begin(row)}>Note an answer …</button
                   ></td
                 >{/if}

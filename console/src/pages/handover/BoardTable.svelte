@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { because, kindOf, newHome, things } from '../../lib/handover';
+  import { asked, because, kindOf, newHome, things } from '../../lib/handover';
   import { session } from '../../lib/session.svelte';
   import Moment from '../../lib/components/Moment.svelte';
   import { keyOf, type Board } from './board.svelte';
@@ -39,7 +39,7 @@
           <td class="soft"><Moment at={row.leaves_at} zone={session.zone} /></td>
           <td>{row.application_name}</td>
           <td>{things(row)}</td>
-          <td class={{ short: row.settled === 'open' }}
+          <td class={{ short: row.settled === 'open' && !asked(row) }}
             >{newHome(row)}
             {#if because(row)}<span class="soft">({because(row)})</span>{/if}</td
           >

@@ -84,12 +84,4 @@
     padding: 0;
     margin: 0.75rem 0 1rem;
   }
-  /* What is chosen may stand far below. */
-  .stays {
-    position: sticky;
-    bottom: 0;
-    padding: 0.75rem 0;
-    border-top: 1px solid var(--color-surface-300-700);
-    background: var(--color-surface-50-950);
-  }
 </style>

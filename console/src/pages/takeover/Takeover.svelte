@@ -1,7 +1,7 @@
 <script lang="ts">
   import Mark from '../../lib/components/Mark.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
-  import { exactly } from '../../lib/format';
+  import { momentOf } from '../../lib/format';
   import TakeoverLine from './TakeoverLine.svelte';
   import { Takeover } from './takeover.svelte';
 
@@ -21,19 +21,6 @@
       {it.data.heir_name}, you are to take over what others own who leave or have left. Nothing is
       yours before you have agreed.
     </p>
-    {#each it.people as person (person.id)}
-      <section>
-        <h2>{person.name}</h2>
-        {#if person.leaves}<p class="soft">
-            Access ends {exactly(person.leaves, it.data.zone)}
-          </p>{/if}
-        <ul>
-          {#each person.questions as question (question.id)}
-            <TakeoverLine {it} {question} />
-          {/each}
-        </ul>
-      </section>
-    {/each}
     {#if it.open.length > 1}
       <div class="buttons">
         <button class="button do" disabled={it.busy} onclick={() => it.accept(it.open)}
@@ -43,6 +30,19 @@
     {:else if !it.open.length}
       <p role="status">Thank you: everything is answered.</p>
     {/if}
+    {#each it.people as person (person.id)}
+      <section>
+        <h2>{person.name}</h2>
+        {#if person.leaves}<p class="soft">
+            Access ends {momentOf(person.leaves, it.data.zone)}
+          </p>{/if}
+        <ul>
+          {#each person.questions as question (question.id)}
+            <TakeoverLine {it} {question} />
+          {/each}
+        </ul>
+      </section>
+    {/each}
   {/if}
 </main>
 

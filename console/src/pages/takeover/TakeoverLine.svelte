@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { exactly, plural } from '../../lib/format';
+  import { momentOf, plural } from '../../lib/format';
   import { TAKEOVERS } from '../../lib/handover';
   import type { Question, Takeover } from './takeover.svelte';
 
@@ -13,7 +13,7 @@
     <b>{plural(question.count, question.thing)}</b> in {question.application_name}
     <span class="soft"
       >· {question.answer === 'open'
-        ? `to be answered by ${exactly(question.answer_by, it.data?.zone ?? 'UTC')}`
+        ? `to be answered by ${momentOf(question.answer_by, it.data?.zone ?? 'UTC')}`
         : TAKEOVERS[question.answer]}</span
     >
   </p>
