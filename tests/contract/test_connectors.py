@@ -267,6 +267,69 @@ async def test_a_role_that_owns_something_is_not_dropped(theatre: Theatre) -> No
     await connector.close()
 
 
+async def test_what_a_role_gave_others_outlives_it(theatre: Theatre) -> None:
+    """Privileges on others' objects are given by the heir from then on: who got them keeps them all along."""
+    connector = PostgresConnector("Reporting database", theatre.reporting.url)
+    giver, heir, other, last = [await create(connector) for _ in range(4)]
+    owner = await create(connector)
+    names = dict(zip("goxyh", (giver, owner, other, last, heir), strict=True))
+    roles = {key: psycopg.sql.Identifier(ref.login) for key, ref in names.items()}
+    roles["s"] = psycopg.sql.Identifier(f"S {owner.login}")
+
+    def run(connection: psycopg.Connection, statements: str) -> None:
+        for one in filter(None, map(str.strip, statements.split(";"))):
+            connection.execute(psycopg.sql.SQL(one).format(**roles))
+
+    def may() -> list[bool]:
+        schema = f"S {owner.login}"
+        found = connection.execute(
+            "SELECT has_table_privilege(r, c.oid, 'SELECT'), has_column_privilege(r, c.oid, 'n', 'UPDATE'), "
+            "has_schema_privilege(r, n.oid, 'USAGE') FROM unnest(%s::text[]) r, pg_class c, pg_namespace n "
+            "WHERE n.nspname = %s AND c.relnamespace = n.oid AND c.relname = 'T 1'",
+            ([other.login, last.login], schema),
+        )
+        return [b for row in found.fetchall() for b in row]
+
+    with psycopg.connect(theatre.reporting.as_user(None, "finance"), autocommit=True) as connection:
+        run(
+            connection,
+            """CREATE SCHEMA {s} AUTHORIZATION {o}; CREATE TABLE {s}."T 1" (n int);
+            ALTER TABLE {s}."T 1" OWNER TO {o}; SET ROLE {o};
+            GRANT SELECT ON {s}."T 1" TO {g} WITH GRANT OPTION;
+            GRANT UPDATE (n) ON {s}."T 1" TO {g} WITH GRANT OPTION;
+            GRANT USAGE ON SCHEMA {s} TO {g} WITH GRANT OPTION; SET ROLE {g};
+            GRANT SELECT ON {s}."T 1" TO {x} WITH GRANT OPTION; GRANT UPDATE (n) ON {s}."T 1" TO {x};
+            GRANT USAGE ON SCHEMA {s} TO PUBLIC; SET ROLE {x};
+            GRANT SELECT ON {s}."T 1" TO {y}; RESET ROLE""",
+        )
+        before = may()
+        assert before == [True, True, True, True, False, True]
+        given = (await seen(connector, giver, assets=True)).assets or ()
+        assert Counter(a.kind for a in given) == {"grant": 3}
+        with pytest.raises(ApplicationRejected):
+            await connector.act(Action.PURGE, giver, "", NO_ARGUMENTS)
+        arguments = Arguments(to_external_id=heir.external_id, to_name="heir")
+        did = await connector.act(Action.TRANSFER, giver, "grant", arguments)
+        assert {a.external_id for a in did.assets} == {a.external_id for a in given}
+        assert may() == before
+        theirs = (await seen(connector, heir, assets=True)).assets or ()
+        assert {a.external_id for a in theirs} == {a.external_id for a in given}
+        back = Arguments(
+            to_external_id=giver.external_id,
+            from_external_id=heir.external_id,
+            only=tuple(a.external_id for a in given),
+        )
+        await connector.act(Action.TRANSFER, giver, "grant", back)
+        assert not (await seen(connector, heir, assets=True)).assets
+        assert may() == before
+        await connector.act(Action.TRANSFER, giver, "grant", arguments)
+        await connector.act(Action.PURGE, giver, "", NO_ARGUMENTS)
+        assert theatre.reporting.role(giver.login) is None
+        assert may() == before, "without the handover all of it would have ended with the role"
+        run(connection, "DROP SCHEMA {s} CASCADE")
+    await connector.close()
+
+
 async def test_a_password_never_reaches_the_server_in_clear(theatre: Theatre) -> None:
     connector = PostgresConnector("Reporting database", theatre.reporting.url)
     ref = await create(connector)

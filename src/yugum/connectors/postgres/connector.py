@@ -17,7 +17,8 @@ import psycopg
 from psycopg import sql
 
 from yugum.connectors.pooled import Connection, Pooled
-from yugum.connectors.postgres import defaults, queries
+from yugum.connectors.postgres import grants, queries
+from yugum.connectors.postgres.handing import hand_over
 from yugum.core.accounts import AccountKind, AccountState, Asset, Observed, Unreadable
 from yugum.core.actions import NOTHING_DONE, Action, Arguments, Done
 from yugum.core.applications import Capability
@@ -138,6 +139,11 @@ class PostgresConnector:
                 for row in await result.fetchall():
                     key = f"{database}:{row['type']}:{row['identity']}"
                     asset = Asset(row["type"], key, row["identity"], database)
+                    found.setdefault(row["owner"], []).append(asset)
+                result = await connection.execute(grants.FOUND, {"oid": oid})
+                for row in await result.fetchall():
+                    name = grants.name_of(row)
+                    asset = Asset(grants.KIND, f"{database}:{grants.KIND}:{name}", name, database)
                     found.setdefault(row["owner"], []).append(asset)
         return found
 
@@ -339,16 +345,10 @@ class PostgresConnector:
         only = arguments.only
         owned = (await self._assets(source)).get(source, [])
         moving = [a for a in owned if a.kind == kind and (only is None or a.external_id in only)]
-        owner = sql.Identifier(target["rolname"])
         for database in sorted({a.container for a in moving}):
             async with self._pool.beside(database) as other, other.transaction():
                 here = [a for a in moving if a.container == database]
-                if kind == defaults.KIND:
-                    names = {a.name for a in here}
-                    await defaults.hand_over(other, source, target["rolname"], names)
-                    continue
-                for asset in here:
-                    await other.execute(_alter_owner(asset, owner))
+                await hand_over(other, here, source, target["rolname"])
         moved = tuple(Asset(a.kind, a.external_id, a.name) for a in moving)
         return Done(assets=moved, to=arguments.to_name)
 
@@ -368,16 +368,6 @@ class PostgresConnector:
                 await other.execute(sql.SQL("DROP OWNED BY {}").format(role))
         await connection.execute(sql.SQL("DROP OWNED BY {}").format(role))
         await connection.execute(sql.SQL("DROP ROLE {}").format(role))
-
-
-def _alter_owner(asset: Asset, owner: sql.Identifier) -> sql.Composed:
-    """``identity`` comes quoted from pg_identify_object; it is no text of anybody's."""
-    kind = sql.SQL(asset.kind.upper())
-    if asset.kind == "database":
-        name: sql.Composable = sql.Identifier(asset.name)
-    else:
-        name = sql.SQL(asset.name)
-    return sql.SQL("ALTER {} {} OWNER TO {}").format(kind, name, owner)
 
 
 def parts(comment: str) -> tuple[str, str]:

@@ -34,9 +34,9 @@ WHERE NOT r.rolcanlogin AND NOT r.rolsuper
 OWNED_IN = """
 SELECT DISTINCT d.datname FROM pg_shdepend s JOIN pg_database d ON d.oid = s.dbid
 WHERE s.refclassid = 'pg_authid'::regclass AND (s.refobjid = %(oid)s OR %(oid)s IS NULL)
-  AND s.deptype = 'o'
+  AND s.deptype IN ('o', 'a')
 """
-"""Databases in which a role (any role, when NULL) owns something."""
+"""Databases in which a role (any role, when NULL) owns something or is named by a privilege."""
 
 OBJECTS = f"""
 SELECT s.refobjid AS owner,
