@@ -26,6 +26,7 @@ from yugum_standins.load import advance, do
 from yugum_standins.morrow import CREW, DIRECTORY, REPORTING
 
 OWNER, BOSS, TOP, MATE, KEEPER = "vsolbakk", "hsolbakk", "tsolbakk", "msolbakk", "ksolbakk"
+ASKING = "nsolbakk"
 GROUP = "Tide tables"
 DATABASES = ("timetables", "finance")
 
@@ -43,6 +44,7 @@ def handover(play: Play) -> None:
     _left_over(play)
     _deleted(play)
     _traces(play)
+    _agreed(play)
 
 
 def _people(play: Play) -> None:
@@ -52,20 +54,24 @@ def _people(play: Play) -> None:
     names = {TOP: "Tora", BOSS: "Hild", OWNER: "Vera", MATE: "Mads", KEEPER: "Kari"}
     managers = {BOSS: TOP, OWNER: BOSS, MATE: TOP}
     for login, given in names.items():
-        new = wp.NewPerson(
-            user_name=login,
-            given_name=given,
-            family_name="Solbakk",
-            department="Timetables",
-            mail=f"{login}@morrowsound.example",
-            manager=managers.get(login, ""),
-        )
-        play.client.people.create([new])
-        do(play.client, Verb.JOINER, login)
+        _joined(play, login, given, managers.get(login, ""))
     # Else whoever reported to Hild would report to Tora by now, and there were no chain.
     text = rules_text(procedures={"leaver": {"reports_to": "-"}})
     play.client.rules.adopt(text, "managers stay as they are", take_away=10_000)
     do(play.client, Verb.LEAVER, BOSS, urgent=True)
+
+
+def _joined(play: Play, login: str, given: str, manager: str) -> None:
+    new = wp.NewPerson(
+        user_name=login,
+        given_name=given,
+        family_name="Solbakk",
+        department="Timetables",
+        mail=f"{login}@morrowsound.example",
+        manager=manager,
+    )
+    play.client.people.create([new])
+    do(play.client, Verb.JOINER, login)
 
 
 def _put(play: Play, path: str, **said: Any) -> str:
@@ -325,3 +331,76 @@ def _traces(play: Play) -> None:
     play.report.equal(
         "which stands as a finding", left, ["has left and is named still: Tides › sign"]
     )
+
+
+def _agreed(play: Play) -> None:
+    report, client = play.report, play.client
+    report.section("Where the rules ask for it, nobody takes over before they have agreed")
+    _joined(play, ASKING, "Nina", TOP)
+    for kind, name in (("scheduled job", "Moon table"), ("saved search", "Quiet berths")):
+        _put(play, "items", userName=ASKING, kind=kind, name=name)
+    with psycopg.connect(play.reporting.as_user(None, DATABASES[0]), autocommit=True) as c:
+        c.execute("CREATE TABLE public.solbakk_logs (n int)")
+        c.execute(f"GRANT SELECT ON public.solbakk_logs TO {ASKING} WITH GRANT OPTION")
+        c.execute(f"SET ROLE {ASKING}")
+        c.execute("GRANT SELECT ON public.solbakk_logs TO timetable_reports")
+    rules = {"ask": {"days": 3, "remind_days": 1}}
+    client.rules.adopt(rules_text(handover=rules), "they agree first", take_away=10_000)
+    number = play.confirm(play.plan(Verb.LEAVER, ASKING, urgent=True)).number
+    report.equal("cut off at once, and all is hers still", _jobs(play, ASKING), ASKING)
+    first = _asked(play, TOP)
+    kinds = {q["thing"] for q in first["questions"]}
+    report.equal(
+        "Tora is asked by mail, kind by kind", kinds, {"scheduled job", "saved search", "grant"}
+    )
+    _answer(play, first, "scheduled job", answer="passed-on", to=KEEPER)
+    second = _asked(play, KEEPER)
+    kinds = {q["thing"] for q in second["questions"] if q["answer"] == "open"}
+    report.equal("passed on, Kari is asked in turn", kinds, {"scheduled job"})
+    report.equal("and until she agrees it is Nina's", _jobs(play, ASKING), ASKING)
+    _answer(play, second, "scheduled job", answer="accepted")
+    play.until(lambda: "Moon table" in play.crew.rosters(KEEPER))
+    report.check(
+        "she agrees: the crew rosters show it as hers", "Moon table" in play.crew.rosters(KEEPER)
+    )
+    _answer(play, first, "grant", answer="accepted")
+    play.until(lambda: _giver(play) == TOP)
+    report.equal("what Nina's role gave others is given by Tora's now", _giver(play), TOP)
+    _answer(play, first, "saved search", answer="declined", note="nobody needs it")
+    row = next(r for r in client.handover.show(ASKING).rows if r.thing == "saved search")
+    report.check("declined, it is open and says why", "nobody needs it" in row.text, row.text)
+    play.confirm(client.plans.make(wl.NewPlan(verb=Verb.UNDO, docket=number)))
+    report.equal(
+        "undone, what went by later dockets is back as well",
+        (_jobs(play, ASKING), _giver(play)),
+        (ASKING, ASKING),
+    )
+    asked = [r for r in client.handover.asked() if r.user_name == ASKING]
+    report.equal("and nobody is asked any more", asked, [])
+
+
+def _jobs(play: Play, login: str) -> str:
+    return login if "Moon table" in play.crew.rosters(login) else ""
+
+
+def _giver(play: Play) -> str:
+    """By whose grant the reports read the table, as the database has it."""
+    query = """SELECT pg_get_userbyid(a.grantor) FROM pg_class c, aclexplode(c.relacl) a
+      WHERE c.relname = 'solbakk_logs' AND pg_get_userbyid(a.grantee) = 'timetable_reports'"""
+    with psycopg.connect(play.reporting.as_user(None, DATABASES[0])) as connection:
+        return ", ".join(str(r[0]) for r in connection.execute(query).fetchall())
+
+
+def _asked(play: Play, login: str) -> dict[str, Any]:
+    """What the link of somebody's mail asks, and the link."""
+    mail = play.post.wait(f"{login}@", "Do you take over")["text"]
+    token = mail.split("/t#")[1].split()[0]
+    reply = httpx.post(f"{play.stage.url}/api/v1/takeover-links/open", json={"token": token})
+    return {**reply.raise_for_status().json(), "token": token}
+
+
+def _answer(play: Play, asked: dict[str, Any], thing: str, **said: str) -> None:
+    (one,) = [q for q in asked["questions"] if q["thing"] == thing and q["answer"] == "open"]
+    body = {"token": asked["token"], "id": one["id"], **said}
+    url = f"{play.stage.url}/api/v1/takeover-links/answer"
+    httpx.post(url, json=body).raise_for_status()
