@@ -89,7 +89,7 @@ def theatre() -> Iterator[Theatre]:
     """Service, worker, stand-in and databases as real processes, shared by the session."""
     folder = scratch()
     os.environ.setdefault("YUGUM_RETRY_BASE_SECONDS", "0.2")
-    stage, _ = raise_stage(folder, port=0)
+    stage, _ = raise_stage(folder, port=0, settings=FAST)
     try:
         import json
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import json
-from collections.abc import Callable, Collection, Coroutine
+from collections.abc import Callable, Collection, Coroutine, Mapping
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from datetime import UTC, datetime
@@ -54,7 +54,7 @@ from yugum_standins.morrow import (
     ship_mailboxes,
     simulated_seed,
 )
-from yugum_standins.stage import Stage, run_sql, write_private
+from yugum_standins.stage import SAFE, Stage, run_sql, write_private
 
 Say = Callable[[str], None]
 BEGINNING = datetime(2031, 1, 27, 8, 0, tzinfo=UTC)
@@ -133,11 +133,13 @@ def sign_in_link(stage: Stage) -> str:
     return f"{stage.url}/welcome#{apart(run())}"
 
 
-def raise_stage(folder: Path, *, port: int, workers: int = 1) -> tuple[Stage, bool]:
-    """Start everything below ``folder``; True when it is new and has to be loaded."""
+def raise_stage(
+    folder: Path, *, port: int, workers: int = 1, settings: Mapping[str, str] = SAFE
+) -> tuple[Stage, bool]:
+    """Start everything below ``folder``, databases with these ``settings``; True when it is new and has to be loaded."""
     folder.mkdir(parents=True, exist_ok=True)
     folder.chmod(0o711)
-    stage = Stage(folder)
+    stage = Stage(folder, settings=settings)
     try:
         stage.database()
         reporting = stage.cluster(

@@ -19,7 +19,7 @@ from urllib.parse import unquote
 
 import httpx
 
-from tests.conftest import scratch
+from tests.conftest import FAST, scratch
 from yugum.client import Client
 from yugum.wire import applications as wap
 from yugum_standins.load import connect, loaded, raise_stage
@@ -71,7 +71,7 @@ def main() -> int:
     parser.add_argument("--only", default="", help="A pattern of operations.")
     said = parser.parse_args()
     folder = scratch()
-    stage, _ = raise_stage(folder, port=0)
+    stage, _ = raise_stage(folder, port=0, settings=FAST)
     try:
         token = json.loads((folder / "client.json").read_text())["token"]
         with Client(stage.url, token) as client:
