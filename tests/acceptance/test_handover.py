@@ -81,9 +81,19 @@ def test_each_kind_goes_where_it_was_settled_and_comes_back_with_an_undo(theatre
     number = do(client, Verb.LEAVER, login, urgent=True)
     assert (rosters(crew, heir), rosters(crew, login)) == (2, 0)
     assert f"Board {login}" in crew.rosters(login), "it goes when the account does"
+
+    def now_with() -> list[tuple[str, int, str, str, str]]:
+        rows = client.handover.given(login).rows
+        return [(r.thing, r.count, r.to_name, r.number, r.now_name) for r in rows]
+
+    name = name_of(theatre, heir)
+    assert now_with() == [("roster", 2, name, number, name)]
+    assert number in cli(theatre, "handover", "given", login).stdout
     undo = client.plans.make(wl.NewPlan(verb=Verb.UNDO, docket=number))
     list(client.dockets.follow(client.plans.confirm(undo)[0].number))
     assert (rosters(crew, heir), rosters(crew, login)) == (0, 2)
+    assert now_with() == [("roster", 2, name, number, name_of(theatre, login))]
+    assert not client.handover.given(heir).rows, "what went back was never theirs to give"
 
 
 def test_an_account_is_not_deleted_before_everything_is_settled(theatre: Theatre) -> None:

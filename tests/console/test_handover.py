@@ -39,6 +39,12 @@ def test_what_is_open_is_settled_for_many_at_once(page: Page, theatre: Theatre) 
     for name in names:
         expect(page.get_by_label(f"{name}: roster in Crew rosters")).to_have_count(0)
         expect(page.get_by_label(f"{name}: board in Crew rosters")).to_be_visible()
+    visit(page, theatre, f"/people/{one}")
+    page.get_by_text("Who has now what they had …").press("Enter")
+    expect(page.get_by_role("img", name=f"What {names[0]} had")).to_be_visible()
+    holder = theatre.client.people.show(heir).display_name
+    expect(page.get_by_role("row", name="2 rosters in Crew rosters")).to_contain_text(holder)
+    assert violations(page) == []
 
 
 def test_where_a_leaver_is_named_is_shown_and_mended(page: Page, theatre: Theatre) -> None:

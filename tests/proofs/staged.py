@@ -314,7 +314,7 @@ class Staged:
     def people_show(self, _: Case[Any]) -> Made:
         return {"who": self.person()}, None
 
-    people_decisions = people_handover = people_references = people_show
+    people_decisions = people_handover = people_references = people_given = people_show
 
     def people_change(self, _: Case[Any]) -> Made:
         return {"who": self.person()}, {"changes": {"title": "Cook"}}

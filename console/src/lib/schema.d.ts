@@ -2150,6 +2150,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/people/{who}/given": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Given
+         * @description What somebody had and others were given, and who has it now, as last seen.
+         */
+        get: operations["people.given"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/people/{who}/handover": {
         parameters: {
             query?: never;
@@ -5633,6 +5653,52 @@ export interface components {
             kind: components["schemas"]["HoldingKind"];
             /** Note */
             note: string;
+        };
+        /**
+         * GivenRow
+         * @description Things of one kind that somebody had, given to ``to_name`` by a docket, and who has them now, as last seen; without
+         *     ``now_name`` no account that is known has them.
+         */
+        GivenRow: {
+            /** Application Id */
+            application_id: string;
+            /** Application Name */
+            application_name: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Count */
+            count: number;
+            /** Now Id */
+            now_id: string | null;
+            /** Now Name */
+            now_name: string;
+            /** Number */
+            number: string;
+            /** Thing */
+            thing: string;
+            /** To Id */
+            to_id: string | null;
+            /** To Name */
+            to_name: string;
+        };
+        /**
+         * GivenView
+         * @description What somebody had and others were given, each thing by its last way; ``over`` says that there is more than is shown.
+         */
+        GivenView: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Over */
+            over: boolean;
+            /** Rows */
+            rows: components["schemas"]["GivenRow"][];
+            /** User Name */
+            user_name: string;
         };
         /**
          * Gives
@@ -28779,6 +28845,148 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DeclinedRow"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "people.given": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                who: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GivenView"];
                 };
             };
             /** @description Bad Request */

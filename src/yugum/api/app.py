@@ -103,6 +103,7 @@ ROUTERS = (
     groups.router,
     handover.board,
     handover.router,
+    handover.of_person,
     references.router,
     tasks.router,
     views.router,

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, Query, Request
 
 from yugum.api.auth import Acting, Use, Viewer
 from yugum.api.discretion import discreet, discreet_page
 from yugum.api.idempotency import IdempotentRoute
 from yugum.api.parameters import Cursor, Limit, OneOf
-from yugum.api.shapes import shape
+from yugum.api.shapes import number, shape
 from yugum.api.strict import StrictRoute
 from yugum.core.handover import Settled
 from yugum.core.people import full_name
@@ -20,6 +20,7 @@ from yugum.wire.common import Page, as_dataclass
 
 board = APIRouter(prefix="/handover", tags=["people"], route_class=StrictRoute)
 router = APIRouter(prefix="/people/{who}/handover", tags=["people"], route_class=IdempotentRoute)
+of_person = APIRouter(prefix="/people/{who}", tags=["people"], route_class=StrictRoute)
 
 
 @board.get("", operation_id="handover.list")
@@ -52,6 +53,20 @@ async def choose_handover(
     """Settle what becomes of some of what somebody owns; who has left already hands it over at once."""
     new = as_dataclass(body, NewChoice)
     view = _view(await use.handover.choose(who, new, operator.login))
+    return await discreet(use, operator, view, view.id)
+
+
+@of_person.get("/given", operation_id="people.given")
+async def show_given(who: str, request: Request, use: Use, operator: Viewer) -> wh.GivenView:
+    """What somebody had and others were given, and who has it now, as last seen."""
+    shown = await use.handover.given(who)
+    view = wh.GivenView(
+        id=shown.person.id,
+        name=full_name(shown.person),
+        user_name=shown.person.user_name,
+        over=shown.over,
+        rows=[shape(wh.GivenRow, r, number=number(request, r.number)) for r in shown.rows],
+    )
     return await discreet(use, operator, view, view.id)
 
 

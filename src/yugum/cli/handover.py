@@ -137,6 +137,28 @@ ASKED = {
 }
 
 
+GIVEN = {
+    "application": "application_name",
+    "thing": "thing",
+    "count": "count",
+    "given to": "to_name",
+    "docket": "number",
+    "on": "at",
+    "now with": "now_name",
+}
+
+
+@handover.command("given")
+@click.argument("who")
+@pass_context
+def given(context: Context, who: str) -> None:
+    """What WHO had and others were given, and who has it now, as last seen."""
+    found = context.client().handover.given(who)
+    context.output().rows(found.rows, GIVEN, empty=f"Nothing of {found.name} went to others.")
+    if found.over and context.form == "table":
+        click.echo("There is more: yugum handovers --who has every thing.", err=True)
+
+
 @handover.command("asked")
 @click.option(
     "--answer", type=click.Choice([a.value for a in TakeoverAnswer]), help="Only those so answered."

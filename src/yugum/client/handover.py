@@ -34,6 +34,10 @@ class Handover(Noun):
         """Put others where somebody who has left is still named."""
         return self._http.model(wr.ReferencesView, "POST", f"/people/{who}/references")
 
+    def given(self, who: str) -> wh.GivenView:
+        """What somebody had and others were given, and who has it now."""
+        return self._http.model(wh.GivenView, "GET", f"/people/{who}/given")
+
     def asked(self, *, answer: str = "") -> Iterator[wt.TakeoverRow]:
         """Who is asked, or was, whether they take over what somebody owns."""
         params = {"answer": answer or None}

@@ -24,12 +24,14 @@ from yugum.engine.standing import look_again
 from yugum.errors import Conflict, InvalidInput, NotFound
 from yugum.ports.clock import Clock
 from yugum.ports.connectors import Connectors
-from yugum.ports.handover import OwnedLine
+from yugum.ports.handover import Given, OwnedLine
 from yugum.ports.pages import ListPage
 from yugum.ports.units import Database, UnitOfWork
 
 SAMPLES = 5
 """How many of their names are told."""
+MOST_GIVEN = 500
+"""How many lines say who has what now."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -77,6 +79,15 @@ class HandoverShown:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class GivenShown:
+    """What somebody had and others were given, and who has it now; ``over`` says that there is more than is shown."""
+
+    person: Person
+    rows: Sequence[Given]
+    over: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class OnBoard:
     """What somebody who leaves or has left still owns of one kind, and what becomes of it."""
 
@@ -104,6 +115,17 @@ class Handover:
         )
         async with self._database.unit(alone=True) as unit:
             return await _shown(unit, person_id, now, silent)
+
+    async def given(self, who: str) -> GivenShown:
+        """What somebody had and others were given, and who has it now, as last seen.
+
+        Raises:
+            NotFound: nobody is called so.
+        """
+        async with self._database.unit(alone=True) as unit:
+            person = await unit.people.resolve(who)
+            rows = await unit.handover.given(person.id, MOST_GIVEN + 1)
+        return GivenShown(person=person, rows=rows[:MOST_GIVEN], over=len(rows) > MOST_GIVEN)
 
     async def board(
         self, application_id: str, settled: Settled | None, cursor: str | None, limit: int

@@ -50,7 +50,30 @@ class Inherited:
     count: int
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Given:
+    """Things of one kind that somebody had, given to ``to_name`` by a docket, and who has them now, as last seen.
+
+    Without ``now_name`` no account that is known has them.
+    """
+
+    application_id: str
+    application_name: str
+    thing: str
+    count: int
+    number: int
+    at: datetime
+    to_id: str | None
+    to_name: str
+    now_id: str | None
+    now_name: str
+
+
 class HandoverStore(Protocol):
+    async def given(self, person_id: str, limit: int) -> Sequence[Given]:
+        """What somebody had and others were given, by application and kind; each thing by its last way."""
+        ...
+
     async def inherited(self, person_ids: Sequence[str]) -> Sequence[Inherited]:
         """What some people have from others, as last seen, by person and docket."""
         ...

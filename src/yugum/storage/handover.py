@@ -10,7 +10,7 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 
 from yugum.core.actions import GONE
 from yugum.core.verbs import Verb
-from yugum.ports.handover import Arrived, Inherited, OwnedLine
+from yugum.ports.handover import Arrived, Given, Inherited, OwnedLine
 from yugum.ports.pages import ListPage
 from yugum.storage import tables as t
 from yugum.storage.applications import CONNECTED
@@ -49,6 +49,25 @@ WHERE d.kind = 'successor' AND d.payload->>'person' = ANY(cast(:ids AS text[]))
     SELECT 1 FROM accounts a JOIN assets t ON t.account_id = a.id WHERE a.person_id = p.id AND a.state <> 'purged'))
 ORDER BY 1, 2
 """)
+GIVEN_SQL = sa.text("""
+WITH given AS (
+  SELECT DISTINCT ON (h.application_id, h.kind, h.asset_id)
+    h.application_id, h.kind, h.asset_id, h.to_account, h.docket_id, h.at
+  FROM accounts c JOIN handovers h ON h.from_account = c.id JOIN accounts g ON g.id = h.to_account
+  WHERE c.person_id = :who AND g.person_id IS DISTINCT FROM c.person_id
+  ORDER BY h.application_id, h.kind, h.asset_id, h.at DESC)
+SELECT g.application_id, a.name AS application_name, g.kind AS thing, count(*) AS count, d.number,
+  max(g.at) AS at, p.id AS to_id, coalesce(p.display_name, t.login) AS to_name,
+  n.person_id AS now_id, coalesce(n.display_name, n.login, '') AS now_name
+FROM given g JOIN applications a ON a.id = g.application_id JOIN dockets d ON d.id = g.docket_id
+JOIN accounts t ON t.id = g.to_account LEFT JOIN people p ON p.id = t.person_id
+LEFT JOIN LATERAL (
+  SELECT c.login, c.person_id, x.display_name FROM assets s JOIN accounts c ON c.id = s.account_id
+  LEFT JOIN people x ON x.id = c.person_id
+  WHERE s.external_id = g.asset_id AND s.kind = g.kind AND c.application_id = g.application_id
+  LIMIT 1) n ON true
+GROUP BY 1, 2, 3, 5, 7, 8, 9, 10 ORDER BY 2, 3, 5, 8, 10 LIMIT :limit
+""")
 
 
 class Handover:
@@ -60,6 +79,10 @@ class Handover:
     ) -> Sequence[Arrived]:
         values = {"subjects": to_array(subject_ids), "verbs": to_array(v.value for v in verbs)}
         return read_all(Arrived, await self.connection.execute(ARRIVED_SQL, values))
+
+    async def given(self, person_id: str, limit: int) -> Sequence[Given]:
+        values = {"who": person_id, "limit": limit}
+        return read_all(Given, await self.connection.execute(GIVEN_SQL, values))
 
     async def inherited(self, person_ids: Sequence[str]) -> Sequence[Inherited]:
         values = {"ids": to_array(person_ids)}

@@ -627,6 +627,7 @@ assets = sa.Table(
     _need("kind", Text),
     _need("name", Text),
     _need("container", Text, ""),
+    sa.Index("ix_assets_external_id", "external_id"),
 )
 
 ledger = sa.Table(
@@ -974,6 +975,7 @@ handovers = sa.Table(
     _need("at", Moment),
     _need("told", Bool, "false"),
     sa.Index("ix_handovers_untold", "docket_id", postgresql_where=sa.text("NOT told")),
+    sa.Index("ix_handovers_from_account", "from_account"),
     sa.Index("ix_handovers_to_account", "to_account"),
     sa.Index("ix_handovers_docket_id", "docket_id"),
 )

@@ -86,3 +86,29 @@ class HandoverView(Model):
     open: int
     rows: list[OwnedRow]
     silent: list[str]
+
+
+class GivenRow(Model):
+    """Things of one kind that somebody had, given to ``to_name`` by a docket, and who has them now, as last seen; without
+    ``now_name`` no account that is known has them."""
+
+    application_id: str
+    application_name: str
+    thing: str
+    count: int
+    number: str
+    at: Moment
+    to_id: str | None
+    to_name: str
+    now_id: str | None
+    now_name: str
+
+
+class GivenView(Model):
+    """What somebody had and others were given, each thing by its last way; ``over`` says that there is more than is shown."""
+
+    id: str
+    name: str
+    user_name: str
+    over: bool
+    rows: list[GivenRow]

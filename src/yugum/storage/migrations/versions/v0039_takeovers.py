@@ -1,4 +1,7 @@
-"""Whether whoever is to take something over does. A question goes with the leaving that it is about."""
+"""Whether whoever is to take something over does; who has now what somebody had.
+
+A question goes with the leaving that it is about.
+"""
 
 from __future__ import annotations
 
@@ -49,6 +52,8 @@ def upgrade() -> None:
         sa.Column("expires", moment, nullable=False),
     )
     op.create_index("ix_takeover_links_heir_id", "takeover_links", ["heir_id"])
+    op.create_index("ix_handovers_from_account", "handovers", ["from_account"])
+    op.create_index("ix_assets_external_id", "assets", ["external_id"])
     for name, body in FUNCTIONS.items():
         op.execute(
             f"CREATE FUNCTION {name}() RETURNS trigger LANGUAGE plpgsql AS $$ "
@@ -69,6 +74,8 @@ def upgrade() -> None:
 
 def downgrade() -> None:
     op.execute("DROP TRIGGER end_takeovers ON people")
+    op.drop_index("ix_handovers_from_account", "handovers")
+    op.drop_index("ix_assets_external_id", "assets")
     op.drop_table("takeover_links")
     op.drop_table("takeovers")
     for name in FUNCTIONS:
