@@ -17,7 +17,7 @@ from yugum.core.heirs import Unanswered
 from yugum.core.invitations import invited_at
 from yugum.core.mentions import Mention, names_in, renamed, swapped, swaps, words_in
 from yugum.core.people import Person, PersonState, full_name, state_at
-from yugum.core.takeovers import SAID_NO, TakeoverAnswer, Wanted
+from yugum.core.takeovers import SAID_NO, NewTakeover, TakeoverAnswer
 
 GOES = "goes"
 """The value of a choice by which things go with the account instead of to somebody."""
@@ -257,7 +257,7 @@ def _open(heir: Successor, code: str, text: str) -> Choice:
     return Choice(settled=Settled.OPEN, successor=heir, code=code, text=text)
 
 
-def to_agree(subject: Subject, at: datetime) -> list[Wanted]:
+def to_agree(subject: Subject, at: datetime) -> list[NewTakeover]:
     """Who is to be asked about what an account owns, or was: everything that goes to somebody by a moment, but to the custodian."""
     counts: dict[tuple[str, str, str], int] = {}
     for account in subject.accounts:
@@ -268,7 +268,7 @@ def to_agree(subject: Subject, at: datetime) -> list[Wanted]:
                 key = (account.application_id, kind, heir.person.id)
                 counts[key] = counts.get(key, 0) + len(part.things)
     return [
-        Wanted(
+        NewTakeover(
             person_id=subject.person.id,
             heir_id=heir_id,
             application_id=application_id,

@@ -47,7 +47,7 @@ class Takeover:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Wanted:
+class NewTakeover:
     """Somebody who is to be asked about so many things of a person's."""
 
     person_id: str

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Protocol
 
-from yugum.core.takeovers import Key, Takeover, TakeoverAnswer, Wanted
+from yugum.core.takeovers import Key, NewTakeover, Takeover, TakeoverAnswer
 from yugum.ports.pages import ListPage
 
 
@@ -18,7 +18,6 @@ class TakeoverLine(Takeover):
     name: str
     user_name: str
     leaves_at: datetime | None
-    time_zone: str
     heir_name: str
     heir_zone: str
     address: str
@@ -30,7 +29,9 @@ class TakeoverStore(Protocol):
         """What those have said who are to take over from some people, by person."""
         ...
 
-    async def want(self, wanted: Sequence[Wanted], looked: Collection[str], now: datetime) -> bool:
+    async def want(
+        self, wanted: Sequence[NewTakeover], looked: Collection[str], now: datetime
+    ) -> bool:
         """Everybody who is to be asked about what people of ``looked`` own: who is asked already only gets the new count.
 
         Open questions of these people that are not among them are taken back. Whether somebody is new.

@@ -11,7 +11,7 @@ from typing import Any
 import sqlalchemy as sa
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from yugum.core.takeovers import Key, Takeover, TakeoverAnswer, Wanted
+from yugum.core.takeovers import Key, NewTakeover, Takeover, TakeoverAnswer
 from yugum.errors import NotFound
 from yugum.ports.pages import ListPage
 from yugum.ports.takeovers import TakeoverLine
@@ -27,7 +27,6 @@ LINES = (
         P.c.display_name.label("name"),
         P.c.user_name,
         P.c.access_ends.label("leaves_at"),
-        P.c.time_zone,
         H.c.display_name.label("heir_name"),
         H.c.time_zone.label("heir_zone"),
         H.c.mail.label("address"),
@@ -83,7 +82,9 @@ class Takeovers:
             found.setdefault(one.person_id, {})[one.key] = one
         return found
 
-    async def want(self, wanted: Sequence[Wanted], looked: Collection[str], now: datetime) -> bool:
+    async def want(
+        self, wanted: Sequence[NewTakeover], looked: Collection[str], now: datetime
+    ) -> bool:
         rows = [{"id": str(uuid.uuid4()), **asdict(one)} for one in wanted]
         values = {"rows": to_json(rows), "looked": to_array(looked), "now": now}
         return any((await self.connection.scalars(WANT_SQL, values)).all())
