@@ -130,6 +130,7 @@ def test_a_dated_leaver_s_successor_is_asked_before_and_silence_comes_to_what_th
     theatre.play.until(lambda: "to-ask" not in codes(theatre, login).values())
     mine = [r for r in client.handover.asked(answer="open") if r.user_name == login]
     roster, board = sorted(mine, key=lambda r: r.thing, reverse=True)
+    assert board.id in cli(theatre, "--output", "json", "waiting").stdout
     with pytest.raises(InvalidInput, match="how you know"):
         client.handover.answer(board.id, TakeoverReply(answer="accepted"))
     said = cli(theatre, "handover", "answer", board.id, "--accepts", "--note", "by telephone")

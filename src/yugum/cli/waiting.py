@@ -58,6 +58,14 @@ def _all(client: Client) -> Iterator[Waiting]:
             at=task.due_at,
             command=f"yugum tasks done {task.id}",
         )
+    for takes in client.handover.asked(answer="open"):
+        yield Waiting(
+            kind="takeover",
+            about=takes.heir_name,
+            what=f"{takes.count} {takes.thing} of {takes.name} in {takes.application_name}",
+            at=takes.answer_by,
+            command=f"yugum handover answer {takes.id}",
+        )
     for thing in client.equipment.all(due=True):
         yield Waiting(
             kind="to collect",

@@ -5,6 +5,7 @@
   import { ask } from '../../lib/query.svelte';
   import { href } from '../../lib/router.svelte';
   import { PLANNED } from '../../lib/words';
+  import AskedTable from '../handover/AskedTable.svelte';
   import Approvals from './Approvals.svelte';
   import Prepared from './Prepared.svelte';
   import Shared from './Shared.svelte';
@@ -41,6 +42,7 @@
 <ProblemNote problem={tasks.problem ?? day.problem} />
 <Approvals />
 <Prepared />
+<AskedTable />
 <Shared />
 <ToCollect />
 {#if rows.length}
