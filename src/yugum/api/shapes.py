@@ -16,6 +16,7 @@ from yugum.core.dockets import DocketDetail, DocketLine
 from yugum.core.invitations import askable, duties_of, invited_at, takes_credential
 from yugum.core.lines import waits_for
 from yugum.core.people import Person, full_name, groups_in
+from yugum.core.wording import numbered
 from yugum.engine.people import PersonShown, ShownAccount
 from yugum.errors import InvalidInput
 from yugum.ports.decisions import PrecautionLine
@@ -40,7 +41,7 @@ def installation(request: Request) -> Installation:
 
 def number(request: Request, value: int) -> str:
     """A docket's number as people write it: ``MS-0321``."""
-    return f"{installation(request).prefix}-{value:04d}"
+    return numbered(installation(request).prefix, value)
 
 
 def shape(kind: type[M], source: object, **more: object) -> M:

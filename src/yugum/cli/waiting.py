@@ -25,6 +25,12 @@ class Waiting(BaseModel):
 
 
 def _all(client: Client) -> Iterator[Waiting]:
+    yield from _answers(client)
+    yield from _work(client)
+
+
+def _answers(client: Client) -> Iterator[Waiting]:
+    """Where somebody has to say something."""
     for stuck in client.dockets.all(stuck=True):
         yield Waiting(
             kind="stuck",
@@ -50,14 +56,6 @@ def _all(client: Client) -> Iterator[Waiting]:
                 at=plan.due_at,
                 command=f"yugum plans fire {plan.batch_id}",
             )
-    for task in client.tasks.all(state="open"):
-        yield Waiting(
-            kind="task",
-            about=task.subject_name,
-            what=f"{task.application_name}: {task.instructions}",
-            at=task.due_at,
-            command=f"yugum tasks done {task.id}",
-        )
     for takes in client.handover.asked(answer="open"):
         yield Waiting(
             kind="takeover",
@@ -65,6 +63,18 @@ def _all(client: Client) -> Iterator[Waiting]:
             what=f"{takes.count} {takes.thing} of {takes.name} in {takes.application_name}",
             at=takes.answer_by,
             command=f"yugum handover answer {takes.id}",
+        )
+
+
+def _work(client: Client) -> Iterator[Waiting]:
+    """Where somebody has to do something."""
+    for task in client.tasks.all(state="open"):
+        yield Waiting(
+            kind="task",
+            about=task.subject_name,
+            what=f"{task.application_name}: {task.instructions}",
+            at=task.due_at,
+            command=f"yugum tasks done {task.id}",
         )
     for thing in client.equipment.all(due=True):
         yield Waiting(

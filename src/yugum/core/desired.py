@@ -36,6 +36,7 @@ from yugum.core.roles import Given, Precedence, Role, Rules, merged, same_for
 from yugum.core.seats import Pool
 from yugum.core.takeovers import Key, Takeover
 from yugum.core.wanted import Wanted, Why
+from yugum.core.wording import numbered
 
 THINGS = (HoldingKind.ACCOUNT, HoldingKind.ENTITLEMENT, HoldingKind.SEAT)
 ENTITLEMENT = HoldingKind.ENTITLEMENT
@@ -147,13 +148,18 @@ def replaced(subject: Subject, at: datetime) -> frozenset[str]:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class World:
-    """What is the same for every subject of a batch; ``holds`` are those on applications."""
+    """What is the same for every subject of a batch; ``holds`` are those on applications, ``prefix`` begins dockets' numbers."""
 
     applications: Mapping[str, Application]
     rules: Rules
     pools: Mapping[tuple[str, str], Pool] = field(default_factory=dict)
     promises: Mapping[tuple[str, str], tuple[Promise, ...]] = field(default_factory=dict)
     holds: Mapping[str, tuple[Decision, ...]] = field(default_factory=dict)
+    prefix: str = ""
+
+    def number(self, docket: int) -> str:
+        """A docket's number as people write it: ``MS-0321``."""
+        return numbered(self.prefix, docket)
 
 
 def hold_on(subject: Subject, world: World, account: Account, at: datetime) -> Decision | None:

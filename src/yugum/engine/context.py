@@ -85,7 +85,9 @@ async def zone_of(unit: UnitOfWork) -> str:
 
 async def load_world(unit: UnitOfWork) -> World:
     rules, pools = await load_rules(unit), await unit.seats.pools()
+    installation = await unit.views.installation()
     return World(
+        prefix=installation.prefix if installation else "",
         applications=await _applications(unit, rules),
         rules=rules,
         pools=pools,

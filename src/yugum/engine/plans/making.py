@@ -142,7 +142,7 @@ def in_hand(plan: Plan, begun: Sequence[OpenStep], world: World) -> Plan:
         Caution(
             "in-hand",
             f"{world.applications[s.application_id].name}: {ACTIONS[s.action].words.does} {s.item}".rstrip()
-            + f" stays with docket {s.number}"
+            + f" stays with docket {world.number(s.number)}"
             + (f": {s.problem.text}" if s.problem else "."),
         )
         for s in begun

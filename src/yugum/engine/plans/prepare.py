@@ -22,7 +22,6 @@ from yugum.core.plans import Caution, FieldChange, Plan, PlannedStep
 from yugum.core.precautions import precautions
 from yugum.core.renames import doubles, kept_as, not_renamed, replacing
 from yugum.core.requests import MOST_AT_ONCE, NO_TERMS, PlanRequest
-from yugum.core.roles import Rules
 from yugum.core.veils import former_names
 from yugum.core.verbs import Verb
 from yugum.engine.asked import Waiting, could_agree
@@ -117,7 +116,7 @@ async def prepare_people(
             cause = _cause(request.of(person_id), meaning, subject, about)
             waiting = _waiting(request.verb, subject, plan, actor)
             old = replaced.get(person_id)
-            plan = await _told_of(unit, plan, cause, waiting, world.rules, old, now)
+            plan = await _told_of(unit, plan, cause, waiting, world, old, now)
             made.append(Made(plan, cause, meaning.due))
         must_name_steps(request.left_out, steps)
         return await keep(unit, made, loaded, actor, now)
@@ -132,19 +131,20 @@ async def _told_of(
     plan: Plan,
     cause: Cause,
     waiting: Waiting,
-    rules: Rules,
+    world: World,
     old: Docket | None,
     now: datetime,
 ) -> Plan:
     """The plan with who will be asked to agree, and what its docket takes the place of."""
-    names = held_up_by(cause, rules)
-    told = [await could_agree(unit, name, rules, waiting, now) for name in names]
+    names = held_up_by(cause, world.rules)
+    told = [await could_agree(unit, name, world.rules, waiting, now) for name in names]
     if names and waiting.verb is Verb.LEAVER:
         text = "Access ends at its time all the same; the rest waits."
         told.append(Caution("secured-first", text))
     if old is not None:
         text = (
-            f"It takes the place of docket {old.number}, due {old.due_at:%a %-d %b %Y %H:%M} UTC; "
+            f"It takes the place of docket {world.number(old.number)}, "
+            f"due {old.due_at:%a %-d %b %Y %H:%M} UTC; "
         )
         text += "its reference and reason are kept unless others are given."
         text += f" Needed again: {', '.join(names)}." if names else ""

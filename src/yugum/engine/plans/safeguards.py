@@ -72,7 +72,8 @@ async def surroundings(
         works_here[mine[str(fed.owner_id)]].append(fed.login)
     inherited: dict[str, list[str]] = {}
     for line in await unit.handover.inherited(list(subjects)):
-        told = f"{plural(line.count, line.thing)} from {line.owner} (docket {line.number})"
+        docket = world.number(line.number)
+        told = f"{plural(line.count, line.thing)} from {line.owner} (docket {docket})"
         inherited.setdefault(line.person_id, []).append(told)
     led = [s.person for i, s in subjects.items() if reports.get(i)]
     heirs = await heirs_of(unit, led, world.rules, now) if led else {}
