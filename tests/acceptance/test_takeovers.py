@@ -102,6 +102,8 @@ def test_each_kind_is_accepted_passed_on_or_declined(theatre: Theatre) -> None:
     assert (row.code, "passed it on" in row.text) == ("declined", True)
     notes = {r.note for r in client.handover.asked(answer="declined") if r.user_name == login}
     assert notes == {"no time"}
+    client.handover.choose(login, ChooseHandover(reason="please", thing="board", to=other))
+    theatre.play.until(lambda: codes(theatre, login)["board"] == "not-accepted")  # asked anew
     kept = ChooseHandover(reason="so", thing="board", to=last)
     client.handover.choose(login, kept)
     third = link(theatre, kept.to)

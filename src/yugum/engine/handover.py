@@ -219,6 +219,8 @@ class Handover:
                 ends=end_of(new.until, now, person.time_zone, "until"),
             )
             await replace_choice(unit, decision, now)
+            if heir_id:
+                await unit.takeovers.again(person.id, heir_id, new.application, new.thing)
             if state_at(person, now) is PersonState.LEFT:
                 await look_again(unit, [person.id], now, author, "what is owned has a new home")
                 await unit.hint()

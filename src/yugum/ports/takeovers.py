@@ -31,11 +31,15 @@ class TakeoverStore(Protocol):
 
     async def want(
         self, wanted: Sequence[NewTakeover], looked: Collection[str], now: datetime
-    ) -> bool:
+    ) -> None:
         """Everybody who is to be asked about what people of ``looked`` own: who is asked already only gets the new count.
 
-        Open questions of these people that are not among them are taken back. Whether somebody is new.
+        Open questions of these people that are not among them are taken back.
         """
+        ...
+
+    async def again(self, person_id: str, heir_id: str, application_id: str, thing: str) -> None:
+        """Whoever has said no, or nothing, to what is of an application and a kind (of any, where one is ""), is asked anew."""
         ...
 
     async def to_tell(self, limit: int) -> Sequence[TakeoverLine]:

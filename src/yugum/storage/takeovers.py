@@ -11,7 +11,7 @@ from typing import Any
 import sqlalchemy as sa
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from yugum.core.takeovers import Key, NewTakeover, Takeover, TakeoverAnswer
+from yugum.core.takeovers import SAID_NO, Key, NewTakeover, Takeover, TakeoverAnswer
 from yugum.errors import NotFound
 from yugum.ports.pages import ListPage
 from yugum.ports.takeovers import TakeoverLine
@@ -21,6 +21,7 @@ from yugum.storage.rows import read, read_all, reader, to_array, to_json
 
 T, P, H = t.takeovers.c, t.people.alias("p"), t.people.alias("h")
 OPEN = TakeoverAnswer.OPEN.value
+NOT_AGREED = [a.value for a in (*SAID_NO, TakeoverAnswer.UNANSWERED)]
 LINES = (
     sa.select(
         t.takeovers,
@@ -63,7 +64,6 @@ SELECT id, person_id, heir_id, application_id, thing, count, :now FROM w
 ORDER BY person_id, application_id, thing, heir_id
 ON CONFLICT (person_id, application_id, thing, heir_id)
 DO UPDATE SET count = excluded.count WHERE o.count <> excluded.count
-RETURNING o.asked_at IS NULL
 """)
 CALLED_SQL = sa.text("""
 SELECT id FROM people WHERE lower(user_name) = :name
@@ -84,10 +84,20 @@ class Takeovers:
 
     async def want(
         self, wanted: Sequence[NewTakeover], looked: Collection[str], now: datetime
-    ) -> bool:
+    ) -> None:
         rows = [{"id": str(uuid.uuid4()), **asdict(one)} for one in wanted]
         values = {"rows": to_json(rows), "looked": to_array(looked), "now": now}
-        return any((await self.connection.scalars(WANT_SQL, values)).all())
+        await self.connection.execute(WANT_SQL, values)
+
+    async def again(self, person_id: str, heir_id: str, application_id: str, thing: str) -> None:
+        said = sa.delete(t.takeovers).where(
+            T.person_id == person_id, T.heir_id == heir_id, T.answer.in_(NOT_AGREED)
+        )
+        if application_id:
+            said = said.where(T.application_id == application_id)
+        if thing:
+            said = said.where(T.thing == thing)
+        await self.connection.execute(said)
 
     async def to_tell(self, limit: int) -> Sequence[TakeoverLine]:
         query = LINES.where(T.answer == OPEN, T.asked_at.is_(None), sa.not_(IN_CONFIDENCE))

@@ -47,6 +47,9 @@
         </tbody>
       </table>
     </div>
+    {#if asked.load.data?.next}
+      <p class="soft">These are the first; <code>yugum handover asked</code> has all of them.</p>
+    {/if}
     {#if asked.about}<AskedForm {asked} />{/if}
   </section>
 {/if}
