@@ -290,9 +290,7 @@ def taken_over(theatre: Theatre, login: str) -> list[str]:
     """What arrived by mail with somebody about what has arrived with them."""
     address = theatre.client.people.show(login).mail
     assert address
-    theatre.play.until(
-        lambda: all(m.sent_at for m in theatre.client.mails.all() if m.address == address)
-    )
+    until(lambda: all(m.sent_at for m in theatre.client.mails.all() if m.address == address))
     found = theatre.play.post.mails(address)
     return [m["text"] for m in found if "taken over" in m["subject"]]
 
@@ -354,7 +352,7 @@ def test_what_it_is_kept_for_keeps_the_account_until_its_day(theatre: Theatre) -
         entries = client.calendar(kinds=["close"])
         return [e.at for e in entries if (e.display_name, e.application_name) == mine]
 
-    theatre.play.until(lambda: closes() == [board.until])  # and not on its usual day
+    until(lambda: closes() == [board.until])  # and not on its usual day
     new = wl.NewPlan(verb=Verb.ACCOUNT, accounts=[account.id], action=Quick.DELETE)
     (plan,) = client.plans.make(new).plans
     assert [c.code for c in plan.cautions if c.blocks == "delete"] == ["kept"]
@@ -374,10 +372,8 @@ def test_what_it_is_kept_for_keeps_the_account_until_its_day(theatre: Theatre) -
         "has left and owns still: board 1"
     ]
     client.handover.choose(login, ChooseHandover(reason="hers", thing="board", to=heir))
-    theatre.play.until(lambda: f"Board {login}" in crew.rosters(heir))
-    theatre.play.until(
-        lambda: client.accounts.page(who=login, application=CREW).items[0].state == "deleted"
-    )
+    until(lambda: f"Board {login}" in crew.rosters(heir))
+    until(lambda: client.accounts.page(who=login, application=CREW).items[0].state == "deleted")
 
 
 def test_who_took_over_is_warned_of_when_they_leave_themselves(theatre: Theatre) -> None:

@@ -9,7 +9,7 @@ import httpx
 import pytest
 
 from tests.acceptance.test_handover import name_of, owner, rosters
-from tests.acceptance.test_seats import restored  # noqa: F401 - a fixture
+from tests.acceptance.test_seats import restored, until  # noqa: F401 - a fixture
 from tests.acceptance.test_service import joined
 from tests.commands import cli
 from tests.conftest import Theatre
@@ -86,7 +86,7 @@ def test_each_kind_is_accepted_passed_on_or_declined(theatre: Theatre) -> None:
         refused = says(theatre, token, "board", "passed-on", to=wrong)
         assert refused.status_code in (404, 422), (wrong, refused.text)
     assert says(theatre, token, "roster", "accepted").status_code == 200
-    theatre.play.until(lambda: rosters(crew, heir) == 2)
+    until(lambda: rosters(crew, heir) == 2)
     assert f"Board {login}" in crew.rosters(login), "the board waits for its own answer"
     assert says(theatre, token, "roster", "declined", note="after all").status_code == 409
     assert says(theatre, token, "board", "passed-on", to=f"{other}").status_code == 200
@@ -103,12 +103,12 @@ def test_each_kind_is_accepted_passed_on_or_declined(theatre: Theatre) -> None:
     notes = {r.note for r in client.handover.asked(answer="declined") if r.user_name == login}
     assert notes == {"no time"}
     client.handover.choose(login, ChooseHandover(reason="please", thing="board", to=other))
-    theatre.play.until(lambda: codes(theatre, login)["board"] == "not-accepted")  # asked anew
+    until(lambda: codes(theatre, login)["board"] == "not-accepted")  # asked anew
     kept = ChooseHandover(reason="so", thing="board", to=last)
     client.handover.choose(login, kept)
     third = link(theatre, kept.to)
     assert says(theatre, third, "board", "accepted").status_code == 200
-    theatre.play.until(lambda: f"Board {login}" in crew.rosters(kept.to))
+    until(lambda: f"Board {login}" in crew.rosters(kept.to))
     # What went by dockets of its own comes back with the leaving, and the questions are over.
     undo = client.plans.make(wl.NewPlan(verb=Verb.UNDO, docket=number))
     list(client.dockets.follow(client.plans.confirm(undo)[0].number))
@@ -129,7 +129,7 @@ def test_a_dated_leaver_s_successor_is_asked_before_and_silence_comes_to_what_th
     plan = client.plans.make(wl.NewPlan(verb=Verb.LEAVER, who=[login], successor=heir))
     assert {c.code for c in plan.plans[0].cautions} >= {"to-ask"}
     do(client, Verb.LEAVER, login, urgent=True, successor=heir)
-    theatre.play.until(lambda: "to-ask" not in codes(theatre, login).values())
+    until(lambda: "to-ask" not in codes(theatre, login).values())
     mine = [r for r in client.handover.asked(answer="open") if r.user_name == login]
     roster, board = sorted(mine, key=lambda r: r.thing, reverse=True)
     assert board.id in cli(theatre, "--output", "json", "waiting").stdout
@@ -137,14 +137,14 @@ def test_a_dated_leaver_s_successor_is_asked_before_and_silence_comes_to_what_th
         client.handover.answer(board.id, TakeoverReply(answer="accepted"))
     said = cli(theatre, "handover", "answer", board.id, "--accepts", "--note", "by telephone")
     assert "accepted" in said.stdout
-    theatre.play.until(lambda: f"Board {login}" in crew.rosters(heir))
+    until(lambda: f"Board {login}" in crew.rosters(heir))
     with pytest.raises(Conflict, match="accepted already"):
         client.handover.answer(board.id, TakeoverReply(answer="declined", note="no"))
     # Back again: what was asked about the leaving that is not to be is asked no more.
     number = client.dockets.page(who=again).items[0].number
     client.dockets.cancel(number, "stays")
     later = name_of(theatre, again)
-    theatre.play.until(lambda: later not in call(theatre, "open", token=token).text)
+    until(lambda: later not in call(theatre, "open", token=token).text)
     assert roster.answer_by is not None
     for _ in client.clock.advance((now + timedelta(days=1, hours=1)).isoformat()):
         pass
@@ -152,6 +152,6 @@ def test_a_dated_leaver_s_successor_is_asked_before_and_silence_comes_to_what_th
     link(theatre, heir, "Still open")
     for _ in client.clock.advance((roster.answer_by + timedelta(minutes=5)).isoformat()):
         pass
-    theatre.play.until(lambda: rosters(crew, heir) == 2)  # silence: they take it over
+    until(lambda: rosters(crew, heir) == 2)  # silence: they take it over
     (account,) = client.accounts.page(who=login, application=CREW).items
     assert account.state == "suspended"
