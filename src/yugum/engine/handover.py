@@ -173,14 +173,7 @@ class Handover:
             InvalidInput: nothing or two things are chosen, no reason is given, or they own nothing like it.
             Conflict: what goes for good is not typed.
         """
-        if not new.reason.strip():
-            raise InvalidInput("A choice needs a reason.", place="reason")
-        if [bool(new.to), new.goes, new.keeps].count(True) != 1:
-            text = "Things go to somebody, or with the account, or it is kept for them."
-            raise InvalidInput(text, place="to", remedy="Say one of them.")
-        if new.until and not new.keeps:
-            text = "Only what is kept is kept until a moment."
-            raise InvalidInput(text, place="until", remedy="Leave it out.")
+        _must_be_one_choice(new)
         now = await self._clock.now()
         person_id, silent = await looked_at(
             self._database, self._connectors, who, now, places=False
@@ -192,12 +185,7 @@ class Handover:
             shown = await _shown(unit, person.id, now, silent)
             named = (await unit.mentions.of([person.id])).get(person.id, ())
             _must_be_theirs(shown, named, new)
-            if new.goes and new.typed != person.user_name:
-                raise Conflict(
-                    "What goes with the account does not come back.",
-                    place="typed",
-                    remedy=f"Type the login: {person.user_name}.",
-                )
+            _must_be_typed(person, new)
             heir_id = ""
             if new.to:
                 heir = await unit.people.resolve(new.to)
@@ -240,6 +228,28 @@ async def replace_choice(unit: UnitOfWork, decision: Decision, now: datetime) ->
 
 def _about(said: Payload) -> tuple[str, str, str]:
     return said.application, said.item, said.matching
+
+
+def _must_be_one_choice(new: NewChoice) -> None:
+    """It has a reason and says one thing."""
+    if not new.reason.strip():
+        raise InvalidInput("A choice needs a reason.", place="reason")
+    if [bool(new.to), new.goes, new.keeps].count(True) != 1:
+        text = "Things go to somebody, or with the account, or it is kept for them."
+        raise InvalidInput(text, place="to", remedy="Say one of them.")
+    if new.until and not new.keeps:
+        text = "Only what is kept is kept until a moment."
+        raise InvalidInput(text, place="until", remedy="Leave it out.")
+
+
+def _must_be_typed(person: Person, new: NewChoice) -> None:
+    """What does not come back is confirmed by the login."""
+    if new.goes and new.typed != person.user_name:
+        raise Conflict(
+            "What goes with the account does not come back.",
+            place="typed",
+            remedy=f"Type the login: {person.user_name}.",
+        )
 
 
 def _must_be_theirs(shown: HandoverShown, named: Iterable[Mention], new: NewChoice) -> None:
