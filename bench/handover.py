@@ -19,7 +19,7 @@ import psutil
 from bench.cutoff import _database_settings, _panel, _peak, connect, time_of_day
 from bench.handover_bare import hand_over
 from yugum.client import Client
-from yugum.connectors.scim.each import AT_A_TIME
+from yugum.connectors.each import AT_A_TIME
 from yugum.core.actions import Action
 from yugum.core.verbs import Verb
 from yugum.wire import people as wp

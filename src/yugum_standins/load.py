@@ -29,6 +29,7 @@ from yugum.wire import equipment as we
 from yugum.wire import people as wp
 from yugum.wire import plans as wl
 from yugum.wire import seats as wse
+from yugum_standins.calendars import fill_calendars
 from yugum_standins.directory import BASE, person_entry
 from yugum_standins.look import PostLook
 from yugum_standins.morrow import (
@@ -166,6 +167,7 @@ def raise_stage(
             token = json.loads(token_file.read_text())["token"]
         stage.mail_store(ship_mailboxes(people), MAIL_DOMAIN)
         stage.post_office()
+        stage.calendars(lambda store: fill_calendars(store, people, BEGINNING))
         stage.badge_desk()
         stage.scripts()
         stage.serve(port)
@@ -311,7 +313,7 @@ def connect(
                     price=other.price,
                 )
             )
-    store = stage.mail_stores[0]
+    store, calendars = stage.mail_stores[0], stage.calendar_stores[0]
     client.applications.connect(
         wap.ConnectApplication(
             trust=trust,
@@ -319,8 +321,8 @@ def connect(
             name="Ship mail",
             kind="dovecot",
             url=store.doveadm,
-            secret=store.secret,
-            options=store.options,
+            secret=calendars.secret,
+            options={**store.options, **calendars.options},
             contact="Runa Frost, +00 555 0119",
             profile=wap.ProfileDocument(
                 deletion=Deletion.PARK,

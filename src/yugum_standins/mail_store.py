@@ -31,6 +31,7 @@ from yugum.errors import ConfigError
 
 PROGRAM = Path("/usr/sbin/dovecot")
 MASTER = "yugum"
+SERVICE = "yugum-calendars"
 PORTS = ("imap", "lmtp", "sieve", "doveadm")
 CONFIG = """
 base_dir = {folder}/run
@@ -75,9 +76,17 @@ passdb {{
   driver = sql
   args = {folder}/app-passwords.conf
 }}
+passdb {{
+  driver = passwd-file
+  args = {folder}/services
+}}
 userdb {{
   driver = sql
   args = {folder}/users.conf
+}}
+userdb {{
+  driver = passwd-file
+  args = {folder}/services
 }}
 plugin {{
   sieve = file:~/sieve;active=~/active.sieve
@@ -192,6 +201,7 @@ class MailStore:
         notes = {} if fresh else self.notes
         notes.setdefault("key", secrets.token_urlsafe(18))
         notes.setdefault("master", secrets.token_urlsafe(18))
+        notes.setdefault("service", secrets.token_urlsafe(18))
         for name in PORTS:
             notes[name] = free_port(notes.get(name) or 0)
         self._file.touch(mode=0o600)
@@ -234,6 +244,8 @@ class MailStore:
             "users.conf": USERS.format(**words),
             "app-passwords.conf": APP_PASSWORDS.format(**words),
             "masters": f"{MASTER}:{{PLAIN}}{notes['master']}\n",
+            # The calendar server asks here who signs in to it; it signs in itself as this one.
+            "services": f"{SERVICE}:{{PLAIN}}{notes['service']}::::{self.folder}/run/service::\n",
         }
         for name, text in texts.items():
             (self.folder / name).write_text(text)

@@ -42,11 +42,14 @@ class Sink:
         content = raw if isinstance(raw, bytes) else raw.encode()
         message = email.message_from_bytes(content, policy=email.policy.default)
         body = message.get_body(("plain",))
+        invitation = message.get_body(("calendar",))
         mail = {
             "id": str(message["Message-ID"] or ""),
             "to": ", ".join(envelope.rcpt_tos),
             "subject": str(message["Subject"] or ""),
+            "from": str(message["From"] or ""),
             "text": str(body.get_content()) if body is not None else "",
+            "calendar": str(invitation.get_content()) if invitation is not None else "",
         }
         known = next((m for m in self.mails if mail["id"] and m["id"] == mail["id"]), None)
         if known is not None:

@@ -27,6 +27,7 @@ from yugum.bootstrap import DATABASE
 from yugum.cluster import Cluster, free_port, log_of
 from yugum.errors import ConfigError
 from yugum.storage.database import migrate
+from yugum_standins.calendar_store import CalendarStore
 from yugum_standins.directory import Directory
 from yugum_standins.mail_store import MailStore
 
@@ -85,6 +86,7 @@ class Stage:
     clusters: dict[str, Cluster] = field(default_factory=dict)
     directories: list[Directory] = field(default_factory=list)
     mail_stores: list[MailStore] = field(default_factory=list)
+    calendar_stores: list[CalendarStore] = field(default_factory=list)
     env: dict[str, str] = field(default_factory=dict)
     url: str = ""
 
@@ -177,6 +179,14 @@ class Stage:
         made.start(mailboxes)
         return made
 
+    def calendars(self, fill: Callable[[CalendarStore], None] | None = None) -> CalendarStore:
+        """The calendars of whoever has a mailbox on the mail store; ``fill`` fills new ones."""
+        made = CalendarStore(self.folder / "calendars", self.mail_stores[0])
+        self.calendar_stores.append(made)
+        if made.start() and fill is not None:
+            fill(made)
+        return made
+
     def post_office(self) -> str:
         """The mail sink; returns the address at which what arrived can be read."""
         return self._town("post_office", "post-office", smtp=True)
@@ -251,12 +261,15 @@ class Stage:
             child.stop()
         for cluster in self.clusters.values():
             cluster.stop()
+        for calendars in self.calendar_stores:
+            calendars.stop()
         for store in self.mail_stores:
             store.stop()
         for directory in self.directories:
             directory.stop()
         self.directories.clear()
         self.mail_stores.clear()
+        self.calendar_stores.clear()
         self.children.clear()
         self.clusters.clear()
 

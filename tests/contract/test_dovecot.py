@@ -14,7 +14,8 @@ import pytest
 
 from tests.conftest import Theatre
 from tests.proofs.mail import APP_PASSWORD, PASSWORD, give_passwords, signs_in, takes
-from yugum.connectors.dovecot import DovecotConnector, connect
+from yugum.connectors.dovecot import connect
+from yugum.connectors.dovecot.connector import DovecotConnector
 from yugum.connectors.dovecot.layout import Sieve, read
 from yugum.contract import Sample, check
 from yugum.core.actions import NO_ARGUMENTS, Action, Arguments
@@ -39,6 +40,7 @@ def spec(store: MailStore) -> ConnectorSpec:
 @pytest.fixture
 async def mail(store: MailStore) -> AsyncIterator[DovecotConnector]:
     made = connect(spec(store))
+    assert isinstance(made, DovecotConnector)
     yield made
     await made.close()
 

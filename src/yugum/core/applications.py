@@ -33,6 +33,7 @@ class Capability(StrEnum):
     GROUPS = "groups"
     MENTIONS = "mentions"
     INVITE = "invite"
+    CALL_OFF = "call_off"
     DUTY_PASSWORD = "duty_password"
     DUTY_MAIL = "duty_mail"
     DUTY_SECOND_FACTOR = "duty_second_factor"
@@ -58,6 +59,7 @@ RARE = frozenset(
         Capability.GROUPS,
         Capability.MENTIONS,
         Capability.INVITE,
+        Capability.CALL_OFF,
         *(c for c in Capability if c.name.startswith("DUTY_")),
     }
 )

@@ -10,6 +10,7 @@ from fnmatch import fnmatchcase
 from zoneinfo import ZoneInfo
 
 from yugum.core.accounts import Account, AccountState, Asset
+from yugum.core.applications import Application, Capability
 from yugum.core.conditions import fold
 from yugum.core.decisions import Decision, DecisionKind, in_force
 from yugum.core.desired import Subject, Successor
@@ -23,6 +24,8 @@ GOES = "goes"
 """The value of a choice by which things go with the account instead of to somebody."""
 KEEPS = "keeps"
 """The value of a choice by which the account is kept for the sake of things."""
+MEETING = "meeting"
+"""What others take part in: it does not go with the account in silence."""
 TO_ASK = "to-ask"
 """Why nobody takes something over yet: who is to has still to be asked."""
 STAYS_DAYS = timedelta(days=7)
@@ -80,6 +83,11 @@ def kept_by(subject: Subject, account: Account, at: datetime) -> list[Decision]:
         return []
     found = [part.choice for _, part in parts_of(subject, account, at)]
     return [c.decision for c in found if c.settled is Settled.KEPT and c.decision is not None]
+
+
+def called_off(application: Application, kind: str) -> bool:
+    """Whether what goes of a kind is called off, with notice, instead of going with the account."""
+    return kind == MEETING and application.can(Capability.CALL_OFF)
 
 
 def called(name: str, pattern: str) -> bool:

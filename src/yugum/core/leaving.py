@@ -7,6 +7,7 @@ from datetime import datetime
 
 from yugum.core.accounts import Account, AccountState, HoldingKind, is_open
 from yugum.core.actions import GONE, TO_BE_MADE, Action, Arguments, Phase
+from yugum.core.actions.call_off import call_off
 from yugum.core.actions.cut_off import shut, ways_in
 from yugum.core.actions.delete import close
 from yugum.core.actions.redirect import redirect
@@ -16,7 +17,7 @@ from yugum.core.applications import Application, Capability
 from yugum.core.decisions import Decision
 from yugum.core.desired import hold_on
 from yugum.core.drafts import Draft
-from yugum.core.handover import Settled, kept_by, parts_of, place_of, redirection
+from yugum.core.handover import Settled, called_off, kept_by, parts_of, place_of, redirection
 from yugum.core.holdings import filled_settings
 from yugum.core.keeping import take
 from yugum.core.licenses import Carries, in_reverse
@@ -181,7 +182,9 @@ def hand_over(draft: Draft, application: Application, account: Account, why: str
     for kind, part in parts_of(draft.subject, account, draft.at):
         choice, count = part.choice, len(part.things)
         by = choice.decision.author if choice.decision else ""
-        if choice.settled is Settled.GOES:
+        if choice.settled is Settled.GOES and called_off(application, kind):
+            call_off(draft, application, account, part, kind, f"{why}; goes, by {by}")
+        elif choice.settled is Settled.GOES:
             draft.stay(application, kind, f"{plural(count, kind)}: goes with the account, by {by}")
         elif choice.settled is Settled.KEPT and choice.decision is not None:
             _keep(draft, application, plural(count, kind), kind, choice.decision)

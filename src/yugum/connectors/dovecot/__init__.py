@@ -1,5 +1,5 @@
 """Dovecot mail stores: mailboxes in a PostgreSQL table, sessions by doveadm, mail by ManageSieve."""
 
-from yugum.connectors.dovecot.connector import DovecotConnector, connect
+from yugum.connectors.dovecot.opening import connect
 
-__all__ = ["DovecotConnector", "connect"]
+__all__ = ["connect"]

@@ -10,25 +10,26 @@ from __future__ import annotations
 
 import asyncio
 import re
-from collections.abc import AsyncIterator, Mapping, Sequence
+from collections.abc import AsyncIterator, Collection, Mapping, Sequence
 from datetime import datetime
 from typing import Any, NoReturn
 from uuid import UUID
 
 import psycopg
 from argon2 import PasswordHasher
-from pydantic import BaseModel, ValidationError
+from pydantic import BaseModel
 
+from yugum.connectors.caldav import Box
 from yugum.connectors.dovecot.doveadm import Doveadm
 from yugum.connectors.dovecot.layout import SCRIPT, read
-from yugum.connectors.dovecot.rows import ROWS, megabytes, put
+from yugum.connectors.dovecot.rows import ROWS, among, megabytes, put
 from yugum.connectors.dovecot.scripts import Scripts
 from yugum.connectors.pooled import Connection, Pooled
 from yugum.core.accounts import AccountState, Asset, Observed, Unreadable
 from yugum.core.actions import NOTHING_DONE, Action, Arguments, Done
 from yugum.core.applications import Capability
 from yugum.core.attributes import Shape
-from yugum.errors import ApplicationRejected, CannotDo, InvalidInput
+from yugum.errors import ApplicationRejected, CannotDo
 from yugum.ports.connectors import AccountRef, ConnectorSpec, Discovery
 
 CAPABILITIES = frozenset(
@@ -65,35 +66,12 @@ HASHER = PasswordHasher(time_cost=2, memory_cost=8192, parallelism=1)
 
 
 class Secret(BaseModel):
-    """What the connector signs in with: the table's database, doveadm's key, the master user."""
+    """What the connector signs in with: the table's database, doveadm's key, the master user, the calendars' user."""
 
     database: str
     doveadm: str
     master: str
-
-
-def connect(spec: ConnectorSpec) -> DovecotConnector:
-    """The connector's entry point; ``spec.url`` is doveadm's, ``spec.secret`` a `Secret` in JSON.
-
-    Raises:
-        InvalidInput: the secret is not such a document, or an option is missing.
-    """
-    try:
-        secret = Secret.model_validate_json(spec.secret)
-    except ValidationError:
-        raise InvalidInput(
-            f"The secret of {spec.name} is not complete.",
-            place="secret",
-            remedy='Give JSON: {"database": URL, "doveadm": KEY, "master": PASSWORD}.',
-        ) from None  # it quotes what it does not understand
-    for option in ("domain", "sieve", "master"):
-        if not spec.options.get(option):
-            raise InvalidInput(
-                f"{spec.name} lacks the option {option}.",
-                place="options",
-                remedy="Give domain, sieve (host:port) and master (the master user's name).",
-            )
-    return DovecotConnector(spec, secret)
+    calendars: str = ""
 
 
 class DovecotConnector:
@@ -334,9 +312,25 @@ class DovecotConnector:
             )
         return Done(values={name: value})
 
+    async def boxes(
+        self, external_ids: Collection[str] = (), addresses: Collection[str] = ()
+    ) -> Sequence[Box]:
+        """The mailboxes with these ids or addresses, for the calendars that belong to them."""
+        async with self._pool.connect() as connection:
+            rows = await among(connection, self._domain, external_ids, addresses)
+        return [
+            Box(
+                str(row["id"]),
+                row["login"],
+                row["display_name"],
+                tuple(a.lower() for a in self._addresses(row)),
+            )
+            for row in rows
+        ]
+
     def _addresses(self, row: Mapping[str, Any]) -> tuple[str, ...]:
-        """The addresses under which this mailbox is written to."""
-        names = [f"{row['login']}@{self._domain}", row["address"]]
+        """The addresses under which this mailbox is written to, its own first."""
+        names = [row["address"], f"{row['login']}@{self._domain}"]
         if row["alias"]:
             names.append(f"{row['alias']}@{self._domain}")
         return tuple(dict.fromkeys(n for n in names if n))

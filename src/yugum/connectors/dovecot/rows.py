@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from typing import Any
+from uuid import UUID
 
 from yugum.connectors.pooled import Connection
 from yugum.errors import ApplicationRejected
@@ -15,6 +16,23 @@ SELECT b.id, b.login, b.alias, b.unseen, b.display_name, b.address, b.state, b.p
     WHERE coalesce(o.owner, o.id) = b.id) AS owned
 FROM mailboxes b
 """
+AMONG = "SELECT b.id, b.login, b.alias, b.display_name, b.address FROM mailboxes b WHERE "
+WRITTEN_TO = """lower(b.address) = ANY(%(addresses)s)
+  OR lower(b.login) = ANY(%(names)s) OR lower(b.alias) = ANY(%(names)s)"""
+
+
+async def among(
+    connection: Connection, domain: str, ids: Collection[str], addresses: Collection[str]
+) -> list[dict[str, Any]]:
+    """The mailboxes with these ids; else those that are written to by one of these addresses."""
+    if ids:
+        found = await connection.execute(AMONG + "b.id = ANY(%s)", ([UUID(i) for i in ids],))
+        return await found.fetchall()
+    folded = [a.lower() for a in addresses]
+    at = f"@{domain.lower()}"
+    names = [a.removesuffix(at) for a in folded if a.endswith(at)]
+    found = await connection.execute(AMONG + WRITTEN_TO, {"addresses": folded, "names": names})
+    return await found.fetchall()
 
 
 async def put(connection: Connection, row: Mapping[str, Any], **values: object) -> None:

@@ -13,9 +13,9 @@ from datetime import datetime
 from functools import partial
 from typing import Any
 
+from yugum.connectors.each import each
 from yugum.connectors.scim.attributes import shapes
 from yugum.connectors.scim.discovery import offers
-from yugum.connectors.scim.each import each
 from yugum.connectors.scim.groups import SHAPES, ScimGroups, seen
 from yugum.connectors.scim.http import ClientCredentials, ScimHttp, at, quoted
 from yugum.connectors.scim.members import Members

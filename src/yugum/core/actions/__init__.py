@@ -61,6 +61,7 @@ class Action(StrEnum):
     SET = "set"
     UPDATE = "update"
     TRANSFER = "transfer"
+    CALL_OFF = "call_off"
     REDIRECT = "redirect"
     TRY_SIGN_IN = "try_sign_in"
     INVITE = "invite"

@@ -34,18 +34,28 @@ class Transfer(ActionSpec):
     )
 
     def fulfilled(self, item: str, seen: Observed | None, arguments: Arguments) -> bool:
-        assets = () if seen is None else seen.assets
-        if assets is None:
-            return False
-        only = arguments.only
-        return not any(a.kind == item and (only is None or a.external_id in only) for a in assets)
+        return not still_owned(item, seen, arguments)
 
     def facet(self, item: str, seen: Observed) -> Facet:
-        return Facet(kind=item, owned=sum(a.kind == item for a in seen.assets or ()))
+        return owned_facet(item, seen)
 
     def take_back(self, undoing: Undoing, account: Account, step: DoneStep) -> None:
         if not step.arguments.from_external_id:  # else between accounts of one person
             transfer_back(undoing, account, step)
+
+
+def still_owned(item: str, seen: Observed | None, arguments: Arguments) -> bool:
+    """Whether an account has things of a kind yet, of those that a step is about; unless it is told so, it has."""
+    assets = () if seen is None else seen.assets
+    only = arguments.only
+    return assets is None or any(
+        a.kind == item and (only is None or a.external_id in only) for a in assets
+    )
+
+
+def owned_facet(item: str, seen: Observed) -> Facet:
+    """How many things of a kind an account owns."""
+    return Facet(kind=item, owned=sum(a.kind == item for a in seen.assets or ()))
 
 
 def transfer(
