@@ -1,6 +1,6 @@
 """The calendars: a real CalDAV server (Radicale), started privately on loopback, beside the mail store.
 
-Whoever signs in to their mailbox signs in to their calendars: the server asks the mail store (IMAP).
+Whoever signs in to their mailbox signs in to their calendars: the server asks the mail store each time.
 What is called ``shared-…`` everybody may read.
 """
 
@@ -33,9 +33,9 @@ CONFIG = """
 hosts = 127.0.0.1:{port}
 max_connections = 64
 [auth]
-type = imap
-imap_host = 127.0.0.1:{imap}
-imap_security = none
+type = dovecot
+dovecot_connection_type = AF_UNIX
+dovecot_socket = {sign_in}
 delay = 0
 [rights]
 type = from_file
@@ -109,7 +109,7 @@ class CalendarStore:
         port = free_port(0 if fresh else self.notes["port"])
         self._file.touch(mode=0o600)
         self._file.write_text(json.dumps({"port": port}))
-        words = {"folder": self.folder, "port": port, "imap": self.mail.notes["imap"]}
+        words = {"folder": self.folder, "port": port, "sign_in": self.mail.sign_in}
         (self.folder / "config").write_text(CONFIG.format(**words))
         (self.folder / "rights").write_text(RIGHTS)
         with log_of(self.folder / "server.log") as log:

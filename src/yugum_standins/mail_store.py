@@ -84,10 +84,6 @@ userdb {{
   driver = sql
   args = {folder}/users.conf
 }}
-userdb {{
-  driver = passwd-file
-  args = {folder}/services
-}}
 plugin {{
   sieve = file:~/sieve;active=~/active.sieve
   sieve_vacation_send_from_recipient = yes
@@ -99,6 +95,11 @@ protocol lmtp {{
   mail_plugins = $mail_plugins sieve
 }}
 doveadm_api_key = {key}
+service auth {{
+  unix_listener auth-calendars {{
+    mode = 0666
+  }}
+}}
 service anvil {{
   chroot =
 }}
@@ -189,6 +190,11 @@ class MailStore:
         }
 
     @property
+    def sign_in(self) -> Path:
+        """The socket at which another server asks whether somebody may sign in (Dovecot's auth protocol)."""
+        return self.folder / "run" / "auth-calendars"
+
+    @property
     def doveadm(self) -> str:
         return f"http://127.0.0.1:{self.notes['doveadm']}/doveadm/v1"
 
@@ -245,7 +251,7 @@ class MailStore:
             "app-passwords.conf": APP_PASSWORDS.format(**words),
             "masters": f"{MASTER}:{{PLAIN}}{notes['master']}\n",
             # The calendar server asks here who signs in to it; it signs in itself as this one.
-            "services": f"{SERVICE}:{{PLAIN}}{notes['service']}::::{self.folder}/run/service::\n",
+            "services": f"{SERVICE}:{{PLAIN}}{notes['service']}\n",
         }
         for name, text in texts.items():
             (self.folder / name).write_text(text)
