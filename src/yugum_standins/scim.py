@@ -71,6 +71,7 @@ class Provider(GroupPages, SettingPages):
                 web.post("/scim/v2/Seats", self.create_seat),
                 web.delete("/scim/v2/Seats/{id}", self.delete_seat),
                 web.get("/scim/v2/OwnedItems", self.list_items),
+                web.post("/scim/v2/OwnedItems", self.copy_item),
                 web.get("/scim/v2/OwnedItems/{id}", self.get_item),
                 web.patch("/scim/v2/OwnedItems/{id}", self.patch_item),
                 *self.settings_routes(),
@@ -102,6 +103,7 @@ class Provider(GroupPages, SettingPages):
                     "archive": self.traits.archive,
                     "waysIn": self.traits.archive,
                     "devices": self.traits.devices,
+                    "copies": self.extended,
                     **first_sign_in.config(self.traits),
                 },
                 "authenticationSchemes": [
@@ -470,6 +472,7 @@ class Provider(GroupPages, SettingPages):
             "id": item["id"],
             "kind": item["kind"],
             "name": item["name"],
+            **({"copyOf": item["copyOf"]} if "copyOf" in item else {}),
             "owner": {"value": item["owner"]},
             "meta": meta("OwnedItem", f"/OwnedItems/{item['id']}", item["version"]),
         }
@@ -485,6 +488,19 @@ class Provider(GroupPages, SettingPages):
     async def get_item(self, request: web.Request) -> web.Response:
         item = self.find("items", request.match_info["id"])
         return reply(self.render_item(item), version=item["version"])
+
+    async def copy_item(self, request: web.Request) -> web.Response:
+        body = await json_of(request)
+        item = self.find("items", str(body.get("copyOf")))
+        owner = str(body.get("owner", {}).get("value", ""))
+        self.find("users", owner)
+        if any(
+            self.store.docs["items"][i].get("copyOf") == item["id"]
+            for i in self.store.items_of.get(owner, ())
+        ):
+            raise ScimProblem(409, "The user has such a copy already.", "uniqueness")
+        made = self.store.copy_item(item, owner)
+        return reply(self.render_item(made), 201, version=made["version"])
 
     async def patch_item(self, request: web.Request) -> web.Response:
         item = self.find("items", request.match_info["id"])

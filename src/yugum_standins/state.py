@@ -151,6 +151,19 @@ class Store:
         self.put("items", item)
         self.effect("item.moved", before, f"{item['name']} to {owner}")
 
+    def copy_item(self, item: dict[str, Any], owner: str) -> dict[str, Any]:
+        made = {
+            "id": str(uuid.uuid4()),
+            "kind": item["kind"],
+            "name": item["name"],
+            "owner": owner,
+            "copyOf": item["id"],
+        }
+        self.put("items", made)
+        self.items_of.setdefault(owner, set()).add(made["id"])
+        self.effect("item.copied", item["owner"], f"{item['name']} for {owner}")
+        return made
+
     def add_setting(self, said: dict[str, Any]) -> dict[str, Any]:
         """A place with text; what is not said of it is usual."""
         usual = {"kind": "setting", "text": "", "effect": "", "writable": True}

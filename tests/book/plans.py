@@ -314,6 +314,12 @@ DEEDS: Mapping[Action, dict[str, Any]] = {
         "arguments": Arguments(value="svarga", was="mquill", place="s1"),
         "item": "Bridge › alert",
     },
+    Action.COPY: {
+        "item": "board",
+        "did": Done(assets=(Asset("board", "b9", "Bridge"),), copied=("b1",)),
+        "arguments": Arguments(to_name="Signe Varga"),
+    },
+    Action.CALL_OFF: {"item": "meeting", "did": Done(assets=(Asset("meeting", "m1", "Round"),))},
     Action.END_DEVICES: {"found": Facet(devices=2)},
     Action.CUT_OFF: {"found": Facet(sessions=2, keys=1)},
     Action.GRANT: {"item": "deck", "origin": Origin(OriginKind.ROLE, "Deck")},

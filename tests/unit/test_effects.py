@@ -47,7 +47,7 @@ def test_every_action_has_a_place_and_none_both_adds_and_takes() -> None:
     assert not [s.action for s in specs if s.adds and s.takes], "nothing both adds and takes away"
     assert not ACTIONS[Action.CUT_OFF].takes, "no ceiling holds up a cut-off"
     assert [a for a in Action if ACTIONS[a].irreversible] == [Action.PURGE]
-    assert [a for a in Action if ACTIONS[a].lists_assets] == [Action.TRANSFER]
+    assert [a for a in Action if ACTIONS[a].lists_assets] == [Action.TRANSFER, Action.CALL_OFF]
 
 
 @pytest.mark.parametrize("action", list(Action))

@@ -12,6 +12,7 @@ const GROUNDS: Record<string, string> = {
 
 export function newHome(row: Kind): string {
   if (row.settled === 'to') return `to ${row.to_name}`;
+  if (row.settled === 'copied') return `copied for ${row.to_name}, goes with the account`;
   if (row.settled === 'kept') return 'kept with the account';
   return row.settled === 'goes' ? 'goes with the account' : `open: ${row.text}`;
 }

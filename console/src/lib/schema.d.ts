@@ -3745,7 +3745,7 @@ export interface components {
          * Action
          * @enum {string}
          */
-        Action: "create" | "cut_off" | "lock" | "end_devices" | "resume" | "grant" | "revoke" | "take_seat" | "free_seat" | "set" | "update" | "transfer" | "redirect" | "try_sign_in" | "invite" | "require" | "set_credential" | "delete" | "park" | "restore" | "purge" | "archive" | "reopen" | "rename" | "run";
+        Action: "create" | "cut_off" | "lock" | "end_devices" | "resume" | "grant" | "revoke" | "take_seat" | "free_seat" | "set" | "update" | "transfer" | "copy" | "call_off" | "redirect" | "try_sign_in" | "invite" | "require" | "set_credential" | "delete" | "park" | "restore" | "purge" | "archive" | "reopen" | "rename" | "run";
         /**
          * AdoptRules
          * @description ``after``: the version this was written against. ``take_away``: how much may be lost by it.
@@ -4286,7 +4286,7 @@ export interface components {
          * @description What an application can do at all, as found by discovery.
          * @enum {string}
          */
-        Capability: "suspend" | "entitlements" | "seats" | "assets" | "settings" | "sessions" | "keys" | "devices" | "credential" | "delete" | "restore" | "purge" | "archive" | "rename" | "run" | "must_change" | "trial" | "groups" | "mentions" | "invite" | "duty_password" | "duty_mail" | "duty_second_factor" | "duty_profile" | "duty_terms";
+        Capability: "suspend" | "entitlements" | "seats" | "assets" | "settings" | "sessions" | "keys" | "devices" | "credential" | "delete" | "restore" | "purge" | "archive" | "rename" | "run" | "must_change" | "trial" | "groups" | "mentions" | "invite" | "call_off" | "copy" | "duty_password" | "duty_mail" | "duty_second_factor" | "duty_profile" | "duty_terms";
         /**
          * Carries
          * @description What a seat keeps alive for somebody who has left.
@@ -4354,8 +4354,8 @@ export interface components {
         };
         /**
          * ChooseHandover
-         * @description What is to become of some things: ``to`` somebody (login, number or name), they go with the account, or it ``keeps``
-         *     them, ``until`` a day or for good: it is not deleted before.
+         * @description What is to become of some things: ``to`` somebody (login, number or name), who gets copies of them where it ``copies``
+         *     while they go with the account; they go with it; or it ``keeps`` them, ``until`` a day or for good: it is not deleted before.
          *
          *     Without an ``application`` in all of them, without a ``thing`` (a kind of them: roster) of all kinds; of these all, or
          *     those with a name ``matching`` a pattern, in which ``*`` stands for any text and ``?`` for any letter; one of the three
@@ -4367,6 +4367,11 @@ export interface components {
              * @default
              */
             application?: string;
+            /**
+             * Copies
+             * @default false
+             */
+            copies?: boolean;
             /**
              * Goes
              * @default false
@@ -5820,7 +5825,7 @@ export interface components {
         };
         /**
          * HandoverRow
-         * @description A thing and its new home; ``from_name`` is None where it came back from a successor.
+         * @description A thing and its new home, or a copy of it; ``from_name`` is None where it came back from a successor.
          */
         HandoverRow: {
             /** Application Name */
@@ -5830,6 +5835,8 @@ export interface components {
              * Format: date-time
              */
             at: string;
+            /** Copied */
+            copied: boolean;
             /** From Login */
             from_login: string | null;
             /** From Name */
@@ -10595,7 +10602,7 @@ export interface components {
          * @description What becomes of one kind of thing that an account owns, as things stand.
          * @enum {string}
          */
-        Settled: "to" | "goes" | "kept" | "open";
+        Settled: "to" | "goes" | "kept" | "copied" | "open";
         /**
          * Settlement
          * @description How somebody settles a step that does not go on by itself.

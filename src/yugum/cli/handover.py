@@ -87,6 +87,7 @@ def show(context: Context, who: str) -> None:
 @click.option("--thing", default="", help="Only this kind, as the application calls it: roster.")
 @click.option("--matching", default="", help="Only those called so: 'North *' (* is any text).")
 @click.option("--to", default="", help="Who takes them over: login, number or name.")
+@click.option("--copy", "copies", is_flag=True, help="With --to: they get copies of it.")
 @click.option("--goes", is_flag=True, help="They go with the account, for good.")
 @click.option("--keeps", is_flag=True, help="The account is kept for them.")
 @click.option("--until", default="", help="With --keeps: until then; else until it is ended.")
@@ -100,6 +101,7 @@ def choose(
     thing: str,
     matching: str,
     to: str,
+    copies: bool,
     goes: bool,
     keeps: bool,
     until: str,
@@ -115,6 +117,7 @@ def choose(
         thing=thing,
         matching=matching,
         to=to,
+        copies=copies,
         goes=goes,
         keeps=keeps,
         until=until,

@@ -173,6 +173,7 @@ def handovers(context: Context, docket: str, who: str) -> None:
         "application": "application_name",
         "from": "from_name",
         "to": "to_name",
+        "copy": "copied",
         "docket": "number",
         "when": "at",
     }

@@ -34,6 +34,7 @@ class Capability(StrEnum):
     MENTIONS = "mentions"
     INVITE = "invite"
     CALL_OFF = "call_off"
+    COPY = "copy"
     DUTY_PASSWORD = "duty_password"
     DUTY_MAIL = "duty_mail"
     DUTY_SECOND_FACTOR = "duty_second_factor"
@@ -60,6 +61,7 @@ RARE = frozenset(
         Capability.MENTIONS,
         Capability.INVITE,
         Capability.CALL_OFF,
+        Capability.COPY,
         *(c for c in Capability if c.name.startswith("DUTY_")),
     }
 )

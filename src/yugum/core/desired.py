@@ -81,7 +81,8 @@ class Subject:
     ``disputed`` are attributes (account, name) changed outside about which nobody has decided yet.
     ``mentions`` are places of applications that name somebody. ``successor_named`` says that ``successor`` was named, not found up the managers' chain. ``heirs`` are those
     who were named for some of what is owned, by their ids; ``fallback`` says who takes what nobody chose for,
-    ``takeovers`` what those who were asked have said.
+    ``takeovers`` what those who were asked have said. ``copied`` is what others have copies of: the account, the thing,
+    the account of whoever has the copy; known where something is to be copied.
     ``rights`` are the last ones by account, ``end_known_at`` is when the end of access was known.
     """
 
@@ -95,6 +96,7 @@ class Subject:
     mentions: tuple[Mention, ...] = ()
     heirs: Mapping[str, Successor] = field(default_factory=dict)
     takeovers: Mapping[Key, Takeover] = field(default_factory=dict)
+    copied: frozenset[tuple[str, str, str]] = frozenset()
     manager: Successor | None = None
     disputed: frozenset[tuple[str, str]] = frozenset()
     is_person: bool = True

@@ -24,6 +24,8 @@ GOES = "goes"
 """The value of a choice by which things go with the account instead of to somebody."""
 KEEPS = "keeps"
 """The value of a choice by which the account is kept for the sake of things."""
+COPIES = "copies"
+"""The value of a choice by which somebody gets copies of things, and these go with the account."""
 MEETING = "meeting"
 """What others take part in: it does not go with the account in silence."""
 TO_ASK = "to-ask"
@@ -38,6 +40,7 @@ class Settled(StrEnum):
     TO = "to"
     GOES = "goes"
     KEPT = "kept"
+    COPIED = "copied"
     OPEN = "open"
 
 
@@ -53,7 +56,7 @@ class Ground(StrEnum):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Choice:
-    """What becomes of things: ``successor`` takes them, they go with the account, or it is kept for them.
+    """What becomes of things: ``successor`` takes them or gets copies, they go with the account, or it is kept for them.
 
     ``decision`` settled it for this kind, application or name. Where nobody takes them ``code`` says why, and ``text``.
     """
@@ -83,6 +86,15 @@ def kept_by(subject: Subject, account: Account, at: datetime) -> list[Decision]:
         return []
     found = [part.choice for _, part in parts_of(subject, account, at)]
     return [c.decision for c in found if c.settled is Settled.KEPT and c.decision is not None]
+
+
+def to_copy(subject: Subject, account: Account, part: Part) -> list[Asset]:
+    """What of a part that is copied for somebody they have no copy of yet."""
+    target = part.choice.account
+    if target is None:
+        return []
+    have = subject.copied
+    return [a for a in part.things if (account.id, a.external_id, target.id) not in have]
 
 
 def called_off(application: Application, kind: str) -> bool:
@@ -223,6 +235,8 @@ def _without_custodian(
     found = _to(heir, application_id, at, ground, subject, receives=receives)
     if found.settled is Settled.TO:
         found = _if_they_agree(found, heir, subject, application_id, kind, receives=receives)
+    if found.settled is Settled.TO and decision is not None and decision.payload.value == COPIES:
+        found = replace(found, settled=Settled.COPIED)
     return replace(found, decision=decision)
 
 
@@ -271,7 +285,10 @@ def to_agree(subject: Subject, at: datetime) -> list[NewTakeover]:
     for account in subject.accounts:
         for kind, part in parts_of(subject, account, at):
             choice, heir = part.choice, part.choice.successor
-            asked = choice.settled is Settled.TO and choice.ground is not Ground.CUSTODIAN
+            asked = (
+                choice.settled in (Settled.TO, Settled.COPIED)
+                and choice.ground is not Ground.CUSTODIAN
+            )
             if heir is not None and (asked or choice.code in (TO_ASK, "not-accepted")):
                 key = (account.application_id, kind, heir.person.id)
                 counts[key] = counts.get(key, 0) + len(part.things)

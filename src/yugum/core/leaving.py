@@ -8,6 +8,7 @@ from datetime import datetime
 from yugum.core.accounts import Account, AccountState, HoldingKind, is_open
 from yugum.core.actions import GONE, TO_BE_MADE, Action, Arguments, Phase
 from yugum.core.actions.call_off import call_off
+from yugum.core.actions.copying import copy
 from yugum.core.actions.cut_off import shut, ways_in
 from yugum.core.actions.delete import close
 from yugum.core.actions.redirect import redirect
@@ -17,7 +18,17 @@ from yugum.core.applications import Application, Capability
 from yugum.core.decisions import Decision
 from yugum.core.desired import hold_on
 from yugum.core.drafts import Draft
-from yugum.core.handover import Settled, called_off, kept_by, parts_of, place_of, redirection
+from yugum.core.handover import (
+    MEETING,
+    Part,
+    Settled,
+    called_off,
+    kept_by,
+    parts_of,
+    place_of,
+    redirection,
+    to_copy,
+)
 from yugum.core.holdings import filled_settings
 from yugum.core.keeping import take
 from yugum.core.licenses import Carries, in_reverse
@@ -184,6 +195,8 @@ def hand_over(draft: Draft, application: Application, account: Account, why: str
         by = choice.decision.author if choice.decision else ""
         if choice.settled is Settled.GOES and called_off(application, kind):
             call_off(draft, application, account, part, kind, f"{why}; goes, by {by}")
+        elif choice.settled is Settled.COPIED:
+            _copy(draft, application, account, part, kind, why)
         elif choice.settled is Settled.GOES:
             draft.stay(application, kind, f"{plural(count, kind)}: goes with the account, by {by}")
         elif choice.settled is Settled.KEPT and choice.decision is not None:
@@ -213,6 +226,30 @@ def hand_over(draft: Draft, application: Application, account: Account, why: str
             )
 
 
+def _copy(
+    draft: Draft, application: Application, account: Account, part: Part, kind: str, why: str
+) -> None:
+    """Copies of what has none yet; where an application cannot, or not of this kind, it is as if nobody took it."""
+    choice = part.choice
+    if not application.can(Capability.COPY) or kind == MEETING:
+        text = f"{application.name} cannot copy a {kind}"
+        draft.warn(
+            "cannot-copy",
+            f"{text}: choose otherwise; the account is not deleted before.",
+            Action.TRANSFER.value,
+        )
+        owned = plural(len(part.things), kind)
+        draft.hold_back(
+            "cannot-copy", application, account, Action.TRANSFER, owned, "copied", why, item=kind
+        )
+    elif things := to_copy(draft.subject, account, part):
+        copy(draft, application, account, kind, things, choice, why)
+    elif choice.successor is not None:
+        name = full_name(choice.successor.person)
+        told = f"{plural(len(part.things), kind)}: copied for {name}, goes with the account"
+        draft.stay(application, kind, told)
+
+
 def _keep(draft: Draft, application: Application, what: str, kind: str, decision: Decision) -> None:
     """Say that an account is kept for what it owns: it is not deleted before that ends."""
     until = f" until {decision.ends:%-d %b %Y}" if decision.ends else ""
@@ -236,7 +273,7 @@ def _redirect(draft: Draft, application: Application, account: Account, why: str
             continue
         found = redirection(draft.subject, mention, draft.at)
         place = place_of(draft.subject, mention)
-        if found.choice.settled in (Settled.GOES, Settled.KEPT):
+        if found.choice.settled in (Settled.GOES, Settled.KEPT, Settled.COPIED):
             continue
         if found.text and mention.fixable:
             redirect(draft, application, account, found, place, why)

@@ -52,6 +52,7 @@ ABOUT: Mapping[Action, tuple[LineKind, Side]] = {
     Action.SET: (LineKind.SETTING, Side.DIFFERS),
     Action.UPDATE: (LineKind.ATTRIBUTE, Side.DIFFERS),
     Action.TRANSFER: (LineKind.ASSET, Side.TOO_MUCH),
+    Action.COPY: (LineKind.ASSET, Side.MISSING),
     Action.CALL_OFF: (LineKind.ASSET, Side.TOO_MUCH),
     Action.REDIRECT: (LineKind.MENTION, Side.DIFFERS),
     Action.RUN: (LineKind.STEP, Side.ASKED),

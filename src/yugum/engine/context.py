@@ -15,6 +15,7 @@ from yugum.core.applications import NO_CHANGE, Application, with_profile
 from yugum.core.decisions import LedgerKey, Origin
 from yugum.core.desired import Subject, Successor, World
 from yugum.core.dockets import Inputs
+from yugum.core.handover import COPIES
 from yugum.core.people import Person
 from yugum.core.plans import Plan, PlannedStep
 from yugum.core.projection import project
@@ -132,6 +133,13 @@ async def load_subjects(
     leaving = [i for i, p in people.items() if p.access_ends is not None]
     mentions = await unit.mentions.of(leaving) if leaving else {}
     takeovers = await unit.takeovers.of(leaving) if leaving else {}
+    copying = [
+        a.id
+        for i in leaving
+        if any(d.payload.value == COPIES for d in known.decisions.get(i, ()))
+        for a in known.accounts.get(i, ())
+    ]
+    copied = await unit.handover.copied(copying) if copying else frozenset()
     ledgers: dict[str, dict[LedgerKey, Origin]] = {}
     for key, origin in known.ledger.items():
         ledgers.setdefault(key[0], {})[key] = origin
@@ -147,6 +155,7 @@ async def load_subjects(
             **found.of(person_id, bosses),
             mentions=tuple(mentions.get(person_id, ())),
             takeovers=takeovers.get(person_id, {}),
+            copied=frozenset(c for c in copied if c[0] in {a.id for a in mine}),
             manager=bosses.get(person.manager_id or ""),
             disputed=known.disputed,
             is_person=person_id not in known.nobody,

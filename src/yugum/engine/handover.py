@@ -11,7 +11,17 @@ from yugum.core.actions import GONE
 from yugum.core.decisions import Decision, DecisionKind, Payload
 from yugum.core.desired import Subject
 from yugum.core.documents import Document
-from yugum.core.handover import GOES, KEEPS, Choice, Part, Settled, called, choices, parts_of
+from yugum.core.handover import (
+    COPIES,
+    GOES,
+    KEEPS,
+    Choice,
+    Part,
+    Settled,
+    called,
+    choices,
+    parts_of,
+)
 from yugum.core.mentions import Mention
 from yugum.core.people import Person, PersonState, state_at
 from yugum.engine.context import load_applications, load_subjects
@@ -36,7 +46,8 @@ MOST_GIVEN = 500
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class NewChoice:
-    """What is to become of some things: ``to`` somebody, they go with the account, or it ``keeps`` them ``until`` a moment.
+    """What is to become of some things: ``to`` somebody, who gets copies where it ``copies``, they go with the account, or it
+    ``keeps`` them ``until`` a moment.
 
     Without an ``application`` in all of them, without a ``thing`` of all kinds; of these all, or those with a name
     ``matching`` a pattern. What goes is ``typed``: the login.
@@ -46,6 +57,7 @@ class NewChoice:
     application: str = ""
     thing: str = ""
     to: str = ""
+    copies: bool = False
     goes: bool = False
     keeps: bool = False
     until: str = ""
@@ -199,7 +211,7 @@ class Handover:
                     application=new.application,
                     item=new.thing,
                     matching=new.matching,
-                    value=GOES if new.goes else KEEPS if new.keeps else "",
+                    value=_value(new),
                     person=heir_id,
                 ),
                 author=author,
@@ -230,6 +242,12 @@ def _about(said: Payload) -> tuple[str, str, str]:
     return said.application, said.item, said.matching
 
 
+def _value(new: NewChoice) -> str:
+    if new.copies:
+        return COPIES
+    return GOES if new.goes else KEEPS if new.keeps else ""
+
+
 def _must_be_one_choice(new: NewChoice) -> None:
     """It has a reason and says one thing."""
     if not new.reason.strip():
@@ -237,6 +255,8 @@ def _must_be_one_choice(new: NewChoice) -> None:
     if [bool(new.to), new.goes, new.keeps].count(True) != 1:
         text = "Things go to somebody, or with the account, or it is kept for them."
         raise InvalidInput(text, place="to", remedy="Say one of them.")
+    if new.copies and not new.to:
+        raise InvalidInput("A copy is for somebody.", place="to", remedy="Say who gets it.")
     if new.until and not new.keeps:
         text = "Only what is kept is kept until a moment."
         raise InvalidInput(text, place="until", remedy="Leave it out.")

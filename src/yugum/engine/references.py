@@ -133,7 +133,7 @@ async def _shown(
 
 def _how(subject: Subject, application: Application, found: Redirection) -> How:
     """What becomes of a place: a step needs an account of theirs there, and an application that may be changed."""
-    if found.choice.settled in (Settled.GOES, Settled.KEPT):
+    if found.choice.settled in (Settled.GOES, Settled.KEPT, Settled.COPIED):
         return How.STAYS
     if not found.text:
         return How.OPEN

@@ -78,6 +78,10 @@ class HandoverStore(Protocol):
         """What some people have from others, as last seen, by person and docket."""
         ...
 
+    async def copied(self, account_ids: Sequence[str]) -> frozenset[tuple[str, str, str]]:
+        """What others have copies of: the account, the thing's id there, the account of whoever has the copy."""
+        ...
+
     async def chosen_for(
         self, person_ids: Sequence[str], now: datetime
     ) -> Mapping[str, Sequence[str]]:

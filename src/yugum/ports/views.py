@@ -103,10 +103,11 @@ class Window:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class HandoverLine:
-    """A thing and its new home; ``from_name`` is None where it came back from a successor."""
+    """A thing and its new home, or a copy of it; ``from_name`` is None where it came back from a successor."""
 
     kind: str
     name: str
+    copied: bool
     at: datetime
     number: int
     application_name: str

@@ -49,6 +49,10 @@ WHERE d.kind = 'successor' AND d.payload->>'person' = ANY(cast(:ids AS text[]))
     SELECT 1 FROM accounts a JOIN assets t ON t.account_id = a.id WHERE a.person_id = p.id AND a.state <> 'purged'))
 ORDER BY 1, 2
 """)
+COPIED_SQL = sa.text("""
+SELECT from_account, copy_of, to_account FROM handovers
+WHERE from_account = ANY(cast(:ids AS text[])) AND copy_of <> ''
+""")
 GIVEN_SQL = sa.text("""
 WITH given AS (
   SELECT DISTINCT ON (h.application_id, h.kind, h.asset_id)
@@ -87,6 +91,10 @@ class Handover:
     async def inherited(self, person_ids: Sequence[str]) -> Sequence[Inherited]:
         values = {"ids": to_array(person_ids)}
         return read_all(Inherited, await self.connection.execute(INHERITED_SQL, values))
+
+    async def copied(self, account_ids: Sequence[str]) -> frozenset[tuple[str, str, str]]:
+        found = await self.connection.execute(COPIED_SQL, {"ids": to_array(account_ids)})
+        return frozenset((r.from_account, r.copy_of, r.to_account) for r in found)
 
     async def chosen_for(
         self, person_ids: Sequence[str], now: datetime

@@ -9,12 +9,14 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import asdict
 from datetime import datetime
+from itertools import zip_longest
 from typing import Any
 
 import sqlalchemy as sa
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.ext.asyncio import AsyncConnection
 
+from yugum.core.accounts import Asset
 from yugum.core.actions import Action
 from yugum.core.dockets import StepProblem, StepState
 from yugum.core.groups import OWNED_GROUP
@@ -212,10 +214,11 @@ class Journal:
     async def _handovers(self, done: Sequence[Entry], at: datetime) -> None:
         moved: list[dict[str, Any]] = []
         for e in done:
-            if e.step.action is not Action.TRANSFER:
+            if e.step.action not in (Action.TRANSFER, Action.COPY):
                 continue
             back = bool(e.step.arguments.from_external_id)
-            for asset in e.did.assets:
+            for asset, of in zip_longest(e.did.assets, e.did.copied, fillvalue=""):
+                assert isinstance(asset, Asset)
                 moved.append(
                     {
                         "step_id": e.step.id,
@@ -227,6 +230,7 @@ class Journal:
                         "from_account": "" if back else e.step.account_id,
                         "to_account": e.step.arguments.to_account,
                         "at": at,
+                        "copy_of": of,
                     }
                 )
         if not moved:

@@ -974,6 +974,7 @@ handovers = sa.Table(
     _need("to_account", Text),
     _need("at", Moment),
     _need("told", Bool, "false"),
+    _need("copy_of", Text, ""),
     sa.Index("ix_handovers_untold", "docket_id", postgresql_where=sa.text("NOT told")),
     sa.Index("ix_handovers_from_account", "from_account"),
     sa.Index("ix_handovers_to_account", "to_account"),

@@ -223,6 +223,7 @@ class Views:
                 h.step_id,
                 h.kind,
                 h.name,
+                (h.copy_of != "").label("copied"),
                 h.at,
                 d.number,
                 t.applications.c.name.label("application_name"),

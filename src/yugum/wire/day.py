@@ -61,10 +61,11 @@ class LastCall(Model):
 
 
 class HandoverRow(Model):
-    """A thing and its new home; ``from_name`` is None where it came back from a successor."""
+    """A thing and its new home, or a copy of it; ``from_name`` is None where it came back from a successor."""
 
     kind: AssetKind
     name: str
+    copied: bool
     application_name: str
     number: str
     at: Moment

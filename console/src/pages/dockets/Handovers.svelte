@@ -32,7 +32,7 @@
           {#each rows as row (row.application_name + row.kind + row.name)}
             <tr>
               <td class="name">{row.name}</td>
-              <td>{row.kind}</td>
+              <td>{row.kind}{row.copied ? ', a copy' : ''}</td>
               <td>{row.application_name}</td>
               <td>{momentOf(row.at, session.zone)}</td>
               <td>

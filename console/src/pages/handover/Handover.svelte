@@ -12,6 +12,7 @@
     ['open', 'open'],
     ['to', 'go to somebody'],
     ['goes', 'go with the account'],
+    ['copied', 'are copied for somebody'],
     ['kept', 'keep the account'],
     ['', 'all']
   ];

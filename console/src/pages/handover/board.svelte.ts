@@ -67,6 +67,7 @@ export class Board {
           matching: row.matching,
           to: this.said.to,
           reason: this.said.reason,
+          copies: false,
           goes: false,
           keeps: false,
           until: '',

@@ -10,6 +10,7 @@
   const said = $derived(handing.said);
   const HOMES: [Home, string][] = [
     ['to', 'To somebody'],
+    ['copies', 'Somebody gets a copy, it goes with the account'],
     ['goes', 'Goes with the account'],
     ['keeps', 'The account is kept for it']
   ];
@@ -40,8 +41,11 @@
         bind:value={said.typed}
       /></label
     >
-  {:else if said.home === 'to'}
-    <PickPerson label="Who takes over" bind:value={handing.said.to} />
+  {:else if said.home === 'to' || said.home === 'copies'}
+    <PickPerson
+      label={said.home === 'to' ? 'Who takes over' : 'Who gets a copy'}
+      bind:value={handing.said.to}
+    />
   {:else}
     <PickMoment label="Until (empty: until it is ended)" bind:value={handing.said.until} />
   {/if}

@@ -4,7 +4,7 @@ import { ask, type Asked } from '../../lib/query.svelte';
 
 type View = Schemas['HandoverView'];
 export type Row = Schemas['OwnedRow'];
-export type Home = 'to' | 'goes' | 'keeps';
+export type Home = 'to' | 'copies' | 'goes' | 'keeps';
 const EMPTY = {
   home: 'to' as Home,
   to: '',
@@ -47,7 +47,8 @@ export class Handing {
         thing,
         application: everywhere ? '' : application_id,
         matching,
-        to: home === 'to' ? to : '',
+        to: home === 'to' || home === 'copies' ? to : '',
+        copies: home === 'copies',
         goes: home === 'goes',
         keeps: home === 'keeps',
         until: home === 'keeps' ? until : '',

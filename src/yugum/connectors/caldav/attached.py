@@ -180,6 +180,8 @@ class Attached:
     ) -> Done:
         if action is Action.TRANSFER and item in KINDS:
             return await self._transfer(ref, item, arguments)
+        if action is Action.COPY and item in KINDS:
+            return await self._copy(ref, item, arguments)
         if action is Action.CALL_OFF:
             return await self._call_off(ref, item, arguments)
         if action is Action.PURGE:
@@ -214,6 +216,20 @@ class Attached:
                 (source.login, to.login), frozenset(source.addresses), now, arguments.only
             )
         return Done(assets=tuple(moved), to=arguments.to_name)
+
+    async def _copy(self, ref: AccountRef, item: str, arguments: Arguments) -> Done:
+        source, to = await asyncio.gather(self._theirs(ref), self._box(arguments.to_external_id))
+        if source is None or to is None or item == MEETING:
+            raise ApplicationRejected(
+                f"{self._name} cannot copy this {item} for {arguments.to_name}.",
+                remedy="Choose otherwise what becomes of it.",
+            )
+        found = await self._homes.copy_calendars(source.login, to.login, arguments.only)
+        return Done(
+            assets=tuple(copy for _, copy in found),
+            copied=tuple(of for of, _ in found),
+            to=arguments.to_name,
+        )
 
     async def _change(self, source: Box, now: datetime, arguments: Arguments) -> Change:
         """What is to be done to somebody's meetings, with who of those invited is here."""

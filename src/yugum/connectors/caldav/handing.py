@@ -120,6 +120,24 @@ class Homes:
         else:
             await self._server.delete(calendar.path)
 
+    async def copy_calendars(
+        self, source: str, to: str, only: Collection[str] | None
+    ) -> list[tuple[str, Asset]]:
+        """Copies of calendars in another home, of whoever calls what: the keys of these, and the copies."""
+        made: list[tuple[str, Asset]] = []
+        for calendar in await self._server.calendars(source):
+            if calendar.handed or (only is not None and calendar.key not in only):
+                continue
+            path = _within(to, f"copy-{quote(source, safe='')}-{_last(calendar.path)}")
+            await self._server.make(path, calendar.name, path.strip("/"))
+            for item in await self._server.items(calendar.path):
+                if (read := m.read(item.text)) is not None:
+                    await self._server.put(
+                        f"{path}{item.path.rsplit('/', 1)[-1]}", m.without_others(read)
+                    )
+            made.append((calendar.key, Asset("calendar", path.strip("/"), calendar.name)))
+        return made
+
     async def follow(self, login: str, to: str) -> None:
         """A home is called as its owner is called now."""
         if login == to:

@@ -97,6 +97,15 @@ def cancelled(calendar: Calendar, stamp: datetime) -> Calendar:
     return _changed(calendar, stamp, call_off)
 
 
+def without_others(calendar: Calendar) -> str:
+    """A copy as a note: nobody is invited to it, and nobody calls it."""
+    found = _copy(calendar)
+    for event in _events(found):
+        for name in ("ORGANIZER", "ATTENDEE"):
+            event.pop(name, None)
+    return written(found)
+
+
 def revised(calendar: Calendar, stamp: datetime) -> Calendar:
     """The same as a newer version of itself."""
     return _changed(calendar, stamp, lambda _: None)

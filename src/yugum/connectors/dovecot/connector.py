@@ -21,8 +21,9 @@ from pydantic import BaseModel
 
 from yugum.connectors.caldav import Box
 from yugum.connectors.dovecot.doveadm import Doveadm
+from yugum.connectors.dovecot.handing import Handing
 from yugum.connectors.dovecot.layout import SCRIPT, read
-from yugum.connectors.dovecot.rows import ROWS, among, megabytes, put
+from yugum.connectors.dovecot.rows import ROWS, among, by_id, megabytes, put
 from yugum.connectors.dovecot.scripts import Scripts
 from yugum.connectors.pooled import Connection, Pooled
 from yugum.core.accounts import AccountState, Asset, Observed, Unreadable
@@ -39,6 +40,7 @@ CAPABILITIES = frozenset(
         Capability.SESSIONS,
         Capability.KEYS,
         Capability.ASSETS,
+        Capability.COPY,
         Capability.CREDENTIAL,
         Capability.ARCHIVE,
         Capability.PURGE,
@@ -60,7 +62,6 @@ WITH_MAIL = (AccountState.ACTIVE, AccountState.SUSPENDED)
 """States in which Dovecot knows the mailbox, so that its scripts can be asked for."""
 PAGE = 200
 UNSAFE = re.compile(r"[*?%/\s]")
-HANDED = "Handed over"
 # Dovecot checks each password anew, so its cost is chosen for many sign-ins a second (RFC 9106).
 HASHER = PasswordHasher(time_cost=2, memory_cost=8192, parallelism=1)
 
@@ -89,6 +90,7 @@ class DovecotConnector:
             connections=min(spec.connections, 8),
         )
         self._doveadm = Doveadm(spec.name, spec.url, secret.doveadm, timeout=spec.timeout)
+        self._handing = Handing(spec.name, self._doveadm)
 
     async def close(self) -> None:
         await self._pool.close()
@@ -134,13 +136,10 @@ class DovecotConnector:
         return self._observed(row, sessions.get(login, 0), scripts.get(login, ""))
 
     async def _row(self, connection: Connection, ref: AccountRef) -> dict[str, Any] | None:
-        column, key = ("id", ref.external_id) if ref.external_id else ("login", ref.login)
-        if column == "id":
-            try:
-                UUID(key)
-            except ValueError:
-                return None
-        return await (await connection.execute(ROWS + f" WHERE b.{column} = %s", (key,))).fetchone()
+        if ref.external_id:
+            return await by_id(connection, ref.external_id)
+        found = await connection.execute(ROWS + " WHERE b.login = %s", (ref.login,))
+        return await found.fetchone()
 
     def _observed(self, row: Mapping[str, Any], sessions: int, script: str) -> Observed:
         ours = read(script)
@@ -193,7 +192,9 @@ class DovecotConnector:
                 case Action.SET:
                     return await self._set(connection, row, item, arguments)
                 case Action.TRANSFER:
-                    return await self._transfer(connection, row, arguments)
+                    return await self._handing.transfer(connection, row, arguments)
+                case Action.COPY:
+                    return await self._handing.copy(connection, row, arguments)
                 case Action.ARCHIVE:
                     await put(connection, row, state="archived")
                 case Action.REOPEN:
@@ -353,34 +354,3 @@ class DovecotConnector:
         except psycopg.errors.UniqueViolation as error:
             self._taken(login, error)
         return Done(login=login)
-
-    async def _transfer(
-        self, connection: Connection, row: Mapping[str, Any], arguments: Arguments
-    ) -> Done:
-        """Copy a mailbox into a folder of its new owner, then write down whose it is.
-
-        Given back to itself, the folder goes from who had it; what they filed elsewhere stays.
-        """
-        source = UUID(arguments.from_external_id or str(row["id"]))
-        target = await self._row(connection, AccountRef("", arguments.to_external_id, ""))
-        holder = await self._row(connection, AccountRef("", str(source), ""))
-        if target is None or holder is None:
-            raise ApplicationRejected(
-                f"{arguments.to_name} has no mailbox in {self._name} any more.",
-                remedy="Name another successor.",
-            )
-        only = arguments.only
-        moving = [(k, n) for k, n in holder["owned"] or () if only is None or k in only]
-        for key, login in moving:
-            folder = f"{HANDED}/{login}"
-            home = UUID(key) == target["id"]
-            if home:
-                await self._doveadm.delete(holder["login"], folder)
-            elif key == str(source):
-                await self._doveadm.copy_all(login, target["login"], folder)
-            await connection.execute(
-                "UPDATE mailboxes SET owner = %s WHERE id = %s",
-                (None if home else target["id"], key),
-            )
-        moved = tuple(Asset("mailbox", key, name) for key, name in moving)
-        return Done(assets=moved, to=arguments.to_name)

@@ -16,6 +16,16 @@ SELECT b.id, b.login, b.alias, b.unseen, b.display_name, b.address, b.state, b.p
     WHERE coalesce(o.owner, o.id) = b.id) AS owned
 FROM mailboxes b
 """
+
+
+async def by_id(connection: Connection, key: str) -> dict[str, Any] | None:
+    try:
+        UUID(key)
+    except ValueError:
+        return None
+    return await (await connection.execute(ROWS + " WHERE b.id = %s", (key,))).fetchone()
+
+
 AMONG = "SELECT b.id, b.login, b.alias, b.display_name, b.address FROM mailboxes b WHERE "
 WRITTEN_TO = """lower(b.address) = ANY(%(addresses)s)
   OR lower(b.login) = ANY(%(names)s) OR lower(b.alias) = ANY(%(names)s)"""

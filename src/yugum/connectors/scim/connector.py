@@ -13,12 +13,12 @@ from datetime import datetime
 from functools import partial
 from typing import Any
 
-from yugum.connectors.each import each
 from yugum.connectors.scim.attributes import shapes
 from yugum.connectors.scim.discovery import offers
 from yugum.connectors.scim.groups import SHAPES, ScimGroups, seen
 from yugum.connectors.scim.http import ClientCredentials, ScimHttp, at, quoted
 from yugum.connectors.scim.members import Members
+from yugum.connectors.scim.owned import Owned
 from yugum.connectors.scim.resources import (
     MARKED,
     PARKED,
@@ -80,6 +80,7 @@ class ScimConnector(Writer):
         )
         self._members = Members(self._http)
         self._own_groups = ScimGroups(name, self._http)
+        self._owned = Owned(name, self._http, self._found)
         self._settings = ScimSettings(name, self._http)
         self.mention = self._settings.mention
         self._filters = True
@@ -260,8 +261,8 @@ class ScimConnector(Writer):
                 await self._http.send("POST", "/Seats", seat_of(item, ref.external_id))
             case Action.FREE_SEAT:
                 return await self._free_seat(ref, item)
-            case Action.TRANSFER:
-                return await self._transfer(ref, item, arguments)
+            case Action.TRANSFER | Action.COPY:
+                return await self._owned.act(action, ref, item, arguments)
             case Action.PARK:
                 await self._park(user, arguments.until)
                 return Done(until=arguments.until)
@@ -364,25 +365,6 @@ class ScimConnector(Writer):
         for seat in [s async for s in mine if s["license"] == item]:
             await self._http.send("DELETE", at("Seats", seat["id"]), allow=(404,))
         return Done(license=item)
-
-    async def _transfer(self, ref: AccountRef, kind: str, arguments: Arguments) -> Done:
-        source = arguments.from_external_id or ref.external_id
-        target = arguments.to_external_id or ref.external_id
-        only = arguments.only
-        operation = {"op": "replace", "path": "owner", "value": {"value": target}}
-        found = [
-            item
-            async for item in self._found("/OwnedItems", ("owner", "value"), source)
-            if item["kind"] == kind and (only is None or item["id"] in only)
-        ]
-
-        async def move(item: Mapping[str, Any]) -> None:
-            etag = item.get("meta", {}).get("version", "")
-            await self._patch(at("OwnedItems", item["id"]), [operation], etag)
-
-        await each(found, move)
-        moved = tuple(Asset(kind, item["id"], item["name"]) for item in found)
-        return Done(assets=moved, to=arguments.to_name)
 
     async def _restore(self, ref: AccountRef) -> None:
         if not await self._can(Capability.RESTORE):  # then it can only have been parked

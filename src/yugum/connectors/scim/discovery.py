@@ -45,6 +45,8 @@ def offers(config: Mapping[str, Any], types: list[Any], schemas: Any) -> frozens
         found.add(Capability.ARCHIVE)
     if config.get(ACCOUNT, {}).get("devices"):
         found.add(Capability.DEVICES)
+    if config.get(ACCOUNT, {}).get("copies"):
+        found.add(Capability.COPY)
     if config.get(ACCOUNT, {}).get("invites"):
         found.add(Capability.INVITE)
     duties = set(config.get(ACCOUNT, {}).get("duties") or ())

@@ -12,6 +12,7 @@ ENTERPRISE = "urn:ietf:params:scim:schemas:extension:enterprise:2.0:User"
 CORE_GROUP = "urn:ietf:params:scim:schemas:core:2.0:Group"
 PATCH = "urn:ietf:params:scim:api:messages:2.0:PatchOp"
 ACCOUNT = "urn:yugum:scim:schemas:1.0:Account"
+OWNED_ITEM = "urn:yugum:scim:schemas:1.0:OwnedItem"
 GROUP = "urn:yugum:scim:schemas:1.0:Group"
 
 

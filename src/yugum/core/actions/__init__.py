@@ -61,6 +61,7 @@ class Action(StrEnum):
     SET = "set"
     UPDATE = "update"
     TRANSFER = "transfer"
+    COPY = "copy"
     CALL_OFF = "call_off"
     REDIRECT = "redirect"
     TRY_SIGN_IN = "try_sign_in"
@@ -155,8 +156,8 @@ TO_BE_MADE = "to be made"
 class Done:
     """What an application was made to do, for the receipt; never a secret.
 
-    ``task`` is the id of the task somebody was given instead; ``assets`` moved to ``to``; ``ended``
-    counts what a cut-off ended by kind; ``values`` are settings as they were made.
+    ``task`` is the id of the task somebody was given instead; ``assets`` moved to ``to``, or are the copies made of those
+    ``copied``, in the same order; ``ended`` counts what a cut-off ended by kind; ``values`` are settings as they were made.
     """
 
     external_id: str = ""
@@ -168,6 +169,7 @@ class Done:
     kept_by: str = ""
     license: str = ""
     assets: tuple[Asset, ...] = ()
+    copied: tuple[str, ...] = ()
     suspended: bool = False
     password_replaced: bool = False
     ended: Mapping[str, int] = field(default_factory=dict)

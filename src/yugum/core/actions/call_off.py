@@ -23,7 +23,6 @@ class CallOff(ActionSpec):
     action = Action.CALL_OFF
     phase = Phase.HAND_OVER
     needs = Needs(Capability.CALL_OFF)
-    irreversible = True
     takes = True
     lists_assets = True
     words = Words(

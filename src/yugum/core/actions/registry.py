@@ -8,6 +8,7 @@ from yugum.core.accounts import Observed
 from yugum.core.actions import Action, ActionSpec, Arguments, Facet
 from yugum.core.actions.archive import Archive, Reopen
 from yugum.core.actions.call_off import CallOff
+from yugum.core.actions.copying import Copy
 from yugum.core.actions.create import Create
 from yugum.core.actions.credential import SetCredential
 from yugum.core.actions.cut_off import CutOff, Resume
@@ -45,6 +46,7 @@ ACTIONS: Mapping[Action, ActionSpec] = {
         FreeSeat(),
         TakeSeat(),
         Transfer(),
+        Copy(),
         CallOff(),
         Redirect(),
         Set(),

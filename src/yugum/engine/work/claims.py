@@ -34,6 +34,10 @@ class Asking:
     held: frozenset[str]
 
 
+HANDING = (Action.TRANSFER, Action.COPY, Action.CALL_OFF)
+"""What has to have gone through before a seat that carries data comes free."""
+
+
 class SeatDesk:
     """Where the steps of a worker claim their seats: those that ask for the same license meanwhile are one
     transaction, so that the pool is locked, counted and let go of once for all of them."""
@@ -140,7 +144,7 @@ async def kept_until(unit: UnitOfWork, step: Step, held: Collection[str]) -> Ste
             text=f"It goes once there is a seat of {min(coming)}, which takes its place.",
             remedy="It goes on by itself.",
         )
-    if Carries.DATA in mine.carries and any(a is Action.TRANSFER for a, _ in left):
+    if Carries.DATA in mine.carries and any(a in HANDING for a, _ in left):
         return StepProblem(
             code=NEEDS_BASE,
             text="It goes once what is owned has been handed over.",
