@@ -252,11 +252,11 @@ def _must_be_one_choice(new: NewChoice) -> None:
     """It has a reason and says one thing."""
     if not new.reason.strip():
         raise InvalidInput("A choice needs a reason.", place="reason")
+    if new.copies and not new.to:
+        raise InvalidInput("A copy is for somebody.", place="to", remedy="Say who gets it.")
     if [bool(new.to), new.goes, new.keeps].count(True) != 1:
         text = "Things go to somebody, or with the account, or it is kept for them."
         raise InvalidInput(text, place="to", remedy="Say one of them.")
-    if new.copies and not new.to:
-        raise InvalidInput("A copy is for somebody.", place="to", remedy="Say who gets it.")
     if new.until and not new.keeps:
         text = "Only what is kept is kept until a moment."
         raise InvalidInput(text, place="until", remedy="Leave it out.")
