@@ -101,7 +101,9 @@ def test_meetings_that_nobody_takes_are_called_off_by_a_typed_choice(theatre: Th
     with pytest.raises(InvalidInput, match="for somebody"):
         choose(theatre, login, thing="calendar", copies=True)
     choose(theatre, login, thing="meeting", goes=True, typed=login)
-    steps = theatre.client.plans.make(plan).plans[0].steps
+    made = theatre.client.plans.make(plan).plans[0]
+    steps = made.steps
+    assert "Cannot be put back: Ship mail." in made.summary
     assert [(s.item, s.after) for s in steps if s.action is Action.CALL_OFF] == [
         ("meeting", "called off, everybody who is invited is told")
     ]

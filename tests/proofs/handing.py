@@ -12,8 +12,10 @@ import httpx
 import psycopg
 from psycopg import sql
 
+from tests.proofs import meeting
 from tests.proofs.joiner import rules_text
 from tests.proofs.leaver import refused
+from tests.proofs.meeting import TITLE
 from tests.proofs.play import Play
 from yugum.client.groups import group_plan
 from yugum.core.actions import Action
@@ -23,7 +25,7 @@ from yugum.wire import plans as wl
 from yugum.wire.handover import ChooseHandover
 from yugum_standins.directory import BASE
 from yugum_standins.load import advance, do
-from yugum_standins.morrow import CREW, DIRECTORY, REPORTING
+from yugum_standins.morrow import CREW, DIRECTORY, REPORTING, SHIP_MAIL
 
 OWNER, BOSS, TOP, MATE, KEEPER = "vsolbakk", "hsolbakk", "tsolbakk", "msolbakk", "ksolbakk"
 ASKING = "nsolbakk"
@@ -67,6 +69,7 @@ def _joined(play: Play, login: str, given: str, manager: str) -> None:
         given_name=given,
         family_name="Solbakk",
         department="Timetables",
+        title=TITLE,
         mail=f"{login}@morrowsound.example",
         manager=manager,
     )
@@ -98,6 +101,7 @@ def _world(play: Play) -> None:
         "scheduled job": ["Night tide import", "Week plan"],
         "saved search": ["Late boats", "Spare berths"],
         "board": ["Tide board"],
+        "template": ["Watch sheet"],
     }.items():
         for name in names:
             _put(play, "items", userName=OWNER, kind=kind, name=name)
@@ -112,6 +116,7 @@ def _world(play: Play) -> None:
         effect = f"the {kind} reaches nobody"
         more = {"place": f"Tides › {kind}", "text": text, "effect": effect}
         _put(play, "settings", id=f"tides-{kind}", kind=kind, writable=kind != "sign", **more)
+    meeting.meets(play, OWNER, MATE)
     plan = play.client.plans.make(group_plan(DIRECTORY, GROUP, {"owner": OWNER}, new=True))
     play.follow(play.client.plans.confirm(plan))
     _pointing(play, OWNER)
@@ -123,6 +128,10 @@ def _world(play: Play) -> None:
             ("scheduled job", CREW): 2,
             ("saved search", CREW): 2,
             ("board", CREW): 1,
+            ("template", CREW): 1,
+            ("mailbox", SHIP_MAIL): 1,
+            ("calendar", SHIP_MAIL): 2,
+            ("meeting", SHIP_MAIL): 2,
             ("table", REPORTING): 2,
             ("default privilege", REPORTING): 2,
             ("group", DIRECTORY): 1,
@@ -189,6 +198,7 @@ def _choices(play: Play) -> None:
     untyped = refused(lambda: _choose(play, thing="board", goes=True))
     report.check("what goes is typed", "Type the login" in untyped, untyped)
     _choose(play, thing="board", goes=True, typed=OWNER)
+    meeting.copied(play, OWNER, KEEPER)
     now = play.client.clock.show().now
     do(play.client, Verb.LEAVER, MATE, at=str((now + timedelta(days=4)).date()))
     said = refused(lambda: _choose(play, thing="saved search", to=MATE))
@@ -201,7 +211,8 @@ def _owners(play: Play) -> dict[str, str]:
     found = {f"{d} tables": play.reporting.owner(d, "solbakk_tides") for d in DATABASES}
     for login in (OWNER, TOP, MATE, KEEPER):
         if play.crew.user(login):
-            found |= dict.fromkeys(play.crew.rosters(login), login)
+            names = play.crew.rosters(login) - {"Watch sheet"}
+            found |= dict.fromkeys(names, login)
     with play.stage.directories[0].client().connect(timeout=5) as connection:
         condition = f"(&(objectClass=groupOfNames)(cn={GROUP}))"
         (entry,) = connection.search(BASE, bonsai.LDAPSearchScope.SUB, condition)
@@ -237,6 +248,11 @@ def _leaves(play: Play, before: dict[str, Any]) -> str:
             "seeAlso": [TOP],
         },
     )
+    meeting.moved(play, OWNER, TOP, MATE)
+    kept = [n for n in (OWNER, KEEPER) if "Watch sheet" in play.crew.rosters(n)]
+    report.equal(
+        "the template is copied for Kari, and Vera's stays with her account", kept, [OWNER, KEEPER]
+    )
     for database in DATABASES:
         with psycopg.connect(play.reporting.as_user(None, database), autocommit=True) as c:
             row = c.execute("SELECT pg_get_userbyid(defaclrole) FROM pg_default_acl").fetchall()
@@ -249,6 +265,7 @@ def _undone(play: Play, number: str, before: dict[str, Any]) -> None:
     play.report.section("Undone, everything is as before; then she leaves again")
     play.confirm(play.client.plans.make(wl.NewPlan(verb=Verb.UNDO, docket=number)))
     play.report.equal("as before in every application", _state(play), before)
+    meeting.back(play, OWNER, MATE)
 
 
 def _unfit(play: Play) -> None:
@@ -316,6 +333,9 @@ def _traces(play: Play) -> None:
         str(e.dn) for e in entries if OWNER in str(dict(e)) and f"uid={OWNER}," not in str(e.dn)
     }
     play.report.equal("no entry of the directory but her own names her", named, set())
+    ended = play.client.people.show(OWNER).access_ends
+    assert ended is not None
+    meeting.traces(play, OWNER, ended, TOP)
     path = Path(play.stage.folder) / f"{CREW}.sqlite"
     with sqlite3.connect(path) as store:
         found = [
@@ -351,7 +371,9 @@ def _agreed(play: Play) -> None:
     first = _asked(play, TOP)
     kinds = {q["thing"] for q in first["questions"]}
     report.equal(
-        "Tora is asked by mail, kind by kind", kinds, {"scheduled job", "saved search", "grant"}
+        "Tora is asked by mail, kind by kind",
+        kinds,
+        {"scheduled job", "saved search", "grant", "mailbox"},
     )
     _answer(play, first, "scheduled job", answer="passed-on", to=KEEPER)
     second = _asked(play, KEEPER)

@@ -27,9 +27,9 @@ def summarise(
     lines = [f"{accounts} in {where}." if accounts else f"Changes in {where}."]
     if others := _counted(count, first=False):
         lines.append(f"{others}.")
-    irreversible = {s.application_id for s in steps if s.irreversible}
-    if irreversible:
-        names = sorted(applications[i].name for i in irreversible)
+    final = {s.application_id for s in steps if s.irreversible or ACTIONS[s.action].announced}
+    if final:
+        names = sorted(applications[i].name for i in final)
         lines.append(f"Cannot be put back: {', '.join(names)}.")
     else:
         lines.append("Nothing in it is irreversible.")

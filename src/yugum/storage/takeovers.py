@@ -52,9 +52,13 @@ IN_CONFIDENCE = (
     .correlate(t.takeovers)
 )
 WANT_SQL = sa.text(f"""
-WITH w AS (
-  SELECT * FROM jsonb_to_recordset(cast(:rows AS jsonb))
-    AS r(id text, person_id text, heir_id text, application_id text, thing text, count int)),
+WITH leaving AS (
+  SELECT id FROM people WHERE id = ANY(cast(:looked AS text[])) AND access_ends IS NOT NULL
+  ORDER BY id FOR SHARE),
+w AS (
+  SELECT r.* FROM jsonb_to_recordset(cast(:rows AS jsonb))
+    AS r(id text, person_id text, heir_id text, application_id text, thing text, count int)
+  JOIN leaving l ON l.id = r.person_id),
 gone AS (
   DELETE FROM takeovers o WHERE o.person_id = ANY(cast(:looked AS text[])) AND o.answer = '{OPEN}'
     AND NOT EXISTS (SELECT 1 FROM w WHERE (w.person_id, w.heir_id, w.application_id, w.thing)
@@ -65,6 +69,7 @@ ORDER BY person_id, application_id, thing, heir_id
 ON CONFLICT (person_id, application_id, thing, heir_id)
 DO UPDATE SET count = excluded.count WHERE o.count <> excluded.count
 """)
+"""Of whom is not leaving any more by now nothing is asked: their questions went with the leaving, and may not come back."""
 CALLED_SQL = sa.text("""
 SELECT id FROM people WHERE lower(user_name) = :name
 UNION SELECT id FROM people WHERE lower(mail) = :name LIMIT 2

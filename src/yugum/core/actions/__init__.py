@@ -289,6 +289,8 @@ class ActionSpec(ABC):
     settle: Settle = Settle.OBSERVABLE
     irreversible = False
     """Whether there is no way back at all."""
+    announced = False
+    """Whether others are told of it: an undo does not bring it back, though the account stays."""
     barred_by_hold = False
     """Whether a hold on the person or the application forbids it."""
     adds = False

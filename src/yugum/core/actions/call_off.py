@@ -23,6 +23,7 @@ class CallOff(ActionSpec):
     action = Action.CALL_OFF
     phase = Phase.HAND_OVER
     needs = Needs(Capability.CALL_OFF)
+    announced = True
     takes = True
     lists_assets = True
     words = Words(
