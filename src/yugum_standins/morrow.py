@@ -492,6 +492,13 @@ def crew_settings(people: list[Employee]) -> list[dict[str, Any]]:
                 "effect": "the notice board names somebody who is gone",
                 "writable": False,
             },
+            {
+                "kind": "key",
+                "place": f"{site} › tide import › runs with the key of",
+                "text": two.user_name,
+                "effect": "the tides of the night are not read",
+                "contact": "tides@morrowsound.example",
+            },
         ]
     return found
 

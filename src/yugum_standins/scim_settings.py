@@ -18,7 +18,7 @@ from yugum_standins.scim_wire import (
 )
 
 SETTING = OURS + "Setting"
-SHOWN = ("id", "kind", "place", "text", "effect", "writable")
+SHOWN = ("id", "kind", "place", "text", "effect", "contact", "writable")
 
 
 class SettingPages(Resources):
@@ -32,7 +32,7 @@ class SettingPages(Resources):
         ]
 
     def render_setting(self, setting: dict[str, Any]) -> dict[str, Any]:
-        body = {name: setting[name] for name in SHOWN}
+        body = {name: setting[name] for name in SHOWN if name in setting}
         where = f"/Settings/{setting['id']}"
         return {"schemas": [SETTING], **body, "meta": meta("Setting", where, setting["version"])}
 

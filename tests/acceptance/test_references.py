@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import timedelta
 from typing import Any
 
 import bonsai
@@ -223,3 +224,34 @@ def test_who_forwards_mail_to_somebody_is_told(theatre: Theatre) -> None:
         f"{heir}@morrowsound.example",
     )
     assert found["forward"].application_id == MAIL
+
+
+def test_whoever_answers_for_a_key_is_told_once_of_each_end(theatre: Theatre) -> None:
+    client, post = theatre.client, theatre.play.post
+    login, heir, secret = [joined(theatre, "Deck") for _ in range(3)]
+    keeper = f"import-{login}@morrowsound.example"
+    said = {"kind": "key", "effect": "tides are not read", "contact": keeper}
+    key = place(theatre, login, **said)
+    place(theatre, login, place="Week plan › sends as", **said)
+    place(theatre, secret, **{**said, "contact": f"quiet-{keeper}"})
+    now = client.clock.show().now
+    day = (now + timedelta(days=6)).date()
+    do(client, Verb.LEAVER, login, at=str(day), successor=heir)
+    told = post.wait(keeper, "leaves: 2 places of yours")
+    assert f"{day:%-d %b %Y}" in told["text"]
+    assert "Crew rosters: Week plan › sends as (tides are not read)" in told["text"]
+    shown = rows(theatre, login)[key]
+    assert (shown.contact, shown.how) == (keeper, "leaving")
+    assert keeper in cli(theatre, "--output", "json", "handover", "references", login).stdout
+    client.applications.read(CREW)
+    later = (now + timedelta(days=9)).date()
+    do(client, Verb.LEAVER, login, at=str(later), successor=heir)
+    until(lambda: len(post.mails(keeper)) == 2)
+    assert f"{later:%-d %b %Y}" in post.mails(keeper)[-1]["text"], "of the same end nothing twice"
+    client.plans.make(wl.NewPlan(verb=Verb.LEAVER, who=[secret], confidential=True))
+    client.handover.references(secret)
+    assert post.mails(f"quiet-{keeper}") == []
+    do(client, Verb.LEAVER, secret, urgent=True, successor=heir)
+    gone = post.wait(f"quiet-{keeper}", "has left: 1 place of yours")
+    assert "their keys do not work any more" in gone["text"]
+    until(lambda: text_of(theatre, key) == login)

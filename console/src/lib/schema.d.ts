@@ -9650,7 +9650,8 @@ export interface components {
         RecordForm: "json" | "csv" | "html";
         /**
          * ReferenceRow
-         * @description A place that names somebody: its ``text`` now and ``after``; ``effect`` is what stops while nobody stands there.
+         * @description A place that names somebody: its ``text`` now and ``after``; ``effect`` is what stops while nobody stands there,
+         *     ``contact`` the address of whoever answers for it.
          *
          *     ``how`` it changes: with the ``leaving`` by a step, ``by-hand``, not yet (``open``), or not at all by a choice
          *     (``stays``); ``why`` says more. Without an application it is Yugum's own. ``thing`` is what the place is.
@@ -9662,6 +9663,8 @@ export interface components {
             application_id: string | null;
             /** Application Name */
             application_name: string;
+            /** Contact */
+            contact: string;
             /** Effect */
             effect: string;
             ground: components["schemas"]["Ground"] | null;

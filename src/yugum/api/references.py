@@ -72,5 +72,6 @@ def _row(row: Reference) -> wr.ReferenceRow:
         to_id=heir.person.id if heir else None,
         to_name=full_name(heir.person) if heir else "",
         effect=mention.effect,
+        contact=mention.contact,
         why=why,
     )

@@ -38,6 +38,7 @@ REFERENCES = {
     "how": "how",
     "to": "to_name",
     "stops": "effect",
+    "answers": "contact",
 }
 
 

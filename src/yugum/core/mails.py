@@ -149,6 +149,26 @@ def takeover_mail(
     return subject, text
 
 
+def keeper_mail(
+    name: str, ends: str, places: Sequence[tuple[str, str, str]], *, over: bool
+) -> tuple[str, str]:
+    """Subject and text that tell who answers for places of whom these name: application, place, what stops."""
+    subject = f"{name} {'has left' if over else 'leaves'}: {plural(len(places), 'place')} of yours"
+    lines = [
+        f"{application}: {place}" + (f" ({effect})" if effect else "")
+        for application, place, effect in places
+    ]
+    text = (
+        f"You answer for what names {name} or runs with what is theirs. Their access "
+        f"{'ended' if over else 'ends'} on {ends}; then their keys do not work any more:\n\n"
+        + "\n".join(lines)
+        + "\n\nSee to it that somebody else stands there by then, with a key of their own where there "
+        "is one. What can be changed from outside is changed with the leaving; your administrators "
+        "can say to whom."
+    )
+    return subject, text
+
+
 def arrived_mail(
     receiver: str, name: str, arrived: Sequence[tuple[str, str, int, Sequence[str]]]
 ) -> tuple[str, str]:

@@ -28,7 +28,8 @@ class Mention:
     """A place in an application with its ``text``, and what stops working while somebody in it is gone.
 
     ``key`` is the application's own id of it, ``kind`` what it is there (alert, schedule, escalation), ``place``
-    where it stands, the wider parts first. ``fixable`` says that the text can be changed from outside.
+    where it stands, the wider parts first. ``fixable`` says that the text can be changed from outside, ``contact`` is
+    the address of whoever answers for it.
     """
 
     application_id: str
@@ -38,6 +39,7 @@ class Mention:
     text: str
     effect: str = ""
     fixable: bool = False
+    contact: str = ""
 
 
 def words_in(text: str) -> set[str]:

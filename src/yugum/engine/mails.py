@@ -47,22 +47,24 @@ PORTION = 20
 
 async def post(unit: UnitOfWork, mails: Sequence[Mail], vault: Vault, now: datetime) -> None:
     """Store mails to be sent; the secret part is encrypted."""
+    sealed = [vault.seal(m.secret) if m.secret else None for m in mails]
     await unit.mails.post(
-        [
-            StoredMail(
-                id=str(uuid.uuid4()),
-                address=m.address,
-                subject=m.subject,
-                text=m.text,
-                sealed=vault.seal(m.secret) if m.secret else None,
-                kind=m.kind,
-                subject_id=m.subject_id,
-                docket_id=m.docket_id,
-                event=m.event,
-                made_at=now,
-            )
-            for m in mails
-        ]
+        [replace(plain(m, now), sealed=part) for m, part in zip(mails, sealed, strict=True)]
+    )
+
+
+def plain(mail: Mail, now: datetime) -> StoredMail:
+    """A mail as it is stored, without its secret part."""
+    return StoredMail(
+        id=str(uuid.uuid4()),
+        address=mail.address,
+        subject=mail.subject,
+        text=mail.text,
+        kind=mail.kind,
+        subject_id=mail.subject_id,
+        docket_id=mail.docket_id,
+        event=mail.event,
+        made_at=now,
     )
 
 

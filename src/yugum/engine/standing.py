@@ -25,6 +25,7 @@ from yugum.core.standing import keys, standing
 from yugum.core.verbs import WHOLE, Verb
 from yugum.engine.agreeing import want
 from yugum.engine.context import load_subjects, load_world
+from yugum.engine.keepers import tell_keepers
 from yugum.engine.obligations import settle
 from yugum.engine.rights import Moments, load_entitled, with_rights
 from yugum.engine.together import shape_of, together
@@ -70,6 +71,8 @@ async def look(database: Database, clock: Clock) -> int:
         await _leave_lines(unit, found, list(heads), now)
         await _leave_outlived(unit, subjects, found, world, now)
         await want(unit, subjects, world, now)
+        leaving = {i: (s.person, s.mentions) for i, s in subjects.items() if s.mentions}
+        await tell_keepers(unit, leaving, now)
         if missed := [i for i in differed if heads[i].patrol and heads[i].upto is not None]:
             log.warning("a mark was missed", subjects=len(missed), first=missed[0])
             await unit.standing.count_faults(len(missed))

@@ -17,6 +17,10 @@ class MentionStore(Protocol):
         """The places that name some people, by the person's id, in the order of application and place."""
         ...
 
+    async def in_confidence(self, person_ids: Collection[str]) -> frozenset[str]:
+        """Those of some people whose leaving is prepared in confidence, and has not ended."""
+        ...
+
     async def forwards(self, addresses: Collection[str]) -> Sequence[Mention]:
         """The accounts whose mail is forwarded to one of some addresses, as last seen."""
         ...

@@ -48,9 +48,20 @@ class Mentions:
                     text=row.text,
                     effect=row.effect,
                     fixable=row.fixable,
+                    contact=row.contact,
                 )
             )
         return found
+
+    async def in_confidence(self, person_ids: Collection[str]) -> frozenset[str]:
+        d = t.dockets.c
+        query = sa.select(d.subject_id).where(
+            among(d.subject_id, person_ids),
+            d.verb == "leaver",
+            d.ended_at.is_(None),
+            d.cause["confidential"].as_boolean(),
+        )
+        return frozenset(await self.connection.scalars(query))
 
     async def forwards(self, addresses: Collection[str]) -> Sequence[Mention]:
         values = {"addresses": sorted(a.casefold() for a in addresses)}
@@ -107,12 +118,13 @@ class Mentions:
                 "text": mention.text,
                 "effect": mention.effect,
                 "fixable": mention.fixable,
+                "contact": mention.contact,
                 "since_at": at,
             }
             for person_id, mention in found
         ]
         new = insert(t.mentions)
-        said = ("kind", "place", "text", "effect", "fixable")
+        said = ("kind", "place", "text", "effect", "fixable", "contact")
         changed = sa.or_(*(m[c].is_distinct_from(new.excluded[c]) for c in said))
         kept = new.on_conflict_do_update(
             index_elements=[m.person_id, m.application_id, m.key],

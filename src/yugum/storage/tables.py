@@ -1234,6 +1234,7 @@ mentions = sa.Table(
     _need("place", Text),
     _need("text", Text),
     _need("effect", Text),
+    _need("contact", Text, ""),
     _need("fixable", sa.Boolean),
     _need("since_at", Moment),
     sa.Index("ix_mentions_application", "application_id", "key"),

@@ -7,7 +7,8 @@ from yugum.wire.common import Model, Moment, Seen
 
 
 class ReferenceRow(Model):
-    """A place that names somebody: its ``text`` now and ``after``; ``effect`` is what stops while nobody stands there.
+    """A place that names somebody: its ``text`` now and ``after``; ``effect`` is what stops while nobody stands there,
+    ``contact`` the address of whoever answers for it.
 
     ``how`` it changes: with the ``leaving`` by a step, ``by-hand``, not yet (``open``), or not at all by a choice
     (``stays``); ``why`` says more. Without an application it is Yugum's own. ``thing`` is what the place is.
@@ -25,6 +26,7 @@ class ReferenceRow(Model):
     to_id: str | None
     to_name: str
     effect: str
+    contact: str
     why: str
 
 

@@ -31,7 +31,10 @@
               <td class="text">{row.text}</td>
               <td class="text">{row.after}</td>
               <td class={{ short: row.how === 'open' }}>{becomes(row)}</td>
-              <td class="soft">{row.effect}</td>
+              <td class="soft"
+                >{row.effect}{#if row.contact}<span class="where">{row.contact} answers for it</span
+                  >{/if}</td
+              >
             </tr>
           {/each}
         </tbody>

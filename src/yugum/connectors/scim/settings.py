@@ -11,7 +11,7 @@ from yugum.core.actions import Arguments, Done
 from yugum.core.mentions import Mention, swapped
 from yugum.errors import ApplicationRejected, ApplicationUnavailable
 
-SAID = ("id", "kind", "place", "text", "effect")
+SAID = ("id", "kind", "place", "text", "effect", "contact")
 MOST_NAMES = 50
 """How many names a filter holds, which travels in the address; for more of them every place is read."""
 TRIES = 5
@@ -76,5 +76,6 @@ def _mention(body: Mapping[str, Any]) -> Mention:
         place=said["place"] or said["id"],
         text=said["text"],
         effect=said["effect"],
+        contact=said["contact"],
         fixable=bool(body.get("writable")),
     )

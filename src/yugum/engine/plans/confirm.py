@@ -20,6 +20,7 @@ from yugum.engine.asked import Waiting
 from yugum.engine.changes import Change, apply_changes, end_over, put_decisions, take_back
 from yugum.engine.context import load_rules
 from yugum.engine.events import make_event
+from yugum.engine.keepers import tell_keepers
 from yugum.engine.mails import Told, notify
 from yugum.engine.own import must_be_for_others
 from yugum.engine.plans.kept import DATED_ANEW, batch_digest, batch_of, held_up_by
@@ -218,6 +219,11 @@ class Confirmation:
         listed = [d for d in dockets if d.id not in held_up and d.id not in quiet]
         told = [Told.of(d) for d in listed]
         await notify(self._unit, told, NoticeAt.PLANNED, rules, self._vault, self._now)
+        if plans[0].verb is Verb.LEAVER:
+            people = await self._unit.people.many([d.subject_id for d in listed])
+            named = await self._unit.mentions.of(list(people))
+            leaving = {i: (one, named.get(i, ())) for i, (one, _) in people.items()}
+            await tell_keepers(self._unit, leaving, self._now)
         names = afterwards(plans[0].verb, rules) if plans[0].cause.urgent else ()
         if names:
             for _, waiting in await self._waiting(listed, plans[0].batch_id):
