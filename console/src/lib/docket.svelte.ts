@@ -127,8 +127,10 @@ function said(steps: StepRow[]): string {
 }
 
 function moved(steps: StepRow[]): string {
-  const assets = steps.flatMap((s) => s.receipt?.did.assets ?? []);
-  return plural(assets.length, 'item');
+  return plural(
+    steps.reduce((sum, s) => sum + s.moved, 0),
+    'item'
+  );
 }
 
 function more(steps: StepRow[]): string {

@@ -7,9 +7,8 @@ lease epoch is no longer the subject's are refused; the share lock makes a concu
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from datetime import datetime
-from itertools import zip_longest
 from typing import Any
 
 import sqlalchemy as sa
@@ -17,8 +16,9 @@ from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from yugum.core.accounts import Asset
-from yugum.core.actions import Action
+from yugum.core.actions import Action, Done
 from yugum.core.dockets import StepProblem, StepState
+from yugum.core.documents import Document
 from yugum.core.groups import OWNED_GROUP
 from yugum.ports.audit import Event
 from yugum.ports.journal import Entry
@@ -83,6 +83,15 @@ SET origin_kind = excluded.origin_kind, origin_name = excluded.origin_name
 """)
 
 
+AT_ONCE = 5_000
+"""Things of one handover that are written down by one statement."""
+HANDED_SQL = """
+INSERT INTO handovers (step_id, asset_id, docket_id, application_id, kind, name, from_account, to_account, at, copy_of)
+SELECT step_id, asset_id, docket_id, application_id, kind, name, from_account, to_account, at, copy_of
+FROM jsonb_to_recordset(cast(:rows AS jsonb)) AS r(step_id text, asset_id text, docket_id text, application_id text,
+  kind text, name text, from_account text, to_account text, at timestamptz, copy_of text)
+ON CONFLICT DO NOTHING
+"""
 FOLLOW_SQL = """
 UPDATE assets a SET account_id = r.to_account
 FROM jsonb_to_recordset(cast(:rows AS jsonb)) AS r(asset_id text, application_id text,
@@ -102,6 +111,13 @@ WHERE g.kind = 'group' AND g.application_id = r.application_id AND g.external_id
   AND o.id = r.to_account AND a.id = r.application_id
 """
 """A group that was handed over is its receiver's from then on."""
+
+
+def _did(did: Done) -> Document:
+    """What was done as JSON carries it; its things, which may be many, are written by the encoder as they are."""
+    if not did.assets:
+        return did.document()
+    return {**replace(did, assets=()).document(), "assets": did.assets}  # type: ignore[dict-item]
 
 
 def _problem(problem: StepProblem | None) -> dict[str, str] | None:
@@ -146,7 +162,7 @@ class Journal:
                 "problem": _problem(e.problem),
                 "retry_seconds": e.retry_seconds,
                 "found": e.found.document() if e.found is not None else None,
-                "moving": [asdict(a) for a in e.moving] or None,
+                "moving": list(e.moving) or None,
                 "at": at,
             }
             for e in entries
@@ -163,7 +179,7 @@ class Journal:
                 "docket_id": e.step.docket_id,
                 "outcome": e.outcome,
                 "found": e.found.document() if e.found is not None else {},
-                "did": e.did.document(),
+                "did": _did(e.did),
                 "seen": e.seen.document(),
                 "at": at,
                 "took_ms": e.took_ms,
@@ -212,30 +228,34 @@ class Journal:
             await Seats(self.connection).serve()
 
     async def _handovers(self, done: Sequence[Entry], at: datetime) -> None:
-        moved: list[dict[str, Any]] = []
         for e in done:
             if e.step.action not in (Action.TRANSFER, Action.COPY):
                 continue
-            back = bool(e.step.arguments.from_external_id)
-            for asset, of in zip_longest(e.did.assets, e.did.copied, fillvalue=""):
-                assert isinstance(asset, Asset)
-                moved.append(
-                    {
-                        "step_id": e.step.id,
-                        "asset_id": asset.external_id,
-                        "docket_id": e.step.docket_id,
-                        "application_id": e.step.application_id,
-                        "kind": asset.kind,
-                        "name": asset.name,
-                        "from_account": "" if back else e.step.account_id,
-                        "to_account": e.step.arguments.to_account,
-                        "at": at,
-                        "copy_of": of,
-                    }
-                )
-        if not moved:
-            return
-        await self.connection.execute(insert(t.handovers).on_conflict_do_nothing(), moved)
+            things, copied = e.did.assets, e.did.copied
+            for begin in range(0, len(things), AT_ONCE):  # an owner may have a hundred thousand
+                some = slice(begin, begin + AT_ONCE)
+                await self._moved(e, things[some], copied[some], at)
+
+    async def _moved(
+        self, entry: Entry, things: Sequence[Asset], copied: Sequence[str], at: datetime
+    ) -> None:
+        step, back = entry.step, bool(entry.step.arguments.from_external_id)
+        moved: list[dict[str, Any]] = [
+            {
+                "step_id": step.id,
+                "asset_id": asset.external_id,
+                "docket_id": step.docket_id,
+                "application_id": step.application_id,
+                "kind": asset.kind,
+                "name": asset.name,
+                "from_account": "" if back else step.account_id,
+                "to_account": step.arguments.to_account,
+                "at": at,
+                "copy_of": copied[n] if copied else "",
+            }
+            for n, asset in enumerate(things)
+        ]
+        await self.connection.execute(sa.text(HANDED_SQL), {"rows": to_json(moved)})
         # The asset's own row follows it; a receiver unknown to us is left to the next reading.
         await self.connection.execute(sa.text(FOLLOW_SQL), {"rows": to_json(moved)})
         if groups := [m for m in moved if m["kind"] == OWNED_GROUP]:

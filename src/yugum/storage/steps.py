@@ -7,7 +7,7 @@ from datetime import datetime
 from typing import Any
 
 import sqlalchemy as sa
-from sqlalchemy.dialects.postgresql import JSONB, distinct_on
+from sqlalchemy.dialects.postgresql import JSONB, JSONPATH, distinct_on
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from yugum.core.accounts import AccountState, Asset
@@ -46,7 +46,30 @@ STEP = (
     "attempts",
     "moving",
 )
-OF = sa.func.coalesce(sa.func.jsonb_array_length(t.steps.c.moving), 0)
+SHOWN = 20
+"""Things of a handover that a docket shows; the list of handovers has every one."""
+OF = sa.func.coalesce(
+    sa.func.jsonb_array_length(t.steps.c.moving),
+    sa.func.jsonb_array_length(t.receipts.c.did["assets"]),
+    0,
+)
+DID = sa.case(
+    (
+        sa.func.jsonb_array_length(t.receipts.c.did["assets"]) > SHOWN,
+        t.receipts.c.did.op("||")(
+            sa.func.jsonb_build_object(
+                "assets",
+                sa.func.jsonb_path_query_array(
+                    t.receipts.c.did,
+                    sa.cast(f"$.assets[0 to {SHOWN - 1}]", JSONPATH),
+                ),
+                "copied",
+                sa.cast([], JSONB),
+            )
+        ),
+    ),
+    else_=t.receipts.c.did,
+)
 """How many things a step moves, while it is at it."""
 OPEN = t.steps.c.state.notin_([s.value for s in sorted(FINISHED)])
 STUCK = sa.or_(
@@ -255,12 +278,14 @@ async def details_of(connection: AsyncConnection, docket_id: str) -> tuple[StepD
         sa.select(
             *(c for c in s if c.name not in ("moving", "moved")),
             OF.label("of"),
-            sa.func.least(sa.func.coalesce(s.moved, 0), OF).label("moved"),
+            sa.case(
+                (s.moving.is_(None), OF), else_=sa.func.least(sa.func.coalesce(s.moved, 0), OF)
+            ).label("moved"),
             t.applications.c.name.label("application_name"),
             t.applications.c.contact,
             r.outcome,
             r.found.label("receipt_found"),
-            r.did,
+            DID.label("did"),
             r.seen,
             r.at.label("receipt_at"),
             r.took_ms,

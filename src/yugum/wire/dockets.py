@@ -71,7 +71,10 @@ class Asset(Model):
 
 
 class Done(Model):
-    """What an application was made to do; what does not apply is left out. Never a secret."""
+    """What an application was made to do; what does not apply is left out. Never a secret.
+
+    Of many ``assets`` the first twenty: the step has how many, the list of handovers every one.
+    """
 
     external_id: Filled[str] = ""
     login: Filled[str] = ""
@@ -100,7 +103,7 @@ class Receipt(Model):
 
 
 class StepView(Model):
-    """A step; one that moves many things has ``moved`` so many ``of`` them, written down every other second."""
+    """A step; one that moves things has ``moved`` so many ``of`` them, of many written down every other second."""
 
     id: str
     position: int
