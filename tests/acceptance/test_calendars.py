@@ -15,8 +15,9 @@ from tests.conftest import Theatre
 from yugum.core.actions import Action
 from yugum.core.verbs import Quick, Verb
 from yugum.errors import InvalidInput
+from yugum.wire import decisions as wde
 from yugum.wire import plans as wl
-from yugum.wire.handover import ChooseHandover
+from yugum.wire.handover import ChooseHandover, OwnedRow
 from yugum_standins.calendar_store import event
 from yugum_standins.load import do
 from yugum_standins.morrow import CREW, MAIL_DOMAIN, SHIP_MAIL
@@ -152,3 +153,22 @@ def test_what_an_application_cannot_copy_is_open(theatre: Theatre) -> None:
     assert "cannot copy a meeting" in codes["cannot-copy"]
     copied = {s.item for s in plan.plans[0].steps if s.action is Action.COPY}
     assert copied == {"mailbox", "calendar"}
+
+
+def test_whoever_lacks_the_account_is_offered_the_roles_that_give_one(theatre: Theatre) -> None:
+    client = theatre.client
+    login, heir = engineer(theatre), joined(theatre, "Safety")
+
+    def row() -> OwnedRow:
+        client.handover.choose(login, ChooseHandover(reason="so", application=SHIP_MAIL, to=heir))
+        return next(r for r in client.handover.show(login).rows if r.thing == "mailbox")
+
+    lacking = row()
+    assert (lacking.code, lacking.roles) == ("successor-without-account", ["Ship mail"])
+    assert "Give one (role Ship mail)" in lacking.text
+    said = wde.NewDecision(
+        who=heir, kind="role", payload=wde.DecisionPayload(role="Ship mail"), reason="takes over"
+    )
+    client.decisions.make(said)
+    do(client, Verb.RECHECK, heir)
+    assert (row().settled, row().roles) == ("to", [])

@@ -7,6 +7,7 @@ import re
 import pytest
 from playwright.sync_api import Page, expect
 
+from tests.acceptance.test_calendars import engineer
 from tests.acceptance.test_handover import owner
 from tests.acceptance.test_references import place, text_of
 from tests.acceptance.test_seats import restored, until  # noqa: F401 - a fixture
@@ -16,7 +17,7 @@ from tests.conftest import Theatre
 from tests.console.looking import violations, visit
 from yugum.core.verbs import Verb
 from yugum_standins.load import do
-from yugum_standins.morrow import CREW
+from yugum_standins.morrow import CREW, SHIP_MAIL
 
 
 def test_what_is_open_is_settled_for_many_at_once(page: Page, theatre: Theatre) -> None:
@@ -102,3 +103,39 @@ def test_whoever_takes_over_answers_without_signing_in_and_by_telephone(
     form.get_by_role("button", name="Note it").press("Enter")
     until(lambda: f"Board {login}" in crew.rosters(heir))
     expect(asked.get_by_role("button", name=f"the board of {name}")).to_have_count(0)
+
+
+def test_a_copy_is_chosen_and_who_lacks_the_account_is_given_one(
+    page: Page, theatre: Theatre
+) -> None:
+    client = theatre.client
+    login, heir = engineer(theatre), joined(theatre, "Safety")
+    visit(page, theatre, f"/people/{login}")
+    part = page.get_by_role("region", name="What they own", exact=True)
+    expect(part).to_be_visible()
+    part.get_by_text("Look in the applications …").press("Enter")
+    part.get_by_role("button", name="Settle calendar in Ship mail").press("Enter")
+    form = part.get_by_role("form", name="Settle calendar")
+    form.get_by_label("Somebody gets a copy").check()
+    form.get_by_label("Who gets a copy").focus()
+    form.get_by_role("combobox", name="Who gets a copy").fill(heir)
+    form.get_by_role("option", name=re.compile(heir)).first.click()
+    form.get_by_label("Why").fill("to look things up")
+    form.get_by_role("button", name="Settle it").press("Enter")
+    name = client.people.show(heir).display_name
+    row = part.get_by_role("row", name="1 calendar")
+    expect(row).to_contain_text(f"{name} has no open account there")
+    give = part.get_by_role("form", name=f"Give {name} an account in Ship mail")
+    expect(give.get_by_role("combobox")).to_have_value("Ship mail")
+    assert violations(page) == []
+    give.get_by_role("button").press("Enter")
+    panel = page.get_by_role("dialog")
+    expect(panel).to_contain_text("Ship mail")
+    confirm = panel.get_by_role("button", name=re.compile("^(Confirm|Carry|Do)"))
+    expect(confirm).to_be_enabled()
+    confirm.press("Enter")
+    until(lambda: client.accounts.page(who=heir, application=SHIP_MAIL).items)
+    visit(page, theatre, f"/people/{login}")
+    part.get_by_text("Look in the applications …").press("Enter")
+    expect(row).to_contain_text(f"copied for {name}, goes with the account")
+    assert violations(page) == []

@@ -5243,6 +5243,8 @@ export interface components {
         /**
          * Done
          * @description What an application was made to do; what does not apply is left out. Never a secret.
+         *
+         *     Of many ``assets`` the first twenty: the step has how many, the list of handovers every one.
          */
         Done: {
             /**
@@ -7539,7 +7541,8 @@ export interface components {
          * @description Things of one kind that an account owns, or those ``matching`` a name, some of their names, and what becomes of them.
          *
          *     ``decision_id`` settled it for this application, kind or name, ``until`` a moment; without one it is who takes over from somebody as a
-         *     whole, by the rules or up the managers' chain: the ``ground``. Where it is ``open``, ``code`` and ``text`` say why.
+         *     whole, by the rules or up the managers' chain: the ``ground``. Where it is ``open``, ``code`` and ``text`` say why;
+         *     ``roles`` would give whoever is to take it over the account that they lack.
          */
         OwnedRow: {
             /** Account Id */
@@ -7565,6 +7568,8 @@ export interface components {
             names: string[];
             /** Reason */
             reason: string;
+            /** Roles */
+            roles: string[];
             settled: components["schemas"]["Settled"];
             /** Text */
             text: string;
@@ -10839,7 +10844,7 @@ export interface components {
         StepState: "due" | "intent" | "settling" | "waiting" | "attention" | "done" | "left_out";
         /**
          * StepView
-         * @description A step; one that moves many things has ``moved`` so many ``of`` them, written down every other second.
+         * @description A step; one that moves things has ``moved`` so many ``of`` them, of many written down every other second.
          */
         StepView: {
             /** Account Id */

@@ -121,4 +121,5 @@ def _row(row: Owned) -> wh.OwnedRow:
         reason=decision.reason if decision else "",
         code=choice.code,
         text=choice.text,
+        roles=list(choice.roles),
     )

@@ -82,7 +82,8 @@ class Subject:
     ``mentions`` are places of applications that name somebody. ``successor_named`` says that ``successor`` was named, not found up the managers' chain. ``heirs`` are those
     who were named for some of what is owned, by their ids; ``fallback`` says who takes what nobody chose for,
     ``takeovers`` what those who were asked have said. ``copied`` is what others have copies of: the account, the thing,
-    the account of whoever has the copy; known where something is to be copied.
+    the account of whoever has the copy; known where something is to be copied. ``giving`` are the roles that give an account,
+    by application.
     ``rights`` are the last ones by account, ``end_known_at`` is when the end of access was known.
     """
 
@@ -97,6 +98,7 @@ class Subject:
     heirs: Mapping[str, Successor] = field(default_factory=dict)
     takeovers: Mapping[Key, Takeover] = field(default_factory=dict)
     copied: frozenset[tuple[str, str, str]] = frozenset()
+    giving: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
     manager: Successor | None = None
     disputed: frozenset[tuple[str, str]] = frozenset()
     is_person: bool = True

@@ -58,7 +58,8 @@ class Ground(StrEnum):
 class Choice:
     """What becomes of things: ``successor`` takes them or gets copies, they go with the account, or it is kept for them.
 
-    ``decision`` settled it for this kind, application or name. Where nobody takes them ``code`` says why, and ``text``.
+    ``decision`` settled it for this kind, application or name. Where nobody takes them ``code`` says why, and ``text``;
+    ``roles`` would give whoever is to take them the account that they lack.
     """
 
     settled: Settled
@@ -68,6 +69,7 @@ class Choice:
     decision: Decision | None = None
     code: str = ""
     text: str = ""
+    roles: tuple[str, ...] = ()
 
 
 def choices(decisions: Iterable[Decision], at: datetime, *, narrow: bool) -> list[Decision]:
@@ -324,11 +326,14 @@ def _to(
     if not receives:
         return Choice(settled=Settled.TO, ground=ground, successor=heir, account=target)
     if target is None or target.state is not AccountState.ACTIVE or invited_at(target):
+        roles = subject.giving.get(application_id, ()) if target is None else ()
+        by = f" (role {' or '.join(roles[:3])})" if roles else ""
         return Choice(
             settled=Settled.OPEN,
             successor=heir,
             code="successor-without-account",
-            text=f"{full_name(heir.person)} has no open account there. Give one, or name another",
+            text=f"{full_name(heir.person)} has no open account there. Give one{by}, or name another",
+            roles=roles,
         )
     return Choice(settled=Settled.TO, ground=ground, successor=heir, account=target)
 

@@ -211,6 +211,14 @@ class Exclusion:
     items: tuple[tuple[str, str], ...]
 
 
+def _giving(roles: Iterable[Role]) -> dict[str, tuple[str, ...]]:
+    found: dict[str, dict[str, None]] = {}
+    for role in roles:
+        for given in role.gives:
+            found.setdefault(given.application_id, {})[role.name] = None
+    return {application: tuple(names) for application, names in found.items()}
+
+
 def same_for(roles: Iterable[Role], began: datetime | None) -> tuple[tuple[str, int], ...]:
     """What some roles give to who began then is the same for all of whom this is the same."""
     return tuple((r.name, r.variant(began)) for r in roles)
@@ -251,6 +259,9 @@ class Rules:
     decisive_by: Remembered[tuple[str, ...]] = field(
         default_factory=Remembered, init=False, compare=False, repr=False
     )
+    giving_by: Remembered[Mapping[str, tuple[str, ...]]] = field(
+        default_factory=Remembered, init=False, compare=False, repr=False
+    )
     roles_by: Remembered[tuple[Role, ...]] = field(
         default_factory=Remembered, init=False, compare=False, repr=False
     )
@@ -270,6 +281,10 @@ class Rules:
             key,
             lambda: tuple(r for r in self.roles if r.name in named or matches(r.when, values)),
         )
+
+    def giving(self) -> Mapping[str, tuple[str, ...]]:
+        """Which roles give an account, by application, in their order."""
+        return self.giving_by.get("", lambda: _giving(self.roles))
 
     def decisive(self) -> tuple[str, ...]:
         """The attributes that decide about roles, in order."""

@@ -155,6 +155,7 @@ async def load_subjects(
             **found.of(person_id, bosses),
             mentions=tuple(mentions.get(person_id, ())),
             takeovers=takeovers.get(person_id, {}),
+            giving=rules.giving(),
             copied=frozenset(c for c in copied if c[0] in {a.id for a in mine}),
             manager=bosses.get(person.manager_id or ""),
             disputed=known.disputed,

@@ -31,7 +31,8 @@ class OwnedRow(Model):
     """Things of one kind that an account owns, or those ``matching`` a name, some of their names, and what becomes of them.
 
     ``decision_id`` settled it for this application, kind or name, ``until`` a moment; without one it is who takes over from somebody as a
-    whole, by the rules or up the managers' chain: the ``ground``. Where it is ``open``, ``code`` and ``text`` say why.
+    whole, by the rules or up the managers' chain: the ``ground``. Where it is ``open``, ``code`` and ``text`` say why;
+    ``roles`` would give whoever is to take it over the account that they lack.
     """
 
     application_id: str
@@ -52,6 +53,7 @@ class OwnedRow(Model):
     reason: str
     code: str
     text: str
+    roles: list[str]
 
 
 class BoardRow(Model):

@@ -5,6 +5,7 @@
   import { because, kindOf, newHome, things } from '../../lib/handover';
   import { session } from '../../lib/session.svelte';
   import { Handing, type Row } from './handing.svelte';
+  import OwnsAccount from './OwnsAccount.svelte';
   import OwnsChoice from './OwnsChoice.svelte';
 
   let { who, login }: { who: string; login: string } = $props();
@@ -61,6 +62,11 @@
       </tbody>
     </table>
   </div>
+  {#if session.mayAct}
+    {#each handing.lacking as row (`${row.application_id} ${row.to_id}`)}
+      <OwnsAccount {handing} {row} />
+    {/each}
+  {/if}
   {#if handing.open}<OwnsChoice {handing} {login} />{/if}
 {:else if view}<p>They own nothing in any application.</p>
 {:else if !handing.load.problem}<p class="soft">The applications are asked …</p>{/if}

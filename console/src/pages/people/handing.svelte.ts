@@ -60,6 +60,35 @@ export class Handing {
       this.open = null;
     });
 
+  /** Who is to take something over holds a role, whatever its condition says; whether it was taken. */
+  give = async (row: Row, role: string): Promise<boolean> => {
+    const { view } = this;
+    await this.load.after(() => {
+      const body = {
+        who: row.to_id!,
+        kind: 'role' as const,
+        payload: { role },
+        reason: `takes over from ${view?.name ?? ''}: ${row.thing}`
+      };
+      return got(api.POST('/api/v1/decisions', { body: body as Schemas['NewDecision'] }));
+    });
+    return !this.load.problem;
+  };
+
+  /** The first of each application whose taker lacks an account that a role would give. */
+  get lacking(): Row[] {
+    const rows = this.view?.rows.filter((r) => r.roles.length && r.to_id) ?? [];
+    const seen = new Set<string>();
+    return rows.filter((r) => {
+      const key = `${r.application_id} ${r.to_id}`;
+      return !seen.has(key) && seen.add(key);
+    });
+  }
+
+  private get view(): View | undefined {
+    return this.load.data ?? undefined;
+  }
+
   /** What was settled for one kind no longer counts. */
   end = (decision: string): Promise<void> =>
     this.load.after(() => {
