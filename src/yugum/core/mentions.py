@@ -64,12 +64,13 @@ class Finder:
 
     def whom(self, text: str) -> set[str]:
         """The people whom a text names, by id; the same as by `words_in`."""
-        if not self._any:
+        folded = text[:LONGEST].casefold()
+        if not self._any or not (hits := list(self._automaton.iter_long(folded))):
             return set()
-        folded, found = text[:LONGEST].casefold(), set[str]()
-        for last, (name, people) in self._automaton.iter_long(folded):
+        found: set[str] = set()
+        for last, (name, people) in hits:
             after = folded[last + 1 : last + 2]
-            if people <= found or after.isalnum():
+            if after.isalnum() or people <= found:
                 continue
             # A part of a word is nobody's name: what stands around it to the next spaces decides.
             begin, end = folded.rfind(" ", 0, last) + 1, folded.find(" ", last)
