@@ -16,7 +16,7 @@ from tests.conftest import Theatre
 from tests.proofs.mail import PASSWORD, give_passwords
 from yugum.connectors.caldav import Attached
 from yugum.connectors.dovecot import connect
-from yugum.core.accounts import Observed
+from yugum.core.accounts import Asset, Observed
 from yugum.core.actions import NO_ARGUMENTS, Action, Arguments
 from yugum.core.applications import Capability
 from yugum.errors import ApplicationRejected, ApplicationUnavailable, InvalidInput
@@ -133,13 +133,18 @@ async def test_what_they_own_is_their_calendars_and_what_they_have_called(
     mail: Attached, store: CalendarStore
 ) -> None:
     one, heir, guest = await three(mail, store)
+    odd = await mail.act(
+        Action.CREATE, AccountRef("k", "", ""), "", Arguments(login=f"o'x\"{one.login}")
+    )
     assert Capability.CALL_OFF in (await mail.discover()).capabilities
     assert set((await owned(mail, one, "calendar")).values()) == {"Calendar", "Watch"}
     assert await owned(mail, one, "meeting") == {"round": "Round", "visit": "Visit"}
     assert await owned(mail, guest, "meeting") == {}
     assert await owned(mail, heir, "calendar") == {f"{heir.login}/calendar": "Calendar"}
     found = [s async for page in mail.read() for s in page if isinstance(s, Observed)]
-    read = {s.external_id: s.assets or () for s in found}[one.ref.external_id]
+    seen = {s.external_id: s.assets for s in found}
+    assert seen[odd.external_id] == (Asset("mailbox", odd.external_id, odd.login, odd.login),)
+    read = seen[one.ref.external_id] or ()
     assert {a.external_id for a in read if a.kind == "meeting"} == {"round", "visit"}
 
 

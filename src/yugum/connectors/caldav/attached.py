@@ -21,7 +21,12 @@ from yugum.core.accounts import Asset, Observed, Unreadable
 from yugum.core.actions import Action, Arguments, Done
 from yugum.core.applications import Capability
 from yugum.core.handover import MEETING
-from yugum.errors import ApplicationRejected, ApplicationUnavailable, InvalidInput
+from yugum.errors import (
+    ApplicationError,
+    ApplicationRejected,
+    ApplicationUnavailable,
+    InvalidInput,
+)
 from yugum.ports.connectors import AccountRef, Connector, ConnectorSpec, Discovery
 
 KINDS = ("calendar", MEETING)
@@ -118,21 +123,15 @@ class Attached:
     async def read(
         self, since: datetime | None = None
     ) -> AsyncIterator[Sequence[Observed | Unreadable]]:
-        """Every account; while the calendars do not answer, without what is owned, and said at the end."""
-        now, failed = await self._now(), None
+        """Every account; where the calendars do not answer, without what is owned, and said at the end."""
+        now, failed = await self._now(), list[ApplicationError]()
         async for page in self._inner.read(since):
-            if failed is None:
-                try:
-                    yield await self._with_calendars(page, now)
-                    continue
-                except ApplicationUnavailable as error:
-                    failed = error
-            yield [replace(s, assets=None) if isinstance(s, Observed) else s for s in page]
-        if failed is not None:
-            raise failed
+            yield await self._with_calendars(page, now, failed)
+        if failed:
+            raise failed[0]
 
     async def _with_calendars(
-        self, page: Sequence[Observed | Unreadable], now: datetime
+        self, page: Sequence[Observed | Unreadable], now: datetime, failed: list[ApplicationError]
     ) -> Sequence[Observed | Unreadable]:
         accounts = [s for s in page if isinstance(s, Observed)]
         boxes = {
@@ -144,7 +143,13 @@ class Attached:
             if not isinstance(seen, Observed) or seen.external_id not in boxes:
                 return seen
             async with limit:
-                return await self._owning(seen, boxes[seen.external_id], now)
+                if any(isinstance(error, ApplicationUnavailable) for error in failed):
+                    return replace(seen, assets=None)  # nobody answers: the others need not wait
+                try:
+                    return await self._owning(seen, boxes[seen.external_id], now)
+                except (ApplicationUnavailable, ApplicationRejected) as error:
+                    failed.append(error)
+                    return replace(seen, assets=None)
 
         return await asyncio.gather(*(one(s) for s in page))
 

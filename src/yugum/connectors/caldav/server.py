@@ -139,8 +139,10 @@ class Server:
         self, method: str, path: str, body: Element, *, depth: str
     ) -> list[tuple[str, dict[str, str]]]:
         """Paths of a multi-status with their properties as text; of a resource type the names of its kinds."""
-        answer = await self._send(method, path, body, headers={"Depth": depth}, allow=(404,))
-        if answer.status == 404:
+        # A login of signs that no path may have (400) has no home either.
+        nothing = (400, 404) if method == "PROPFIND" else (404,)
+        answer = await self._send(method, path, body, headers={"Depth": depth}, allow=nothing)
+        if answer.status in nothing:
             return []
         try:
             root = ElementTree.fromstring(answer.body)
