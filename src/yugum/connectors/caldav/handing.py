@@ -69,7 +69,9 @@ class Homes:
         for calendar in await self._server.calendars(login):
             items: dict[str, Item] = {}
             for address in sorted(addresses):
-                mine = await self._server.items(calendar.path, organizer=f"mailto:{address}")
+                mine = await self._server.items(
+                    calendar.path, organizer=f"mailto:{address}", after=now
+                )
                 items |= {i.path: i for i in mine}
             for item in items.values():
                 read = m.read(item.text)

@@ -42,8 +42,10 @@ class Notices:
     ) -> None:
         """One message to all of them; sent again it has the same id, by which it is told apart.
 
+        Whom the mail server refuses for good is not told: nothing would be gained by trying again.
+
         Raises:
-            ApplicationUnavailable: the mail server does not take it.
+            ApplicationUnavailable: the mail server does not take it now.
         """
         if not to:
             return
@@ -59,7 +61,18 @@ class Notices:
         mail.add_alternative(body, subtype="calendar", params={"method": method})
         try:
             await aiosmtplib.send(mail, hostname=self.host, port=self.port, timeout=self.timeout)
-        except (aiosmtplib.SMTPException, OSError, ValueError) as error:
-            raise ApplicationUnavailable(
-                f"{self.name}: the mail server takes no notice ({type(error).__name__})."
-            ) from error
+        except aiosmtplib.SMTPRecipientsRefused as refused:
+            if all(500 <= one.code < 600 for one in refused.recipients):
+                return
+            raise self._away(refused) from refused
+        except aiosmtplib.SMTPResponseException as answered:
+            if 500 <= answered.code < 600:
+                return
+            raise self._away(answered) from answered
+        except (aiosmtplib.SMTPException, OSError) as error:
+            raise self._away(error) from error
+
+    def _away(self, error: Exception) -> ApplicationUnavailable:
+        return ApplicationUnavailable(
+            f"{self.name}: the mail server takes no notice ({type(error).__name__})."
+        )

@@ -5,6 +5,7 @@ from __future__ import annotations
 from base64 import b64encode
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from datetime import UTC, datetime
 from urllib.parse import quote, unquote, urlsplit
 from xml.etree.ElementTree import Element, ParseError, SubElement, tostring
 
@@ -90,13 +91,18 @@ class Server:
             if f"{CAL}calendar" in props[f"{DAV}resourcetype"].split()
         ]
 
-    async def items(self, calendar: str, uid: str = "", organizer: str = "") -> list[Item]:
-        """What lies in a calendar: all of it, what has a UID, or what mentions somebody as organiser."""
+    async def items(
+        self, calendar: str, uid: str = "", organizer: str = "", after: datetime | None = None
+    ) -> list[Item]:
+        """What lies in a calendar: all of it, what has a UID, or what somebody has called and is not over ``after``."""
         body = Element(f"{CAL}calendar-query")
         SubElement(SubElement(body, f"{DAV}prop"), f"{CAL}calendar-data")
         outer = SubElement(SubElement(body, f"{CAL}filter"), f"{CAL}comp-filter", name="VCALENDAR")
         if uid or organizer:
             inner = SubElement(outer, f"{CAL}comp-filter", name="VEVENT")
+            if after is not None:
+                start = f"{after.astimezone(UTC):%Y%m%dT%H%M%SZ}"
+                SubElement(inner, f"{CAL}time-range", start=start)
             named = SubElement(inner, f"{CAL}prop-filter", name="UID" if uid else "ORGANIZER")
             match = SubElement(named, f"{CAL}text-match", collation="i;ascii-casemap")
             match.text = uid or organizer
