@@ -6,11 +6,12 @@ from pathlib import Path
 
 import pytest
 
-from tests.acceptance.test_seats import adopt, done, held, named, pool_of, restored, until
+from tests.acceptance.test_seats import adopt, done, held, named, pool_of, restored
 from tests.acceptance.test_service import newcomer
 from tests.commands import cli
 from tests.conftest import Theatre
 from tests.signing import for_now, token_of
+from tests.waiting import until
 from yugum.client import Client
 from yugum.core.verbs import Verb
 from yugum.errors import Forbidden, InvalidInput, NotFound

@@ -12,6 +12,7 @@ from pydantic import ValidationError
 from tests.acceptance.test_service import joined, raw
 from tests.commands import cli
 from tests.conftest import Theatre
+from tests.waiting import until
 from yugum.core.deviations import DeviationKind, DeviationState
 from yugum.errors import YugumError
 from yugum.wire import people as wp
@@ -88,8 +89,8 @@ def test_what_is_changed_there_is_taken_over_put_back_or_asked(theatre: Theatre)
     who, client = joined(theatre), theatre.client
     change_there(theatre, who, telephoneNumber="+00 555 0171", l="Nowhere")
     assert client.people.show(who).phone == "+00 555 0171"
-    theatre.play.until(lambda: entry(theatre, who).get("l") != "Nowhere")
-    theatre.play.until(lambda: "+00 555 0171" in str(user(theatre, who).get("phoneNumbers")))
+    until(lambda: entry(theatre, who).get("l") != "Nowhere")
+    until(lambda: "+00 555 0171" in str(user(theatre, who).get("phoneNumbers")))
     assert "+00 555 0171" in str(user(theatre, who)["phoneNumbers"])
     assert entry(theatre, who).get("l", "") == client.people.show(who).site
     change_there(theatre, who, telephoneNumber="ask the porter")
@@ -111,7 +112,7 @@ def test_what_was_put_back_and_is_changed_again_is_put_back_again(theatre: Theat
     who = joined(theatre)
     for _ in range(2):
         change_there(theatre, who, l="Nowhere")
-        theatre.play.until(lambda: entry(theatre, who).get("l") != "Nowhere")
+        until(lambda: entry(theatre, who).get("l") != "Nowhere")
         assert entry(theatre, who).get("l") != "Nowhere"
 
 
@@ -134,7 +135,7 @@ def test_whoever_reported_to_a_leaver_gets_the_next_manager_until_the_undo(
     docket = client.plans.confirm(plan)[0]
     for _ in client.dockets.follow(docket.number):
         pass
-    theatre.play.until(lambda: entry(theatre, who)["manager"].startswith(f"uid={top},"))
+    until(lambda: entry(theatre, who)["manager"].startswith(f"uid={top},"))
     assert entry(theatre, who)["manager"].startswith(f"uid={top},")
     shown = client.people.show(who)
     assert shown.manager is not None
@@ -142,7 +143,7 @@ def test_whoever_reported_to_a_leaver_gets_the_next_manager_until_the_undo(
     undo = client.plans.confirm(client.plans.make(wl.NewPlan(verb="undo", docket=docket.number)))
     for _ in client.dockets.follow(undo[0].number):
         pass
-    theatre.play.until(lambda: entry(theatre, who)["manager"].startswith(f"uid={boss},"))
+    until(lambda: entry(theatre, who)["manager"].startswith(f"uid={boss},"))
     assert entry(theatre, who)["manager"].startswith(f"uid={boss},")
 
 

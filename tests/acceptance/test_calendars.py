@@ -8,7 +8,7 @@ import httpx
 import pytest
 
 from tests.acceptance.test_handover import kinds, owner
-from tests.acceptance.test_seats import restored, until  # noqa: F401 - a fixture
+from tests.acceptance.test_seats import restored  # noqa: F401 - a fixture
 from tests.acceptance.test_service import joined, newcomer
 from tests.commands import cli
 from tests.conftest import Theatre

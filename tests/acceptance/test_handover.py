@@ -7,12 +7,13 @@ from datetime import datetime, timedelta
 import httpx
 import pytest
 
-from tests.acceptance.test_seats import restored, until  # noqa: F401 - a fixture
+from tests.acceptance.test_seats import restored  # noqa: F401 - a fixture
 from tests.acceptance.test_service import joined
 from tests.acceptance.test_standing import silent
 from tests.commands import cli
 from tests.conftest import Theatre
 from tests.proofs.joiner import rules_text
+from tests.waiting import until
 from yugum.core.actions import Action
 from yugum.core.dockets import Settlement
 from yugum.core.verbs import Quick, Verb

@@ -10,11 +10,12 @@ from datetime import timedelta
 import pytest
 import yaml
 
-from tests.acceptance.test_seats import adopt, done, held, named, pool_of, restored, until
+from tests.acceptance.test_seats import adopt, done, held, named, pool_of, restored
 from tests.acceptance.test_service import newcomer
 from tests.commands import cli
 from tests.conftest import Theatre
 from tests.signing import for_now, token_of
+from tests.waiting import until
 from yugum.client import Client
 from yugum.errors import Conflict, Forbidden, InvalidInput, NotFound
 from yugum.wire import orders as wo

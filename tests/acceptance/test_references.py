@@ -10,11 +10,12 @@ import httpx
 import pytest
 
 from tests.acceptance.test_groups import typed
-from tests.acceptance.test_seats import restored, until  # noqa: F401 - a fixture
+from tests.acceptance.test_seats import restored  # noqa: F401 - a fixture
 from tests.acceptance.test_service import joined
 from tests.commands import cli
 from tests.conftest import Theatre
 from tests.proofs.joiner import rules_text
+from tests.waiting import until
 from yugum.connectors.scim import ScimConnector
 from yugum.core.actions import Action
 from yugum.core.verbs import Verb

@@ -14,11 +14,11 @@ from tests.acceptance.test_seats import (
     planned,
     pool_of,
     restored,
-    until,
 )
 from tests.acceptance.test_service import newcomer
 from tests.commands import cli
 from tests.conftest import Theatre
+from tests.waiting import until
 from yugum.core.verbs import Verb
 from yugum.errors import Conflict, InvalidInput, NotFound
 from yugum.wire import reservations as wr

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import time
 import uuid
 from collections.abc import Iterator
 from datetime import timedelta
@@ -15,6 +14,7 @@ import yaml
 from tests.acceptance.test_service import newcomer
 from tests.commands import cli
 from tests.conftest import Theatre
+from tests.waiting import until
 from yugum.client import Client
 from yugum.core.reclaim import ReclaimReason
 from yugum.core.verbs import Verb
@@ -52,13 +52,6 @@ def done(client: Client, login: str, verb: Verb = Verb.JOINER, **more: Any) -> s
     number = client.plans.confirm(batch)[0].number
     list(client.dockets.follow(number))
     return number
-
-
-def until(good: Any, seconds: float = 20) -> None:
-    deadline = time.monotonic() + seconds
-    while not good() and time.monotonic() < deadline:
-        time.sleep(0.1)
-    assert good()
 
 
 @pytest.fixture

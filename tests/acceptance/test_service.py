@@ -15,6 +15,7 @@ import pytest
 
 from tests.commands import cli
 from tests.conftest import Theatre
+from tests.waiting import until
 from yugum import errors
 from yugum.core.actions import Action
 from yugum.core.dockets import Settlement
@@ -75,14 +76,14 @@ def test_what_waits_for_an_application_is_not_done_once_its_cause_is_undone(
     try:
         for _ in client.clock.advance((now + timedelta(days=2, hours=1)).isoformat()):
             pass
-        theatre.play.until(lambda: "no-answer" in str(client.people.show(login).standing))
+        until(lambda: "no-answer" in str(client.people.show(login).standing))
         client.plans.confirm(client.plans.make(wl.NewPlan(verb=Verb.UNDO, docket=move)))
-        theatre.play.until(lambda: "too_much" not in str(client.people.show(login).standing))
+        until(lambda: "too_much" not in str(client.people.show(login).standing))
     finally:
         crew.fault(down=0)
     for docket in client.people.show(login).dockets:
         list(client.dockets.follow(docket.number))
-    theatre.play.until(lambda: "Deck crew" in crew.groups(login))
+    until(lambda: "Deck crew" in crew.groups(login))
     assert (crew.user(login) or {})["active"]
 
 

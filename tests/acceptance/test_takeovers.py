@@ -9,11 +9,12 @@ import httpx
 import pytest
 
 from tests.acceptance.test_handover import name_of, owner, rosters
-from tests.acceptance.test_seats import restored, until  # noqa: F401 - a fixture
+from tests.acceptance.test_seats import restored  # noqa: F401 - a fixture
 from tests.acceptance.test_service import joined
 from tests.commands import cli
 from tests.conftest import Theatre
 from tests.proofs.joiner import rules_text
+from tests.waiting import until
 from yugum.core.verbs import Verb
 from yugum.errors import Conflict, InvalidInput
 from yugum.wire import plans as wl

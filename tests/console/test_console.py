@@ -15,6 +15,7 @@ from tests.acceptance.test_service import joined
 from tests.conftest import Theatre
 from tests.console.looking import violations, visit
 from tests.signing import PASSWORD
+from tests.waiting import until
 from yugum.client import Client
 from yugum.core.applications import Trust
 from yugum.core.verbs import Verb
@@ -114,7 +115,7 @@ def test_what_is_missing_is_put_right_from_the_persons_page(page: Page, theatre:
     expect(dialog.get_by_label(re.compile("When"))).to_have_count(0)
     dialog.get_by_role("button", name="Carry it out").click()
     expect(page.get_by_role("heading", name=re.compile("Recheck"))).to_be_visible()
-    theatre.play.until(lambda: "Rosters" in theatre.crew.groups(login))
+    until(lambda: "Rosters" in theatre.crew.groups(login))
     assert "Rosters" in theatre.crew.groups(login)
     visit(page, theatre, f"/people/{login}")
     expect(page.get_by_role("heading", name="Not as it should be")).to_have_count(0)

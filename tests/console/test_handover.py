@@ -10,11 +10,12 @@ from playwright.sync_api import Page, expect
 from tests.acceptance.test_calendars import engineer
 from tests.acceptance.test_handover import owner
 from tests.acceptance.test_references import place, text_of
-from tests.acceptance.test_seats import restored, until  # noqa: F401 - a fixture
+from tests.acceptance.test_seats import restored  # noqa: F401 - a fixture
 from tests.acceptance.test_service import joined
 from tests.acceptance.test_takeovers import asking, heirs, link
 from tests.conftest import Theatre
 from tests.console.looking import violations, visit
+from tests.waiting import until
 from yugum.core.verbs import Verb
 from yugum_standins.load import do
 from yugum_standins.morrow import CREW, SHIP_MAIL

@@ -8,11 +8,12 @@ from decimal import Decimal
 import yaml
 from playwright.sync_api import Page, expect
 
-from tests.acceptance.test_seats import adopt, done, held, named, pool_of, until
+from tests.acceptance.test_seats import adopt, done, held, named, pool_of
 from tests.acceptance.test_service import newcomer
 from tests.conftest import Theatre
 from tests.console.looking import violations, visit
 from tests.signing import for_now, token_of
+from tests.waiting import until
 from yugum.client import Client
 from yugum_standins.look import PostLook
 from yugum_standins.morrow import CREW, PLANNER, REPORTING, RULES
