@@ -10,9 +10,19 @@ import pytest
 from aiohttp import web
 
 from yugum.cluster import free_port
+from yugum.connectors.caldav.server import Server
 from yugum.connectors.scim.http import ScimHttp, at
 from yugum.connectors.web import Web
 from yugum.errors import ApplicationRejected, ApplicationUnavailable
+
+STATUS = (
+    '<D:multistatus xmlns:D="DAV:"><D:response><D:href>&x;</D:href></D:response></D:multistatus>'
+)
+ANSWERS = {
+    "/laughs/": f'<!DOCTYPE a [<!ENTITY y "ha"><!ENTITY x "&y;&y;">]>{STATUS}',
+    "/outside/": f'<!DOCTYPE a [<!ENTITY x SYSTEM "file:///etc/hostname">]>{STATUS}',
+    "/garbage/": "<D:multistatus",
+}
 
 
 @dataclass
@@ -36,6 +46,9 @@ class Host:
                 request.transport.close()
             case "/long":
                 return web.Response(body=b"x" * 1_000_000)
+            case "/laughs/" | "/outside/" | "/garbage/" | "/down/" | "/no/":
+                status = {"/down/": 503, "/no/": 403}.get(request.path, 207)
+                return web.Response(status=status, text=ANSWERS.get(request.path, ""))
         return web.Response(text="here")
 
     @property
@@ -49,7 +62,7 @@ async def host(monkeypatch: pytest.MonkeyPatch) -> AsyncIterator[Host]:
         monkeypatch.setenv(name, "http://127.0.0.1:9")
     made = Host()
     app = web.Application()
-    app.add_routes([web.get("/{path:.*}", made.answer)])
+    app.add_routes([web.route("*", "/{path:.*}", made.answer)])
     runner = web.AppRunner(app)
     await runner.setup()
     await web.TCPSite(runner, "127.0.0.1", made.port).start()
@@ -114,3 +127,27 @@ def test_an_id_that_would_lead_to_another_resource_is_refused(key: str) -> None:
     """An address is normalized on the way (RFC 3986 5.2.4): deleting it would delete another."""
     with pytest.raises(ApplicationRejected, match="cannot be addressed"):
         at("Users", key)
+
+
+@pytest.mark.parametrize(
+    ("login", "error"),
+    [
+        ("laughs", ApplicationUnavailable),
+        ("outside", ApplicationUnavailable),
+        ("garbage", ApplicationUnavailable),
+        ("down", ApplicationUnavailable),
+        ("no", ApplicationRejected),
+    ],
+)
+async def test_what_a_calendar_server_says_is_read_with_care(
+    host: Host, login: str, error: type[Exception]
+) -> None:
+    """No entity is resolved, nothing outside is fetched, and what cannot be read is said."""
+    server = Server("Desk", host.url, "yugum", "secret", 5)
+    try:
+        with pytest.raises(error) as said:
+            await server.calendars(login)
+    finally:
+        await server.close()
+    assert "secret" not in str(said.value)
+    assert host.asked == [f"/{login}/"]
