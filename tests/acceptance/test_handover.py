@@ -445,3 +445,33 @@ def test_who_takes_over_is_told_though_another_application_does_not_answer(
     list(client.dockets.follow(docket, seconds=60))
     until(lambda: client.dockets.show(docket).state == "done")
     assert len(taken_over(theatre, heir)) == 1, "nothing else has arrived"
+
+
+def test_several_take_equal_shares_and_each_may_be_chosen_anew(theatre: Theatre) -> None:
+    client, crew = theatre.client, theatre.play.crew
+    login, one, other = owner(theatre), joined(theatre, "Deck"), joined(theatre, "Deck")
+    for n in range(10):
+        crew.add_roster(login, f"North {n} {login}")
+    said = ("handover", "choose", login, "--thing", "roster", "--to", one, "--to", other)
+    assert cli(theatre, *said, "--reason", "half each").returncode == 0
+
+    def rows() -> dict[str, int]:
+        found = [r for r in client.handover.show(login).rows if r.thing == "roster"]
+        return {r.to_name or r.code: r.count for r in found}
+
+    shares = rows()
+    assert set(shares) == {name_of(theatre, one), name_of(theatre, other)}
+    assert sum(shares.values()) == 12
+    for wrong in ({"share": [one]}, {"share": [other], "copies": True}, {"share": ["nobody-here"]}):
+        body = ChooseHandover(reason="so", thing="roster", to=one, **wrong)
+        with pytest.raises((InvalidInput, NotFound)):
+            client.handover.choose(login, body)
+    assert rows() == shares, "what was refused has changed nothing"
+    number = do(client, Verb.LEAVER, login, urgent=True)
+    theirs = {name_of(theatre, who): rosters(crew, who) for who in (one, other)}
+    assert theirs == shares
+    undo = client.plans.make(wl.NewPlan(verb=Verb.UNDO, docket=number))
+    list(client.dockets.follow(client.plans.confirm(undo)[0].number))
+    assert rosters(crew, login) == 12
+    client.handover.choose(login, ChooseHandover(reason="all hers", thing="roster", to=one))
+    assert rows() == {name_of(theatre, one): 12}, "a choice for all takes the place of the shares"

@@ -127,8 +127,9 @@ function said(steps: StepRow[]): string {
 }
 
 function moved(steps: StepRow[]): string {
+  const gone = steps.filter((s) => s.action === 'transfer');
   return plural(
-    steps.reduce((sum, s) => sum + s.moved, 0),
+    gone.reduce((sum, s) => sum + s.moved, 0),
     'item'
   );
 }

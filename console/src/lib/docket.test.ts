@@ -14,6 +14,8 @@ function step(more: Partial<StepRow>): StepRow {
     state: 'due',
     problem: null,
     receipt: null,
+    moved: 0,
+    of: 0,
     ...more
   } as StepRow;
 }
@@ -73,16 +75,17 @@ describe('a docket', () => {
   });
 
   it('counts what was handed over, and says when nothing had to be done', () => {
-    const did = { assets: [{ name: 'a' }, { name: 'b' }] };
+    const many = { moved: 100_000, of: 100_000 };
     const one = docket(
-      step({ action: 'transfer', state: 'done', receipt: done(5, { did }) as never }),
+      step({ action: 'transfer', state: 'done', receipt: done(5) as never, ...many }),
+      step({ action: 'copy', state: 'done', receipt: done(5) as never, moved: 7, of: 7 }),
       step({
         application_name: 'Mail',
         state: 'done',
         receipt: done(3, { outcome: 'already' }) as never
       })
     );
-    expect(one.cell('Crew rosters', 'secure').text).toBe('2 items handed over');
+    expect(one.cell('Crew rosters', 'secure').text).toBe('100000 items handed over, copied');
     expect(one.cell('Mail', 'secure').more).toBe('was so already');
   });
 

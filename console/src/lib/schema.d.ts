@@ -4355,7 +4355,7 @@ export interface components {
         /**
          * ChooseHandover
          * @description What is to become of some things: ``to`` somebody (login, number or name), who gets copies of them where it ``copies``
-         *     while they go with the account; they go with it; or it ``keeps`` them, ``until`` a day or for good: it is not deleted before.
+         *     while they go with the account, or has them in equal shares with others (``share``); they go with it; or it ``keeps`` them, ``until`` a day or for good: it is not deleted before.
          *
          *     Without an ``application`` in all of them, without a ``thing`` (a kind of them: roster) of all kinds; of these all, or
          *     those with a name ``matching`` a pattern, in which ``*`` stands for any text and ``?`` for any letter; one of the three
@@ -4389,6 +4389,11 @@ export interface components {
             matching?: string;
             /** Reason */
             reason: string;
+            /**
+             * Share
+             * @default []
+             */
+            share?: string[];
             /**
              * Thing
              * @default

@@ -87,7 +87,11 @@ def show(context: Context, who: str) -> None:
 @click.option("--application", default="", help="Only in this one.")
 @click.option("--thing", default="", help="Only this kind, as the application calls it: roster.")
 @click.option("--matching", default="", help="Only those called so: 'North *' (* is any text).")
-@click.option("--to", default="", help="Who takes them over: login, number or name.")
+@click.option(
+    "--to",
+    multiple=True,
+    help="Who takes them over: login, number or name; of several each has an equal share.",
+)
 @click.option("--copy", "copies", is_flag=True, help="With --to: they get copies of it.")
 @click.option("--goes", is_flag=True, help="They go with the account, for good.")
 @click.option("--keeps", is_flag=True, help="The account is kept for them.")
@@ -101,7 +105,7 @@ def choose(
     application: str,
     thing: str,
     matching: str,
-    to: str,
+    to: tuple[str, ...],
     copies: bool,
     goes: bool,
     keeps: bool,
@@ -117,7 +121,8 @@ def choose(
         application=application,
         thing=thing,
         matching=matching,
-        to=to,
+        to=to[0] if to else "",
+        share=list(to[1:]),
         copies=copies,
         goes=goes,
         keeps=keeps,

@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from enum import StrEnum
 from fnmatch import fnmatchcase
+from zlib import crc32
 from zoneinfo import ZoneInfo
 
 from yugum.core.accounts import Account, AccountState, Asset
@@ -26,6 +27,8 @@ KEEPS = "keeps"
 """The value of a choice by which the account is kept for the sake of things."""
 COPIES = "copies"
 """The value of a choice by which somebody gets copies of things, and these go with the account."""
+SHARE = "share"
+"""How the value of a choice begins by which somebody takes a share: ``share 2/3``, the second of three."""
 MEETING = "meeting"
 """What others take part in: it does not go with the account in silence."""
 TO_ASK = "to-ask"
@@ -88,6 +91,21 @@ def kept_by(subject: Subject, account: Account, at: datetime) -> list[Decision]:
         return []
     found = [part.choice for _, part in parts_of(subject, account, at)]
     return [c.decision for c in found if c.settled is Settled.KEPT and c.decision is not None]
+
+
+def share_of(value: str) -> tuple[int, int] | None:
+    """Which share of how many a choice is of, by its value; None where it is of everything."""
+    word, _, said = value.partition(" ")
+    if word != SHARE:
+        return None
+    which, _, of = said.partition("/")
+    return int(which), int(of)
+
+
+def falls_to(key: str, share: tuple[int, int]) -> bool:
+    """Whether a thing is of a share: by its own id, so that it stays so whatever else comes or goes."""
+    which, of = share
+    return crc32(key.encode()) % of == which - 1
 
 
 def to_copy(subject: Subject, account: Account, part: Part) -> list[Asset]:
@@ -157,12 +175,16 @@ def parts_of(subject: Subject, account: Account, at: datetime) -> list[tuple[str
     for kind, left in sorted(by_kind.items()):
         whole = True
         for decision in chosen(subject.decisions, account.application_id, kind, at):
-            if not (pattern := decision.payload.matching):
-                break  # those about names come first
+            pattern, share = decision.payload.matching, share_of(decision.payload.value)
+            if not pattern and share is None:
+                break  # those about names come first; of the others the narrowest counts
             mine: list[Asset] = []
             rest: list[Asset] = []
             for thing in left:
-                (mine if called(thing.name, pattern) else rest).append(thing)
+                is_mine = (not pattern or called(thing.name, pattern)) and (
+                    share is None or falls_to(thing.external_id, share)
+                )
+                (mine if is_mine else rest).append(thing)
             if mine:
                 choice = _settled(subject, account.application_id, kind, at, decision)
                 part = Part(things=mine, choice=choice, matching=pattern, whole=False)
@@ -177,13 +199,13 @@ def parts_of(subject: Subject, account: Account, at: datetime) -> list[tuple[str
 def choice_of(
     subject: Subject, application_id: str, kind: str, at: datetime, *, receives: bool = True
 ) -> Choice:
-    """What becomes of one kind of thing that somebody owns in an application, but for those chosen for by name.
+    """What becomes of one kind of thing that somebody owns in an application, but for those chosen for by name or in shares.
 
     What is only said of somebody (``receives`` is False) needs no account of whoever comes after them.
     """
     made = chosen(subject.decisions, application_id, kind, at)
-    decision = next((d for d in made if not d.payload.matching), None)
-    return _settled(subject, application_id, kind, at, decision, receives=receives)
+    plain = (d for d in made if not d.payload.matching and share_of(d.payload.value) is None)
+    return _settled(subject, application_id, kind, at, next(plain, None), receives=receives)
 
 
 def _settled(

@@ -15,12 +15,14 @@ from yugum.core.handover import (
     COPIES,
     GOES,
     KEEPS,
+    SHARE,
     Choice,
     Part,
     Settled,
     called,
     choices,
     parts_of,
+    share_of,
 )
 from yugum.core.mentions import Mention
 from yugum.core.people import Person, PersonState, state_at
@@ -46,8 +48,8 @@ MOST_GIVEN = 500
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class NewChoice:
-    """What is to become of some things: ``to`` somebody, who gets copies where it ``copies``, they go with the account, or it
-    ``keeps`` them ``until`` a moment.
+    """What is to become of some things: ``to`` somebody, who gets copies where it ``copies`` or takes them in equal shares
+    with others (``share``), they go with the account, or it ``keeps`` them ``until`` a moment.
 
     Without an ``application`` in all of them, without a ``thing`` of all kinds; of these all, or those with a name
     ``matching`` a pattern. What goes is ``typed``: the login.
@@ -57,6 +59,7 @@ class NewChoice:
     application: str = ""
     thing: str = ""
     to: str = ""
+    share: Sequence[str] = ()
     copies: bool = False
     goes: bool = False
     keeps: bool = False
@@ -198,28 +201,27 @@ class Handover:
             named = (await unit.mentions.of([person.id])).get(person.id, ())
             _must_be_theirs(shown, named, new)
             _must_be_typed(person, new)
-            heir_id = ""
-            if new.to:
-                heir = await unit.people.resolve(new.to)
-                await must_take_over(unit, heir, {person.id: person}, shown.at)
-                heir_id = heir.id
-            decision = Decision(
-                id=str(uuid.uuid4()),
-                subject_id=person.id,
-                kind=DecisionKind.SUCCESSOR,
-                payload=Payload(
-                    application=new.application,
-                    item=new.thing,
-                    matching=new.matching,
-                    value=_value(new),
-                    person=heir_id,
-                ),
-                author=author,
-                reason=new.reason,
-                ends=end_of(new.until, now, person.time_zone, "until"),
-            )
-            await replace_choice(unit, decision, now)
-            if heir_id:
+            heirs = await _heirs(unit, person, new, shown.at)
+            decisions = [
+                Decision(
+                    id=str(uuid.uuid4()),
+                    subject_id=person.id,
+                    kind=DecisionKind.SUCCESSOR,
+                    payload=Payload(
+                        application=new.application,
+                        item=new.thing,
+                        matching=new.matching,
+                        value=f"{SHARE} {n}/{len(heirs)}" if len(heirs) > 1 else _value(new),
+                        person=heir_id,
+                    ),
+                    author=author,
+                    reason=new.reason,
+                    ends=end_of(new.until, now, person.time_zone, "until"),
+                )
+                for n, heir_id in enumerate(heirs, 1)
+            ]
+            await replace_choice(unit, decisions, now)
+            for heir_id in filter(None, heirs):
                 await unit.takeovers.again(person.id, heir_id, new.application, new.thing)
             if state_at(person, now) is PersonState.LEFT:
                 await look_again(unit, [person.id], now, author, "what is owned has a new home")
@@ -227,19 +229,43 @@ class Handover:
             return await _shown(unit, person.id, now, silent)
 
 
-async def replace_choice(unit: UnitOfWork, decision: Decision, now: datetime) -> None:
-    """A choice takes the place of the one for the same application, kind and name."""
-    who, said = decision.subject_id, decision.payload
+async def replace_choice(
+    unit: UnitOfWork, made: Sequence[Decision], now: datetime, *, one_share: bool = False
+) -> None:
+    """Choices take the place of those for the same application, kind and name; with ``one_share`` only of the same share."""
+    who, said = made[0].subject_id, made[0].payload
     known = choices(await unit.decisions.in_force(who, now), now, narrow=True)
-    same = [d.id for d in known if _about(d.payload) == _about(said)]
+    same = [
+        d.id
+        for d in known
+        if _about(d.payload) == _about(said)
+        and (not one_share or share_of(d.payload.value) == share_of(said.value))
+    ]
     await unit.decisions.end_some(same, now)
-    await unit.decisions.put(decision, now, None)
-    event: Document = {"payload": dict(said.document()), "reason": decision.reason}
-    await unit.audit.add([make_event(now, decision.author, "handover.chosen", who, event)])
+    for decision in made:
+        await unit.decisions.put(decision, now, None)
+        event: Document = {"payload": dict(decision.payload.document()), "reason": decision.reason}
+        await unit.audit.add([make_event(now, decision.author, "handover.chosen", who, event)])
 
 
 def _about(said: Payload) -> tuple[str, str, str]:
     return said.application, said.item, said.matching
+
+
+async def _heirs(unit: UnitOfWork, person: Person, new: NewChoice, at: datetime) -> list[str]:
+    """The ids of those who take it over; nobody's where it goes or is kept."""
+    if not new.to:
+        return [""]
+    found: dict[str, None] = {}
+    for name in (new.to, *new.share):
+        heir = await unit.people.resolve(name)
+        await must_take_over(unit, heir, {person.id: person}, at)
+        if heir.id in found:
+            raise InvalidInput(
+                f"{heir.user_name} is named twice.", place="share", remedy="Name each once."
+            )
+        found[heir.id] = None
+    return list(found)
 
 
 def _value(new: NewChoice) -> str:
@@ -254,6 +280,9 @@ def _must_be_one_choice(new: NewChoice) -> None:
         raise InvalidInput("A choice needs a reason.", place="reason")
     if new.copies and not new.to:
         raise InvalidInput("A copy is for somebody.", place="to", remedy="Say who gets it.")
+    if new.share and (new.copies or not new.to):
+        text = "Shares are of what goes to several people."
+        raise InvalidInput(text, place="share", remedy="Say to whom, without copies.")
     if [bool(new.to), new.goes, new.keeps].count(True) != 1:
         text = "Things go to somebody, or with the account, or it is kept for them."
         raise InvalidInput(text, place="to", remedy="Say one of them.")

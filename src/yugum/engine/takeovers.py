@@ -242,11 +242,11 @@ class Takeovers:
             )
         decisions = await unit.decisions.in_force(person.id, now)
         mine = [
-            d.payload.matching
+            (d.payload.matching, d.payload.value)
             for d in chosen(decisions, one.application_id, one.thing, at)
             if d.payload.person == one.heir_id
         ]
-        for matching in dict.fromkeys(mine) or [""]:
+        for matching, value in dict.fromkeys(mine) or [("", "")]:
             decision = Decision(
                 id=str(uuid.uuid4()),
                 subject_id=person.id,
@@ -255,12 +255,13 @@ class Takeovers:
                     application=one.application_id,
                     item=one.thing,
                     matching=matching,
+                    value=value,
                     person=other.id,
                 ),
                 author=author,
                 reason=said.note.strip() or f"{one.heir_name} passed it on",
             )
-            await replace_choice(unit, decision, now)
+            await replace_choice(unit, [decision], now, one_share=True)
 
     async def _ended(self, unit: UnitOfWork, person_ids: Sequence[str], now: datetime) -> None:
         """What follows from answers, for those who have left already."""

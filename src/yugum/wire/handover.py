@@ -2,13 +2,19 @@
 
 from __future__ import annotations
 
+from typing import Annotated
+
+from pydantic import Field
+
 from yugum.core.handover import Ground, Settled
 from yugum.wire.common import Line, Model, Moment, Request, Seen, When, Words
+
+MOST_SHARES = 20
 
 
 class ChooseHandover(Request):
     """What is to become of some things: ``to`` somebody (login, number or name), who gets copies of them where it ``copies``
-    while they go with the account; they go with it; or it ``keeps`` them, ``until`` a day or for good: it is not deleted before.
+    while they go with the account, or has them in equal shares with others (``share``); they go with it; or it ``keeps`` them, ``until`` a day or for good: it is not deleted before.
 
     Without an ``application`` in all of them, without a ``thing`` (a kind of them: roster) of all kinds; of these all, or
     those with a name ``matching`` a pattern, in which ``*`` stands for any text and ``?`` for any letter; one of the three
@@ -19,6 +25,7 @@ class ChooseHandover(Request):
     application: Line = ""
     thing: Line = ""
     to: Line = ""
+    share: Annotated[list[Line], Field(max_length=MOST_SHARES)] = []
     copies: bool = False
     goes: bool = False
     keeps: bool = False

@@ -7,7 +7,8 @@ export type Row = Schemas['BoardRow'];
 type Page = Schemas['Page_BoardRow_'];
 export type Settled = Row['settled'] | '';
 const MOST = 5;
-export const keyOf = (row: Row): string => `${row.account_id} ${row.thing} ${row.matching}`;
+export const keyOf = (row: Row): string =>
+  `${row.account_id} ${row.thing} ${row.matching} ${row.to_id}`;
 
 export class Board {
   settled = $state<Settled>('open');
@@ -67,6 +68,7 @@ export class Board {
           matching: row.matching,
           to: this.said.to,
           reason: this.said.reason,
+          share: [],
           copies: false,
           goes: false,
           keeps: false,

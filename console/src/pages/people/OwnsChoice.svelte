@@ -46,6 +46,14 @@
       label={said.home === 'to' ? 'Who takes over' : 'Who gets a copy'}
       bind:value={handing.said.to}
     />
+    {#if said.home === 'to'}
+      {#each said.share as other (other)}
+        <PickPerson label="And, in an equal share" bind:value={other.who} />
+      {/each}
+      <button class="button slim plain" type="button" onclick={() => said.share.push({ who: '' })}
+        >Share it with somebody …</button
+      >
+    {/if}
   {:else}
     <PickMoment label="Until (empty: until it is ended)" bind:value={handing.said.until} />
   {/if}

@@ -8,6 +8,7 @@ export type Home = 'to' | 'copies' | 'goes' | 'keeps';
 const EMPTY = {
   home: 'to' as Home,
   to: '',
+  share: [] as { who: string }[],
   typed: '',
   until: '',
   matching: '',
@@ -36,18 +37,19 @@ export class Handing {
 
   begin(row: Row): void {
     this.open = row;
-    this.said = { ...EMPTY, matching: row.matching };
+    this.said = { ...EMPTY, share: [], matching: row.matching };
   }
 
   settle = (): Promise<void> =>
     this.load.after(async () => {
-      const { home, to, typed, until, matching, reason, everywhere } = this.said;
+      const { home, to, share, typed, until, matching, reason, everywhere } = this.said;
       const { thing, application_id } = this.open!;
       const body = {
         thing,
         application: everywhere ? '' : application_id,
         matching,
         to: home === 'to' || home === 'copies' ? to : '',
+        share: home === 'to' ? share.map((other) => other.who).filter(Boolean) : [],
         copies: home === 'copies',
         goes: home === 'goes',
         keeps: home === 'keeps',
