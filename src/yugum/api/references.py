@@ -7,8 +7,8 @@ from fastapi import APIRouter
 from yugum.api.auth import Acting, Use, Viewer
 from yugum.api.discretion import discreet
 from yugum.api.idempotency import IdempotentRoute
-from yugum.core.handover import How
 from yugum.core.people import full_name
+from yugum.core.redirections import How
 from yugum.engine.references import Reference, ReferencesShown
 from yugum.wire import references as wr
 

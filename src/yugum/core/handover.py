@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from enum import StrEnum
@@ -17,7 +17,6 @@ from yugum.core.decisions import Decision, DecisionKind, in_force
 from yugum.core.desired import Subject, Successor
 from yugum.core.heirs import Unanswered
 from yugum.core.invitations import invited_at
-from yugum.core.mentions import Mention, names_in, renamed, swapped, swaps, words_in
 from yugum.core.people import Person, PersonState, full_name, state_at
 from yugum.core.takeovers import SAID_NO, NewTakeover, TakeoverAnswer
 
@@ -373,52 +372,3 @@ def unfit(heir: Person, at: datetime) -> str:
         there = heir.access_ends.astimezone(ZoneInfo(heir.time_zone))
         return f"leaves on {there:%-d %b %Y}"
     return ""
-
-
-class How(StrEnum):
-    """What becomes of a place: with the leaving, by somebody's hands, nothing yet, or it stays by a choice."""
-
-    LEAVING = "leaving"
-    BY_HAND = "by-hand"
-    OPEN = "open"
-    STAYS = "stays"
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Redirection:
-    """A place that names somebody, who is to stand there instead, and how it reads then.
-
-    Where nobody does, ``text`` is "" and the ``choice`` says why; its ``account`` may be none.
-    """
-
-    mention: Mention
-    choice: Choice
-    instead: Mapping[str, str]
-    text: str
-
-
-def place_of(subject: Subject, mention: Mention) -> str:
-    """What a place is called; with the application's id of it where others are called so as well."""
-    alike = [
-        m
-        for m in subject.mentions
-        if (m.application_id, m.place) == (mention.application_id, mention.place)
-    ]
-    return f"{mention.place} ({mention.key})" if len(alike) > 1 else mention.place
-
-
-def redirection(subject: Subject, mention: Mention, at: datetime) -> Redirection:
-    """Who is to stand in a place that names somebody, as for a thing of its kind that they own."""
-    choice = choice_of(subject, mention.application_id, mention.kind, at, receives=False)
-    instead: Mapping[str, str] = {}
-    text = ""
-    heir = choice.successor
-    if choice.settled is Settled.TO and heir is not None:
-        names = names_in(subject.person, subject.accounts, mention.application_id)
-        there = heir.accounts.get(mention.application_id)
-        login = there.login if there else heir.person.user_name
-        instead = swaps(names & words_in(mention.text), heir.person.mail, login)
-        text = swapped(mention.text, instead)
-        if subject.person.display_name:
-            text = renamed(text, subject.person.display_name, full_name(heir.person))
-    return Redirection(mention=mention, choice=choice, instead=instead, text=text)

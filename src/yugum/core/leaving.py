@@ -18,21 +18,12 @@ from yugum.core.applications import Application, Capability
 from yugum.core.decisions import Decision
 from yugum.core.desired import hold_on
 from yugum.core.drafts import Draft
-from yugum.core.handover import (
-    MEETING,
-    Part,
-    Settled,
-    called_off,
-    kept_by,
-    parts_of,
-    place_of,
-    redirection,
-    to_copy,
-)
+from yugum.core.handover import MEETING, Part, Settled, called_off, kept_by, parts_of, to_copy
 from yugum.core.holdings import filled_settings
 from yugum.core.keeping import take
 from yugum.core.licenses import Carries, in_reverse
 from yugum.core.people import full_name
+from yugum.core.redirections import place_of, redirection
 from yugum.core.seating import free_seats
 from yugum.core.windows import MAIL_SETTINGS, setting_ends
 from yugum.core.wording import plural

@@ -9,9 +9,10 @@ from datetime import datetime
 from yugum.core.actions import GONE
 from yugum.core.applications import Application, Capability, Trust
 from yugum.core.desired import Subject
-from yugum.core.handover import How, Redirection, Settled, redirection
+from yugum.core.handover import Settled
 from yugum.core.mentions import Mention
 from yugum.core.people import Person, PersonState, full_name, state_at
+from yugum.core.redirections import How, Redirection, redirection
 from yugum.engine.context import load_applications, load_subjects
 from yugum.engine.mentions import looked_at
 from yugum.engine.own_mentions import own_mentions

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from yugum.core.handover import Ground, How
+from yugum.core.handover import Ground
+from yugum.core.redirections import How
 from yugum.wire.common import Model, Moment, Seen
 
 

@@ -14,7 +14,7 @@ if TYPE_CHECKING:
     from yugum.core.dockets import DoneStep
     from yugum.core.drafts import Draft
     from yugum.core.fidelity import Undoing
-    from yugum.core.handover import Redirection
+    from yugum.core.redirections import Redirection
 
 
 class Redirect(ActionSpec):
