@@ -78,7 +78,7 @@ def test_what_waits_for_an_application_is_not_done_once_its_cause_is_undone(
             pass
         until(lambda: "no-answer" in str(client.people.show(login).standing))
         client.plans.confirm(client.plans.make(wl.NewPlan(verb=Verb.UNDO, docket=move)))
-        until(lambda: "too_much" not in str(client.people.show(login).standing))
+        theatre.play.until(lambda: "too_much" not in str(client.people.show(login).standing))
     finally:
         crew.fault(down=0)
     for docket in client.people.show(login).dockets:
