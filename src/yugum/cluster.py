@@ -52,6 +52,18 @@ def log_of(path: Path) -> BinaryIO:
     return os.fdopen(handle, "ab")
 
 
+def end(process: subprocess.Popen[bytes] | None, seconds: float = 10) -> None:
+    """Let a process end, and see to it that it does."""
+    if process is None or process.poll() is not None:
+        return
+    process.terminate()
+    try:
+        process.wait(seconds)
+    except subprocess.TimeoutExpired:
+        process.kill()
+        process.wait()
+
+
 def die_with_parent() -> None:
     """Ask the kernel to end this process when its parent ends (Linux, prctl 1)."""
     if sys.platform == "linux":

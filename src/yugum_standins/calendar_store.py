@@ -15,7 +15,6 @@ import subprocess
 import sys
 import time
 from collections.abc import Iterable
-from contextlib import suppress
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
@@ -23,7 +22,7 @@ from typing import Any
 
 from icalendar import Calendar, Event, vCalAddress
 
-from yugum.cluster import free_port, log_of
+from yugum.cluster import end, free_port, log_of
 from yugum.errors import ConfigError
 from yugum_standins.mail_store import SERVICE as USER
 from yugum_standins.mail_store import MailStore
@@ -136,13 +135,7 @@ class CalendarStore:
                 return fresh
 
     def stop(self) -> None:
-        if self.process is not None and self.process.poll() is None:
-            self.process.terminate()
-            with suppress(subprocess.TimeoutExpired):
-                self.process.wait(10)
-            if self.process.poll() is None:
-                self.process.kill()
-                self.process.wait()
+        end(self.process)
 
     # --- what people do with it ---------------------------------------------------------------
 

@@ -22,7 +22,7 @@ from cryptography.hazmat.primitives import hashes, serialization
 from cryptography.hazmat.primitives.asymmetric import ec
 from cryptography.x509.oid import NameOID
 
-from yugum.cluster import free_port, log_of
+from yugum.cluster import end, free_port, log_of
 from yugum.errors import ConfigError
 
 BASE = "dc=morrowsound,dc=example"
@@ -184,13 +184,7 @@ class Directory:
                 connection.add(entry)
 
     def stop(self) -> None:
-        if self.process is not None and self.process.poll() is None:
-            self.process.terminate()
-            try:
-                self.process.wait(10)
-            except subprocess.TimeoutExpired:
-                self.process.kill()
-                self.process.wait()
+        end(self.process)
 
     def destroy(self) -> None:
         self.stop()

@@ -15,7 +15,6 @@ import socket
 import subprocess
 import time
 from collections.abc import Iterable
-from contextlib import suppress
 from dataclasses import dataclass
 from email.message import EmailMessage
 from imaplib import IMAP4
@@ -25,7 +24,7 @@ from urllib.parse import unquote, urlsplit
 
 import psycopg
 
-from yugum.cluster import free_port, log_of
+from yugum.cluster import end, free_port, log_of
 from yugum.connectors.dovecot.layout import TABLES
 from yugum.errors import ConfigError
 
@@ -288,13 +287,7 @@ class MailStore:
                 return
 
     def stop(self) -> None:
-        if self.process is not None and self.process.poll() is None:
-            self.process.terminate()
-            with suppress(subprocess.TimeoutExpired):
-                self.process.wait(10)
-            if self.process.poll() is None:
-                self.process.kill()
-                self.process.wait()
+        end(self.process)
 
     # --- what people do with it ---------------------------------------------------------------
 

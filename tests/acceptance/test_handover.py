@@ -267,6 +267,11 @@ def test_a_handover_that_is_interrupted_is_undone_whole(theatre: Theatre) -> Non
             client.dockets.settle(step.id, Settlement.RETRY)
             until(lambda who=login: rosters(crew, who) == 0)
             list(client.dockets.follow(number_of))
+            steps = client.dockets.show(number_of).steps
+            (step,) = [s for s in steps if s.action == "transfer" and s.item == "roster"]
+            assert step.receipt is not None
+            shown = len(step.receipt.did.assets)
+            assert (step.moved, step.of, shown) == (200, 200, 20), "the first, and how many"
         undo = client.plans.make(wl.NewPlan(verb=Verb.UNDO, docket=number_of))
         list(client.dockets.follow(client.plans.confirm(undo)[0].number))
         assert (rosters(crew, login), rosters(crew, heir)) == (200, 0)

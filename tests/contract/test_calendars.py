@@ -5,7 +5,7 @@ from __future__ import annotations
 import asyncio
 import uuid
 from collections.abc import AsyncIterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
@@ -159,7 +159,8 @@ async def test_a_calendar_and_its_meetings_go_each_their_way_and_come_back(
     assert await owned(mail, one, "meeting") == {"round": "Round", "visit": "Visit"}, "these wait"
     assert {p.rsplit("/", 1)[1] for p in heir.texts()} == {"drill.ics", "rest.ics", "theirs.ics"}
     did = await mail.act(Action.TRANSFER, one.ref, "meeting", to(heir))
-    assert {a.external_id for a in did.assets} == {"visit", f"round-{heir.login}"}
+    assert {a.external_id for a in did.assets} == {"visit", "round"}, "it is known as before"
+    assert set(await owned(mail, heir, "meeting")) == {"visit", "round"}
     assert await owned(mail, one, "meeting") == {}
     assert one.texts() == {}, "nothing stays in the home of who went"
     assert heir.organizers() == {
@@ -184,7 +185,7 @@ async def test_a_calendar_and_its_meetings_go_each_their_way_and_come_back(
     back = to(one, from_external_id=heir.ref.external_id, only=tuple(before))
     await mail.act(Action.TRANSFER, one.ref, "calendar", back)
     assert await owned(mail, one, "calendar") == before
-    assert set((await owned(mail, one, "meeting")).values()) == {"Round", "Visit"}
+    assert await owned(mail, one, "meeting") == {"round": "Round", "visit": "Visit"}
     assert await owned(mail, heir, "calendar") == {f"{heir.login}/calendar": "Calendar"}
     assert heir.organizers() == {}
     assert guest.organizers()["visit"] == one.mail
@@ -230,6 +231,9 @@ async def test_calendars_open_and_close_with_the_mailbox(
     assert await asyncio.to_thread(reads, f"/{heir.login}/calendar/") in (403, 404)
     await mail.act(Action.CUT_OFF, one.ref, "", NO_ARGUMENTS)
     assert await asyncio.to_thread(reads, f"/{one.login}/calendar/rest.ics") == 401
+    with pytest.raises(ApplicationRejected, match="already"):
+        await mail.act(Action.RENAME, one.ref, heir.login, NO_ARGUMENTS)
+    assert one.texts(), "nothing goes into the home of somebody who is called so"
     name = f"n{one.login}"
     await mail.act(Action.RENAME, one.ref, name, NO_ARGUMENTS)
     assert not one.texts()
@@ -263,9 +267,12 @@ async def test_while_the_calendars_do_not_answer_the_mailboxes_go_on(
             await read()
         assert one.ref.external_id in {s.external_id for s in found}
         assert {s.assets for s in found} == {None}
-        with pytest.raises(ApplicationUnavailable):
-            await broken.act(Action.PURGE, one.ref, "", NO_ARGUMENTS)
-        assert await mail.observe(one.ref) is not None, "not gone before its calendars"
+        for action, item in ((Action.PURGE, ""), (Action.RENAME, f"n{one.login}")):
+            with pytest.raises(ApplicationUnavailable):
+                await broken.act(action, one.ref, item, NO_ARGUMENTS)
+        seen = await mail.observe(one.ref)
+        assert seen is not None, "not gone before its calendars"
+        assert seen.login == one.login, "not called otherwise before its home is"
     finally:
         await broken.close()
 
@@ -275,6 +282,12 @@ async def test_what_is_missing_is_named(mail: Attached, store: CalendarStore) ->
         connect(spec(store, calendars_user=""))
     with pytest.raises(InvalidInput, match="smtp"):
         connect(spec(store, smtp="nowhere"))
+    with pytest.raises(InvalidInput, match="no option calender"):
+        connect(spec(store, calender="http://127.0.0.1:1"))
+    with pytest.raises(InvalidInput, match="in clear"):
+        connect(spec(store, calendars="http://calendars.example"))
+    with pytest.raises(InvalidInput, match="lacks the password"):
+        connect(replace(spec(store), secret=store.mail.secret))
     other = connect(spec(store, calendars_user="nobody"))
     try:
         with pytest.raises(ApplicationRejected, match="calendars"):

@@ -160,7 +160,7 @@ def keeper_mail(
     ]
     text = (
         f"You answer for what names {name} or runs with what is theirs. Their access "
-        f"{'ended' if over else 'ends'} on {ends}; then their keys do not work any more:\n\n"
+        f"{'ended' if over else 'ends'} on {ends}; {'' if over else 'then '}their keys do not work any more:\n\n"
         + "\n".join(lines)
         + "\n\nSee to it that somebody else stands there by then, with a key of their own where there "
         "is one. What can be changed from outside is changed with the leaving; your administrators "

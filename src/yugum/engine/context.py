@@ -139,7 +139,9 @@ async def load_subjects(
         if any(d.payload.value == COPIES for d in known.decisions.get(i, ()))
         for a in known.accounts.get(i, ())
     ]
-    copied = await unit.handover.copied(copying) if copying else frozenset()
+    copies: dict[str, set[tuple[str, str, str]]] = {}
+    for copy in await unit.handover.copied(copying) if copying else ():
+        copies.setdefault(copy[0], set()).add(copy)
     ledgers: dict[str, dict[LedgerKey, Origin]] = {}
     for key, origin in known.ledger.items():
         ledgers.setdefault(key[0], {})[key] = origin
@@ -156,7 +158,7 @@ async def load_subjects(
             mentions=tuple(mentions.get(person_id, ())),
             takeovers=takeovers.get(person_id, {}),
             giving=rules.giving(),
-            copied=frozenset(c for c in copied if c[0] in {a.id for a in mine}),
+            copied=frozenset(c for a in mine for c in copies.get(a.id, ())),
             manager=bosses.get(person.manager_id or ""),
             disputed=known.disputed,
             is_person=person_id not in known.nobody,

@@ -12,6 +12,7 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 from yugum.core.mentions import Mention
 from yugum.ports.mentions import Found
 from yugum.storage import tables as t
+from yugum.storage.confidence import QUIET
 from yugum.storage.rows import among
 
 NAMED = sa.text("""
@@ -55,12 +56,7 @@ class Mentions:
 
     async def in_confidence(self, person_ids: Collection[str]) -> frozenset[str]:
         d = t.dockets.c
-        query = sa.select(d.subject_id).where(
-            among(d.subject_id, person_ids),
-            d.verb == "leaver",
-            d.ended_at.is_(None),
-            d.cause["confidential"].as_boolean(),
-        )
+        query = sa.select(d.subject_id).where(among(d.subject_id, person_ids), QUIET)
         return frozenset(await self.connection.scalars(query))
 
     async def forwards(self, addresses: Collection[str]) -> Sequence[Mention]:

@@ -16,6 +16,7 @@ from yugum.errors import NotFound
 from yugum.ports.pages import ListPage
 from yugum.ports.takeovers import TakeoverLine
 from yugum.storage import tables as t
+from yugum.storage.confidence import QUIET
 from yugum.storage.pages import fetch
 from yugum.storage.rows import read, read_all, reader, to_array, to_json
 
@@ -42,14 +43,7 @@ ORDER = (T.heir_id, P.c.access_ends, T.person_id, t.applications.c.name, T.thing
 SHOWN = 500
 """How many questions a link shows at once."""
 IN_CONFIDENCE = (
-    sa.exists()
-    .where(
-        t.dockets.c.subject_id == T.person_id,
-        t.dockets.c.verb == "leaver",
-        t.dockets.c.ended_at.is_(None),
-        t.dockets.c.cause["confidential"].as_boolean(),
-    )
-    .correlate(t.takeovers)
+    sa.exists().where(t.dockets.c.subject_id == T.person_id, QUIET).correlate(t.takeovers)
 )
 WANT_SQL = sa.text(f"""
 WITH leaving AS (

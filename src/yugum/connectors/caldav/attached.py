@@ -12,11 +12,14 @@ from collections.abc import AsyncIterator, Collection, Sequence
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 from typing import Protocol
+from urllib.parse import urlsplit
 
 from yugum.connectors.caldav.handing import Change, Homes
 from yugum.connectors.caldav.meetings import Who
 from yugum.connectors.caldav.notices import Notices
 from yugum.connectors.caldav.server import Server
+from yugum.connectors.clock import moment
+from yugum.connectors.web import loopback
 from yugum.core.accounts import Asset, Observed, Unreadable
 from yugum.core.actions import Action, Arguments, Done
 from yugum.core.applications import Capability
@@ -83,6 +86,13 @@ class Options:
                     place=f"options.{name}",
                     remedy="For calendars give calendars (address), calendars_user and smtp (host:port).",
                 )
+        address = urlsplit(said["calendars"])
+        if address.scheme != "https" and not loopback(address.hostname or ""):
+            raise InvalidInput(
+                f"The calendars of {spec.name} would be asked in clear over the network.",
+                place="options.calendars",
+                remedy="Give an address that begins with https://.",
+            )
         return cls(said["calendars"], said["calendars_user"], said["smtp"])
 
 
@@ -115,8 +125,7 @@ class Attached:
         if self._database is None:
             return datetime.now(UTC)
         async with self._database.unit() as unit:
-            simulated, moment = await unit.clock.read()
-        return moment if simulated and moment else datetime.now(UTC)
+            return await moment(unit)
 
     # --- observe -----------------------------------------------------------------------------
 
@@ -193,10 +202,19 @@ class Attached:
             box = await self._theirs(ref)
             if box is not None:
                 await self._homes.remove(box.login)
-        done = await self._inner.act(action, ref, item, arguments, secret)
-        if action is Action.RENAME and done.login:
-            await self._homes.follow(ref.login, done.login)
-        return done
+        if action is Action.RENAME:
+            await self._follow(ref, item)
+        return await self._inner.act(action, ref, item, arguments, secret)
+
+    async def _follow(self, ref: AccountRef, login: str) -> None:
+        """Move the home first: once the account is called so, nobody would come back for it.
+
+        Where somebody else is called so already it stays, and the application says so.
+        """
+        box = await self._theirs(ref)
+        taken = await self._inner.observe(AccountRef("", "", login))
+        if box is not None and (taken is None or taken.external_id == box.external_id):
+            await self._homes.follow(box.login, login)
 
     async def _theirs(self, ref: AccountRef) -> Box | None:
         seen = await self._inner.observe(ref)
@@ -216,10 +234,10 @@ class Attached:
         if item == MEETING:
             change = await self._change(source, now, arguments)
             moved = await self._homes.hand_meetings(change, to.login, to.who)
-        else:
-            moved = await self._homes.hand_calendars(
-                (source.login, to.login), frozenset(source.addresses), now, arguments.only
-            )
+            return Done(assets=tuple(moved), to=arguments.to_name, note=_untold(change))
+        moved = await self._homes.hand_calendars(
+            (source.login, to.login), frozenset(source.addresses), now, arguments.only
+        )
         return Done(assets=tuple(moved), to=arguments.to_name)
 
     async def _copy(self, ref: AccountRef, item: str, arguments: Arguments) -> Done:
@@ -248,14 +266,19 @@ class Attached:
             addresses=mine,
             met={a: b.login for b in boxes for a in b.addresses},
             now=now,
-            only=arguments.only,
+            meetings=found,
         )
 
     async def _call_off(self, ref: AccountRef, item: str, arguments: Arguments) -> Done:
         source = await self._theirs(ref)
         if source is None or item != MEETING:
             raise ApplicationRejected(f"{self._name} has nothing to call off: {item}.")
-        now = await self._now()
-        called = await self._homes.call_off(await self._change(source, now, arguments))
-        told = sorted({a for m in called for a in m.invited})
-        return Done(assets=tuple(m.asset for m in called), note=f"told: {len(told)}")
+        change = await self._change(source, await self._now(), arguments)
+        await self._homes.call_off(change)
+        return Done(assets=tuple(m.asset for m in change.meetings), note=_untold(change))
+
+
+def _untold(change: Change) -> str:
+    """Whom the mail server refused for good, for the record."""
+    some = sorted(change.untold)
+    return f"not told, for no mail reaches them: {', '.join(some)}" if some else ""

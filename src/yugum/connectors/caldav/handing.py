@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping
-from dataclasses import dataclass
+from collections.abc import Collection, Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
 from datetime import datetime
+from typing import TypeVar
 from urllib.parse import quote
 
 from icalendar import Calendar as Object
@@ -17,6 +18,8 @@ from yugum.core.accounts import Asset
 from yugum.core.handover import MEETING
 from yugum.ports.telling import tell
 
+T = TypeVar("T")
+
 
 @dataclass(frozen=True, slots=True)
 class Meeting:
@@ -28,7 +31,7 @@ class Meeting:
 
     @property
     def asset(self) -> Asset:
-        return Asset(MEETING, m.uid_of(self.object), m.title(self.object), self.calendar.name)
+        return Asset(MEETING, m.key_of(self.object), m.title(self.object), self.calendar.name)
 
     @property
     def invited(self) -> list[str]:
@@ -39,7 +42,7 @@ class Meeting:
 class Change:
     """What is done to somebody's meetings: ``login`` is theirs, ``who`` they were, ``addresses`` all of theirs.
 
-    ``met`` are the logins of those here who are invited, by their addresses.
+    ``met`` are the logins of those here who are invited, by their addresses; ``untold`` becomes whom no mail reaches.
     """
 
     login: str
@@ -47,7 +50,8 @@ class Change:
     addresses: frozenset[str]
     met: Mapping[str, str]
     now: datetime
-    only: Collection[str] | None = None
+    meetings: Sequence[Meeting]
+    untold: set[str] = field(default_factory=set)
 
 
 class Homes:
@@ -77,7 +81,7 @@ class Homes:
                 read = m.read(item.text)
                 if read is None or m.organizer(read) not in addresses or not m.attendees(read):
                     continue
-                if (only is None or m.uid_of(read) in only) and m.is_ahead(read, now):
+                if (only is None or m.key_of(read) in only) and m.is_ahead(read, now):
                     found.append(Meeting(calendar, item, read))
         return found
 
@@ -99,7 +103,7 @@ class Homes:
         ]
         stays = {one.item.path for one in await self.meetings(source, addresses, now)}
         moved: list[Asset] = []
-        for left, calendar in zip(range(len(own) - 1, -1, -1), own, strict=True):
+        for left, calendar in counted(own):
             await self._hand(calendar, source, to, stays)
             moved.append(Asset("calendar", calendar.key, calendar.name))
             tell(left)
@@ -133,10 +137,9 @@ class Homes:
             path = _within(to, f"copy-{quote(source, safe='')}-{_last(calendar.path)}")
             await self._server.make(path, calendar.name, path.strip("/"))
             for item in await self._server.items(calendar.path):
-                if (read := m.read(item.text)) is not None:
-                    await self._server.put(
-                        f"{path}{item.path.rsplit('/', 1)[-1]}", m.without_others(read)
-                    )
+                read = m.read(item.text)
+                text = item.text if read is None else m.without_others(read)
+                await self._server.put(f"{path}{item.path.rsplit('/', 1)[-1]}", text)
             made.append((calendar.key, Asset("calendar", path.strip("/"), calendar.name)))
         return made
 
@@ -155,41 +158,38 @@ class Homes:
 
     async def hand_meetings(self, change: Change, to_login: str, to: Who) -> list[Asset]:
         """Let somebody else call what has still to begin; everybody who is invited is told (RFC 5546 3.2.2.4)."""
-        found = await self.meetings(change.login, change.addresses, change.now, change.only)
         moved: list[Asset] = []
-        for left, one in zip(range(len(found) - 1, -1, -1), found, strict=True):
+        for left, one in counted(change.meetings):
             past, ahead = m.divided(one.object, change.now, f"-{to_login}")
             assert ahead is not None
             new = m.given(ahead, change.addresses, to, change.now)
             others = [a for a in m.attendees(new) if a != to.address.lower()]
             await self._tell_past(one, past, change, f"{to.name} calls what follows.")
             text = f"{to.name} calls this now, instead of {change.who.name}."
-            await self._notices.send(new, "REQUEST", to, others, text)
+            change.untold.update(await self._notices.send(new, "REQUEST", to, others, text))
             for login in self._invited(one, change, to_login):
                 await self._copies(one, change, login, (to, f"-{to_login}"))
             await self._put(one, new, to_login, change)
             await self._past(one, past, change)
-            moved.append(Asset(MEETING, m.uid_of(new), m.title(new), one.calendar.name))
+            moved.append(one.asset)
             tell(left)
         return moved
 
-    async def call_off(self, change: Change) -> list[Meeting]:
+    async def call_off(self, change: Change) -> None:
         """Call off what has still to begin, with notice to everybody who is invited."""
-        found = await self.meetings(change.login, change.addresses, change.now, change.only)
-        for left, one in zip(range(len(found) - 1, -1, -1), found, strict=True):
-            past, ahead = m.divided(one.object, change.now, "-off")
-            assert ahead is not None
+        for left, one in counted(change.meetings):
+            past, _ = m.divided(one.object, change.now, "")
             text = f"This does not take place any more: {change.who.name} has called it off."
-            off = m.cancelled(ahead if past is None else one.object, change.now)
             if past is None:
-                await self._notices.send(off, "CANCEL", change.who, one.invited, text)
+                off = m.cancelled(one.object, change.now)
+                told = await self._notices.send(off, "CANCEL", change.who, one.invited, text)
+                change.untold.update(told)
             else:
                 await self._tell_past(one, past, change, text)
             for login in self._invited(one, change):
                 await self._copies(one, change, login, None)
             await self._past(one, past, change)
             tell(left)
-        return found
 
     def _invited(self, one: Meeting, change: Change, but: str = "") -> list[str]:
         """The logins of those here who are invited."""
@@ -201,7 +201,8 @@ class Homes:
         if past is not None:
             text = f"This series ends: {why}"
             ended = m.revised(past, change.now)
-            await self._notices.send(ended, "REQUEST", change.who, one.invited, text)
+            told = await self._notices.send(ended, "REQUEST", change.who, one.invited, text)
+            change.untold.update(told)
 
     async def _copies(
         self, one: Meeting, change: Change, login: str, to: tuple[Who, str] | None
@@ -262,6 +263,11 @@ class Homes:
         await self._server.delete(one.item.path)
         if calendar.handed and not await self._server.items(calendar.path):
             await self._server.delete(calendar.path)
+
+
+def counted(things: Sequence[T]) -> Iterator[tuple[int, T]]:
+    """Each with how many are left after it."""
+    return zip(range(len(things) - 1, -1, -1), things, strict=True)
 
 
 def _home(login: str) -> str:

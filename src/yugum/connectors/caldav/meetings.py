@@ -15,6 +15,8 @@ from icalendar import Calendar, Event, vCalAddress, vDDDTypes, vRecur
 MOST = 20_000
 """Occurrences of one series that are counted, daily ones of fifty years; one that none of these is ahead of is over."""
 LONG_AGO = datetime(1970, 1, 1, tzinfo=UTC)
+BEGAN = "X-YUGUM-BEGAN"
+"""In a series that goes on with another caller: the UID of the one that it was divided from first."""
 ADDRESS = re.compile(r"[^\s@,;:<>\"()\[\]]+@[^\s@,;:<>\"()\[\]]+")
 
 
@@ -48,6 +50,11 @@ def written(calendar: Calendar) -> str:
 
 def uid_of(calendar: Calendar) -> str:
     return str(_events(calendar)[0].get("UID", ""))
+
+
+def key_of(calendar: Calendar) -> str:
+    """By which a meeting is known: its UID, or that of the series of which it goes on."""
+    return str(_master(calendar).get(BEGAN, "")) or uid_of(calendar)
 
 
 def title(calendar: Calendar) -> str:
@@ -272,6 +279,7 @@ def _from(
             moved.params.update(was.params)
             master[name] = moved
     master["RELATED-TO"] = uid_of(calendar)
+    master[BEGAN] = key_of(calendar)
     _keep(found, lambda event: _to_come(event, now))
     for event in _events(found):
         event["UID"] = uid

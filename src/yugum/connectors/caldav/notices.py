@@ -12,7 +12,7 @@ import aiosmtplib
 from icalendar import Calendar
 
 from yugum.connectors.caldav.meetings import Who, message, title, uid_of
-from yugum.errors import ApplicationUnavailable, InvalidInput
+from yugum.errors import ApplicationRejected, ApplicationUnavailable, InvalidInput
 
 WORDS = {"REQUEST": "Updated", "CANCEL": "Cancelled"}
 
@@ -39,16 +39,17 @@ class Notices:
 
     async def send(
         self, calendar: Calendar, method: str, sender: Who, to: list[str], text: str
-    ) -> None:
+    ) -> list[str]:
         """One message to all of them; sent again it has the same id, by which it is told apart.
 
-        Whom the mail server refuses for good is not told: nothing would be gained by trying again.
+        Returns whom the mail server refuses, of all for good: nobody else waits for them.
 
         Raises:
             ApplicationUnavailable: the mail server does not take it now.
+            ApplicationRejected: it takes nothing from us.
         """
         if not to:
-            return
+            return []
         body = message(calendar, method)
         mail = EmailMessage(policy=SMTPUTF8)
         mail["From"] = formataddr((sender.name, sender.address))
@@ -60,17 +61,23 @@ class Notices:
         mail.set_content(text)
         mail.add_alternative(body, subtype="calendar", params={"method": method})
         try:
-            await aiosmtplib.send(mail, hostname=self.host, port=self.port, timeout=self.timeout)
-        except aiosmtplib.SMTPRecipientsRefused as refused:
-            if all(500 <= one.code < 600 for one in refused.recipients):
-                return
-            raise self._away(refused) from refused
-        except aiosmtplib.SMTPResponseException as answered:
-            if 500 <= answered.code < 600:
-                return
-            raise self._away(answered) from answered
+            refused, _ = await aiosmtplib.send(
+                mail, hostname=self.host, port=self.port, timeout=self.timeout
+            )
+        except aiosmtplib.SMTPRecipientsRefused as error:
+            if any(one.code < 500 for one in error.recipients):
+                raise self._away(error) from error
+            return [one.recipient for one in error.recipients]
+        except aiosmtplib.SMTPResponseException as error:
+            if error.code < 500:
+                raise self._away(error) from error
+            raise ApplicationRejected(
+                f"{self.name}: the mail server takes no notice from us ({error.code}).",
+                remedy="Let it take mail of these senders from Yugum, or correct the option smtp.",
+            ) from error
         except (aiosmtplib.SMTPException, OSError) as error:
             raise self._away(error) from error
+        return list(refused)
 
     def _away(self, error: Exception) -> ApplicationUnavailable:
         return ApplicationUnavailable(

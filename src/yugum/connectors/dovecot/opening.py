@@ -9,6 +9,10 @@ from yugum.connectors.dovecot.connector import DovecotConnector, Secret
 from yugum.errors import InvalidInput
 from yugum.ports.connectors import Connector, ConnectorSpec
 
+OPTIONS = frozenset(
+    {"domain", "sieve", "master", "starttls", "calendars", "calendars_user", "smtp"}
+)
+
 
 def connect(spec: ConnectorSpec) -> Connector:
     """The connector's entry point; ``spec.url`` is doveadm's, ``spec.secret`` a `Secret` in JSON.
@@ -22,8 +26,14 @@ def connect(spec: ConnectorSpec) -> Connector:
         raise InvalidInput(
             f"The secret of {spec.name} is not complete.",
             place="secret",
-            remedy='Give JSON: {"database": URL, "doveadm": KEY, "master": PASSWORD}.',
+            remedy='Give JSON: {"database": URL, "doveadm": KEY, "master": PASSWORD}; for calendars also "calendars".',
         ) from None  # it quotes what it does not understand
+    if unknown := sorted(set(spec.options) - OPTIONS):
+        raise InvalidInput(
+            f"A mail store has no option {unknown[0]}.",
+            place=f"options.{unknown[0]}",
+            remedy=f"Use: {', '.join(sorted(OPTIONS))}.",
+        )
     for option in ("domain", "sieve", "master"):
         if not spec.options.get(option):
             raise InvalidInput(
@@ -33,4 +43,10 @@ def connect(spec: ConnectorSpec) -> Connector:
             )
     store = DovecotConnector(spec, secret)
     calendars = Options.of(spec)
+    if calendars is not None and not secret.calendars:
+        raise InvalidInput(
+            f"The secret of {spec.name} lacks the password of {calendars.user}.",
+            place="secret",
+            remedy='Give it as "calendars".',
+        )
     return store if calendars is None else Attached(store, spec, calendars, secret.calendars)

@@ -6,11 +6,11 @@ import warnings
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
 from dataclasses import dataclass, replace
-from ipaddress import ip_address
 
 from sievelib.managesieve import Client, Error
 
 from yugum.connectors.dovecot.layout import SCRIPT, Sieve, read
+from yugum.connectors.web import loopback
 from yugum.errors import ApplicationRejected, ApplicationUnavailable
 from yugum.ports.connectors import ConnectorSpec
 
@@ -43,7 +43,7 @@ class Scripts:
             raise ApplicationRejected(
                 f"The option sieve of {spec.name} is no address.", remedy="Give host:port."
             )
-        if not starttls and not _loopback(host):
+        if not starttls and not loopback(host):
             raise ApplicationRejected(
                 f"ManageSieve of {spec.name} would be spoken in clear over the network.",
                 remedy="Set the option starttls to yes.",
@@ -113,13 +113,6 @@ class Scripts:
         finally:
             with suppress(Error, OSError, AttributeError):
                 client.logout()
-
-
-def _loopback(host: str) -> bool:
-    try:
-        return ip_address(host).is_loopback
-    except ValueError:
-        return host == "localhost"
 
 
 def _words(message: bytes | str) -> str:

@@ -6,8 +6,9 @@ The book comes from an uploaded file and from tasks that were reported done.
 from __future__ import annotations
 
 from collections.abc import AsyncIterator, Mapping, Sequence
-from datetime import UTC, datetime, timedelta
+from datetime import datetime, timedelta
 
+from yugum.connectors.clock import moment
 from yugum.core.accounts import Observed, Unreadable
 from yugum.core.actions import Action, Arguments, Done
 from yugum.core.applications import Capability
@@ -140,7 +141,6 @@ class ManualConnector:
         if self._options["help"]:
             text = f"{text} {self._options['help']}"
         async with self._database.unit() as unit:
-            simulated, moment = await unit.clock.read()
             task_id = await unit.tasks.open(
                 NewTask(
                     application_id=self._id,
@@ -152,7 +152,7 @@ class ManualConnector:
                     arguments=arguments,
                     instructions=text,
                 ),
-                moment if simulated and moment else datetime.now(UTC),
+                await moment(unit),
                 timedelta(hours=hours),
             )
         return Done(task=task_id)
