@@ -156,3 +156,33 @@ def test_a_dated_leaver_s_successor_is_asked_before_and_silence_comes_to_what_th
     until(lambda: rosters(crew, heir) == 2)  # silence: they take it over
     (account,) = client.accounts.page(who=login, application=CREW).items
     assert account.state == "suspended"
+
+
+def test_a_copy_and_a_share_that_are_passed_on_stay_that(theatre: Theatre) -> None:
+    """The board is copied for whoever it is passed on to; of the rosters only the one share changes hands."""
+    client, crew = theatre.client, theatre.play.crew
+    login = owner(theatre)
+    one, other, third = heirs(theatre, 3)
+    asking(theatre)
+    board = ChooseHandover(reason="to look up", thing="board", to=one, copies=True)
+    client.handover.choose(login, board)
+    client.handover.choose(
+        login, ChooseHandover(reason="half each", thing="roster", to=one, share=[other])
+    )
+    client.handover.show(login)
+    do(client, Verb.LEAVER, login, urgent=True)
+    token = link(theatre, one)
+    assert says(theatre, token, "board", "passed-on", to=third).status_code == 200
+    second = link(theatre, third)
+    assert says(theatre, second, "board", "accepted").status_code == 200
+    name = f"Board {login}"
+    until(lambda: name in crew.rosters(third))
+    assert name in crew.rosters(login), "a copy: the thing itself stays"
+    held = {r.to_name: r.count for r in client.handover.show(login).rows if r.thing == "roster"}
+    mine = held.get(name_of(theatre, one), 0)
+    if mine:
+        assert says(theatre, token, "roster", "passed-on", to=third).status_code == 200
+        until(lambda: '"thing":"roster"' in call(theatre, "open", token=second).text)
+        assert says(theatre, second, "roster", "accepted").status_code == 200
+        until(lambda: rosters(crew, third) == mine)
+    assert held.get(name_of(theatre, other), 0) == 2 - mine

@@ -10,11 +10,16 @@ from datetime import UTC, datetime, timedelta
 from typing import Any
 
 import pytest
+from aiosmtpd.controller import Controller
+from aiosmtpd.smtp import SMTP, Envelope, Session
 from icalendar import Calendar
 
 from tests.conftest import Theatre
 from tests.proofs.mail import PASSWORD, give_passwords
+from yugum.cluster import free_port
 from yugum.connectors.caldav import Attached
+from yugum.connectors.caldav.meetings import Who, read
+from yugum.connectors.caldav.notices import Notices
 from yugum.connectors.dovecot import connect
 from yugum.core.accounts import Asset, Observed
 from yugum.core.actions import NO_ARGUMENTS, Action, Arguments
@@ -294,3 +299,67 @@ async def test_what_is_missing_is_named(mail: Attached, store: CalendarStore) ->
             await other.discover()
     finally:
         await other.close()
+
+
+class Particular:
+    """A mail server that refuses some."""
+
+    def __init__(self) -> None:
+        self.taken: list[list[str]] = []
+
+    async def handle_MAIL(  # noqa: N802 - aiosmtpd's name
+        self,
+        _server: SMTP,
+        _session: Session,
+        envelope: Envelope,
+        address: str,
+        _options: list[str],
+    ) -> str:
+        envelope.mail_from = address
+        return "550 not from here" if address.startswith("stranger") else "250 fine"
+
+    async def handle_RCPT(  # noqa: N802
+        self,
+        _server: SMTP,
+        _session: Session,
+        envelope: Envelope,
+        address: str,
+        _options: list[str],
+    ) -> str:
+        code = {"gone": "550", "later": "451"}.get(address.partition("@")[0], "")
+        if code:
+            return f"{code} no"
+        envelope.rcpt_tos.append(address)
+        return "250 fine"
+
+    async def handle_DATA(self, _server: SMTP, _session: Session, envelope: Envelope) -> str:  # noqa: N802
+        self.taken.append(envelope.rcpt_tos)
+        return "250 taken"
+
+
+async def test_who_is_refused_is_named_and_holds_up_nobody() -> None:
+    found = read(event("v", "Visit", NOW, "a@x.example", ["b@x.example"]))
+    assert found is not None
+    desk, port = Particular(), free_port()
+    controller = Controller(desk, hostname="127.0.0.1", port=port)
+    controller.start()
+    try:
+        notices = Notices.of("Ship mail", f"127.0.0.1:{port}", 5)
+
+        async def send(sender: str, *to: str) -> list[str]:
+            who = Who(f"{sender}@x.example", "Ann")
+            addresses = [f"{name}@x.example" for name in to]
+            return await notices.send(found, "REQUEST", who, addresses, "Changed.")
+
+        assert await send("a", "gone", "b") == ["gone@x.example"]
+        assert await send("a", "gone") == ["gone@x.example"]
+        assert await send("a") == []
+        with pytest.raises(ApplicationUnavailable):
+            await send("a", "later")
+        with pytest.raises(ApplicationRejected, match="550"):
+            await send("stranger", "b")
+    finally:
+        controller.stop()
+    assert desk.taken == [["b@x.example"]]
+    with pytest.raises(ApplicationUnavailable):
+        await send("a", "b")
