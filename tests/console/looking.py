@@ -23,7 +23,7 @@ def violations(page: Page) -> list[str]:
     ]
 
 
-def visit(page: Page, theatre: Theatre, path: str, patience: float = 5_000) -> None:
+def visit(page: Page, theatre: Theatre, path: str, patience: float = 15_000) -> None:
     page.goto(theatre.stage.url + path)
     expect(page.get_by_role("heading", level=1)).to_be_visible(timeout=patience)
     expect(page.get_by_role("heading", name="Nothing is here")).to_have_count(0)

@@ -365,7 +365,7 @@ def test_what_somebody_owns_is_settled_kind_by_kind(page: Page, theatre: Theatre
     expect(part.get_by_role("row", name="2 rosters")).to_contain_text("(the crew)")
     part.get_by_role("button", name="Settle board").press("Enter")
     form = part.get_by_role("form", name="Settle board")
-    form.get_by_label("Goes with the account").check()
+    form.get_by_label("Goes with the account", exact=True).check()
     form.get_by_label("It does not come back").fill("wrong")
     form.get_by_label("Why").fill("no use")
     form.get_by_role("button", name="Settle it").press("Enter")
