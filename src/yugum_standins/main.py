@@ -17,6 +17,7 @@ from aiohttp import web
 from yugum.cluster import die_with_parent
 from yugum_standins import first_sign_in
 from yugum_standins.habits import HABITS, with_habit
+from yugum_standins.keys import whose_key
 from yugum_standins.scim import Provider
 from yugum_standins.scim_wire import MESSAGE, ScimProblem, Traits, reply
 from yugum_standins.state import BusinessClock, Store
@@ -68,6 +69,7 @@ class Panel:
             web.post("/panel/items", self.add_item),
             web.post("/panel/settings", self.add_setting),
             web.post("/panel/ways", self.add_way),
+            web.post("/panel/use-key", self.use_key),
         ]
 
     async def health(self, _: web.Request) -> web.Response:
@@ -152,8 +154,14 @@ class Panel:
         return web.json_response(item, status=201)
 
     async def add_setting(self, request: web.Request) -> web.Response:
-        """A place with text in it: ``kind``, ``place``, ``text``, ``effect``, ``writable``."""
+        """A place with text in it: ``kind``, ``place``, ``text``, ``effect``, ``writable``; the ``secret`` of a key."""
         return web.json_response(self.store.add_setting(await request.json()), status=201)
+
+    async def use_key(self, request: web.Request) -> web.Response:
+        """What a program meets that comes with a key, its ``secret``: 200 and whose it is, or 403."""
+        body, now = await request.json(), await self.clock.now()
+        login = whose_key(self.store, str(body.get("secret", "")), now)
+        return web.json_response({"login": login}, status=200 if login else 403)
 
     async def sign_in(self, request: web.Request) -> web.Response:
         """What a person's own sign-in meets: 200 with a session, or 403."""

@@ -498,6 +498,7 @@ def crew_settings(people: list[Employee]) -> list[dict[str, Any]]:
                 "text": two.user_name,
                 "effect": "the tides of the night are not read",
                 "contact": "tides@morrowsound.example",
+                "secret": f"tides-of-{site.lower().replace(' ', '-')}-since-2027",
             },
         ]
     return found

@@ -15,6 +15,7 @@ from aiohttp import web
 
 from yugum_standins import first_sign_in
 from yugum_standins import scim_attributes as who
+from yugum_standins.keys import end_keys
 from yugum_standins.scim_groups import OWN_GROUP, GroupPages
 from yugum_standins.scim_settings import SettingPages
 from yugum_standins.scim_wire import (
@@ -214,7 +215,9 @@ class Provider(GroupPages, SettingPages):
                 "kind": user.get("kind", "person"),
                 **({"lastUsed": user["lastUsed"]} if user.get("lastUsed") else {}),
                 "sessions": user.get("sessions", []),
-                "apiKeys": user.get("apiKeys", []),
+                "apiKeys": [
+                    {n: k[n] for n in ("id", "until") if n in k} for k in user.get("apiKeys", [])
+                ],
                 "recovery": user.get("recovery", []),
                 **(
                     {"archived": user.get("archived", False), "waysIn": user.get("waysIn", [])}
@@ -234,6 +237,8 @@ class Provider(GroupPages, SettingPages):
 
     async def get_user(self, request: web.Request) -> web.Response:
         key = request.match_info["id"]
+        if self.store.timed:
+            end_keys(self.store, await self.clock.now())
         user = self.find("users", key)
         stale = self.store.stale_view(key)
         if stale is not None:
@@ -246,6 +251,8 @@ class Provider(GroupPages, SettingPages):
     async def list_users(self, request: web.Request) -> web.Response:
         text = request.query.get("filter", "")
         users = self.store.docs["users"]
+        if self.store.timed:
+            end_keys(self.store, await self.clock.now())
         if text.startswith('userName eq "') and text.count('"') == 2:
             found = self.store.by_name.get(text[13:-1].lower())
             return self.listed(request, [users[found]] if found else [], self.render_user, "")

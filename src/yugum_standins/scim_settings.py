@@ -1,4 +1,4 @@
-"""Places of a simulated application that hold text somebody typed: recipients, schedules, escalations."""
+"""Places of a simulated application that hold text somebody typed: recipients, schedules, escalations, owners of keys."""
 
 from __future__ import annotations
 
@@ -6,6 +6,7 @@ from typing import Any
 
 from aiohttp import web
 
+from yugum_standins.keys import replace_key
 from yugum_standins.scim_wire import (
     OURS,
     Resources,
@@ -18,7 +19,8 @@ from yugum_standins.scim_wire import (
 )
 
 SETTING = OURS + "Setting"
-SHOWN = ("id", "kind", "place", "text", "effect", "contact", "writable")
+SHOWN = ("id", "kind", "place", "text", "effect", "contact", "writable", "replaceable")
+OF_KEYS = ("text", "secret", "oldUntil")
 
 
 class SettingPages(Resources):
@@ -48,13 +50,23 @@ class SettingPages(Resources):
     async def patch_setting(self, request: web.Request) -> web.Response:
         setting = self.find("settings", request.match_info["id"])
         check_match(request, setting)
-        for op, path, value in operations(await json_of(request)):
-            if op != "replace" or path != "text" or not isinstance(value, str):
-                raise ScimProblem(400, "Only the text can be replaced.", "mutability")
-            if not setting["writable"]:
-                raise ScimProblem(403, "This is changed in the application itself.", "")
-            if setting["text"] != value:
-                self.store.effect("setting.changed", "", f"{setting['place']}: {value}")
-                setting["text"] = value
-                self.store.put("settings", setting)
+        asked = operations(await json_of(request))
+        names = OF_KEYS if setting.get("replaceable") else ("text",)
+        for op, path, value in asked:
+            if op != "replace" or path not in names or not isinstance(value, str):
+                raise ScimProblem(400, f"Only {', '.join(names)} can be replaced.", "mutability")
+        said = {path: value for _, path, value in asked}
+        if not setting["writable"]:
+            raise ScimProblem(403, "This is changed in the application itself.", "")
+        if setting.get("replaceable"):
+            if said.keys() != {*OF_KEYS}:
+                raise ScimProblem(400, f"A key needs {', '.join(OF_KEYS)}.", "invalidValue")
+            try:
+                replace_key(self.store, setting, said["text"], said["secret"], said["oldUntil"])
+            except ValueError as error:
+                raise ScimProblem(400, str(error), "invalidValue") from error
+        elif (text := said.get("text")) is not None and setting["text"] != text:
+            self.store.effect("setting.changed", "", f"{setting['place']}: {text}")
+            setting["text"] = text
+            self.store.put("settings", setting)
         return reply(self.render_setting(setting), version=setting["version"])

@@ -13,6 +13,8 @@ from typing import Any
 import orjson
 import psycopg
 
+from yugum_standins.keys import give_key
+
 KINDS = ("users", "groups", "seats", "items", "settings", "deleted", "licenses", "log", "meta")
 
 
@@ -34,6 +36,8 @@ class Store:
         self.items_of: dict[str, set[str]] = {}
         self.by_name: dict[str, str] = {}
         self.rendered: dict[str, bytes] = {}
+        self.timed: set[str] = set()
+        """Users with a key that ends by itself."""
         self.stale_seconds = 0.0
         self._before: dict[str, tuple[float, bytes]] = {}
         self._index()
@@ -47,6 +51,8 @@ class Store:
         for item in self.docs["items"].values():
             self.items_of.setdefault(item["owner"], set()).add(item["id"])
         self.by_name = {u["userName"].lower(): u["id"] for u in self.docs["users"].values()}
+        users = self.docs["users"].values()
+        self.timed = {u["id"] for u in users if any(k.get("until") for k in u.get("apiKeys", ()))}
 
     @property
     def empty(self) -> bool:
@@ -62,6 +68,8 @@ class Store:
         doc["version"] = doc.get("version", 0) + 1
         if kind == "users":
             doc["modified"] = stamp(datetime.now(UTC))
+            if any(k.get("until") for k in doc.get("apiKeys", ())):
+                self.timed.add(doc["id"])
         self.docs[kind][doc["id"]] = doc
         self._db.execute(
             "INSERT OR REPLACE INTO docs VALUES (?, ?, ?)", (kind, doc["id"], orjson.dumps(doc))
@@ -165,10 +173,13 @@ class Store:
         return made
 
     def add_setting(self, said: dict[str, Any]) -> dict[str, Any]:
-        """A place with text; what is not said of it is usual."""
+        """A place with text; what is not said of it is usual. With a ``secret`` it is a key of whom the text names."""
         usual = {"kind": "setting", "text": "", "effect": "", "writable": True}
         setting = {"id": str(uuid.uuid4()), **usual, **said}
+        secret = setting.pop("secret", "")
         self.put("settings", setting)
+        if secret:
+            give_key(self, setting, secret)
         return setting
 
     def held(self, license: str) -> int:

@@ -19,9 +19,11 @@ from tests.waiting import until
 from yugum.connectors.scim import ScimConnector
 from yugum.core.actions import Action
 from yugum.core.verbs import Verb
-from yugum.errors import Conflict, InvalidInput
+from yugum.errors import Conflict, InvalidInput, NotFound
 from yugum.wire import decisions as wde
+from yugum.wire import people as wp
 from yugum.wire import plans as wl
+from yugum.wire import references as wr
 from yugum.wire.handover import ChooseHandover
 from yugum.wire.references import ReferenceRow
 from yugum_standins.directory import BASE
@@ -256,3 +258,116 @@ def test_whoever_answers_for_a_key_is_told_once_of_each_end(theatre: Theatre) ->
     gone = post.wait(f"quiet-{keeper}", "has left: 1 place of yours")
     assert "their keys do not work any more" in gone["text"]
     until(lambda: text_of(theatre, key) == login)
+
+
+def used(theatre: Theatre, secret: str) -> str:
+    """Whose key a program comes with, as the application takes it; "" where it turns it away."""
+    crew = theatre.play.crew
+    body = {"secret": secret}
+    reply = httpx.post(f"{crew.url}/panel/use-key", json=body, headers=dict(crew.headers))
+    return str(reply.json()["login"])
+
+
+def token_of_key(theatre: Theatre, contact: str, but: str = "") -> tuple[str, str]:
+    """The mail to whoever answers for a program, and the token of its link, another one than ``but``."""
+
+    def there() -> tuple[str, str] | None:
+        for mail in reversed(theatre.play.post.mails(contact)):
+            if "/c#" in mail["text"]:
+                token = mail["text"].split("/c#")[1].split()[0]
+                return None if token == but else (mail["text"], token)
+        return None
+
+    until(lambda: there() is not None)
+    found = there()
+    assert found is not None
+    return found
+
+
+def test_a_program_gets_a_key_of_the_successor_beside_the_leavers_which_then_ends(
+    theatre: Theatre,
+) -> None:
+    client = theatre.client
+    login, heir = joined(theatre, "Deck"), joined(theatre, "Deck")
+    contact = f"tides-{login[::-1]}@ferries.example"
+    old = f"old-key-of-{login}"
+    tides = place(theatre, login, kind="key", secret=old, contact=contact, place=f"Tides {login}")
+    mute = place(theatre, login, kind="key", writable=False)
+    assert used(theatre, old) == login
+    asked = wr.ReplaceKeys(days=1, reason="the tides are read on")
+    with pytest.raises(Conflict, match="does not leave"):
+        client.handover.replace_keys(login, asked)
+    leave = client.plans.make(wl.NewPlan(verb=Verb.LEAVER, who=[login], at="+20d"))
+    leaving = client.plans.confirm(leave)[0].number
+    with pytest.raises(Conflict, match="no successor is named"):
+        client.handover.replace_keys(login, asked)
+    client.handover.choose(login, ChooseHandover(reason="his", thing="key", to=heir))
+    shown = rows(theatre, login)
+    assert (shown[tides].replaceable, shown[tides].after) == (True, heir)
+    assert (shown[mute].replaceable, shown[mute].how) == (False, "by-hand")
+    with pytest.raises(InvalidInput, match="runs with a key"):
+        client.handover.replace_keys(login, asked.model_copy(update={"places": [mute]}))
+    done = cli(theatre, "handover", "replace-keys", login, "--days", "1", "--reason", "tides go on")
+    assert done.returncode == 0, done.stderr
+    text, token = token_of_key(theatre, contact)
+    assert client.credentials.rules(token).place == f"Tides {login}"
+    with pytest.raises(InvalidInput, match="cannot be chosen"):
+        client.credentials.choose(token, "Long-enough-Harbour-2031")
+    opened = client.accounts.open_credential(token)
+    secret = opened.secret
+    assert (opened.place, opened.login) == (f"Tides {login}", heir)
+    assert f"Tides {login}" in text
+    assert login not in text.replace(f"Tides {login}", ""), "it says nothing of who leaves"
+    assert (used(theatre, old), used(theatre, secret)) == (login, heir), "side by side"
+    view = client.handover.references(login)
+    (made,) = view.replaced
+    assert (made.login, made.unopened, made.told_to) == (heir, False, contact)
+    assert tides not in {r.key for r in view.rows}
+    with pytest.raises(NotFound, match="nobody has opened"):
+        client.handover.tell_key(login, made.id)
+    with pytest.raises(Conflict, match="could be replaced"):
+        client.handover.replace_keys(login, asked)
+    assert made.until
+    for _ in client.clock.advance((made.until + timedelta(minutes=1)).isoformat()):
+        pass
+    assert (used(theatre, old), used(theatre, secret)) == ("", heir), "the old one has ended"
+    client.dockets.cancel(leaving)
+    (number,) = [d.number for d in client.dockets.all(who=login) if d.verb is Verb.KEYS]
+    undo = client.plans.make(wl.NewPlan(verb=Verb.UNDO, docket=number)).plans[0]
+    assert not undo.steps
+    assert "issue another" in undo.fidelity[0].why
+    assert used(theatre, secret) == heir, "what was replaced goes on when nobody leaves"
+
+
+def test_a_key_ends_with_an_urgent_leaving_and_its_program_has_another_by_then(
+    theatre: Theatre,
+) -> None:
+    client = theatre.client
+    login, heir = joined(theatre, "Deck"), joined(theatre, "Deck")
+    contact, old = f"bell-{login}@ferries.example", f"old-key-of-{login}"
+    place(theatre, login, kind="key", secret=old, contact=contact, place=f"Bell {login}")
+    without = f"no{login}"
+    client.people.create([wp.NewPerson(user_name=without, given_name="Nessa", family_name=login)])
+    new = wl.NewPlan(verb=Verb.LEAVER, who=[login], urgent=True, successor=without)
+    plan = client.plans.make(new).plans[0]
+    assert not [s for s in plan.steps if s.action is Action.REPLACE_KEY]
+    assert "key-without-account" in {c.code for c in plan.cautions}
+    new = wl.NewPlan(verb=Verb.LEAVER, who=[login], urgent=True, successor=heir)
+    batch = client.plans.make(new)
+    (step,) = [s for s in batch.plans[0].steps if s.action is Action.REPLACE_KEY]
+    assert (step.before, step.after) == (f"key of {login}", f"key of {heir}")
+    number = client.plans.confirm(batch)[0].number
+    list(client.dockets.follow(number))
+    assert used(theatre, old) == ""
+    (made,) = client.handover.references(login).replaced
+    _, first = token_of_key(theatre, contact)
+    client.handover.tell_key(login, made.id)
+    _, second = token_of_key(theatre, contact, but=first)
+    with pytest.raises(NotFound, match="used already"):
+        client.accounts.open_credential(first)
+    secret = client.accounts.open_credential(second).secret
+    assert used(theatre, secret) == heir
+    undo = client.plans.make(wl.NewPlan(verb=Verb.UNDO, docket=number))
+    lost = [f.why for f in undo.plans[0].fidelity if "Bell" in f.what]
+    assert lost
+    assert lost[0].startswith("it goes on with the one of")

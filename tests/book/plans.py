@@ -314,6 +314,10 @@ DEEDS: Mapping[Action, dict[str, Any]] = {
         "arguments": Arguments(value="svarga", was="mquill", place="s1"),
         "item": "Bridge › alert",
     },
+    Action.REPLACE_KEY: {
+        "arguments": Arguments(value="svarga", was="mquill", place="s2", to_name="Signe Varga"),
+        "item": "Bridge › tides",
+    },
     Action.COPY: {
         "item": "board",
         "did": Done(assets=(Asset("board", "b9", "Bridge"),), copied=("b1",)),

@@ -12,7 +12,7 @@ import httpx
 import psycopg
 from psycopg import sql
 
-from tests.proofs import meeting
+from tests.proofs import meeting, programs
 from tests.proofs.joiner import rules_text
 from tests.proofs.leaver import refused
 from tests.proofs.meeting import TITLE
@@ -40,7 +40,9 @@ def handover(play: Play) -> None:
     _shown(play)
     _choices(play)
     before = _state(play)
+    new = programs.beside(play, OWNER, TOP)
     number = _leaves(play, before)
+    programs.after(play, TOP, new)
     _undone(play, number, before)
     _unfit(play)
     _left_over(play)
@@ -116,6 +118,7 @@ def _world(play: Play) -> None:
         effect = f"the {kind} reaches nobody"
         more = {"place": f"Tides › {kind}", "text": text, "effect": effect}
         _put(play, "settings", id=f"tides-{kind}", kind=kind, writable=kind != "sign", **more)
+    programs.there(play, OWNER)
     meeting.meets(play, OWNER, MATE)
     plan = play.client.plans.make(group_plan(DIRECTORY, GROUP, {"owner": OWNER}, new=True))
     play.follow(play.client.plans.confirm(plan))
@@ -178,6 +181,7 @@ def _shown(play: Play) -> None:
             "schedule": "leaving",
             "escalation": "leaving",
             "sign": "by-hand",
+            "key": "leaving",
             "seeAlso": "leaving",
         },
     )

@@ -6,6 +6,7 @@ tool made them up.
 
 from __future__ import annotations
 
+import json
 import random
 import re
 import uuid
@@ -13,6 +14,7 @@ from collections import Counter
 from pathlib import Path
 from typing import Any
 
+import httpx
 import yaml
 from schemathesis import Case
 
@@ -28,6 +30,7 @@ from yugum.wire import operators as wop
 from yugum.wire import orders as wo
 from yugum.wire import people as wp
 from yugum.wire import plans as wl
+from yugum.wire import references as wr
 from yugum.wire import reservations as wrs
 from yugum.wire import seats as wse
 from yugum.wire import shared as ws
@@ -372,6 +375,25 @@ class Staged:
         number = self.client.plans.confirm(batch)[0].number
         list(self.client.dockets.follow(number, seconds=20))
         return {"who": login}, None
+
+    def people_replace_keys(self, _: Case[Any]) -> Made:
+        """Somebody with whose key a program runs is to leave, and somebody comes after."""
+        login, heir = self.joined(department="Deck"), self.joined(department="Deck")
+        notes = json.loads((self.folder / f"{CREW}.json").read_text())
+        said = {"kind": "key", "place": f"Tides {login}", "text": login}
+        said |= {"secret": f"a-key-{uuid.uuid4().hex}", "contact": "tides@morrowsound.example"}
+        url = f"http://127.0.0.1:{notes['port']}/panel/settings"
+        headers = {"Authorization": f"Bearer {notes['token']}"}
+        httpx.post(url, json=said, headers=headers).raise_for_status()
+        self.client.plans.confirm(self.plan(Verb.LEAVER, login, at="+40d", successor=heir))
+        return {"who": login}, {"days": 3, "reason": "the program goes on"}
+
+    def people_tell_key(self, case: Case[Any]) -> Made:
+        who, body = self.people_replace_keys(case)
+        done = self.client.handover.replace_keys(who["who"], wr.ReplaceKeys.model_validate(body))
+        list(self.client.dockets.follow(done.dockets[0], seconds=20))
+        key = self.client.handover.references(who["who"]).replaced[0]
+        return {**who, "key_id": key.id}, None
 
     def people_choose_handover(self, _: Case[Any] | None) -> tuple[dict[str, Any], dict[str, Any]]:
         heir = self.joined(department="Deck")

@@ -17,6 +17,7 @@ from yugum.core.causes import (
     Cause,
     CredentialCause,
     GroupCause,
+    KeysCause,
     LeaverCause,
     MoverCause,
     RevertCause,
@@ -55,6 +56,7 @@ WHOLE: dict[str, Any] = {
 OWN: dict[type[Cause], dict[str, Any]] = {
     AccountCause: {"action": Quick.PURGE, "accounts": ("a",), "ends": ("crew",)},
     CredentialCause: {"account": "a", "sealed": "c2VhbGVk"},
+    KeysCause: {"account": "a", "until": NOW, "places": ("tides",)},
     RevertCause: {"deviation": "x"},
     GroupCause: {"account": "g", "settings": {"owner_id": "a"}, "name": "Pilots"},
     LeaverCause: {"successor": "svarga"},

@@ -49,6 +49,7 @@ MADE: dict[Action, dict[str, Any]] = {
     Action.CALL_OFF: {"did": Done(assets=(asset("m1"),))},
     Action.REQUIRE: {"arguments": Arguments(value="to do")},
     Action.REDIRECT: {"arguments": Arguments(value="new", was="old", place="s1")},
+    Action.REPLACE_KEY: {"arguments": Arguments(value="new", was="old", place="s1")},
     Action.END_DEVICES: {"found": Facet(devices=1)},
     Action.CUT_OFF: {"found": Facet(sessions=2, keys=1)},
 }
@@ -142,6 +143,7 @@ WAYS = {
     Action.RENAME: Way(ANY, always(Action.RENAME)),
     Action.TRANSFER: Way(ANY, always(Action.TRANSFER)),
     Action.REDIRECT: Way(ANY, always(Action.REDIRECT)),
+    Action.REPLACE_KEY: Way(frozenset(), always()),
     Action.COPY: Way(frozenset(), always()),
     Action.CALL_OFF: Way(frozenset(), always()),
     Action.RUN: Way(frozenset(), always()),

@@ -56,6 +56,7 @@ export const DOCKETS: Field[] = [
       'recheck',
       'update',
       'credential',
+      'keys',
       'group',
       'revert',
       'close',

@@ -2238,6 +2238,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/people/{who}/references/keys": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Replace Keys
+         * @description A new key, of whoever comes after, for each program that runs with one of somebody who is to leave; the old ones go on for a while.
+         */
+        post: operations["people.replace_keys"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/people/{who}/references/keys/{key_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tell Key
+         * @description Have a new key that nobody has opened told of by another link.
+         */
+        post: operations["people.tell_key"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/people/{who}/same-as/{like}": {
         parameters: {
             query?: never;
@@ -3745,7 +3785,7 @@ export interface components {
          * Action
          * @enum {string}
          */
-        Action: "create" | "cut_off" | "lock" | "end_devices" | "resume" | "grant" | "revoke" | "take_seat" | "free_seat" | "set" | "update" | "transfer" | "copy" | "call_off" | "redirect" | "try_sign_in" | "invite" | "require" | "set_credential" | "delete" | "park" | "restore" | "purge" | "archive" | "reopen" | "rename" | "run";
+        Action: "create" | "cut_off" | "lock" | "end_devices" | "resume" | "grant" | "revoke" | "take_seat" | "free_seat" | "set" | "update" | "transfer" | "copy" | "call_off" | "redirect" | "replace_key" | "try_sign_in" | "invite" | "require" | "set_credential" | "delete" | "park" | "restore" | "purge" | "archive" | "reopen" | "rename" | "run";
         /**
          * AdoptRules
          * @description ``after``: the version this was written against. ``take_away``: how much may be lost by it.
@@ -4720,6 +4760,8 @@ export interface components {
         /**
          * CredentialRules
          * @description Behind a link that still opens: whose account it is and what its password must be like.
+         *
+         *     With a ``place`` it is a key with which that runs, and no password is chosen.
          */
         CredentialRules: {
             /** Application */
@@ -4730,6 +4772,11 @@ export interface components {
             login: string;
             /** Needs */
             needs: components["schemas"]["CharacterClass"][];
+            /**
+             * Place
+             * @default
+             */
+            place?: string;
         };
         /**
          * CredentialState
@@ -6065,6 +6112,16 @@ export interface components {
             short_on: string | null;
         };
         /**
+         * KeysReplaced
+         * @description The ``dockets`` that replace keys of somebody, by their numbers.
+         */
+        KeysReplaced: {
+            /** Dockets */
+            dockets: string[];
+            /** Name */
+            name: string;
+        };
+        /**
          * KeysRow
          * @description Keys of an account, which end with the access.
          */
@@ -7224,12 +7281,17 @@ export interface components {
             /** Problem */
             problem: string;
         };
-        /** OpenedCredential */
+        /**
+         * OpenedCredential
+         * @description What was behind a link, shown this once; with a ``place`` it is the key with which that runs.
+         */
         OpenedCredential: {
             /** Application */
             application: string;
             /** Login */
             login: string;
+            /** Place */
+            place: string;
             /** Secret */
             secret: string;
         };
@@ -9664,7 +9726,7 @@ export interface components {
          *     ``contact`` the address of whoever answers for it.
          *
          *     ``how`` it changes: with the ``leaving`` by a step, ``by-hand``, not yet (``open``), or not at all by a choice
-         *     (``stays``); ``why`` says more. Without an application it is Yugum's own. ``thing`` is what the place is.
+         *     (``stays``); ``why`` says more. Of a ``replaceable`` one ``text`` is the login whose key runs there. Without an application it is Yugum's own. ``thing`` is what the place is.
          */
         ReferenceRow: {
             /** After */
@@ -9683,6 +9745,8 @@ export interface components {
             key: string;
             /** Place */
             place: string;
+            /** Replaceable */
+            replaceable: boolean;
             /** Text */
             text: string;
             /** Thing */
@@ -9712,6 +9776,8 @@ export interface components {
             keys: components["schemas"]["KeysRow"][];
             /** Name */
             name: string;
+            /** Replaced */
+            replaced: components["schemas"]["ReplacedKeyRow"][];
             /** Rows */
             rows: components["schemas"]["ReferenceRow"][];
             /** Silent */
@@ -9739,6 +9805,64 @@ export interface components {
             /** Lacking */
             lacking: number;
             purchase: components["schemas"]["PurchaseRow"];
+        };
+        /**
+         * ReplaceKeys
+         * @description For how many days the old keys work beside the new ones, at most until the access ends; ``places`` by ``key``, else all.
+         */
+        ReplaceKeys: {
+            /**
+             * Days
+             * @default 7
+             */
+            days?: number;
+            /**
+             * Places
+             * @default []
+             */
+            places?: string[];
+            /** Reason */
+            reason: string;
+            /**
+             * Reference
+             * @default
+             */
+            reference?: string;
+        };
+        /**
+         * ReplacedKeyRow
+         * @description A key that took the place of one of theirs: whose (``login``), who was told of it, whether it was fetched.
+         *
+         *     The old one works on ``until`` then; "" where it ended at once, or with the access.
+         */
+        ReplacedKeyRow: {
+            /** Application Id */
+            application_id: string;
+            /** Contact */
+            contact: string;
+            /** Id */
+            id: string;
+            /** Login */
+            login: string;
+            /** Opened At */
+            opened_at: string | null;
+            /** Place */
+            place: string;
+            /**
+             * Set At
+             * Format: date-time
+             */
+            set_at: string;
+            /** To Name */
+            to_name: string;
+            /** Told At */
+            told_at: string | null;
+            /** Told To */
+            told_to: string;
+            /** Unopened */
+            unopened: boolean;
+            /** Until */
+            until: string | "";
         };
         /**
          * ReservationRow
@@ -11386,7 +11510,7 @@ export interface components {
          * @description Why a docket runs.
          * @enum {string}
          */
-        Verb: "joiner" | "mover" | "leaver" | "returner" | "absence" | "undo" | "close" | "purge" | "recheck" | "revert" | "rename" | "extension" | "credential" | "account" | "update" | "group";
+        Verb: "joiner" | "mover" | "leaver" | "returner" | "absence" | "undo" | "close" | "purge" | "recheck" | "revert" | "rename" | "extension" | "credential" | "keys" | "account" | "update" | "group";
         /**
          * ViewRow
          * @description ``mine`` can be changed; ``start`` is what the asking operator begins with.
@@ -29726,6 +29850,293 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ReferencesView"];
                 };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "people.replace_keys": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                who: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReplaceKeys"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeysReplaced"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "people.tell_key": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                who: string;
+                key_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Bad Request */
             400: {

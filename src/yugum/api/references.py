@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Request
 
 from yugum.api.auth import Acting, Use, Viewer
 from yugum.api.discretion import discreet
 from yugum.api.idempotency import IdempotentRoute
+from yugum.api.shapes import number
 from yugum.core.people import full_name
 from yugum.core.redirections import How
-from yugum.engine.references import Reference, ReferencesShown
+from yugum.engine.references import KeysAsked, Reference, ReferencesShown
 from yugum.wire import references as wr
 
 router = APIRouter(prefix="/people/{who}/references", tags=["people"], route_class=IdempotentRoute)
@@ -30,6 +31,24 @@ async def redirect_references(who: str, use: Use, operator: Acting) -> wr.Refere
     return await discreet(use, operator, view, view.id)
 
 
+@router.post("/keys", operation_id="people.replace_keys")
+async def replace_keys(
+    who: str, body: wr.ReplaceKeys, use: Use, operator: Acting, request: Request
+) -> wr.KeysReplaced:
+    """A new key, of whoever comes after, for each program that runs with one of somebody who is to leave; the old ones go on for a while."""
+    asked = KeysAsked(
+        days=body.days, reason=body.reason, reference=body.reference, places=tuple(body.places)
+    )
+    numbers = await use.references.replace_keys(who, asked, operator.login)
+    return wr.KeysReplaced(dockets=[number(request, n) for n in numbers])
+
+
+@router.post("/keys/{key_id}", operation_id="people.tell_key", status_code=204)
+async def tell_key(who: str, key_id: str, use: Use, operator: Acting) -> None:
+    """Have a new key that nobody has opened told of by another link."""
+    await use.references.tell_anew(who, key_id, operator.login)
+
+
 def _view(shown: ReferencesShown) -> wr.ReferencesView:
     person = shown.person
     return wr.ReferencesView(
@@ -47,6 +66,7 @@ def _view(shown: ReferencesShown) -> wr.ReferencesView:
             )
             for k in shown.keys
         ],
+        replaced=[wr.ReplacedKeyRow.model_validate(k) for k in shown.replaced],
         silent=list(shown.silent),
         unsearched=list(shown.unsearched),
     )
@@ -59,6 +79,8 @@ def _row(row: Reference) -> wr.ReferenceRow:
     why = choice.text if choice else "change it there"
     if row.how is How.BY_HAND and found is not None:
         why = CANNOT_BE_CHANGED
+    if found is not None and found.lacks:
+        why = found.lacks
     return wr.ReferenceRow(
         application_id=application.id if application else None,
         application_name=application.name if application else "Yugum",
@@ -71,6 +93,7 @@ def _row(row: Reference) -> wr.ReferenceRow:
         ground=choice.ground if choice else None,
         to_id=heir.person.id if heir else None,
         to_name=full_name(heir.person) if heir else "",
+        replaceable=mention.replaceable,
         effect=mention.effect,
         contact=mention.contact,
         why=why,

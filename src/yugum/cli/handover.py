@@ -7,6 +7,7 @@ import sys
 import click
 
 from yugum.cli.context import Context, pass_context
+from yugum.cli.plans import follow
 from yugum.core.handover import Settled
 from yugum.core.takeovers import TakeoverAnswer
 from yugum.core.wording import plural
@@ -34,6 +35,7 @@ REFERENCES = {
     "thing": "thing",
     "place": "place",
     "names them": "text",
+    "id": "key",
     "then": "after",
     "how": "how",
     "to": "to_name",
@@ -219,6 +221,40 @@ def redirect(context: Context, who: str) -> None:
     _references(context, context.client().handover.redirect(who))
 
 
+@handover.command("replace-keys")
+@click.argument("who")
+@click.option(
+    "--days",
+    type=click.IntRange(0, 90),
+    default=7,
+    show_default=True,
+    help="So long the old keys work beside the new ones, at most until the access ends.",
+)
+@click.option("--place", "places", multiple=True, help="Only this one, by its id.")
+@click.option("--reason", required=True, help="Why, for the record.")
+@click.option("--reference", default="")
+@pass_context
+def replace_keys(
+    context: Context, who: str, days: int, places: tuple[str, ...], reason: str, reference: str
+) -> None:
+    """New keys, of whoever comes after, for the programs that run with a key of WHO, who is to leave.
+
+    Whoever answers for a program gets a link to its new key; both keys work until the old ones end.
+    """
+    body = wr.ReplaceKeys(days=days, places=list(places), reason=reason, reference=reference)
+    follow(context, context.client().handover.replace_keys(who, body).dockets)
+
+
+@handover.command("tell-key")
+@click.argument("who")
+@click.argument("key_id", metavar="ID")
+@pass_context
+def tell_key(context: Context, who: str, key_id: str) -> None:
+    """Have a new key that nobody has opened (ID of yugum handover references WHO) told of by another link."""
+    context.client().handover.tell_key(who, key_id)
+    click.echo("Another link is on its way.", err=True)
+
+
 def _references(context: Context, found: wr.ReferencesView) -> None:
     context.output().rows(found.rows, REFERENCES, empty=f"No place names {found.name}.")
     if context.form != "table":
@@ -231,6 +267,12 @@ def _references(context: Context, found: wr.ReferencesView) -> None:
     for key in found.keys:
         what = plural(key.count, "key")
         click.echo(f"{what} of {key.login} in {key.application_name} end with the access.")
+    for new in found.replaced:
+        until = f", the old one works until {new.until:%-d %b %Y %H:%M} UTC" if new.until else ""
+        told = f"fetched {new.opened_at:%-d %b %H:%M}" if new.opened_at else "not fetched"
+        click.echo(
+            f"{new.place} has a key of {new.login} ({new.to_name}){until}; {new.told_to or new.contact}: {told}. {new.id}"
+        )
     for name in found.silent:
         click.echo(f"{name} did not answer: what it told last is shown.", err=True)
     if found.unsearched:

@@ -34,6 +34,15 @@ class Handover(Noun):
         """Put others where somebody who has left is still named."""
         return self._http.model(wr.ReferencesView, "POST", f"/people/{who}/references")
 
+    def replace_keys(self, who: str, body: wr.ReplaceKeys) -> wr.KeysReplaced:
+        """A new key for each program that runs with one of somebody who is to leave."""
+        path = f"/people/{who}/references/keys"
+        return self._http.model(wr.KeysReplaced, "POST", path, body=body)
+
+    def tell_key(self, who: str, key_id: str) -> None:
+        """Have a new key that nobody has opened told of by another link."""
+        self._http.send("POST", f"/people/{who}/references/keys/{key_id}")
+
     def given(self, who: str) -> wh.GivenView:
         """What somebody had and others were given, and who has it now."""
         return self._http.model(wh.GivenView, "GET", f"/people/{who}/given")

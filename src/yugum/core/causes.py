@@ -163,6 +163,15 @@ class CredentialCause(Cause):
     typed: bool = False
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class KeysCause(Cause):
+    """Keys of one ``account`` are replaced at some ``places``, or all; the old ones end ``until`` then."""
+
+    account: str
+    until: datetime
+    places: tuple[str, ...] = ()
+
+
 def title_of_cause(verb: Verb, cause: Cause) -> str:
     """What a plan or docket of a cause is called."""
     if isinstance(cause, AccountCause):
@@ -185,6 +194,7 @@ CAUSES: Mapping[Verb, type[Cause]] = {
     Verb.RECHECK: RecheckCause,
     Verb.REVERT: RevertCause,
     Verb.CREDENTIAL: CredentialCause,
+    Verb.KEYS: KeysCause,
     Verb.UPDATE: UpdateCause,
     Verb.GROUP: GroupCause,
 }

@@ -12,6 +12,7 @@ from yugum.core.actions.copying import copy
 from yugum.core.actions.cut_off import shut, ways_in
 from yugum.core.actions.delete import close
 from yugum.core.actions.redirect import redirect
+from yugum.core.actions.replace_key import replace_key
 from yugum.core.actions.set import plan_setting
 from yugum.core.actions.transfer import transfer
 from yugum.core.applications import Application, Capability
@@ -23,7 +24,7 @@ from yugum.core.holdings import filled_settings
 from yugum.core.keeping import take
 from yugum.core.licenses import Carries, in_reverse
 from yugum.core.people import full_name
-from yugum.core.redirections import place_of, redirection
+from yugum.core.redirections import NO_ACCOUNT, STAYS, place_of, redirection
 from yugum.core.seating import free_seats
 from yugum.core.windows import MAIL_SETTINGS, setting_ends
 from yugum.core.wording import plural
@@ -264,13 +265,18 @@ def _redirect(draft: Draft, application: Application, account: Account, why: str
             continue
         found = redirection(draft.subject, mention, draft.at)
         place = place_of(draft.subject, mention)
-        if found.choice.settled in (Settled.GOES, Settled.KEPT, Settled.COPIED):
+        if found.choice.settled in STAYS:
             continue
-        if found.text and mention.fixable:
+        if found.is_replaced:
+            replace_key(draft, application, account, found, place, why, None)
+            continue
+        if found.text and mention.fixable and not mention.replaceable:
             redirect(draft, application, account, found, place, why)
             continue
         code = "by-hand" if found.text else found.choice.code
         told = f"write by hand: {found.text}" if found.text else found.choice.text
+        if found.lacks:
+            code, told = NO_ACCOUNT, found.lacks
         draft.warn(code, f"{application.name}, {mention.place} names them: {told}.")
         draft.hold_back(
             code,

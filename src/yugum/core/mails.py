@@ -50,6 +50,25 @@ def credential_mail(
     return subject, text
 
 
+def key_mail(
+    receiver: str, application: str, place: str, until: str, hours: float
+) -> tuple[str, str]:
+    """Subject and text that go with the link to a key that takes the place of one; whose that is they do not say."""
+    subject = f"A new key for {place}"
+    old = (
+        f"The old one works on until {until}: put the new one in its place before"
+        if until
+        else "The old one works no more"
+    )
+    text = (
+        f"{receiver},\n\n"
+        f"{place} in {application} runs with a key that ends. Its new one is behind the "
+        f"link below, which works once and for {hours:g} hours. {old}.\n\n"
+        "This mail went to nobody else."
+    )
+    return subject, text
+
+
 def typed_mail(application: str, login: str, author: str) -> tuple[str, str]:
     """Subject and text that tell an account's owner that somebody typed a new password for it."""
     subject = f"A new password for {login} in {application}"

@@ -28,8 +28,9 @@ class Mention:
     """A place in an application with its ``text``, and what stops working while somebody in it is gone.
 
     ``key`` is the application's own id of it, ``kind`` what it is there (alert, schedule, escalation), ``place``
-    where it stands, the wider parts first. ``fixable`` says that the text can be changed from outside, ``contact`` is
-    the address of whoever answers for it.
+    where it stands, the wider parts first. ``fixable`` says that the text can be changed from outside, ``replaceable``
+    that it is a key whose login ``text`` is, in place of which the application takes one of another account.
+    ``contact`` is the address of whoever answers for it.
     """
 
     application_id: str
@@ -39,6 +40,7 @@ class Mention:
     text: str
     effect: str = ""
     fixable: bool = False
+    replaceable: bool = False
     contact: str = ""
 
 

@@ -3,14 +3,21 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from enum import StrEnum
 
+from yugum.core.accounts import AccountState
 from yugum.core.desired import Subject
 from yugum.core.handover import Choice, Settled, choice_of
+from yugum.core.invitations import invited_at
 from yugum.core.mentions import Mention, names_in, renamed, swapped, swaps, words_in
 from yugum.core.people import full_name
+
+NO_ACCOUNT = "key-without-account"
+"""Why a key is not replaced: whoever comes after has no account whose key it could be."""
+STAYS = (Settled.GOES, Settled.KEPT, Settled.COPIED)
+"""What leaves a place as it is."""
 
 
 class How(StrEnum):
@@ -34,6 +41,19 @@ class Redirection:
     instead: Mapping[str, str]
     text: str
 
+    @property
+    def is_replaced(self) -> bool:
+        """Whether it is a key that can be replaced by one of whoever comes after."""
+        return bool(self.text) and self.mention.replaceable and self.choice.account is not None
+
+    @property
+    def lacks(self) -> str:
+        """Why a key cannot be replaced though somebody comes after; "" where it can, or it is none."""
+        heir = self.choice.successor
+        if not (self.mention.replaceable and heir and self.text) or self.choice.account:
+            return ""
+        return f"{full_name(heir.person)} has no open account there whose key it could be"
+
 
 def place_of(subject: Subject, mention: Mention) -> str:
     """What a place is called; with the application's id of it where others are called so as well."""
@@ -51,6 +71,8 @@ def redirection(subject: Subject, mention: Mention, at: datetime) -> Redirection
     instead: Mapping[str, str] = {}
     text = ""
     heir = choice.successor
+    if (there := choice.account) and (there.state is not AccountState.ACTIVE or invited_at(there)):
+        choice = replace(choice, account=None) if mention.replaceable else choice
     if choice.settled is Settled.TO and heir is not None:
         names = names_in(subject.person, subject.accounts, mention.application_id)
         there = heir.accounts.get(mention.application_id)

@@ -22,6 +22,7 @@ class Verb(StrEnum):
     RENAME = "rename"
     EXTENSION = "extension"
     CREDENTIAL = "credential"
+    KEYS = "keys"
     ACCOUNT = "account"
     UPDATE = "update"
     GROUP = "group"
@@ -56,6 +57,7 @@ TITLES: Mapping[Verb, str] = {
     Verb.RENAME: "rename",
     Verb.EXTENSION: "extension",
     Verb.CREDENTIAL: "new credential",
+    Verb.KEYS: "keys replaced",
     Verb.ACCOUNT: "account",
     Verb.UPDATE: "attributes in step",
     Verb.GROUP: "group",

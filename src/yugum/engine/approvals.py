@@ -31,7 +31,7 @@ from yugum.engine.context import load_rules
 from yugum.engine.declined import decline
 from yugum.engine.events import make_event
 from yugum.engine.hashing import hashed
-from yugum.engine.mails import post
+from yugum.engine.posting import post
 from yugum.engine.standing import look_again
 from yugum.errors import Conflict, Forbidden, InvalidInput, NotFound
 from yugum.ports.approvals import Approval, ApprovalLine

@@ -8,7 +8,7 @@ from itertools import groupby
 
 from yugum.core.mails import Mail, MailKind, arrived_mail
 from yugum.core.verbs import Verb
-from yugum.engine.mails import post
+from yugum.engine.posting import post
 from yugum.ports.handover import Arrived
 from yugum.ports.services import Vault
 from yugum.ports.units import UnitOfWork

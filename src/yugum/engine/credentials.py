@@ -20,7 +20,7 @@ from yugum.engine.at_once import Asked, start_at_once
 from yugum.engine.context import load_applications
 from yugum.engine.events import make_event
 from yugum.engine.hashing import hashed
-from yugum.engine.mails import post
+from yugum.engine.posting import post
 from yugum.errors import InvalidInput
 from yugum.ports.clock import Clock
 from yugum.ports.credentials import CredentialLine
@@ -40,21 +40,23 @@ class CredentialOf:
 
 @dataclass(frozen=True, slots=True)
 class Opened:
-    """What was behind a link, shown this once."""
+    """What was behind a link, shown this once; with a ``place`` it is the key with which that runs."""
 
     application: str
     login: str
     secret: str
+    place: str
 
 
 @dataclass(frozen=True, slots=True)
 class PasswordRules:
-    """Whose account a link is about and what a password there must be like."""
+    """Whose account a link is about and what a password there must be like; with a ``place`` it is the key of that."""
 
     application: str
     login: str
     length: int
     needs: Sequence[CharacterClass]
+    place: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -134,7 +136,7 @@ class Credentials:
                     )
                 ]
             )
-        return Opened(opened.application_name, opened.login, secret)
+        return Opened(opened.application_name, opened.login, secret, opened.place)
 
     async def rules_behind(self, token: str) -> PasswordRules:
         """Whose account a link is about and what a password there must be like; opens nothing."""
@@ -142,7 +144,11 @@ class Credentials:
             row = await unit.credentials.behind(hashed(token))
             profile = (await load_applications(unit))[row.application_id].profile
         return PasswordRules(
-            row.application_name, row.login, profile.password_length, profile.password_needs
+            row.application_name,
+            row.login,
+            profile.password_length,
+            profile.password_needs,
+            row.place,
         )
 
     async def choose(self, token: str, password: str, source: str) -> Chosen:
@@ -155,6 +161,12 @@ class Credentials:
         digest = hashed(token)
         async with self._database.unit() as unit:
             row = await unit.credentials.behind(digest)
+            if row.place:
+                raise InvalidInput(
+                    "What a program runs with cannot be chosen.",
+                    place="password",
+                    remedy="Show the key instead.",
+                )
             profile = (await load_applications(unit))[row.application_id].profile
             lacking = shortcomings(
                 password, profile.password_length, profile.password_needs, row.login

@@ -2,15 +2,22 @@
 
 from __future__ import annotations
 
+import secrets
 from collections.abc import Iterable, Mapping, Sequence
 from datetime import datetime
 from zoneinfo import ZoneInfo
 
-from yugum.core.mails import Mail, MailKind, keeper_mail
+from yugum.core.documents import Document
+from yugum.core.mails import Mail, MailKind, keeper_mail, key_mail
 from yugum.core.mentions import Mention
 from yugum.core.people import Person, full_name
+from yugum.core.roles import DeliverTo, Rules
 from yugum.engine.context import load_applications
-from yugum.engine.mails import plain
+from yugum.engine.events import make_event
+from yugum.engine.hashing import hashed
+from yugum.engine.posting import plain, post
+from yugum.ports.credentials import UntoldCredential
+from yugum.ports.services import Vault
 from yugum.ports.units import UnitOfWork
 
 
@@ -51,6 +58,39 @@ async def tell_keepers(
                 )
             )
     await unit.mails.post([plain(mail, now) for mail in mails])
+
+
+async def tell_key(
+    unit: UnitOfWork,
+    row: UntoldCredential,
+    rules: Rules,
+    vault: Vault,
+    console_url: str,
+    now: datetime,
+) -> None:
+    """Whoever answers for what runs with a key gets a new one; where nobody does the help desk hands it over."""
+    how = DeliverTo.OUTSIDE_MAIL if row.contact else DeliverTo.HELP_DESK
+    receiver = row.contact or "the help desk"
+    if row.contact:
+        hours = rules.delivery.valid_hours
+        token = secrets.token_urlsafe(24)
+        await unit.credentials.link_one(row.id, hashed(token), hours * 3600)
+        until = f"{datetime.fromisoformat(row.until):%a %-d %b %Y %H:%M} UTC" if row.until else ""
+        subject, text = key_mail(receiver, row.application_name, row.place, until, hours)
+        mail = Mail(
+            address=row.contact,
+            subject=subject,
+            text=text,
+            kind=MailKind.CREDENTIAL,
+            secret=f"{console_url}/c#{token}",
+            subject_id=row.person_id,
+            docket_id=row.docket_id,
+        )
+        await post(unit, [mail], vault, now)
+    await unit.credentials.told(row.id, now, receiver, how.value)
+    said: Document = {"account": row.account_id, "place": row.place, "to": receiver}
+    whose = row.person_id or row.account_id
+    await unit.audit.add([make_event(now, "schedule", "key.told", whose, said, row.docket_id)])
 
 
 def _by_keeper(places: Iterable[Mention]) -> dict[str, list[Mention]]:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import secrets
-import uuid
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
@@ -30,11 +29,13 @@ from yugum.core.verbs import MEASURES, Verb
 from yugum.engine.context import load_rules, load_subjects, load_world
 from yugum.engine.events import make_event
 from yugum.engine.hashing import hashed
+from yugum.engine.keepers import tell_key
 from yugum.engine.managers import manager_of
+from yugum.engine.posting import post
 from yugum.errors import MailFailed
 from yugum.ports.clock import Clock
 from yugum.ports.credentials import UntoldCredential
-from yugum.ports.mails import MailLine, StoredMail
+from yugum.ports.mails import MailLine
 from yugum.ports.pages import ListPage
 from yugum.ports.plans import ConfirmedDocket
 from yugum.ports.services import Mailer, Vault
@@ -43,29 +44,6 @@ from yugum.settings import Settings
 
 log = structlog.get_logger("yugum.mail")
 PORTION = 20
-
-
-async def post(unit: UnitOfWork, mails: Sequence[Mail], vault: Vault, now: datetime) -> None:
-    """Store mails to be sent; the secret part is encrypted."""
-    sealed = [vault.seal(m.secret) if m.secret else None for m in mails]
-    await unit.mails.post(
-        [replace(plain(m, now), sealed=part) for m, part in zip(mails, sealed, strict=True)]
-    )
-
-
-def plain(mail: Mail, now: datetime) -> StoredMail:
-    """A mail as it is stored, without its secret part."""
-    return StoredMail(
-        id=str(uuid.uuid4()),
-        address=mail.address,
-        subject=mail.subject,
-        text=mail.text,
-        kind=mail.kind,
-        subject_id=mail.subject_id,
-        docket_id=mail.docket_id,
-        event=mail.event,
-        made_at=now,
-    )
 
 
 class Mails:
@@ -137,6 +115,9 @@ class Mails:
     async def _tell(
         self, unit: UnitOfWork, row: UntoldCredential, rules: Rules, now: datetime
     ) -> None:
+        if row.place:
+            await tell_key(unit, row, rules, self._vault, self._settings.console_url, now)
+            return
         people = await unit.people.many([row.person_id] if row.person_id else [])
         person = next((p for p, _ in people.values()), None)
         how, address, receiver = DeliverTo.HELP_DESK, "", "the help desk"

@@ -17,8 +17,8 @@ from yugum.core.seats import Purchase
 from yugum.core.wording import plural
 from yugum.engine.context import load_rules
 from yugum.engine.events import make_event
-from yugum.engine.mails import post
 from yugum.engine.own import decided_by
+from yugum.engine.posting import post
 from yugum.engine.seats import in_step, must_end_after, shown_pool, today
 from yugum.engine.telling import tell_operator
 from yugum.errors import Forbidden, InvalidInput

@@ -15,7 +15,7 @@ from yugum.core.seats import Pool
 from yugum.engine.context import load_rules
 from yugum.engine.events import make_event
 from yugum.engine.hashing import hashed
-from yugum.engine.mails import post
+from yugum.engine.posting import post
 from yugum.engine.reclaim import look_at
 from yugum.engine.seats import shown_pool
 from yugum.errors import Conflict, InvalidInput

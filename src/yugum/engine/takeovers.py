@@ -22,8 +22,8 @@ from yugum.engine.events import make_event
 from yugum.engine.handover import replace_choice
 from yugum.engine.hashing import hashed
 from yugum.engine.heirs import must_take_over
-from yugum.engine.mails import post
 from yugum.engine.own import must_be_for_others
+from yugum.engine.posting import post
 from yugum.engine.standing import look_again
 from yugum.errors import Conflict, InvalidInput, NotFound
 from yugum.ports.clock import Clock

@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 
 from yugum.core.mails import Mail, MailKind
-from yugum.engine.mails import post
+from yugum.engine.posting import post
 from yugum.ports.services import Vault
 from yugum.ports.units import UnitOfWork
 

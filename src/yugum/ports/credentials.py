@@ -10,11 +10,14 @@ from typing import Protocol
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class UntoldCredential:
-    """A credential that nobody was told of yet."""
+    """A credential that nobody was told of yet; of a ``place`` it is a key, for its ``contact``."""
 
     id: str
     account_id: str
     docket_id: str | None
+    place: str
+    contact: str
+    until: str
     person_id: str | None
     login: str
     application_name: str
@@ -22,9 +25,10 @@ class UntoldCredential:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class LinkedAccount:
-    """The account behind a link that still opens something."""
+    """The account behind a link that still opens something; with a ``place`` it is the key of that."""
 
     account_id: str
+    place: str
     login: str
     application_id: str
     application_name: str
@@ -53,8 +57,27 @@ class OpenedCredential:
 
     cipher: bytes
     account_id: str
+    place: str
     login: str
     application_name: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ReplacedKey:
+    """A key that took the place of one of somebody's: whose it is, who got it, until when the old one goes on (ISO 8601)."""
+
+    id: str
+    application_id: str
+    place: str
+    to_name: str
+    login: str
+    until: str
+    set_at: datetime
+    told_at: datetime | None
+    contact: str
+    told_to: str
+    opened_at: datetime | None
+    unopened: bool
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -115,6 +138,18 @@ class CredentialStore(Protocol):
 
         Raises:
             NotFound: it was used, or has expired.
+        """
+        ...
+
+    async def keys(self, account_ids: Sequence[str]) -> Sequence[ReplacedKey]:
+        """Keys that took the place of ones of some accounts, the newest first; at most 200."""
+        ...
+
+    async def tell_anew(self, credential_id: str, account_ids: Sequence[str]) -> None:
+        """Have a key that nobody has opened told of once more, by a link of its own.
+
+        Raises:
+            NotFound: none such took the place of one of these accounts.
         """
         ...
 

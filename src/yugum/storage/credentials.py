@@ -14,16 +14,18 @@ from yugum.ports.credentials import (
     CredentialLine,
     LinkedAccount,
     OpenedCredential,
+    ReplacedKey,
     TakenCredential,
     UntoldCredential,
 )
 from yugum.storage import tables as t
 from yugum.storage.rows import among, read, read_all
 
+MOST_KEYS = 200
 TAKE_SQL = sa.text("""
 WITH newest AS (
   SELECT DISTINCT ON (account_id) id FROM credentials
-  WHERE account_id = ANY(cast(:ids AS text[])) ORDER BY account_id, created DESC
+  WHERE place = '' AND account_id = ANY(cast(:ids AS text[])) ORDER BY account_id, created DESC
 ), held AS (
   SELECT c.id, c.account_id, c.cipher FROM credentials c JOIN newest USING (id)
   WHERE c.cipher IS NOT NULL AND NOT EXISTS (
@@ -48,7 +50,7 @@ class Credentials:
         c = t.credentials
         await self.connection.execute(
             sa.update(c)
-            .where(c.c.account_id == account_id, c.c.link_hash.isnot(None))
+            .where(c.c.account_id == account_id, c.c.place == "", c.c.link_hash.isnot(None))
             .values(link_hash=None)
         )
         linked = await self.connection.execute(
@@ -69,12 +71,17 @@ class Credentials:
             raise _none_unopened()
 
     async def link_one(self, credential_id: str, link_hash: str, seconds: float) -> None:
-        """Put a one-time link on one credential; earlier links of its account die."""
+        """Put a one-time link on one credential; earlier links of its account, or its place there, die."""
         c = t.credentials
-        whose = sa.select(c.c.account_id).where(c.c.id == credential_id).scalar_subquery()
+        this = c.alias()
+        whose = sa.select(this.c.account_id, this.c.place).where(this.c.id == credential_id)
         await self.connection.execute(
             sa.update(c)
-            .where(c.c.account_id == whose, c.c.id != credential_id, c.c.link_hash.isnot(None))
+            .where(
+                sa.tuple_(c.c.account_id, c.c.place).in_(whose),
+                c.c.id != credential_id,
+                c.c.link_hash.isnot(None),
+            )
             .values(link_hash=None)
         )
         await self.connection.execute(
@@ -92,12 +99,16 @@ class Credentials:
         One that somebody has handed a link to is left alone while that link opens it: a new one
         would put it out of use.
         """
-        c, a = t.credentials, t.accounts
+        c, a, s = t.credentials, t.accounts, t.steps.c
+        until = sa.select(s.arguments["until"].astext).where(s.id == c.c.id).scalar_subquery()
         query = (
             sa.select(
+                sa.func.coalesce(until, "").label("until"),
                 c.c.id,
                 c.c.account_id,
                 c.c.docket_id,
+                c.c.place,
+                c.c.contact,
                 a.c.person_id,
                 a.c.login,
                 t.applications.c.name.label("application_name"),
@@ -128,6 +139,7 @@ class Credentials:
         query = (
             sa.select(
                 c.account_id,
+                c.place,
                 a.login,
                 a.application_id,
                 t.applications.c.name.label("application_name"),
@@ -158,7 +170,7 @@ class Credentials:
                 c.c.cipher.isnot(None).label("unopened"),
                 (c.c.expires < sa.func.now()).label("expired"),
             )
-            .where(among(c.c.account_id, account_ids))
+            .where(among(c.c.account_id, account_ids), c.c.place == "")
             .ext(distinct_on(c.c.account_id))
             .order_by(c.c.account_id, c.c.created.desc())
         )
@@ -174,6 +186,7 @@ class Credentials:
                         c.c.id,
                         c.c.cipher,
                         c.c.account_id,
+                        c.c.place,
                         a.c.login,
                         t.applications.c.name.label("application_name"),
                     )
@@ -199,6 +212,43 @@ class Credentials:
         )
         return read(OpenedCredential, row)
 
+    async def keys(self, account_ids: Sequence[str]) -> Sequence[ReplacedKey]:
+        c, s = t.credentials.c, t.steps.c
+        query = (
+            sa.select(
+                c.id,
+                s.application_id,
+                c.place,
+                s.arguments["to_name"].astext.label("to_name"),
+                s.arguments["value"].astext.label("login"),
+                sa.func.coalesce(s.arguments["until"].astext, "").label("until"),
+                c.set_at,
+                c.told_at,
+                c.contact,
+                c.told_to,
+                c.opened_at,
+                c.cipher.isnot(None).label("unopened"),
+            )
+            .join(t.steps, s.id == c.id)
+            .where(among(s.account_id, account_ids), c.place != "")
+            .order_by(c.set_at.desc(), c.place)
+            .limit(MOST_KEYS)
+        )
+        return read_all(ReplacedKey, await self.connection.execute(query))
+
+    async def tell_anew(self, credential_id: str, account_ids: Sequence[str]) -> None:
+        c = t.credentials.c
+        theirs = sa.select(t.steps.c.id).where(among(t.steps.c.account_id, account_ids))
+        mine = (c.id == credential_id, c.id.in_(theirs), c.place != "", c.cipher.isnot(None))
+        anew = sa.update(t.credentials).where(*mine)
+        done = await self.connection.execute(anew.values(told_at=None, link_hash=None))
+        if not done.rowcount:
+            raise NotFound(
+                f"There is no key {credential_id} of theirs that nobody has opened.",
+                place="key_id",
+                remedy="Look which there are: yugum handover references WHO.",
+            )
+
     async def take(
         self, account_ids: Sequence[str], subject_ids: Sequence[str], at: datetime
     ) -> Sequence[TakenCredential]:
@@ -209,7 +259,7 @@ class Credentials:
 
 def _newest(account_id: str) -> sa.ScalarSelect[str]:
     c = t.credentials.c
-    mine = sa.select(c.id).where(c.account_id == account_id)
+    mine = sa.select(c.id).where(c.account_id == account_id, c.place == "")
     return mine.order_by(c.created.desc()).limit(1).scalar_subquery()
 
 

@@ -265,7 +265,10 @@ class Journal:
         rows = [
             {
                 "id": e.step.id,
-                "account_id": e.step.account_id,
+                # A new key is of whoever comes after, and is not what they sign in with.
+                "account_id": e.step.arguments.to_account or e.step.account_id,
+                "place": e.step.item if e.step.action is Action.REPLACE_KEY else "",
+                "contact": e.step.arguments.contact,
                 "docket_id": e.step.docket_id,
                 "cipher": e.credential,
                 "set_at": at,
@@ -277,6 +280,10 @@ class Journal:
             c = t.credentials
             await self.connection.execute(insert(c).on_conflict_do_nothing(), rows)
             older = sa.and_(
+                among(
+                    c.c.account_id + sa.literal(" ") + c.c.place,
+                    [f"{r['account_id']} {r['place']}" for r in rows],
+                ),
                 among(c.c.account_id, [str(r["account_id"]) for r in rows]),
                 c.c.id.not_in([str(r["id"]) for r in rows]),
                 c.c.link_hash.isnot(None),

@@ -49,6 +49,7 @@ class Mentions:
                     text=row.text,
                     effect=row.effect,
                     fixable=row.fixable,
+                    replaceable=row.replaceable,
                     contact=row.contact,
                 )
             )
@@ -114,13 +115,14 @@ class Mentions:
                 "text": mention.text,
                 "effect": mention.effect,
                 "fixable": mention.fixable,
+                "replaceable": mention.replaceable,
                 "contact": mention.contact,
                 "since_at": at,
             }
             for person_id, mention in found
         ]
         new = insert(t.mentions)
-        said = ("kind", "place", "text", "effect", "fixable", "contact")
+        said = ("kind", "place", "text", "effect", "fixable", "replaceable", "contact")
         changed = sa.or_(*(m[c].is_distinct_from(new.excluded[c]) for c in said))
         kept = new.on_conflict_do_update(
             index_elements=[m.person_id, m.application_id, m.key],

@@ -1109,6 +1109,8 @@ credentials = sa.Table(
     sa.Column("told_at", Moment),
     _need("told_to", Text, ""),
     _need("told_how", Text, ""),
+    _need("place", Text, ""),
+    _need("contact", Text, ""),
     _machine_now(),
     sa.Index("ix_credentials_account", "account_id"),
     sa.Index("ix_credentials_untold", "set_at", postgresql_where=sa.text("told_at IS NULL")),
@@ -1236,6 +1238,7 @@ mentions = sa.Table(
     _need("effect", Text),
     _need("contact", Text, ""),
     _need("fixable", sa.Boolean),
+    _need("replaceable", Bool, "false"),
     _need("since_at", Moment),
     sa.Index("ix_mentions_application", "application_id", "key"),
 )

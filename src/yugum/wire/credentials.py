@@ -28,18 +28,25 @@ class CredentialMail(Model):
 
 
 class OpenedCredential(Model):
+    """What was behind a link, shown this once; with a ``place`` it is the key with which that runs."""
+
     application: str
     login: str
     secret: str
+    place: str
 
 
 class CredentialRules(Model):
-    """Behind a link that still opens: whose account it is and what its password must be like."""
+    """Behind a link that still opens: whose account it is and what its password must be like.
+
+    With a ``place`` it is a key with which that runs, and no password is chosen.
+    """
 
     application: str
     login: str
     length: int
     needs: list[Seen[CharacterClass]]
+    place: str = ""
 
 
 class ChosenCredential(Request):

@@ -3,10 +3,13 @@
   import { plural } from '../../lib/format';
   import { session } from '../../lib/session.svelte';
   import { becomes, Naming } from './naming.svelte';
+  import ReplaceKeys from './ReplaceKeys.svelte';
+  import ReplacedKeys from './ReplacedKeys.svelte';
 
   let { who, left }: { who: string; left: boolean } = $props();
   const naming = new Naming(() => who);
   const view = $derived(naming.load.data);
+  const keys = $derived(view?.rows.some((r) => r.replaceable && r.how === 'leaving') ?? false);
   const waiting = $derived(view?.rows.some((r) => r.how === 'leaving') ?? false);
 </script>
 
@@ -45,7 +48,12 @@
         >Put the others there now</button
       >
     {/if}
+    {#if !left && keys && session.mayAct}<ReplaceKeys {naming} />{/if}
   {:else}<p>No place names them.</p>{/if}
+  {#each naming.dockets as number (number)}
+    <p role="status">Their keys are being replaced: <a href="/dockets/{number}">{number}</a></p>
+  {/each}
+  {#if view.replaced.length}<ReplacedKeys {naming} keys={view.replaced} />{/if}
   {#each view.keys as key (`${key.application_id} ${key.login}`)}
     <p>{plural(key.count, 'key')} of {key.login} in {key.application_name} end with the access.</p>
   {/each}

@@ -54,15 +54,24 @@
       <dd>{opened.application}</dd>
       <dt>Login</dt>
       <dd class="mono">{opened.login}</dd>
-      <dt>Password</dt>
+      {#if opened.place}<dt>For</dt>
+        <dd>{opened.place}</dd>{/if}
+      <dt>{opened.place ? 'Key' : 'Password'}</dt>
       <dd class="mono secret">{opened.secret}</dd>
     </dl>
-    <p>This page shows it once. Write it down or sign in now, and change it there.</p>
+    <p>
+      This page shows it once. {opened.place
+        ? 'Put it in the place of the old one now.'
+        : 'Write it down or sign in now, and change it there.'}
+    </p>
   {:else if chosen}
     <p role="status">
       The password of {chosen.login} in {chosen.application} is being set (docket {chosen.docket}).
       Sign in there in a minute.
     </p>
+  {:else if choosing?.place}
+    <p>Behind the link is the key with which {choosing.place} runs; nobody chooses it.</p>
+    <button class="button do" onclick={open}>Show it</button>
   {:else if choosing}
     <OwnPassword rules={choosing} bind:password onchoose={choose} />
   {:else if !problem}

@@ -227,6 +227,8 @@ class ScimConnector(Writer):
             return await self._own_groups.act(action, ref, item, arguments)
         if action is Action.REDIRECT:
             return await self._settings.redirect(arguments)
+        if action is Action.REPLACE_KEY:
+            return await self._settings.replace_key(arguments, secret)
         return await self._act(action, ref, item, arguments, secret)
 
     async def _act(  # noqa: C901, PLR0912 - a case for each action

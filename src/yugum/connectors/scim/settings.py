@@ -66,6 +66,38 @@ class ScimSettings:
                 return Done(values={key: text})
         raise ApplicationUnavailable(f"{self._name} changes {key} faster than it can be written.")
 
+    async def replace_key(self, arguments: Arguments, secret: str) -> Done:
+        """Give a program a key of another account; the one it has had works on until then.
+
+        A second time, after an interruption, it gets another one of that account, and the old one stays as it was.
+        """
+        key = arguments.place
+        for _ in range(TRIES):
+            found = await self.one(key)
+            if found is None:
+                raise ApplicationRejected(
+                    f"{key} in {self._name} is gone.", remedy="Leave the step out."
+                )
+            mention, etag = found
+            if mention.text not in (arguments.was, arguments.value) or not mention.replaceable:
+                raise ApplicationRejected(
+                    f"{mention.place} in {self._name} runs with the key of {mention.text} by now.",
+                    remedy="Leave the step out; it stays as it is.",
+                )
+            values = {"text": arguments.value, "secret": secret, "oldUntil": arguments.until}
+            said = [replacing(name, value) for name, value in values.items()]
+            body = {"schemas": [PATCH], "Operations": said}
+            path = at("Settings", key)
+            reply = await self._http.send("PATCH", path, body, etag=etag, allow=(412,))
+            if reply.status != 412:
+                after = await self.mention(key)
+                if after is None or after.text != arguments.value:
+                    raise ApplicationUnavailable(
+                        f"{self._name} does not show the new key of {key}."
+                    )
+                return Done(values={key: after.text}, until=arguments.until)
+        raise ApplicationUnavailable(f"{self._name} changes {key} faster than it can be written.")
+
 
 def _mention(body: Mapping[str, Any]) -> Mention:
     said = {name: str(body.get(name) or "").replace("\0", "") for name in SAID}
@@ -78,4 +110,5 @@ def _mention(body: Mapping[str, Any]) -> Mention:
         effect=said["effect"],
         contact=said["contact"],
         fixable=bool(body.get("writable")),
+        replaceable=bool(body.get("replaceable")),
     )

@@ -64,6 +64,7 @@ class Action(StrEnum):
     COPY = "copy"
     CALL_OFF = "call_off"
     REDIRECT = "redirect"
+    REPLACE_KEY = "replace_key"
     TRY_SIGN_IN = "try_sign_in"
     INVITE = "invite"
     REQUIRE = "require"
@@ -103,7 +104,8 @@ class Arguments:
     receives (``to_…``), who has it now where that is not the step's account (``from_external_id``),
     and which items ``only``. Of an own step: its ``run``, ``verb``, ``person``, whether it is put
     ``back`` and may be (``undo``). Of a credential: ``sealed`` (encrypted, base64) where its owner
-    chose it, ``must_change`` at the first sign-in. ``until`` is when something parked ends, ISO 8601.
+    chose it, ``must_change`` at the first sign-in. ``until`` is when something parked ends, or a key that was replaced, ISO 8601;
+    ``contact`` who gets the new one.
     Of a grant: what must be seen gone before (``after``). Of a cut-off: whether keys
     go on (``keys_kept``). Of an account that another one takes the place of: which (``replaced_by``). Of a place that names somebody: who stands instead (``swaps``), the application's id of it (``place``). ``urgent`` is said with the call: somebody who
     does it by hand has less time.
@@ -141,6 +143,7 @@ class Arguments:
     replaced_by: str = ""
     swaps: Mapping[str, str] = field(default_factory=dict)
     place: str = ""
+    contact: str = ""
 
     def document(self) -> Document:
         """As JSON carries it: what is not said is left out."""

@@ -19,6 +19,7 @@ from yugum.core.actions.invite import Invite, Require
 from yugum.core.actions.lock import Lock
 from yugum.core.actions.redirect import Redirect
 from yugum.core.actions.rename import Rename
+from yugum.core.actions.replace_key import ReplaceKey
 from yugum.core.actions.run import Run
 from yugum.core.actions.seat import FreeSeat, TakeSeat
 from yugum.core.actions.set import Set
@@ -49,6 +50,7 @@ ACTIONS: Mapping[Action, ActionSpec] = {
         Copy(),
         CallOff(),
         Redirect(),
+        ReplaceKey(),
         Set(),
         Update(),
         TrySignIn(),

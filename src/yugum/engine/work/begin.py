@@ -13,6 +13,7 @@ from yugum.core.causes import (
     CloseCause,
     CredentialCause,
     GroupCause,
+    KeysCause,
     PurgeCause,
     RenameCause,
     RevertCause,
@@ -25,6 +26,7 @@ from yugum.core.desired import Subject, World
 from yugum.core.dockets import Docket
 from yugum.core.groups import plan_group
 from yugum.core.handover import unfit
+from yugum.core.keys import plan_keys
 from yugum.core.lines import NOTHING
 from yugum.core.outlived import outlived
 from yugum.core.people import Person, PersonState, state_at
@@ -329,6 +331,8 @@ class Beginner:
                     )
             case CredentialCause(account=id_, sealed=sealed, typed=typed) if id_ in accounts:
                 return plan_credential(subject, world, accounts[id_], now, sealed, typed=typed)
+            case KeysCause(account=id_, until=until, places=places) if id_ in accounts:
+                return plan_keys(subject, world, accounts[id_], now, until, places)
             case UndoCause(undoes=undone):
                 done = await done_by(unit, await unit.dockets.by_name(undone), docket.id)
                 as_now = await as_before_undo(unit, docket, undone, subject)
