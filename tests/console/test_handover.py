@@ -9,7 +9,7 @@ from playwright.sync_api import Page, expect
 
 from tests.acceptance.test_calendars import engineer
 from tests.acceptance.test_handover import owner
-from tests.acceptance.test_references import place, text_of
+from tests.acceptance.test_references import place, text_of, token_of_key, used
 from tests.acceptance.test_seats import restored  # noqa: F401 - a fixture
 from tests.acceptance.test_service import joined
 from tests.acceptance.test_takeovers import asking, heirs, link
@@ -17,6 +17,7 @@ from tests.conftest import Theatre
 from tests.console.looking import violations, visit
 from tests.waiting import until
 from yugum.core.verbs import Verb
+from yugum.wire import plans as wl
 from yugum_standins.load import do
 from yugum_standins.morrow import CREW, SHIP_MAIL
 
@@ -69,6 +70,37 @@ def test_where_a_leaver_is_named_is_shown_and_mended(page: Page, theatre: Theatr
     part.get_by_text("Look where they are named …").press("Enter")
     expect(part.get_by_role("row", name=f"ask {login}")).to_be_visible()
     expect(part.get_by_role("button", name="Put the others there now")).to_have_count(0)
+
+
+def test_the_keys_of_whoever_is_to_leave_are_replaced_and_fetched(
+    page: Page, theatre: Theatre
+) -> None:
+    client = theatre.client
+    login, heir = joined(theatre, "Deck"), joined(theatre, "Deck")
+    said = {"kind": "key", "place": f"Tides {login}", "contact": f"{login}@ferries.example"}
+    place(theatre, login, secret=f"old-key-of-{login}", **said)
+    new = wl.NewPlan(verb=Verb.LEAVER, who=[login], at="+40d", successor=heir)
+    client.plans.confirm(client.plans.make(new))
+    visit(page, theatre, f"/people/{login}")
+    part = page.get_by_role("region", name="Where they are named")
+    part.get_by_text("Look where they are named …").press("Enter")
+    form = part.get_by_role("form", name="Replace their keys")
+    form.get_by_label("Why").fill("they go on")
+    form.get_by_role("button", name="Replace their keys").press("Enter")
+    row = part.get_by_role("table", name="Keys that took the place").get_by_role("row")
+    expect(row.nth(1)).to_contain_text("was told and has not fetched it")
+    assert violations(page) == []
+    _, token = token_of_key(theatre, said["contact"])
+    row.nth(1).get_by_role("button", name="Send another link").press("Enter")
+    _, token = token_of_key(theatre, said["contact"], but=token)
+    page.goto(f"{theatre.stage.url}/c#{token}")
+    page.get_by_role("button", name="Choose one of my own").press("Enter")
+    expect(page.get_by_role("main")).to_contain_text(f"the key with which Tides {login} runs")
+    page.get_by_role("button", name="Show it").press("Enter")
+    secret = page.locator(".secret")
+    expect(secret).to_be_visible()
+    assert used(theatre, secret.inner_text()) == heir
+    assert violations(page) == []
 
 
 @pytest.mark.usefixtures("restored")

@@ -266,7 +266,10 @@ def _references(context: Context, found: wr.ReferencesView) -> None:
             click.echo(f"{row.application_name}, {row.place}: {row.why}.")
     for key in found.keys:
         what = plural(key.count, "key")
-        click.echo(f"{what} of {key.login} in {key.application_name} end with the access.")
+        ends = "ends" if key.count == 1 else "end"
+        click.echo(
+            f"{what} of {key.login} in {key.application_name} {ends} at the latest with the access."
+        )
     for new in found.replaced:
         until = f", the old one works until {new.until:%-d %b %Y %H:%M} UTC" if new.until else ""
         told = f"fetched {new.opened_at:%-d %b %H:%M}" if new.opened_at else "not fetched"

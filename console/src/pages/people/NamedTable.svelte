@@ -55,7 +55,10 @@
   {/each}
   {#if view.replaced.length}<ReplacedKeys {naming} keys={view.replaced} />{/if}
   {#each view.keys as key (`${key.application_id} ${key.login}`)}
-    <p>{plural(key.count, 'key')} of {key.login} in {key.application_name} end with the access.</p>
+    <p>
+      {plural(key.count, 'key')} of {key.login} in {key.application_name}
+      {key.count === 1 ? 'ends' : 'end'} at the latest with the access.
+    </p>
   {/each}
   {#if view.silent.length}<p>
       {view.silent.join(', ')} did not answer: what was told last is shown.
