@@ -15,6 +15,7 @@ from tests.conftest import Theatre
 from tests.proofs.joiner import rules_text
 from tests.waiting import until
 from yugum.core.actions import Action
+from yugum.core.decisions import DecisionKind
 from yugum.core.dockets import Settlement
 from yugum.core.verbs import Quick, Verb
 from yugum.errors import Conflict, InvalidInput, NotFound
@@ -190,6 +191,48 @@ def test_the_narrower_choice_goes_first_and_the_last_of_the_same_counts(theatre:
     assert kinds(client.handover.show(login))["board"][2] == name_of(theatre, other)
     decisions = client.people.show(login).decisions
     assert sum(d.ends_at is None for d in decisions) == 2, "what was settled before has ended"
+
+
+def test_whoever_has_a_role_and_is_nearest_takes_over(
+    theatre: Theatre,
+    restored: None,  # noqa: F811
+) -> None:
+    client = theatre.client
+    far, near, excepted = (joined(theatre, "Deck") for _ in range(3))
+    login = owner(theatre)
+    lead = {"title": f"Watch leader {login}"}
+    client.people.change(login, {"site": "Brae Point", **lead})
+    client.people.change(far, {"site": "Oxhaven", **lead})
+    client.people.change(near, {"site": "Brae Point", **lead})
+    role = {"when": f'title eq "{lead["title"]}"', "gives": [{"application": CREW}]}
+    said = {"defaults": [{"thing": "roster", "role": "Watch leaders"}]}
+    both = {"defaults": [{"to": near, "role": "Watch leaders"}]}
+    for wrong, why in (
+        ({"defaults": [{"role": "Watch leader"}]}, "Did you mean"),
+        (both, "one of"),
+    ):
+        problems = client.rules.check(rules_text(handover=wrong, roles={"Watch leaders": role}))
+        assert any(why in f"{p.message} {p.remedy}" for p in problems), (wrong, problems)
+    text = rules_text(handover=said, roles={"Watch leaders": role})
+    client.rules.adopt(text, "the watch goes on", take_away=10_000)
+
+    def heir() -> str:
+        (row,) = [r for r in client.handover.show(login).rows if r.thing == "roster"]
+        assert row.ground == "rules"
+        return row.to_name
+
+    assert heir() == name_of(theatre, near)
+    do(client, Verb.ABSENCE, near, until="+60d")
+    assert heir() == name_of(theatre, far)
+    client.people.change(excepted, {"site": "Brae Point"})
+    payload = wde.DecisionPayload(role="Watch leaders")
+    stands_in = wde.NewDecision(
+        who=excepted, kind=DecisionKind.ROLE, payload=payload, reason="stands in"
+    )
+    client.decisions.make(stands_in)
+    assert heir() == name_of(theatre, excepted)
+    do(client, Verb.LEAVER, login, urgent=True)
+    assert rosters(theatre.play.crew, excepted) == 2
 
 
 def test_the_rules_say_who_takes_over_and_who_keeps_what_nobody_does(

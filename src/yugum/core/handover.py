@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
-from datetime import datetime, timedelta
+from datetime import datetime
 from enum import StrEnum
 from fnmatch import fnmatchcase
 from zlib import crc32
@@ -17,7 +17,8 @@ from yugum.core.decisions import Decision, DecisionKind, in_force
 from yugum.core.desired import Subject, Successor
 from yugum.core.heirs import Unanswered
 from yugum.core.invitations import invited_at
-from yugum.core.people import Person, PersonState, full_name, state_at
+from yugum.core.people import full_name
+from yugum.core.successors import unfit
 from yugum.core.takeovers import SAID_NO, NewTakeover, TakeoverAnswer
 
 GOES = "goes"
@@ -32,8 +33,6 @@ MEETING = "meeting"
 """What others take part in: it does not go with the account in silence."""
 TO_ASK = "to-ask"
 """Why nobody takes something over yet: who is to has still to be asked."""
-STAYS_DAYS = timedelta(days=7)
-"""Nobody is given what they would have to hand on within so many days."""
 
 
 class Settled(StrEnum):
@@ -357,18 +356,3 @@ def _to(
             roles=roles,
         )
     return Choice(settled=Settled.TO, ground=ground, successor=heir, account=target)
-
-
-def unfit(heir: Person, at: datetime) -> str:
-    """Why somebody cannot take over at a moment; "" if they can."""
-    match state_at(heir, at):
-        case PersonState.LEFT:
-            return "has left by then"
-        case PersonState.EXPECTED:
-            return "has not begun"
-        case PersonState.ABSENT:
-            return "is absent"
-    if heir.access_ends is not None and heir.access_ends < at + STAYS_DAYS:
-        there = heir.access_ends.astimezone(ZoneInfo(heir.time_zone))
-        return f"leaves on {there:%-d %b %Y}"
-    return ""

@@ -9,16 +9,19 @@ from typing import TypedDict
 
 from yugum.core.accounts import AccountState
 from yugum.core.desired import NO_FALLBACK, Fallback, Successor
-from yugum.core.handover import choices, unfit
-from yugum.core.heirs import MANAGER, MANAGERS_MANAGER, NO_RULES, HandoverRules
+from yugum.core.handover import choices
+from yugum.core.heirs import MANAGER, MANAGERS_MANAGER, NO_RULES, HandoverRules, nearest
 from yugum.core.people import Person, PersonState, full_name, state_at
 from yugum.core.roles import Rules
+from yugum.core.successors import unfit
 from yugum.engine.managers import CHAIN
 from yugum.engine.whom import people_named, whom
 from yugum.errors import InvalidInput
 from yugum.ports.accounts import Known
 from yugum.ports.units import UnitOfWork
 
+MOST_HOLDERS = 500
+"""Of those who have a role, so many are looked at: those in the departments of whoever leaves first."""
 Moments = Mapping[str, datetime]
 """When somebody takes over from people, by the ids of these."""
 
@@ -38,7 +41,7 @@ class Heirs:
 
     ``whole`` are their successors, ``named`` those of whom that was settled; ``chosen`` everybody who was chosen
     for some of what they own, ``ruled`` whom the rules name by login, ``above`` who is left from the manager's
-    manager on.
+    manager on, ``by_role`` who of those with a role takes over from each.
     """
 
     rules: HandoverRules
@@ -48,10 +51,11 @@ class Heirs:
     chosen: Mapping[str, Person] = field(default_factory=dict)
     ruled: Mapping[str, Person] = field(default_factory=dict)
     above: Mapping[str, Person] = field(default_factory=dict)
+    by_role: Mapping[str, Mapping[str, Person]] = field(default_factory=dict)
 
     def everybody(self) -> dict[str, Person]:
         """All who may take over, by id."""
-        several = (self.whole, self.chosen, self.ruled, self.above)
+        several = (self.whole, self.chosen, self.ruled, self.above, *self.by_role.values())
         return {p.id: p for some in several for p in some.values()}
 
     def of(self, person_id: str, known: Mapping[str, Successor]) -> Taking:
@@ -69,7 +73,8 @@ class Heirs:
             return NO_FALLBACK
         found = []
         for default in self.rules.defaults:
-            by = {MANAGER: self.whole, MANAGERS_MANAGER: self.above}.get(default.to)
+            up = {MANAGER: self.whole, MANAGERS_MANAGER: self.above}
+            by = self.by_role.get(default.role, {}) if default.role else up.get(default.to)
             heir = by.get(person_id) if by is not None else self.ruled.get(default.to)
             if heir is not None and heir.id != person_id and not unfit(heir, self.at[person_id]):
                 found.append((default, _taking(known, heir)))
@@ -110,7 +115,29 @@ async def heirs_of(
         chosen=await _chosen(unit, people, known, at),
         ruled=ruled,
         above=above,
+        by_role=await _by_role(unit, people, known, rules, at),
     )
+
+
+async def _by_role(
+    unit: UnitOfWork, people: Mapping[str, Person], known: Known, rules: Rules, at: Moments
+) -> dict[str, dict[str, Person]]:
+    """Who of those that have a role takes over from each, by the roles that the rules name."""
+    found: dict[str, dict[str, Person]] = {}
+    if not (named := rules.handover.roles()):
+        return found
+    owning = {i for i in people if any(a.assets for a in known.accounts.get(i, ()))}
+    leaving = {i: p for i, p in people.items() if p.access_ends is not None or i in owning}
+    if not leaving:
+        return found
+    near = sorted({p.department for p in leaving.values()})
+    for role in rules.roles:
+        if role.name not in named:
+            continue
+        holders = await unit.people.with_role(role, near, min(at[i] for i in leaving), MOST_HOLDERS)
+        heirs = {i: nearest(p, holders, at[i]) for i, p in leaving.items()}
+        found[role.name] = {i: heir for i, heir in heirs.items() if heir is not None}
+    return found
 
 
 def _taking(known: Mapping[str, Successor], heir: Person) -> Successor:

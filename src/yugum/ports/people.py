@@ -14,6 +14,7 @@ from yugum.core.lists import KnownValue, Order, PersonSort
 from yugum.core.names import TakenLogin
 from yugum.core.people import Person, PersonState
 from yugum.core.people_file import Numbers
+from yugum.core.roles import Role
 from yugum.ports.pages import ListPage
 
 
@@ -115,6 +116,12 @@ class SamePerson:
 class PeopleStore(Protocol):
     async def many(self, ids: Iterable[str]) -> dict[str, tuple[Person, int]]:
         """People by id, each with the revision of their row; ids of nobody are left out."""
+        ...
+
+    async def with_role(
+        self, role: Role, departments: Sequence[str], at: datetime, limit: int
+    ) -> Sequence[Person]:
+        """Who is there at a moment and has a role by its condition or an exception: of these departments first, then by login."""
         ...
 
     async def resolve(self, who: str) -> Person:

@@ -9,11 +9,14 @@ from typing import Any
 import sqlalchemy as sa
 
 from yugum.core.conditions import fold
+from yugum.core.decisions import DecisionKind
 from yugum.core.lists import PersonSort
 from yugum.core.people import FIELDS, PersonState
+from yugum.core.roles import Role
 from yugum.ports.people import ChosenPeople
 from yugum.storage import tables as t
 from yugum.storage.filters import to_sql
+from yugum.storage.rows import among
 
 COLUMNS = [t.people.c[name] for name in FIELDS]
 
@@ -96,6 +99,24 @@ LINES = _lines()
 def in_state(state: PersonState, now: datetime) -> sa.Select[Any]:
     """The ids of everybody in a state."""
     return sa.select(t.people.c.id).where(*_is(state, now))
+
+
+def with_role(role: Role, departments: Sequence[str], at: datetime, limit: int) -> sa.Select[Any]:
+    """Everybody who is there at a moment and has a role; of some departments first."""
+    p, d = t.people.c, t.decisions.c
+    given = sa.select(d.subject_id).where(
+        d.kind == DecisionKind.ROLE.value,
+        d.payload["role"].astext == role.name,
+        sa.or_(d.starts_at.is_(None), d.starts_at <= at),
+        sa.or_(d.ends_at.is_(None), d.ends_at > at),
+    )
+    has = sa.or_(to_sql(role.when, p.folded, {"state": STATE}), p.id.in_(given))
+    return (
+        sa.select(*COLUMNS)
+        .where(has, *_is(PersonState.ACTIVE, at))
+        .order_by(sa.not_(among(p.department, departments)), p.user_name)
+        .limit(limit)
+    )
 
 
 def chosen_by(chosen: ChosenPeople, now: datetime) -> list[sa.ColumnElement[bool]]:

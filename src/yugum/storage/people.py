@@ -17,12 +17,13 @@ from yugum.core.lists import KnownValue, Order
 from yugum.core.names import TakenLogin
 from yugum.core.people import FIELDS, Person, folded, search_text
 from yugum.core.people_file import Numbers
+from yugum.core.roles import Role
 from yugum.errors import Ambiguous, Conflict, NotFound
 from yugum.ports.pages import ListPage
 from yugum.ports.people import ChosenPeople, Fact, PersonKey, PersonLine, SamePerson, Starter
 from yugum.storage import merging
 from yugum.storage import tables as t
-from yugum.storage.everybody import COLUMNS, LINES, REMEDY, SORTS, chosen_by
+from yugum.storage.everybody import COLUMNS, LINES, REMEDY, SORTS, chosen_by, with_role
 from yugum.storage.known import values_of
 from yugum.storage.pages import Row, fetch
 from yugum.storage.rows import among, among_ids, read, read_all, reader, to_array, to_json
@@ -173,6 +174,12 @@ class People:
             return {}
         result = await self.connection.execute(MANY, {"ids": wanted})
         return {row["id"]: (person_from(row), row["rev"]) for row in result.mappings()}
+
+    async def with_role(
+        self, role: Role, departments: Sequence[str], at: datetime, limit: int
+    ) -> Sequence[Person]:
+        rows = await self.connection.execute(with_role(role, departments, at, limit), {"now": at})
+        return [person_from(row) for row in rows.mappings()]
 
     async def resolve(self, who: str) -> Person:
         """The one person that an id, a login, a number or a name stands for.

@@ -7,19 +7,30 @@ from typing import Annotated, Self
 from pydantic import Field, model_validator
 
 from yugum.core.heirs import AskRules, DefaultHeir, HandoverRules, Unanswered
-from yugum.wire.part import Name, Part
+from yugum.wire.part import Part
 
 
 class DefaultHeirDocument(Part):
     """To whom things go that nobody chose anything for; without application or thing, all of them."""
 
-    to: Name = Field(
-        description="manager, managers-manager (each up the chain to somebody who can), or somebody by login."
+    to: Annotated[str, Field(max_length=60)] = Field(
+        "",
+        description="manager, managers-manager (each up the chain to somebody who can), or somebody by login.",
+    )
+    role: Annotated[str, Field(max_length=60)] = Field(
+        "",
+        description="Instead: whoever has this role and is nearest, by department, then site, then login.",
     )
     application: Annotated[str, Field(max_length=60)] = ""
     thing: Annotated[str, Field(max_length=60)] = Field(
         "", description="A kind of thing as the application calls it: roster."
     )
+
+    @model_validator(mode="after")
+    def _somebody(self) -> Self:
+        if bool(self.to) is bool(self.role):
+            raise ValueError("to: say who takes over, by to or by role; one of the two")
+        return self
 
 
 class AskDocument(Part):
@@ -65,7 +76,7 @@ class HandoverDocument(Part):
 def handover_in(said: HandoverDocument) -> HandoverRules:
     """The core's rules about who takes over."""
     return HandoverRules(
-        defaults=tuple(DefaultHeir(d.to, d.application, d.thing) for d in said.defaults),
+        defaults=tuple(DefaultHeir(d.to, d.application, d.thing, d.role) for d in said.defaults),
         custodian=said.custodian,
         custodian_days=said.custodian_days,
         ask=AskRules(

@@ -163,7 +163,11 @@ class _Names:
         for number, default in enumerate(said.defaults):
             known = {MANAGER, MANAGERS_MANAGER}
             what = f"{MANAGER}, {MANAGERS_MANAGER} or a login"
-            self.somebody(("handover", "defaults", number, "to"), default.to, known, what)
+            place: Place = ("handover", "defaults", number)
+            if default.role:
+                self.look((*place, "role"), default.role, {*self.document.roles}, "role")
+            else:
+                self.somebody((*place, "to"), default.to, known, what)
 
     def somebody(self, place: Place, login: str, others: set[str], what: str) -> None:
         people = self.known.people

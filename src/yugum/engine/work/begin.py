@@ -25,7 +25,6 @@ from yugum.core.closing import plan_close, plan_credential, plan_purge
 from yugum.core.desired import Subject, World
 from yugum.core.dockets import Docket
 from yugum.core.groups import plan_group
-from yugum.core.handover import unfit
 from yugum.core.keys import plan_keys
 from yugum.core.lines import NOTHING
 from yugum.core.outlived import outlived
@@ -36,6 +35,7 @@ from yugum.core.precautions import plan_precaution
 from yugum.core.quick import plan_quick
 from yugum.core.roles import Rules
 from yugum.core.standing import as_agreed, less
+from yugum.core.successors import unfit
 from yugum.core.undo import plan_undo
 from yugum.core.verbs import Verb
 from yugum.engine.approvals import Approvals
