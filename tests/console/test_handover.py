@@ -29,7 +29,7 @@ def test_what_is_open_is_settled_for_many_at_once(page: Page, theatre: Theatre) 
     visit(page, theatre, "/handover")
     names = [theatre.client.people.show(login).display_name for login in (one, other)]
     for name in names:
-        page.get_by_label(f"{name}: roster in Crew rosters").check()
+        page.get_by_label(f"Pick {name}: roster in Crew rosters").check()
     form = page.get_by_role("form", name="Choose for many")
     expect(form).to_contain_text("2 lines chosen")
     assert violations(page) == []
@@ -40,8 +40,8 @@ def test_what_is_open_is_settled_for_many_at_once(page: Page, theatre: Theatre) 
     form.get_by_role("button", name="Settle them").press("Enter")
     until(lambda: len(theatre.play.crew.rosters(heir)) == 4)
     for name in names:
-        expect(page.get_by_label(f"{name}: roster in Crew rosters")).to_have_count(0)
-        expect(page.get_by_label(f"{name}: board in Crew rosters")).to_be_visible()
+        expect(page.get_by_label(f"Pick {name}: roster in Crew rosters")).to_have_count(0)
+        expect(page.get_by_label(f"Pick {name}: board in Crew rosters")).to_be_visible()
     visit(page, theatre, f"/people/{one}")
     page.get_by_text("Who has now what they had …").press("Enter")
     expect(page.get_by_role("img", name=f"What {names[0]} had")).to_be_visible()

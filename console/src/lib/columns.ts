@@ -1,6 +1,7 @@
 /** The columns lists can show, each by the field of its rows; the first is the name, the last the state. */
 import type { Schemas } from './api';
 import { capital, dateOf, momentOf, money } from './format';
+import { because, kindOf, newHome, things } from './handover';
 import type { Column } from './listing.svelte';
 import { session } from './session.svelte';
 import { duty, FINDINGS } from './words';
@@ -255,4 +256,28 @@ export const ORDER_COLUMNS: Column<Schemas['OrderRow']>[] = [
   { name: 'reference', label: 'Reference', text: (r) => r.reference, look: 'soft' },
   { name: 'reason', label: 'What for', text: (r) => r.reason, look: 'soft' },
   { name: 'state', label: 'State', text: (r) => (r.overdue ? 'overdue' : r.state) }
+];
+
+export type Board = Schemas['BoardRow'] & { id: string };
+/** What somebody owns who leaves or has left, and its new home. */
+export const BOARD_COLUMNS: Column<Board>[] = [
+  {
+    name: 'name',
+    label: 'Who',
+    text: (r) => r.name,
+    called: (r) => `${r.name}: ${kindOf(r)} in ${r.application_name}`,
+    width: 14
+  },
+  { name: 'user_name', label: 'Login', text: (r) => r.user_name, look: 'mono', more: true },
+  {
+    name: 'leaves_at',
+    label: 'Access ends',
+    text: (r) => moment(r.leaves_at),
+    at: (r) => r.leaves_at,
+    look: 'soft'
+  },
+  { name: 'application_name', label: 'Application', text: (r) => r.application_name },
+  { name: 'thing', label: 'What', text: (r) => things(r) },
+  { name: 'settled', label: 'Its new home', text: (r) => newHome(r), width: 22 },
+  { name: 'ground', label: 'Why', text: (r) => because(r) || '–', look: 'soft', more: true }
 ];

@@ -7,6 +7,8 @@ export interface Field {
   label: string;
   /** The values there are; without them one is typed. */
   options?: readonly string[];
+  /** What these are called, where not by themselves. */
+  words?: Readonly<Record<string, string>>;
   /** Picked from people or applications, or from what people have in this field. */
   pick?: 'person' | 'application' | 'department' | 'site' | 'user_type';
   hint?: string;
@@ -20,9 +22,9 @@ export interface Chip {
 
 /** The filters of a list in the order of its fields. */
 export function chips(fields: Field[], query: Query): Chip[] {
-  return fields.flatMap(({ name, label }) => {
+  return fields.flatMap(({ name, label, words }) => {
     const value = query[name];
-    return value ? [{ name, label, value }] : [];
+    return value ? [{ name, label, value: words?.[value] ?? value }] : [];
   });
 }
 
@@ -82,6 +84,22 @@ export const ACCOUNTS: Field[] = [
 export const WINDOWS: Field[] = [
   { name: 'application', label: 'Application', pick: 'application' },
   { name: 'days', label: 'Lost within days', options: ['1', '7', '30', '90'] }
+];
+
+export const HANDOVERS: Field[] = [
+  {
+    name: 'settled',
+    label: 'Its new home',
+    options: ['open', 'to', 'goes', 'copied', 'kept'],
+    words: {
+      open: 'open',
+      to: 'goes to somebody',
+      goes: 'goes with the account',
+      copied: 'copied for somebody',
+      kept: 'keeps the account'
+    }
+  },
+  { name: 'application', label: 'Application', pick: 'application' }
 ];
 
 export const MAILS: Field[] = [

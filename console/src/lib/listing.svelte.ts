@@ -27,6 +27,8 @@ export interface Column<T> {
   name: keyof T & string;
   label: string;
   text: (row: T) => string;
+  /** What the row is called where this alone does not tell it from others. */
+  called?: (row: T) => string;
   /** The moment it says, where it says one. */
   at?: (row: T) => string | null | undefined;
   /** What it is sorted by, and whether that comes with the latest first. */
@@ -111,6 +113,8 @@ export class Listing<T extends { id: string }> {
   /** How many there are, in words; null until it is known. */
   count = $derived.by((): string | null => {
     const first = this.pages.data?.pages[0];
+    if (first && typeof first.total !== 'number' && !this.pages.hasNextPage)
+      return this.rows.length.toLocaleString('en-GB');
     if (typeof first?.total !== 'number') return null;
     return (first.over ? 'over ' : '') + first.total.toLocaleString('en-GB');
   });

@@ -5006,6 +5006,12 @@ export interface components {
              */
             application?: string;
             /**
+             * Role
+             * @description Instead: whoever has this role and is nearest, by department, then site, then login.
+             * @default
+             */
+            role?: string;
+            /**
              * Thing
              * @description A kind of thing as the application calls it: roster.
              * @default
@@ -5014,8 +5020,9 @@ export interface components {
             /**
              * To
              * @description manager, managers-manager (each up the chain to somebody who can), or somebody by login.
+             * @default
              */
-            to: string;
+            to?: string;
         };
         /** Delegate */
         Delegate: {
@@ -6118,8 +6125,6 @@ export interface components {
         KeysReplaced: {
             /** Dockets */
             dockets: string[];
-            /** Name */
-            name: string;
         };
         /**
          * KeysRow
@@ -6377,7 +6382,7 @@ export interface components {
          * @description The lists that views are kept of.
          * @enum {string}
          */
-        ListName: "people" | "accounts" | "dockets" | "findings" | "last-call" | "mails";
+        ListName: "people" | "accounts" | "dockets" | "findings" | "last-call" | "mails" | "handover";
         /**
          * MadeDocument
          * @description How one attribute of accounts is made; what is left out is as the application's.
@@ -20411,12 +20416,12 @@ export interface operations {
         parameters: {
             query?: {
                 application?: string;
-                /** @description Only what stands so; pages have fewer rows then. */
-                settled?: components["schemas"]["Settled"] | null;
                 /** @description The fields of a row, in this order; all if none. */
                 column?: string[];
                 /** @description What the file is to be. */
                 format?: components["schemas"]["ExportForm"];
+                /** @description Only what stands so; pages have fewer rows then. */
+                settled?: components["schemas"]["Settled"] | null | "";
             };
             header?: never;
             path?: never;
@@ -22743,10 +22748,10 @@ export interface operations {
         parameters: {
             query?: {
                 application?: string;
-                /** @description Only what stands so; pages have fewer rows then. */
-                settled?: components["schemas"]["Settled"] | null;
                 cursor?: string | null;
                 limit?: number;
+                /** @description Only what stands so; pages have fewer rows then. */
+                settled?: components["schemas"]["Settled"] | null | "";
             };
             header?: never;
             path?: never;

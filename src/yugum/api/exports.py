@@ -69,6 +69,7 @@ LISTED: Mapping[ListName, Callable[..., Awaitable[Page[Any]]]] = {
     ListName.FINDINGS: list_findings,
     ListName.LAST_CALL: last_call,
     ListName.MAILS: list_mails,
+    ListName.HANDOVER: list_handover,
 }
 REPORTS: Mapping[ReportName, Callable[..., Awaitable[Page[Any]]]] = {
     ReportName.COSTS: list_costs,
@@ -76,7 +77,6 @@ REPORTS: Mapping[ReportName, Callable[..., Awaitable[Page[Any]]]] = {
     ReportName.OVER: list_over,
     ReportName.HELD: list_held,
     ReportName.STARTING: list_starting_rows,
-    ReportName.HANDOVER: list_handover,
 }
 AT_ONCE = frozenset({ReportName.COSTS, ReportName.OVER, ReportName.STARTING})
 """Computed as a whole for each page: taken as one."""

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Annotated
-
-from fastapi import APIRouter, Query, Request
+from fastapi import APIRouter, Request
 
 from yugum.api.auth import Acting, Use, Viewer
 from yugum.api.discretion import discreet, discreet_page
 from yugum.api.idempotency import IdempotentRoute
 from yugum.api.parameters import Cursor, Limit, OneOf
+from yugum.api.said import WhichHandovers
 from yugum.api.shapes import number, shape
 from yugum.api.strict import StrictRoute
 from yugum.core.handover import Settled
@@ -27,15 +26,13 @@ of_person = APIRouter(prefix="/people/{who}", tags=["people"], route_class=Stric
 async def list_handover(
     use: Use,
     operator: Viewer,
+    said: WhichHandovers,
     application: OneOf = "",
-    settled: Annotated[
-        Settled | None, Query(description="Only what stands so; pages have fewer rows then.")
-    ] = None,
     cursor: Cursor = None,
     limit: Limit = 50,
 ) -> Page[wh.BoardRow]:
     """What everybody who leaves or has left still owns, as last seen, and what becomes of it."""
-    page = await use.handover.board(application, settled, cursor, limit)
+    page = await use.handover.board(application, said.settled, cursor, limit)
     return await discreet_page(use, operator, page, lambda row: row.line.person_id, _on_board)
 
 

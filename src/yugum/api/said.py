@@ -11,6 +11,7 @@ from yugum.api.parameters import At, FilterText, OneLine, OneOf, Who, Whole
 from yugum.core.accounts import AccountKind, AccountState
 from yugum.core.dockets import DocketState
 from yugum.core.findings import FindingKind
+from yugum.core.handover import Settled
 from yugum.core.invitations import ToDo
 from yugum.core.lists import AccountSort, DocketSort, Order, PersonSort
 from yugum.core.mails import MailKind
@@ -106,7 +107,18 @@ class MailsSaid:
     unsent: bool = False
 
 
-S = TypeVar("S", PeopleSaid, AccountsSaid, DocketsSaid, FindingsSaid, LastCallSaid, MailsSaid)
+@dataclass(slots=True)
+class HandoverSaid:
+    settled: Annotated[
+        Settled | None,
+        Query(description="Only what stands so; pages have fewer rows then."),
+        BlankIsNone,
+    ] = None
+
+
+S = TypeVar(
+    "S", PeopleSaid, AccountsSaid, DocketsSaid, FindingsSaid, LastCallSaid, MailsSaid, HandoverSaid
+)
 
 
 def _as_said(kind: type[S]) -> Callable[..., Awaitable[S]]:
@@ -124,4 +136,5 @@ WhichAccounts = Annotated[AccountsSaid, Depends(_as_said(AccountsSaid))]
 WhichDockets = Annotated[DocketsSaid, Depends(_as_said(DocketsSaid))]
 WhichFindings = Annotated[FindingsSaid, Depends(_as_said(FindingsSaid))]
 WhichWindows = Annotated[LastCallSaid, Depends(_as_said(LastCallSaid))]
+WhichHandovers = Annotated[HandoverSaid, Depends(_as_said(HandoverSaid))]
 WhichMails = Annotated[MailsSaid, Depends(_as_said(MailsSaid))]

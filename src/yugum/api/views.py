@@ -19,6 +19,7 @@ from yugum.api.said import (
     AccountsSaid,
     DocketsSaid,
     FindingsSaid,
+    HandoverSaid,
     LastCallSaid,
     MailsSaid,
     PeopleSaid,
@@ -42,6 +43,7 @@ SAID: Mapping[ListName, tuple[type[Any], frozenset[str]]] = {
     ListName.FINDINGS: (FindingsSaid, frozenset()),
     ListName.LAST_CALL: (LastCallSaid, frozenset({"application"})),
     ListName.MAILS: (MailsSaid, frozenset()),
+    ListName.HANDOVER: (HandoverSaid, frozenset({"application"})),
 }
 """What each list can be asked, and further parameters."""
 

@@ -22,6 +22,15 @@ USUAL = {
     ListName.FINDINGS: ("kind", "application_name", "login", "display_name", "text", "since"),
     ListName.LAST_CALL: ("login", "display_name", "application_name", "recoverable_until"),
     ListName.MAILS: ("made_at", "address", "subject", "kind", "sent_at"),
+    ListName.HANDOVER: (
+        "name",
+        "leaves_at",
+        "application_name",
+        "thing",
+        "count",
+        "settled",
+        "to_name",
+    ),
     ListName.DOCKETS: ("number", "title", "subject_name", "due_at", "author", "outcome"),
 }
 """The columns of a view that names none."""

@@ -19,17 +19,17 @@ class ListName(StrEnum):
     FINDINGS = "findings"
     LAST_CALL = "last-call"
     MAILS = "mails"
+    HANDOVER = "handover"
 
 
 class ReportName(StrEnum):
-    """What is told as a report: of seats, and of what leavers own."""
+    """What is told as a report of seats."""
 
     COSTS = "seats-costs"
     RECLAIMABLE = "seats-reclaimable"
     OVER = "seats-over"
     HELD = "seats-held"
     STARTING = "seats-starting"
-    HANDOVER = "handover"
 
 
 class ExportForm(StrEnum):

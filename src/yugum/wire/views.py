@@ -40,12 +40,12 @@ ROWS: Mapping[ListName | ReportName, type[Model]] = {
     ListName.FINDINGS: Finding,
     ListName.LAST_CALL: LastCall,
     ListName.MAILS: MailRow,
+    ListName.HANDOVER: BoardRow,
     ReportName.COSTS: SeatCostRow,
     ReportName.RECLAIMABLE: ReclaimableRow,
     ReportName.OVER: OverRow,
     ReportName.HELD: SeatHeldRow,
     ReportName.STARTING: StartingRow,
-    ReportName.HANDOVER: BoardRow,
 }
 """What a row of each list and report has; its fields are the columns that can be shown."""
 

@@ -57,7 +57,9 @@
       onchange={(e) => e.currentTarget.form?.requestSubmit()}
     >
       <option value="">Which?</option>
-      {#each field.options as option (option)}<option>{option}</option>{/each}
+      {#each field.options as option (option)}<option value={option}
+          >{field.words?.[option] ?? option}</option
+        >{/each}
     </select>
   {:else if field?.pick === 'person' || field?.pick === 'application'}
     <Later load={PICKED[field.pick]} label={field.label} value="" onpick={take} />

@@ -26,7 +26,7 @@
         type="checkbox"
         checked={picked}
         tabindex={here ? 0 : -1}
-        aria-label="Pick {columns[0]?.text(row)}"
+        aria-label="Pick {columns[0]?.called?.(row) ?? columns[0]?.text(row)}"
         onchange={(event) => list.pick(row.id, event.currentTarget.checked)}
       />
     </td>
