@@ -14,6 +14,7 @@ from typing import Any
 
 from yugum.cluster import Cluster
 from yugum.connectors.smtp import NoMailer, SmtpMailer
+from yugum.engine.accepting import Accepting
 from yugum.engine.access import Access
 from yugum.engine.accounts import Accounts
 from yugum.engine.allocations import Allocations
@@ -242,6 +243,7 @@ def _services(
     credentials = Credentials(database, clock, keys, settings)
     plans = Plans(database, connectors, clock, keys, approvals)
     rules = Rules(database, clock, connectors)
+    standings = Standings(database, clock)
     return Services(
         settings=settings,
         access=Access(database, clock, keys, settings),
@@ -271,7 +273,8 @@ def _services(
         audit=AuditLog(database, keys.public_key),
         links=Links(database, clock),
         overview=Overview(database, clock),
-        standing=Standings(database, clock),
+        standing=standings,
+        accepting=Accepting(database, clock, standings),
         people=People(database, clock, keys),
         birthdays=Birthdays(database, clock, keys),
         declined=DeclinedPeople(database, clock),

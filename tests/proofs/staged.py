@@ -369,6 +369,17 @@ class Staged:
     def seats_what_if(self, case: Case[Any]) -> Made:
         return self.seats_holders(case)[0], {"bought": ["3@2031-06-01"]}
 
+    def _found(self) -> list[dict[str, str]]:
+        found = next(f for f in self.client.findings.all() if f.kind != "outside")
+        return [{"kind": str(found.kind), "key": found.key}]
+
+    def findings_accept(self, _: Case[Any]) -> Made:
+        more = {"until": "+30d", "reason": "it is being seen to"}
+        return {}, {"items": self._found(), **more}
+
+    def findings_reopen(self, _: Case[Any]) -> Made:
+        return {}, {"items": self._found()}
+
     def people_redirect(self, _: Case[Any]) -> Made:
         login = self.joined()
         batch = self.client.plans.make(wl.NewPlan(verb=Verb.LEAVER, who=[login], urgent=True))

@@ -12,6 +12,7 @@ from yugum.api.parameters import Cursor, Limit, OfApplication, OneOf
 from yugum.api.said import WhichFindings
 from yugum.api.shapes import number, page_of, shape
 from yugum.core.deviations import DeviationState
+from yugum.engine.accepting import Found
 from yugum.ports.deviations import DeviationLine
 from yugum.wire import findings as wf
 from yugum.wire.common import BlankIsNone, Page
@@ -27,7 +28,7 @@ async def list_findings(
     cursor: Cursor = None,
     limit: Limit = 50,
 ) -> Page[wf.Finding]:
-    page = await use.overview.findings(said.kind, cursor, limit)
+    page = await use.overview.findings(said.kind, cursor, limit, accepted=said.accepted)
     return page_of(page, wf.Finding.model_validate)
 
 
@@ -36,6 +37,28 @@ async def count_findings(use: Use, _: Viewer) -> list[wf.FindingCount]:
     """How many findings there are of each kind, and what their seats cost."""
     counts = await use.overview.finding_counts()
     return [wf.FindingCount.model_validate(c) for c in sorted(counts, key=lambda c: c.kind)]
+
+
+@router.post("/accepted", operation_id="findings.accept")
+async def accept_findings(
+    body: wf.AcceptFindings, use: Use, operator: Acting
+) -> wf.AcceptedFindings:
+    """Accept findings until a day, at most 90 days ahead: they are not told before. Those that were not are told with why."""
+    items = [Found(f.kind, f.key) for f in body.items]
+    refused = await use.accepting.accept(items, body.until, body.reason, operator.login)
+    return wf.AcceptedFindings(
+        accepted=len({*items}) - len(refused),
+        refused=[wf.RefusedFinding.model_validate(r) for r in refused],
+    )
+
+
+@router.post("/reopened", operation_id="findings.reopen")
+async def reopen_findings(
+    body: wf.ReopenFindings, use: Use, operator: Acting
+) -> wf.AcceptedFindings:
+    """Accepted findings are told again; how many were."""
+    items = [Found(f.kind, f.key) for f in body.items]
+    return wf.AcceptedFindings(accepted=await use.accepting.end(items, operator.login), refused=[])
 
 
 @router.get("/outside", operation_id="findings.outside")

@@ -93,6 +93,9 @@ class DocketsSaid:
 @dataclass(slots=True)
 class FindingsSaid:
     kind: Annotated[FindingKind | None, BlankIsNone] = None
+    accepted: Annotated[
+        bool, Query(description="Those that somebody has accepted, instead of the others.")
+    ] = False
 
 
 @dataclass(slots=True)

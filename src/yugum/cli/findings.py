@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sys
+from itertools import islice
 
 import click
 
@@ -13,9 +14,13 @@ from yugum.core.decisions import DecisionKind
 from yugum.core.deviations import DeviationState, Meaning
 from yugum.core.findings import FindingKind
 from yugum.core.verbs import Quick, Verb
+from yugum.core.wording import plural
 from yugum.errors import InvalidInput
 from yugum.wire import decisions as wd
+from yugum.wire import findings as wf
 from yugum.wire import plans as wl
+
+KIND = click.Choice([k.value for k in FindingKind])
 
 
 @click.group()
@@ -24,13 +29,16 @@ def findings() -> None:
 
 
 @findings.command("list")
-@click.option("--kind", type=click.Choice([k.value for k in FindingKind]), default=None)
+@click.option("--kind", type=KIND, default=None)
+@click.option("--accepted", is_flag=True, help="Those that somebody has accepted.")
 @pass_context
-def list_findings(context: Context, kind: str | None) -> None:
-    """List findings."""
+def list_findings(context: Context, kind: str | None, accepted: bool) -> None:
+    """List findings that nobody has accepted."""
+    more = {"until": "accepted_until", "by": "accepted_by", "why": "accepted_why"}
     context.output().rows(
-        context.client().findings.all(kind or ""),
+        context.client().findings.all(kind or "", accepted=accepted),
         {
+            "key": "key",
             "kind": "kind",
             "application": "application_name",
             "login": "login",
@@ -38,9 +46,50 @@ def list_findings(context: Context, kind: str | None) -> None:
             "what": "text",
             "since": "since",
             "a month": "cost",
+            **(more if accepted else {}),
         },
         empty="Nothing was found that should not be.",
     )
+
+
+@findings.command("accept")
+@click.argument("keys", nargs=-1, metavar="[KEY…]")
+@click.option("--kind", type=KIND, required=True, help="Of which kind they are.")
+@click.option("--all", "every", is_flag=True, help="All of the kind, at most 500.")
+@click.option("--until", required=True, help="When they are told again: +30d, at most 90 days.")
+@click.option("--reason", required=True, help="Why they may be so, for the record.")
+@pass_context
+def accept(
+    context: Context, keys: tuple[str, ...], kind: str, every: bool, until: str, reason: str
+) -> None:
+    """Accept findings of a kind (KEY as yugum findings list has it): they are not told before that day."""
+    client = context.client()
+    if bool(keys) is every:
+        raise click.UsageError("Name some KEYs, or say --all.")
+    if every:
+        keys = tuple(f.key for f in islice(client.findings.all(kind), wf.MOST + 1))
+        if len(keys) > wf.MOST:
+            raise InvalidInput(f"There are more than {wf.MOST}.", remedy="Name some by their keys.")
+    if not keys:
+        click.echo("Nothing of this kind was found.", err=True)
+        return
+    items = [wf.WhichFinding(kind=FindingKind(kind), key=key) for key in keys]
+    done = client.findings.accept(wf.AcceptFindings(items=items, until=until, reason=reason))
+    click.echo(f"{plural(done.accepted, 'finding')} accepted.", err=True)
+    context.output().rows(done.refused, {"kind": "kind", "key": "key", "problem": "problem"})
+    if done.refused:
+        sys.exit(1)
+
+
+@findings.command("reopen")
+@click.argument("keys", nargs=-1, required=True, metavar="KEY…")
+@click.option("--kind", type=KIND, required=True, help="Of which kind they are.")
+@pass_context
+def reopen(context: Context, keys: tuple[str, ...], kind: str) -> None:
+    """Accepted findings of a kind are told again."""
+    items = [wf.WhichFinding(kind=FindingKind(kind), key=key) for key in keys]
+    done = context.client().findings.reopen(wf.ReopenFindings(items=items))
+    click.echo(f"{plural(done.accepted, 'finding')} told again.", err=True)
 
 
 @findings.command("counts")

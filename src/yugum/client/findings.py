@@ -13,10 +13,20 @@ from yugum.wire.common import Page
 
 
 class Findings(Noun):
-    def all(self, kind: str = "") -> Iterator[wfi.Finding]:
+    def all(self, kind: str = "", *, accepted: bool = False) -> Iterator[wfi.Finding]:
+        """Findings that nobody has accepted, or those ``accepted``."""
+        params: dict[str, object] = {"kind": kind, "accepted": accepted}
         return every(
-            lambda c: self._http.page(wfi.Finding, "/findings", kind=kind, cursor=c, limit=200)
+            lambda c: self._http.page(wfi.Finding, "/findings", cursor=c, limit=200, **params)
         )
+
+    def accept(self, body: wfi.AcceptFindings) -> wfi.AcceptedFindings:
+        """Findings that may be so until a day; at most 500."""
+        return self._http.model(wfi.AcceptedFindings, "POST", "/findings/accepted", body=body)
+
+    def reopen(self, body: wfi.ReopenFindings) -> wfi.AcceptedFindings:
+        """Accepted findings are told again."""
+        return self._http.model(wfi.AcceptedFindings, "POST", "/findings/reopened", body=body)
 
     def counts(self) -> list[wfi.FindingCount]:
         return self._http.models(wfi.FindingCount, "/findings/counts")

@@ -36,6 +36,12 @@ class FindingKind(StrEnum):
     ASKED = "asked"
 
 
+STANDING = frozenset(
+    {FindingKind.MISSING, FindingKind.TOO_MUCH, FindingKind.DIFFERS, FindingKind.BOTH}
+)
+"""What differs of somebody: it is accepted as such, and is the same on their page."""
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Finding:
     """One finding. ``key`` is the deviation's id for kind ``outside``; ``cost`` is what its seats
@@ -43,6 +49,7 @@ class Finding:
 
     ``about`` is what the sentence is about by kind: a license, a kind of account, another person's
     number, days, a holding; ``other_login`` that person's login, or why it should be otherwise. A ``deviation`` is what was changed outside.
+    One that was accepted says until when, by whom and why.
     """
 
     kind: FindingKind
@@ -57,6 +64,9 @@ class Finding:
     about: str
     other_login: str
     deviation: Deviation | None = None
+    accepted_until: datetime | None = None
+    accepted_by: str = ""
+    accepted_why: str = ""
 
     @property
     def text(self) -> str:

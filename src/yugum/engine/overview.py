@@ -73,12 +73,15 @@ class Overview:
             )
 
     async def findings(
-        self, kind: FindingKind | None, cursor: str | None, limit: int
+        self, kind: FindingKind | None, cursor: str | None, limit: int, *, accepted: bool = False
     ) -> ListPage[Finding]:
+        """Findings that nobody has accepted, or those ``accepted``."""
         now = await self._clock.now()
         async with self._database.unit(alone=True) as unit:
             known = pairs((await load_rules(unit)).licenses)
-            return await unit.findings.page(now, kind=kind, cursor=cursor, limit=limit, pairs=known)
+            return await unit.findings.page(
+                now, kind=kind, cursor=cursor, limit=limit, pairs=known, accepted=accepted
+            )
 
     async def finding_counts(self) -> Sequence[FindingCount]:
         now = await self._clock.now()

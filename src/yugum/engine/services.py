@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from yugum.engine.accepting import Accepting
 from yugum.engine.access import Access
 from yugum.engine.accounts import Accounts
 from yugum.engine.allocations import Allocations
@@ -106,6 +107,7 @@ class Services:
     handover: Handover
     references: References
     standing: Standings
+    accepting: Accepting
     tasks: Tasks
     veils: Veils
     watching: Watching

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from datetime import datetime
 from typing import Protocol
 
@@ -11,6 +12,18 @@ from yugum.ports.pages import ListPage
 
 Pair = tuple[str, str, str]
 """An application, a license, and a group that goes with a seat of it."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class NewAcceptance:
+    """A finding that is not told until a moment."""
+
+    kind: FindingKind
+    key: str
+    until_at: datetime
+    author: str
+    reason: str
+    made_at: datetime
 
 
 class FindingStore(Protocol):
@@ -22,14 +35,31 @@ class FindingStore(Protocol):
         cursor: str | None,
         limit: int,
         pairs: Sequence[Pair] = (),
+        accepted: bool = False,
     ) -> ListPage[Finding]:
-        """Findings by kind, each in its order."""
+        """Findings by kind, each in its order: those that nobody has accepted, or those ``accepted``."""
         ...
 
     async def counts(
         self, now: datetime, *, priced: bool = True, pairs: Sequence[Pair] = ()
     ) -> Sequence[FindingCount]:
         """How many there are of each kind that there are any of; what they cost, unless not asked for."""
+        ...
+
+    async def there(
+        self, now: datetime, kind: FindingKind, keys: Sequence[str], pairs: Sequence[Pair]
+    ) -> Sequence[str]:
+        """Which of some are found now."""
+        ...
+
+    async def accept(self, made: Sequence[NewAcceptance]) -> None:
+        """Keep that findings are accepted; the last word about one counts."""
+        ...
+
+    async def end_acceptance(
+        self, items: Sequence[tuple[FindingKind, str]]
+    ) -> Sequence[tuple[FindingKind, str]]:
+        """Findings are accepted no longer; those that were."""
         ...
 
     async def compare_names(self) -> None:

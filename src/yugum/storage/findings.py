@@ -6,18 +6,19 @@ too few) the statement takes what is.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Collection, Mapping, Sequence
+from dataclasses import asdict
 from datetime import datetime, timedelta
 from decimal import Decimal
 from typing import Any
 
 import sqlalchemy as sa
-from sqlalchemy.dialects.postgresql import JSONB
+from sqlalchemy.dialects.postgresql import JSONB, insert
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from yugum.core.findings import Finding, FindingCount, FindingKind
 from yugum.errors import InvalidInput
-from yugum.ports.findings import Pair
+from yugum.ports.findings import NewAcceptance, Pair
 from yugum.ports.pages import ListPage
 from yugum.storage import tables as t
 from yugum.storage.finding_sources import SOURCES
@@ -42,7 +43,17 @@ COLUMNS: tuple[tuple[str, Any], ...] = (
     ("about", sa.Text),
     ("other_login", sa.Text),
     ("deviation", JSONB),
+    ("accepted_until", t.Moment),
+    ("accepted_by", sa.Text),
+    ("accepted_why", sa.Text),
 )
+IN_FORCE = "FROM accepted_findings x WHERE x.until_at > :now"
+OF_IT = "x.kind = s.kind AND x.key = s.key AND x.until_at > :now"
+PLAIN = "SELECT s.*, NULL AS accepted_until, '' AS accepted_by, '' AS accepted_why FROM ({sql}) s"
+ACCEPTED = f"""SELECT s.*, x.until_at AS accepted_until, x.author AS accepted_by, x.reason AS accepted_why
+FROM ({{sql}}) s JOIN accepted_findings x ON {OF_IT}"""
+OPEN = f"{PLAIN} WHERE NOT EXISTS (SELECT 1 FROM accepted_findings x WHERE {OF_IT})"
+"""Asked only of kinds of which anything is accepted: the others are answered from their index alone."""
 
 
 class Findings:
@@ -57,11 +68,15 @@ class Findings:
         cursor: str | None,
         limit: int,
         pairs: Sequence[Pair] = (),
+        accepted: bool = False,
     ) -> ListPage[Finding]:
-        kept = await self._counted(now, _kinds(kind), pairs) if not cursor else []
+        some = await self._accepted(now)
+        among = [k for k in _kinds(kind) if k in some or not accepted]
+        forms = {k: _form(k, some, accepted=accepted) for k in among}
+        kept = await self._counted(now, forms, pairs) if not cursor else []
         counts = {c.kind: c for c in kept}
         begin, _, place = (cursor or "").partition(".")
-        kinds = [k for k in _kinds(kind) if k >= begin and (cursor or k in counts)]
+        kinds = [k for k in among if k >= begin and (cursor or k in counts)]
         if cursor and begin not in kinds:
             raise InvalidInput("The cursor belongs to another list.", place="cursor", remedy=REMEDY)
         found: list[Finding] = []
@@ -70,7 +85,7 @@ class Findings:
             if len(found) == limit:
                 following = f"{one}."
                 break
-            page = await self._of(now, one, place, limit - len(found), pairs)
+            page = await self._of(now, one, forms[one], place, limit - len(found), pairs)
             place = ""
             found += page.items
             if page.next:
@@ -81,10 +96,17 @@ class Findings:
         return ListPage(found, following, None if cursor else total, over)
 
     async def _of(
-        self, now: datetime, kind: FindingKind, cursor: str, limit: int, pairs: Sequence[Pair]
+        self,
+        now: datetime,
+        kind: FindingKind,
+        form: str,
+        cursor: str,
+        limit: int,
+        pairs: Sequence[Pair],
     ) -> ListPage[Finding]:
         source = SOURCES[kind]
-        text = sa.text(source.sql).bindparams(**_values(source.sql, now, pairs))
+        sql = form.format(sql=source.sql)
+        text = sa.text(sql).bindparams(**_values(sql, now, pairs))
         columns = (*(sa.column(n, of) for n, of in COLUMNS), *source.places)
         f = text.columns(*columns).subquery("f")
         keys = [f.c[place.name] for place in source.places]
@@ -100,21 +122,56 @@ class Findings:
     async def counts(
         self, now: datetime, *, priced: bool = True, pairs: Sequence[Pair] = ()
     ) -> Sequence[FindingCount]:
-        return await self._counted(now, SOURCES, pairs, priced=priced)
+        some = await self._accepted(now)
+        forms = {k: _form(k, some, accepted=False) for k in SOURCES}
+        return await self._counted(now, forms, pairs, priced=priced)
+
+    async def _accepted(self, now: datetime) -> frozenset[str]:
+        """The kinds of which anything is accepted."""
+        query = sa.text(f"SELECT DISTINCT x.kind {IN_FORCE}")
+        return frozenset((await self.connection.execute(query, {"now": now})).scalars())
+
+    async def there(
+        self, now: datetime, kind: FindingKind, keys: Sequence[str], pairs: Sequence[Pair]
+    ) -> Sequence[str]:
+        sql = f"SELECT s.key FROM ({SOURCES[kind].sql}) s WHERE s.key = ANY(cast(:keys AS text[]))"
+        values = {**_values(sql, now, pairs), "keys": list(keys)}
+        return list((await self.connection.execute(sa.text(sql), values)).scalars())
+
+    async def accept(self, made: Sequence[NewAcceptance]) -> None:
+        if not made:
+            return
+        new = insert(t.accepted_findings)
+        said = ("until_at", "author", "reason", "made_at")
+        anew = new.on_conflict_do_update(
+            index_elements=["kind", "key"], set_={name: new.excluded[name] for name in said}
+        )
+        await self.connection.execute(anew, [asdict(one) for one in made])
+        over = t.accepted_findings.c.until_at <= made[0].made_at
+        await self.connection.execute(sa.delete(t.accepted_findings).where(over))
+
+    async def end_acceptance(
+        self, items: Sequence[tuple[FindingKind, str]]
+    ) -> Sequence[tuple[FindingKind, str]]:
+        f = t.accepted_findings.c
+        of_them = sa.tuple_(f.kind, f.key).in_([(k.value, key) for k, key in items])
+        gone = sa.delete(t.accepted_findings).where(of_them).returning(f.kind, f.key)
+        return [(FindingKind(k), key) for k, key in await self.connection.execute(gone)]
 
     async def _counted(
         self,
         now: datetime,
-        kinds: Iterable[FindingKind],
+        forms: Mapping[FindingKind, str],
         pairs: Sequence[Pair],
         *,
         priced: bool = False,
     ) -> list[FindingCount]:
         """How many of each kind, in one statement; then what those cost that have a price."""
+        if not forms:
+            return []
         counted = " UNION ALL ".join(
-            f"SELECT '{k}', count(*) FROM (SELECT 1 {SOURCES[k].counted or SOURCES[k].rows}"
-            f" LIMIT {COUNTED + 1}) f"
-            for k in kinds
+            f"SELECT '{k}', count(*) FROM (SELECT 1 {_counted_of(k, form)} LIMIT {COUNTED + 1}) f"
+            for k, form in forms.items()
         )
         rows = await self.connection.execute(sa.text(counted), _values(counted, now, pairs))
         found = {FindingKind(row[0]): row[1] for row in rows if row[1]}
@@ -122,7 +179,7 @@ class Findings:
         cost: dict[str, dict[str, Decimal]] = {}
         if some and await self.connection.scalar(sa.text("SELECT EXISTS (SELECT 1 FROM pools)")):
             costs = " UNION ALL ".join(
-                f"SELECT '{k}', m.key, sum(m.value::numeric) FROM ({SOURCES[k].sql}) f"
+                f"SELECT '{k}', m.key, sum(m.value::numeric) FROM ({forms[k].format(sql=SOURCES[k].sql)}) f"
                 " CROSS JOIN LATERAL jsonb_each_text(f.cost) m WHERE m.value IS NOT NULL GROUP BY 2"
                 for k in some
             )
@@ -154,6 +211,19 @@ class Findings:
         if ids:
             await self.connection.execute(ASIDE_SQL, {"ids": ids})
         return len(ids)
+
+
+def _form(kind: FindingKind, some: Collection[str], *, accepted: bool) -> str:
+    """How a kind is asked for: those accepted, those that are not, or all where none is."""
+    if accepted:
+        return ACCEPTED
+    return OPEN if kind.value in some else PLAIN
+
+
+def _counted_of(kind: FindingKind, form: str) -> str:
+    source = SOURCES[kind]
+    plain = source.counted or source.rows
+    return plain if form == PLAIN else f"FROM ({form.format(sql=source.sql)}) counted"
 
 
 def _kinds(kind: FindingKind | None) -> list[FindingKind]:

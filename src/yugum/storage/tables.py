@@ -1244,6 +1244,18 @@ mentions = sa.Table(
 )
 """Where applications name people without being owned by them, as last looked at."""
 
+accepted_findings = sa.Table(
+    "accepted_findings",
+    metadata,
+    sa.Column("kind", Text, primary_key=True),
+    sa.Column("key", Text, primary_key=True),
+    _need("until_at", Moment),
+    _need("author", Text),
+    _need("reason", Text),
+    _need("made_at", Moment),
+)
+"""Findings that are not told until a moment; what else is said of them is worked out when asked for."""
+
 takeovers = sa.Table(
     "takeovers",
     metadata,

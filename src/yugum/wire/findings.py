@@ -2,9 +2,15 @@
 
 from __future__ import annotations
 
+from typing import Annotated
+
+from pydantic import Field
+
 from yugum.core.deviations import DeviationKind, DeviationState, Meaning
 from yugum.core.findings import FindingKind
-from yugum.wire.common import Model, Moment, Money, Seen
+from yugum.wire.common import Line, Model, Moment, Money, Request, Seen, Words
+
+MOST = 500
 
 
 class FindingCount(Model):
@@ -32,6 +38,43 @@ class Finding(Model):
     application_name: str
     since: Moment | None
     text: str
+    accepted_until: Moment | None
+    accepted_by: str
+    accepted_why: str
+
+
+class WhichFinding(Request):
+    """A finding, by its kind and ``key``."""
+
+    kind: FindingKind
+    key: Line
+
+
+class AcceptFindings(Request):
+    """Findings that may be so until a moment at most 90 days ahead; of open accounts of leavers one at a time."""
+
+    items: Annotated[list[WhichFinding], Field(min_length=1, max_length=MOST)]
+    until: Words
+    reason: Words
+
+
+class ReopenFindings(Request):
+    items: Annotated[list[WhichFinding], Field(min_length=1, max_length=MOST)]
+
+
+class RefusedFinding(Model):
+    """One that was not accepted, and why."""
+
+    kind: Seen[FindingKind]
+    key: str
+    problem: str
+
+
+class AcceptedFindings(Model):
+    """How many were, and which were not."""
+
+    accepted: int
+    refused: list[RefusedFinding]
 
 
 class Deviation(Model):
