@@ -120,7 +120,12 @@ export const DOCKET_COLUMNS: Column<Schemas['DocketRow']>[] = [
 
 export type Found = Schemas['Finding'] & { id: string };
 export const FINDING_COLUMNS: Column<Found>[] = [
-  { name: 'display_name', label: 'Who', text: (r) => r.display_name || r.login || 'nobody' },
+  {
+    name: 'display_name',
+    label: 'Who',
+    text: (r) => r.display_name || r.login || 'nobody',
+    called: (r) => `${r.display_name || r.login || 'nobody'}, ${r.application_name}: ${r.text}`
+  },
   { name: 'login', label: 'Login', text: (r) => r.login, look: 'mono', width: 10 },
   { name: 'application_name', label: 'Application', text: (r) => r.application_name },
   { name: 'text', label: 'What', text: (r) => r.text, width: 18 },
@@ -140,6 +145,19 @@ export const FINDING_COLUMNS: Column<Found>[] = [
     width: 6
   },
   { name: 'kind', label: 'Kind', text: (r) => FINDINGS[r.kind] ?? r.kind }
+];
+
+/** Of findings that somebody has accepted. */
+export const ACCEPTED_COLUMNS: Column<Found>[] = [
+  {
+    name: 'accepted_until',
+    label: 'Until',
+    text: (r) => moment(r.accepted_until),
+    at: (r) => r.accepted_until,
+    look: 'soft'
+  },
+  { name: 'accepted_by', label: 'By', text: (r) => r.accepted_by },
+  { name: 'accepted_why', label: 'Why', text: (r) => r.accepted_why, width: 14 }
 ];
 
 export type Back = Schemas['LastCall'] & { id: string };

@@ -1297,6 +1297,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/findings/accepted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Accept Findings
+         * @description Accept findings until a day, at most 90 days ahead: they are not told before. Those that were not are told with why.
+         */
+        post: operations["findings.accept"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/findings/counts": {
         parameters: {
             query?: never;
@@ -1368,6 +1388,26 @@ export interface paths {
          * @description Put the change back by a docket that starts at once.
          */
         post: operations["findings.revert"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/findings/reopened": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Reopen Findings
+         * @description Accepted findings are told again; how many were.
+         */
+        post: operations["findings.reopen"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3611,6 +3651,18 @@ export interface components {
             /** Who */
             who: string;
         };
+        /**
+         * AcceptFindings
+         * @description Findings that may be so until a moment at most 90 days ahead; of open accounts of leavers one at a time.
+         */
+        AcceptFindings: {
+            /** Items */
+            items: components["schemas"]["WhichFinding"][];
+            /** Reason */
+            reason: string;
+            /** Until */
+            until: string;
+        };
         /** Accepted */
         Accepted: {
             /** Application Id */
@@ -3634,6 +3686,16 @@ export interface components {
             side: components["schemas"]["Side"];
             /** Subject Id */
             subject_id: string;
+        };
+        /**
+         * AcceptedFindings
+         * @description How many were, and which were not.
+         */
+        AcceptedFindings: {
+            /** Accepted */
+            accepted: number;
+            /** Refused */
+            refused: components["schemas"]["RefusedFinding"][];
         };
         /**
          * AccountKind
@@ -5593,6 +5655,12 @@ export interface components {
          * @description ``key`` is the id of the change for kind ``outside``.
          */
         Finding: {
+            /** Accepted By */
+            accepted_by: string;
+            /** Accepted Until */
+            accepted_until: string | null;
+            /** Accepted Why */
+            accepted_why: string;
             /** Account Id */
             account_id: string | null;
             /** Application Name */
@@ -9793,6 +9861,17 @@ export interface components {
             user_name: string;
         };
         /**
+         * RefusedFinding
+         * @description One that was not accepted, and why.
+         */
+        RefusedFinding: {
+            /** Key */
+            key: string;
+            kind: components["schemas"]["FindingKind"];
+            /** Problem */
+            problem: string;
+        };
+        /**
          * RenewalRow
          * @description A term that ends, until when it can be decided about, and how many seats are lacking after it.
          */
@@ -9810,6 +9889,11 @@ export interface components {
             /** Lacking */
             lacking: number;
             purchase: components["schemas"]["PurchaseRow"];
+        };
+        /** ReopenFindings */
+        ReopenFindings: {
+            /** Items */
+            items: components["schemas"]["WhichFinding"][];
         };
         /**
          * ReplaceKeys
@@ -11582,6 +11666,15 @@ export interface components {
          * @enum {string}
          */
         WhenEmpty: "wait" | "block" | "overrun";
+        /**
+         * WhichFinding
+         * @description A finding, by its kind and ``key``.
+         */
+        WhichFinding: {
+            /** Key */
+            key: string;
+            kind: components["schemas"]["FindingKind"];
+        };
         /**
          * WhoseCredentials
          * @description People, and the applications that are meant; all that take a credential where none is named.
@@ -20276,6 +20369,8 @@ export interface operations {
                 /** @description What the file is to be. */
                 format?: components["schemas"]["ExportForm"];
                 kind?: components["schemas"]["FindingKind"] | null | "";
+                /** @description Those that somebody has accepted, instead of the others. */
+                accepted?: boolean;
             };
             header?: never;
             path?: never;
@@ -21743,6 +21838,8 @@ export interface operations {
                 cursor?: string | null;
                 limit?: number;
                 kind?: components["schemas"]["FindingKind"] | null | "";
+                /** @description Those that somebody has accepted, instead of the others. */
+                accepted?: boolean;
             };
             header?: never;
             path?: never;
@@ -21757,6 +21854,150 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Page_Finding_"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "findings.accept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AcceptFindings"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AcceptedFindings"];
                 };
             };
             /** @description Bad Request */
@@ -22328,6 +22569,150 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Decided"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "findings.reopen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReopenFindings"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AcceptedFindings"];
                 };
             };
             /** @description Bad Request */

@@ -1,16 +1,16 @@
 <script lang="ts">
   import { api, got } from '../../lib/api';
-  import { FINDING_COLUMNS, type Found } from '../../lib/columns';
-  import Later from '../../lib/components/Later.svelte';
+  import { ACCEPTED_COLUMNS, FINDING_COLUMNS, type Found } from '../../lib/columns';
   import ListPart from '../../lib/components/ListPart.svelte';
   import { money, together } from '../../lib/format';
-  import { Listing, MOST_AT_ONCE } from '../../lib/listing.svelte';
+  import { Listing } from '../../lib/listing.svelte';
   import { whose, type Query } from '../../lib/router.svelte';
   import { ask } from '../../lib/query.svelte';
   import Kinds from './Kinds.svelte';
-  import type { Wish } from '../../lib/plan.svelte';
   import { session } from '../../lib/session.svelte';
   import Deviations from './Deviations.svelte';
+  import { Acts } from './acts.svelte';
+  import FindingActs from './FindingActs.svelte';
   import Review from './Review.svelte';
 
   let { query = {} }: { query?: Query } = $props();
@@ -39,16 +39,8 @@
   const uncounted = $derived(found.some((c) => c.cost === null));
   const cost = $derived(together(found.filter((c) => c.kind !== 'leaver-seat').map((c) => c.cost)));
 
-  const STANDING = ['missing', 'too_much', 'differs', 'both'];
-  let wish = $state.raw<Wish | null>(null);
-  /** Whom the lines shown are about, as many as one plan takes. */
-  const people = $derived(
-    [
-      ...new Set(
-        list.rows.flatMap((r) => (STANDING.includes(r.kind) && r.person_id ? [r.person_id] : []))
-      )
-    ].slice(0, MOST_AT_ONCE)
-  );
+  const acts = new Acts(list);
+  const accepted = $derived(query.accepted === 'true');
 </script>
 
 <svelte:head><title>Findings · Yugum</title></svelte:head>
@@ -71,30 +63,24 @@
 <ListPart
   {list}
   page="findings"
-  columns={FINDING_COLUMNS}
+  columns={accepted ? [...FINDING_COLUMNS, ...ACCEPTED_COLUMNS] : FINDING_COLUMNS}
   label="Findings"
+  picks={session.mayAct}
   to={(row) => whose(row.person_id, row.login)}
-  none="Nothing of this kind was found."
+  none={accepted ? 'Nothing is accepted.' : 'Nothing of this kind was found.'}
 >
   {#snippet above()}
     <Kinds {found} {all} {kind} onask={(wanted) => list.ask({ kind: wanted })} />
+    <label class="check"
+      ><input
+        type="checkbox"
+        checked={accepted}
+        onchange={() => list.ask({ accepted: accepted ? '' : 'true' })}
+      /> Those that are accepted</label
+    >
   {/snippet}
   <p>Nothing was found. Read an application, and what should not be stands here.</p>
 </ListPart>
-{#if people.length && session.mayAct}
-  <p>
-    <button class="button" onclick={() => (wish = { verb: 'recheck', who: people })}
-      >Recheck {people.length === 1 ? 'this person' : `these ${people.length} people`} …</button
-    >
-  </p>
-{/if}
-{#if wish}
-  <Later
-    load={() => import('../../lib/components/PlanPanel.svelte')}
-    {wish}
-    who={`${people.length} people`}
-    onclose={() => (wish = null)}
-  />
-{/if}
+{#if session.mayAct}<FindingActs {acts} {accepted} />{/if}
 <Deviations />
 <Review />

@@ -1,0 +1,65 @@
+"""Findings acted upon where they stand: many accepted at once, told again, cut off."""
+
+from __future__ import annotations
+
+import re
+
+from playwright.sync_api import Page, expect
+
+from tests.acceptance.test_findings import NOBODY, keys_of, strangers
+from tests.conftest import Theatre
+from tests.console.looking import violations, visit
+from tests.waiting import until
+from yugum_standins.morrow import CREW
+
+
+def pick(page: Page, login: str) -> None:
+    page.get_by_label(re.compile(f"^Pick .*{login}")).check()
+
+
+def test_forty_findings_are_accepted_at_once_and_one_is_told_again(
+    page: Page, theatre: Theatre
+) -> None:
+    logins = strangers(theatre, 43)
+    visit(page, theatre, f"/findings?kind={NOBODY.value}")
+    for login in logins[:40]:
+        pick(page, login)
+    bar = page.get_by_role("region", name="What is picked")
+    expect(bar).to_contain_text("40 findings")
+    bar.get_by_role("button", name="Accept …").press("Enter")
+    form = bar.get_by_role("form", name="Accept findings")
+    assert violations(page) == []
+    form.get_by_label("Until (at most 90 days)").fill("+120d")
+    form.get_by_label("Why they may be so").fill("they are being moved")
+    form.get_by_role("button", name="Accept them").press("Enter")
+    expect(page.get_by_role("alert")).to_contain_text("at most 90 days")
+    form.get_by_label("Until (at most 90 days)").fill("+60d")
+    form.get_by_role("button", name="Accept them").press("Enter")
+    until(lambda: keys_of(theatre, logins).keys() == {*logins[40:]})
+    expect(page.get_by_label(re.compile(f"^Pick .*{logins[0]}"))).to_have_count(0)
+    page.get_by_label("Those that are accepted").check()
+    pick(page, logins[0])
+    row = page.get_by_role("row", name=re.compile(f"^Pick .*{logins[0]}"))
+    expect(row).to_contain_text("being moved")
+    bar.get_by_role("button", name="Tell them again").press("Enter")
+    until(lambda: logins[0] in keys_of(theatre, logins))
+
+
+def test_accounts_with_nobody_behind_are_cut_off_where_they_are_found(
+    page: Page, theatre: Theatre
+) -> None:
+    logins = strangers(theatre, 2)
+    visit(page, theatre, f"/findings?kind={NOBODY.value}")
+    for login in logins:
+        pick(page, login)
+    bar = page.get_by_role("region", name="What is picked")
+    bar.get_by_role("button", name="Cut off 2 accounts …").press("Enter")
+    panel = page.get_by_role("dialog")
+    confirm = panel.get_by_role("button", name=re.compile("^(Confirm|Carry|Do|Cut)"))
+    expect(confirm).to_be_enabled()
+    assert violations(page) == []
+    confirm.press("Enter")
+    crew = theatre.crew
+    until(lambda: not any((crew.user(login) or {})["active"] for login in logins))
+    theatre.client.applications.read(CREW)
+    until(lambda: not keys_of(theatre, logins))
