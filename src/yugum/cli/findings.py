@@ -76,8 +76,9 @@ def accept(
     items = [wf.WhichFinding(kind=FindingKind(kind), key=key) for key in keys]
     done = client.findings.accept(wf.AcceptFindings(items=items, until=until, reason=reason))
     click.echo(f"{plural(done.accepted, 'finding')} accepted.", err=True)
-    context.output().rows(done.refused, {"kind": "kind", "key": "key", "problem": "problem"})
     if done.refused:
+        columns = {"kind": "kind", "key": "key", "problem": "problem"}
+        context.output().rows(done.refused, columns)
         sys.exit(1)
 
 

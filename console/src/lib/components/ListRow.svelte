@@ -47,6 +47,9 @@
 </tr>
 
 <style>
+  td :global(time) {
+    white-space: nowrap;
+  }
   :global(.rows.long) td {
     overflow: hidden;
     text-overflow: ellipsis;

@@ -6,10 +6,12 @@
     list: Listing<T>;
     /** So many of them, in words. */
     words: (count: number) => string;
+    /** What dropping them all is called. */
+    none?: string;
     children: Snippet;
   }
   /** What is picked and what can be done with it; all that fit can be picked, not only those shown. */
-  let { list, words, children }: Props = $props();
+  let { list, words, none = 'Pick nobody', children }: Props = $props();
   const shown = $derived(list.picked.size === list.rows.length && list.next);
 </script>
 
@@ -26,6 +28,6 @@
       {/if}
     {/if}
     {@render children()}
-    <button class="button plain" onclick={() => list.drop()}>Pick nobody</button>
+    <button class="button plain" onclick={() => list.drop()}>{none}</button>
   </div>
 {/if}

@@ -12,7 +12,7 @@
 </script>
 
 <ProblemNote problem={acts.problem} />
-<PickBar {list} words={(count) => plural(count, 'finding')}>
+<PickBar {list} words={(count) => plural(count, 'finding')} none="Pick none">
   {#if accepted}
     <button class="button do" disabled={acts.busy} onclick={() => void acts.reopen()}
       >Tell them again</button

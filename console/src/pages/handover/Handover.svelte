@@ -2,7 +2,6 @@
   import { onMount } from 'svelte';
   import { BOARD_COLUMNS } from '../../lib/columns';
   import ListPart from '../../lib/components/ListPart.svelte';
-  import Moment from '../../lib/components/Moment.svelte';
   import { HANDOVERS } from '../../lib/filters';
   import { asked, because, newHome } from '../../lib/handover';
   import { router, type Query } from '../../lib/router.svelte';
@@ -44,7 +43,6 @@
     {#if column.name === 'settled'}
       <span class={{ short: row.settled === 'open' && !asked(row) }}>{newHome(row)}</span>
       {#if because(row)}<span class="soft">({because(row)})</span>{/if}
-    {:else if column.name === 'leaves_at'}<Moment at={row.leaves_at} zone={session.zone} />
     {:else}{column.text(row)}{/if}
   {/snippet}
   <p>Nobody who leaves or has left owns anything.</p>
