@@ -28,6 +28,7 @@ from yugum.ports.pages import ListPage
 from yugum.storage import tables as t
 from yugum.storage.deviations import Deviations
 from yugum.storage.managers import Managers
+from yugum.storage.owned import own, owned_by
 from yugum.storage.pages import Row, fetch
 from yugum.storage.people import MANY, person_from
 from yugum.storage.rows import (
@@ -183,12 +184,6 @@ HISTORY = (
     .order_by(t.history.c.from_at, t.history.c.id)
 )
 
-ASSETS = (
-    sa.select(t.assets)
-    .where(among_ids(t.assets.c.account_id))
-    .order_by(t.assets.c.kind, t.assets.c.container, t.assets.c.name)
-)
-
 
 class Accounts(Managers):
     async def last_used(self, account_ids: Sequence[str]) -> dict[str, datetime]:
@@ -208,14 +203,10 @@ class Accounts(Managers):
         people = (await run(MANY, {"ids": ids})).mappings().all()
         rows = await self._rows_of(ids)
         account_ids = [r["id"] for r in rows]
-        owned = await self._assets_of(account_ids)
+        assets = await owned_by(self.connection, account_ids)
         origins = await self._ledger_of(account_ids)
         made = (await run(MADE, {"ids": ids})).mappings().all()
         disputed = await Deviations(self.connection).disputed(account_ids)
-        assets: dict[str, list[Asset]] = {}
-        for a in owned:
-            asset = Asset(a["kind"], a["external_id"], a["name"], a["container"])
-            assets.setdefault(a["account_id"], []).append(asset)
         accounts: dict[str, list[Account]] = {i: [] for i in ids}
         for r in rows:
             accounts[r["person_id"] or r["id"]].append(account_from(r, assets.get(r["id"], ())))
@@ -278,19 +269,7 @@ class Accounts(Managers):
         )
         await self.connection.execute(HISTORY_SQL, {"ids": ids, "at": at})
         await self.connection.execute(sa.delete(t.assets).where(among(t.assets.c.account_id, ids)))
-        owned = [
-            {
-                "account_id": a.id,
-                "external_id": x.external_id,
-                "kind": x.kind,
-                "name": x.name,
-                "container": x.container,
-            }
-            for a in accounts
-            for x in a.assets
-        ]
-        if owned:
-            await self.connection.execute(insert(t.assets).on_conflict_do_nothing(), owned)
+        await own(self.connection, ((a.id, a.assets) for a in accounts))
 
     async def page(
         self,
@@ -342,9 +321,6 @@ class Accounts(Managers):
                 origin = origins[origin_kind, name] = Origin(OriginKind(origin_kind), name)
             found[account, HOLDINGS[kind], item] = origin
         return found
-
-    async def _assets_of(self, account_ids: Sequence[str]) -> Sequence[Mapping[str, Any]]:
-        return named(await self.connection.execute(ASSETS, {"ids": list(account_ids)}))
 
     async def be_of_kind(self, account_id: str, kind: AccountKind) -> None:
         a = t.accounts

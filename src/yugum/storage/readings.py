@@ -22,6 +22,7 @@ from yugum.ports.readings import KnownAccount, Reading, Sighting, UnreadableLine
 from yugum.storage import tables as t
 from yugum.storage.accounts import HISTORY_SQL, UPSERT_SQL, account_from
 from yugum.storage.deviations import Deviations
+from yugum.storage.owned import own
 from yugum.storage.pages import fetch
 from yugum.storage.rows import among, read, reader, to_json
 from yugum.storage.runs import Runs
@@ -203,19 +204,7 @@ class Readings(Runs):
             await self.connection.execute(
                 sa.delete(t.assets).where(among(t.assets.c.account_id, told))
             )
-        owned = [
-            {
-                "account_id": a.id,
-                "external_id": x.external_id,
-                "kind": x.kind,
-                "name": x.name,
-                "container": x.container,
-            }
-            for a in accounts
-            for x in a.seen.assets or ()
-        ]
-        if owned:
-            await self.connection.execute(insert(t.assets).on_conflict_do_nothing(), owned)
+        await own(self.connection, ((a.id, a.seen.assets or ()) for a in accounts))
 
     async def settle_statistics(self) -> None:
         """After very many new rows the planner has to hear of them at once."""

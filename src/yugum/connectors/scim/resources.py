@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+import sys
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from datetime import datetime
 from typing import Any
@@ -142,7 +143,8 @@ def deleted(user: Mapping[str, Any]) -> Observed:
 
 
 def asset(item: Mapping[str, Any]) -> Asset:
-    return Asset(item["kind"], item["id"], item["name"], item.get("container", ""))
+    kind, container = sys.intern(str(item["kind"])), sys.intern(str(item.get("container") or ""))
+    return Asset(kind, item["id"], item["name"], container)
 
 
 def renames(schemas: Mapping[str, Any]) -> bool:
