@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from datetime import timedelta
 from typing import Any
 
@@ -17,9 +18,10 @@ from tests.conftest import Theatre
 from tests.proofs.joiner import rules_text
 from tests.waiting import until
 from yugum.connectors.scim import ScimConnector
-from yugum.core.actions import Action
+from yugum.core.actions import Action, Arguments, Done
 from yugum.core.verbs import Verb
 from yugum.errors import Conflict, InvalidInput, NotFound
+from yugum.ports.connectors import AccountRef
 from yugum.wire import decisions as wde
 from yugum.wire import people as wp
 from yugum.wire import plans as wl
@@ -371,3 +373,35 @@ def test_a_key_ends_with_an_urgent_leaving_and_its_program_has_another_by_then(
     lost = [f.why for f in undo.plans[0].fidelity if "Bell" in f.what]
     assert lost
     assert lost[0].startswith("it goes on with the one of")
+
+
+async def test_a_key_is_replaced_once_but_by_a_second_attempt_of_the_same_step(
+    theatre: Theatre,
+) -> None:
+    crew, login, heir = theatre.play.crew, joined(theatre, "Deck"), joined(theatre, "Deck")
+    old = f"old-key-of-{login}"
+    key = place(theatre, login, kind="key", secret=old)
+    token = crew.headers["Authorization"].removeprefix("Bearer ")
+    connector = ScimConnector("Crew", f"{crew.url}/scim/v2", token)
+    until_then = (theatre.client.clock.show().now + timedelta(days=3)).isoformat()
+    arguments = Arguments(place=key, was=login, value=heir, until=until_then)
+
+    async def replaced(secret: str, *, again: bool = False) -> Done:
+        said = replace(arguments, again=again)
+        return await connector.act(Action.REPLACE_KEY, AccountRef("a", "", login), "", said, secret)
+
+    assert (await replaced("first-new-key-1")).values == {key: heir}
+    other = await replaced("second-new-key-2")
+    assert (other.values, other.note) == ({}, f"it runs with the key of {heir} by now")
+    assert [used(theatre, s) for s in (old, "first-new-key-1", "second-new-key-2")] == [
+        login,
+        heir,
+        "",
+    ]
+    assert (await replaced("third-new-key-3", again=True)).values == {key: heir}
+    assert [used(theatre, s) for s in (old, "first-new-key-1", "third-new-key-3")] == [
+        login,
+        "",
+        heir,
+    ]
+    await connector.close()

@@ -4,13 +4,15 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from pydantic import Field
+from pydantic import AfterValidator, Field
 
 from yugum.core.deviations import DeviationKind, DeviationState, Meaning
 from yugum.core.findings import FindingKind
-from yugum.wire.common import Line, Model, Moment, Money, Request, Seen, Words
+from yugum.wire.common import Model, Moment, Money, Request, Seen, Words
+from yugum.wire.texts import one_line
 
 MOST = 500
+Key = Annotated[str, Field(min_length=1, max_length=1000), AfterValidator(one_line)]
 
 
 class FindingCount(Model):
@@ -47,7 +49,7 @@ class WhichFinding(Request):
     """A finding, by its kind and ``key``."""
 
     kind: FindingKind
-    key: Line
+    key: Key
 
 
 class AcceptFindings(Request):

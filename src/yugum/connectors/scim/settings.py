@@ -69,21 +69,18 @@ class ScimSettings:
     async def replace_key(self, arguments: Arguments, secret: str) -> Done:
         """Give a program a key of another account; the one it has had works on until then.
 
-        A second time, after an interruption, it gets another one of that account, and the old one stays as it was.
+        A second attempt gives it another one of that account, and the old one stays as it was. Where somebody else has
+        given it one in between it keeps that.
         """
         key = arguments.place
+        before = {arguments.was, *([arguments.value] if arguments.again else [])}
         for _ in range(TRIES):
             found = await self.one(key)
             if found is None:
-                raise ApplicationRejected(
-                    f"{key} in {self._name} is gone.", remedy="Leave the step out."
-                )
+                return Done(note="the place is gone")
             mention, etag = found
-            if mention.text not in (arguments.was, arguments.value) or not mention.replaceable:
-                raise ApplicationRejected(
-                    f"{mention.place} in {self._name} runs with the key of {mention.text} by now.",
-                    remedy="Leave the step out; it stays as it is.",
-                )
+            if mention.text not in before or not mention.replaceable:
+                return Done(note=f"it runs with the key of {mention.text} by now")
             values = {"text": arguments.value, "secret": secret, "oldUntil": arguments.until}
             said = [replacing(name, value) for name, value in values.items()]
             body = {"schemas": [PATCH], "Operations": said}

@@ -105,7 +105,7 @@ class Arguments:
     and which items ``only``. Of an own step: its ``run``, ``verb``, ``person``, whether it is put
     ``back`` and may be (``undo``). Of a credential: ``sealed`` (encrypted, base64) where its owner
     chose it, ``must_change`` at the first sign-in. ``until`` is when something parked ends, or a key that was replaced, ISO 8601;
-    ``contact`` who gets the new one.
+    ``contact`` who gets the new one; ``again`` is said with the call where an attempt was made before.
     Of a grant: what must be seen gone before (``after``). Of a cut-off: whether keys
     go on (``keys_kept``). Of an account that another one takes the place of: which (``replaced_by``). Of a place that names somebody: who stands instead (``swaps``), the application's id of it (``place``). ``urgent`` is said with the call: somebody who
     does it by hand has less time.
@@ -144,6 +144,7 @@ class Arguments:
     swaps: Mapping[str, str] = field(default_factory=dict)
     place: str = ""
     contact: str = ""
+    again: bool = False
 
     def document(self) -> Document:
         """As JSON carries it: what is not said is left out."""
@@ -324,6 +325,10 @@ class ActionSpec(ABC):
     @abstractmethod
     def fulfilled(self, item: str, seen: Observed | None, arguments: Arguments) -> bool:
         """Whether nothing (more) is to be done."""
+
+    def gave(self, did: Done) -> bool:
+        """Whether the credential that was made for it is of use to anybody."""
+        return True
 
     def facet(self, item: str, seen: Observed) -> Facet:
         """The part of an observation that the step is about."""

@@ -6,7 +6,17 @@ from datetime import datetime
 from typing import TYPE_CHECKING
 
 from yugum.core.accounts import Account, Observed
-from yugum.core.actions import Action, ActionSpec, Arguments, Facet, Needs, Phase, Settle, Words
+from yugum.core.actions import (
+    Action,
+    ActionSpec,
+    Arguments,
+    Done,
+    Facet,
+    Needs,
+    Phase,
+    Settle,
+    Words,
+)
 from yugum.core.applications import Application, Capability
 from yugum.core.people import full_name
 
@@ -40,6 +50,9 @@ class ReplaceKey(ActionSpec):
 
     def fulfilled(self, item: str, seen: Observed | None, arguments: Arguments) -> bool:
         return False
+
+    def gave(self, did: Done) -> bool:
+        return bool(did.values)
 
     def facet(self, item: str, seen: Observed) -> Facet:
         return Facet(setting=item)

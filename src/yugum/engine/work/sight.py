@@ -13,7 +13,7 @@ from yugum.core.accounts import Account, AccountState, Asset, Observed
 from yugum.core.actions import Done
 from yugum.core.actions.registry import ACTIONS, is_fulfilled
 from yugum.core.applications import Application, Capability
-from yugum.core.dockets import Step
+from yugum.core.dockets import Step, StepState
 from yugum.core.passwords import make
 from yugum.core.projection import project
 from yugum.core.windows import recoverable_until
@@ -95,6 +95,8 @@ class Sight:
         spec, arguments, kept, secret = ACTIONS[step.action], step.arguments, None, ""
         if step.urgent:
             arguments = replace(arguments, urgent=True)
+        if spec.secret and step.state in (StepState.INTENT, StepState.SETTLING):
+            arguments = replace(arguments, again=True)
         if spec.told_until:
             until = recoverable_until(await self._tools.clock.now(), self.application)
             arguments = replace(arguments, until=until.isoformat())
@@ -126,7 +128,7 @@ class Sight:
                 state=AccountState.ACTIVE,
             )
         self._is_fresh = False
-        return did, kept
+        return did, kept if spec.gave(did) else None
 
     @property
     def seats(self) -> frozenset[str]:
