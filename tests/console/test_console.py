@@ -438,9 +438,19 @@ def test_an_application_is_trusted_read_and_stopped_from_the_console(
 ) -> None:
     visit(page, theatre, "/applications")
     row = page.get_by_role("row", name=re.compile("Incident log"))
+    dialog = page.get_by_role("dialog")
     row.get_by_role("combobox").select_option("watch")
+    expect(dialog).to_contain_text("none is cut off by Yugum")
+    assert violations(page) == []
+    dialog.get_by_role("button", name="Leave it as it is").press("Enter")
+    expect(row.get_by_role("combobox")).to_have_value("full")
+    expect(page.get_by_text("0 only watched")).to_be_visible()
+    row.get_by_role("combobox").select_option("watch")
+    dialog.get_by_role("button", name="Only watch it").press("Enter")
     expect(page.get_by_text("1 only watched")).to_be_visible()
     row.get_by_role("combobox").select_option("full")
+    expect(dialog).to_contain_text("closes and deletes accounts")
+    dialog.get_by_role("button", name="Let it do everything").press("Enter")
     expect(page.get_by_text("0 only watched")).to_be_visible()
     before = theatre.client.applications.readings("incident-log").items
     row.get_by_role("button", name="Read now").click()

@@ -7,6 +7,7 @@
   import ApplicationDialogs from './ApplicationDialogs.svelte';
   import ApplicationState from './ApplicationState.svelte';
   import Moment from '../../lib/components/Moment.svelte';
+  import TrustCell from './TrustCell.svelte';
 
   interface Props {
     row: Schemas['ApplicationRow'];
@@ -35,16 +36,7 @@
     <span class="soft small">{row.kind}</span></td
   >
   <td>
-    <select
-      aria-label="What Yugum may do in {row.name}"
-      value={row.trust}
-      disabled={acting.busy !== ''}
-      onchange={(e) => acting.trust(e.currentTarget.value)}
-    >
-      <option value="watch">watch</option>
-      <option value="add">add</option>
-      <option value="full">do everything</option>
-    </select>
+    <TrustCell {row} {acting} />
   </td>
   <td class="reading">
     {#if row.kind === 'sign-on'}
@@ -95,7 +87,6 @@
   .name span {
     font-weight: 400;
   }
-  select,
   .plain {
     font: inherit;
     background: var(--color-surface-100-900);
