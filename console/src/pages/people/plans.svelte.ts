@@ -24,7 +24,10 @@ export class PeoplePlans {
   plan(verb: Wish['verb']): void {
     const { list } = this;
     this.wish = list.everything
-      ? { wish: { verb, matching: list.asked as Wish['matching'] }, who: `${list.count} people` }
+      ? {
+          wish: { verb, matching: list.asked as Wish['matching'] },
+          who: list.count === '1' ? '1 person' : `${list.count} people`
+        }
       : { wish: { verb, who: [...list.picked] }, who: people(list.picked.size) };
   }
 

@@ -16,11 +16,12 @@
 </div>
 {#each trial.short as row (row.license)}
   <p class="short">
-    {row.application_id}: {row.lacking} seats of {row.license} are missing ({row.free} free).
+    {row.application_id}: {plural(row.lacking, 'seat')} of {row.license}
+    {row.lacking === 1 ? 'is' : 'are'} missing ({row.free} free).
   </p>
 {/each}
 {#if approvals.length}<p>
-    {approvals.map(([name, count]) => `${count} approvals by ${name}`).join(', ')}.
+    {approvals.map(([name, count]) => `${plural(count, 'approval')} by ${name}`).join(', ')}.
   </p>{/if}
 {#if tasks.length}<p>
     {tasks.map(([name, count]) => `${count} tasks in ${name}`).join(', ')}.

@@ -1,6 +1,6 @@
 <script lang="ts">
   import type { Schemas } from '../../lib/api';
-  import { dateOf } from '../../lib/format';
+  import { dateOf, plural } from '../../lib/format';
   import { session } from '../../lib/session.svelte';
   import type { Pool } from './pool.svelte';
 
@@ -31,7 +31,7 @@
             <td
               >{#if session.mayAdminister}<button
                   class="button slim"
-                  aria-label="Take away: {one.count} seats {one.reference}"
+                  aria-label="Take away: {plural(one.count, 'seat')} {one.reference}"
                   onclick={() => void pool.unbuy(one.id)}>Take away</button
                 >{/if}</td
             >
