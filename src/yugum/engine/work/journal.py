@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 from datetime import datetime
 
-from yugum.core.actions import NOT_SHOWN, describe
+from yugum.core.actions import NOT_SHOWN, Done, describe
 from yugum.core.dockets import StepState
 from yugum.core.documents import Json
 from yugum.engine.events import make_event
@@ -15,6 +16,9 @@ from yugum.ports.audit import Event
 from yugum.ports.clock import Clock
 from yugum.ports.journal import Entry
 from yugum.ports.units import Database
+
+TOLD = 20
+"""Of what a step did with more things the audit log tells so many."""
 
 
 class Journal:
@@ -65,7 +69,7 @@ class Journal:
             "item": step.item,
             "outcome": entry.outcome.value if entry.outcome else None,
             "effect": describe(entry.found or NOT_SHOWN, entry.seen),
-            "did": dict(entry.did.document()),
+            "did": _told(entry.did),
         }
         return make_event(
             now,
@@ -75,3 +79,11 @@ class Journal:
             payload,
             step.docket_id,
         )
+
+
+def _told(did: Done) -> dict[str, Json]:
+    """What was done, for the audit log: of many things the first and how many; each has its own line in the handovers."""
+    if len(did.assets) <= TOLD:
+        return dict(did.document())
+    some = replace(did, assets=did.assets[:TOLD], copied=did.copied[:TOLD])
+    return {**some.document(), "of": len(did.assets)}
