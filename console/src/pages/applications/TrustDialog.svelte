@@ -62,11 +62,12 @@
     {#if wanted !== 'watch' && held}<li>{some} there for more trust.</li>{/if}
   </ul>
   <ProblemNote problem={waiting.problem} />
+  <!-- What changes nothing comes first: the dialog begins there. -->
   <p class="acts">
+    <button class="button" onclick={onclose}>Leave it as it is</button>
     <button class={['button', wanted === 'full' ? 'cut' : 'do']} onclick={onmeant}
       >{words.do}</button
     >
-    <button class="button" onclick={onclose}>Leave it as it is</button>
   </p>
 </Panel>
 
