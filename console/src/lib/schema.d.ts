@@ -6188,11 +6188,13 @@ export interface components {
         };
         /**
          * KeysReplaced
-         * @description The ``dockets`` that replace keys of somebody, by their numbers.
+         * @description The ``dockets`` that replace keys of somebody, by their numbers; why others are ``left`` as they are.
          */
         KeysReplaced: {
             /** Dockets */
             dockets: string[];
+            /** Left */
+            left: string[];
         };
         /**
          * KeysRow

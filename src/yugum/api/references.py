@@ -39,8 +39,8 @@ async def replace_keys(
     asked = KeysAsked(
         days=body.days, reason=body.reason, reference=body.reference, places=tuple(body.places)
     )
-    numbers = await use.references.replace_keys(who, asked, operator.login)
-    return wr.KeysReplaced(dockets=[number(request, n) for n in numbers])
+    numbers, left = await use.references.replace_keys(who, asked, operator.login)
+    return wr.KeysReplaced(dockets=[number(request, n) for n in numbers], left=left)
 
 
 @router.post("/keys/{key_id}", operation_id="people.tell_key", status_code=204)

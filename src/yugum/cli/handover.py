@@ -242,7 +242,10 @@ def replace_keys(
     Whoever answers for a program gets a link to its new key; both keys work until the old ones end.
     """
     body = wr.ReplaceKeys(days=days, places=list(places), reason=reason, reference=reference)
-    follow(context, context.client().handover.replace_keys(who, body).dockets)
+    done = context.client().handover.replace_keys(who, body)
+    for why in done.left:
+        click.echo(f"Left as it is: {why}", err=True)
+    sys.exit(follow(context, done.dockets))
 
 
 @handover.command("tell-key")

@@ -326,6 +326,11 @@ def to_agree(subject: Subject, at: datetime) -> list[NewTakeover]:
     ]
 
 
+def receiving(account: Account | None) -> bool:
+    """Whether an account is there, open, and its owner has come: only then something can be given to it."""
+    return account is not None and account.state is AccountState.ACTIVE and not invited_at(account)
+
+
 def _to(
     heir: Successor,
     application_id: str,
@@ -345,7 +350,7 @@ def _to(
     target = heir.accounts.get(application_id)
     if not receives:
         return Choice(settled=Settled.TO, ground=ground, successor=heir, account=target)
-    if target is None or target.state is not AccountState.ACTIVE or invited_at(target):
+    if not receiving(target):
         roles = subject.giving.get(application_id, ()) if target is None else ()
         by = f" (role {' or '.join(roles[:3])})" if roles else ""
         return Choice(

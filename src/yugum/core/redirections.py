@@ -7,10 +7,8 @@ from dataclasses import dataclass, replace
 from datetime import datetime
 from enum import StrEnum
 
-from yugum.core.accounts import AccountState
 from yugum.core.desired import Subject
-from yugum.core.handover import Choice, Settled, choice_of
-from yugum.core.invitations import invited_at
+from yugum.core.handover import Choice, Settled, choice_of, receiving
 from yugum.core.mentions import Mention, names_in, renamed, swapped, swaps, words_in
 from yugum.core.people import full_name
 
@@ -71,8 +69,8 @@ def redirection(subject: Subject, mention: Mention, at: datetime) -> Redirection
     instead: Mapping[str, str] = {}
     text = ""
     heir = choice.successor
-    if (there := choice.account) and (there.state is not AccountState.ACTIVE or invited_at(there)):
-        choice = replace(choice, account=None) if mention.replaceable else choice
+    if mention.replaceable and not receiving(choice.account):
+        choice = replace(choice, account=None)
     if choice.settled is Settled.TO and heir is not None:
         names = names_in(subject.person, subject.accounts, mention.application_id)
         there = heir.accounts.get(mention.application_id)

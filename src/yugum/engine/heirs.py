@@ -72,8 +72,8 @@ class Heirs:
         if self.rules == NO_RULES:
             return NO_FALLBACK
         found = []
+        up = {MANAGER: self.whole, MANAGERS_MANAGER: self.above}
         for default in self.rules.defaults:
-            up = {MANAGER: self.whole, MANAGERS_MANAGER: self.above}
             by = self.by_role.get(default.role, {}) if default.role else up.get(default.to)
             heir = by.get(person_id) if by is not None else self.ruled.get(default.to)
             if heir is not None and heir.id != person_id and not unfit(heir, self.at[person_id]):

@@ -112,11 +112,13 @@ class References:
                 await unit.hint()
         return shown
 
-    async def replace_keys(self, who: str, asked: KeysAsked, author: str) -> list[int]:
+    async def replace_keys(
+        self, who: str, asked: KeysAsked, author: str
+    ) -> tuple[list[int], list[str]]:
         """A key of whoever comes after for each program that runs with one of somebody who is to leave.
 
         A docket at once for each account with such; the old keys go on beside the new ones for so many days, at most
-        until the access ends. The dockets' numbers.
+        until the access ends. The dockets' numbers, and why nothing is replaced in other applications.
 
         Raises:
             Conflict: they do not leave, or have left; or no key can be replaced.
@@ -153,7 +155,16 @@ class References:
                     f"No program runs with a key of {full_name(person)} that could be replaced.",
                     place="who",
                 )
-            return [await _replace(unit, account, until, asked, author, now) for account in there]
+            numbers: list[int] = []
+            refused: list[Conflict] = []
+            for account in there:  # one where nobody can have the key holds up no other
+                try:
+                    numbers.append(await _replace(unit, account, until, asked, author, now))
+                except Conflict as error:
+                    refused.append(error)
+            if not numbers:
+                raise refused[0]
+            return numbers, [error.message for error in refused]
 
     async def tell_anew(self, who: str, key_id: str, author: str) -> None:
         """Have a new key that nobody has opened told of by another link; the one before opens nothing then.

@@ -71,11 +71,12 @@ class Findings:
         accepted: bool = False,
     ) -> ListPage[Finding]:
         some = await self._accepted(now)
-        among = [k for k in _kinds(kind) if k in some or not accepted]
+        begin, _, place = (cursor or "").partition(".")
+        # The last of a kind may be told again while somebody pages: the cursor is still of this list.
+        among = [k for k in _kinds(kind) if not accepted or k in some or k == begin]
         forms = {k: _form(k, some, accepted=accepted) for k in among}
         kept = await self._counted(now, forms, pairs) if not cursor else []
         counts = {c.kind: c for c in kept}
-        begin, _, place = (cursor or "").partition(".")
         kinds = [k for k in among if k >= begin and (cursor or k in counts)]
         if cursor and begin not in kinds:
             raise InvalidInput("The cursor belongs to another list.", place="cursor", remedy=REMEDY)

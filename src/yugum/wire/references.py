@@ -75,9 +75,10 @@ class ReplaceKeys(Request):
 
 
 class KeysReplaced(Model):
-    """The ``dockets`` that replace keys of somebody, by their numbers."""
+    """The ``dockets`` that replace keys of somebody, by their numbers; why others are ``left`` as they are."""
 
     dockets: list[str]
+    left: list[str]
 
 
 class ReferencesView(Model):

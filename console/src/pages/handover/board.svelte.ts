@@ -1,8 +1,7 @@
 /** What everybody who leaves or has left still owns, and a choice for many at once. */
-import { api, got, type Schemas } from '../../lib/api';
+import { api, got, type Problem, type Schemas } from '../../lib/api';
 import type { Board as Row } from '../../lib/columns';
 import { Listing } from '../../lib/listing.svelte';
-import type { Problem } from '../../lib/api';
 import { asProblem } from '../../lib/load.svelte';
 import type { Query } from '../../lib/router.svelte';
 

@@ -53,6 +53,7 @@
   {#each naming.dockets as number (number)}
     <p role="status">Their keys are being replaced: <a href="/dockets/{number}">{number}</a></p>
   {/each}
+  {#each naming.left as why (why)}<p class="short">Left as it is: {why}</p>{/each}
   {#if view.replaced.length}<ReplacedKeys {naming} keys={view.replaced} />{/if}
   {#each view.keys as key (`${key.application_id} ${key.login}`)}
     <p>

@@ -11,6 +11,8 @@ export class Naming {
   said = $state({ days: 7, reason: '' });
   /** The dockets that replace keys. */
   dockets = $state.raw<string[]>([]);
+  /** Why keys in other applications are left as they are. */
+  left = $state.raw<string[]>([]);
 
   constructor(private readonly who: () => string) {
     this.load = ask(
@@ -37,7 +39,9 @@ export class Naming {
       const params = { path: this.path };
       const body = { ...this.said, places: [], reference: '' };
       const path = '/api/v1/people/{who}/references/keys';
-      this.dockets = (await got(api.POST(path, { params, body }))).dockets;
+      const done = await got(api.POST(path, { params, body }));
+      this.dockets = done.dockets;
+      this.left = done.left;
       this.said = { days: 7, reason: '' };
     });
 
