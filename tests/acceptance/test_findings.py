@@ -14,7 +14,7 @@ from tests.commands import cli
 from tests.conftest import Theatre
 from yugum.core.findings import FindingKind
 from yugum.core.lines import LineStatus
-from yugum.errors import InvalidInput
+from yugum.errors import InvalidInput, NotFound
 from yugum.wire import findings as wf
 from yugum_standins.morrow import CREW
 
@@ -115,3 +115,33 @@ def test_a_difference_is_accepted_as_such(theatre: Theatre) -> None:
     (row,) = [r for r in client.people.show(login).standing if r.item == "Rosters"]
     assert row.status is LineStatus.ACCEPTED
     assert row.accepted_until is not None
+
+
+def test_findings_of_one_application_and_of_one_person(theatre: Theatre) -> None:
+    client = theatre.client
+    keys = keys_of(theatre, strangers(theatre, 2))
+    here = list(client.findings.all(application=CREW))
+    assert {f.application_name for f in here} == {"Crew rosters"}
+    assert set(keys.values()) <= {f.key for f in here}
+    every = [(f.kind, f.key) for f in client.findings.all() if f.application_name == "Crew rosters"]
+    assert sorted((f.kind, f.key) for f in here) == sorted(every)
+    page = httpx.get(
+        f"{theatre.stage.url}/api/v1/findings",
+        params={"application": CREW, "kind": "nobody-behind", "limit": 1},
+        headers=theatre.headers,
+    ).json()
+    assert page["total"] == sum(f.kind == NOBODY for f in here)
+    login = joined(theatre, "Timetables")
+    theatre.crew.add_roster(login, "Night duty")
+    client.applications.read(CREW)
+    until(lambda: list(client.findings.all(who=login)))
+    mine = list(client.findings.all(who=login))
+    whose = client.people.show(login).id
+    assert {f.person_id for f in mine} == {whose}
+    assert not list(client.findings.all(FindingKind.SLEEPER, who=login))
+    with pytest.raises(NotFound):
+        list(client.findings.all(who="nobody-at-all"))
+    with pytest.raises(NotFound):
+        list(client.findings.all(application="nowhere"))
+    told = cli(theatre, "--output", "csv", "findings", "list", "--who", login)
+    assert mine[0].key in told.stdout

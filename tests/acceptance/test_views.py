@@ -159,6 +159,7 @@ def test_findings_windows_and_mails_are_lists_like_the_others(theatre: Theatre) 
         ListName.FINDINGS: {"kind": "sleeper"},
         ListName.LAST_CALL: {"application": CREW},
         ListName.MAILS: {"kind": "notice"},
+        ListName.JOINERS: {"ready": "false"},
     }
     for page, query in asked.items():
         kept = client.views.keep(view(f"some {page}", page=page, query=query))

@@ -31,6 +31,7 @@ from yugum.errors import InvalidInput, NotFound
 from yugum.ports.applications import Access
 from yugum.ports.approvals import Approval
 from yugum.ports.connectors import Connectors
+from yugum.ports.findings import ChosenFindings
 from yugum.ports.mails import StoredMail
 from yugum.ports.obligations import Obligation
 from yugum.ports.operators import Attempt
@@ -265,7 +266,9 @@ async def test_only_pools_that_are_overrun_stay_marked(database: PostgresDatabas
 
     async def found() -> list[str]:
         async with database.unit() as unit:
-            page = await unit.findings.page(NOW, kind=FindingKind.SEATS_OVER, cursor=None, limit=5)
+            page = await unit.findings.page(
+                NOW, ChosenFindings(kind=FindingKind.SEATS_OVER), cursor=None, limit=5
+            )
             return [f.other_login for f in page.items]
 
     async with database.unit() as unit:

@@ -26,7 +26,7 @@ LEFT = "UPDATE people SET access_ends = '2031-03-01' WHERE id IN ('p1', 'p5')"
 async def found(database: PostgresDatabase) -> dict[FindingKind, list[str]]:
     """Logins by kind, of a list whose figure is the number of its rows."""
     async with database.unit() as unit:
-        page = await unit.findings.page(NOW, kind=None, cursor=None, limit=50)
+        page = await unit.findings.page(NOW, cursor=None, limit=50)
         counts = await unit.findings.counts(NOW)
     assert page.total == len(page.items) == sum(c.count for c in counts)
     kinds: dict[FindingKind, list[str]] = {}

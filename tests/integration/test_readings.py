@@ -24,6 +24,7 @@ from yugum.engine.links import Links
 from yugum.engine.readings import Readings
 from yugum.errors import ApplicationUnavailable, Conflict, NotFound
 from yugum.ports.applications import Access
+from yugum.ports.findings import ChosenFindings
 from yugum.storage.database import PostgresDatabase
 from yugum.testing import FixedClock, OneConnector, ScriptedConnector
 
@@ -287,7 +288,7 @@ async def test_findings_name_sleepers_owners_and_what_seats_cost(
         await unit.people.change([left])
     await readings.read("crew", "ines")
     async with database.unit() as unit:
-        found = await unit.findings.page(NOW, kind=None, cursor=None, limit=20)
+        found = await unit.findings.page(NOW, cursor=None, limit=20)
         found_counts = await unit.findings.counts(NOW)
     assert {(f.kind.value, f.login) for f in found.items} == {
         ("sleeper", "person0"),
@@ -315,7 +316,9 @@ async def test_findings_name_what_is_owned_by_whom_nobody_can_reach(
 
     async def owned_still() -> set[tuple[str, str]]:
         async with database.unit() as unit:
-            page = await unit.findings.page(NOW, kind=FindingKind.OWNED_STILL, cursor=None, limit=9)
+            page = await unit.findings.page(
+                NOW, ChosenFindings(kind=FindingKind.OWNED_STILL), cursor=None, limit=9
+            )
             (count,) = [c for c in await unit.findings.counts(NOW) if c.kind is page.items[0].kind]
             assert count.count == len(page.items)
         return {(f.login, f.text) for f in page.items}
@@ -339,7 +342,9 @@ async def test_findings_name_what_is_owned_by_whom_nobody_can_reach(
     }
     async with database.unit() as unit:
         (robots,) = (
-            await unit.findings.page(NOW, kind=FindingKind.OWNER_LEFT, cursor=None, limit=9)
+            await unit.findings.page(
+                NOW, ChosenFindings(kind=FindingKind.OWNER_LEFT), cursor=None, limit=9
+            )
         ).items
     assert (robots.login, robots.text) == (
         "robot",

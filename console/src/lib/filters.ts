@@ -107,3 +107,27 @@ export const MAILS: Field[] = [
   { name: 'kind', label: 'Kind', options: ['credential', 'approval', 'reminder', 'notice'] },
   { name: 'unsent', label: 'Not sent yet', options: ['true'] }
 ];
+
+/** Beside their kind. */
+export const FINDINGS: Field[] = [
+  { name: 'application', label: 'Application', pick: 'application' },
+  { name: 'who', label: 'Whose', pick: 'person' }
+];
+
+export const JOINERS: Field[] = [
+  {
+    name: 'ready',
+    label: 'State',
+    options: ['true', 'false'],
+    words: { true: 'ready', false: 'not ready' }
+  },
+  { name: 'before', label: 'Began within days', options: ['0', '7', '30', '90'] },
+  { name: 'ahead', label: 'Begins within days', options: ['7', '14', '30', '90'] }
+];
+
+export const GROUPS: Field[] = [
+  { name: 'application', label: 'Application', pick: 'application' },
+  { name: 'owner', label: 'Owner', pick: 'person' },
+  { name: 'q', label: 'Name', hint: 'A part of it' },
+  { name: 'retired', label: 'Retired', options: ['true'] }
+];

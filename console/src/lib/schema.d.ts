@@ -1100,6 +1100,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/exports/groups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export
+         * @description Every row the list has, as a file.
+         */
+        get: operations["exports.groups"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/exports/handover": {
         parameters: {
             query?: never;
@@ -1112,6 +1132,26 @@ export interface paths {
          * @description Every row the list has, as a file.
          */
         get: operations["exports.handover"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/exports/joiners": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export
+         * @description Every row the list has, as a file.
+         */
+        get: operations["exports.joiners"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1287,7 +1327,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** List Findings */
+        /**
+         * List Findings
+         * @description What should not be, by kind; of one person or application within two seconds.
+         */
         get: operations["findings.list"];
         put?: never;
         post?: never;
@@ -6151,6 +6194,11 @@ export interface components {
             id: string;
             /** Lines */
             lines: components["schemas"]["ReadyLine"][];
+            /**
+             * Missing
+             * @description What is missing, each with its application.
+             */
+            missing: string[];
             /** Ready */
             ready: boolean;
             /** Site */
@@ -6452,7 +6500,7 @@ export interface components {
          * @description The lists that views are kept of.
          * @enum {string}
          */
-        ListName: "people" | "accounts" | "dockets" | "findings" | "last-call" | "mails" | "handover";
+        ListName: "people" | "accounts" | "dockets" | "findings" | "last-call" | "mails" | "handover" | "joiners" | "groups";
         /**
          * MadeDocument
          * @description How one attribute of accounts is made; what is left out is as the application's.
@@ -20373,6 +20421,159 @@ export interface operations {
                 kind?: components["schemas"]["FindingKind"] | null | "";
                 /** @description Those that somebody has accepted, instead of the others. */
                 accepted?: boolean;
+                /** @description A person: id, login, number or name; empty is all. */
+                who?: string;
+                application?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "exports.groups": {
+        parameters: {
+            query?: {
+                application?: string;
+                /** @description The fields of a row, in this order; all if none. */
+                column?: string[];
+                /** @description What the file is to be. */
+                format?: components["schemas"]["ExportForm"];
+                /** @description A person: id, login, number or name; empty is all. */
+                owner?: string;
+                /** @description Part of the name. */
+                q?: string;
+                /** @description Only those that can still come back. */
+                retired?: boolean;
             };
             header?: never;
             path?: never;
@@ -20519,6 +20720,155 @@ export interface operations {
                 format?: components["schemas"]["ExportForm"];
                 /** @description Only what stands so; pages have fewer rows then. */
                 settled?: components["schemas"]["Settled"] | null | "";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "exports.joiners": {
+        parameters: {
+            query?: {
+                /** @description The fields of a row, in this order; all if none. */
+                column?: string[];
+                /** @description What the file is to be. */
+                format?: components["schemas"]["ExportForm"];
+                /** @description Days back from today. */
+                before?: number;
+                /** @description Days on from today. */
+                ahead?: number;
+                /** @description Only who is, or is not; pages have fewer rows then. */
+                ready?: boolean | null | "";
             };
             header?: never;
             path?: never;
@@ -21842,6 +22192,9 @@ export interface operations {
                 kind?: components["schemas"]["FindingKind"] | null | "";
                 /** @description Those that somebody has accepted, instead of the others. */
                 accepted?: boolean;
+                /** @description A person: id, login, number or name; empty is all. */
+                who?: string;
+                application?: string;
             };
             header?: never;
             path?: never;
@@ -22843,14 +23196,14 @@ export interface operations {
         parameters: {
             query?: {
                 application?: string;
+                cursor?: string | null;
+                limit?: number;
                 /** @description A person: id, login, number or name; empty is all. */
                 owner?: string;
                 /** @description Part of the name. */
                 q?: string;
                 /** @description Only those that can still come back. */
                 retired?: boolean;
-                cursor?: string | null;
-                limit?: number;
             };
             header?: never;
             path?: never;
@@ -28345,12 +28698,14 @@ export interface operations {
     "people.joiners": {
         parameters: {
             query?: {
+                cursor?: string | null;
+                limit?: number;
                 /** @description Days back from today. */
                 before?: number;
                 /** @description Days on from today. */
                 ahead?: number;
-                cursor?: string | null;
-                limit?: number;
+                /** @description Only who is, or is not; pages have fewer rows then. */
+                ready?: boolean | null | "";
             };
             header?: never;
             path?: never;

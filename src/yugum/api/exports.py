@@ -22,9 +22,10 @@ from yugum.api.accounts import list_accounts
 from yugum.api.approvals import list_mails
 from yugum.api.dockets import list_dockets
 from yugum.api.findings import list_findings
+from yugum.api.groups import list_groups
 from yugum.api.handover import list_handover
 from yugum.api.idempotency import IdempotentRoute
-from yugum.api.people import list_people
+from yugum.api.people import list_joiners, list_people
 from yugum.api.records import last_call
 from yugum.api.seat_reports import (
     list_all_reclaimable,
@@ -70,6 +71,8 @@ LISTED: Mapping[ListName, Callable[..., Awaitable[Page[Any]]]] = {
     ListName.LAST_CALL: last_call,
     ListName.MAILS: list_mails,
     ListName.HANDOVER: list_handover,
+    ListName.JOINERS: list_joiners,
+    ListName.GROUPS: list_groups,
 }
 REPORTS: Mapping[ReportName, Callable[..., Awaitable[Page[Any]]]] = {
     ReportName.COSTS: list_costs,

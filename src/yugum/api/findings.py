@@ -14,6 +14,7 @@ from yugum.api.shapes import number, page_of, shape
 from yugum.core.deviations import DeviationState
 from yugum.engine.accepting import Found
 from yugum.ports.deviations import DeviationLine
+from yugum.ports.findings import ChosenFindings
 from yugum.wire import findings as wf
 from yugum.wire.common import BlankIsNone, Page
 
@@ -25,10 +26,18 @@ async def list_findings(
     use: Use,
     _: Viewer,
     said: WhichFindings,
+    application: OfApplication,
     cursor: Cursor = None,
     limit: Limit = 50,
 ) -> Page[wf.Finding]:
-    page = await use.overview.findings(said.kind, cursor, limit, accepted=said.accepted)
+    """What should not be, by kind; of one person or application within two seconds."""
+    page = await use.overview.findings(
+        ChosenFindings(kind=said.kind, accepted=said.accepted),
+        cursor,
+        limit,
+        application=application,
+        who=said.who,
+    )
     return page_of(page, wf.Finding.model_validate)
 
 

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Annotated
-
-from fastapi import APIRouter, Query
+from fastapi import APIRouter
 
 from yugum.api.auth import Use, Viewer
-from yugum.api.parameters import Cursor, Limit, OneLine, OneOf, Who
+from yugum.api.parameters import Cursor, Limit, OneOf
+from yugum.api.said import WhichGroups
 from yugum.api.shapes import page_of
 from yugum.api.strict import StrictRoute
 from yugum.ports.groups import GroupLine
@@ -21,16 +20,19 @@ router = APIRouter(prefix="/groups", tags=["groups"], route_class=StrictRoute)
 async def list_groups(
     use: Use,
     _: Viewer,
+    said: WhichGroups,
     application: OneOf = "",
-    owner: Who = "",
-    q: Annotated[str, Query(max_length=200, description="Part of the name."), *OneLine] = "",
-    retired: Annotated[bool, Query(description="Only those that can still come back.")] = False,
     cursor: Cursor = None,
     limit: Limit = 50,
 ) -> Page[wg.GroupRow]:
     """Groups of applications that let them be changed, with their owners."""
     page = await use.groups.page(
-        application=application, owner=owner, q=q, retired=retired, cursor=cursor, limit=limit
+        application=application,
+        owner=said.owner,
+        q=said.q,
+        retired=said.retired,
+        cursor=cursor,
+        limit=limit,
     )
     return page_of(page, _row)
 

@@ -10,7 +10,7 @@ from yugum.api.auth import Acting, Use, Viewer
 from yugum.api.discretion import discreet, discreet_page
 from yugum.api.idempotency import IdempotentRoute
 from yugum.api.parameters import Cursor, Limit, OneLine
-from yugum.api.said import WhichPeople
+from yugum.api.said import WhichJoiners, WhichPeople
 from yugum.api.shapes import decision_view, page_of, person_view, shape
 from yugum.core.decisions import Payload
 from yugum.core.lists import KnownValue
@@ -73,13 +73,13 @@ async def would_get(body: wp.WouldGet, use: Use, _: Viewer) -> list[wp.GivenLine
 async def list_joiners(
     use: Use,
     _: Viewer,
-    before: Annotated[int, Query(ge=0, le=366, description="Days back from today.")] = 7,
-    ahead: Annotated[int, Query(ge=0, le=366, description="Days on from today.")] = 14,
+    said: WhichJoiners,
     cursor: Cursor = None,
     limit: Limit = 50,
 ) -> Page[wp.JoinerRow]:
     """Who begins these days, and what is still missing for each."""
-    return page_of(await use.readiness.page(before, ahead, cursor, limit), _joiner)
+    page = await use.readiness.page(said.before, said.ahead, said.ready, cursor, limit)
+    return page_of(page, _joiner)
 
 
 def _joiner(joiner: Joiner) -> wp.JoinerRow:
@@ -87,7 +87,9 @@ def _joiner(joiner: Joiner) -> wp.JoinerRow:
         shape(wp.ReadyLine, line, application_name=name, state=line.state or "")
         for line, name in joiner.lines
     ]
-    return shape(wp.JoinerRow, joiner.starter, ready=joiner.ready, lines=lines)
+    missing = [f"{line.application_name}: {lack}" for line in lines for lack in line.lacks]
+    more = {"ready": joiner.ready, "lines": lines, "missing": missing}
+    return shape(wp.JoinerRow, joiner.starter, **more)
 
 
 @router.get("/declined", operation_id="people.declined")

@@ -96,6 +96,7 @@ class FindingsSaid:
     accepted: Annotated[
         bool, Query(description="Those that somebody has accepted, instead of the others.")
     ] = False
+    who: Who = ""
 
 
 @dataclass(slots=True)
@@ -119,8 +120,35 @@ class HandoverSaid:
     ] = None
 
 
+@dataclass(slots=True)
+class JoinersSaid:
+    before: Annotated[int, Query(ge=0, le=366, description="Days back from today.")] = 7
+    ahead: Annotated[int, Query(ge=0, le=366, description="Days on from today.")] = 14
+    ready: Annotated[
+        bool | None,
+        Query(description="Only who is, or is not; pages have fewer rows then."),
+        BlankIsNone,
+    ] = None
+
+
+@dataclass(slots=True)
+class GroupsSaid:
+    owner: Who = ""
+    q: Annotated[str, Query(max_length=200, description="Part of the name."), *OneLine] = ""
+    retired: Annotated[bool, Query(description="Only those that can still come back.")] = False
+
+
 S = TypeVar(
-    "S", PeopleSaid, AccountsSaid, DocketsSaid, FindingsSaid, LastCallSaid, MailsSaid, HandoverSaid
+    "S",
+    PeopleSaid,
+    AccountsSaid,
+    DocketsSaid,
+    FindingsSaid,
+    LastCallSaid,
+    MailsSaid,
+    HandoverSaid,
+    JoinersSaid,
+    GroupsSaid,
 )
 
 
@@ -141,3 +169,5 @@ WhichFindings = Annotated[FindingsSaid, Depends(_as_said(FindingsSaid))]
 WhichWindows = Annotated[LastCallSaid, Depends(_as_said(LastCallSaid))]
 WhichHandovers = Annotated[HandoverSaid, Depends(_as_said(HandoverSaid))]
 WhichMails = Annotated[MailsSaid, Depends(_as_said(MailsSaid))]
+WhichJoiners = Annotated[JoinersSaid, Depends(_as_said(JoinersSaid))]
+WhichGroups = Annotated[GroupsSaid, Depends(_as_said(GroupsSaid))]

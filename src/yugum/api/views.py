@@ -19,7 +19,9 @@ from yugum.api.said import (
     AccountsSaid,
     DocketsSaid,
     FindingsSaid,
+    GroupsSaid,
     HandoverSaid,
+    JoinersSaid,
     LastCallSaid,
     MailsSaid,
     PeopleSaid,
@@ -40,10 +42,12 @@ SAID: Mapping[ListName, tuple[type[Any], frozenset[str]]] = {
     ListName.PEOPLE: (PeopleSaid, frozenset()),
     ListName.ACCOUNTS: (AccountsSaid, frozenset({"application"})),
     ListName.DOCKETS: (DocketsSaid, frozenset()),
-    ListName.FINDINGS: (FindingsSaid, frozenset()),
+    ListName.FINDINGS: (FindingsSaid, frozenset({"application"})),
     ListName.LAST_CALL: (LastCallSaid, frozenset({"application"})),
     ListName.MAILS: (MailsSaid, frozenset()),
     ListName.HANDOVER: (HandoverSaid, frozenset({"application"})),
+    ListName.JOINERS: (JoinersSaid, frozenset()),
+    ListName.GROUPS: (GroupsSaid, frozenset({"application"})),
 }
 """What each list can be asked, and further parameters."""
 

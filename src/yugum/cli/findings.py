@@ -31,12 +31,18 @@ def findings() -> None:
 @findings.command("list")
 @click.option("--kind", type=KIND, default=None)
 @click.option("--accepted", is_flag=True, help="Those that somebody has accepted.")
+@click.option("--application", default="", help="Only those of this application, by its id.")
+@click.option("--who", default="", help="Only those about this person.")
 @pass_context
-def list_findings(context: Context, kind: str | None, accepted: bool) -> None:
+def list_findings(
+    context: Context, kind: str | None, accepted: bool, application: str, who: str
+) -> None:
     """List findings that nobody has accepted."""
     more = {"until": "accepted_until", "by": "accepted_by", "why": "accepted_why"}
     context.output().rows(
-        context.client().findings.all(kind or "", accepted=accepted),
+        context.client().findings.all(
+            kind or "", accepted=accepted, application=application, who=who
+        ),
         {
             "key": "key",
             "kind": "kind",

@@ -18,6 +18,7 @@ from yugum.core.decisions import DecisionKind
 from yugum.core.invitations import DOES, ToDo
 from yugum.core.lists import AccountSort, PersonSort
 from yugum.core.people import PersonState
+from yugum.core.wording import plural
 from yugum.wire import decisions as wde
 from yugum.wire import people as wp
 from yugum.wire.common import Seen
@@ -124,10 +125,11 @@ def _person_lines(view: wp.PersonView, zone: str) -> list[str]:
 @people.command("joiners")
 @click.option("--before", type=click.IntRange(0, 366), default=7, help="Days back from today.")
 @click.option("--ahead", type=click.IntRange(0, 366), default=14, help="Days on from today.")
+@click.option("--ready/--not-ready", default=None, help="Only who is, or is not.")
 @pass_context
-def joiners(context: Context, before: int, ahead: int) -> None:
+def joiners(context: Context, before: int, ahead: int, ready: bool | None) -> None:
     """Who begins these days, and what is still missing for each."""
-    rows = list(context.client().people.joiners(before, ahead))
+    rows = list(context.client().people.joiners(before, ahead, ready=ready))
     if context.form == "json":
         context.output().rows(rows, {})
         return
@@ -147,8 +149,12 @@ def joiners(context: Context, before: int, ahead: int) -> None:
                 f"; to do at the first sign-in: {told_duties(line.duties)}" if line.duties else ""
             )
             click.echo(f"    {line.application_name}: {state}, {lacks}{credential}{signed}")
-    ready = sum(row.ready for row in rows)
-    click.echo(f"{ready} of {len(rows)} are ready." if rows else "Nobody begins these days.")
+    if ready is None:
+        are = sum(row.ready for row in rows)
+        click.echo(f"{are} of {len(rows)} are ready." if rows else "Nobody begins these days.")
+    else:
+        so = "ready" if ready else "not ready"
+        click.echo(f"{plural(len(rows), 'person', 'people')} {so}.")
 
 
 @people.command("would-get")

@@ -31,6 +31,8 @@ USUAL = {
         "settled",
         "to_name",
     ),
+    ListName.JOINERS: ("starts", "display_name", "title", "department", "missing"),
+    ListName.GROUPS: ("application_name", "name", "owner_name", "address", "members", "back_until"),
     ListName.DOCKETS: ("number", "title", "subject_name", "due_at", "author", "outcome"),
 }
 """The columns of a view that names none."""

@@ -13,9 +13,12 @@ from yugum.wire.common import Page
 
 
 class Findings(Noun):
-    def all(self, kind: str = "", *, accepted: bool = False) -> Iterator[wfi.Finding]:
-        """Findings that nobody has accepted, or those ``accepted``."""
+    def all(
+        self, kind: str = "", *, accepted: bool = False, application: str = "", who: str = ""
+    ) -> Iterator[wfi.Finding]:
+        """Findings that nobody has accepted, or those ``accepted``; of an application, of a person, or all."""
         params: dict[str, object] = {"kind": kind, "accepted": accepted}
+        params |= {"application": application, "who": who}
         return every(
             lambda c: self._http.page(wfi.Finding, "/findings", cursor=c, limit=200, **params)
         )

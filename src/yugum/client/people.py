@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
+from typing import Any
 
 from yugum.client.http import Noun, every
 from yugum.core.entry import Doubted
@@ -29,9 +30,13 @@ class People(Noun):
     def show(self, who: str) -> wp.PersonView:
         return self._http.model(wp.PersonView, "GET", f"/people/{who}")
 
-    def joiners(self, before: int = 7, ahead: int = 14) -> Iterator[wp.JoinerRow]:
+    def joiners(
+        self, before: int = 7, ahead: int = 14, *, ready: bool | None = None
+    ) -> Iterator[wp.JoinerRow]:
         """Who begins from ``before`` days ago to ``ahead`` days on, with what is missing."""
-        days = {"before": before, "ahead": ahead}
+        days: dict[str, Any] = {"before": before, "ahead": ahead}
+        if ready is not None:
+            days["ready"] = ready
         return every(
             lambda cursor: self._http.page(
                 wp.JoinerRow, "/people/joiners", cursor=cursor, limit=200, **days

@@ -39,7 +39,8 @@ class Views(Noun):
     def rows(self, page: ListName, query: Mapping[str, str]) -> Iterator[BaseModel]:
         """The rows of a list as it is asked for."""
         params: dict[str, Any] = {**query, "limit": 200}
-        return every(lambda c: self._http.page(wv.ROWS[page], f"/{page}", cursor=c, **params))
+        path = "/people/joiners" if page is ListName.JOINERS else f"/{page}"
+        return every(lambda c: self._http.page(wv.ROWS[page], path, cursor=c, **params))
 
     def export(
         self,

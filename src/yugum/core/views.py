@@ -20,6 +20,8 @@ class ListName(StrEnum):
     LAST_CALL = "last-call"
     MAILS = "mails"
     HANDOVER = "handover"
+    JOINERS = "joiners"
+    GROUPS = "groups"
 
 
 class ReportName(StrEnum):

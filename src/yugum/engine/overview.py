@@ -7,12 +7,13 @@ from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from zoneinfo import ZoneInfo
 
-from yugum.core.findings import Finding, FindingCount, FindingKind
+from yugum.core.findings import Finding, FindingCount
 from yugum.core.licenses import pairs
 from yugum.core.people import day_begins
 from yugum.engine.context import load_rules
 from yugum.ports.clock import Clock
 from yugum.ports.decisions import PrecautionLine
+from yugum.ports.findings import ChosenFindings
 from yugum.ports.obligations import DatedLine
 from yugum.ports.pages import ListPage
 from yugum.ports.standing import StandingLine
@@ -73,15 +74,25 @@ class Overview:
             )
 
     async def findings(
-        self, kind: FindingKind | None, cursor: str | None, limit: int, *, accepted: bool = False
+        self,
+        chosen: ChosenFindings,
+        cursor: str | None,
+        limit: int,
+        *,
+        application: str = "",
+        who: str = "",
     ) -> ListPage[Finding]:
-        """Findings that nobody has accepted, or those ``accepted``."""
+        """What is chosen; of an application by its id, of somebody by whatever names them."""
         now = await self._clock.now()
-        async with self._database.unit(alone=True) as unit:
+        # The two seconds that a search may take are those of a transaction.
+        async with self._database.unit(alone=not (application or who)) as unit:
+            if application:
+                found = (await unit.applications.all())[application]
+                chosen = replace(chosen, application=found.name)
+            if who:
+                chosen = replace(chosen, person_id=(await unit.people.resolve(who)).id)
             known = pairs((await load_rules(unit)).licenses)
-            return await unit.findings.page(
-                now, kind=kind, cursor=cursor, limit=limit, pairs=known, accepted=accepted
-            )
+            return await unit.findings.page(now, chosen, cursor=cursor, limit=limit, pairs=known)
 
     async def finding_counts(self) -> Sequence[FindingCount]:
         now = await self._clock.now()

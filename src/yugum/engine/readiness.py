@@ -85,9 +85,13 @@ class Readiness:
         self._clock = clock
 
     async def page(
-        self, before: int, ahead: int, cursor: str | None, limit: int
+        self, before: int, ahead: int, ready: bool | None, cursor: str | None, limit: int
     ) -> ListPage[Joiner]:
-        """Who begins from ``before`` days ago to ``ahead`` days on, each with what is missing."""
+        """Who begins from ``before`` days ago to ``ahead`` days on, each with what is missing.
+
+        Only who is ``ready``, or is not: who is known for each of a page only, so pages are shorter then,
+        and nobody counts them all.
+        """
         now = await self._clock.now()
         day = timedelta(days=1)
         async with self._database.unit() as unit:
@@ -114,6 +118,8 @@ class Readiness:
             )
             named = [(line, world.applications[line.application_id].name) for line in lines]
             joiners.append(Joiner(starter, named))
+        if ready is not None:
+            return ListPage([j for j in joiners if j.ready is ready], page.next)
         return ListPage(joiners, page.next, page.total)
 
     async def would_get(self, somebody: Somebody) -> list[WouldGet]:

@@ -26,18 +26,41 @@ class NewAcceptance:
     made_at: datetime
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ChosenFindings:
+    """Which findings: of one kind, those ``accepted`` or those that nobody has accepted.
+
+    ``application`` is a name and ``person_id`` whose they are; with either the search ends after two seconds.
+    """
+
+    kind: FindingKind | None = None
+    accepted: bool = False
+    application: str = ""
+    person_id: str = ""
+
+    @property
+    def narrow(self) -> bool:
+        return bool(self.application or self.person_id)
+
+
+EVERY = ChosenFindings()
+
+
 class FindingStore(Protocol):
     async def page(
         self,
         now: datetime,
+        chosen: ChosenFindings = EVERY,
         *,
-        kind: FindingKind | None,
         cursor: str | None,
         limit: int,
         pairs: Sequence[Pair] = (),
-        accepted: bool = False,
     ) -> ListPage[Finding]:
-        """Findings by kind, each in its order: those that nobody has accepted, or those ``accepted``."""
+        """Findings by kind, each in its order.
+
+        Raises:
+            TooSlow: what is chosen takes longer than two seconds to find.
+        """
         ...
 
     async def counts(

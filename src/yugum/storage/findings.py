@@ -6,6 +6,7 @@ too few) the statement takes what is.
 
 from __future__ import annotations
 
+import re
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import asdict
 from datetime import datetime, timedelta
@@ -18,12 +19,12 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 
 from yugum.core.findings import Finding, FindingCount, FindingKind
 from yugum.errors import InvalidInput
-from yugum.ports.findings import NewAcceptance, Pair
+from yugum.ports.findings import EVERY, ChosenFindings, NewAcceptance, Pair
 from yugum.ports.pages import ListPage
 from yugum.storage import tables as t
 from yugum.storage.finding_sources import SOURCES
 from yugum.storage.loose import ALIKE_SQL, ASIDE_SQL, LOCK_LEFT_SQL
-from yugum.storage.pages import COUNTED, REMEDY, fetch
+from yugum.storage.pages import COUNTED, REMEDY, fetch, patient
 from yugum.storage.rows import reader, to_json
 
 SLEEP = timedelta(days=90)
@@ -32,6 +33,7 @@ SLEEP = timedelta(days=90)
 SOON = timedelta(days=30)
 """A credential that runs out within so long is told."""
 
+NARROWER = "Name a kind as well."
 PORTION = 1000
 """People who have left and have nothing open any more are put aside so many at a time."""
 
@@ -63,19 +65,30 @@ class Findings:
     async def page(
         self,
         now: datetime,
+        chosen: ChosenFindings = EVERY,
         *,
-        kind: FindingKind | None,
         cursor: str | None,
         limit: int,
         pairs: Sequence[Pair] = (),
-        accepted: bool = False,
     ) -> ListPage[Finding]:
-        some = await self._accepted(now)
+        async with patient(self.connection, NARROWER if chosen.narrow else ""):
+            return await self._page(now, chosen, cursor, limit, pairs)
+
+    async def _page(
+        self,
+        now: datetime,
+        chosen: ChosenFindings,
+        cursor: str | None,
+        limit: int,
+        pairs: Sequence[Pair],
+    ) -> ListPage[Finding]:
+        some, accepted = await self._accepted(now), chosen.accepted
         begin, _, place = (cursor or "").partition(".")
         # The last of a kind may be told again while somebody pages: the cursor is still of this list.
-        among = [k for k in _kinds(kind) if not accepted or k in some or k == begin]
-        forms = {k: _form(k, some, accepted=accepted) for k in among}
-        kept = await self._counted(now, forms, pairs) if not cursor else []
+        among = [k for k in _kinds(chosen.kind) if not accepted or k in some or k == begin]
+        forms = {k: _narrowed(_form(k, some, accepted=accepted), chosen) for k in among}
+        given = {**_given(now, pairs), "of_application": chosen.application, "of": chosen.person_id}
+        kept = await self._counted(forms, given) if not cursor else []
         counts = {c.kind: c for c in kept}
         kinds = [k for k in among if k >= begin and (cursor or k in counts)]
         if cursor and begin not in kinds:
@@ -86,7 +99,7 @@ class Findings:
             if len(found) == limit:
                 following = f"{one}."
                 break
-            page = await self._of(now, one, forms[one], place, limit - len(found), pairs)
+            page = await self._of(one, forms[one], place, limit - len(found), given)
             place = ""
             found += page.items
             if page.next:
@@ -97,17 +110,11 @@ class Findings:
         return ListPage(found, following, None if cursor else total, over)
 
     async def _of(
-        self,
-        now: datetime,
-        kind: FindingKind,
-        form: str,
-        cursor: str,
-        limit: int,
-        pairs: Sequence[Pair],
+        self, kind: FindingKind, form: str, cursor: str, limit: int, given: Mapping[str, Any]
     ) -> ListPage[Finding]:
         source = SOURCES[kind]
         sql = form.format(sql=source.sql)
-        text = sa.text(sql).bindparams(**_values(sql, now, pairs))
+        text = sa.text(sql).bindparams(**_values(sql, given))
         columns = (*(sa.column(n, of) for n, of in COLUMNS), *source.places)
         f = text.columns(*columns).subquery("f")
         keys = [f.c[place.name] for place in source.places]
@@ -125,7 +132,7 @@ class Findings:
     ) -> Sequence[FindingCount]:
         some = await self._accepted(now)
         forms = {k: _form(k, some, accepted=False) for k in SOURCES}
-        return await self._counted(now, forms, pairs, priced=priced)
+        return await self._counted(forms, _given(now, pairs), priced=priced)
 
     async def _accepted(self, now: datetime) -> frozenset[str]:
         """The kinds of which anything is accepted."""
@@ -136,7 +143,7 @@ class Findings:
         self, now: datetime, kind: FindingKind, keys: Sequence[str], pairs: Sequence[Pair]
     ) -> Sequence[str]:
         sql = f"SELECT s.key FROM ({SOURCES[kind].sql}) s WHERE s.key = ANY(cast(:keys AS text[]))"
-        values = {**_values(sql, now, pairs), "keys": list(keys)}
+        values = {**_values(sql, _given(now, pairs)), "keys": list(keys)}
         return list((await self.connection.execute(sa.text(sql), values)).scalars())
 
     async def accept(self, made: Sequence[NewAcceptance]) -> None:
@@ -161,9 +168,8 @@ class Findings:
 
     async def _counted(
         self,
-        now: datetime,
         forms: Mapping[FindingKind, str],
-        pairs: Sequence[Pair],
+        given: Mapping[str, Any],
         *,
         priced: bool = False,
     ) -> list[FindingCount]:
@@ -174,7 +180,7 @@ class Findings:
             f"SELECT '{k}', count(*) FROM (SELECT 1 {_counted_of(k, form)} LIMIT {COUNTED + 1}) f"
             for k, form in forms.items()
         )
-        rows = await self.connection.execute(sa.text(counted), _values(counted, now, pairs))
+        rows = await self.connection.execute(sa.text(counted), _values(counted, given))
         found = {FindingKind(row[0]): row[1] for row in rows if row[1]}
         some = [k for k, n in found.items() if priced and SOURCES[k].costs and n <= COUNTED]
         cost: dict[str, dict[str, Decimal]] = {}
@@ -184,7 +190,7 @@ class Findings:
                 " CROSS JOIN LATERAL jsonb_each_text(f.cost) m WHERE m.value IS NOT NULL GROUP BY 2"
                 for k in some
             )
-            result = await self.connection.execute(sa.text(costs), _values(costs, now, pairs))
+            result = await self.connection.execute(sa.text(costs), _values(costs, given))
             for kind, currency, amount in result:
                 cost.setdefault(kind, {})[currency] = amount
         return [
@@ -221,6 +227,19 @@ def _form(kind: FindingKind, some: Collection[str], *, accepted: bool) -> str:
     return OPEN if kind.value in some else PLAIN
 
 
+def _narrowed(form: str, chosen: ChosenFindings) -> str:
+    """The same of one application or one person, where either is named."""
+    asked = [
+        text
+        for text, value in (
+            ("n.application_name = :of_application", chosen.application),
+            ("n.person_id = :of", chosen.person_id),
+        )
+        if value
+    ]
+    return f"SELECT n.* FROM ({form}) n WHERE {' AND '.join(asked)}" if asked else form
+
+
 def _counted_of(kind: FindingKind, form: str) -> str:
     source = SOURCES[kind]
     plain = source.counted or source.rows
@@ -231,8 +250,12 @@ def _kinds(kind: FindingKind | None) -> list[FindingKind]:
     return [kind] if kind else sorted(SOURCES)
 
 
-def _values(sql: str, now: datetime, pairs: Sequence[Pair]) -> dict[str, Any]:
+def _given(now: datetime, pairs: Sequence[Pair]) -> dict[str, Any]:
     names = ("application", "license", "item")
     said = to_json([dict(zip(names, pair, strict=True)) for pair in pairs])
-    values = {"now": now, "asleep": now - SLEEP, "soon": now + SOON, "pairs": said}
-    return {name: value for name, value in values.items() if f":{name}" in sql}
+    return {"now": now, "asleep": now - SLEEP, "soon": now + SOON, "pairs": said}
+
+
+def _values(sql: str, given: Mapping[str, Any]) -> dict[str, Any]:
+    """Those of the values that a statement asks for."""
+    return {name: value for name, value in given.items() if re.search(rf":{name}\b", sql)}

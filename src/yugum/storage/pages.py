@@ -79,7 +79,7 @@ async def fetch(  # noqa: PLR0913 - what a page is asked with
     page = page.add_columns(*marks).order_by(*order).limit(some)
     if count:
         page = page.add_columns(_total(next(q for q in (counted, chosen, query) if q is not None)))
-    async with _patient(connection, narrow):
+    async with patient(connection, narrow):
         rows = named(await connection.execute(page, values))
     mark_after = None
     if len(rows) > limit:
@@ -123,7 +123,7 @@ LIMIT = sa.text("SELECT set_config('statement_timeout', :limit, true)")
 
 
 @asynccontextmanager
-async def _patient(connection: AsyncConnection, remedy: str) -> AsyncIterator[None]:
+async def patient(connection: AsyncConnection, remedy: str) -> AsyncIterator[None]:
     """What is asked meanwhile ends after two seconds; without a remedy it has no end."""
     if not remedy:
         yield

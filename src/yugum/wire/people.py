@@ -166,6 +166,7 @@ class JoinerRow(Model):
     site: str
     starts: date
     ready: bool
+    missing: list[str] = Field(description="What is missing, each with its application.")
     lines: list[ReadyLine]
 
 

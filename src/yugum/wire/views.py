@@ -13,9 +13,10 @@ from yugum.wire.common import Model, Moment, Request, Seen
 from yugum.wire.day import LastCall
 from yugum.wire.dockets import DocketRow
 from yugum.wire.findings import Finding
+from yugum.wire.groups import GroupRow
 from yugum.wire.handover import BoardRow
 from yugum.wire.mails import MailRow
-from yugum.wire.people import PersonRow
+from yugum.wire.people import JoinerRow, PersonRow
 from yugum.wire.seat_reports import (
     OverRow,
     ReclaimableRow,
@@ -41,6 +42,8 @@ ROWS: Mapping[ListName | ReportName, type[Model]] = {
     ListName.LAST_CALL: LastCall,
     ListName.MAILS: MailRow,
     ListName.HANDOVER: BoardRow,
+    ListName.JOINERS: JoinerRow,
+    ListName.GROUPS: GroupRow,
     ReportName.COSTS: SeatCostRow,
     ReportName.RECLAIMABLE: ReclaimableRow,
     ReportName.OVER: OverRow,

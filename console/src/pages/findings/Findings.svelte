@@ -1,7 +1,9 @@
 <script lang="ts">
   import { api, got } from '../../lib/api';
   import { ACCEPTED_COLUMNS, FINDING_COLUMNS, type Found } from '../../lib/columns';
+  import Filters from '../../lib/components/Filters.svelte';
   import ListPart from '../../lib/components/ListPart.svelte';
+  import { FINDINGS } from '../../lib/filters';
   import { money, together } from '../../lib/format';
   import { Listing } from '../../lib/listing.svelte';
   import { whose, type Query } from '../../lib/router.svelte';
@@ -67,10 +69,11 @@
   label="Findings"
   picks={session.mayAct}
   to={(row) => whose(row.person_id, row.login)}
-  none={accepted ? 'Nothing is accepted.' : 'Nothing of this kind was found.'}
+  none={accepted ? 'Nothing is accepted.' : 'Nothing that fits was found.'}
 >
   {#snippet above()}
     <Kinds {found} {all} {kind} onask={(wanted) => list.ask({ kind: wanted })} />
+    <Filters fields={FINDINGS} {query} onask={(change) => list.ask(change)} />
     <label class="check"
       ><input
         type="checkbox"

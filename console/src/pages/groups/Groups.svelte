@@ -1,80 +1,68 @@
 <script lang="ts">
   import { api, got, type Schemas } from '../../lib/api';
   import Later from '../../lib/components/Later.svelte';
-  import ProblemNote from '../../lib/components/ProblemNote.svelte';
-  import { plural } from '../../lib/format';
-  import { ask } from '../../lib/query.svelte';
+  import ListPart from '../../lib/components/ListPart.svelte';
+  import { GROUPS } from '../../lib/filters';
+  import { Listing, OPEN } from '../../lib/listing.svelte';
   import type { Wish } from '../../lib/plan.svelte';
+  import { href, type Query } from '../../lib/router.svelte';
   import { session } from '../../lib/session.svelte';
-  import GroupLine from './GroupLine.svelte';
+  import { GROUP_COLUMNS } from './columns';
 
-  let q = $state('');
-  const load = ask(
+  let { query = {} }: { query?: Query } = $props();
+  const list = new Listing<Schemas['GroupRow']>(
     ['accounts'],
-    () => ['groups', q],
-    (signal) => got(api.GET('/api/v1/groups', { params: { query: { q, limit: 200 } }, signal }))
+    () => ({ page: 'groups', query }),
+    (query, signal) => got(api.GET('/api/v1/groups', { params: { query }, signal }))
   );
   let wish = $state.raw<Wish | null>(null);
   let named = $state('');
   let form = $state.raw<Schemas['GroupRow'] | 'new' | null>(null);
-  const rows = $derived(load.data?.items ?? []);
-  const ownerless = $derived(rows.filter((r) => !r.owner_name || r.owner_left).length);
+  const opened = $derived(list.rows.find((row) => row.id === query[OPEN]));
+  const ownerless = $derived(list.rows.filter((r) => !r.owner_id || r.owner_left).length);
+  const close = () => list.ask({ [OPEN]: '' });
 
   function plan(name: string, what: Wish): void {
     named = name;
     form = null;
+    if (opened) close();
     wish = what;
   }
 </script>
 
 <svelte:head><title>Groups · Yugum</title></svelte:head>
 <h1>Groups</h1>
-{#if load.data}
-  <div class="facts">
-    <span><b>{plural(load.data.total ?? rows.length, 'group')}</b> that can be changed</span>
+<div class="facts">
+  {#if list.count !== null}
+    <span><b>{list.count}</b> {list.filtered ? 'fit' : 'that can be changed'}</span>
     {#if ownerless}
       <span class="short"><b>{ownerless}</b> without an owner who is here</span>
-    {:else}
+    {:else if list.rows.length}
       <span>each has an owner who is here</span>
     {/if}
-  </div>
-{/if}
-<form
-  class="row"
-  onsubmit={(event) => {
-    event.preventDefault();
-    void load.run();
-  }}
->
-  <label class="field"><span>Part of a name</span><input bind:value={q} /></label>
-  <button class="button">Find</button>
+  {/if}
   {#if session.mayAct}
-    <button class="button" type="button" onclick={() => (form = 'new')}>New group …</button>
+    <button class="button" onclick={() => (form = 'new')}>New group …</button>
   {/if}
-</form>
-<ProblemNote problem={load.problem} />
-{#if rows.length}
-  <div class="scroll">
-    <table class="list">
-      <thead>
-        <tr
-          ><th>Group</th><th>Application</th><th>Owner</th><th>Address</th><th>Outside senders</th
-          ><th>In it</th><th>State</th><th>What can be done</th></tr
-        >
-      </thead>
-      <tbody>
-        {#each rows as row (row.id)}
-          <GroupLine {row} onwish={plan} onchange={() => (form = row)} />
-        {/each}
-      </tbody>
-    </table>
-  </div>
-  {#if load.data?.next}
-    <p class="soft">These are the first 200; narrow them down by a part of the name.</p>
-  {/if}
-{:else if load.data}
+</div>
+<ListPart
+  {list}
+  page="groups"
+  columns={GROUP_COLUMNS}
+  fields={GROUPS}
+  label="Groups"
+  to={(row) => href({ page: 'groups', query: { ...query, [OPEN]: row.id } })}
+  none="No group fits these filters. Take one away to see more."
+>
+  {#snippet cell(row, column)}
+    {#if column.name === 'owner_name' && row.owner_id}
+      <a href={href({ page: 'person', who: row.owner_id })}>{row.owner_name}</a>
+      {#if row.owner_left}<b class="short">has left</b>{/if}
+    {:else if column.name === 'owner_name'}<b class="short">nobody</b>
+    {:else}{column.text(row)}{/if}
+  {/snippet}
   <p>No group here can be changed. Connect an application that lets groups be made.</p>
-{/if}
+</ListPart>
 {#if form}
   <Later
     load={() => import('./GroupForm.svelte')}
@@ -82,28 +70,26 @@
     onclose={() => (form = null)}
     onwish={plan}
   />
+{:else if opened}
+  <Later
+    load={() => import('./GroupPanel.svelte')}
+    row={opened}
+    onclose={close}
+    onwish={plan}
+    onchange={() => (form = opened)}
+  />
 {/if}
 {#if wish}
   <Later
     load={() => import('../../lib/components/PlanPanel.svelte')}
     {wish}
     who={named}
-    onclose={() => {
-      wish = null;
-      void load.run();
-    }}
+    onclose={() => (wish = null)}
   />
 {/if}
 
 <style>
-  .row {
-    display: flex;
-    flex-wrap: wrap;
-    align-items: end;
-    gap: 8px 12px;
-    margin-bottom: 12px;
-  }
-  .short b {
+  .short {
     color: var(--color-error-600-400);
   }
 </style>

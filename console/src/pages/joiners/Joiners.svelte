@@ -1,110 +1,56 @@
 <script lang="ts">
-  import { api, got } from '../../lib/api';
-  import ProblemNote from '../../lib/components/ProblemNote.svelte';
-  import StateMark from '../../lib/components/StateMark.svelte';
-  import { plural } from '../../lib/format';
-  import { ask } from '../../lib/query.svelte';
-  import { href } from '../../lib/router.svelte';
-  import { duty } from '../../lib/words';
+  import { api, got, type Schemas } from '../../lib/api';
+  import ListPart from '../../lib/components/ListPart.svelte';
+  import { JOINERS } from '../../lib/filters';
+  import { Listing } from '../../lib/listing.svelte';
+  import { href, type Query } from '../../lib/router.svelte';
+  import { JOINER_COLUMNS } from './columns';
   import Declined from './Declined.svelte';
+  import ReadyLines from './ReadyLines.svelte';
 
-  const load = ask(
+  let { query = {} }: { query?: Query } = $props();
+  const list = new Listing<Schemas['JoinerRow']>(
     ['people', 'accounts', 'dockets'],
-    () => ['people/joiners'],
-    (signal) =>
-      got(api.GET('/api/v1/people/joiners', { params: { query: { limit: 200 } }, signal }))
+    () => ({ page: 'joiners', query }),
+    (query, signal) => got(api.GET('/api/v1/people/joiners', { params: { query }, signal }))
   );
-  const rows = $derived(load.data?.items ?? []);
-  const ready = $derived(rows.filter((r) => r.ready).length);
-  const day = (text: string) =>
-    new Date(`${text}T12:00:00Z`).toLocaleDateString('en-GB', {
-      weekday: 'short',
-      day: 'numeric',
-      month: 'short',
-      year: 'numeric',
-      timeZone: 'UTC'
-    });
+  const ready = $derived(list.rows.filter((r) => r.ready).length);
+  const days = $derived([query.before ?? '7', query.ahead ?? '14']);
 </script>
 
 <svelte:head><title>Joiners · Yugum</title></svelte:head>
 <h1>Joiners</h1>
-{#if load.data}
+{#if list.count !== null}
   <div class="facts">
-    <span><b>{ready} of {rows.length}</b> ready</span>
-    <span>who began in the last seven days or begins in the next fourteen</span>
+    <span><b>{ready} of {list.rows.length}</b> ready</span>
+    <span>who began in the last {days[0]} days or begins in the next {days[1]}</span>
   </div>
 {/if}
-<ProblemNote problem={load.problem} />
-{#if rows.length}
-  <div class="scroll">
-    <table class="list">
-      <thead>
-        <tr
-          ><th>Name</th><th>First day</th><th>Application</th><th>Missing</th><th>First sign-in</th
-          ><th>Account</th></tr
-        >
-      </thead>
-      {#each rows as row (row.id)}
-        <tbody>
-          {#each row.lines as line, index (line.application_id)}
-            <tr>
-              {#if index === 0}
-                <td class="name" rowspan={row.lines.length}>
-                  <a href={href({ page: 'person', who: row.id })}>{row.display_name}</a>
-                  <div class="soft">{row.title}, {row.department}</div>
-                  <div>
-                    {#if row.ready}ready{:else}<b class="open"
-                        >{plural(row.lines.filter((l) => l.lacks.length).length, 'application')} not ready</b
-                      >{/if}
-                  </div>
-                </td>
-                <td rowspan={row.lines.length}>{day(row.starts)}</td>
-              {/if}
-              <td>{line.application_name}</td>
-              <td>
-                {#if line.lacks.length}<b class="open">{line.lacks.join('; ')}</b>{:else}<span
-                    class="soft">nothing</span
-                  >{/if}
-              </td>
-              <td
-                >{[
-                  line.credential,
-                  line.lacks.includes(line.tried ?? '') ? '' : line.tried,
-                  line.signed_in ? 'has signed in' : '',
-                  line.duties?.length ? `to do: ${line.duties.map(duty).join(', ')}` : ''
-                ]
-                  .filter(Boolean)
-                  .join(', ')}</td
-              >
-              <td>
-                {#if line.state}<StateMark
-                    state={line.state}
-                    invited={!!line.invited_at}
-                  />{:else}<span class="soft">not made yet</span>{/if}
-              </td>
-            </tr>
-          {:else}
-            <tr>
-              <td class="name"
-                ><a href={href({ page: 'person', who: row.id })}>{row.display_name}</a></td
-              >
-              <td>{day(row.starts)}</td>
-              <td colspan="4" class="soft">No role gives this person anything.</td>
-            </tr>
-          {/each}
-        </tbody>
-      {/each}
-    </table>
-  </div>
-{:else if load.data}
+<ListPart
+  {list}
+  page="joiners"
+  columns={JOINER_COLUMNS}
+  fields={JOINERS}
+  label="Joiners"
+  to={(row) => href({ page: 'person', who: row.id })}
+  none="Nobody who begins then fits. Take a filter away, or look further ahead."
+>
+  {#snippet cell(row, column)}
+    {#if column.name === 'missing'}
+      {#if row.missing.length}<b class="open">{row.missing.join('; ')}</b>
+      {:else}<span class="soft">nothing</span>{/if}
+    {:else if column.name === 'starts'}<span class="day">{column.text(row)}</span>
+    {:else if column.name === 'lines'}<ReadyLines lines={row.lines} />
+    {:else if column.name === 'ready' && !row.ready}<b class="open">not ready</b>
+    {:else}{column.text(row)}{/if}
+  {/snippet}
   <p>Nobody begins these days. <a href="/people">New people are added under People</a>.</p>
-{/if}
-
+</ListPart>
 <Declined />
 
 <style>
-  td {
-    vertical-align: top;
+  .day {
+    white-space: nowrap;
   }
   .open {
     color: var(--color-error-500);
