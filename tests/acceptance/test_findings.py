@@ -128,11 +128,11 @@ def test_findings_of_one_application_and_of_one_person(theatre: Theatre) -> None
     page = httpx.get(
         f"{theatre.stage.url}/api/v1/findings",
         params={"application": CREW, "kind": "nobody-behind", "limit": 1},
-        headers=theatre.headers,
+        headers={"Authorization": f"Bearer {theatre.token}"},
     ).json()
     assert page["total"] == sum(f.kind == NOBODY for f in here)
     login = joined(theatre, "Timetables")
-    theatre.crew.add_roster(login, "Night duty")
+    theatre.crew.leave(login, "Rosters")
     client.applications.read(CREW)
     until(lambda: list(client.findings.all(who=login)))
     mine = list(client.findings.all(who=login))
