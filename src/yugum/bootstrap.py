@@ -36,6 +36,7 @@ from yugum.engine.groups import Groups
 from yugum.engine.handover import Handover
 from yugum.engine.issuing import Issuing
 from yugum.engine.leaver_files import LeaverFiles
+from yugum.engine.leaver_reports import LeaverReports
 from yugum.engine.links import Links
 from yugum.engine.mails import Mails
 from yugum.engine.names import Names
@@ -257,6 +258,7 @@ def _services(
         equipment=Equipment(database, clock),
         people_files=PeopleFiles(database, clock, keys),
         leaver_files=LeaverFiles(database, clock, plans),
+        leaver_reports=LeaverReports(database, clock),
         groups=Groups(database, clock),
         handover=Handover(database, connectors, clock),
         references=References(database, connectors, clock),

@@ -15,7 +15,7 @@ from typing import Any
 import httpx
 import pytest
 
-from tests.acceptance.test_service import joined
+from tests.acceptance.test_service import joined, newcomer
 from tests.acceptance.test_standing import until
 from tests.commands import cli
 from tests.conftest import Theatre
@@ -150,6 +150,7 @@ def test_a_file_has_the_rows_and_columns_that_are_shown(theatre: Theatre) -> Non
 def test_findings_windows_and_mails_are_lists_like_the_others(theatre: Theatre) -> None:
     """Their filters are those of views and files; what they have not is refused everywhere."""
     client, login = theatre.client, joined(theatre, "Engine Room")
+    newcomer(theatre, starts=f"{client.clock.show().now:%Y-%m-%d}")
     account = client.accounts.page(who=login, application=CREW).items[0].id
     wish = wl.NewPlan(verb=Verb.ACCOUNT, who=[login], accounts=[account], action="delete")
     for one in (wish, wl.NewPlan(verb=Verb.LEAVER, who=[login])):

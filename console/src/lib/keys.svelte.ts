@@ -7,7 +7,8 @@ export const BY_KEY: Record<string, Named> = Object.fromEntries(
   LISTED.map((page) => [PAGES[page].key, page])
 );
 
-function typing(target: EventTarget | null): boolean {
+/** Whether what is pressed is text that is being typed. */
+export function typing(target: EventTarget | null): boolean {
   return target instanceof Element && target.closest('input, textarea, select') !== null;
 }
 

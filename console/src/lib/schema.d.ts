@@ -4813,10 +4813,16 @@ export interface components {
             applications: number;
             /** Approvals */
             approvals: number;
+            /** Asked */
+            asked: number;
             /** Dockets */
             dockets: number;
+            /** Failed Mails */
+            failed_mails: number;
             /** Findings */
             findings: number;
+            /** Late Tasks */
+            late_tasks: number;
             /**
              * Over
              * @default []
@@ -5638,10 +5644,16 @@ export interface components {
             applications: number;
             /** Approvals */
             approvals: number;
+            /** Asked */
+            asked: number;
             /** Dockets */
             dockets: number;
+            /** Failed Mails */
+            failed_mails: number;
             /** Findings */
             findings: number;
+            /** Late Tasks */
+            late_tasks: number;
             /**
              * Over
              * @default []
@@ -11196,6 +11208,8 @@ export interface components {
             /** Problem */
             problem: string;
             state: components["schemas"]["StepState"];
+            /** Step Id */
+            step_id: string;
         };
         /** SuggestNames */
         SuggestNames: {

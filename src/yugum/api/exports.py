@@ -27,6 +27,7 @@ from yugum.api.handover import list_handover
 from yugum.api.idempotency import IdempotentRoute
 from yugum.api.people import list_joiners, list_people
 from yugum.api.records import last_call
+from yugum.api.reports import list_leavers
 from yugum.api.seat_reports import (
     list_all_reclaimable,
     list_costs,
@@ -80,6 +81,7 @@ REPORTS: Mapping[ReportName, Callable[..., Awaitable[Page[Any]]]] = {
     ReportName.OVER: list_over,
     ReportName.HELD: list_held,
     ReportName.STARTING: list_starting_rows,
+    ReportName.LEAVERS: list_leavers,
 }
 AT_ONCE = frozenset({ReportName.COSTS, ReportName.OVER, ReportName.STARTING})
 """Computed as a whole for each page: taken as one."""

@@ -9,13 +9,16 @@ import click
 from yugum.cli.context import Context, pass_context
 from yugum.cli.output import moment
 from yugum.cli.standing import told
+from yugum.core.wording import plural
+from yugum.wire import status as wz
 
 
 @click.command()
 @pass_context
 def today(context: Context) -> None:
     """The day sheet: what is due, who is late, what is stuck."""
-    sheet = context.client().day()
+    client = context.client()
+    sheet, figures = client.day(), client.status().counts
     zone = sheet.zone
     lines = [moment(sheet.now, zone)]
     for title, rows in (
@@ -30,6 +33,7 @@ def today(context: Context) -> None:
                 for r in sheet.stuck
             ],
         ),
+        ("Waits for somebody", _waiting(figures)),
         (
             "Not as it should be",
             [
@@ -62,6 +66,43 @@ def today(context: Context) -> None:
         if rows:
             lines += [title, *(f"  {row}" for row in rows)]
     context.output().one(sheet, lines)
+
+
+def _waiting(counts: wz.Counts) -> list[str]:
+    """What waits for somebody to act, with the command that has it."""
+    of = counts.over
+    waits = (
+        (counts.approvals, "approval", "approvals", "approvals list", "approvals"),
+        (counts.tasks, "task", "tasks", "tasks list", "tasks"),
+        (
+            counts.late_tasks,
+            "task past its time",
+            "tasks past their time",
+            "tasks list",
+            "late_tasks",
+        ),
+        (
+            counts.waiting_seats,
+            "waits for a seat",
+            "wait for a seat",
+            "seats list",
+            "waiting_seats",
+        ),
+        (
+            counts.asked,
+            "answer about a takeover",
+            "answers about takeovers",
+            "handover asked",
+            "asked",
+        ),
+        (counts.failed_mails, "mail not sent", "mails not sent", "mails --unsent", "failed_mails"),
+        (counts.findings, "finding", "findings", "findings list", "findings"),
+    )
+    return [
+        f"{'over ' if name in of else ''}{plural(count, one, many)}: yugum {command}"
+        for count, one, many, command, name in waits
+        if count
+    ]
 
 
 @click.group()

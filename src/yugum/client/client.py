@@ -20,6 +20,7 @@ from yugum.client.operators import Clock, Integrations, Operators, Sessions, Tok
 from yugum.client.orders import Orders
 from yugum.client.people import Decisions, People
 from yugum.client.people_files import PeopleFiles
+from yugum.client.reports import Reports
 from yugum.client.rules import Approvals, Credentials, Mails, Names, Roles, Rules
 from yugum.client.seats import Seats
 from yugum.client.shared import Shared
@@ -55,6 +56,7 @@ class Client:
         self.mails = Mails(self._http)
         self.credentials = Credentials(self._http)
         self.findings = Findings(self._http)
+        self.reports = Reports(self._http)
         self.standing = Standing(self._http)
         self.shared = Shared(self._http)
         self.equipment = Equipment(self._http)

@@ -25,13 +25,14 @@ class ListName(StrEnum):
 
 
 class ReportName(StrEnum):
-    """What is told as a report of seats."""
+    """What is told as a report: of seats, and of leavers."""
 
     COSTS = "seats-costs"
     RECLAIMABLE = "seats-reclaimable"
     OVER = "seats-over"
     HELD = "seats-held"
     STARTING = "seats-starting"
+    LEAVERS = "leavers"
 
 
 class ExportForm(StrEnum):

@@ -26,6 +26,7 @@ from yugum.engine.groups import Groups
 from yugum.engine.handover import Handover
 from yugum.engine.issuing import Issuing
 from yugum.engine.leaver_files import LeaverFiles
+from yugum.engine.leaver_reports import LeaverReports
 from yugum.engine.links import Links
 from yugum.engine.mails import Mails
 from yugum.engine.names import Names
@@ -84,6 +85,7 @@ class Services:
     people: People
     people_files: PeopleFiles
     leaver_files: LeaverFiles
+    leaver_reports: LeaverReports
     birthdays: Birthdays
     declined: DeclinedPeople
     plans: Plans

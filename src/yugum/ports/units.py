@@ -40,6 +40,7 @@ from yugum.ports.proposals import ProposalStore
 from yugum.ports.questions import QuestionStore
 from yugum.ports.readings import ReadingStore
 from yugum.ports.reclaim import ReclaimStore
+from yugum.ports.reports import ReportStore
 from yugum.ports.reservations import ReservationStore
 from yugum.ports.rules import RuleStore
 from yugum.ports.saved import SavedViewStore
@@ -67,6 +68,7 @@ class UnitOfWork(Protocol):
     matrix: MatrixStore
     forecasts: ForecastStore
     reclaim: ReclaimStore
+    reports: ReportStore
     reservations: ReservationStore
     seats: SeatStore
     rules: RuleStore

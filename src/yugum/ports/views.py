@@ -66,6 +66,7 @@ class OpenLate:
 class StuckStep:
     """A step that is stuck."""
 
+    step_id: str
     docket_id: str
     number: int
     verb: Verb
@@ -124,14 +125,18 @@ class Figures:
     """Numbers for navigation; ``rules`` is the version in force.
 
     Counted to 10,000: of those in ``over`` there are more. ``dockets`` have not ended; ``findings`` are
-    what the list of findings has.
+    what the list of findings has, ``failed_mails`` have been tried in vain, and who is ``asked`` whether
+    they take something over has not answered.
     """
 
     people: int
     dockets: int
     waiting_seats: int
     tasks: int
+    late_tasks: int
     approvals: int
+    failed_mails: int
+    asked: int
     applications: int
     rules: int
     accounts: int

@@ -51,6 +51,7 @@ from yugum.ports.proposals import ProposalStore
 from yugum.ports.questions import QuestionStore
 from yugum.ports.readings import ReadingStore
 from yugum.ports.reclaim import ReclaimStore
+from yugum.ports.reports import ReportStore
 from yugum.ports.reservations import ReservationStore
 from yugum.ports.rules import RuleStore
 from yugum.ports.saved import SavedViewStore
@@ -97,6 +98,7 @@ from yugum.storage.questions import Questions
 from yugum.storage.queue import Hints, make_app
 from yugum.storage.readings import Readings
 from yugum.storage.reclaim import Reclaim
+from yugum.storage.reports import Reports
 from yugum.storage.reservations import Reservations
 from yugum.storage.rows import NO_TABLE, NO_TABLE_REMEDY
 from yugum.storage.rules import Rules
@@ -151,6 +153,7 @@ class Unit:
         self.matrix: MatrixStore = Matrix(connection)
         self.forecasts: ForecastStore = Forecasts(connection)
         self.reclaim: ReclaimStore = Reclaim(connection)
+        self.reports: ReportStore = Reports(connection)
         self.reservations: ReservationStore = Reservations(connection)
         self.seats: SeatStore = Seats(connection)
         self.rules: RuleStore = Rules(connection)

@@ -85,7 +85,10 @@ COUNTED_ROWS = {
     "dockets": "dockets WHERE state IN ('running', 'scheduled')",
     "waiting_seats": "seat_claims WHERE until_at IS NULL AND state = 'waiting'",
     "tasks": "tasks WHERE state = 'open'",
+    "late_tasks": "tasks WHERE state = 'open' AND escalated_at IS NOT NULL",
     "approvals": "approvals WHERE state = 'open'",
+    "failed_mails": "mails WHERE sent_at IS NULL AND problem <> ''",
+    "asked": "takeovers WHERE answer = 'open' AND asked_at IS NOT NULL",
     "applications": "applications WHERE disconnected_at IS NULL",
 }
 """What is counted of each; no further than ``:most`` where that is not NULL."""
@@ -146,6 +149,7 @@ class Views:
         d, s, a = t.dockets.c, t.steps.c, t.applications.c
         query = (
             sa.select(
+                s.id.label("step_id"),
                 d.id.label("docket_id"),
                 d.number,
                 d.verb,

@@ -38,6 +38,7 @@ class OpenLate(Model):
 
 
 class Stuck(Model):
+    step_id: str
     docket_id: str
     number: str
     person_id: str

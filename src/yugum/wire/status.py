@@ -12,12 +12,16 @@ from yugum.wire.texts import written
 
 class _Counted(Model):
     """Counted to 10,000: of those in ``over`` there are more. ``dockets`` have not ended; ``findings`` are
-    what the list of findings has; ``rules`` is the version in force."""
+    what the list of findings has; ``failed_mails`` were tried in vain; who is ``asked`` whether they take
+    something over has not answered; ``rules`` is the version in force."""
 
     dockets: int
     waiting_seats: int
     tasks: int
+    late_tasks: int
     approvals: int
+    failed_mails: int
+    asked: int
     findings: int
     applications: int
     rules: int

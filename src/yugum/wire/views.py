@@ -17,6 +17,7 @@ from yugum.wire.groups import GroupRow
 from yugum.wire.handover import BoardRow
 from yugum.wire.mails import MailRow
 from yugum.wire.people import JoinerRow, PersonRow
+from yugum.wire.reports import CutOffRow
 from yugum.wire.seat_reports import (
     OverRow,
     ReclaimableRow,
@@ -49,6 +50,7 @@ ROWS: Mapping[ListName | ReportName, type[Model]] = {
     ReportName.OVER: OverRow,
     ReportName.HELD: SeatHeldRow,
     ReportName.STARTING: StartingRow,
+    ReportName.LEAVERS: CutOffRow,
 }
 """What a row of each list and report has; its fields are the columns that can be shown."""
 

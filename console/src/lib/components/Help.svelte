@@ -8,6 +8,7 @@
     ['/', 'search for anyone'],
     ['j, k', 'next and previous row'],
     ['Enter', 'open the row'],
+    ['s', 'on the day sheet: the next stuck step, to be settled'],
     ['← →', 'walk the events of a lifeline'],
     ['t', 'on a lifeline: the same as a table'],
     ['?', 'these keys'],

@@ -35,9 +35,19 @@
     padding: 20px 24px;
     width: min(560px, 100%);
     margin-top: 4vh;
+    max-height: calc(96dvh - 40px);
+    overflow-y: auto;
   }
   :global(.yg-panel.wide) {
     width: min(860px, 100%);
+  }
+  /* What can be done stays in sight, however long it is. */
+  :global(.yg-panel :is(.buttons, .acts)) {
+    position: sticky;
+    bottom: -20px;
+    margin-bottom: -8px;
+    padding: 8px 0 14px;
+    background: var(--color-surface-50-950);
   }
   :global(.yg-panel form) {
     display: grid;

@@ -7,6 +7,7 @@
   import { session } from '../../lib/session.svelte';
   import { MEASURES } from '../../lib/words';
   import DayCards from './DayCards.svelte';
+  import DayWaits from './DayWaits.svelte';
   import DayList from './DayList.svelte';
   import Later from '../../lib/components/Later.svelte';
   import StandingTable from '../../lib/components/StandingTable.svelte';
@@ -48,6 +49,7 @@
       password={session.view?.password ?? true}
     />
   {/if}
+  <DayWaits />
   <DayCards {sheet} />
   {#each groups as [title, verbs] (title)}
     <DayList {title} rows={of(verbs)} dated={false} />

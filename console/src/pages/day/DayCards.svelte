@@ -4,6 +4,8 @@
   import { href } from '../../lib/router.svelte';
   import { session } from '../../lib/session.svelte';
 
+  import DayStuck from './DayStuck.svelte';
+
   let { sheet }: { sheet: Schemas['DaySheet'] } = $props();
   const SHOWN = 3;
 </script>
@@ -21,20 +23,7 @@
       <div class="soft">Nobody who has left can get in.</div>
     {/each}
   </section>
-  <section class="sheet" class:warn={sheet.stuck.length > 0}>
-    <h2>Stuck</h2>
-    {#each sheet.stuck.slice(0, SHOWN) as row (row.docket_id + row.action + row.item)}
-      <div>
-        <a href={href({ page: 'docket', name: row.number })}>{row.display_name}</a>
-        · {row.application_name}: {row.problem}
-      </div>
-    {:else}
-      <div class="soft">Nothing waits for anybody.</div>
-    {/each}
-    {#if sheet.stuck.length > SHOWN}<div class="soft">
-        and {sheet.stuck.length - SHOWN} more
-      </div>{/if}
-  </section>
+  <DayStuck rows={sheet.stuck} />
   <section class="sheet">
     <h2>Lost for good this week</h2>
     {#each sheet.last_call.slice(0, SHOWN) as row (row.account_id)}

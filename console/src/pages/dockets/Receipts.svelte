@@ -5,7 +5,7 @@
   import { plural } from '../../lib/format';
   import { session } from '../../lib/session.svelte';
   import { PLANNED, STEP_STATES } from '../../lib/words';
-  import SettleStep from './SettleStep.svelte';
+  import SettleStep from '../../lib/components/SettleStep.svelte';
   import Moment from '../../lib/components/Moment.svelte';
 
   let { docket, view }: { docket: DocketState; view: Schemas['DocketView'] } = $props();
@@ -62,7 +62,9 @@
               <div>{step.problem.text}</div>
               <div class="small soft">{step.problem.remedy}</div>
             {/if}
-            {#if step.stuck && session.mayAct}<SettleStep {docket} {step} />{/if}
+            {#if step.stuck && session.mayAct}<SettleStep
+                onsettle={(how, note) => void docket.settle(step.id, how, note)}
+              />{/if}
           </td>
         </tr>
       {/each}

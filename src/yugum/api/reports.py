@@ -1,0 +1,46 @@
+"""Reports about leavers of a period against their moments."""
+
+from __future__ import annotations
+
+from datetime import date
+from typing import Annotated
+
+from fastapi import APIRouter, Query, Request
+
+from yugum.api.auth import Use, Viewer
+from yugum.api.parameters import Cursor, Limit
+from yugum.api.shapes import number, page_of, shape
+from yugum.api.strict import StrictRoute
+from yugum.wire import reports as wp
+from yugum.wire.common import Page
+
+router = APIRouter(prefix="/reports", tags=["reports"], route_class=StrictRoute)
+Begin = Annotated[
+    date | None, Query(description="The first day; ninety before the last one if left out.")
+]
+End = Annotated[date | None, Query(description="The last day; today if left out.")]
+
+
+@router.get("/leavers", operation_id="reports.leavers")
+async def list_leavers(
+    request: Request,
+    use: Use,
+    _: Viewer,
+    begin: Begin = None,
+    end: End = None,
+    cursor: Cursor = None,
+    limit: Limit = 50,
+) -> Page[wp.CutOffRow]:
+    """Each account of whoever left in a period: when access was to end, and when it was shut."""
+    page = await use.leaver_reports.cut_offs(begin, end, cursor, limit)
+    return page_of(page, lambda c: shape(wp.CutOffRow, c, number=number(request, c.number)))
+
+
+@router.get("/cut-offs", operation_id="reports.cut-offs")
+async def count_cut_offs(
+    use: Use, _: Viewer, begin: Begin = None, end: End = None
+) -> wp.CutOffTimes:
+    """How long cut-offs of a period took: how many within a minute, five, and so on."""
+    times = await use.leaver_reports.times(begin, end)
+    counts = [wp.LatenessCount(lateness=word, count=count) for word, count in times.counts]
+    return wp.CutOffTimes(begin=times.begin, end=times.end, counts=counts)
