@@ -100,6 +100,8 @@ def test_periods_pages_and_files(theatre: Theatre) -> None:
     text = b"".join(client.views.export(ReportName.LEAVERS, ExportForm.CSV, {})).decode("utf-8-sig")
     told = list(csv.DictReader(io.StringIO(text)))
     assert [t["id"] for t in told] == [r.id for r in rows]
-    assert "access ended" in cli(theatre, "--output", "csv", "reports", "leavers").stdout
+    assert (
+        "ended_at,known_at,cut_at" in cli(theatre, "--output", "csv", "reports", "leavers").stdout
+    )
     assert "within a minute" in cli(theatre, "reports", "cut-offs").stdout
     assert cli(theatre, "reports", "leavers", "tomorrow").returncode == 2

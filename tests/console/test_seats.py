@@ -183,7 +183,7 @@ def test_whoever_is_asked_says_that_a_seat_is_still_needed(page: Page, theatre: 
 
 
 def test_reports_are_told_with_their_picture_and_taken_along(page: Page, theatre: Theatre) -> None:
-    visit(page, theatre, "/seats?report=seats-costs")
+    visit(page, theatre, "/reports?report=seats-costs")
     reports = page.get_by_role("navigation", name="Reports")
     for name in ("Costs by month", "Held today", "Could come back"):
         reports.get_by_role("link", name=name).press("Enter")

@@ -48,6 +48,7 @@ export const PAGES = {
     key: 'l',
     load: () => import('../pages/lastcall/LastCall.svelte')
   },
+  reports: { name: 'Reports', key: 'e', load: () => import('../pages/reports/Reports.svelte') },
   rules: { name: 'Rules', key: 'r', load: () => import('../pages/rules/Rules.svelte') },
   mails: { name: 'Mail', key: 'm', load: () => import('../pages/mails/Mails.svelte') },
   access: { name: 'Access', key: 'o', load: () => import('../pages/access/Access.svelte') },

@@ -240,3 +240,15 @@ export const FIELDS: Record<string, string> = {
 
 export const fieldName = (name: string): string =>
   FIELDS[name] ?? name.replace(/^own\./, '').replaceAll('_', ' ');
+
+/** How long a cut-off took; in the order in which they are told. */
+export const LATENESS: Record<string, string> = {
+  'within-a-minute': 'within a minute',
+  'within-five-minutes': 'within 5 minutes',
+  'within-a-quarter': 'within 15 minutes',
+  'within-an-hour': 'within an hour',
+  'within-a-day': 'within a day',
+  later: 'later',
+  'left-out': 'left out',
+  open: 'open still'
+};

@@ -67,6 +67,7 @@ async def _period(
     if last - first > LONGEST:
         raise InvalidInput("More than ten years are too many.", place="begin")
     since = datetime.combine(first, datetime.min.time(), zone)
-    # Whoever has not left yet has nothing that could be late.
-    until = min(datetime.combine(last + timedelta(days=1), datetime.min.time(), zone), now)
+    # Whoever has not left yet has nothing that could be late; whoever leaves at this moment has.
+    passed = now + timedelta(microseconds=1)
+    until = min(datetime.combine(last + timedelta(days=1), datetime.min.time(), zone), passed)
     return since, max(until, since), first, last

@@ -26,7 +26,7 @@
 <section class="sheet" class:warn={rows.length > 0} bind:this={box}>
   <h2>Stuck</h2>
   {#each rows.slice(0, SHOWN) as row (row.step_id)}
-    <div>
+    <div class="one">
       <a href={href({ page: 'docket', name: row.number })}>{row.display_name}</a>
       · {row.application_name}: {row.problem}
       {#if session.mayAct}
@@ -47,3 +47,9 @@
 {#if opened}
   <Later load={() => import('./SettleDialog.svelte')} row={opened} onclose={() => (open = '')} />
 {/if}
+
+<style>
+  .one + .one {
+    margin-top: 4px;
+  }
+</style>

@@ -9,7 +9,6 @@
   const LINES: [Count, string, string, string][] = [
     ['approvals', 'approval', 'approvals', href({ page: 'waiting' })],
     ['tasks', 'task of an application', 'tasks of applications', href({ page: 'waiting' })],
-    ['late_tasks', 'of them past its time', 'of them past their time', href({ page: 'waiting' })],
     ['waiting_seats', 'person waits for a seat', 'wait for seats', href({ page: 'seats' })],
     [
       'asked',
@@ -30,7 +29,9 @@
     return LINES.flatMap(([name, one, many, to]) => {
       const count = data?.[name] ?? 0;
       const over = data?.over?.includes(name) ? 'over ' : '';
-      return count ? [{ name, to, text: over + plural(count, one, many) }] : [];
+      const late =
+        name === 'tasks' && data?.late_tasks ? `, ${data.late_tasks} past their time` : '';
+      return count ? [{ name, to, text: over + plural(count, one, many) + late }] : [];
     });
   });
 </script>
@@ -38,6 +39,7 @@
 <!-- What waits for somebody to act, each line where it can be done. -->
 {#if lines.length}
   <nav class="waits" aria-label="What waits for somebody">
+    <span class="soft">Waits for somebody:</span>
     {#each lines as line (line.name)}<a href={line.to}>{line.text}</a>{/each}
   </nav>
 {/if}

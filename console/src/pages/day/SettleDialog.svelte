@@ -25,7 +25,7 @@
 
 <Panel open title="{row.display_name}, {row.application_name}" {onclose}>
   <p>
-    <b>{PLANNED[row.action] ?? row.action} {row.item}</b>: {row.problem}
+    <b>{`${PLANNED[row.action] ?? row.action} ${row.item}`.trim()}</b>: {row.problem}
     {#if row.contact}On call: {row.contact}.{/if}
   </p>
   <ProblemNote {problem} />

@@ -26,18 +26,14 @@
   <span><b>{waiting}</b> {waiting === 1 ? 'person waits' : 'people wait'} in line</span>
   <span><b>{free}</b> free</span>
   <span><b>{money(cost) || 'nothing said'}</b> a month for seats held</span>
-  {#if query.matrix || query.report}<a href={href({ page: 'seats' })}>Pools</a>{/if}
+  {#if query.matrix}<a href={href({ page: 'seats' })}>Pools</a>{/if}
   {#if !query.matrix}
     <a href={href({ page: 'seats', query: { matrix: 'all' } })}>People by licenses</a>
   {/if}
-  {#if !query.report}
-    <a href={href({ page: 'seats', query: { report: 'seats-costs' } })}>Reports</a>
-  {/if}
+  <a href={href({ page: 'reports', query: { report: 'seats-costs' } })}>Reports</a>
 </div>
 <ProblemNote problem={load.problem} />
-{#if query.report}
-  <Later load={() => import('./SeatReports.svelte')} name={query.report} />
-{:else if pools.length && query.matrix}
+{#if pools.length && query.matrix}
   <Later load={() => import('./MatrixPage.svelte')} {query} {pools} />
 {:else if pools.length}
   <PoolsTable {pools} {open} />

@@ -2,36 +2,59 @@
   import Bars from '../../lib/components/Bars.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import { dateOf, plural } from '../../lib/format';
-  import { href } from '../../lib/router.svelte';
+  import { href, router, type Query } from '../../lib/router.svelte';
   import { session } from '../../lib/session.svelte';
   import { savePicture } from '../../lib/picture';
-  import { report, REPORTS } from './reports.svelte';
+  import { period, report, REPORTS } from './reports.svelte';
   import ReportTable from './ReportTable.svelte';
 
-  /** A report with its picture, as it is today; to be printed, or taken along as a file. */
-  let { name }: { name: string } = $props();
-  const known = $derived(name in REPORTS ? name : 'seats-costs');
+  /** A report with its picture, as it is now; to be printed, or taken along as a file. */
+  let { query = {} }: { query?: Query } = $props();
+  const known = $derived(query.report && query.report in REPORTS ? query.report : 'cut-offs');
   const load = report(
     () => known,
+    () => query,
     () => session.zone
   );
   let drawing = $state<SVGSVGElement>();
   const of = $derived(REPORTS[known]!);
   const found = $derived(load.data?.name === known ? load.data : null);
   const day = $derived(session.clock ? dateOf(session.clock.now, session.zone) : '');
-  const file = (form: string): string => `/api/v1/exports/${known}?format=${form}`;
+  const file = (form: string): string => {
+    const [list, asked = ''] = (of.file ?? known).split('?');
+    const more = new URLSearchParams({ ...period(known, query), format: form });
+    return `/api/v1/exports/${list}?${asked && `${asked}&`}${more.toString()}`;
+  };
+  const go = (days: Record<string, string>) =>
+    router.go({ page: 'reports', query: { ...query, report: known, ...days } });
 </script>
 
+<svelte:head><title>Reports · Yugum</title></svelte:head>
+<h1>Reports</h1>
 <nav class="parts unprinted" aria-label="Reports">
   {#each Object.entries(REPORTS) as [key, one] (key)}
     <a
-      href={href({ page: 'seats', query: { report: key } })}
+      href={href({ page: 'reports', query: { report: key } })}
       aria-current={key === known ? 'page' : undefined}>{one.name}</a
     >
   {/each}
 </nav>
 <h2>{of.name}</h2>
 <p class="soft">As of {day}. {of.says}</p>
+{#if of.period}
+  <form class="form-row unprinted" aria-label="Period">
+    {#each [['begin', 'From'], ['end', 'To']] as const as [name, label] (name)}
+      <label class="field"
+        ><span>{label}</span><input
+          type="date"
+          value={query[name] ?? ''}
+          onchange={(event) => go({ [name]: event.currentTarget.value })}
+        /></label
+      >
+    {/each}
+    <p class="soft">Without days the last ninety.</p>
+  </form>
+{/if}
 <ProblemNote problem={load.problem} />
 {#if found?.rows.length}
   {#if found.more}<p>
@@ -49,7 +72,7 @@
     <button class="button plain" onclick={() => window.print()}>Print …</button>
   </p>
   <ReportTable head={found.head} rows={found.rows} counted={of.counted} />
-{:else if found}<p>Nothing is to be told.</p>{/if}
+{:else if found}<p>Nothing is to be told{of.period ? ' of these days' : ''}.</p>{/if}
 
 <style>
   .parts,
