@@ -48,6 +48,9 @@ PAGES = [
     "/last-call",
     "/handover",
     "/groups",
+    "/reports",
+    "/reports?report=leavers",
+    "/applications/crew-rosters",
 ]
 
 

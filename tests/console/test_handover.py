@@ -42,7 +42,7 @@ def test_what_is_open_is_settled_for_many_at_once(page: Page, theatre: Theatre) 
     for name in names:
         expect(page.get_by_label(f"Pick {name}: roster in Crew rosters")).to_have_count(0)
         expect(page.get_by_label(f"Pick {name}: board in Crew rosters")).to_be_visible()
-    visit(page, theatre, f"/people/{one}")
+    visit(page, theatre, f"/people/{one}?part=owns")
     page.get_by_text("Who has now what they had …").press("Enter")
     expect(page.get_by_role("img", name=f"What {names[0]} had")).to_be_visible()
     holder = theatre.client.people.show(heir).display_name
@@ -56,7 +56,7 @@ def test_where_a_leaver_is_named_is_shown_and_mended(page: Page, theatre: Theatr
     do(client, Verb.LEAVER, login, urgent=True, successor=heir)
     key = place(theatre, f"rings {login}")
     sign = place(theatre, f"ask {login}", kind="sign", writable=False)
-    visit(page, theatre, f"/people/{login}")
+    visit(page, theatre, f"/people/{login}?part=owns")
     part = page.get_by_role("region", name="Where they are named")
     part.get_by_text("Look where they are named …").press("Enter")
     expect(part.get_by_role("row", name=f"rings {login}")).to_contain_text(f"rings {heir}")
@@ -81,7 +81,7 @@ def test_the_keys_of_whoever_is_to_leave_are_replaced_and_fetched(
     place(theatre, login, secret=f"old-key-of-{login}", **said)
     new = wl.NewPlan(verb=Verb.LEAVER, who=[login], at="+40d", successor=heir)
     client.plans.confirm(client.plans.make(new))
-    visit(page, theatre, f"/people/{login}")
+    visit(page, theatre, f"/people/{login}?part=owns")
     part = page.get_by_role("region", name="Where they are named")
     part.get_by_text("Look where they are named …").press("Enter")
     form = part.get_by_role("form", name="Replace their keys")
@@ -143,7 +143,7 @@ def test_a_copy_is_chosen_and_who_lacks_the_account_is_given_one(
 ) -> None:
     client = theatre.client
     login, heir = engineer(theatre), joined(theatre, "Safety")
-    visit(page, theatre, f"/people/{login}")
+    visit(page, theatre, f"/people/{login}?part=owns")
     part = page.get_by_role("region", name="What they own", exact=True)
     expect(part).to_be_visible()
     part.get_by_text("Look in the applications …").press("Enter")
@@ -168,7 +168,7 @@ def test_a_copy_is_chosen_and_who_lacks_the_account_is_given_one(
     expect(confirm).to_be_enabled()
     confirm.press("Enter")
     until(lambda: client.accounts.page(who=heir, application=SHIP_MAIL).items)
-    visit(page, theatre, f"/people/{login}")
+    visit(page, theatre, f"/people/{login}?part=owns")
     part.get_by_text("Look in the applications …").press("Enter")
     expect(row).to_contain_text(f"copied for {name}, goes with the account")
     assert violations(page) == []

@@ -350,7 +350,7 @@ def test_a_long_list_draws_what_is_in_sight_and_keys_go_through_it(
 def test_what_somebody_owns_is_settled_kind_by_kind(page: Page, theatre: Theatre) -> None:
     client, login = theatre.client, owner(theatre)
     heir = joined(theatre, "Deck")
-    visit(page, theatre, f"/people/{login}")
+    visit(page, theatre, f"/people/{login}?part=owns")
     page.get_by_text("Look in the applications …").press("Enter")
     part = page.get_by_role("region", name="What they own")
     expect(part).to_contain_text("2 of 2 are open")

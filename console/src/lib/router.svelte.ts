@@ -8,8 +8,9 @@ export type Query = Readonly<Record<string, string>>;
 
 export type View =
   | { page: Named; query?: Query }
-  | { page: 'person'; who: string }
+  | { page: 'person'; who: string; query?: Query }
   | { page: 'docket'; name: string }
+  | { page: 'application'; id: string; query?: Query }
   | { page: 'approve' }
   | { page: 'keep' }
   | { page: 'takeover' }
@@ -26,15 +27,22 @@ export interface Shown {
   key: string;
 }
 
+function asked(query: Query = {}): string {
+  const text = new URLSearchParams(query).toString();
+  return text && `?${text}`;
+}
+
 /** The address of a view. */
 export function href(view: View): string {
   switch (view.page) {
     case 'day':
       return '/';
     case 'person':
-      return `/people/${encodeURIComponent(view.who)}`;
+      return `/people/${encodeURIComponent(view.who)}${asked(view.query)}`;
     case 'docket':
       return `/dockets/${encodeURIComponent(view.name)}`;
+    case 'application':
+      return `/applications/${encodeURIComponent(view.id)}${asked(view.query)}`;
     case 'credential':
       return '/c';
     case 'approve':
@@ -47,10 +55,8 @@ export function href(view: View): string {
       return view.path;
     case 'welcome':
       return '/welcome';
-    default: {
-      const query = new URLSearchParams(view.query ?? {}).toString();
-      return `/${view.page}${query && `?${query}`}`;
-    }
+    default:
+      return `/${view.page}${asked(view.query)}`;
   }
 }
 
@@ -74,18 +80,18 @@ function partsOf(path: string): string[] {
 export function viewOf(url: URL): View {
   const [first = '', second] = partsOf(url.pathname);
   if (first === '') return { page: 'day' };
-  if (first === 'people' && second) return { page: 'person', who: second };
+  const said = Object.fromEntries(url.searchParams);
+  const query = Object.keys(said).length ? { query: said } : {};
+  if (first === 'people' && second) return { page: 'person', who: second, ...query };
   if (first === 'dockets' && second) return { page: 'docket', name: second };
+  if (first === 'applications' && second) return { page: 'application', id: second, ...query };
   if (first === 'c') return { page: 'credential' };
   if (first === 'a') return { page: 'approve' };
   if (first === 'k') return { page: 'keep' };
   if (first === 't') return { page: 'takeover' };
   if (first === 'welcome') return { page: 'welcome' };
   const plain = LISTED.find((page) => page === first && page !== 'day');
-  if (plain) {
-    const query = Object.fromEntries(url.searchParams);
-    return Object.keys(query).length ? { page: plain, query } : { page: plain };
-  }
+  if (plain) return { page: plain, ...query };
   return { page: 'nowhere', path: url.pathname };
 }
 
@@ -93,7 +99,7 @@ export function viewOf(url: URL): View {
 async function opened(view: View): Promise<Shown | null> {
   const entry: Entry = PAGES[view.page];
   try {
-    const key = entry.name ? view.page : href(view);
+    const key = entry.name ? view.page : href(view).split('?')[0]!;
     return { view, Page: (await entry.load()).default, bare: entry.bare ?? false, key };
   } catch {
     return null;

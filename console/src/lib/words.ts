@@ -241,6 +241,17 @@ export const FIELDS: Record<string, string> = {
 export const fieldName = (name: string): string =>
   FIELDS[name] ?? name.replace(/^own\./, '').replaceAll('_', ' ');
 
+/** What somebody decides about a person. */
+export const DECISIONS: Record<Schemas['DecisionKind'], string> = {
+  grant: 'is given',
+  deny: 'is not given',
+  successor: 'takes over',
+  hold: 'is kept from deletion',
+  role: 'has a role',
+  suspend: 'is suspended',
+  veil: 'is prepared in confidence'
+};
+
 /** How long a cut-off took; in the order in which they are told. */
 export const LATENESS: Record<string, string> = {
   'within-a-minute': 'within a minute',

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from datetime import datetime
-from typing import Any
 
 import sqlalchemy as sa
+from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from yugum.core.actions import Action
 from yugum.core.cut_offs import LONGEST, CutOff, Lateness
-from yugum.core.dockets import DocketState, StepState
+from yugum.core.dockets import StepState
 from yugum.core.verbs import Verb
 from yugum.ports.pages import ListPage
 from yugum.storage import tables as t
@@ -19,7 +19,6 @@ from yugum.storage.pages import fetch
 from yugum.storage.rows import reader
 
 SHUTS = (Action.CUT_OFF.value, Action.LOCK.value)
-BEGUN = (DocketState.RUNNING.value, DocketState.DONE.value)
 
 
 class Reports:
@@ -29,11 +28,11 @@ class Reports:
     async def cut_offs(
         self, begin: datetime, until: datetime, cursor: str | None, limit: int
     ) -> ListPage[CutOff]:
-        p, s = t.people.c, t.steps.c
+        rows = _rows(begin, until)
         return await fetch(
             self.connection,
-            _rows().where(p.access_ends >= begin, p.access_ends < until),
-            [p.access_ends, s.id],
+            sa.select(rows),
+            [rows.c.ended_at, rows.c.id],
             reader(CutOff),
             cursor=cursor,
             limit=limit,
@@ -41,8 +40,7 @@ class Reports:
         )
 
     async def lateness(self, begin: datetime, until: datetime) -> Sequence[tuple[Lateness, int]]:
-        p = t.people.c
-        rows = _rows().where(p.access_ends >= begin, p.access_ends < until).subquery("r")
+        rows = _rows(begin, until)
         took = rows.c.cut_at - sa.func.greatest(rows.c.ended_at, rows.c.known_at)
         word = sa.case(
             (rows.c.left_out, Lateness.LEFT_OUT.value),
@@ -55,21 +53,24 @@ class Reports:
         return [(said, counted.get(said, 0)) for said in Lateness]
 
 
-def _rows() -> sa.Select[Any]:
-    """Of the last leaver docket of each person, the steps that shut an account, with their receipts."""
+def _rows(begin: datetime, until: datetime) -> sa.Subquery:
+    """Each account that was to be shut since the last leaving of its person began, once.
+
+    What first shut it counts, in whichever docket it was: a later one takes over what one has left.
+    """
     p, d, s, r = t.people.c, t.dockets.c, t.steps.c, t.receipts.c
+    own = t.dockets.alias("own").c
     done = s.state == StepState.DONE.value
-    last = (
-        sa.select(d.id)
-        .where(d.subject_id == p.id, d.verb == Verb.LEAVER.value, d.state.in_(BEGUN))
-        .order_by(d.number.desc())
+    left = (
+        sa.select(own.id, own.number, own.made_at)
+        .where(own.subject_id == p.id, own.verb == Verb.LEAVER.value, own.started_at.is_not(None))
+        .order_by(own.number.desc())
         .limit(1)
-        .correlate(t.people)
-        .scalar_subquery()
+        .lateral("leaving")
     )
     return (
         sa.select(
-            s.id,
+            t.accounts.c.id,
             p.id.label("person_id"),
             p.display_name,
             p.user_name,
@@ -78,15 +79,20 @@ def _rows() -> sa.Select[Any]:
             t.accounts.c.login,
             d.number,
             p.access_ends.label("ended_at"),
-            d.made_at.label("known_at"),
+            left.c.made_at.label("known_at"),
             sa.case((done, r.at)).label("cut_at"),
             (s.state == StepState.LEFT_OUT.value).label("left_out"),
             sa.func.coalesce(s.problem["text"].astext, "").label("problem"),
         )
+        .ext(distinct_on(t.accounts.c.id))
         .select_from(t.people)
-        .join(t.dockets, d.id == last)
+        .join(left, sa.true())
+        .join(t.dockets, sa.and_(d.subject_id == p.id, d.number >= left.c.number))
         .join(t.steps, sa.and_(s.docket_id == d.id, s.action.in_(SHUTS)))
         .join(t.accounts, t.accounts.c.id == s.account_id)
         .join(t.applications, t.applications.c.id == s.application_id)
         .outerjoin(t.receipts, r.step_id == s.id)
+        .where(p.access_ends >= begin, p.access_ends < until)
+        .order_by(t.accounts.c.id, done.desc(), sa.case((done, r.at)), d.number.desc())
+        .subquery("cut_offs")
     )

@@ -6,7 +6,9 @@
 
   const figures = new Figures();
   const here = $derived(
-    { person: 'people', docket: 'dockets' }[router.view.page as string] ?? router.view.page
+    { person: 'people', docket: 'dockets', application: 'applications' }[
+      router.view.page as string
+    ] ?? router.view.page
   );
   let nav: HTMLElement;
   $effect(() => {

@@ -2,23 +2,23 @@
   import './parts.css';
   import { Tabs } from '@skeletonlabs/skeleton-svelte';
   import type { Snippet } from 'svelte';
-  import type { Named } from '../pages';
-  import { router, type Query } from '../router.svelte';
+  import { router, type Query, type View } from '../router.svelte';
 
   interface Props {
     label: string;
     /** By the word that stands in the address; the first is shown unless another is asked for. */
     parts: { name: string; label: string }[];
-    page: Named;
+    /** Where the page stands with another query. */
+    to: (query: Query) => View;
     query: Query;
     children: Snippet<[string]>;
   }
   /** Parts of a page of which one is shown; which one stands in the address. */
-  let { label, parts, page, query, children }: Props = $props();
+  let { label, parts, to, query, children }: Props = $props();
   const shown = $derived(parts.find((one) => one.name === query.part)?.name ?? parts[0]!.name);
 
   function show(name: string): void {
-    router.go({ page, query: name === parts[0]!.name ? {} : { part: name } });
+    router.go(to(name === parts[0]!.name ? {} : { part: name }));
   }
 </script>
 

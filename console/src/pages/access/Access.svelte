@@ -23,7 +23,7 @@
   <span>you are <b class="mono">{me?.login}</b></span>
   <span><b>{me?.role}</b></span>
 </div>
-<Parts label="Parts of access" page="access" {parts} {query}>
+<Parts label="Parts of access" to={(query) => ({ page: 'access', query })} {parts} {query}>
   {#snippet children(part)}
     {#if part === 'tokens'}<Tokens />{:else if part === 'integrations'}<Integrations />
     {:else if part === 'operators'}<Operators />{:else}<OwnAccess />{/if}

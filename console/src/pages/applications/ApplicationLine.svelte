@@ -2,6 +2,7 @@
   import type { Schemas } from '../../lib/api';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import { plural } from '../../lib/format';
+  import { href } from '../../lib/router.svelte';
   import { session } from '../../lib/session.svelte';
   import { Acting } from './acting.svelte';
   import ApplicationDialogs from './ApplicationDialogs.svelte';
@@ -14,7 +15,7 @@
     changed: () => void;
   }
   let { row, changed }: Props = $props();
-  let open = $state<'' | 'setting' | 'leaving' | 'attributes'>('');
+  let open = $state<'' | 'leaving' | 'attributes'>('');
   const acting = new Acting(
     () => row,
     () => changed()
@@ -29,10 +30,7 @@
 
 <tr>
   <td class="name"
-    >{#if session.mayAdminister && row.kind !== 'sign-on'}<button
-        class="plain"
-        onclick={() => (open = 'setting')}>{row.name}</button
-      >{:else}{row.name}{/if}
+    ><a href={href({ page: 'application', id: row.id })}>{row.name}</a>
     <span class="soft small">{row.kind}</span></td
   >
   <td>
@@ -101,11 +99,5 @@
     color: var(--color-primary-600-400);
     cursor: pointer;
     white-space: nowrap;
-  }
-  .name .plain {
-    padding: 0;
-    white-space: normal;
-    font-weight: inherit;
-    text-align: left;
   }
 </style>

@@ -33,7 +33,7 @@
   fields={HANDOVERS}
   label="What they own"
   picks={session.mayAct}
-  to={(row) => `/people/${row.user_name}`}
+  to={(row) => `/people/${row.user_name}?part=owns`}
   problem={board.problem}
   none={query.settled === 'open'
     ? 'Nothing is open: everything has a new home.'

@@ -3,6 +3,8 @@
   import Later from '../../lib/components/Later.svelte';
   import LifelineChart from '../../lib/components/LifelineChart.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
+  import type { Query, View } from '../../lib/router.svelte';
+  import Parts from '../../lib/components/Parts.svelte';
   import { ask } from '../../lib/query.svelte';
   import type { Wish } from '../../lib/plan.svelte';
   import AccountTable from './AccountTable.svelte';
@@ -16,7 +18,12 @@
   import PersonPrecautions from './PersonPrecautions.svelte';
   import PersonStanding from './PersonStanding.svelte';
 
-  let { who }: { who: string } = $props();
+  let { who, query = {} }: { who: string; query?: Query } = $props();
+  const PARTS = [
+    { name: 'access', label: 'Access' },
+    { name: 'owns', label: 'What they own' },
+    { name: 'history', label: 'History' }
+  ];
   const load = ask(
     ['people', 'accounts', 'dockets', 'decisions', 'findings', 'seats', 'rules'],
     () => ['people/{who}', who],
@@ -24,6 +31,7 @@
   );
   let wish = $state.raw<Wish | null>(null);
   const view = $derived(load.data);
+  const to = (query: Query): View => ({ page: 'person', who, query });
 </script>
 
 <svelte:head><title>{view?.display_name ?? 'Person'} · Yugum</title></svelte:head>
@@ -38,12 +46,21 @@
   {:else}
     <p class="sheet">No account anywhere, and no role gives one.</p>
   {/if}
-  <PersonStanding {view} onwish={(w) => (wish = w)} />
-  <PersonNext {view} />
-  {#if view.accounts.length}<PersonOwns who={view.id} login={view.user_name} />{/if}
-  <PersonNamed who={view.id} left={view.state === 'left'} />
-  <PersonEquipment who={view.id} leaving={view.access_ends !== null} />
-  <AccountTable {view} onwish={(w) => (wish = w)} />
+  <Parts label="Of {view.display_name}" parts={PARTS} {query} {to}>
+    {#snippet children(part)}
+      {#if part === 'owns'}
+        {#if view.accounts.length}<PersonOwns who={view.id} login={view.user_name} />{/if}
+        <PersonNamed who={view.id} left={view.state === 'left'} />
+      {:else if part === 'history'}
+        <Later load={() => import('./PersonHistory.svelte')} {view} />
+      {:else}
+        <PersonStanding {view} onwish={(w) => (wish = w)} />
+        <PersonNext {view} />
+        <PersonEquipment who={view.id} leaving={view.access_ends !== null} />
+        <AccountTable {view} onwish={(w) => (wish = w)} />
+      {/if}
+    {/snippet}
+  </Parts>
   {#if wish}
     <Later
       load={() => import('../../lib/components/PlanPanel.svelte')}

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { Told } from './reports.svelte';
+  import type { Told } from './kinds';
 
   let { head, rows, counted }: { head: string[]; rows: Told[]; counted: string[] } = $props();
   const num = $derived(head.map((word) => counted.includes(word)));
@@ -17,9 +17,17 @@
     <tbody>
       {#each rows as row, n (n)}
         <tr
-          >{#each row as cell, k (k)}<td class={{ num: num[k], name: !k }}>{cell}</td>{/each}</tr
+          >{#each row as cell, k (k)}<td class={{ num: num[k], name: !k, short: cell.length < 22 }}
+              >{cell}</td
+            >{/each}</tr
         >
       {/each}
     </tbody>
   </table>
 </div>
+
+<style>
+  .short {
+    white-space: nowrap;
+  }
+</style>

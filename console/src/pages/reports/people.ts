@@ -2,7 +2,7 @@
 import { api, got, type Schemas } from '../../lib/api';
 import { dateOf, momentOf, money } from '../../lib/format';
 import { LATENESS } from '../../lib/words';
-import { bars, kind, summed, type Kind } from './reports.svelte';
+import { bars, kind, summed, type Kind } from './kinds';
 
 const lasted = (seconds: number | null): string => {
   if (seconds === null) return '';

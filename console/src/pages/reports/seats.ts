@@ -1,7 +1,7 @@
 /** Reports about seats. */
 import { api, got, type Schemas } from '../../lib/api';
 import { amount, dateOf, momentOf } from '../../lib/format';
-import { bars, kind, summed, type Asking, type Kind } from './reports.svelte';
+import { bars, kind, summed, type Asking, type Kind } from './kinds';
 
 const price = (row: { amount: string | null; currency: string }): string =>
   row.amount === null ? 'not said' : amount(row.amount, row.currency);
