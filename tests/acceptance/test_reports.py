@@ -18,7 +18,7 @@ from yugum.core.cut_offs import Lateness
 from yugum.core.dockets import Settlement
 from yugum.core.verbs import Verb
 from yugum.core.views import ExportForm, ReportName
-from yugum.errors import InvalidInput
+from yugum.errors import InvalidInput, NotFound
 from yugum.wire import plans as wl
 from yugum.wire import reports as wp
 from yugum_standins.load import do
@@ -105,3 +105,25 @@ def test_periods_pages_and_files(theatre: Theatre) -> None:
     )
     assert "within a minute" in cli(theatre, "reports", "cut-offs").stdout
     assert cli(theatre, "reports", "leavers", "tomorrow").returncode == 2
+
+
+def test_a_batch_says_how_it_stands_and_how_long_cutting_off_took(theatre: Theatre) -> None:
+    client = theatre.client
+    logins = [joined(theatre, "Deck") for _ in range(3)]
+    plan = client.plans.make(wl.NewPlan(verb=Verb.LEAVER, who=logins))
+    dockets = client.plans.confirm(plan)
+    for docket in dockets:
+        list(client.dockets.follow(docket.number))
+    (batch,) = {client.dockets.show(d.number).batch_id for d in dockets}
+    assert batch is not None
+    found = client.dockets.batch(batch)
+    assert (found.dockets, found.done, found.stuck, found.cut_offs) == (3, 3, 0, 3)
+    took = sorted(client.dockets.show(d.number).cut_off_ms or 0 for d in dockets)
+    assert found.half_ms == pytest.approx(took[1], abs=1)
+    assert found.longest_ms == pytest.approx(took[2], abs=1)
+    assert {d.number for d in client.dockets.all(batch=batch)} == {d.number for d in dockets}
+    told = cli(theatre, "dockets", "batch", dockets[0].number).stdout
+    assert "3 dockets: 3 done" in told
+    assert "3 cut off: half within" in told
+    with pytest.raises(NotFound):
+        client.dockets.batch("no-such-batch")

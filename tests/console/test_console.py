@@ -486,7 +486,10 @@ def test_an_application_is_connected_and_limited_from_the_console(
     panel.get_by_role("button", name="Connect and read").click()
     line = page.get_by_role("row", name=name)
     expect(line.get_by_role("combobox")).to_have_value("watch")
-    line.get_by_role("button", name=name, exact=True).click()
+    line.get_by_role("link", name=name, exact=True).click()
+    expect(page.get_by_role("heading", level=1, name=name)).to_be_visible()
+    expect(page.get_by_role("img", name="Suspended when somebody leaves")).to_be_visible()
+    page.get_by_role("button", name="Windows, limits, seats …").click()
     assert violations(page) == []
     panel.get_by_label("taken away an hour").fill("12")
     panel.get_by_role("button", name="Save").click()

@@ -1,5 +1,7 @@
 /** What a list can be filtered by, and what it is filtered by now. */
+import { dateOf } from './format';
 import type { Query } from './router.svelte';
+import { session } from './session.svelte';
 
 export interface Field {
   /** As the service calls it. */
@@ -12,6 +14,8 @@ export interface Field {
   /** Picked from people or applications, or from what people have in this field. */
   pick?: 'person' | 'application' | 'department' | 'site' | 'user_type';
   hint?: string;
+  /** A day: its beginning where one is, as a moment. */
+  day?: true;
 }
 
 export interface Chip {
@@ -22,9 +26,11 @@ export interface Chip {
 
 /** The filters of a list in the order of its fields. */
 export function chips(fields: Field[], query: Query): Chip[] {
-  return fields.flatMap(({ name, label, words }) => {
+  return fields.flatMap(({ name, label, words, day }) => {
     const value = query[name];
-    return value ? [{ name, label, value: words?.[value] ?? value }] : [];
+    if (!value) return [];
+    const said = day ? dateOf(value, session.zone) : (words?.[value] ?? value);
+    return [{ name, label, value: said }];
   });
 }
 
@@ -69,7 +75,10 @@ export const DOCKETS: Field[] = [
   { name: 'who', label: 'Who', pick: 'person' },
   { name: 'author', label: 'By', hint: 'The operator’s login' },
   { name: 'reference', label: 'Reference', hint: 'The whole reference' },
-  { name: 'stuck', label: 'Stuck', options: ['true'] }
+  { name: 'since', label: 'Due from', day: true },
+  { name: 'before', label: 'Due before', day: true },
+  { name: 'batch', label: 'Confirmed together', hint: 'Its id' },
+  { name: 'stuck', label: 'Stuck', options: ['true'], words: { true: 'waits for somebody' } }
 ];
 
 export const ACCOUNTS: Field[] = [

@@ -144,7 +144,7 @@ export class Planning {
       );
       this.confirmed = true;
       const [docket, second] = done.dockets;
-      if (second) router.go({ page: 'dockets' });
+      if (second) router.go({ page: 'dockets', query: { batch: batch.id } });
       else if (docket) router.go({ page: 'docket', name: docket.number });
     });
   }

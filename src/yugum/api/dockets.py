@@ -13,7 +13,7 @@ from yugum.api.discretion import discreet, discreet_page
 from yugum.api.idempotency import IdempotentRoute
 from yugum.api.parameters import Cursor, Limit
 from yugum.api.said import WhichDockets
-from yugum.api.shapes import docket_row, docket_view
+from yugum.api.shapes import docket_row, docket_view, shape
 from yugum.core.dockets import ENDED
 from yugum.engine.access import Operator
 from yugum.engine.services import Services
@@ -81,6 +81,12 @@ async def _changes(
             if view.state in ENDED:
                 yield ServerSentEvent("", event="end")
                 return
+
+
+@router.get("/batches/{batch_id}", operation_id="dockets.batch")
+async def show_batch(batch_id: str, use: Use, _: Viewer) -> wd.BatchTimes:
+    """How the dockets stand that were confirmed together, and how long cutting off took."""
+    return shape(wd.BatchTimes, await use.leaver_reports.batch(batch_id), id=batch_id)
 
 
 @router.post("/{name}/cancel", operation_id="dockets.cancel")

@@ -14,6 +14,8 @@ from yugum.cli.verbs import confirming, leaving_out
 from yugum.core.actions import Facet, describe
 from yugum.core.dockets import DocketState, Outcome, Settlement, StepState, Verb
 from yugum.core.lists import DocketSort, Order
+from yugum.core.wording import plural
+from yugum.errors import InvalidInput
 from yugum.wire import dockets as wd
 from yugum.wire import plans as wl
 from yugum.wire.common import as_dataclass
@@ -42,6 +44,7 @@ def dockets() -> None:
 @click.option("--reference", default="", help="The whole reference, in any case.")
 @click.option("--since", default=None, help="Due from then on (RFC 3339).")
 @click.option("--before", default=None, help="Due before then (RFC 3339).")
+@click.option("--batch", default="", help="Confirmed together, by that id.")
 @click.option("--stuck", is_flag=True, help="Only those that wait for somebody.")
 @sorted_by(DocketSort, Order.DESCENDING)
 @pass_context
@@ -160,6 +163,27 @@ def settle(context: Context, step: str, how: str, note: str) -> None:
     """Retry a stuck STEP, leave it out, or note that it was done by hand."""
     view = context.client().dockets.settle(step, Settlement(how), note)
     context.output().one(view, docket_lines(view, context.zone()))
+
+
+@dockets.command("batch")
+@click.argument("number")
+@pass_context
+def batch(context: Context, number: str) -> None:
+    """How the dockets stand that were confirmed together with NUMBER, and how long cutting off took."""
+    client = context.client()
+    mine = client.dockets.show(number).batch_id
+    if mine is None:
+        raise InvalidInput(f"{number} was not confirmed with others.", place="NUMBER")
+    found = client.dockets.batch(mine)
+    states = ("done", "running", "scheduled", "otherwise")
+    stand = ", ".join(f"{getattr(found, n)} {n}" for n in states if getattr(found, n))
+    lines = [f"{plural(found.dockets, 'docket')}: {stand}"]
+    if found.stuck:
+        lines.append(f"{found.stuck} stuck: yugum dockets list --batch {mine} --stuck")
+    if found.half_ms is not None and found.longest_ms is not None:
+        half, most = found.half_ms / 1000, found.longest_ms / 1000
+        lines.append(f"{found.cut_offs} cut off: half within {half:.1f} s, all within {most:.1f} s")
+    context.output().one(found, lines)
 
 
 @dockets.command("tell")

@@ -83,6 +83,10 @@ class Dockets(Noun):
         body = wd.EndDocket(reason=reason)
         return self._http.model(wd.DocketView, "POST", f"/dockets/{name}/end", body=body)
 
+    def batch(self, batch_id: str) -> wd.BatchTimes:
+        """How the dockets stand that were confirmed together."""
+        return self._http.model(wd.BatchTimes, "GET", f"/dockets/batches/{batch_id}")
+
     def settle(self, step_id: str, how: Settlement, note: str = "") -> wd.DocketView:
         body = wd.SettleStep(how=how, note=note)
         return self._http.model(wd.DocketView, "POST", f"/dockets/steps/{step_id}", body=body)

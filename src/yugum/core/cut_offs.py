@@ -20,6 +20,25 @@ class Lateness(StrEnum):
     OPEN = "open"
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class BatchTimes:
+    """Dockets that were confirmed together: how they stand, and how long cutting off took, machine time.
+
+    ``cut_offs`` are the dockets of which every account that was to be shut is; ``half_ms`` is what half of
+    them took at most.
+    """
+
+    dockets: int
+    scheduled: int
+    running: int
+    done: int
+    otherwise: int
+    stuck: int
+    cut_offs: int
+    half_ms: float | None
+    longest_ms: float | None
+
+
 LONGEST = (
     (timedelta(minutes=1), Lateness.MINUTE),
     (timedelta(minutes=5), Lateness.MINUTES),

@@ -7,9 +7,9 @@ from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from zoneinfo import ZoneInfo
 
-from yugum.core.cut_offs import CutOff, Lateness
+from yugum.core.cut_offs import BatchTimes, CutOff, Lateness
 from yugum.engine.context import zone_of
-from yugum.errors import InvalidInput
+from yugum.errors import InvalidInput, NotFound
 from yugum.ports.clock import Clock
 from yugum.ports.pages import ListPage
 from yugum.ports.units import Database, UnitOfWork
@@ -54,6 +54,20 @@ class LeaverReports:
             since, until, first, last = await _period(unit, now, begin, end)
             counts = await unit.reports.lateness(since, until)
         return CutOffTimes(begin=first, end=last, counts=counts)
+
+    async def batch(self, batch_id: str) -> BatchTimes:
+        """How the dockets stand that were confirmed together, and how long cutting off took.
+
+        Raises:
+            NotFound: nothing was confirmed under that id.
+        """
+        async with self._database.unit(alone=True) as unit:
+            found = await unit.reports.batch(batch_id)
+        if not found.dockets:
+            raise NotFound(
+                f"Nothing was confirmed as {batch_id}.", remedy="See: yugum dockets list."
+            )
+        return found
 
 
 async def _period(

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from datetime import datetime
 from typing import Protocol
 
-from yugum.core.cut_offs import CutOff, Lateness
+from yugum.core.cut_offs import BatchTimes, CutOff, Lateness
 from yugum.ports.pages import ListPage
 
 
@@ -19,4 +19,8 @@ class ReportStore(Protocol):
 
     async def lateness(self, begin: datetime, until: datetime) -> Sequence[tuple[Lateness, int]]:
         """How many of these there are by how long they took; each word once."""
+        ...
+
+    async def batch(self, batch_id: str) -> BatchTimes:
+        """How the dockets stand that were confirmed together; of none all is nought."""
         ...

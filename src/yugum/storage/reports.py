@@ -10,13 +10,14 @@ from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from yugum.core.actions import Action
-from yugum.core.cut_offs import LONGEST, CutOff, Lateness
-from yugum.core.dockets import StepState
+from yugum.core.cut_offs import LONGEST, BatchTimes, CutOff, Lateness
+from yugum.core.dockets import DocketState, StepState
 from yugum.core.verbs import Verb
 from yugum.ports.pages import ListPage
 from yugum.storage import tables as t
 from yugum.storage.pages import fetch
-from yugum.storage.rows import reader
+from yugum.storage.rows import read, reader
+from yugum.storage.steps import STUCK
 
 SHUTS = (Action.CUT_OFF.value, Action.LOCK.value)
 
@@ -51,6 +52,54 @@ class Reports:
         found = await self.connection.execute(sa.select(word, sa.func.count()).group_by(word))
         counted = {Lateness(said): count for said, count in found}
         return [(said, counted.get(said, 0)) for said in Lateness]
+
+    async def batch(self, batch_id: str) -> BatchTimes:
+        d = _of_batch(batch_id)
+        count = sa.func.count()
+        known = (DocketState.SCHEDULED, DocketState.RUNNING, DocketState.DONE)
+        took = sa.extract("epoch", d.c.cut - d.c.machine_started) * 1000
+        query = sa.select(
+            count.label("dockets"),
+            *(count.filter(d.c.state == s.value).label(s.value) for s in known),
+            count.filter(d.c.state.notin_([s.value for s in known])).label("otherwise"),
+            count.filter(d.c.stuck).label("stuck"),
+            sa.func.count(took).label("cut_offs"),
+            sa.cast(sa.func.percentile_disc(0.5).within_group(took), sa.Float).label("half_ms"),
+            sa.cast(sa.func.max(took), sa.Float).label("longest_ms"),
+        )
+        return read(BatchTimes, (await self.connection.execute(query)).mappings().one())
+
+
+def _of_batch(batch_id: str) -> sa.Subquery:
+    """Each docket of a batch with when its last account was shut, where all of them are."""
+    d, s, r = t.dockets.c, t.steps.c, t.receipts.c
+    shuts = s.action.in_(SHUTS)
+    cut = sa.case(
+        (
+            sa.func.count().filter(shuts, r.step_id.is_(None)) == 0,
+            sa.func.max(r.machine_at).filter(shuts),
+        )
+    )
+    each = (
+        sa.select(
+            cut.label("cut"), sa.func.coalesce(sa.func.bool_or(STUCK), sa.false()).label("stuck")
+        )
+        .select_from(t.steps.outerjoin(t.receipts, r.step_id == s.id))
+        .where(s.docket_id == d.id)
+        .lateral("each_of")
+    )
+    return (
+        sa.select(
+            d.state,
+            d.machine_started,
+            each.c.cut,
+            sa.and_(d.state == DocketState.RUNNING.value, each.c.stuck).label("stuck"),
+        )
+        .select_from(t.dockets)
+        .join(each, sa.true())
+        .where(d.batch_id == batch_id)
+        .subquery("of_batch")
+    )
 
 
 def _rows(begin: datetime, until: datetime) -> sa.Subquery:

@@ -34,6 +34,25 @@ class DocketRow(Model):
     steps_stuck: int
 
 
+class BatchTimes(Model):
+    """Dockets confirmed together: how they stand, and how long cutting off took (machine time, milliseconds).
+
+    ``cut_offs`` are those of which every account that was to be shut is; ``half_ms`` is what half of them
+    took at most. ``otherwise`` were cancelled or taken over.
+    """
+
+    id: str
+    dockets: int
+    scheduled: int
+    running: int
+    done: int
+    otherwise: int
+    stuck: int
+    cut_offs: int
+    half_ms: float | None
+    longest_ms: float | None
+
+
 class StepProblem(Model):
     code: str
     text: str

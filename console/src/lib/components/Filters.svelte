@@ -1,5 +1,7 @@
 <script lang="ts">
   import { chips, type Field } from '../filters';
+  import { begins } from '../format';
+  import { session } from '../session.svelte';
   import Later from './Later.svelte';
   import type { Query } from '../router.svelte';
 
@@ -27,7 +29,8 @@
 
   function add(event: SubmitEvent): void {
     event.preventDefault();
-    if (field && value.trim()) onask({ [field.name]: value.trim() });
+    const said = value.trim();
+    if (field && said) onask({ [field.name]: field.day ? begins(said, session.zone) : said });
     adding = value = '';
   }
 </script>
@@ -71,6 +74,9 @@
       {value}
       onpick={(said: string) => (value = said)}
     />
+    <button class="button slim">Add</button>
+  {:else if field?.day}
+    <input type="date" bind:value aria-label={field.label} required />
     <button class="button slim">Add</button>
   {:else if field}
     <input bind:value aria-label={field.label} placeholder={field.hint} required />

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { api, got, type Schemas } from '../../lib/api';
   import { DOCKET_COLUMNS } from '../../lib/columns';
+  import Later from '../../lib/components/Later.svelte';
   import ListPart from '../../lib/components/ListPart.svelte';
   import StepMark from '../../lib/components/StepMark.svelte';
   import { Figures } from '../../lib/figures.svelte';
@@ -39,6 +40,7 @@
     >
   {/if}
 </div>
+{#if query.batch}<Later load={() => import('./BatchHead.svelte')} id={query.batch} {query} />{/if}
 <ListPart
   {list}
   page="dockets"
