@@ -216,7 +216,7 @@ def _of_seats(
     plans: Plans,
     rules: Rules,
 ) -> dict[str, Any]:
-    """The use cases about licenses, by their names among the services."""
+    """The use cases about licenses, takeovers and reports, by their names among the services."""
     return {
         "allocations": Allocations(database, clock, plans),
         "forecasts": Forecasts(database, clock, rules),
@@ -225,6 +225,7 @@ def _of_seats(
         "takeovers": Takeovers(database, clock, keys, settings),
         "reclaim": Reclaim(database, clock, plans),
         "reservations": Reservations(database, clock),
+        "leaver_reports": LeaverReports(database, clock),
         "seat_reports": SeatReports(database, clock),
         "seats": Seats(database, clock),
     }
@@ -258,7 +259,6 @@ def _services(
         equipment=Equipment(database, clock),
         people_files=PeopleFiles(database, clock, keys),
         leaver_files=LeaverFiles(database, clock, plans),
-        leaver_reports=LeaverReports(database, clock),
         groups=Groups(database, clock),
         handover=Handover(database, connectors, clock),
         references=References(database, connectors, clock),
