@@ -660,7 +660,7 @@ def test_a_group_is_made_and_retired_from_its_page(page: Page, theatre: Theatre)
     assert not violations(page)
     group.get_by_role("button", name="Retire …").click()
     page.get_by_role("button", name="Carry it out").click()
-    expect(page.get_by_role("heading", level=1)).to_contain_text("Group")
+    expect(page.get_by_role("heading", level=1)).to_contain_text(f"Delete account: {name}")
     page.goto(f"{theatre.stage.url}/groups?q={name.replace(' ', '+')}&retired=true")
     expect(page.get_by_role("row", name=re.compile(name))).to_contain_text("retired, back until")
 

@@ -39,6 +39,10 @@ export class Planning {
   moved = $state<Record<string, string>>({});
   /** Fields that are right though they look like a slip. */
   private right: Schemas['Doubted'][] = [];
+  lastDay = $state('');
+  contractEnds = $state('');
+  /** Steps that are not to be done, each with why. */
+  leftOut = $state.raw<Record<string, string>>({});
   reference = $state('');
   reason = $state('');
   measure = $state<'suspend' | 'secure'>('suspend');
@@ -78,6 +82,16 @@ export class Planning {
     });
   }
 
+  /** Whether some of its steps can be left out: what is planned of one's own asking, not of a file or of seats. */
+  get takesOut(): boolean {
+    return !this.wish.turns && !this.wish.seats && !this.wish.file;
+  }
+
+  leaveOut(steps: Record<string, string>): void {
+    this.leftOut = steps;
+    void this.make();
+  }
+
   isRight(place: string): void {
     this.right = [...this.right, place as Schemas['Doubted']];
     void this.make();
@@ -112,7 +126,10 @@ export class Planning {
         confidential: this.confidential,
         sensitive: this.sensitive,
         changes: this.changes,
-        right: this.right
+        right: this.right,
+        last_day: this.lastDay,
+        contract_ends: this.contractEnds,
+        left_out: { ...this.wish.left_out, ...this.leftOut }
       };
       if (this.wish.measure) {
         const { measure, ground, review } = this;

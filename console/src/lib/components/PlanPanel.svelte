@@ -1,9 +1,10 @@
 <script lang="ts">
   import { titleOf, Planning, type Wish } from '../plan.svelte';
+  import Later from './Later.svelte';
+  import LeaverFields from './LeaverFields.svelte';
   import MoveFields from './MoveFields.svelte';
   import Panel from './Panel.svelte';
   import PickMoment from './pick/PickMoment.svelte';
-  import PickPerson from './pick/PickPerson.svelte';
   import PlanView from './PlanView.svelte';
   import PrecautionFields from './PrecautionFields.svelte';
   import RenameFields from './RenameFields.svelte';
@@ -69,22 +70,16 @@
       {#if wish.verb === 'rename'}<RenameFields {plan} />{/if}
       {#if wish.verb === 'mover'}<MoveFields {plan} />{/if}
       {#if cuts}
-        <PickMoment
-          label="Access should have ended (if that is past)"
-          bind:value={plan.since}
-          who={one}
-        />
-        <PickPerson label="Successor (the manager if left out)" bind:value={plan.successor} />
-        <label class="check"
-          ><input type="checkbox" bind:checked={plan.confidential} /> Prepare in confidence: only you
-          see it, under Waiting, until you carry it out</label
-        >
+        <LeaverFields {plan} who={one} />
         {#if plan.confidential}{@render why()}{/if}
       {/if}
     {/if}
     <ProblemNote problem={plan.problem} onright={(place) => plan.isRight(place)} />
     {#if plan.batch}
       <PlanView batch={plan.batch} />
+      {#if plan.takesOut}
+        <Later load={() => import('./LeaveOut.svelte')} {plan} batch={plan.batch} />
+      {/if}
       {#if !plan.confidential}{@render why()}{/if}
       <Safeguards batch={plan.batch} bind:typed={plan.typed} bind:override={plan.override} />
     {/if}

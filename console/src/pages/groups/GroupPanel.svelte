@@ -23,7 +23,8 @@
   {#if row.description}<p>{row.description}</p>{/if}
   <p>
     {#if row.owner_id}
-      Its owner is <a href={href({ page: 'person', who: row.owner_id })}>{row.owner_name}</a
+      Its owner is <a class="within" href={href({ page: 'person', who: row.owner_id })}
+        >{row.owner_name}</a
       >{#if row.owner_left}, who <b class="open">has left</b>{/if}.
     {:else}<b class="open">Nobody owns it.</b>{/if}
     {plural(row.members, 'open account')}
