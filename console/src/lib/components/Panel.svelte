@@ -78,6 +78,11 @@
     font-size: 17px;
     line-height: 24px;
     font-weight: 700;
-    margin-bottom: 8px;
+    position: sticky;
+    top: -20px;
+    z-index: 1;
+    padding: 8px 0;
+    margin-top: -8px;
+    background: var(--color-surface-50-950);
   }
 </style>
