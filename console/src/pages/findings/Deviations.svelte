@@ -3,16 +3,17 @@
   import Later from '../../lib/components/Later.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import { Load } from '../../lib/load.svelte';
-  import { ask } from '../../lib/query.svelte';
+  import ShowMore from '../../lib/components/ShowMore.svelte';
+  import { Listing } from '../../lib/listing.svelte';
   import { href } from '../../lib/router.svelte';
   import { session } from '../../lib/session.svelte';
   import type { Wish } from '../../lib/plan.svelte';
   import Moment from '../../lib/components/Moment.svelte';
 
-  const load = ask(
+  const list = new Listing<Schemas['Deviation']>(
     ['findings'],
-    () => ['findings/outside'],
-    (signal) => got(api.GET('/api/v1/findings/outside', { signal }))
+    () => ({ page: 'findings', part: 'outside' }),
+    (query, signal) => got(api.GET('/api/v1/findings/outside', { params: { query }, signal }))
   );
   let done = $state<Record<string, string>>({});
   let chosen = '';
@@ -46,7 +47,7 @@
         ? { verb: 'account', action: 'suspend', accounts: row.elsewhere }
         : { verb: means, who };
   }
-  const rows = $derived(load.data?.items ?? []);
+  const rows = $derived(list.rows);
 </script>
 
 {#if rows.length}
@@ -99,6 +100,7 @@
       </tbody>
     </table>
   </div>
+  <ShowMore {list} />
 {/if}
 {#if wish}
   <Later

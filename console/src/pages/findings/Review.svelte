@@ -1,14 +1,18 @@
 <script lang="ts">
-  import { api, got } from '../../lib/api';
+  import { api, got, type Schemas } from '../../lib/api';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import { Load } from '../../lib/load.svelte';
-  import { ask } from '../../lib/query.svelte';
+  import ShowMore from '../../lib/components/ShowMore.svelte';
+  import { Listing } from '../../lib/listing.svelte';
   import { href } from '../../lib/router.svelte';
 
-  const load = ask(
+  const list = new Listing<Schemas['Proposal'] & { id: string }>(
     ['accounts'],
-    () => ['accounts/proposals'],
-    (signal) => got(api.GET('/api/v1/accounts/proposals', { signal }))
+    () => ({ page: 'findings', part: 'review' }),
+    async (query, signal) => {
+      const page = await got(api.GET('/api/v1/accounts/proposals', { params: { query }, signal }));
+      return { ...page, items: page.items.map((p) => ({ ...p, id: p.account_id + p.person_id })) };
+    }
   );
   let chosen = { account: '', who: '' };
   const link = new Load(async () => {
@@ -19,14 +23,14 @@
         body: { who: chosen.who, kind: null }
       })
     );
-    await load.run();
+    await list.again();
     return true;
   });
   function act(account: string, who: string): void {
     chosen = { account, who };
     void link.run();
   }
-  const rows = $derived(load.data?.items ?? []);
+  const rows = $derived(list.rows);
 </script>
 
 {#if rows.length}
@@ -69,4 +73,5 @@
       </tbody>
     </table>
   </div>
+  <ShowMore {list} />
 {/if}

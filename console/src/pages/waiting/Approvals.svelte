@@ -1,19 +1,19 @@
 <script lang="ts">
-  import { api, got } from '../../lib/api';
+  import { api, got, type Schemas } from '../../lib/api';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
-  import { ask } from '../../lib/query.svelte';
+  import ShowMore from '../../lib/components/ShowMore.svelte';
+  import { Listing } from '../../lib/listing.svelte';
   import ApprovalLine from './ApprovalLine.svelte';
 
-  const load = ask(
+  const list = new Listing<Schemas['ApprovalRow']>(
     ['waiting'],
-    () => ['approvals'],
-    (signal) => got(api.GET('/api/v1/approvals', { signal }))
+    () => ({ page: 'waiting', part: 'approvals' }),
+    (query, signal) => got(api.GET('/api/v1/approvals', { params: { query }, signal }))
   );
-  const rows = $derived(load.data?.items ?? []);
 </script>
 
-<ProblemNote problem={load.problem} />
-{#if rows.length}
+<ProblemNote problem={list.problem} />
+{#if list.rows.length}
   <h2>Approvals</h2>
   <div class="scroll">
     <table class="list">
@@ -23,8 +23,12 @@
         >
       </thead>
       <tbody>
-        {#each rows as row (row.id)}<ApprovalLine {row} changed={() => load.run()} />{/each}
+        {#each list.rows as row (row.id)}<ApprovalLine
+            {row}
+            changed={() => void list.again()}
+          />{/each}
       </tbody>
     </table>
   </div>
+  <ShowMore {list} />
 {/if}

@@ -1,7 +1,10 @@
 <script lang="ts">
-  import { api, got } from '../../lib/api';
+  import { api, got, type Schemas } from '../../lib/api';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import { plural } from '../../lib/format';
+  import { Figures } from '../../lib/figures.svelte';
+  import ShowMore from '../../lib/components/ShowMore.svelte';
+  import { Listing } from '../../lib/listing.svelte';
   import { ask } from '../../lib/query.svelte';
   import { href } from '../../lib/router.svelte';
   import { PLANNED } from '../../lib/words';
@@ -12,26 +15,29 @@
   import ToCollect from './ToCollect.svelte';
   import TaskLine from './TaskLine.svelte';
 
-  const tasks = ask(
+  const tasks = new Listing<Schemas['TaskRow']>(
     ['waiting'],
-    () => ['tasks'],
-    (signal) => got(api.GET('/api/v1/tasks', { signal }))
+    () => ({ page: 'waiting', part: 'tasks' }),
+    (query, signal) => got(api.GET('/api/v1/tasks', { params: { query }, signal }))
   );
   const day = ask(
     ['dockets', 'findings', 'accounts', 'people', 'decisions'],
     () => ['day'],
     (signal) => got(api.GET('/api/v1/day', { signal }))
   );
-  const rows = $derived(tasks.data?.items ?? []);
-  const late = $derived(rows.filter((r) => r.escalated_at).length);
+  const figures = new Figures();
+  const rows = $derived(tasks.rows);
+  const late = $derived(figures.asked.data?.late_tasks ?? 0);
   const stuck = $derived((day.data?.stuck ?? []).filter((s) => s.state !== 'intent'));
 </script>
 
 <svelte:head><title>Waiting · Yugum</title></svelte:head>
 <h1>Waiting</h1>
-{#if tasks.data}
+{#if tasks.count !== null}
   <div class="facts">
-    <span><b>{plural(rows.length, 'task')}</b> with owners of applications</span>
+    <span
+      ><b>{tasks.count} {rows.length === 1 ? 'task' : 'tasks'}</b> with owners of applications</span
+    >
     <span class:short={late > 0}><b>{late}</b> past their time</span>
     <span
       ><b>{plural(stuck.length, 'step')}</b>
@@ -57,10 +63,11 @@
         >
       </thead>
       <tbody>
-        {#each rows as row (row.id)}<TaskLine {row} changed={() => tasks.run()} />{/each}
+        {#each rows as row (row.id)}<TaskLine {row} changed={() => void tasks.again()} />{/each}
       </tbody>
     </table>
   </div>
+  <ShowMore list={tasks} />
 {/if}
 {#if stuck.length}
   <h2>Steps that wait</h2>
@@ -88,7 +95,7 @@
     </table>
   </div>
 {/if}
-{#if tasks.data && day.data && !rows.length && !stuck.length}
+{#if tasks.count !== null && day.data && !rows.length && !stuck.length}
   <p>Nobody waits for anybody.</p>
 {/if}
 
