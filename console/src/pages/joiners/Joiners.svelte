@@ -53,6 +53,6 @@
     white-space: nowrap;
   }
   .open {
-    color: var(--color-error-500);
+    color: var(--color-error-600-400);
   }
 </style>
