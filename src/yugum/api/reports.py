@@ -8,8 +8,9 @@ from typing import Annotated
 from fastapi import APIRouter, Query, Request
 
 from yugum.api.auth import Use, Viewer
+from yugum.api.discretion import discreet_page
 from yugum.api.parameters import Cursor, Limit
-from yugum.api.shapes import number, page_of, shape
+from yugum.api.shapes import number, shape
 from yugum.api.strict import StrictRoute
 from yugum.wire import reports as wp
 from yugum.wire.common import Page
@@ -25,7 +26,7 @@ End = Annotated[date | None, Query(description="The last day; today if left out.
 async def list_leavers(
     request: Request,
     use: Use,
-    _: Viewer,
+    operator: Viewer,
     begin: Begin = None,
     end: End = None,
     cursor: Cursor = None,
@@ -33,7 +34,13 @@ async def list_leavers(
 ) -> Page[wp.CutOffRow]:
     """Each account of whoever left in a period: when access was to end, and when it was shut."""
     page = await use.leaver_reports.cut_offs(begin, end, cursor, limit)
-    return page_of(page, lambda c: shape(wp.CutOffRow, c, number=number(request, c.number)))
+    return await discreet_page(
+        use,
+        operator,
+        page,
+        lambda cut_off: cut_off.person_id,
+        lambda cut_off: shape(wp.CutOffRow, cut_off, number=number(request, cut_off.number)),
+    )
 
 
 @router.get("/cut-offs", operation_id="reports.cut-offs")
