@@ -15,7 +15,7 @@
     <h2>Past their time, still open</h2>
     {#each sheet.open_late.slice(0, SHOWN) as row (row.person_id + row.application_name)}
       <div>
-        <a href={href({ page: 'person', who: row.person_id })}>{row.display_name}</a>
+        <a class="within" href={href({ page: 'person', who: row.person_id })}>{row.display_name}</a>
         · {row.application_name} since {momentOf(row.access_ends, session.zone)}
         {#if row.contact}<span class="soft">· on call: {row.contact}</span>{/if}
       </div>
@@ -31,7 +31,9 @@
         {momentOf(row.recoverable_until, session.zone)}
         {row.application_name} of
         {#if row.person_id}
-          <a href={href({ page: 'person', who: row.person_id })}>{row.display_name}</a>
+          <a class="within" href={href({ page: 'person', who: row.person_id })}
+            >{row.display_name}</a
+          >
         {:else}{row.login}{/if}
       </div>
     {:else}

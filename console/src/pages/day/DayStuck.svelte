@@ -27,7 +27,7 @@
   <h2>Stuck</h2>
   {#each rows.slice(0, SHOWN) as row (row.step_id)}
     <div class="one">
-      <a href={href({ page: 'docket', name: row.number })}>{row.display_name}</a>
+      <a class="within" href={href({ page: 'docket', name: row.number })}>{row.display_name}</a>
       · {row.application_name}: {row.problem}
       {#if session.mayAct}
         <button
@@ -41,7 +41,7 @@
     <div class="soft">Nothing waits for anybody.</div>
   {/each}
   {#if rows.length > SHOWN}
-    <div><a href={href({ page: 'waiting' })}>and {rows.length - SHOWN} more</a></div>
+    <div><a class="within" href={href({ page: 'waiting' })}>and {rows.length - SHOWN} more</a></div>
   {/if}
 </section>
 {#if opened}

@@ -66,7 +66,7 @@
     {#each view.dockets as docket (docket.id)}
       <li>
         <Moment at={docket.due_at} {zone} />
-        <a href={href({ page: 'docket', name: docket.number })}>{docket.number}</a>
+        <a class="within" href={href({ page: 'docket', name: docket.number })}>{docket.number}</a>
         {capital(docket.title)}, {docket.outcome}
       </li>
     {/each}
