@@ -22,7 +22,7 @@
   role="img"
   aria-label="{label}: {bars.map((b) => `${b.label} ${b.says}`).join(', ')}"
 >
-  {#each bars as bar, n (bar.label)}
+  {#each bars as bar, n (n)}
     <text x={left - 8} y={n * ROW + 17} text-anchor="end">{bar.label}</text>
     <rect
       x={left}
