@@ -10,6 +10,7 @@ import ctypes
 import json
 import os
 import pwd
+import random
 import secrets
 import shutil
 import signal
@@ -32,9 +33,15 @@ _BINARIES = ("/usr/lib/postgresql/15/bin", "/usr/lib/postgresql/16/bin", "/usr/l
 ADMIN = "yugum_admin"
 
 
+QUIET = range(15_000, 32_000)
+"""Ports below those that systems give to outgoing connections (RFC 6335 6; Linux begins at 32768): one
+found free there is not taken by the next connection anybody makes before it is listened on."""
+
+
 def free_port(preferred: int = 0) -> int:
     """A loopback port nobody listens on: ``preferred`` or the next free one above, or any."""
-    for port in (*range(preferred, preferred + 50), 0) if preferred else (0,):
+    wanted = range(preferred, preferred + 50) if preferred else ()
+    for port in (*wanted, *random.sample(QUIET, 50), 0):
         with socket.socket() as probe:
             probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
             try:
