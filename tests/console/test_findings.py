@@ -7,6 +7,7 @@ import re
 from playwright.sync_api import Page, expect
 
 from tests.acceptance.test_findings import NOBODY, keys_of, strangers
+from tests.acceptance.test_service import joined
 from tests.conftest import Theatre
 from tests.console.looking import violations, visit
 from tests.waiting import until
@@ -63,3 +64,20 @@ def test_accounts_with_nobody_behind_are_cut_off_where_they_are_found(
     until(lambda: not any((crew.user(login) or {})["active"] for login in logins))
     theatre.client.applications.read(CREW)
     until(lambda: not keys_of(theatre, logins))
+
+
+def test_whose_an_account_is_said_where_it_is_found(page: Page, theatre: Theatre) -> None:
+    login, owner = strangers(theatre, 1)[0], joined(theatre, "Safety")
+    visit(page, theatre, f"/findings?kind={NOBODY.value}")
+    pick(page, login)
+    bar = page.get_by_role("region", name="What is picked")
+    bar.get_by_role("button", name="Whose it is …").press("Enter")
+    form = bar.get_by_role("form", name="Whose it is")
+    form.get_by_label("Whose").fill(owner)
+    form.get_by_label("As").select_option("service")
+    assert violations(page) == []
+    form.get_by_role("button", name="Link 1 account").press("Enter")
+    until(lambda: login not in keys_of(theatre, [login]))
+    expect(page.get_by_label(re.compile(f"^Pick .*{login}"))).to_have_count(0)
+    found = [a for a in theatre.client.accounts.page(who=owner).items if a.login == login]
+    assert [(a.kind, a.application_id) for a in found] == [("service", CREW)]

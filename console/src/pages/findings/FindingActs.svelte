@@ -17,6 +17,8 @@
     <button class="button do" disabled={acts.busy} onclick={() => void acts.reopen()}
       >Tell them again</button
     >
+  {:else if acts.linking && acts.linked.length}
+    <Later load={() => import('./WhoseForm.svelte')} {acts} />
   {:else if acts.saying}
     <form
       class="form-row"
@@ -41,6 +43,9 @@
     </form>
   {:else}
     <button class="button" onclick={() => (acts.saying = true)}>Accept …</button>
+    {#if acts.linked.length}
+      <button class="button" onclick={() => (acts.linking = true)}>Whose it is …</button>
+    {/if}
     {#if acts.people.length}
       <button class="button" onclick={() => void acts.plan('recheck')}
         >Recheck {plural(acts.people.length, 'person', 'people')} …</button

@@ -17,6 +17,8 @@ const CLOSED: Kind[] = [
   'without-owner',
   'delivered-name'
 ];
+/** What is about an account of which it can be said whose it is. */
+const LINKED: Kind[] = ['nobody-behind', 'without-owner', 'owner-left'];
 const each = (ids: (string | null)[]): string[] =>
   [...new Set(ids.filter((id) => id !== null))].slice(0, MOST_AT_ONCE);
 
@@ -25,6 +27,12 @@ export class Acts {
   /** Whether it is being said until when they are accepted, and why. */
   saying = $state(false);
   said = $state({ until: '+30d', reason: '' });
+  /** Whether it is being said whose accounts are, and what is said. */
+  linking = $state(false);
+  whose = $state<{ who: string; kind: '' | 'person' | 'service' | 'shared' }>({
+    who: '',
+    kind: ''
+  });
   refused = $state.raw<Schemas['RefusedFinding'][]>([]);
   problem = $state.raw<Problem | null>(null);
   busy = $state(false);
@@ -41,6 +49,11 @@ export class Acts {
 
   get accounts(): string[] {
     return each(this.chosen.filter((r) => CLOSED.includes(r.kind)).map((r) => r.account_id));
+  }
+
+  /** Accounts of which it can be said whose they are. */
+  get linked(): string[] {
+    return each(this.chosen.filter((r) => LINKED.includes(r.kind)).map((r) => r.account_id));
   }
 
   /** Those picked; of all that fit, as they are now. */
@@ -65,6 +78,20 @@ export class Acts {
         verb === 'recheck'
           ? { verb, who: this.people }
           : { verb: 'account', accounts: this.accounts, action: verb };
+    });
+
+  /** One after the other: what one of them refuses leaves the rest picked, and says why. */
+  link = (): Promise<void> =>
+    this.doing(async () => {
+      const body = { who: this.whose.who, kind: this.whose.kind || null };
+      for (const account_id of this.linked) {
+        const params = { path: { account_id } };
+        await got(api.PUT('/api/v1/accounts/{account_id}/person', { params, body }));
+      }
+      this.linking = false;
+      this.whose = { who: '', kind: '' };
+      this.list.drop();
+      await this.list.again();
     });
 
   accept = (): Promise<void> =>
