@@ -58,7 +58,7 @@
     until you say more.
   </p>
 {/if}
-{#key load.data}<Gone />{/key}
+<Gone />
 {#if connecting}
   <Later
     load={() => import('./Connect.svelte')}
