@@ -114,6 +114,8 @@ def test_a_report_is_opened_again_from_its_files(page: Page, theatre: Theatre) -
         )
         expect(page.get_by_role("heading", name=report)).to_be_visible()
         assert violations(page) == []
+    visit(page, theatre, "/reports?report=leaver")
+    expect(page.get_by_role("alert")).to_contain_text("There is no report leaver.")
     visit(page, theatre, "/reports?report=leavers&begin=2001-01-01&end=2001-01-02")
     expect(page.get_by_text("Nothing is to be told of these days.")).to_be_visible()
 
@@ -150,6 +152,13 @@ def test_a_batch_is_one_page_and_a_decision_is_ended_in_the_history(
     expect(together).to_contain_text("2 people are cut off: half of them within")
     expect(page.get_by_role("link", name=dockets[0].number)).to_be_visible()
     assert violations(page) == []
+    today = client.clock.show().now.date()
+    for field, day, count in (("Due from", today, 1), ("Due before", today, 0)):
+        page.get_by_label("Filter by").select_option(label=field)
+        page.get_by_label(field, exact=True).fill(day.isoformat())
+        page.get_by_role("button", name="Add", exact=True).press("Enter")
+        expect(page.get_by_role("button", name=f"Take away: {field}")).to_be_visible()
+        expect(page.get_by_role("link", name=dockets[0].number)).to_have_count(count)
     stays = joined(theatre, "Deck")
     grant = wde.DecisionPayload(application=CREW, kind="entitlement", item="Night duty")
     client.decisions.make(

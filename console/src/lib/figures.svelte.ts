@@ -18,7 +18,17 @@ const ALERTS: Partial<Record<Named, (figures: Counted) => number>> = {
 
 export class Figures {
   readonly asked: Asked<Counted> = ask(
-    ['people', 'dockets', 'seats', 'waiting', 'applications', 'findings', 'rules', 'accounts'],
+    [
+      'people',
+      'dockets',
+      'seats',
+      'waiting',
+      'applications',
+      'findings',
+      'rules',
+      'accounts',
+      'mails'
+    ],
     () => ['figures'],
     (signal) => got(api.GET('/api/v1/status/counts', { signal }))
   );

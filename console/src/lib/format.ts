@@ -34,15 +34,6 @@ export function momentOf(at: string, zone: string): string {
   return `${dayOf(at, zone)}${said} ${clockOf(at, zone)}`;
 }
 
-/** The moment (RFC 3339) at which a day, 2031-03-07, begins in a zone. */
-export function begins(day: string, zone: string): string {
-  const guess = Date.parse(`${day}T00:00:00Z`);
-  const there = parts(zone, { ...CLOCK, day: '2-digit', month: '2-digit', year: 'numeric' });
-  const seen = Object.fromEntries(there.formatToParts(guess).map((p) => [p.type, p.value]));
-  const local = `${seen.year}-${seen.month}-${seen.day}T${seen.hour}:${seen.minute}:00Z`;
-  return new Date(2 * guess - Date.parse(local)).toISOString();
-}
-
 /** The exact moment with its zone, for titles and screen readers. */
 export function exactly(at: string, zone: string): string {
   const date = new Date(at);

@@ -253,7 +253,7 @@ export const DECISIONS: Record<Schemas['DecisionKind'], string> = {
 };
 
 /** How long a cut-off took; in the order in which they are told. */
-export const LATENESS: Record<string, string> = {
+export const LATENESS: Record<Schemas['Lateness'], string> = {
   'within-a-minute': 'within a minute',
   'within-five-minutes': 'within 5 minutes',
   'within-a-quarter': 'within 15 minutes',

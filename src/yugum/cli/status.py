@@ -18,7 +18,7 @@ from yugum.wire import status as wz
 def today(context: Context) -> None:
     """The day sheet: what is due, who is late, what is stuck."""
     client = context.client()
-    sheet, figures = client.day(), client.status().counts
+    sheet, figures = client.day(), client.figures()
     zone = sheet.zone
     lines = [moment(sheet.now, zone)]
     for title, rows in (
@@ -68,7 +68,7 @@ def today(context: Context) -> None:
     context.output().one(sheet, lines)
 
 
-def _waiting(counts: wz.Counts) -> list[str]:
+def _waiting(counts: wz.Figures) -> list[str]:
     """What waits for somebody to act, with the command that has it."""
     of = counts.over
     waits = (

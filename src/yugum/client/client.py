@@ -146,6 +146,10 @@ class Client:
         """Health; with ``check`` every application is asked now."""
         return self._http.model(wst.Status, "GET", "/status", params={"check": check})
 
+    def figures(self) -> wst.Figures:
+        """The figures beside the console's pages."""
+        return self._http.model(wst.Figures, "GET", "/status/counts")
+
     def stop(self, reason: str) -> wst.StopView:
         """Stop everything but cut-offs."""
         return self._http.model(

@@ -87,7 +87,7 @@ class Overview:
         # The two seconds that a search may take are those of a transaction.
         async with self._database.unit(alone=not (application or who)) as unit:
             if application:
-                found = (await unit.applications.all())[application]
+                found = await unit.applications.connection_of(application)
                 chosen = replace(chosen, application=found.name)
             if who:
                 chosen = replace(chosen, person_id=(await unit.people.resolve(who)).id)

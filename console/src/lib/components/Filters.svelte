@@ -1,7 +1,6 @@
 <script lang="ts">
+  import { api, got } from '../api';
   import { chips, type Field } from '../filters';
-  import { begins } from '../format';
-  import { session } from '../session.svelte';
   import Later from './Later.svelte';
   import type { Query } from '../router.svelte';
 
@@ -27,11 +26,17 @@
     adding = value = '';
   }
 
-  function add(event: SubmitEvent): void {
+  /** A day is the moment at which it begins for the organisation, as the service reads it. */
+  async function begins(said: string): Promise<string> {
+    const query = { said, day_begins: true };
+    return (await got(api.GET('/api/v1/clock/moment', { params: { query } }))).at;
+  }
+
+  async function add(event: SubmitEvent): Promise<void> {
     event.preventDefault();
-    const said = value.trim();
-    if (field && said) onask({ [field.name]: field.day ? begins(said, session.zone) : said });
+    const [asked, said] = [field, value.trim()];
     adding = value = '';
+    if (asked && said) onask({ [asked.name]: asked.day ? await begins(said) : said });
   }
 </script>
 

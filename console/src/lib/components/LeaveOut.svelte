@@ -23,11 +23,12 @@
         const key = [step.application_id, step.action, step.item].filter(Boolean).join('/');
         found.set(key, `${where}: ${what}`);
       }
-    return [...found].slice(0, SHOWN);
+    return [...found];
   });
 
   function leave(): void {
     const more = Object.fromEntries(picked.map((key) => [key, why.trim()]));
+    [picked, why] = [[], ''];
     plan.leaveOut({ ...plan.leftOut, ...more });
   }
 </script>
@@ -47,10 +48,13 @@
     <summary>Leave steps out …</summary>
     <fieldset>
       <legend class="soft">Not to be done{batch.plans.length > 1 ? ', of all of them' : ''}</legend>
-      {#each steps as [key, text] (key)}
+      {#each steps.slice(0, SHOWN) as [key, text] (key)}
         <label class="check"><input type="checkbox" value={key} bind:group={picked} /> {text}</label
         >
       {/each}
+      {#if steps.length > SHOWN}<p class="soft">
+          {steps.length - SHOWN} more: by the command line, --leave-out.
+        </p>{/if}
     </fieldset>
     <label class="field"><span>Why they are left out</span><input bind:value={why} /></label>
     <button

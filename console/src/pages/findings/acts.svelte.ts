@@ -80,7 +80,7 @@ export class Acts {
           : { verb: 'account', accounts: this.accounts, action: verb };
     });
 
-  /** One after the other: what one of them refuses leaves the rest picked, and says why. */
+  /** One after the other, up to the first that is refused, which says why. */
   link = (): Promise<void> =>
     this.doing(async () => {
       const body = { who: this.whose.who, kind: this.whose.kind || null };

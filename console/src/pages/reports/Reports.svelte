@@ -55,6 +55,9 @@
     <p class="soft">Without days the last ninety.</p>
   </form>
 {/if}
+{#if query.report && query.report !== known}
+  <p role="alert">There is no report {query.report}.</p>
+{/if}
 <ProblemNote problem={load.problem} />
 {#if found?.rows.length}
   {#if found.more}<p>

@@ -57,8 +57,9 @@ export const PEOPLE_REPORTS: Record<string, Kind<never>> = {
     says: `How long after access was to end, or was known to end where that was later. ${OF_THEM}`,
     draw: (rows) => {
       const counted = summed(rows, (r) => r.lateness as string);
-      const words = Object.keys(LATENESS).filter((word) => counted.has(word));
-      return bars(new Map(words.map((word) => [LATENESS[word]!, counted.get(word)!])));
+      const every = Object.keys(LATENESS) as Schemas['Lateness'][];
+      const words = every.filter((word) => counted.has(word));
+      return bars(new Map(words.map((word) => [LATENESS[word], counted.get(word)!])));
     }
   }),
   leavers: kind<Schemas['CutOffRow']>({
