@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import fields
+from dataclasses import fields, replace
 from datetime import datetime
+from functools import lru_cache
 from typing import Any
 
 import sqlalchemy as sa
@@ -29,7 +30,7 @@ from yugum.storage import tables as t
 from yugum.storage.deviations import Deviations
 from yugum.storage.managers import Managers
 from yugum.storage.owned import own, owned_by
-from yugum.storage.pages import Row, fetch
+from yugum.storage.pages import Listing, Row, listed
 from yugum.storage.people import MANY, person_from
 from yugum.storage.rows import (
     among,
@@ -277,34 +278,15 @@ class Accounts(Managers):
         cursor: str | None = None,
         limit: int = 50,
     ) -> ListPage[AccountLine]:
-        a = t.accounts.c
-        where = [a.kind != AccountKind.GROUP.value]  # they have a list of their own
-        for column, value in (
-            (a.application_id, chosen.application),
-            (a.state, chosen.state),
-            (a.kind, chosen.kind),
-            (a.person_id, chosen.person_id),
-        ):
-            if value:
-                where.append(column == str(value))
-        if chosen.to_do is not None:
-            where.append(TO_DO[chosen.to_do])
-        if chosen.query:
-            begins = sa.func.lower(a.login).startswith(fold(chosen.query), autoescape=True)
-            where.append(begins)
-        keys: list[sa.ColumnElement[Any]] = [a.application_id, a.login, a.id]
-        if chosen.sort is AccountSort.USED:
-            keys = [sa.literal_column(t.USED, t.Moment), a.id]
-        return await fetch(
+        return await listed(
             self.connection,
-            LINES,
-            keys,
+            _listing(replace(chosen, person_id="said" if chosen.person_id else "")),
             reader(AccountLine),
             cursor=cursor,
             limit=limit,
             descending=chosen.order is Order.DESCENDING,
             count=cursor is None,
-            chosen=sa.select(a.id).where(*where),
+            values={"person": chosen.person_id},
         )
 
     async def history(self, account_ids: Sequence[str]) -> Sequence[HistoryEntry]:
@@ -355,6 +337,31 @@ class Accounts(Managers):
         ]
         if rows:
             await self.connection.execute(insert(t.ledger).on_conflict_do_nothing(), rows)
+
+
+@lru_cache(maxsize=256)
+def _listing(chosen: ChosenAccounts) -> Listing:
+    """The list of what is chosen; the parameter ``person`` is whose, where that is said."""
+    a = t.accounts.c
+    where = [a.kind != AccountKind.GROUP.value]  # they have a list of their own
+    for column, value in (
+        (a.application_id, chosen.application),
+        (a.state, chosen.state),
+        (a.kind, chosen.kind),
+    ):
+        if value:
+            where.append(column == str(value))
+    if chosen.person_id:
+        where.append(a.person_id == sa.bindparam("person", type_=sa.Text))
+    if chosen.to_do is not None:
+        where.append(TO_DO[chosen.to_do])
+    if chosen.query:
+        begins = sa.func.lower(a.login).startswith(fold(chosen.query), autoescape=True)
+        where.append(begins)
+    keys: list[sa.ColumnElement[Any]] = [a.application_id, a.login, a.id]
+    if chosen.sort is AccountSort.USED:
+        keys = [sa.literal_column(t.USED, t.Moment), a.id]
+    return Listing(LINES, keys, chosen=sa.select(a.id).where(*where))
 
 
 def _face(row: Row) -> Person:

@@ -16,7 +16,7 @@ from yugum.ports.decisions import DecisionLine, HoldLine, PrecautionLine
 from yugum.ports.pages import ListPage
 from yugum.storage import tables as t
 from yugum.storage.accounts import decision_from
-from yugum.storage.pages import fetch
+from yugum.storage.pages import Listing, fetch, listed
 from yugum.storage.rows import among, read, reader
 
 PRECAUTION = sa.and_(
@@ -27,6 +27,13 @@ PRECAUTION = sa.and_(
 HELD_APPLICATIONS = sa.select(t.decisions).where(
     t.decisions.c.kind == DecisionKind.HOLD.value,
     t.decisions.c.subject_id.in_(sa.select(t.applications.c.id)),
+)
+
+OF_SUBJECT = Listing(
+    sa.select(t.decisions).where(
+        t.decisions.c.subject_id == sa.bindparam("subject", type_=sa.Text)
+    ),
+    [t.decisions.c.made_at, t.decisions.c.id],
 )
 
 
@@ -239,16 +246,14 @@ class Decisions:
         )
 
     async def page(self, subject_id: str, cursor: str | None, limit: int) -> ListPage[DecisionLine]:
-        d = t.decisions.c
-        query = sa.select(t.decisions).where(d.subject_id == subject_id)
-        return await fetch(
+        return await listed(
             self.connection,
-            query,
-            [d.made_at, d.id],
+            OF_SUBJECT,
             reader(DecisionLine),
             cursor=cursor,
             limit=limit,
             descending=True,
+            values={"subject": subject_id},
         )
 
     async def holds(self, at: datetime, cursor: str | None, limit: int) -> ListPage[HoldLine]:

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Collection, Mapping, Sequence
 from datetime import datetime
+from functools import lru_cache
+from typing import Any
 
 import sqlalchemy as sa
 from sqlalchemy.dialects.postgresql import ARRAY, insert
@@ -15,7 +17,7 @@ from yugum.errors import Conflict, NotFound
 from yugum.ports.deviations import DeviationLine, SeenDeviation
 from yugum.ports.pages import ListPage
 from yugum.storage import tables as t
-from yugum.storage.pages import fetch
+from yugum.storage.pages import Listing, listed
 from yugum.storage.rows import among, among_ids, read, reader
 
 _D = t.deviations.c
@@ -84,46 +86,13 @@ class Deviations:
     async def page(
         self, application_id: str, state: DeviationState | None, cursor: str | None, limit: int
     ) -> ListPage[DeviationLine]:
-        d, a, who = t.deviations.c, t.accounts.c, t.people.c
-        other = t.accounts.alias("other")
-        o = other.c
-        elsewhere = sa.select(sa.func.array_agg(o.id)).where(
-            o.person_id == a.person_id,
-            o.id != a.id,
-            o.kind == "person",
-            o.state == AccountState.ACTIVE.value,
-        )
-        query = (
-            sa.select(
-                t.deviations,
-                sa.func.coalesce(
-                    elsewhere.scalar_subquery(), sa.cast(sa.literal("{}"), ARRAY(sa.Text))
-                ).label("elsewhere"),
-                a.login,
-                a.person_id,
-                who.display_name.label("person_name"),
-                t.applications.c.name.label("application_name"),
-            )
-            .select_from(t.deviations)
-            .join(t.accounts, a.id == d.account_id)
-            .join(t.applications, t.applications.c.id == d.application_id)
-            .outerjoin(t.people, who.id == a.person_id)
-        )
-        where = []
-        if application_id:
-            where.append(d.application_id == application_id)
-        if state:
-            where.append(d.state == state.value)
-        keys = [d.seen_at, d.id]
-        return await fetch(
+        return await listed(
             self.connection,
-            query,
-            keys,
+            _listing(application_id, state),
             reader(DeviationLine),
             cursor=cursor,
             limit=limit,
             count=not cursor,
-            chosen=sa.select(d.id).where(*where),
         )
 
     async def one(self, deviation_id: str) -> SeenDeviation:
@@ -150,3 +119,43 @@ class Deviations:
         )
         if not changed.rowcount:
             raise Conflict("This change has been decided already.")
+
+
+def _lines() -> sa.Select[Any]:
+    d, a, who = t.deviations.c, t.accounts.c, t.people.c
+    o = t.accounts.alias("other").c
+    elsewhere = sa.select(sa.func.array_agg(o.id)).where(
+        o.person_id == a.person_id,
+        o.id != a.id,
+        o.kind == "person",
+        o.state == AccountState.ACTIVE.value,
+    )
+    return (
+        sa.select(
+            t.deviations,
+            sa.func.coalesce(
+                elsewhere.scalar_subquery(), sa.cast(sa.literal("{}"), ARRAY(sa.Text))
+            ).label("elsewhere"),
+            a.login,
+            a.person_id,
+            who.display_name.label("person_name"),
+            t.applications.c.name.label("application_name"),
+        )
+        .select_from(t.deviations)
+        .join(t.accounts, a.id == d.account_id)
+        .join(t.applications, t.applications.c.id == d.application_id)
+        .outerjoin(t.people, who.id == a.person_id)
+    )
+
+
+LINES = _lines()
+
+
+@lru_cache(maxsize=64)
+def _listing(application_id: str, state: DeviationState | None) -> Listing:
+    d, where = t.deviations.c, []
+    if application_id:
+        where.append(d.application_id == application_id)
+    if state:
+        where.append(d.state == state.value)
+    return Listing(LINES, [d.seen_at, d.id], chosen=sa.select(d.id).where(*where))

@@ -17,7 +17,7 @@ from yugum.core.dockets import (
     Inputs,
 )
 from yugum.core.documents import Document
-from yugum.core.lists import DocketSort, Order
+from yugum.core.lists import Order
 from yugum.core.obligations import ObligationKind
 from yugum.core.plans import PlannedStep, PlanNotes, notes_from, step_document
 from yugum.core.verbs import Verb
@@ -28,8 +28,8 @@ from yugum.ports.pages import ListPage
 from yugum.ports.people import Fact
 from yugum.storage import tables as t
 from yugum.storage.beside import Beside
-from yugum.storage.listed import AHEAD, LINES, conditions
-from yugum.storage.pages import Row, fetch
+from yugum.storage.listed import AHEAD, LINES, listing_of
+from yugum.storage.pages import Row, listed
 from yugum.storage.plans import STALE, STEP_SQL, STEPS_OF
 from yugum.storage.rows import among, read, read_all, reader, to_array, to_json
 from yugum.storage.steps import details_of
@@ -203,17 +203,15 @@ class Dockets(Beside):
         cursor: str | None = None,
         limit: int = 50,
     ) -> ListPage[DocketLine]:
-        d = t.dockets.c
-        return await fetch(
+        return await listed(
             self.connection,
-            LINES,
-            [d.number] if chosen.sort is DocketSort.NUMBER else [d.due_at, d.number],
+            listing_of(chosen),
             reader(DocketLine),
             cursor=cursor,
             limit=limit,
             descending=chosen.order is Order.DESCENDING,
             count=cursor is None,
-            chosen=sa.select(d.id).where(*conditions(chosen)),
+            values={"subject": chosen.subject_id},
         )
 
     async def ahead(self, subject_id: str) -> Sequence[DocketLine]:

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from datetime import datetime, timedelta
+from datetime import date, datetime, timedelta
+from functools import lru_cache
 from typing import Any
 
 import sqlalchemy as sa
@@ -16,23 +17,24 @@ from yugum.core.roles import Role
 from yugum.ports.people import ChosenPeople
 from yugum.storage import tables as t
 from yugum.storage.filters import to_sql
+from yugum.storage.pages import Listing
 from yugum.storage.rows import among
 
 COLUMNS = [t.people.c[name] for name in FIELDS]
+NOW, YESTERDAY = sa.bindparam("now", type_=t.Moment), sa.bindparam("yesterday", type_=sa.Date)
 
 
 def _state() -> sa.ColumnElement[str]:
     """The twin of ``core.people.state_at``, at the moment of the parameter ``now``."""
     p = t.people.c
-    moment = sa.bindparam("now", type_=t.Moment)
     begins = sa.func.timezone(p.time_zone, sa.cast(p.starts, sa.DateTime()))
     return sa.case(
-        (p.access_ends <= moment, "left"),
-        (begins > moment, "expected"),
+        (p.access_ends <= NOW, "left"),
+        (begins > NOW, "expected"),
         (
             sa.and_(
-                p.absent_from <= moment,
-                sa.or_(p.absent_until.is_(None), p.absent_until > moment),
+                p.absent_from <= NOW,
+                sa.or_(p.absent_until.is_(None), p.absent_until > NOW),
             ),
             "absent",
         ),
@@ -54,8 +56,15 @@ SORTS: Mapping[PersonSort, Sequence[sa.ColumnElement[Any]]] = {
 REMEDY = "Narrow it down beside the filter: --state, --department, --site, --kind, --manager or --search."
 
 
-def _is(state: PersonState, now: datetime) -> Iterable[sa.ColumnElement[bool]]:
-    """What holds of everybody in a state, said so that an index has it."""
+def _is(
+    state: PersonState,
+    now: datetime | sa.BindParameter[datetime],
+    yesterday: date | sa.BindParameter[date],
+) -> Iterable[sa.ColumnElement[bool]]:
+    """What holds of everybody in a state, said so that an index has it.
+
+    Wherever somebody begins at a moment, they do on the day before it or later.
+    """
     p = t.people.c
     begins = sa.func.timezone(p.time_zone, sa.cast(p.starts, sa.DateTime()))
     stays = sa.literal_column(t.LEAVES, t.Moment) > now
@@ -69,7 +78,7 @@ def _is(state: PersonState, now: datetime) -> Iterable[sa.ColumnElement[bool]]:
         case PersonState.LEFT:
             return (p.access_ends <= now,)
         case PersonState.EXPECTED:
-            return (stays, p.starts >= (now - timedelta(days=1)).date(), begins > now)
+            return (stays, p.starts >= yesterday, begins > now)
         case PersonState.ABSENT:
             return (stays, begun, absent)
         case PersonState.ACTIVE:
@@ -98,7 +107,7 @@ LINES = _lines()
 
 def in_state(state: PersonState, now: datetime) -> sa.Select[Any]:
     """The ids of everybody in a state."""
-    return sa.select(t.people.c.id).where(*_is(state, now))
+    return sa.select(t.people.c.id).where(*_is(state, now, (now - timedelta(days=1)).date()))
 
 
 def with_role(role: Role, departments: Sequence[str], at: datetime, limit: int) -> sa.Select[Any]:
@@ -113,13 +122,20 @@ def with_role(role: Role, departments: Sequence[str], at: datetime, limit: int) 
     has = sa.or_(to_sql(role.when, p.folded, {"state": STATE}), p.id.in_(given))
     return (
         sa.select(*COLUMNS)
-        .where(has, *_is(PersonState.ACTIVE, at))
+        .where(has, *_is(PersonState.ACTIVE, at, at.date()))
         .order_by(sa.not_(among(p.department, departments)), p.user_name)
         .limit(limit)
     )
 
 
-def chosen_by(chosen: ChosenPeople, now: datetime) -> list[sa.ColumnElement[bool]]:
+@lru_cache(maxsize=256)
+def listing_of(chosen: ChosenPeople) -> Listing:
+    """The list of whom is chosen, at the moment of the parameters ``now`` and ``yesterday``."""
+    ids = sa.select(t.people.c.id).where(*_chosen_by(chosen))
+    return Listing(LINES, SORTS[chosen.sort], chosen=ids)
+
+
+def _chosen_by(chosen: ChosenPeople) -> list[sa.ColumnElement[bool]]:
     """What holds of everybody who is chosen."""
     p = t.people.c
     where: list[sa.ColumnElement[bool]] = []
@@ -128,7 +144,7 @@ def chosen_by(chosen: ChosenPeople, now: datetime) -> list[sa.ColumnElement[bool
     for word in fold(chosen.query).split():
         where.append(p.search.contains(word, autoescape=True))
     if chosen.state:
-        where += _is(chosen.state, now)
+        where += _is(chosen.state, NOW, YESTERDAY)
     for column in (p.department, p.site, p.user_type):
         if value := getattr(chosen, column.name):
             where.append(sa.func.lower(column) == fold(value))

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Iterable, Mapping, Sequence
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from datetime import datetime, timedelta
+from functools import lru_cache
 from typing import Any
 
 import sqlalchemy as sa
@@ -26,7 +27,7 @@ from yugum.errors import NotFound
 from yugum.ports.pages import ListPage
 from yugum.ports.standing import Chosen, StandingLine
 from yugum.storage import tables as t
-from yugum.storage.pages import fetch
+from yugum.storage.pages import Listing, listed
 from yugum.storage.rows import among_ids, read, read_all, reader, to_array, to_copy, to_json
 
 ASKED_SQL = """
@@ -156,21 +157,14 @@ class Lines:
         cursor: str | None,
         limit: int,
     ) -> ListPage[StandingLine]:
-        s, where = t.standing.c, []
-        for name, value in asdict(chosen).items():
-            if name == "before" and value is not None:
-                where.append(s.since_at <= value)
-            elif value:
-                where.append(s[name] == str(value))
-        return await fetch(
+        return await listed(
             self.connection,
-            LINES,
-            [s.since_at, *(s[name] for name in ("subject_id", *KEY))],
+            _listing(replace(chosen, subject_id="said" if chosen.subject_id else "")),
             reader(StandingLine),
             cursor=cursor,
             limit=limit,
             count=cursor is None,
-            chosen=sa.select(*(s[name] for name in ("subject_id", *KEY))).where(*where),
+            values={"subject": chosen.subject_id},
         )
 
     async def day(self, now: datetime, soon: datetime) -> Sequence[StandingLine]:
@@ -222,6 +216,21 @@ class Lines:
                 remedy="List it: yugum standing list --status accepted.",
             )
         return _acceptance(found)
+
+
+@lru_cache(maxsize=256)
+def _listing(chosen: Chosen) -> Listing:
+    """The list of what is chosen; the parameter ``subject`` is whose, where that is said."""
+    s, where = t.standing.c, []
+    for name, value in asdict(chosen).items():
+        if name == "before" and value is not None:
+            where.append(s.since_at <= value)
+        elif name == "subject_id" and value:
+            where.append(s.subject_id == sa.bindparam("subject", type_=sa.Text))
+        elif value:
+            where.append(s[name] == str(value))
+    key = [s[name] for name in ("subject_id", *KEY)]
+    return Listing(LINES, [s.since_at, *key], chosen=sa.select(*key).where(*where))
 
 
 def _line_row(subject_id: str, line: Line) -> tuple[str | None, ...]:

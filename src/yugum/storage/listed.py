@@ -2,27 +2,44 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+from functools import lru_cache
 from typing import Any
 
 import sqlalchemy as sa
 
 from yugum.core.conditions import fold
 from yugum.core.dockets import Outcome
+from yugum.core.lists import DocketSort
 from yugum.ports.dockets import ChosenDockets
 from yugum.storage import tables as t
+from yugum.storage.pages import Listing
 from yugum.storage.steps import STUCK
 
 
-def conditions(chosen: ChosenDockets) -> list[sa.ColumnElement[bool]]:
+def listing_of(chosen: ChosenDockets) -> Listing:
+    """The list of what is chosen; the parameter ``subject`` is whose, where that is said."""
+    return _listing(replace(chosen, subject_id="said" if chosen.subject_id else ""))
+
+
+@lru_cache(maxsize=256)
+def _listing(chosen: ChosenDockets) -> Listing:
+    d = t.dockets.c
+    keys = [d.number] if chosen.sort is DocketSort.NUMBER else [d.due_at, d.number]
+    return Listing(LINES, keys, chosen=sa.select(d.id).where(*_conditions(chosen)))
+
+
+def _conditions(chosen: ChosenDockets) -> list[sa.ColumnElement[bool]]:
     d, s = t.dockets.c, t.steps.c
     whole = (
         (d.state, chosen.state),
         (d.verb, chosen.verb),
-        (d.subject_id, chosen.subject_id),
         (d.batch_id, chosen.batch_id),
         (d.author, chosen.author),
     )
     found: list[sa.ColumnElement[bool]] = [c == str(value) for c, value in whole if value]
+    if chosen.subject_id:
+        found.append(d.subject_id == sa.bindparam("subject", type_=sa.Text))
     if chosen.reference:
         found += [sa.func.lower(d.reference) == fold(chosen.reference), d.reference != ""]
     if chosen.since:

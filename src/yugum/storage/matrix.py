@@ -11,7 +11,7 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 from yugum.ports.matrix import MatrixColumn, SeatCell, SeatHeld, SeatsInMonth
 from yugum.ports.pages import ListPage
 from yugum.storage import tables as t
-from yugum.storage.pages import fetch
+from yugum.storage.pages import Listing, listed
 from yugum.storage.rows import read_all, reader, to_array
 
 CELLS_SQL = sa.text("""
@@ -95,10 +95,9 @@ class Matrix:
         )
         if pool_id is not None:
             query = query.where(c.pool_id == pool_id)
-        return await fetch(
+        return await listed(
             self.connection,
-            query,
-            [c.since_at, c.id],
+            Listing(query, [c.since_at, c.id]),
             reader(SeatHeld),
             cursor=cursor,
             limit=limit,

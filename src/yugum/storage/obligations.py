@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from datetime import datetime
+from functools import lru_cache
 from typing import Any
 
 import sqlalchemy as sa
@@ -14,7 +15,7 @@ from yugum.core.verbs import Verb
 from yugum.ports.obligations import DatedLine, Obligation
 from yugum.ports.pages import ListPage
 from yugum.storage import tables as t
-from yugum.storage.pages import fetch, place
+from yugum.storage.pages import Listing, listed, place
 from yugum.storage.rows import read_all, to_array, to_json
 
 PUT_SQL = """
@@ -126,35 +127,41 @@ class Obligations:
 
         Both in the order of an index, of which the first rows are taken; what tells of them comes after.
         """
-        people = t.faces.c
-        both_kinds = _dated_rows(begin, until, kinds, cursor)
-        whole = sa.union_all(*(sa.select(one.subquery().c.id) for one in both_kinds))
-        some: sa.ColumnElement[int] = sa.literal_column(str(limit + 1))
-        first = (sa.select(one.limit(some).subquery()) for one in both_kinds)
-        both = sa.union_all(*first).subquery("dates")
-        query = (
-            sa.select(both, people.display_name, t.applications.c.name.label("application_name"))
-            .join_from(both, t.faces, people.id == both.c.person_id)
-            .outerjoin(t.accounts, t.accounts.c.id == both.c.account_id)
-            .outerjoin(t.applications, t.applications.c.id == t.accounts.c.application_id)
-        )
-        return await fetch(
+        return await listed(
             self.connection,
-            query,
-            [both.c.at, both.c.id],
+            _listing(tuple(kinds), cursor, limit),
             _dated,
             cursor=cursor,
             limit=limit,
             count=cursor is None,
-            counted=sa.select(whole.subquery().c.id),
+            values={"begin": begin, "until": until},
         )
 
 
-def _dated_rows(
-    begin: datetime, until: datetime, kinds: Sequence[str], cursor: str | None
-) -> tuple[sa.Select[Any], sa.Select[Any]]:
-    """Dockets that wait for their date and what is owed, each from one table and in its index's order."""
+@lru_cache(maxsize=64)
+def _listing(kinds: tuple[str, ...], cursor: str | None, limit: int) -> Listing:
+    people = t.faces.c
+    both_kinds = _dated_rows(kinds, cursor)
+    whole = sa.union_all(*(sa.select(one.subquery().c.id) for one in both_kinds))
+    some: sa.ColumnElement[int] = sa.literal_column(str(limit + 1))
+    first = (sa.select(one.limit(some).subquery()) for one in both_kinds)
+    both = sa.union_all(*first).subquery("dates")
+    query = (
+        sa.select(both, people.display_name, t.applications.c.name.label("application_name"))
+        .join_from(both, t.faces, people.id == both.c.person_id)
+        .outerjoin(t.accounts, t.accounts.c.id == both.c.account_id)
+        .outerjoin(t.applications, t.applications.c.id == t.accounts.c.application_id)
+    )
+    return Listing(query, [both.c.at, both.c.id], counted=sa.select(whole.subquery().c.id))
+
+
+def _dated_rows(kinds: Sequence[str], cursor: str | None) -> tuple[sa.Select[Any], sa.Select[Any]]:
+    """Dockets that wait for their date and what is owed, each from one table and in its index's order.
+
+    From the moment of the parameter ``begin`` to before that of ``until``.
+    """
     o, d = t.obligations.c, t.dockets.c
+    begin, until = sa.bindparam("begin", type_=t.Moment), sa.bindparam("until", type_=t.Moment)
     dated = sa.select(
         d.id,
         d.due_at.label("at"),

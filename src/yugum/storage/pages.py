@@ -6,6 +6,7 @@ import base64
 import zlib
 from collections.abc import AsyncIterator, Callable, Mapping, Sequence
 from contextlib import asynccontextmanager
+from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Any, TypeVar
 from weakref import WeakKeyDictionary
@@ -33,6 +34,99 @@ PATIENCE = 2000
 """Milliseconds for a filter that no index answers."""
 
 
+@dataclass(frozen=True, slots=True, eq=False)
+class Listing:
+    """What a list is made of: all rows of ``query`` in the order of ``keys``, unique together.
+
+    Where ``chosen`` selects keys, a page is chosen from it, and ``query`` only tells of its rows.
+    ``counted`` has as many rows, where neither is to be counted. ``firsts`` are the statements of first
+    pages: who keeps the listing of a choice asks again without putting one together, which takes as
+    long as its answer.
+    """
+
+    query: sa.Select[Any]
+    keys: Sequence[sa.ColumnElement[Any]]
+    chosen: sa.Select[Any] | None = None
+    counted: sa.Select[Any] | None = None
+    firsts: dict[tuple[int, bool, bool], sa.Select[Any]] = field(default_factory=dict)
+
+    def page(
+        self, mine: str, cursor: str | None, limit: int, *, descending: bool, count: bool
+    ) -> sa.Select[Any]:
+        """The statement of a page, whose rows have their sort keys in ``key0`` and following."""
+        said = (limit, descending, count)
+        if not cursor and said in self.firsts:
+            return self.firsts[said]
+        made = self._page(mine, cursor, limit, descending=descending, count=count)
+        if not cursor:
+            self.firsts[said] = made
+        return made
+
+    def _page(
+        self, mine: str, cursor: str | None, limit: int, *, descending: bool, count: bool
+    ) -> sa.Select[Any]:
+        keys, query, chosen = self.keys, self.query, self.chosen
+        # Selected under names of ours; those that may be null are not in a list sorted by them.
+        marks = [sa.type_coerce(key, key.type).label(f"key{n}") for n, key in enumerate(keys)]
+        order = [key.desc() if descending else key for key in keys]
+        following: list[sa.ColumnElement[bool]] = []
+        if after := place(cursor, keys, mine):
+            # Whole rows are compared: an OR for each key would read everything that has the same first
+            # key, 26 times as long 90,000 rows in (docs/decisions/0016).
+            here, there = sa.tuple_(*keys), sa.tuple_(*after)
+            following.append(here < there if descending else here > there)
+        some: sa.ColumnElement[int] = sa.literal_column(str(limit + 1))
+        page = query.where(*following)
+        if chosen is not None:
+            first = chosen.where(*following).order_by(*order).limit(some)
+            page = query.where(sa.tuple_(*chosen.selected_columns).in_(first.correlate(None)))
+        page = page.add_columns(*marks).order_by(*order).limit(some)
+        if count:
+            rows = next(q for q in (self.counted, chosen, query) if q is not None)
+            page = page.add_columns(_total(rows))
+        return page
+
+
+async def listed(  # noqa: PLR0913 - what a page is asked with
+    connection: AsyncConnection,
+    listing: Listing,
+    make: Callable[[Mapping[str, Any]], T],
+    *,
+    cursor: str | None,
+    limit: int,
+    descending: bool = False,
+    count: bool = False,
+    narrow: str = "",
+    values: Mapping[str, Any] | None = None,
+) -> ListPage[T]:
+    """One page of a listing.
+
+    ``make`` is given each row by its columns' names. With ``narrow``, what to do then, it ends after two
+    seconds. ``values`` are those of the listing's own parameters. Limits are written out: a plan for any
+    number of rows would be one for a tenth of the table.
+
+    Raises:
+        TooSlow: it took longer.
+        InvalidInput: the cursor is not one of this list, or of another order.
+    """
+    said = " ".join(f"{_said(key)} {'DESC' if descending else 'ASC'}" for key in listing.keys)
+    mine = f"{zlib.crc32(said.encode()):0{MARK}x}"
+    page = listing.page(mine, cursor, limit, descending=descending, count=count)
+    async with patient(connection, narrow):
+        rows = named(await connection.execute(page, values))
+    mark_after = None
+    if len(rows) > limit:
+        last = rows[limit - 1]
+        mark = mine + serialize_bookmark(
+            (tuple(last[f"key{n}"] for n in range(len(listing.keys))), False)
+        )
+        mark_after = base64.urlsafe_b64encode(mark.encode()).decode()
+    total = (rows[0]["key_total"] if rows else 0) if count else None
+    over = total is not None and total > COUNTED
+    items = [make(row) for row in rows[:limit]]
+    return ListPage(items, mark_after, COUNTED if over else total, over)
+
+
 async def fetch(  # noqa: PLR0913 - what a page is asked with
     connection: AsyncConnection,
     query: sa.Select[Any],
@@ -43,53 +137,19 @@ async def fetch(  # noqa: PLR0913 - what a page is asked with
     limit: int,
     descending: bool = False,
     count: bool = False,
-    chosen: sa.Select[Any] | None = None,
-    counted: sa.Select[Any] | None = None,
-    narrow: str = "",
     values: Mapping[str, Any] | None = None,
 ) -> ListPage[T]:
-    """One page of ``query`` in the order of ``keys``, which must be unique together.
-
-    ``make`` is given each row by its columns' names. Where ``chosen`` selects keys, the page is chosen
-    from it, and ``query`` only tells of its rows. ``counted`` has as many rows, where neither is to be
-    counted. With ``narrow``, what to do then, it ends after two seconds. ``values`` are those of the
-    query's own parameters. Limits are written out: a plan for any number of rows would be one for a
-    tenth of the table.
-
-    Raises:
-        TooSlow: it took longer.
-        InvalidInput: the cursor is not one of this list, or of another order.
-    """
-    # Selected under names of ours; those that may be null are not in a list sorted by them.
-    marks = [sa.type_coerce(key, key.type).label(f"key{n}") for n, key in enumerate(keys)]
-    order = [key.desc() if descending else key for key in keys]
-    said = " ".join(f"{_said(key)} {'DESC' if descending else 'ASC'}" for key in keys)
-    mine = f"{zlib.crc32(said.encode()):0{MARK}x}"
-    following: list[sa.ColumnElement[bool]] = []
-    if after := place(cursor, keys, mine):
-        # Whole rows are compared: an OR for each key would read everything that has the same first key,
-        # 26 times as long 90,000 rows in (docs/decisions/0016).
-        here, there = sa.tuple_(*keys), sa.tuple_(*after)
-        following.append(here < there if descending else here > there)
-    some: sa.ColumnElement[int] = sa.literal_column(str(limit + 1))
-    page = query.where(*following)
-    if chosen is not None:
-        first = chosen.where(*following).order_by(*order).limit(some)
-        page = query.where(sa.tuple_(*chosen.selected_columns).in_(first.correlate(None)))
-    page = page.add_columns(*marks).order_by(*order).limit(some)
-    if count:
-        page = page.add_columns(_total(next(q for q in (counted, chosen, query) if q is not None)))
-    async with patient(connection, narrow):
-        rows = named(await connection.execute(page, values))
-    mark_after = None
-    if len(rows) > limit:
-        last = rows[limit - 1]
-        mark = mine + serialize_bookmark((tuple(last[key.name] for key in marks), False))
-        mark_after = base64.urlsafe_b64encode(mark.encode()).decode()
-    total = (rows[0]["key_total"] if rows else 0) if count else None
-    over = total is not None and total > COUNTED
-    items = [make(row) for row in rows[:limit]]
-    return ListPage(items, mark_after, COUNTED if over else total, over)
+    """`listed` of a listing that is made for this once."""
+    return await listed(
+        connection,
+        Listing(query, keys),
+        make,
+        cursor=cursor,
+        limit=limit,
+        descending=descending,
+        count=count,
+        values=values,
+    )
 
 
 def _total(rows: sa.Select[Any]) -> sa.ColumnElement[int]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import asdict
-from datetime import date, datetime
+from datetime import date, datetime, timedelta
 from typing import Any
 
 import sqlalchemy as sa
@@ -23,9 +23,9 @@ from yugum.ports.pages import ListPage
 from yugum.ports.people import ChosenPeople, Fact, PersonKey, PersonLine, SamePerson, Starter
 from yugum.storage import merging
 from yugum.storage import tables as t
-from yugum.storage.everybody import COLUMNS, LINES, REMEDY, SORTS, chosen_by, with_role
+from yugum.storage.everybody import COLUMNS, REMEDY, listing_of, with_role
 from yugum.storage.known import values_of
-from yugum.storage.pages import Row, fetch
+from yugum.storage.pages import Row, fetch, listed
 from yugum.storage.rows import among, among_ids, read, read_all, reader, to_array, to_json
 
 STORED = (*FIELDS, "folded", "search")
@@ -257,17 +257,15 @@ class People:
         cursor: str | None,
         limit: int,
     ) -> ListPage[PersonLine]:
-        return await fetch(
+        return await listed(
             self.connection,
-            LINES,
-            SORTS[chosen.sort],
+            listing_of(chosen),
             reader(PersonLine),
             cursor=cursor,
             limit=limit,
             descending=chosen.order is Order.DESCENDING,
             count=cursor is None,
-            chosen=sa.select(t.people.c.id).where(*chosen_by(chosen, now)),
-            values={"now": now},
+            values={"now": now, "yesterday": (now - timedelta(days=1)).date()},
             narrow=REMEDY if chosen.condition is not None else "",
         )
 

@@ -16,7 +16,7 @@ from yugum.errors import NotFound
 from yugum.ports.pages import ListPage
 from yugum.ports.people_files import FileRow, PeopleFile, PeopleFileLine
 from yugum.storage import tables as t
-from yugum.storage.pages import fetch
+from yugum.storage.pages import Listing, fetch, listed
 from yugum.storage.rows import among, read, read_all, reader, to_copy, to_json
 
 COLUMNS = (
@@ -88,16 +88,14 @@ class PeopleFiles:
 
     async def page(self, cursor: str | None, limit: int) -> ListPage[PeopleFileLine]:
         f = t.people_files.c
-        return await fetch(
+        return await listed(
             self.connection,
-            LINES,
-            [f.made_at, f.id],
+            Listing(LINES, [f.made_at, f.id], chosen=sa.select(f.id)),
             reader(PeopleFileLine),
             cursor=cursor,
             limit=limit,
             descending=True,
             count=cursor is None,
-            chosen=sa.select(f.id),
         )
 
     async def rows(

@@ -6,6 +6,7 @@ import time
 from collections.abc import Sequence
 from dataclasses import asdict
 from datetime import datetime
+from functools import lru_cache
 from typing import TypeVar
 
 import sqlalchemy as sa
@@ -30,7 +31,7 @@ from yugum.ports.views import (
 from yugum.storage import tables as t
 from yugum.storage.everybody import in_state
 from yugum.storage.finding_sources import LEFT
-from yugum.storage.pages import COUNTED, fetch
+from yugum.storage.pages import COUNTED, Listing, fetch, listed
 from yugum.storage.rows import locked_sql, read, read_all, reader
 from yugum.storage.steps import STUCK
 
@@ -178,40 +179,14 @@ class Views:
         self, now: datetime, until: datetime, application_id: str, cursor: str | None, limit: int
     ) -> ListPage[Window]:
         """Deleted accounts that can come back, the one lost first at the top."""
-        a, d = t.accounts.c, t.decisions.c
-        held = sa.exists(
-            sa.select(d.id).where(
-                d.kind == "hold",
-                d.subject_id.in_([a.person_id, a.application_id]),
-                sa.or_(d.ends_at.is_(None), d.ends_at > now),
-            )
-        )
-        query = (
-            sa.select(
-                a.id.label("account_id"),
-                a.id,
-                a.login,
-                a.recoverable_until,
-                t.applications.c.name.label("application_name"),
-                a.person_id,
-                t.people.c.display_name,
-                held.label("held"),
-            )
-            .join(t.applications, t.applications.c.id == a.application_id)
-            .outerjoin(t.people, t.people.c.id == a.person_id)
-        )
-        where = [a.state == "deleted", a.recoverable_until > now, a.recoverable_until <= until]
-        if application_id:
-            where.append(a.application_id == application_id)
-        return await fetch(
+        return await listed(
             self.connection,
-            query,
-            [a.recoverable_until, a.id],
+            _windows(application_id),
             reader(Window),
             cursor=cursor,
             limit=limit,
             count=cursor is None,
-            chosen=sa.select(a.id).where(*where),
+            values={"now": now, "until": until},
         )
 
     async def handovers(
@@ -297,3 +272,35 @@ class Views:
         began = time.perf_counter()
         await self.connection.execute(sa.text("SELECT 1"))
         return (time.perf_counter() - began) * 1000
+
+
+@lru_cache(maxsize=64)
+def _windows(application_id: str) -> Listing:
+    """Deleted accounts that can come back, of all applications or one, at the moment ``now``."""
+    a, d = t.accounts.c, t.decisions.c
+    now, until = sa.bindparam("now", type_=t.Moment), sa.bindparam("until", type_=t.Moment)
+    held = sa.exists(
+        sa.select(d.id).where(
+            d.kind == "hold",
+            d.subject_id.in_([a.person_id, a.application_id]),
+            sa.or_(d.ends_at.is_(None), d.ends_at > now),
+        )
+    )
+    query = (
+        sa.select(
+            a.id.label("account_id"),
+            a.id,
+            a.login,
+            a.recoverable_until,
+            t.applications.c.name.label("application_name"),
+            a.person_id,
+            t.people.c.display_name,
+            held.label("held"),
+        )
+        .join(t.applications, t.applications.c.id == a.application_id)
+        .outerjoin(t.people, t.people.c.id == a.person_id)
+    )
+    where = [a.state == "deleted", a.recoverable_until > now, a.recoverable_until <= until]
+    if application_id:
+        where.append(a.application_id == application_id)
+    return Listing(query, [a.recoverable_until, a.id], chosen=sa.select(a.id).where(*where))
