@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import json
 import uuid
-from datetime import timedelta
+from datetime import date, timedelta
 
 import httpx
 import pytest
@@ -77,6 +78,25 @@ def test_accepted_findings_are_told_again_on_their_day(theatre: Theatre) -> None
     assert keys_of(theatre, logins, accepted=True).keys() == {logins[1]}
     listed = cli(theatre, "findings", "list", "--kind", NOBODY.value, "--accepted")
     assert "theirs" in listed.stdout
+
+
+def test_how_many_there_were_is_kept_day_by_day(theatre: Theatre) -> None:
+    client = theatre.client
+    days = list(client.findings.days())
+    assert days == sorted(days, key=lambda d: d.day)
+    for one in days:
+        assert one.found == sum(c.count for c in one.counts)
+    told = cli(theatre, "--output", "json", "findings", "days")
+    assert [d["day"] for d in json.loads(told.stdout)] == [d.day.isoformat() for d in days]
+    last = days[-1].day
+    assert list(client.findings.days(last, last)) == days[-1:]
+    assert not list(client.findings.days(date(2020, 1, 1), date(2020, 2, 1)))
+    for begin, end, why in (
+        (last, date(2020, 1, 1), "before it begins"),
+        (date(2000, 1, 1), last, "ten years"),
+    ):
+        with pytest.raises(InvalidInput, match=why):
+            list(client.findings.days(begin, end))
 
 
 def test_what_cannot_be_accepted_is_refused_with_a_remedy(theatre: Theatre) -> None:

@@ -81,3 +81,23 @@ def test_whose_an_account_is_said_where_it_is_found(page: Page, theatre: Theatre
     expect(page.get_by_label(re.compile(f"^Pick .*{login}"))).to_have_count(0)
     found = [a for a in theatre.client.accounts.page(who=owner).items if a.login == login]
     assert [(a.kind, a.application_id) for a in found] == [("service", CREW)]
+
+
+def test_their_course_is_drawn_until_now_and_can_be_taken_along(
+    page: Page, theatre: Theatre
+) -> None:
+    strangers(theatre, 1)
+    visit(page, theatre, f"/findings?kind={NOBODY.value}")
+    page.get_by_text("Course over weeks").click()
+    drawing = page.get_by_role("img", name=re.compile("^nobody behind it: "))
+    kept = len(list(theatre.client.findings.days()))
+    if kept > 1:
+        count = sum(c.count for c in theatre.client.findings.counts() if c.kind == NOBODY)
+        expect(drawing).to_have_accessible_name(re.compile(rf" {count} on \d+ \w+ \d{{4}}\.$"))
+        with page.expect_download() as got:
+            page.get_by_role("button", name="As CSV").click()
+        rows = got.value.path().read_text().splitlines()
+        assert rows[0] == "day,found"
+        assert len(rows) >= kept
+        assert rows[-1].endswith(f",{count}")
+    assert violations(page) == []

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from datetime import UTC, datetime
+from datetime import UTC, date, datetime, timedelta
 
 import psycopg
 
 from yugum.core.findings import FindingKind
+from yugum.engine.finding_days import count_today
 from yugum.storage.database import PostgresDatabase
 
 NOW = datetime(2031, 3, 3, 8, 40, tzinfo=UTC)
@@ -122,3 +123,35 @@ async def test_how_many_accounts_there_are_is_tallied_change_by_change(
             assert await accounts() == (2, 1, 2)
         (rows,) = connection.execute("SELECT count(*) FROM tallies").fetchone() or (0,)
     assert rows == 2, "one for each state"
+
+
+async def test_how_many_there_were_is_kept_once_a_day_and_counted_anew(
+    database: PostgresDatabase, database_url: str
+) -> None:
+    async def days(begin: date, end: date) -> list[tuple[date, dict[FindingKind, int]]]:
+        async with database.unit() as unit:
+            page = await unit.findings.days(begin, end, None, 50)
+        return [(d.day, dict(d.counts)) for d in page.items]
+
+    today, later = NOW.date(), NOW + timedelta(days=2)
+    with psycopg.connect(database_url, autocommit=True) as connection:
+        connection.execute(FILL.encode())
+        await count_today(database, NOW)
+        connection.execute(LEFT)
+        await count_today(database, NOW)
+        assert await days(today, today) == [(today, {})], "once a day"
+        await count_today(database, NOW, again=True)
+        one = {FindingKind.LEAVER_OPEN: 1}
+        assert await days(today, today) == [(today, one)]
+        connection.execute("UPDATE accounts SET state = 'deleted' WHERE id = 'a1'")
+        await count_today(database, later)
+        assert await days(today, later.date()) == [(today, one), (later.date(), {})]
+        assert await days(later.date(), later.date()) == [(later.date(), {})]
+        # The day is the organisation's: two hours before midnight here it has begun there.
+        connection.execute(
+            "INSERT INTO installation (organisation, prefix, zone, demo)"
+            " VALUES ('Morrow', 'MS', 'Pacific/Kiritimati', false)"
+        )
+        await count_today(database, later.replace(hour=22))
+        tomorrow = later.date() + timedelta(days=1)
+        assert [d for d, _ in await days(tomorrow, tomorrow)] == [tomorrow]

@@ -345,7 +345,7 @@ def test_two_migrations_at_once_are_one(cluster: Cluster) -> None:
         list(pool.map(lambda _: migrate(cluster.url("twice")), range(2)))
     with psycopg.connect(cluster.url("twice")) as connection:
         assert connection.execute("SELECT version_num FROM alembic_version").fetchall() == [
-            ("0042",)
+            ("0043",)
         ]
 
 

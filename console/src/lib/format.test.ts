@@ -32,6 +32,11 @@ describe('times', () => {
     expect(longDay(late, 'UTC')).toMatch(/^Monday,? 3 March$/);
   });
 
+  it('are no moments where only a day is said, which is the same everywhere', () => {
+    for (const zone of ['America/Los_Angeles', 'UTC', 'Pacific/Kiritimati'])
+      expect(dateOf('2031-03-03', zone)).toBe('3 Mar 2031');
+  });
+
   it('keep to the clock over a change of summer time', () => {
     expect(momentOf('2031-03-29T12:00:00Z', 'Europe/Helsinki')).toMatch(/14:00$/);
     expect(momentOf('2031-03-30T12:00:00Z', 'Europe/Helsinki')).toMatch(/15:00$/);

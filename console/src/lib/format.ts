@@ -11,20 +11,29 @@ export function clockOf(at: string, zone: string): string {
   return parts(zone, CLOCK).format(new Date(at));
 }
 
+/** A day without a time (2031-03-03) is that day in every zone. */
+const placed = (at: string, zone: string): string => (at.length === 10 ? 'UTC' : zone);
+
 export function dayOf(at: string, zone: string): string {
-  return parts(zone, { weekday: 'short', day: 'numeric', month: 'short' }).format(new Date(at));
+  return parts(placed(at, zone), { weekday: 'short', day: 'numeric', month: 'short' }).format(
+    new Date(at)
+  );
 }
 
 export function dateOf(at: string, zone: string): string {
-  return parts(zone, { day: 'numeric', month: 'short', year: 'numeric' }).format(new Date(at));
+  return parts(placed(at, zone), { day: 'numeric', month: 'short', year: 'numeric' }).format(
+    new Date(at)
+  );
 }
 
 export function longDay(at: string, zone: string): string {
-  return parts(zone, { weekday: 'long', day: 'numeric', month: 'long' }).format(new Date(at));
+  return parts(placed(at, zone), { weekday: 'long', day: 'numeric', month: 'long' }).format(
+    new Date(at)
+  );
 }
 
 export function yearOf(at: string, zone: string): string {
-  return parts(zone, { year: 'numeric' }).format(new Date(at));
+  return parts(placed(at, zone), { year: 'numeric' }).format(new Date(at));
 }
 
 /** A moment of another year says which. */

@@ -8,10 +8,11 @@ from fastapi import APIRouter, Request
 
 from yugum.api.auth import Acting, Use, Viewer
 from yugum.api.idempotency import IdempotentRoute
-from yugum.api.parameters import Cursor, Limit, OfApplication, OneOf
+from yugum.api.parameters import Begin, Cursor, End, Limit, OfApplication, OneOf
 from yugum.api.said import WhichFindings
 from yugum.api.shapes import number, page_of, shape
 from yugum.core.deviations import DeviationState
+from yugum.core.findings import FindingDay
 from yugum.engine.accepting import Found
 from yugum.ports.deviations import DeviationLine
 from yugum.ports.findings import ChosenFindings
@@ -48,6 +49,20 @@ async def count_findings(use: Use, _: Viewer) -> list[wf.FindingCount]:
     return [wf.FindingCount.model_validate(c) for c in sorted(counts, key=lambda c: c.kind)]
 
 
+@router.get("/days", operation_id="findings.days")
+async def list_finding_days(
+    use: Use,
+    _: Viewer,
+    begin: Begin = None,
+    end: End = None,
+    cursor: Cursor = None,
+    limit: Limit = 50,
+) -> Page[wf.FindingDay]:
+    """How many there were of each kind, day by day; no day on which nothing worked here."""
+    page = await use.overview.finding_days(begin, end, cursor, limit)
+    return page_of(page, _day)
+
+
 @router.post("/accepted", operation_id="findings.accept")
 async def accept_findings(
     body: wf.AcceptFindings, use: Use, operator: Acting
@@ -82,6 +97,11 @@ async def list_deviations(
     """Changes made outside Yugum, each to be kept or reverted."""
     page = await use.links.deviations(application, state, cursor, limit)
     return page_of(page, _deviation)
+
+
+def _day(found: FindingDay) -> wf.FindingDay:
+    counts = [wf.KindCount(kind=kind, count=n) for kind, n in sorted(found.counts.items())]
+    return shape(wf.FindingDay, found, counts=counts, over=sorted(found.over))
 
 
 def _deviation(line: DeviationLine) -> wf.Deviation:

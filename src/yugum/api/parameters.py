@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from datetime import date
 from typing import Annotated
 
 from fastapi import Depends, Query
@@ -15,6 +16,10 @@ OneLine = (AfterValidator(one_line), shape(pattern=LINE))
 """What a text of a query is held to beside its length."""
 Limit = Annotated[int, Query(ge=1, le=200)]
 Cursor = Annotated[str | None, Query(max_length=2000)]
+Begin = Annotated[
+    date | None, Query(description="The first day; ninety before the last one if left out.")
+]
+End = Annotated[date | None, Query(description="The last day; today if left out.")]
 Who = Annotated[
     str,
     Query(max_length=200, description="A person: id, login, number or name; empty is all."),

@@ -2,24 +2,17 @@
 
 from __future__ import annotations
 
-from datetime import date
-from typing import Annotated
-
-from fastapi import APIRouter, Query, Request
+from fastapi import APIRouter, Request
 
 from yugum.api.auth import Use, Viewer
 from yugum.api.discretion import discreet_page
-from yugum.api.parameters import Cursor, Limit
+from yugum.api.parameters import Begin, Cursor, End, Limit
 from yugum.api.shapes import number, shape
 from yugum.api.strict import StrictRoute
 from yugum.wire import reports as wp
 from yugum.wire.common import Page
 
 router = APIRouter(prefix="/reports", tags=["reports"], route_class=StrictRoute)
-Begin = Annotated[
-    date | None, Query(description="The first day; ninety before the last one if left out.")
-]
-End = Annotated[date | None, Query(description="The last day; today if left out.")]
 
 
 @router.get("/leavers", operation_id="reports.leavers")

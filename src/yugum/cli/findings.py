@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import sys
+from datetime import date
 from itertools import islice
 
 import click
 
 from yugum.cli.context import Context, pass_context
 from yugum.cli.plans import Said, carry_out
+from yugum.cli.seats import day
 from yugum.cli.verbs import confirming
 from yugum.core.decisions import DecisionKind
 from yugum.core.deviations import DeviationState, Meaning
@@ -107,6 +109,19 @@ def count_findings(context: Context) -> None:
         context.client().findings.counts(),
         {"kind": "kind", "count": "count", "a month": "cost"},
         empty="Nothing was found that should not be.",
+    )
+
+
+@findings.command("days")
+@click.argument("begin", callback=day, default="")
+@click.argument("end", callback=day, default="")
+@pass_context
+def list_days(context: Context, begin: date | None, end: date | None) -> None:
+    """How many there were on each day from BEGIN to END (both inside); of the last ninety days without them."""
+    context.output().rows(
+        context.client().findings.days(begin, end),
+        {"day": "day", "found": "found", "of which": "counts", "and more": "over"},
+        empty="Nothing was counted in that time.",
     )
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from datetime import date
 
 from yugum.client.http import Noun, every
 from yugum.wire import audit as wau
@@ -33,6 +34,13 @@ class Findings(Noun):
 
     def counts(self) -> list[wfi.FindingCount]:
         return self._http.models(wfi.FindingCount, "/findings/counts")
+
+    def days(self, begin: date | None = None, end: date | None = None) -> Iterator[wfi.FindingDay]:
+        """How many there were, day by day; of the last ninety days if left out."""
+        said = {name: d.isoformat() for name, d in (("begin", begin), ("end", end)) if d}
+        return every(
+            lambda c: self._http.page(wfi.FindingDay, "/findings/days", cursor=c, limit=200, **said)
+        )
 
     def outside(self, application: str = "", state: str = "open") -> list[wfi.Deviation]:
         """Changes made outside Yugum."""

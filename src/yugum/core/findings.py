@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import date, datetime
 from enum import StrEnum
 
 from yugum.core.deviations import Deviation
@@ -74,6 +74,19 @@ class Finding:
         if self.kind is FindingKind.OUTSIDE:
             return _changed(self.deviation)
         return TEXTS[self.kind].format(about=self.about, other=self.other_login)
+
+
+@dataclass(frozen=True, slots=True)
+class FindingDay:
+    """How many findings of each kind there were on a day; of the kinds in ``over`` as many and more."""
+
+    day: date
+    counts: Mapping[FindingKind, int]
+    over: frozenset[FindingKind]
+
+    @property
+    def found(self) -> int:
+        return sum(self.counts.values())
 
 
 DELIVERED = (

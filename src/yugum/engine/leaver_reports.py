@@ -9,13 +9,11 @@ from zoneinfo import ZoneInfo
 
 from yugum.core.cut_offs import BatchTimes, CutOff, Lateness
 from yugum.engine.context import zone_of
-from yugum.errors import InvalidInput, NotFound
+from yugum.engine.periods import period
+from yugum.errors import NotFound
 from yugum.ports.clock import Clock
 from yugum.ports.pages import ListPage
 from yugum.ports.units import Database, UnitOfWork
-
-USUAL = timedelta(days=90)
-LONGEST = timedelta(days=3660)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -74,12 +72,7 @@ async def _period(
     unit: UnitOfWork, now: datetime, begin: date | None, end: date | None
 ) -> tuple[datetime, datetime, date, date]:
     zone = ZoneInfo(await zone_of(unit))
-    last = end or now.astimezone(zone).date()
-    first = begin or last - USUAL
-    if last < first:
-        raise InvalidInput(f"It would end on {last}, before it begins.", place="end")
-    if last - first > LONGEST:
-        raise InvalidInput("More than ten years are too many.", place="begin")
+    first, last = period(now.astimezone(zone).date(), begin, end)
     since = datetime.combine(first, datetime.min.time(), zone)
     # Whoever has not left yet has nothing that could be late; whoever leaves at this moment has.
     passed = now + timedelta(microseconds=1)

@@ -4,13 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from datetime import datetime, timedelta
+from datetime import date, datetime, timedelta
 from zoneinfo import ZoneInfo
 
-from yugum.core.findings import Finding, FindingCount
+from yugum.core.findings import Finding, FindingCount, FindingDay
 from yugum.core.licenses import pairs
 from yugum.core.people import day_begins
 from yugum.engine.context import load_rules
+from yugum.engine.periods import period
+from yugum.engine.seats import today
 from yugum.ports.clock import Clock
 from yugum.ports.decisions import PrecautionLine
 from yugum.ports.findings import ChosenFindings
@@ -99,6 +101,19 @@ class Overview:
         async with self._database.unit(alone=True) as unit:
             known = pairs((await load_rules(unit)).licenses)
             return await unit.findings.counts(now, pairs=known)
+
+    async def finding_days(
+        self, begin: date | None, end: date | None, cursor: str | None, limit: int
+    ) -> ListPage[FindingDay]:
+        """How many findings there were on each day that was counted, in a period of the organisation's.
+
+        Raises:
+            InvalidInput: the period ends before it begins, or is longer than ten years.
+        """
+        now = await self._clock.now()
+        async with self._database.unit(alone=True) as unit:
+            first, last = period(await today(unit, now), begin, end)
+            return await unit.findings.days(first, last, cursor, limit)
 
     async def handovers(
         self, docket: str, who: str, cursor: str | None, limit: int

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import date, datetime
 from typing import Protocol
 
-from yugum.core.findings import Finding, FindingCount, FindingKind
+from yugum.core.findings import Finding, FindingCount, FindingDay, FindingKind
 from yugum.ports.pages import ListPage
 
 Pair = tuple[str, str, str]
@@ -67,6 +67,20 @@ class FindingStore(Protocol):
         self, now: datetime, *, priced: bool = True, pairs: Sequence[Pair] = ()
     ) -> Sequence[FindingCount]:
         """How many there are of each kind that there are any of; what they cost, unless not asked for."""
+        ...
+
+    async def is_kept(self, day: date) -> bool:
+        """Whether it is kept how many there were on a day."""
+        ...
+
+    async def keep_counts(self, day: date, counts: Sequence[FindingCount]) -> None:
+        """Keep how many there are on a day; the last word about one counts."""
+        ...
+
+    async def days(
+        self, begin: date, end: date, cursor: str | None, limit: int
+    ) -> ListPage[FindingDay]:
+        """The days of which it is kept, both inside, the first day first."""
         ...
 
     async def there(

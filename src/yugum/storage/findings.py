@@ -15,13 +15,13 @@ from typing import Any
 
 import sqlalchemy as sa
 from sqlalchemy.dialects.postgresql import JSONB, insert
-from sqlalchemy.ext.asyncio import AsyncConnection
 
 from yugum.core.findings import Finding, FindingCount, FindingKind
 from yugum.errors import InvalidInput
 from yugum.ports.findings import EVERY, ChosenFindings, NewAcceptance, Pair
 from yugum.ports.pages import ListPage
 from yugum.storage import tables as t
+from yugum.storage.finding_days import FindingDays
 from yugum.storage.finding_sources import SOURCES
 from yugum.storage.loose import ALIKE_SQL, ASIDE_SQL, LOCK_LEFT_SQL
 from yugum.storage.pages import COUNTED, REMEDY, fetch, patient
@@ -58,10 +58,7 @@ OPEN = f"{PLAIN} WHERE NOT EXISTS (SELECT 1 FROM accepted_findings x WHERE {OF_I
 """Asked only of kinds of which anything is accepted: the others are answered from their index alone."""
 
 
-class Findings:
-    def __init__(self, connection: AsyncConnection) -> None:
-        self.connection = connection
-
+class Findings(FindingDays):
     async def page(
         self,
         now: datetime,

@@ -1256,6 +1256,15 @@ accepted_findings = sa.Table(
 )
 """Findings that are not told until a moment; what else is said of them is worked out when asked for."""
 
+finding_days = sa.Table(
+    "finding_days",
+    metadata,
+    sa.Column("day", sa.Date, primary_key=True),
+    _need("counts", JSONB),
+    _need("over", ARRAY(Text)),
+)
+"""How many findings of each kind there were on a day of the organisation's, as last counted on it."""
+
 takeovers = sa.Table(
     "takeovers",
     metadata,

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import date
 from typing import Annotated
 
 from pydantic import AfterValidator, Field
@@ -25,6 +26,20 @@ class FindingCount(Model):
     count: int
     cost: Money | None
     over: bool = False
+
+
+class KindCount(Model):
+    kind: Seen[FindingKind]
+    count: int
+
+
+class FindingDay(Model):
+    """How many there were of each kind on a day, as last counted on it; of kinds in ``over`` more."""
+
+    day: date
+    found: int
+    counts: list[KindCount]
+    over: list[Seen[FindingKind]]
 
 
 class Finding(Model):

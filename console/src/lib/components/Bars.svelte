@@ -9,32 +9,38 @@
   let { bars, label, drawing = $bindable() }: Props = $props();
   const ROW = 24;
   const LETTER = 7.4;
-  const WIDTH = 760;
+  /** Letters keep their size: what is drawn is as wide as there is room. */
+  let wide = $state(0);
+  const width = $derived(Math.min(760, wide || 760));
   const longest = $derived(Math.max(0, ...bars.map((b) => b.label.length)));
-  const left = $derived(12 + Math.min(40, longest) * LETTER);
+  const left = $derived(12 + Math.min(width / 2 / LETTER, 40, longest) * LETTER);
+  const room = $derived(Math.floor((left - 12) / LETTER));
+  const short = (text: string) => (text.length > room ? `${text.slice(0, room - 1)}…` : text);
   const most = $derived(Math.max(1, ...bars.map((b) => b.count)));
   const height = $derived(bars.length * ROW + 4);
 </script>
 
-<svg
-  bind:this={drawing}
-  viewBox="0 0 {WIDTH} {height}"
-  role="img"
-  aria-label="{label}: {bars.map((b) => `${b.label} ${b.says}`).join(', ')}"
->
-  {#each bars as bar, n (n)}
-    <text x={left - 8} y={n * ROW + 17} text-anchor="end">{bar.label}</text>
-    <rect
-      x={left}
-      y={n * ROW + 5}
-      width={Math.max(2, (bar.count / most) * (WIDTH - left - 110))}
-      height={ROW - 8}
-    />
-    <text x={left + Math.max(2, (bar.count / most) * (WIDTH - left - 110)) + 6} y={n * ROW + 17}
-      >{bar.says}</text
-    >
-  {/each}
-</svg>
+<div bind:clientWidth={wide}>
+  <svg
+    bind:this={drawing}
+    viewBox="0 0 {width} {height}"
+    role="img"
+    aria-label="{label}: {bars.map((b) => `${b.label} ${b.says}`).join(', ')}"
+  >
+    {#each bars as bar, n (n)}
+      <text x={left - 8} y={n * ROW + 17} text-anchor="end">{short(bar.label)}</text>
+      <rect
+        x={left}
+        y={n * ROW + 5}
+        width={Math.max(2, (bar.count / most) * (width - left - 110))}
+        height={ROW - 8}
+      />
+      <text x={left + Math.max(2, (bar.count / most) * (width - left - 110)) + 6} y={n * ROW + 17}
+        >{bar.says}</text
+      >
+    {/each}
+  </svg>
+</div>
 
 <style>
   svg {

@@ -2,6 +2,7 @@
   import { api, got } from '../../lib/api';
   import { ACCEPTED_COLUMNS, FINDING_COLUMNS, type Found } from '../../lib/columns';
   import Filters from '../../lib/components/Filters.svelte';
+  import Later from '../../lib/components/Later.svelte';
   import ListPart from '../../lib/components/ListPart.svelte';
   import { FINDINGS } from '../../lib/filters';
   import { money, together } from '../../lib/format';
@@ -42,6 +43,7 @@
   const cost = $derived(together(found.filter((c) => c.kind !== 'leaver-seat').map((c) => c.cost)));
 
   const acts = new Acts(list);
+  let course = $state(false);
   const accepted = $derived(query.accepted === 'true');
 </script>
 
@@ -62,6 +64,10 @@
     {behind.data.ahead} of {behind.data.of} people are still looked at after a change for many.
   </p>
 {/if}
+<details ontoggle={(event) => (course ||= event.currentTarget.open)}>
+  <summary>Course over weeks</summary>
+  {#if course}<Later load={() => import('./CoursePart.svelte')} {kind} now={found} />{/if}
+</details>
 <ListPart
   {list}
   page="findings"
@@ -87,3 +93,9 @@
 {#if session.mayAct}<FindingActs {acts} {accepted} />{/if}
 <Deviations />
 <Review />
+
+<style>
+  details {
+    margin-bottom: 12px;
+  }
+</style>

@@ -7,7 +7,8 @@
 
   /** A step chart, and what of it can be taken along. */
   let { view, zone }: { view: Schemas['ForecastView']; zone: string } = $props();
-  const drawn = $derived(chart(view));
+  let wide = $state(0);
+  const drawn = $derived(chart(view, Math.min(900, wide || 900)));
   const name = $derived(`${view.pool.license} ${view.today}`);
   let drawing = $state<SVGSVGElement>();
   function table(): void {
@@ -16,7 +17,7 @@
   }
 </script>
 
-<StepDrawing {view} {zone} {drawn} bind:drawing />
+<div bind:clientWidth={wide}><StepDrawing {view} {zone} {drawn} bind:drawing /></div>
 <StepLegend />
 <p>
   <button class="button plain" onclick={() => drawing && savePicture(drawing, `${name}.png`)}

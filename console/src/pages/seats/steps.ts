@@ -39,7 +39,6 @@ export interface Chart {
 }
 
 const WEEKS = 13;
-const WIDTH = 900;
 const HEIGHT = 200;
 const LEFT = 44;
 const BOTTOM = 22;
@@ -84,10 +83,10 @@ function bands(view: Schemas['ForecastView'], all: Span[], x: (n: number) => num
 }
 
 /** Where everything of the chart stands, in its own units: each week and each month is as wide. */
-export function chart(view: Schemas['ForecastView']): Chart {
+export function chart(view: Schemas['ForecastView'], width = 900): Chart {
   const all = spans(view);
   const most = scale(Math.max(0, ...all.flatMap((s) => [s.bought, s.taken])));
-  const x = (n: number): number => LEFT + (n / all.length) * (WIDTH - LEFT);
+  const x = (n: number): number => LEFT + (n / all.length) * (width - LEFT);
   const terms = bands(view, all, x);
   const top = TOP + terms.length * BAND;
   const height = HEIGHT + terms.length * BAND;
@@ -102,7 +101,7 @@ export function chart(view: Schemas['ForecastView']): Chart {
   const line = (of: 'boughtY' | 'takenY'): string =>
     steps.map((s, n) => `${n ? 'V' : `M${s.x} `}${s[of]}H${s.x + s.width}`).join('');
   return {
-    width: WIDTH,
+    width,
     height,
     terms,
     today: x(view.past.length),
