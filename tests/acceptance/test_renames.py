@@ -104,6 +104,7 @@ def test_a_former_name_is_in_no_answer_of_any_call(theatre: Theatre) -> None:
         "left": after,
         "right": other,
         "name": rename,
+        "name of /api/v1/guide/{name}": "leavers",
         "docket": leaver.number,
         "q": before,
         "batch_id": planned.id,

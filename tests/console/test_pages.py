@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import re
 from typing import Any
+from urllib.parse import parse_qs, urlsplit
 
 from playwright.sync_api import Page, Route, expect
 
@@ -14,17 +16,21 @@ FIRST, FURTHER = 85_000, 40_000
 NAMES = [
     "Calendar",
     "People",
+    "Accounts",
     "Joiners",
     "Dockets",
     "Seats",
     "Waiting",
     "Applications",
     "Groups",
+    "Handover",
     "Findings",
     "Last call",
+    "Reports",
     "Mail",
     "Access",
     "Words",
+    "Guide",
 ]
 """The pages of the list, but for the rules with their editor."""
 
@@ -68,6 +74,28 @@ def test_little_travels_until_a_page_is_there(page: Page, theatre: Theatre) -> N
         came = travelled.since(had)
         assert came <= FURTHER, (name, came)
         visit(page, theatre, "/")
+
+
+def test_each_page_leads_to_its_part_of_the_guide(page: Page, theatre: Theatre) -> None:
+    parts = set()
+    pages = page.get_by_role("navigation", name="Pages")
+    for name in ["Day sheet", *(n for n in NAMES if n != "Words"), "Rules"]:
+        visit(page, theatre, "/")
+        pages.get_by_role("link", name=re.compile(f"^{name}")).click()
+        page.get_by_role("banner").get_by_role("link", name="guide", exact=True).click()
+        expect(page.locator("article h1")).to_be_visible()
+        if part := parse_qs(urlsplit(page.url).query).get("part", [""])[0]:
+            expect(page.locator(f"article #{part}")).to_be_in_viewport()
+            parts.add(part)
+    assert len(parts) > 7
+    assert violations(page) == []
+    page.locator("article a").first.click()
+    expect(page).to_have_url(re.compile("/guide\\?of="))
+    page.set_viewport_size({"width": 390, "height": 800})
+    assert violations(page) == []
+    assert page.evaluate("document.documentElement.scrollWidth") <= 390
+    page.goto(f"{theatre.stage.url}/guide?of=nothing")
+    expect(page.get_by_role("alert")).to_contain_text("no page nothing")
 
 
 def test_hashed_files_are_asked_for_once(page: Page, theatre: Theatre) -> None:

@@ -53,6 +53,7 @@ export const PAGES = {
   mails: { name: 'Mail', key: 'm', load: () => import('../pages/mails/Mails.svelte') },
   access: { name: 'Access', key: 'o', load: () => import('../pages/access/Access.svelte') },
   words: { name: 'Words', key: 'w', load: () => import('../pages/words/Words.svelte') },
+  guide: { name: 'Guide', key: 'i', load: () => import('../pages/guide/Guide.svelte') },
   application: { load: () => import('../pages/applications/Application.svelte') },
   person: { load: () => import('../pages/people/Person.svelte') },
   docket: { load: () => import('../pages/dockets/Docket.svelte') },

@@ -32,6 +32,7 @@ from yugum.api import (
     exports,
     findings,
     groups,
+    guide,
     handover,
     operators,
     orders,
@@ -111,6 +112,7 @@ ROUTERS = (
     views.router,
     views.changes,
     exports.router,
+    guide.router,
 )
 CONSOLE = Path(__file__).parent / "console"
 POLICY = (

@@ -14,10 +14,12 @@ from zoneinfo import ZoneInfo
 import click
 from pydantic import BaseModel
 from rich.console import Console
+from rich.markdown import Markdown
 from rich.table import Table
 
 from yugum import errors
 from yugum.core.records import csv_cell
+from yugum.wire.guide import GuidePage
 
 STUCK = 7
 """Also the exit code of a command whose docket waits for somebody."""
@@ -85,6 +87,15 @@ class Output:
             self._console.print(table)
         else:
             click.echo(empty)
+
+    def text(self, page: GuidePage) -> None:
+        """A page in CommonMark, laid out for a terminal; its text as it is where that is no terminal."""
+        if self.form == "json":
+            click.echo(page.model_dump_json(indent=2))
+        elif sys.stdout.isatty():
+            self._console.print(Markdown(page.text))
+        else:
+            click.echo(page.text, nl=False)
 
     def _chosen(self, known: Mapping[str, str]) -> dict[str, str]:
         if unknown := [c for c in self.columns if c not in known]:

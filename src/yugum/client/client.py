@@ -14,6 +14,7 @@ from yugum.client.applications import Accounts, Applications
 from yugum.client.equipment import Equipment
 from yugum.client.findings import Audit, Findings, Standing, Tasks
 from yugum.client.groups import Groups
+from yugum.client.guide import Guide
 from yugum.client.handover import Handover
 from yugum.client.http import Http, every
 from yugum.client.operators import Clock, Integrations, Operators, Sessions, Tokens
@@ -56,6 +57,7 @@ class Client:
         self.mails = Mails(self._http)
         self.credentials = Credentials(self._http)
         self.findings = Findings(self._http)
+        self.guide = Guide(self._http)
         self.reports = Reports(self._http)
         self.standing = Standing(self._http)
         self.shared = Shared(self._http)

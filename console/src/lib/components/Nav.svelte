@@ -35,6 +35,14 @@
 </nav>
 
 <style>
+  @media (min-width: 801px) {
+    nav {
+      position: sticky;
+      top: 0;
+      height: 100vh;
+      overflow-y: auto;
+    }
+  }
   nav {
     border-right: 1px solid var(--color-surface-300-700);
     padding: 16px 12px;

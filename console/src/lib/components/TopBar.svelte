@@ -1,5 +1,6 @@
 <script lang="ts">
   import { clockOf, dateOf, dayOf } from '../format';
+  import { guideOf } from '../guide';
   import { router } from '../router.svelte';
   import { session } from '../session.svelte';
   import { theme } from '../theme.svelte';
@@ -38,6 +39,8 @@
       <button class="bare link" aria-pressed={times.exact} onclick={() => times.turn()}
         >exact times</button
       >
+      ·
+      <a href={guideOf(router.view.page)}>guide</a>
       ·
       <button class="bare link" onclick={() => session.signOut()}>sign out</button>
     </small>

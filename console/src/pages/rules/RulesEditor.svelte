@@ -7,7 +7,7 @@
     candidate,
     onfocusline
   }: { candidate: Candidate; onfocusline: (go: (line: number) => void) => void } = $props();
-  let host: HTMLElement;
+  let host: HTMLElement | null = null;
 
   onMount(() => {
     let close = (): void => undefined;
@@ -17,6 +17,7 @@
         got(api.GET('/api/v1/rules/schema')),
         got(api.GET('/api/v1/applications'))
       ]);
+      if (!host) return; // the page was left meanwhile
       const names = applications.map((a) => a.id);
       const dark = document.documentElement.dataset.mode === 'dark';
       const view = edit(
