@@ -13,6 +13,7 @@ from datetime import datetime
 from yugum.core.accounts import Account, AccountState
 from yugum.core.actions import GONE, Action, Phase
 from yugum.core.actions.delete import ENDING
+from yugum.core.applications import Application
 from yugum.core.closing import plan_owed
 from yugum.core.desired import Subject, World
 from yugum.core.dockets import OpenStep, StepState
@@ -32,6 +33,7 @@ from yugum.core.outlived import outlived
 from yugum.core.people import PersonState, state_at
 from yugum.core.planning import ARRIVES, draft_subject
 from yugum.core.plans import Plan, PlannedStep
+from yugum.core.summaries import summarise
 from yugum.core.verbs import WHOLE, Verb
 from yugum.core.windows import can_come_back
 
@@ -110,7 +112,15 @@ def standing(subject: Subject, world: World, hand: Hand, at: datetime) -> tuple[
     return tuple(sorted(found.values(), key=lambda line: line.key))
 
 
-def less(plan: Plan, begun: Sequence[OpenStep], over: Collection[str]) -> tuple[Plan, list[str]]:
+IN_HAND = "Nothing more to do: begun dockets have the rest in hand."
+
+
+def less(
+    plan: Plan,
+    begun: Sequence[OpenStep],
+    over: Collection[str],
+    applications: Mapping[str, Application],
+) -> tuple[Plan, list[str]]:
     """A look's plan less what begun dockets have in hand, and their steps that are not due any more.
 
     ``over`` are those that `outlived` names.
@@ -129,7 +139,10 @@ def less(plan: Plan, begun: Sequence[OpenStep], over: Collection[str]) -> tuple[
     ]
     kept = [s for s in begun if s.id not in gone]
     steps = tuple(p for p in planned if not any(s.does(p) for s in kept))
-    return (plan if steps == plan.steps else replace(plan, steps=steps)), gone
+    if steps == plan.steps:
+        return plan, gone
+    summary = summarise(steps, applications) if steps else (IN_HAND,)
+    return replace(plan, steps=steps, summary=summary), gone
 
 
 def _as_made(step: PlannedStep, made: str, fresh: set[str]) -> PlannedStep:

@@ -28,6 +28,9 @@
       </table>
     {/each}
   </div>
+  <div class="buttons">
+    <button class="button plain" type="button" onclick={() => (keys.help = false)}>Close</button>
+  </div>
 </Panel>
 
 <style>

@@ -32,7 +32,7 @@
     font-weight: 600;
   }
   .warn {
-    color: var(--color-warning-600-400);
+    color: var(--color-warning-700-300);
     font-weight: 600;
   }
 </style>

@@ -76,7 +76,7 @@
 
 <style>
   em {
-    color: var(--color-warning-600-400);
+    color: var(--color-warning-700-300);
     font-style: normal;
   }
 </style>

@@ -30,14 +30,19 @@
     (signal) => got(api.GET('/api/v1/people/{who}', { params: { path: { who } }, signal }))
   );
   let wish = $state.raw<Wish | null>(null);
+  let correcting = $state(false);
   const view = $derived(load.data);
+  function corrected(follows: boolean): void {
+    correcting = false;
+    if (follows && view) wish = { verb: 'recheck', who: [view.id] };
+  }
   const to = (query: Query): View => ({ page: 'person', who, query });
 </script>
 
 <svelte:head><title>{view?.display_name ?? 'Person'} · Yugum</title></svelte:head>
 <ProblemNote problem={load.problem} />
 {#if view}
-  <PersonHead {view} onwish={(w) => (wish = w)} />
+  <PersonHead {view} onwish={(w) => (wish = w)} oncorrect={() => (correcting = true)} />
   <PersonFacts {view} />
   <PersonDoubles {view} onwish={(w) => (wish = w)} />
   <PersonPrecautions {view} onwish={(w) => (wish = w)} onended={() => void load.run()} />
@@ -61,6 +66,14 @@
       {/if}
     {/snippet}
   </Parts>
+  {#if correcting}
+    <Later
+      load={() => import('./CorrectDialog.svelte')}
+      {view}
+      onclose={() => (correcting = false)}
+      ondone={corrected}
+    />
+  {/if}
   {#if wish}
     <Later
       load={() => import('../../lib/components/PlanPanel.svelte')}

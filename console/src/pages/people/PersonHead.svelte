@@ -7,7 +7,12 @@
   import { session } from '../../lib/session.svelte';
   import Moment from '../../lib/components/Moment.svelte';
 
-  let { view, onwish }: { view: Schemas['PersonView']; onwish: (wish: Wish) => void } = $props();
+  interface Props {
+    view: Schemas['PersonView'];
+    onwish: (wish: Wish) => void;
+    oncorrect: () => void;
+  }
+  let { view, onwish, oncorrect }: Props = $props();
   const running = $derived(
     view.dockets.find((d) => d.state === 'running' || d.state === 'scheduled')
   );
@@ -51,6 +56,7 @@
       >
     {/if}
     {#if session.mayAct}
+      <button class="button" onclick={oncorrect}>Correct …</button>
       {#if view.contract_ends}
         <button class="button" onclick={() => onwish({ verb: 'extension', who })}>Extend</button>
       {/if}

@@ -9,6 +9,7 @@ from datetime import datetime
 
 from yugum.core.accounts import Account, AccountState, HoldingKind
 from yugum.core.actions.registry import ACTIONS
+from yugum.core.applications import Application
 from yugum.core.dates import days_later
 from yugum.core.decisions import Decision, DecisionKind, Payload
 from yugum.core.desired import Subject, World, desired, prepared_from
@@ -23,6 +24,7 @@ from yugum.core.renames import plan_rename
 from yugum.core.returns import plan_return
 from yugum.core.roles import Rules
 from yugum.core.standing import less
+from yugum.core.summaries import summarise
 from yugum.core.verbs import Quick, Verb
 from yugum.engine.context import with_account_ids
 from yugum.errors import InvalidInput
@@ -137,7 +139,7 @@ def in_hand(plan: Plan, begun: Sequence[OpenStep], world: World) -> Plan:
     """A look's plan less what dockets have in hand, each told with what it waits for."""
     if not begun:
         return plan
-    plan, _ = less(plan, begun, ())
+    plan, _ = less(plan, begun, (), world.applications)
     told = [
         Caution(
             "in-hand",
@@ -156,8 +158,13 @@ def step_key(step: PlannedStep) -> str:
     return f"{step.application_id}/{step.action.value}/{step.item}".rstrip("/")
 
 
-def without(plan: Plan, left_out: Mapping[str, str]) -> Plan:
-    """The plan less some steps, each with its reason among the cautions."""
+ALL_LEFT_OUT = "Nothing to do: every step is left out."
+
+
+def without(
+    plan: Plan, left_out: Mapping[str, str], applications: Mapping[str, Application]
+) -> Plan:
+    """The plan less some steps, each with its reason among the cautions; its head tells of the rest."""
     if not left_out:
         return plan
     steps = tuple(s for s in plan.steps if step_key(s) not in left_out)
@@ -166,7 +173,10 @@ def without(plan: Plan, left_out: Mapping[str, str]) -> Plan:
         Caution("left-out", f"Left out: {step_key(s)}, because {left_out[step_key(s)]}")
         for s in gone
     ]
-    return replace(plan, steps=steps, cautions=(*plan.cautions, *told))
+    if not gone:
+        return plan
+    summary = summarise(steps, applications) if steps else (ALL_LEFT_OUT,)
+    return replace(plan, steps=steps, summary=summary, cautions=(*plan.cautions, *told))
 
 
 def must_name_steps(left_out: Mapping[str, str], steps: Iterable[PlannedStep]) -> None:

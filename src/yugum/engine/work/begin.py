@@ -195,13 +195,13 @@ class Beginner:
                 subject = subjects[docket.subject_id]
                 plan = await self._plan(unit, docket, subject, world, now)
                 plan = await restorable(unit, plan, world)
-                plan = without(plan, docket.cause.left_out)
+                plan = without(plan, docket.cause.left_out, world.applications)
                 if docket.verb is Verb.RECHECK:
                     state = state_at(subject.person, now)
                     plan = as_agreed(plan, hands.get(docket.subject_id, NOTHING), state)
                     mine = [s for s in begun if s.subject_id == docket.subject_id]
                     over = outlived(subject, world, mine, now)
-                    plan, gone = less(plan, mine, over)
+                    plan, gone = less(plan, mine, over, world.applications)
                     if gone:
                         await unit.dockets.leave_out(gone, "It is not due any more.", now)
                 if not plan.steps and docket.verb in QUIET:
