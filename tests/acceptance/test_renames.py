@@ -123,6 +123,7 @@ def test_a_former_name_is_in_no_answer_of_any_call(theatre: Theatre) -> None:
         "form": "json",
         "field": "department",
         "said": "Fri 17:00",
+        "at": "2031-01-27T08:00:00Z",
     }
     reader = token_of(client, theatre.stage.url, "iholm", "operator")
     asked: set[str] = set()

@@ -2481,6 +2481,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/people/{who}/then": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Person Then
+         * @description Somebody as they were at a moment of the past: fields, accounts and what these held.
+         */
+        get: operations["people.then"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/plans": {
         parameters: {
             query?: never;
@@ -3987,6 +4007,21 @@ export interface components {
          * @enum {string}
          */
         AccountState: "active" | "suspended" | "archived" | "deleted" | "purged";
+        /**
+         * AccountThen
+         * @description As it was last seen until then.
+         */
+        AccountThen: {
+            /** Application Name */
+            application_name: string;
+            /** Entitlements */
+            entitlements: string[];
+            /** Login */
+            login: string;
+            /** Seats */
+            seats: string[];
+            state: components["schemas"]["AccountState"];
+        };
         /**
          * AccountsDocument
          * @description What becomes of the attributes of an application's accounts: names, addresses, titles…
@@ -9134,6 +9169,27 @@ export interface components {
          * @enum {string}
          */
         PersonState: "expected" | "active" | "absent" | "left";
+        /**
+         * PersonThen
+         * @description Somebody at a moment of the past: fields that had a value, and accounts that were known.
+         */
+        PersonThen: {
+            /** Accounts */
+            accounts: components["schemas"]["AccountThen"][];
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Display Name */
+            display_name: string;
+            /** Fields */
+            fields: {
+                [key: string]: string;
+            };
+            /** Id */
+            id: string;
+        };
         /**
          * PersonView
          * @description One person over all applications, past and future on one time line.
@@ -32082,6 +32138,150 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SameAs"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Precondition Failed */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    "people.then": {
+        parameters: {
+            query: {
+                at: string;
+            };
+            header?: never;
+            path: {
+                who: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonThen"];
                 };
             };
             /** @description Bad Request */

@@ -50,6 +50,10 @@ At = Annotated[AwareDatetime | None, BeforeValidator(_iso), Query()]
 """A moment (RFC 3339); left out, none."""
 
 
+Then = Annotated[AwareDatetime, BeforeValidator(_iso), Query()]
+"""The same where one is needed."""
+
+
 async def _known_application(_: Viewer, use: Use, application: OneOf = "") -> str:
     """An application by its id; a name nobody knows is refused, not answered with nothing."""
     if application:

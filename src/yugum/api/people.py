@@ -9,7 +9,7 @@ from fastapi import APIRouter, Header, Query, Request, Response
 from yugum.api.auth import Acting, Use, Viewer
 from yugum.api.discretion import discreet, discreet_page
 from yugum.api.idempotency import IdempotentRoute
-from yugum.api.parameters import Cursor, Limit, OneLine
+from yugum.api.parameters import Cursor, Limit, OneLine, Then
 from yugum.api.said import WhichJoiners, WhichPeople
 from yugum.api.shapes import decision_view, page_of, person_view, shape
 from yugum.core.decisions import Payload
@@ -17,6 +17,7 @@ from yugum.core.lists import KnownValue
 from yugum.core.requests import NewPerson, Somebody
 from yugum.engine.readiness import Joiner
 from yugum.wire import decisions as wx
+from yugum.wire import earlier as we
 from yugum.wire import people as wp
 from yugum.wire.common import Page, as_dataclass
 
@@ -124,6 +125,13 @@ async def show_person(
     view = await discreet(use, operator, view, view.id)
     response.headers["ETag"] = f'"{view.rev}"'
     return view
+
+
+@router.get("/{who}/then", operation_id="people.then")
+async def show_person_then(who: str, at: Then, use: Use, operator: Viewer) -> we.PersonThen:
+    """Somebody as they were at a moment of the past: fields, accounts and what these held."""
+    view = we.PersonThen.model_validate(await use.people.then(who, at))
+    return await discreet(use, operator, view, view.id)
 
 
 @router.patch("/{who}", operation_id="people.change")

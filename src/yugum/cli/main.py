@@ -21,6 +21,7 @@ from yugum.cli import (
     audit,
     correcting,
     dockets,
+    earlier,
     equipment,
     findings,
     groups,
@@ -159,6 +160,7 @@ for part in (
 approvals.credentials.add_command(issuing.issue)
 approvals.credentials.add_command(issuing.slips)
 people.people.add_command(correcting.correct)
+people.people.add_command(earlier.show_then)
 people.people.add_command(merging.merge)
 people.people.add_command(merging.birthday)
 people.people.add_command(people_files.people_file)

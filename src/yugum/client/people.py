@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
+from datetime import datetime
 from typing import Any
 
 from yugum.client.http import Noun, every
 from yugum.core.entry import Doubted
 from yugum.wire import decisions as wde
+from yugum.wire import earlier as we
 from yugum.wire import people as wp
 from yugum.wire.common import Page
 
@@ -29,6 +31,11 @@ class People(Noun):
 
     def show(self, who: str) -> wp.PersonView:
         return self._http.model(wp.PersonView, "GET", f"/people/{who}")
+
+    def then(self, who: str, at: datetime) -> we.PersonThen:
+        """Somebody as they were at a moment of the past."""
+        params = {"at": at.isoformat()}
+        return self._http.model(we.PersonThen, "GET", f"/people/{who}/then", params=params)
 
     def joiners(
         self, before: int = 7, ahead: int = 14, *, ready: bool | None = None

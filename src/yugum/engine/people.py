@@ -37,6 +37,7 @@ from yugum.engine.changes import fact_of, store_changes
 from yugum.engine.context import load_rules, load_subjects, load_world, zone_of
 from yugum.engine.declared import own_changes, own_values
 from yugum.engine.declined import must_be_new, must_not_be_declined
+from yugum.engine.earlier import PersonThen, person_then
 from yugum.engine.entry import Entered, must_be_right
 from yugum.engine.events import make_event
 from yugum.engine.linking import link_found
@@ -252,6 +253,20 @@ class People:
             }
             await unit.audit.add([make_event(now, author, "person.merged", person.id, payload)])
             return merged
+
+    async def then(self, who: str, at: datetime) -> PersonThen:
+        """One person as they were at a moment: their fields, their accounts and what these held.
+
+        Raises:
+            InvalidInput: the moment has not come yet.
+        """
+        now = await self._clock.now()
+        if at > now:
+            raise InvalidInput(
+                "That has not come yet.", place="at", remedy="Name a moment of the past."
+            )
+        async with self._database.unit(alone=True) as unit:
+            return await person_then(unit, await unit.people.resolve(who), at)
 
     async def show(self, who: str) -> PersonShown:
         """One person over all applications."""

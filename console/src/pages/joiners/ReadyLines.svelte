@@ -36,6 +36,11 @@
     margin: 0;
     padding: 0;
   }
+  @media (min-width: 801px) {
+    ul {
+      min-width: 340px; /* a line each, as far as there is room */
+    }
+  }
   li {
     padding: 1px 0;
   }

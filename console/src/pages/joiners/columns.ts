@@ -22,14 +22,14 @@ export const JOINER_COLUMNS: Column<Schemas['JoinerRow']>[] = [
     name: 'missing',
     label: 'Missing',
     text: (r) => r.missing.join('; ') || 'nothing',
-    width: 20
+    width: 14
   },
   {
     name: 'lines',
     label: 'In each application',
     text: (r) =>
       r.lines.map((l) => `${l.application_name}: ${l.state || 'not made yet'}`).join(', '),
-    width: 22
+    width: 32
   },
   { name: 'ready', label: 'State', text: (r) => (r.ready ? 'ready' : 'not ready'), width: 6 }
 ];

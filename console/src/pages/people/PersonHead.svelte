@@ -91,7 +91,7 @@
 <style>
   .head {
     display: grid;
-    grid-template-columns: minmax(0, 1fr) auto;
+    grid-template-columns: minmax(360px, 1fr) auto;
     gap: 18px;
   }
   @media (max-width: 1000px) {
@@ -105,7 +105,14 @@
     display: flex;
     gap: 8px;
     align-items: flex-start;
+    align-content: flex-start;
+    justify-content: flex-end;
     flex-wrap: wrap;
+  }
+  @media (max-width: 1000px) {
+    .buttons {
+      justify-content: flex-start;
+    }
   }
   a.button {
     text-decoration: none;

@@ -7,6 +7,7 @@
   import { href } from '../../lib/router.svelte';
   import { session } from '../../lib/session.svelte';
   import { fieldName } from '../../lib/words';
+  import EarlierPart from './EarlierPart.svelte';
   import PersonDecisions from './PersonDecisions.svelte';
 
   /** What was decided about somebody, what changed about them, what was done and told. */
@@ -60,6 +61,7 @@
     </table>
   </div>
 {:else}<p class="soft">Nothing since they were entered.</p>{/if}
+<EarlierPart {view} />
 <h2>Dockets</h2>
 {#if view.dockets.length}
   <ul>

@@ -9,7 +9,6 @@ from datetime import datetime
 
 from yugum.core.accounts import Account, AccountState, HoldingKind
 from yugum.core.actions.registry import ACTIONS
-from yugum.core.applications import Application
 from yugum.core.dates import days_later
 from yugum.core.decisions import Decision, DecisionKind, Payload
 from yugum.core.desired import Subject, World, desired, prepared_from
@@ -161,9 +160,7 @@ def step_key(step: PlannedStep) -> str:
 ALL_LEFT_OUT = "Nothing to do: every step is left out."
 
 
-def without(
-    plan: Plan, left_out: Mapping[str, str], applications: Mapping[str, Application]
-) -> Plan:
+def without(plan: Plan, left_out: Mapping[str, str], world: World) -> Plan:
     """The plan less some steps, each with its reason among the cautions; its head tells of the rest."""
     if not left_out:
         return plan
@@ -175,7 +172,7 @@ def without(
     ]
     if not gone:
         return plan
-    summary = summarise(steps, applications) if steps else (ALL_LEFT_OUT,)
+    summary = summarise(steps, world.applications) if steps else (ALL_LEFT_OUT,)
     return replace(plan, steps=steps, summary=summary, cautions=(*plan.cautions, *told))
 
 

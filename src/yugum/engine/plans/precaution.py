@@ -63,7 +63,7 @@ async def prepare_precaution(
             review = _review(request.review, subject.person, now)
             plan = plan_precaution(subject, world, measure, now)
             steps += plan.steps
-            plan = with_silence(without(plan, request.left_out, world.applications), silent, world)
+            plan = with_silence(without(plan, request.left_out, world), silent, world)
             told = Caution("review", f"It is to be looked at again on {review:%a %-d %b %Y}.")
             plan = replace(plan, cautions=(*plan.cautions, told))
             decision = Decision(

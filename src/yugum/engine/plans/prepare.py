@@ -108,9 +108,7 @@ async def prepare_people(
             plan = replace(plan, changed=_changed(person, meaning.after, bosses))
             plan, later = told_of_later(plan, subject, world, meaning.due)
             steps += plan.steps
-            plan = without(
-                guarded(plan, subject, world, around), request.left_out, world.applications
-            )
+            plan = without(guarded(plan, subject, world, around), request.left_out, world)
             guard_done(request, person, plan, hands.get(person_id, NOTHING), now)
             world = charge(world, plan, person)
             plan = with_silence(plan, silent, world)

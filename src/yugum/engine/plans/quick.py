@@ -60,7 +60,7 @@ async def prepare_accounts(
             plan = plan_quick(subject, world, mine, what, now, givers, request.duties)
             await must_be_restorable(unit, plan, world)
             steps += plan.steps
-            plan = without(plan, request.left_out, world.applications)
+            plan = without(plan, request.left_out, world)
             world = charge(world, plan, subject.person)
             cause = AccountCause(
                 action=what,

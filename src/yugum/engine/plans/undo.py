@@ -84,7 +84,7 @@ async def prepare_undo(
         plan = with_account_ids(plan)
         plan = await restorable(unit, plan, world)
         must_name_steps(request.left_out, plan.steps)
-        plan = with_silence(without(plan, request.left_out, world.applications), silent, world)
+        plan = with_silence(without(plan, request.left_out, world), silent, world)
         _, changes = difference(before, after)
         cause = UndoCause(
             undoes=docket.id,

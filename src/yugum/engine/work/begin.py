@@ -195,7 +195,7 @@ class Beginner:
                 subject = subjects[docket.subject_id]
                 plan = await self._plan(unit, docket, subject, world, now)
                 plan = await restorable(unit, plan, world)
-                plan = without(plan, docket.cause.left_out, world.applications)
+                plan = without(plan, docket.cause.left_out, world)
                 if docket.verb is Verb.RECHECK:
                     state = state_at(subject.person, now)
                     plan = as_agreed(plan, hands.get(docket.subject_id, NOTHING), state)

@@ -1,0 +1,69 @@
+"""Somebody as they were at a moment of the past."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import datetime
+
+from yugum.core.facts import fields_of
+from yugum.core.people import CHANGEABLE, OWN, Person
+from yugum.core.then import FieldsChanged, Held, accounts_then, fields_then
+from yugum.engine.context import load_applications
+from yugum.ports.units import UnitOfWork
+
+MOST = 10_000
+"""Changes of one person that are looked through: nobody has as many."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ShownThen:
+    """An account as it was last seen then, with what it held."""
+
+    application_name: str
+    login: str
+    state: str
+    entitlements: Sequence[str]
+    seats: Sequence[str]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PersonThen:
+    """Fields that had a value then, a manager by name, and the accounts that were known."""
+
+    id: str
+    display_name: str
+    at: datetime
+    fields: Mapping[str, str]
+    accounts: Sequence[ShownThen]
+
+
+async def person_then(unit: UnitOfWork, person: Person, at: datetime) -> PersonThen:
+    """A person as they were at a moment, as far as it is known today."""
+    facts = await unit.people.facts_of(person.id, MOST)
+    accounts = {a.id: a for a in (await unit.accounts.known([person.id])).accounts[person.id]}
+    history = await unit.accounts.history(list(accounts))
+    applications = await load_applications(unit)
+    names = {n for f in facts for n in (*f.before, *f.after)}
+    now = fields_of(person, {*CHANGEABLE, *(f"{OWN}{n}" for n, _ in person.own), *names})
+    changes = [FieldsChanged(f.effective_at, f.known_at, f.before, f.after) for f in facts]
+    fields = fields_then(now, changes, at)
+    if (boss := fields.get("manager_id")) and (found := await unit.people.many([boss])):
+        fields["manager_id"] = found[boss][0].display_name
+    held = [Held(h.account_id, h.kind, h.item, h.from_at, h.until_at) for h in history]
+    return PersonThen(
+        id=person.id,
+        display_name=person.display_name,
+        at=at,
+        fields=fields,
+        accounts=[
+            ShownThen(
+                application_name=applications[accounts[a.account_id].application_id].name,
+                login=accounts[a.account_id].login,
+                state=a.state,
+                entitlements=a.entitlements,
+                seats=a.seats,
+            )
+            for a in accounts_then(held, at)
+        ],
+    )
