@@ -21,7 +21,7 @@ def test_somebody_is_shown_as_they_were_before_a_move(theatre: Theatre) -> None:
     login = joined(theatre, "Engine Room")
     before = client.people.then(login, client.clock.show().now)
     assert before.fields["department"] == "Engine Room"
-    assert "manager_id" not in before.fields
+    assert "manager" not in before.fields
     groups = theatre.crew.groups(login)
     crew = next(a for a in before.accounts if a.application_name == "Crew rosters")
     assert (crew.state, {*crew.entitlements}) == ("active", groups)
@@ -42,7 +42,7 @@ def test_somebody_is_shown_as_they_were_before_a_move(theatre: Theatre) -> None:
     now = client.people.then(login, client.clock.show().now)
     assert now.fields["department"] == "Ticketing"
     assert now.fields["title"] == "Oiler"
-    assert now.fields["manager_id"] == client.people.show(boss).display_name
+    assert now.fields["manager"] == client.people.show(boss).display_name
     then = client.people.then(login, between)
     assert then.fields == before.fields
     old = next(a for a in then.accounts if a.application_name == "Crew rosters")

@@ -224,6 +224,7 @@ export const FIELDS: Record<string, string> = {
   title: 'Title',
   site: 'Site',
   manager_id: 'Manager',
+  manager: 'Manager',
   time_zone: 'Time zone',
   preferred_language: 'Language',
   locale: 'Locale',

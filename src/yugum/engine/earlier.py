@@ -44,12 +44,14 @@ async def person_then(unit: UnitOfWork, person: Person, at: datetime) -> PersonT
     accounts = {a.id: a for a in (await unit.accounts.known([person.id])).accounts[person.id]}
     history = await unit.accounts.history(list(accounts))
     applications = await load_applications(unit)
-    names = {n for f in facts for n in (*f.before, *f.after)}
-    now = fields_of(person, {*CHANGEABLE, *(f"{OWN}{n}" for n, _ in person.own), *names})
+    own = (f"{OWN}{name}" for name, _ in person.own)
+    changed = (name for f in facts for name in (*f.before, *f.after))
+    now = fields_of(person, dict.fromkeys((*CHANGEABLE, *own, *changed)))
     changes = [FieldsChanged(f.effective_at, f.known_at, f.before, f.after) for f in facts]
     fields = fields_then(now, changes, at)
-    if (boss := fields.get("manager_id")) and (found := await unit.people.many([boss])):
-        fields["manager_id"] = found[boss][0].display_name
+    if boss := fields.pop("manager_id", ""):
+        found = await unit.people.many([boss])
+        fields["manager"] = found[boss][0].display_name if boss in found else boss
     held = [Held(h.account_id, h.kind, h.item, h.from_at, h.until_at) for h in history]
     return PersonThen(
         id=person.id,
