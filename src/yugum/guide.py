@@ -92,6 +92,5 @@ def _html(name: str, text: str) -> str:
 def _lead(name: str, token: Token) -> None:
     """Let a link lead where the console has what it is about."""
     if token.type == "link_open":
-        token.tag = "a"
         there = address(name, str(token.attrGet("href") or ""))
         token.attrs = {"href": there} if there else {}

@@ -94,9 +94,13 @@ def test_how_many_there_were_is_kept_day_by_day(theatre: Theatre) -> None:
     for begin, end, why in (
         (last, date(2020, 1, 1), "before it begins"),
         (date(2000, 1, 1), last, "ten years"),
+        (date(9999, 12, 1), date(9999, 12, 31), "so far away"),
+        (date(1, 1, 1), date(1, 1, 2), "so far away"),
     ):
         with pytest.raises(InvalidInput, match=why):
             list(client.findings.days(begin, end))
+        with pytest.raises(InvalidInput, match=why):
+            list(client.reports.leavers(begin, end))
 
 
 def test_what_cannot_be_accepted_is_refused_with_a_remedy(theatre: Theatre) -> None:

@@ -14,11 +14,11 @@ from tests.builders import acceptance, person
 from yugum.core.accounts import Account, AccountState, HoldingKind
 from yugum.core.applications import Application, Profile
 from yugum.core.decisions import Decision, DecisionKind, Origin, OriginKind
+from yugum.core.facts import Fact
 from yugum.core.lines import Line, LineKind, Side
 from yugum.core.obligations import ObligationKind, ObligationState
 from yugum.engine.standing import look, sweep
 from yugum.ports.applications import Access
-from yugum.ports.people import Fact
 from yugum.storage import tables as t
 from yugum.storage.database import PostgresDatabase
 from yugum.testing import FixedClock

@@ -48,12 +48,14 @@ def test_of_a_leaver_who_is_asked_about_only_the_end_of_access_is_done(expired: 
     leaver = subject(person=person(**LEFT), accounts=(account(**HELD),), ledger=LEDGER)
     plan = plan_subject(leaver, world(), NOW, Verb.RECHECK)
     assert {s.in_phase for s in plan.steps} > {Phase.SECURE}
-    asked = as_agreed(plan, hand(Verb.LEAVER, expired=expired), PersonState.LEFT)
+    asked = as_agreed(plan, hand(Verb.LEAVER, expired=expired), PersonState.LEFT, world())
     assert {s.action for s in asked.steps} == {Action.CUT_OFF}
-    there = as_agreed(plan, hand(Verb.LEAVER, expired=expired), PersonState.ACTIVE)
+    there = as_agreed(plan, hand(Verb.LEAVER, expired=expired), PersonState.ACTIVE, world())
     assert there == plan, "who has not left yet is looked at as ever"
-    assert as_agreed(plan, hand(Verb.MOVER), PersonState.ACTIVE) == plan
-    assert as_agreed(plan, hand(Verb.JOINER, expired=expired), PersonState.ACTIVE).steps == ()
+    assert as_agreed(plan, hand(Verb.MOVER), PersonState.ACTIVE, world()) == plan
+    assert (
+        as_agreed(plan, hand(Verb.JOINER, expired=expired), PersonState.ACTIVE, world()).steps == ()
+    )
 
 
 def test_a_leaver_nobody_agreed_to_is_planned_again_though_every_account_is_shut() -> None:

@@ -203,7 +203,7 @@ def test_a_look_yields_to_what_is_in_hand_and_leaves_out_what_is_not_due() -> No
     create = replace(
         GRANT, id="s5", application_id="reports", account_id="new", action=Action.CREATE, item=""
     )
-    rest, gone = less(plan, [GRANT, idle, doubt, other, create], (), world().applications)
+    rest, gone = less(plan, [GRANT, idle, doubt, other, create], (), world())
     assert gone == ["s2"], "what is in doubt, or nobody's look, stays"
     assert rest.summary[0] != plan.summary[0], "its head tells of what is left"
     left = {(s.application_id, s.action) for s in rest.steps}

@@ -6,7 +6,9 @@ from datetime import UTC, datetime
 
 import pytest
 
-from yugum.core.then import AccountThen, FieldsChanged, Held, accounts_then, fields_then
+from yugum.core.facts import Fact, Fields
+from yugum.core.lifeline import HistoryEntry
+from yugum.core.then import AccountThen, accounts_then, fields_then
 
 NOW = {"title": "Purser", "department": "Deck", "phone": None}
 
@@ -15,8 +17,36 @@ def day(number: int) -> datetime:
     return datetime(2031, 3, number, 9, tzinfo=UTC)
 
 
-def changed(effective: int, known: int, before: str, after: str) -> FieldsChanged:
-    return FieldsChanged(day(effective), day(known), {"title": before}, {"title": after})
+def fact(effective: int, known: int, before: Fields, after: Fields) -> Fact:
+    return Fact(
+        id="f",
+        person_id="p",
+        effective_at=day(effective),
+        known_at=day(known),
+        before=before,
+        after=after,
+        author="iholm",
+        reason="",
+    )
+
+
+def changed(effective: int, known: int, before: str, after: str) -> Fact:
+    return fact(effective, known, {"title": before}, {"title": after})
+
+
+def test_what_was_written_of_somebody_merged_in_is_not_theirs() -> None:
+    mine = changed(5, 5, "Bosun", "Purser")
+    theirs = changed(8, 8, "Cook", "Head cook")
+    earlier = changed(2, 2, "Mess hand", "Cook")
+    for at, title in ((1, "Bosun"), (4, "Bosun"), (6, "Purser"), (9, "Purser")):
+        assert fields_then(NOW, [mine, theirs, earlier], day(at))["title"] == title
+
+
+def test_one_moment_is_the_same_in_every_zone() -> None:
+    now = {"access_ends": "2031-03-09T17:00:00+00:00"}
+    end = fact(6, 6, {"access_ends": None}, {"access_ends": "2031-03-09T19:00:00+02:00"})
+    assert fields_then(now, [end], day(5)) == {}
+    assert "access_ends" in fields_then(now, [end], day(7))
 
 
 @pytest.mark.parametrize(
@@ -36,9 +66,7 @@ def test_what_became_known_late_counts_from_when_it_was_true() -> None:
 
 
 def test_what_was_empty_then_is_left_out() -> None:
-    given = FieldsChanged(
-        day(6), day(6), {"phone": None, "own.locker": ""}, {"phone": "+00", "own.locker": "17"}
-    )
+    given = fact(6, 6, {"phone": None, "own.locker": ""}, {"phone": "+00", "own.locker": "17"})
     now = {**NOW, "phone": "+00", "own.locker": "17"}
     assert "phone" not in fields_then(now, [given], day(5))
     assert "own.locker" not in fields_then(now, [given], day(5))
@@ -46,8 +74,16 @@ def test_what_was_empty_then_is_left_out() -> None:
 
 
 def test_accounts_held_what_was_seen_from_then_until_before_the_end() -> None:
-    def held(account: str, kind: str, item: str, begin: int, end: int | None = None) -> Held:
-        return Held(account, kind, item, day(begin), day(end) if end else None)
+    def held(
+        account: str, kind: str, item: str, begin: int, end: int | None = None
+    ) -> HistoryEntry:
+        return HistoryEntry(
+            account_id=account,
+            kind=kind,
+            item=item,
+            from_at=day(begin),
+            until_at=day(end) if end else None,
+        )
 
     history = [
         held("a", "state", "active", 2, 7),

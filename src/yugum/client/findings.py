@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from datetime import date
 
-from yugum.client.http import Noun, every
+from yugum.client.http import Noun, days_said, every
 from yugum.wire import audit as wau
 from yugum.wire import findings as wfi
 from yugum.wire import standing as ws
@@ -37,7 +37,7 @@ class Findings(Noun):
 
     def days(self, begin: date | None = None, end: date | None = None) -> Iterator[wfi.FindingDay]:
         """How many there were, day by day; of the last ninety days if left out."""
-        said = {name: d.isoformat() for name, d in (("begin", begin), ("end", end)) if d}
+        said = days_said(begin, end)
         return every(
             lambda c: self._http.page(wfi.FindingDay, "/findings/days", cursor=c, limit=200, **said)
         )

@@ -5,6 +5,7 @@ from __future__ import annotations
 import uuid
 from collections.abc import Callable, Iterator, Mapping
 from contextlib import contextmanager
+from datetime import date
 from typing import Any, TypedDict, TypeVar, Unpack
 
 import httpx
@@ -179,3 +180,9 @@ class Noun:
 
     def __init__(self, http: Http) -> None:
         self._http = http
+
+
+def days_said(begin: date | None, end: date | None) -> dict[str, str]:
+    """Days of a period as parameters; those left out are not said."""
+    said = {"begin": begin, "end": end}
+    return {name: day.isoformat() for name, day in said.items() if day is not None}

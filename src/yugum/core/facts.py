@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
 from datetime import date, datetime
 
 from yugum.core.dates import is_zone
@@ -23,6 +24,22 @@ from yugum.errors import InvalidInput
 
 Fields = Mapping[str, str | None]
 """Fields of a person by name: days and moments as ISO 8601 text, nothing as null."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Fact:
+    """A change of somebody's fields: when it came true, when it was known, by whom and why."""
+
+    id: str
+    person_id: str
+    effective_at: datetime
+    known_at: datetime
+    before: Fields
+    after: Fields
+    author: str
+    reason: str
+    docket_id: str | None = None
+
 
 OWN_NAME = re.compile(r"own\.[a-z][a-z0-9_]{0,59}")
 """An attribute of the organisation's own, as a field of a person."""

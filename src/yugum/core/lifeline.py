@@ -27,6 +27,20 @@ class Bar:
     because: str = ""
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class HistoryEntry:
+    """A state an account was in, or something it held, from when until when (None: still).
+
+    ``kind`` is ``state``, ``entitlement`` or ``seat``; ``item`` the state or the name.
+    """
+
+    account_id: str
+    kind: str
+    item: str
+    from_at: datetime
+    until_at: datetime | None
+
+
 @dataclass(frozen=True, slots=True)
 class Change:
     """A recorded change of an account's state."""

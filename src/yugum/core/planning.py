@@ -34,7 +34,7 @@ from yugum.core.plans import Plan
 from yugum.core.precautions import PRECAUTION, is_precaution, suspended_whole
 from yugum.core.procedures import own_steps
 from yugum.core.seating import free_seats, free_when_suspended
-from yugum.core.summaries import summarise
+from yugum.core.summaries import only
 from yugum.core.verbs import Verb
 from yugum.core.wanted import Wanted
 from yugum.core.windows import can_come_back
@@ -57,8 +57,7 @@ def plan_in_step(subject: Subject, world: World, at: datetime) -> Plan:
     """What brings the attributes of somebody's accounts in step, and nothing else."""
     plan = plan_subject(subject, world, at, Verb.UPDATE)
     steps = tuple(s for s in plan.steps if s.action is Action.UPDATE)
-    summary = tuple(summarise(steps, world.applications))
-    return replace(plan, steps=steps, stays=(), summary=summary)
+    return replace(only(plan, steps, world.applications), stays=())
 
 
 def draft_subject(subject: Subject, world: World, at: datetime, verb: Verb) -> Draft:

@@ -13,7 +13,6 @@ from datetime import datetime
 from yugum.core.accounts import Account, AccountState
 from yugum.core.actions import GONE, Action, Phase
 from yugum.core.actions.delete import ENDING
-from yugum.core.applications import Application
 from yugum.core.closing import plan_owed
 from yugum.core.desired import Subject, World
 from yugum.core.dockets import OpenStep, StepState
@@ -33,7 +32,7 @@ from yugum.core.outlived import outlived
 from yugum.core.people import PersonState, state_at
 from yugum.core.planning import ARRIVES, draft_subject
 from yugum.core.plans import Plan, PlannedStep
-from yugum.core.summaries import summarise
+from yugum.core.summaries import only
 from yugum.core.verbs import WHOLE, Verb
 from yugum.core.windows import can_come_back
 
@@ -113,13 +112,11 @@ def standing(subject: Subject, world: World, hand: Hand, at: datetime) -> tuple[
 
 
 IN_HAND = "Nothing more to do: begun dockets have the rest in hand."
+ASKED_FIRST = "Nothing to do yet: somebody is asked first."
 
 
 def less(
-    plan: Plan,
-    begun: Sequence[OpenStep],
-    over: Collection[str],
-    applications: Mapping[str, Application],
+    plan: Plan, begun: Sequence[OpenStep], over: Collection[str], world: World
 ) -> tuple[Plan, list[str]]:
     """A look's plan less what begun dockets have in hand, and their steps that are not due any more.
 
@@ -139,10 +136,7 @@ def less(
     ]
     kept = [s for s in begun if s.id not in gone]
     steps = tuple(p for p in planned if not any(s.does(p) for s in kept))
-    if steps == plan.steps:
-        return plan, gone
-    summary = summarise(steps, applications) if steps else (IN_HAND,)
-    return replace(plan, steps=steps, summary=summary), gone
+    return only(plan, steps, world.applications, IN_HAND), gone
 
 
 def _as_made(step: PlannedStep, made: str, fresh: set[str]) -> PlannedStep:
@@ -156,17 +150,18 @@ def _as_made(step: PlannedStep, made: str, fresh: set[str]) -> PlannedStep:
     return replace(step, account_id=account, arguments=said)
 
 
-def as_agreed(plan: Plan, hand: Hand, state: PersonState) -> Plan:
+def as_agreed(plan: Plan, hand: Hand, state: PersonState, world: World) -> Plan:
     """What a look may do of a plan while somebody is asked, or nobody has agreed in time.
 
     Of who has left that every way in ends, of a joiner nothing.
     """
     asked = {d.verb for d in hand.asked}
-    if Verb.JOINER in asked:
-        return replace(plan, steps=())
+    steps = plan.steps
     if Verb.LEAVER in asked and state is PersonState.LEFT:
-        return replace(plan, steps=tuple(s for s in plan.steps if s.in_phase is Phase.SECURE))
-    return plan
+        steps = tuple(s for s in steps if s.in_phase is Phase.SECURE)
+    if Verb.JOINER in asked:
+        steps = ()
+    return only(plan, steps, world.applications, ASKED_FIRST)
 
 
 def keys(subject: Subject, world: World, at: datetime) -> set[Key]:

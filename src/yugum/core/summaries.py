@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from yugum.core.actions import Action
@@ -12,7 +13,10 @@ from yugum.core.applications import Application
 from yugum.core.wording import plural
 
 if TYPE_CHECKING:
-    from yugum.core.plans import PlannedStep
+    from yugum.core.plans import Plan, PlannedStep
+
+
+NOTHING = "Nothing to do: everything is as it should be."
 
 
 def summarise(
@@ -20,7 +24,7 @@ def summarise(
 ) -> tuple[str, ...]:
     """What happens, what is handed or given, and what cannot be put back."""
     if not steps:
-        return ("Nothing to do: everything is as it should be.",)
+        return (NOTHING,)
     count = Counter(s.action for s in steps)
     where = plural(len({s.application_id for s in steps}), "application")
     accounts = _counted(count, first=True)
@@ -34,6 +38,19 @@ def summarise(
     else:
         lines.append("Nothing in it is irreversible.")
     return tuple(lines[:3])
+
+
+def only(
+    plan: Plan,
+    steps: tuple[PlannedStep, ...],
+    applications: Mapping[str, Application],
+    none: str = NOTHING,
+) -> Plan:
+    """The plan with some of its steps, its head told anew; where nothing is left of it, ``none``."""
+    if steps == plan.steps:
+        return plan
+    head = summarise(steps, applications) if steps else (none,)
+    return replace(plan, steps=steps, summary=head)
 
 
 def _counted(count: Mapping[Action, int], *, first: bool) -> str:

@@ -2,35 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
-Fields = Mapping[str, str | None]
-
-
-@dataclass(frozen=True, slots=True)
-class FieldsChanged:
-    """A change of fields: when it came true, and when that was known."""
-
-    effective_at: datetime
-    known_at: datetime
-    before: Fields
-    after: Fields
-
-
-@dataclass(frozen=True, slots=True)
-class Held:
-    """A state an account was in or something it held, from a moment until before another (None: still).
-
-    ``kind`` is ``state``, ``entitlement`` or ``seat``.
-    """
-
-    account_id: str
-    kind: str
-    item: str
-    from_at: datetime
-    until_at: datetime | None
+from yugum.core.facts import Fact, Fields
+from yugum.core.lifeline import HistoryEntry
+from yugum.core.people import MOMENTS
 
 
 @dataclass(frozen=True, slots=True)
@@ -43,24 +21,43 @@ class AccountThen:
     seats: Sequence[str]
 
 
-def fields_then(now: Fields, changes: Sequence[FieldsChanged], at: datetime) -> dict[str, str]:
+def fields_then(now: Fields, facts: Sequence[Fact], at: datetime) -> dict[str, str]:
     """Fields that had a value at a moment, as far as it is known today what came true when.
 
     Of each field the change counts that came true last until then; where the first one came true later,
     what was before it; where there was none, what is now.
     """
-    found = dict(now)
-    ordered = sorted(changes, key=lambda c: (c.effective_at, c.known_at))
-    for change in reversed(ordered):
-        if change.effective_at > at:
-            found.update(change.before)
-    for change in ordered:
-        if change.effective_at <= at:
-            found.update(change.after)
-    return {name: value for name, value in found.items() if value}
+    found = {}
+    for name, value in now.items():
+        mine = sorted(_leading_to(name, value, facts), key=lambda f: (f.effective_at, f.known_at))
+        past = [f for f in mine if f.effective_at <= at]
+        if past:
+            value = past[-1].after[name]
+        elif mine:
+            value = mine[0].before[name]
+        if value:
+            found[name] = value
+    return found
 
 
-def accounts_then(history: Sequence[Held], at: datetime) -> list[AccountThen]:
+def _leading_to(name: str, value: str | None, facts: Sequence[Fact]) -> Iterator[Fact]:
+    """The changes of a field that led to its value, the last one known first.
+
+    Others are those of somebody who was merged with this person.
+    """
+    for fact in sorted(facts, key=lambda f: f.known_at, reverse=True):
+        if name in fact.after and _same(name, fact.after[name], value):
+            value = fact.before[name]
+            yield fact
+
+
+def _same(name: str, one: str | None, other: str | None) -> bool:
+    if one and other and name in MOMENTS:
+        return datetime.fromisoformat(one) == datetime.fromisoformat(other)
+    return (one or "") == (other or "")
+
+
+def accounts_then(history: Sequence[HistoryEntry], at: datetime) -> list[AccountThen]:
     """What was held at a moment; accounts that were not known yet are none of them."""
     held: dict[str, dict[str, list[str]]] = {}
     for one in history:

@@ -9,10 +9,9 @@ from datetime import datetime
 
 from yugum.core.causes import Cause
 from yugum.core.decisions import closed_since
-from yugum.core.facts import Fields, difference, taken_back, with_fields
+from yugum.core.facts import Fact, Fields, difference, taken_back, with_fields
 from yugum.core.people import Person
 from yugum.engine.events import make_event
-from yugum.ports.people import Fact
 from yugum.ports.units import UnitOfWork
 
 NOT_AGREED, CANCELLED = "nobody agreed to it", "the docket was cancelled"

@@ -11,6 +11,7 @@ from datetime import time as day_time
 from yugum.core.dates import parse_moment
 from yugum.core.offsets import SHIFT_ENDS
 from yugum.engine.context import zone_of
+from yugum.engine.finding_days import count_today
 from yugum.engine.schedule import Remind, tick
 from yugum.errors import Conflict
 from yugum.ports.units import Database, UnitOfWork
@@ -117,6 +118,7 @@ class Clock:
             async with self._database.unit() as unit:
                 await unit.hint()
         drained = await self._drain()
+        await count_today(self._database, stop)
         return Advance(now=stop, target=target, reached=stop >= target, drained=drained, due=due)
 
     async def _drain(self) -> bool:

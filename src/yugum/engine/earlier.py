@@ -8,7 +8,7 @@ from datetime import datetime
 
 from yugum.core.facts import fields_of
 from yugum.core.people import CHANGEABLE, OWN, Person
-from yugum.core.then import FieldsChanged, Held, accounts_then, fields_then
+from yugum.core.then import accounts_then, fields_then
 from yugum.engine.context import load_applications
 from yugum.ports.units import UnitOfWork
 
@@ -47,12 +47,10 @@ async def person_then(unit: UnitOfWork, person: Person, at: datetime) -> PersonT
     own = (f"{OWN}{name}" for name, _ in person.own)
     changed = (name for f in facts for name in (*f.before, *f.after))
     now = fields_of(person, dict.fromkeys((*CHANGEABLE, *own, *changed)))
-    changes = [FieldsChanged(f.effective_at, f.known_at, f.before, f.after) for f in facts]
-    fields = fields_then(now, changes, at)
+    fields = fields_then(now, facts, at)
     if boss := fields.pop("manager_id", ""):
         found = await unit.people.many([boss])
         fields["manager"] = found[boss][0].display_name if boss in found else boss
-    held = [Held(h.account_id, h.kind, h.item, h.from_at, h.until_at) for h in history]
     return PersonThen(
         id=person.id,
         display_name=person.display_name,
@@ -66,6 +64,6 @@ async def person_then(unit: UnitOfWork, person: Person, at: datetime) -> PersonT
                 entitlements=a.entitlements,
                 seats=a.seats,
             )
-            for a in accounts_then(held, at)
+            for a in accounts_then(history, at)
         ],
     )

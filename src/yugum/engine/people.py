@@ -16,8 +16,8 @@ from yugum.core.desired import Subject, World, desired
 from yugum.core.dockets import DocketLine, DocketState
 from yugum.core.documents import Document
 from yugum.core.entry import Doubted
-from yugum.core.facts import Fields, with_fields
-from yugum.core.lifeline import Bar, Change, past
+from yugum.core.facts import Fact, Fields, with_fields
+from yugum.core.lifeline import Bar, Change, HistoryEntry, past
 from yugum.core.lists import KnownValue
 from yugum.core.nesting import held_through
 from yugum.core.obligations import dates
@@ -47,12 +47,11 @@ from yugum.engine.promises import condition_of
 from yugum.engine.standing import look_again, stands
 from yugum.engine.standings import shown_line
 from yugum.errors import Conflict, InvalidInput, PlanStale
-from yugum.ports.accounts import HistoryEntry
 from yugum.ports.clock import Clock
 from yugum.ports.decisions import DecisionLine
 from yugum.ports.dockets import ChosenDockets
 from yugum.ports.pages import ListPage
-from yugum.ports.people import ChosenPeople, Fact, PersonLine
+from yugum.ports.people import ChosenPeople, PersonLine
 from yugum.ports.seats import SeatOf
 from yugum.ports.services import Vault
 from yugum.ports.standing import StandingLine

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Awaitable, Callable, Mapping
 from datetime import datetime, timedelta
 
-from yugum.engine.finding_days import count_today
 from yugum.engine.seats import today
 from yugum.ports.units import Database, UnitOfWork
 from yugum.settings import Settings
@@ -42,15 +41,13 @@ async def tick(database: Database, now: datetime, remind: Remind) -> int:
         await unit.seats.serve(asleep=True)  # whoever could not be woken when a seat came free
         found += await unit.leases.wake_due(now)
         found += await unit.leases.due_now()
-    await count_today(database, now)
     return found
 
 
 async def tidy(database: Database, settings: Settings, now: datetime) -> None:
     """Forget what nobody asks for any more: attempts that count no longer, replies kept long enough.
 
-    Then what lists are read from is put right: names alike, tallies, and who left with nothing open; and
-    how many findings there are today.
+    Then what lists are read from is put right: names alike, tallies, and who left with nothing open.
     """
     async with database.unit() as unit:
         await unit.operators.forget_old(settings.sign_in_minutes)
@@ -63,4 +60,3 @@ async def tidy(database: Database, settings: Settings, now: datetime) -> None:
     while put_aside:
         async with database.unit() as unit:
             put_aside = await unit.findings.put_aside(now)
-    await count_today(database, now, again=True)

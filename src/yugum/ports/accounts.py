@@ -12,6 +12,7 @@ from yugum.core.alike import Shown
 from yugum.core.applications import Duty
 from yugum.core.decisions import Decision, LedgerKey, Origin
 from yugum.core.invitations import ToDo
+from yugum.core.lifeline import HistoryEntry
 from yugum.core.lists import AccountSort, Order
 from yugum.core.people import Person
 from yugum.ports.pages import ListPage
@@ -61,20 +62,6 @@ class AccountLine:
     recoverable_until: datetime | None
     last_used: datetime | None
     seen_at: datetime | None
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class HistoryEntry:
-    """A state an account was in, or something it held, from when until when (None: still).
-
-    ``kind`` is ``state``, ``entitlement`` or ``seat``; ``item`` the state or the name.
-    """
-
-    account_id: str
-    kind: str
-    item: str
-    from_at: datetime
-    until_at: datetime | None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

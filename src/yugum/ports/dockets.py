@@ -21,12 +21,12 @@ from yugum.core.dockets import (
     Step,
     StepState,
 )
+from yugum.core.facts import Fact
 from yugum.core.lists import DocketSort, Order
 from yugum.core.plans import PlannedStep, PlanNotes
 from yugum.core.verbs import Verb
 from yugum.ports.obligations import Obligation
 from yugum.ports.pages import ListPage
-from yugum.ports.people import Fact
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

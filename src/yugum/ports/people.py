@@ -8,7 +8,7 @@ from datetime import date, datetime
 from typing import Protocol
 
 from yugum.core.conditions import Condition
-from yugum.core.facts import Fields
+from yugum.core.facts import Fact
 from yugum.core.guards import Namesake
 from yugum.core.lists import KnownValue, Order, PersonSort
 from yugum.core.names import TakenLogin
@@ -16,21 +16,6 @@ from yugum.core.people import Person, PersonState
 from yugum.core.people_file import Numbers
 from yugum.core.roles import Role
 from yugum.ports.pages import ListPage
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Fact:
-    """A change of somebody's fields: when it came true, when it was known, by whom and why."""
-
-    id: str
-    person_id: str
-    effective_at: datetime
-    known_at: datetime
-    before: Fields
-    after: Fields
-    author: str
-    reason: str
-    docket_id: str | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -21,10 +21,11 @@ from yugum.core.decisions import (
     OriginKind,
     payload_from,
 )
+from yugum.core.lifeline import HistoryEntry
 from yugum.core.lists import AccountSort, Order
 from yugum.core.people import Person
 from yugum.errors import NotFound
-from yugum.ports.accounts import AccountLine, ChosenAccounts, HistoryEntry, Known
+from yugum.ports.accounts import AccountLine, ChosenAccounts, Known
 from yugum.ports.pages import ListPage
 from yugum.storage import tables as t
 from yugum.storage.deviations import Deviations

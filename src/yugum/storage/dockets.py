@@ -17,6 +17,7 @@ from yugum.core.dockets import (
     Inputs,
 )
 from yugum.core.documents import Document
+from yugum.core.facts import Fact
 from yugum.core.lists import Order
 from yugum.core.obligations import ObligationKind
 from yugum.core.plans import PlannedStep, PlanNotes, notes_from, step_document
@@ -25,7 +26,6 @@ from yugum.errors import Conflict, NotFound
 from yugum.ports.dockets import ChosenDockets, DueDocket
 from yugum.ports.obligations import Obligation
 from yugum.ports.pages import ListPage
-from yugum.ports.people import Fact
 from yugum.storage import tables as t
 from yugum.storage.beside import Beside
 from yugum.storage.listed import AHEAD, LINES, listing_of

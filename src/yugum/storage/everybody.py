@@ -56,29 +56,30 @@ SORTS: Mapping[PersonSort, Sequence[sa.ColumnElement[Any]]] = {
 REMEDY = "Narrow it down beside the filter: --state, --department, --site, --kind, --manager or --search."
 
 
-def _is(
-    state: PersonState,
-    now: datetime | sa.BindParameter[datetime],
-    yesterday: date | sa.BindParameter[date],
-) -> Iterable[sa.ColumnElement[bool]]:
-    """What holds of everybody in a state, said so that an index has it.
+def moment(now: datetime) -> Mapping[str, date]:
+    """The values of the parameters for a moment.
 
-    Wherever somebody begins at a moment, they do on the day before it or later.
+    Wherever somebody begins after it, they do on the day before it or later.
     """
+    return {"now": now, "yesterday": (now - timedelta(days=1)).date()}
+
+
+def _is(state: PersonState) -> Iterable[sa.ColumnElement[bool]]:
+    """What holds of everybody in a state, said so that an index has it."""
     p = t.people.c
     begins = sa.func.timezone(p.time_zone, sa.cast(p.starts, sa.DateTime()))
-    stays = sa.literal_column(t.LEAVES, t.Moment) > now
-    begun = sa.or_(p.starts.is_(None), begins <= now)
+    stays = sa.literal_column(t.LEAVES, t.Moment) > NOW
+    begun = sa.or_(p.starts.is_(None), begins <= NOW)
     absent = sa.and_(
         p.absent_from.isnot(None),
-        p.absent_from <= now,
-        sa.or_(p.absent_until.is_(None), p.absent_until > now),
+        p.absent_from <= NOW,
+        sa.or_(p.absent_until.is_(None), p.absent_until > NOW),
     )
     match state:
         case PersonState.LEFT:
-            return (p.access_ends <= now,)
+            return (p.access_ends <= NOW,)
         case PersonState.EXPECTED:
-            return (stays, p.starts >= yesterday, begins > now)
+            return (stays, p.starts >= YESTERDAY, begins > NOW)
         case PersonState.ABSENT:
             return (stays, begun, absent)
         case PersonState.ACTIVE:
@@ -105,24 +106,24 @@ LINES = _lines()
 """Everybody; made once, since putting it together takes as long as it takes to be answered."""
 
 
-def in_state(state: PersonState, now: datetime) -> sa.Select[Any]:
-    """The ids of everybody in a state."""
-    return sa.select(t.people.c.id).where(*_is(state, now, (now - timedelta(days=1)).date()))
+def in_state(state: PersonState) -> sa.Select[Any]:
+    """The ids of everybody in a state, at a ``moment``."""
+    return sa.select(t.people.c.id).where(*_is(state))
 
 
-def with_role(role: Role, departments: Sequence[str], at: datetime, limit: int) -> sa.Select[Any]:
-    """Everybody who is there at a moment and has a role; of some departments first."""
+def with_role(role: Role, departments: Sequence[str], limit: int) -> sa.Select[Any]:
+    """Everybody who is there at a ``moment`` and has a role; of some departments first."""
     p, d = t.people.c, t.decisions.c
     given = sa.select(d.subject_id).where(
         d.kind == DecisionKind.ROLE.value,
         d.payload["role"].astext == role.name,
-        sa.or_(d.starts_at.is_(None), d.starts_at <= at),
-        sa.or_(d.ends_at.is_(None), d.ends_at > at),
+        sa.or_(d.starts_at.is_(None), d.starts_at <= NOW),
+        sa.or_(d.ends_at.is_(None), d.ends_at > NOW),
     )
     has = sa.or_(to_sql(role.when, p.folded, {"state": STATE}), p.id.in_(given))
     return (
         sa.select(*COLUMNS)
-        .where(has, *_is(PersonState.ACTIVE, at, at.date()))
+        .where(has, *_is(PersonState.ACTIVE))
         .order_by(sa.not_(among(p.department, departments)), p.user_name)
         .limit(limit)
     )
@@ -144,7 +145,7 @@ def _chosen_by(chosen: ChosenPeople) -> list[sa.ColumnElement[bool]]:
     for word in fold(chosen.query).split():
         where.append(p.search.contains(word, autoescape=True))
     if chosen.state:
-        where += _is(chosen.state, NOW, YESTERDAY)
+        where += _is(chosen.state)
     for column in (p.department, p.site, p.user_type):
         if value := getattr(chosen, column.name):
             where.append(sa.func.lower(column) == fold(value))

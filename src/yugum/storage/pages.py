@@ -28,6 +28,8 @@ Row = Mapping[Any, Any]
 REMEDY = "Start without a cursor."
 COUNTED = 10_000
 """Rows are counted that far: who has more needs a filter, not a figure."""
+FIRSTS = 8
+"""So many first pages of a listing are kept: consoles, files and command lines ask for as many rows each."""
 MARK = 8
 """A cursor begins with so many characters that tell its list and order."""
 PATIENCE = 2000
@@ -58,7 +60,7 @@ class Listing:
         if not cursor and said in self.firsts:
             return self.firsts[said]
         made = self._page(mine, cursor, limit, descending=descending, count=count)
-        if not cursor:
+        if not cursor and len(self.firsts) < FIRSTS:
             self.firsts[said] = made
         return made
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import asdict
-from datetime import date, datetime, timedelta
+from datetime import date, datetime
 from typing import Any
 
 import sqlalchemy as sa
@@ -12,6 +12,7 @@ from sqlalchemy.exc import IntegrityError
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from yugum.core.conditions import fold
+from yugum.core.facts import Fact
 from yugum.core.guards import Namesake
 from yugum.core.lists import KnownValue, Order
 from yugum.core.names import TakenLogin
@@ -20,10 +21,10 @@ from yugum.core.people_file import Numbers
 from yugum.core.roles import Role
 from yugum.errors import Ambiguous, Conflict, NotFound
 from yugum.ports.pages import ListPage
-from yugum.ports.people import ChosenPeople, Fact, PersonKey, PersonLine, SamePerson, Starter
+from yugum.ports.people import ChosenPeople, PersonKey, PersonLine, SamePerson, Starter
 from yugum.storage import merging
 from yugum.storage import tables as t
-from yugum.storage.everybody import COLUMNS, REMEDY, listing_of, with_role
+from yugum.storage.everybody import COLUMNS, REMEDY, listing_of, moment, with_role
 from yugum.storage.known import values_of
 from yugum.storage.pages import Row, fetch, listed
 from yugum.storage.rows import among, among_ids, read, read_all, reader, to_array, to_json
@@ -178,7 +179,7 @@ class People:
     async def with_role(
         self, role: Role, departments: Sequence[str], at: datetime, limit: int
     ) -> Sequence[Person]:
-        rows = await self.connection.execute(with_role(role, departments, at, limit), {"now": at})
+        rows = await self.connection.execute(with_role(role, departments, limit), moment(at))
         return [person_from(row) for row in rows.mappings()]
 
     async def resolve(self, who: str) -> Person:
@@ -265,7 +266,7 @@ class People:
             limit=limit,
             descending=chosen.order is Order.DESCENDING,
             count=cursor is None,
-            values={"now": now, "yesterday": (now - timedelta(days=1)).date()},
+            values=moment(now),
             narrow=REMEDY if chosen.condition is not None else "",
         )
 

@@ -29,7 +29,7 @@ from yugum.ports.views import (
     Window,
 )
 from yugum.storage import tables as t
-from yugum.storage.everybody import in_state
+from yugum.storage.everybody import in_state, moment
 from yugum.storage.finding_sources import LEFT
 from yugum.storage.pages import COUNTED, Listing, fetch, listed
 from yugum.storage.rows import locked_sql, read, read_all, reader
@@ -250,11 +250,11 @@ class Views:
             *(
                 sa.select(
                     sa.literal(state.value).label("state"), sa.func.count().label("n")
-                ).select_from(in_state(state, now).limit(most).subquery())
+                ).select_from(in_state(state).limit(most).subquery())
                 for state in PersonState
             )
         )
-        rows = await self.connection.execute(in_states)
+        rows = await self.connection.execute(in_states, moment(now))
         people = {PersonState(row.state): row.n for row in rows if row.n}
         return Counts(figures=await self.figures(whole=whole), states=people)
 

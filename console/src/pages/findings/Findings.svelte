@@ -66,7 +66,11 @@
 {/if}
 <details ontoggle={(event) => (course ||= event.currentTarget.open)}>
   <summary>Course over weeks</summary>
-  {#if course}<Later load={() => import('./CoursePart.svelte')} {kind} now={found} />{/if}
+  {#if course && counts.data}<Later
+      load={() => import('./CoursePart.svelte')}
+      {kind}
+      now={found}
+    />{/if}
 </details>
 <ListPart
   {list}

@@ -11,7 +11,7 @@
   interface Props {
     view: Schemas['PersonView'];
     onclose: () => void;
-    ondone: (follows: boolean) => void;
+    ondone: () => void;
   }
   let { view, onclose, ondone }: Props = $props();
   // svelte-ignore state_referenced_locally

@@ -32,9 +32,10 @@
   let wish = $state.raw<Wish | null>(null);
   let correcting = $state(false);
   const view = $derived(load.data);
-  function corrected(follows: boolean): void {
+  /** What was corrected is stored; what follows from it is a plan. */
+  function corrected(): void {
     correcting = false;
-    if (follows && view) wish = { verb: 'recheck', who: [view.id] };
+    if (view) wish = { verb: 'recheck', who: [view.id] };
   }
   const to = (query: Query): View => ({ page: 'person', who, query });
 </script>

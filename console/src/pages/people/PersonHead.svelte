@@ -4,7 +4,7 @@
   import { momentOf, plural } from '../../lib/format';
   import type { Wish } from '../../lib/plan.svelte';
   import { href } from '../../lib/router.svelte';
-  import { session } from '../../lib/session.svelte';
+  import PersonButtons from './PersonButtons.svelte';
   import Moment from '../../lib/components/Moment.svelte';
 
   interface Props {
@@ -13,14 +13,10 @@
     oncorrect: () => void;
   }
   let { view, onwish, oncorrect }: Props = $props();
-  const running = $derived(
-    view.dockets.find((d) => d.state === 'running' || d.state === 'scheduled')
-  );
   const days = $derived.by(() => {
     if (!view.access_ends) return null;
     return Math.floor((Date.parse(view.access_ends) - Date.parse(view.now)) / 86_400_000);
   });
-  const who = $derived([view.id]);
 </script>
 
 <div class="head">
@@ -49,43 +45,7 @@
       {/if}
     </div>
   </div>
-  <div class="buttons">
-    {#if running}
-      <a class="button" href={href({ page: 'docket', name: running.number })}
-        >Docket {running.number}</a
-      >
-    {/if}
-    {#if session.mayAct}
-      <button class="button" onclick={oncorrect}>Correct …</button>
-      {#if view.contract_ends}
-        <button class="button" onclick={() => onwish({ verb: 'extension', who })}>Extend</button>
-      {/if}
-      {#if view.state === 'left' || view.state === 'absent'}
-        <button class="button do" onclick={() => onwish({ verb: 'returner', who })}
-          >Bring back</button
-        >
-      {:else}
-        {#if view.state === 'active'}
-          <button class="button" onclick={() => onwish({ verb: 'mover', who })}>Move</button>
-          <button class="button" onclick={() => onwish({ verb: 'rename', who })}>Rename</button>
-          <button class="button" onclick={() => onwish({ verb: 'absence', who })}>Absent</button>
-          <button
-            class="button"
-            onclick={() => onwish({ verb: 'account', who, measure: 'suspend' })}
-            >Precaution …</button
-          >
-          <button class="button" onclick={() => onwish({ verb: 'leaver', who })}>Leaves …</button>
-          <button class="button cut" onclick={() => onwish({ verb: 'leaver', who, urgent: true })}
-            >Cut off now</button
-          >
-        {:else}
-          <button class="button do" onclick={() => onwish({ verb: 'joiner', who })}
-            >Prepare joining</button
-          >
-        {/if}
-      {/if}
-    {/if}
-  </div>
+  <PersonButtons {view} {onwish} {oncorrect} />
 </div>
 
 <style>
@@ -100,21 +60,5 @@
       gap: 0;
       margin-bottom: 14px;
     }
-  }
-  .buttons {
-    display: flex;
-    gap: 8px;
-    align-items: flex-start;
-    align-content: flex-start;
-    justify-content: flex-end;
-    flex-wrap: wrap;
-  }
-  @media (max-width: 1000px) {
-    .buttons {
-      justify-content: flex-start;
-    }
-  }
-  a.button {
-    text-decoration: none;
   }
 </style>

@@ -23,7 +23,7 @@ from yugum.core.renames import plan_rename
 from yugum.core.returns import plan_return
 from yugum.core.roles import Rules
 from yugum.core.standing import less
-from yugum.core.summaries import summarise
+from yugum.core.summaries import only
 from yugum.core.verbs import Quick, Verb
 from yugum.engine.context import with_account_ids
 from yugum.errors import InvalidInput
@@ -138,7 +138,7 @@ def in_hand(plan: Plan, begun: Sequence[OpenStep], world: World) -> Plan:
     """A look's plan less what dockets have in hand, each told with what it waits for."""
     if not begun:
         return plan
-    plan, _ = less(plan, begun, (), world.applications)
+    plan, _ = less(plan, begun, (), world)
     told = [
         Caution(
             "in-hand",
@@ -170,10 +170,8 @@ def without(plan: Plan, left_out: Mapping[str, str], world: World) -> Plan:
         Caution("left-out", f"Left out: {step_key(s)}, because {left_out[step_key(s)]}")
         for s in gone
     ]
-    if not gone:
-        return plan
-    summary = summarise(steps, world.applications) if steps else (ALL_LEFT_OUT,)
-    return replace(plan, steps=steps, summary=summary, cautions=(*plan.cautions, *told))
+    rest = only(plan, steps, world.applications, ALL_LEFT_OUT)
+    return replace(rest, cautions=(*plan.cautions, *told))
 
 
 def must_name_steps(left_out: Mapping[str, str], steps: Iterable[PlannedStep]) -> None:

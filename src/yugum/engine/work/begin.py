@@ -198,10 +198,10 @@ class Beginner:
                 plan = without(plan, docket.cause.left_out, world)
                 if docket.verb is Verb.RECHECK:
                     state = state_at(subject.person, now)
-                    plan = as_agreed(plan, hands.get(docket.subject_id, NOTHING), state)
+                    plan = as_agreed(plan, hands.get(docket.subject_id, NOTHING), state, world)
                     mine = [s for s in begun if s.subject_id == docket.subject_id]
                     over = outlived(subject, world, mine, now)
-                    plan, gone = less(plan, mine, over, world.applications)
+                    plan, gone = less(plan, mine, over, world)
                     if gone:
                         await unit.dockets.leave_out(gone, "It is not due any more.", now)
                 if not plan.steps and docket.verb in QUIET:

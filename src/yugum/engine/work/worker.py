@@ -16,6 +16,7 @@ import structlog
 
 from yugum.engine.approvals import Approvals
 from yugum.engine.audit import Sealer
+from yugum.engine.finding_days import count_today
 from yugum.engine.forecasts import Forecasts
 from yugum.engine.mails import Mails
 from yugum.engine.questions import Questions
@@ -224,11 +225,13 @@ class Worker:
         await tidy(self._database, self._settings, await self._clock.now())
         await self._questions.ask_all()
         await self._forecasts.keep_all()
+        await count_today(self._database, await self._clock.now(), again=True)
 
     async def _tick(self) -> None:
         now = await self._clock.now()
         if await tick(self._database, now, self._mails.remind):
             self.hint()
+        await count_today(self._database, now)
 
     async def _seal(self) -> None:
         """Seal when there is nothing to cut off; under steady work every ten seconds."""
