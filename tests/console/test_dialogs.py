@@ -172,7 +172,9 @@ def test_a_correction_is_stored_at_once_and_what_follows_is_a_plan(
     after = theatre.client.people.show(login)
     assert (after.title, after.mail) == ("Second engineer", f"{login}@morrowsound.example")
     assert after.facts[0].reason == "misread on the form"
-    expect(page.get_by_role("dialog", name=re.compile("^Recheck"))).to_contain_text("Nothing to do")
+    follows = page.get_by_role("dialog", name=re.compile("^Recheck"))
+    due = theatre.client.plans.make(wl.NewPlan(verb=Verb.RECHECK, who=[login])).plans[0]
+    expect(follows).to_contain_text(due.summary[0])
     closed(page)
     page.get_by_role("button", name="Correct …").click()
     theatre.client.people.change(login, {"phone": "+00 555 0199"})
