@@ -48,7 +48,7 @@ async def start_at_once(
     subject_id = account.person_id or account.id
     known = await unit.accounts.known([subject_id])
     world = await load_world(unit)
-    subjects = await load_subjects(unit, dict(known.people), known, now)
+    subjects = await load_subjects(unit, dict(known.people), known, now, world.rules)
     plan = planned(subjects[subject_id], world, account)
     if not plan.steps:
         text = plan.cautions[0].text if plan.cautions else asked.nothing

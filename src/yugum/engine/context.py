@@ -25,6 +25,8 @@ from yugum.engine.promises import promises
 from yugum.errors import ApplicationError
 from yugum.ports.accounts import Known
 from yugum.ports.connectors import AccountRef, Connectors
+from yugum.ports.grounds import Adopted
+from yugum.ports.rules import RulesVersion
 from yugum.ports.units import Database, UnitOfWork
 from yugum.wire.rulebook import rules_from
 from yugum.wire.rules import RulesDocument
@@ -35,7 +37,10 @@ NOBODY_NAMED: Mapping[str, str] = {}
 
 async def load_rules(unit: UnitOfWork) -> Rules:
     """The rules in force; none at all are version 0."""
-    stored = await unit.rules.current()
+    return await _rules(unit, await unit.rules.current())
+
+
+async def _rules(unit: UnitOfWork, stored: Adopted | RulesVersion | None) -> Rules:
     if stored is None:
         return Rules()
     rules = _parsed(stored.version, stored.document, stored.adopted_at)
@@ -70,11 +75,10 @@ def _with_history(
 
 async def load_applications(unit: UnitOfWork) -> dict[str, Application]:
     """Every application with what the rules in force say over its own profile."""
-    return await _applications(unit, await load_rules(unit))
+    return _ruled(await unit.applications.all(), await load_rules(unit))
 
 
-async def _applications(unit: UnitOfWork, rules: Rules) -> dict[str, Application]:
-    applications = await unit.applications.all()
+def _ruled(applications: Mapping[str, Application], rules: Rules) -> dict[str, Application]:
     return {i: with_profile(a, rules.profiles.get(i, NO_CHANGE)) for i, a in applications.items()}
 
 
@@ -85,15 +89,16 @@ async def zone_of(unit: UnitOfWork) -> str:
 
 
 async def load_world(unit: UnitOfWork) -> World:
-    rules, pools = await load_rules(unit), await unit.seats.pools()
-    installation = await unit.views.installation()
+    """Everything that is the same for everybody, of one moment."""
+    grounds = await unit.grounds.load()
+    rules = await _rules(unit, grounds.rules)
     return World(
-        prefix=installation.prefix if installation else "",
-        applications=await _applications(unit, rules),
+        prefix=grounds.prefix,
+        applications=_ruled(grounds.applications, rules),
         rules=rules,
-        pools=pools,
-        promises=await promises(unit, pools, rules),
-        holds=await unit.decisions.holds_on_applications(),
+        pools=grounds.pools,
+        promises=promises(grounds.reservations, grounds.pools, rules),
+        holds=grounds.holds,
     )
 
 
@@ -118,6 +123,7 @@ async def load_subjects(
     people: Mapping[str, Person],
     known: Known,
     at: datetime | Mapping[str, datetime],
+    rules: Rules,
     named: Mapping[str, str] = NOBODY_NAMED,
 ) -> dict[str, Subject]:
     """Subjects for (possibly changed) ``people``, each with its successor, ``named`` by an operator or not.
@@ -128,7 +134,6 @@ async def load_subjects(
         InvalidInput: a successor who is named has left or is among the people.
     """
     moments = at if isinstance(at, Mapping) else dict.fromkeys(people, at)
-    rules = await load_rules(unit)
     found = await heirs_of(unit, people, known, rules, moments, named)
     leaving = [i for i, p in people.items() if p.access_ends is not None]
     mentions = await unit.mentions.of(leaving) if leaving else {}

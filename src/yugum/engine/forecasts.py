@@ -234,7 +234,7 @@ async def _wanting(
     """Who of some people is to have a seat by the rules."""
     people = {i: p for i, (p, _) in (await unit.people.many(ids)).items()}
     known = await unit.accounts.known(sorted(people))
-    subjects = await load_subjects(unit, people, known, now)
+    subjects = await load_subjects(unit, people, known, now, world.rules)
     return {i for i, subject in subjects.items() if _wants(subject, pool, world, now)}
 
 
@@ -294,7 +294,7 @@ async def _joins(
     """The days on which those who are to begin take a seat, and give it back if they leave again."""
     known = await unit.accounts.known([p.id for p in people])
     subjects: Mapping[str, Subject] = await load_subjects(
-        unit, {p.id: p for p in people}, known, now
+        unit, {p.id: p for p in people}, known, now, world.rules
     )
     there = await unit.seats.claimed(pool.id, [p.id for p in people])
     application = world.applications[pool.application_id]

@@ -26,7 +26,7 @@ from yugum.core.handover import (
 )
 from yugum.core.mentions import Mention
 from yugum.core.people import Person, PersonState, state_at
-from yugum.engine.context import load_applications, load_subjects
+from yugum.engine.context import load_applications, load_rules, load_subjects
 from yugum.engine.decisions import end_of
 from yugum.engine.events import make_event
 from yugum.engine.heirs import must_take_over
@@ -160,7 +160,9 @@ class Handover:
             page = await unit.handover.owned(application_id, cursor, limit)
             known = await unit.accounts.known(sorted({line.person_id for line in page.items}))
             ends = {i: max(now, p.access_ends or now) for i, p in known.people.items()}
-            subjects = await load_subjects(unit, dict(known.people), known, ends)
+            subjects = await load_subjects(
+                unit, dict(known.people), known, ends, await load_rules(unit)
+            )
         parts = {
             account.id: parts_of(subject, account, ends[i])
             for i, subject in subjects.items()
@@ -344,7 +346,9 @@ async def _shown(
     known = await unit.accounts.known([person_id])
     person = known.people[person_id]
     at = max(now, person.access_ends or now)
-    subject = (await load_subjects(unit, {person_id: person}, known, at))[person_id]
+    subject = (await load_subjects(unit, {person_id: person}, known, at, await load_rules(unit)))[
+        person_id
+    ]
     applications = await load_applications(unit)
     rows = []
     for account in sorted(subject.accounts, key=lambda a: (a.application_id, a.login)):

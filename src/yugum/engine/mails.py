@@ -186,7 +186,7 @@ class Mails:
             return []
         world, known = await load_world(unit), await unit.accounts.known(list(some))
         mails = []
-        for i, subject in (await load_subjects(unit, some, known, now)).items():
+        for i, subject in (await load_subjects(unit, some, known, now, world.rules)).items():
             told = due[i].split(AND)
             # What was accepted in the meantime is not among them.
             waiting = [

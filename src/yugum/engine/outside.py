@@ -17,7 +17,7 @@ from yugum.core.deviations import Deviation, DeviationKind, DeviationState
 from yugum.core.facts import with_fields
 from yugum.core.people import PersonState, state_at
 from yugum.engine.changes import fact_of, store_changes
-from yugum.engine.context import load_subjects
+from yugum.engine.context import load_rules, load_subjects
 from yugum.engine.in_step import bring_in_step
 from yugum.engine.progress import Progress
 from yugum.ports.accounts import Known
@@ -69,7 +69,9 @@ async def attributes_changed(
         return 0
     people = sorted({str(now.person_id) for now, _ in differ})
     known = await unit.accounts.known(people)
-    subjects = await load_subjects(unit, dict(known.people), known, progress.now)
+    subjects = await load_subjects(
+        unit, dict(known.people), known, progress.now, await load_rules(unit)
+    )
     changed = [
         c
         for now, before in differ

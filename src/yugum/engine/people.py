@@ -215,7 +215,7 @@ class People:
         await link_found(unit, [after], now)
         world = await load_world(unit)
         known = await unit.accounts.known([after.id])
-        subjects = await load_subjects(unit, {after.id: after}, known, now)
+        subjects = await load_subjects(unit, {after.id: after}, known, now, world.rules)
         if ready_steps(subjects[after.id], world, now):
             basis = "a step need not wait any longer"
             await look_again(unit, [after.id], now, fact.author, basis)
@@ -279,7 +279,8 @@ class People:
             decisions = await unit.decisions.page(person.id, None, 50)
             mine = ChosenDockets(subject_id=person.id)
             dockets = await unit.dockets.page(mine, limit=20)
-            dated = await unit.dockets.ahead(person.id)
+            # Who has not more than a page of them has no others ahead.
+            dated = dockets.items if dockets.next is None else await unit.dockets.ahead(person.id)
             seats = await unit.seats.held_by([person.id])
             facts = await unit.people.facts_of(person.id)
             refs = {line.ref for line in stand.lines if line.ref}
@@ -391,5 +392,5 @@ def _dated(dockets: Sequence[DocketLine], now: datetime) -> list[Dated]:
             d.reason,
         )
         for d in dockets
-        if d.due_at > now
+        if d.state in (DocketState.SCHEDULED, DocketState.AWAITING) and d.due_at > now
     ]

@@ -2,16 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 
 from yugum.core.conditions import Condition, Values, matches
 from yugum.core.counter import Counter
 from yugum.core.people import FILTER_ATTRIBUTES, OWN
-from yugum.core.reservations import Promise
+from yugum.core.reservations import Promise, Reservation
 from yugum.core.roles import Rules
 from yugum.core.seats import Pool
 from yugum.errors import InvalidInput
-from yugum.ports.units import UnitOfWork
 from yugum.wire.filters import parse_filter
 
 
@@ -43,12 +42,12 @@ def promised(counter: Counter, person_id: str, values: Values, rules: Rules) -> 
     return None
 
 
-async def promises(
-    unit: UnitOfWork, pools: Mapping[tuple[str, str], Pool], rules: Rules
+def promises(
+    reservations: Sequence[Reservation], pools: Mapping[tuple[str, str], Pool], rules: Rules
 ) -> Mapping[tuple[str, str], tuple[Promise, ...]]:
     """The reservations in force of some pools."""
     found: dict[str, list[Promise]] = {}
-    for one in await unit.reservations.in_force():
+    for one in reservations:
         promise = Promise(one, known_condition(one.who, rules))
         found.setdefault(one.pool_id, []).append(promise)
     return {key: tuple(found[p.id]) for key, p in pools.items() if p.id in found}

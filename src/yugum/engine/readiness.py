@@ -100,7 +100,7 @@ class Readiness:
             )
             known = await unit.accounts.known([starter.id for starter in page.items])
             world = await load_world(unit)
-            subjects = await load_subjects(unit, dict(known.people), known, now)
+            subjects = await load_subjects(unit, dict(known.people), known, now, world.rules)
             accounts = [a.id for s in subjects.values() for a in s.accounts]
             credentials = {
                 c.account_id: CredentialState(c.told_at, c.opened_at, bool(c.expired))
@@ -161,7 +161,7 @@ class Readiness:
             other = await unit.people.resolve(like)
             known = await unit.accounts.known([one.id, other.id])
             world = await load_world(unit)
-            subjects = await load_subjects(unit, dict(known.people), known, now)
+            subjects = await load_subjects(unit, dict(known.people), known, now, world.rules)
         mine, theirs = subjects[one.id], subjects[other.id]
         roles = world.rules.roles_of(folded(other))
         changes = {}

@@ -19,7 +19,7 @@ from yugum.core.people import Person, PersonState, full_name, state_at
 from yugum.core.redirections import How, Redirection, redirection
 from yugum.core.verbs import Verb
 from yugum.engine.at_once import Asked, start_at_once
-from yugum.engine.context import load_applications, load_subjects
+from yugum.engine.context import load_applications, load_rules, load_subjects
 from yugum.engine.events import make_event
 from yugum.engine.mentions import looked_at
 from yugum.engine.own_mentions import own_mentions
@@ -147,7 +147,9 @@ class References:
         until = min(now + timedelta(days=asked.days), person.access_ends)
         async with self._database.unit() as unit:
             known = await unit.accounts.known([person.id])
-            subjects = await load_subjects(unit, {person.id: person}, known, now)
+            subjects = await load_subjects(
+                unit, {person.id: person}, known, now, await load_rules(unit)
+            )
             accounts = [account_with_keys(subjects[person.id], i, m) for i, m in mine.items()]
             there = [a for a in accounts if a is not None]
             if not there:
@@ -220,7 +222,9 @@ async def _shown(
     known = await unit.accounts.known([person_id])
     person = known.people[person_id]
     at = max(now, person.access_ends or now)
-    subject = (await load_subjects(unit, {person_id: person}, known, at))[person_id]
+    subject = (await load_subjects(unit, {person_id: person}, known, at, await load_rules(unit)))[
+        person_id
+    ]
     applications = await load_applications(unit)
     mentions = (await unit.mentions.of([person_id])).get(person_id, ())
     rows = []

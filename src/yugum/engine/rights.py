@@ -23,7 +23,7 @@ async def load_entitled(
 ) -> tuple[dict[str, Subject], Moments, list[Right]]:
     """`with_rights` of subjects by their ids."""
     known = await unit.accounts.known(list(heads))
-    loaded = await load_subjects(unit, dict(known.people), known, now)
+    loaded = await load_subjects(unit, dict(known.people), known, now, world.rules)
     return await with_rights(unit, loaded, heads, world, now)
 
 

@@ -224,7 +224,7 @@ async def _rows(
     unit: UnitOfWork, people: Sequence[Person], world: World, now: datetime
 ) -> list[Starting]:
     known = await unit.accounts.known([p.id for p in people])
-    subjects = await load_subjects(unit, {p.id: p for p in people}, known, now)
+    subjects = await load_subjects(unit, {p.id: p for p in people}, known, now, world.rules)
     ids = [p.id for p in people]
     has = {(s.person_id, s.application_id, s.license): s for s in await unit.seats.held_by(ids)}
     purchases = _by_pool(await unit.seats.purchases())

@@ -96,7 +96,7 @@ async def stands(
     unit: UnitOfWork, person: Person, known: Known, world: World, now: datetime
 ) -> tuple[Subject, Stand]:
     """One person and how they stand this moment, whether or not a mark is worked off."""
-    loaded = await load_subjects(unit, {person.id: person}, known, now)
+    loaded = await load_subjects(unit, {person.id: person}, known, now, world.rules)
     heads = await unit.standing.heads([person.id])
     subjects, moments, _ = await with_rights(unit, loaded, heads, world, now)
     found = await _stands(unit, subjects, moments, world, now)
@@ -219,7 +219,7 @@ async def _leave_outlived(
         return
     # Who somebody is was read before their steps: a docket that began in between changed both.
     known = await unit.accounts.known(some)
-    again = await load_subjects(unit, dict(known.people), known, now)
+    again = await load_subjects(unit, dict(known.people), known, now, world.rules)
     gone = {i: outlived(again[i], world, found[i].hand.steps, now) for i in some if i in again}
     if steps := [step for steps in gone.values() for step in steps]:
         await unit.dockets.leave_out(steps, "It is not due any more.", now)

@@ -311,7 +311,7 @@ async def explain(unit: UnitOfWork, who: str, now: datetime) -> Explanation:
     person = await unit.people.resolve(who)
     known = await unit.accounts.known([person.id])
     world = await load_world(unit)
-    subject = (await load_subjects(unit, {person.id: person}, known, now))[person.id]
+    subject = (await load_subjects(unit, {person.id: person}, known, now, world.rules))[person.id]
     accounts = {a.application_id: a for a in subject.accounts if a.state is not AccountState.PURGED}
     also = [d.payload.role for d in in_force(subject.decisions, now) if d.kind is DecisionKind.ROLE]
     return Explanation(

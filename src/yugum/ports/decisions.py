@@ -121,10 +121,6 @@ class DecisionStore(Protocol):
         """Every decision about somebody that came with a docket, ended or not."""
         ...
 
-    async def holds_on_applications(self) -> dict[str, tuple[Decision, ...]]:
-        """Every hold on an application as a whole, by application."""
-        ...
-
     async def giving(
         self, entitlements: Sequence[tuple[str, str]], at: datetime
     ) -> Mapping[tuple[str, str], int]:

@@ -24,10 +24,6 @@ class ReservationStore(Protocol):
         """Reservations of a pool, those that last longest first."""
         ...
 
-    async def in_force(self) -> Sequence[Reservation]:
-        """Those open with seats left, by when they were made."""
-        ...
-
     async def one(self, reservation_id: str) -> ReservationLine:
         """A reservation by its id."""
         ...

@@ -20,6 +20,7 @@ from yugum.ports.equipment import EquipmentStore
 from yugum.ports.findings import FindingStore
 from yugum.ports.forecasts import ForecastStore
 from yugum.ports.gates import GateStore
+from yugum.ports.grounds import GroundStore
 from yugum.ports.groups import GroupStore
 from yugum.ports.handover import HandoverStore
 from yugum.ports.idempotency import IdempotencyStore
@@ -93,6 +94,7 @@ class UnitOfWork(Protocol):
     shared: SharedStore
     equipment: EquipmentStore
     people_files: PeopleFileStore
+    grounds: GroundStore
     groups: GroupStore
     audit: AuditStore
     clock: ClockStore

@@ -40,6 +40,7 @@ from yugum.storage.rows import (
     named,
     read_all,
     reader,
+    statement,
     to_array,
     to_json,
 )
@@ -256,7 +257,7 @@ class Accounts(Managers):
 
     async def namesakes(self, account_ids: Sequence[str]) -> dict[str, tuple[str, str]]:
         values = {"ids": to_array(account_ids)}
-        rows = await self.connection.execute(sa.text(NAMESAKES_SQL), values)
+        rows = await self.connection.execute(statement(NAMESAKES_SQL), values)
         return {row.id: (row.login, row.holder) for row in rows}
 
     async def refresh(self, accounts: Sequence[Account], at: datetime) -> None:
@@ -295,7 +296,7 @@ class Accounts(Managers):
         return read_all(HistoryEntry, result)
 
     async def _ledger_of(self, account_ids: Sequence[str]) -> dict[LedgerKey, Origin]:
-        query, values = sa.text(LEDGER_SQL), {"ids": to_array(account_ids)}
+        query, values = statement(LEDGER_SQL), {"ids": to_array(account_ids)}
         origins: dict[tuple[str, str], Origin] = {}
         found: dict[LedgerKey, Origin] = {}
         for account, kind, item, origin_kind, name in await self.connection.execute(query, values):

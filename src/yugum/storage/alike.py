@@ -5,14 +5,12 @@ from __future__ import annotations
 from collections.abc import Collection, Iterable, Sequence
 from datetime import datetime
 
-import sqlalchemy as sa
-
 from yugum.core.invitations import SENT
 from yugum.core.lines import Line
 from yugum.ports.standing import Alike, Together
 from yugum.storage.lines import Lines
 from yugum.storage.population import KEY_SQL
-from yugum.storage.rows import copied, to_array
+from yugum.storage.rows import copied, statement, to_array
 
 ALIKE_SQL = f"""
 SELECT p.id, p.starts, p.time_zone, p.manager_id, h.accounts, h.seen,
@@ -77,7 +75,7 @@ class Likeness(Lines):
                 time_zone=row.time_zone,
                 leans_on=row.manager_id,
             )
-            for row in await self.connection.execute(sa.text(ALIKE_SQL), values)
+            for row in await self.connection.execute(statement(ALIKE_SQL), values)
         ]
 
     async def put_together(self, groups: Iterable[Together]) -> None:

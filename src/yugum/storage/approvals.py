@@ -18,7 +18,7 @@ from yugum.ports.approvals import Approval, ApprovalLine, ApprovalLink
 from yugum.ports.pages import ListPage
 from yugum.storage import tables as t
 from yugum.storage.pages import fetch
-from yugum.storage.rows import read, read_all
+from yugum.storage.rows import read, read_all, statement
 
 KEPT = (datetime,)
 """What the driver takes as it is."""
@@ -92,7 +92,7 @@ class Approvals:
 
     async def given_for(self, subject_id: str) -> Mapping[str, frozenset[Asked]]:
         """What was agreed to for somebody and not taken away since, by the approval's name."""
-        rows = await self.connection.execute(sa.text(GIVEN_SQL), {"subject": subject_id})
+        rows = await self.connection.execute(statement(GIVEN_SQL), {"subject": subject_id})
         found: dict[str, set[Asked]] = {}
         for name, application, action, item, account in rows:
             found.setdefault(name, set()).add((application, action, item, account))

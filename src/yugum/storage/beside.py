@@ -12,7 +12,7 @@ import sqlalchemy as sa
 from yugum.core.dockets import OpenStep
 from yugum.core.verbs import WHOLE
 from yugum.storage import tables as t
-from yugum.storage.rows import among, among_ids, read_all, to_array
+from yugum.storage.rows import among, among_ids, read_all, statement, to_array
 from yugum.storage.steps import OPEN, Steps
 
 OPEN_STEP = tuple(f.name for f in fields(OpenStep))
@@ -117,13 +117,15 @@ class Beside(Steps):
 
     async def take_over(self, docket_ids: Sequence[str], now: datetime) -> Collection[str]:
         values = {"ids": to_array(docket_ids)}
-        await self.connection.execute(sa.text(LEND_SQL), values)
+        await self.connection.execute(statement(LEND_SQL), values)
         whole = [v.value for v in sorted(WHOLE)]
-        left_out = await self.connection.execute(sa.text(TAKE_OVER_SQL), {**values, "whole": whole})
+        left_out = await self.connection.execute(
+            statement(TAKE_OVER_SQL), {**values, "whole": whole}
+        )
         rows = left_out.all()
         if gone := [r.id for r in rows]:
-            await self.connection.execute(sa.text(TASKS_SQL), {"ids": to_array(gone), "now": now})
-        await self.connection.execute(sa.text(SUPERSEDED_SQL), {**values, "now": now})
+            await self.connection.execute(statement(TASKS_SQL), {"ids": to_array(gone), "now": now})
+        await self.connection.execute(statement(SUPERSEDED_SQL), {**values, "now": now})
         return {r.subject_id for r in rows if r.given}
 
     async def begun(self, subject_ids: Sequence[str]) -> Sequence[OpenStep]:
@@ -148,7 +150,7 @@ class Beside(Steps):
                 problem={"code": "superseded", "text": text},
             )
         )
-        await self.connection.execute(sa.text(TASKS_SQL), {"ids": to_array(step_ids), "now": now})
+        await self.connection.execute(statement(TASKS_SQL), {"ids": to_array(step_ids), "now": now})
 
     async def let_go_on(self, step_ids: Sequence[str]) -> None:
         s = t.steps

@@ -31,6 +31,7 @@ from yugum.ports.equipment import EquipmentStore
 from yugum.ports.findings import FindingStore
 from yugum.ports.forecasts import ForecastStore
 from yugum.ports.gates import GateStore
+from yugum.ports.grounds import GroundStore
 from yugum.ports.groups import GroupStore
 from yugum.ports.handover import HandoverStore
 from yugum.ports.idempotency import IdempotencyStore
@@ -77,6 +78,7 @@ from yugum.storage.equipment import Equipment
 from yugum.storage.findings import Findings
 from yugum.storage.forecasts import Forecasts
 from yugum.storage.gates import Gates
+from yugum.storage.grounds import Ground
 from yugum.storage.groups import Groups
 from yugum.storage.handover import Handover
 from yugum.storage.idempotency import Idempotency
@@ -171,6 +173,7 @@ class Unit:
         self.shared: SharedStore = Shared(connection)
         self.equipment: EquipmentStore = Equipment(connection)
         self.people_files: PeopleFileStore = PeopleFiles(connection)
+        self.grounds: GroundStore = Ground(connection)
         self.groups: GroupStore = Groups(connection)
         self.gates: GateStore = Gates(connection)
         self.leases: LeaseStore = Leases(connection)

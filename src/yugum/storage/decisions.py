@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Collection, Mapping, Sequence
 from datetime import date, datetime
+from functools import lru_cache
 
 import sqlalchemy as sa
 from sqlalchemy.dialects.postgresql import insert
@@ -23,11 +24,6 @@ PRECAUTION = sa.and_(
     t.decisions.c.kind == DecisionKind.SUSPEND.value, t.decisions.c.payload.has_key("measure")
 )
 
-
-HELD_APPLICATIONS = sa.select(t.decisions).where(
-    t.decisions.c.kind == DecisionKind.HOLD.value,
-    t.decisions.c.subject_id.in_(sa.select(t.applications.c.id)),
-)
 
 OF_SUBJECT = Listing(
     sa.select(t.decisions).where(
@@ -116,35 +112,14 @@ class Decisions:
     async def precautions(
         self, at: datetime, cursor: str | None, limit: int, until: date | None = None
     ) -> ListPage[PrecautionLine]:
-        d, p = t.decisions.c, t.people.c
-        review = d.payload["review"].as_string()
-        query = (
-            sa.select(
-                d.id,
-                p.id.label("person_id"),
-                p.display_name.label("name"),
-                p.user_name,
-                d.payload["measure"].as_string().label("measure"),
-                d.reason.label("ground"),
-                d.author,
-                d.made_at,
-                sa.cast(review, sa.Date).label("review"),
-                t.dockets.c.number,
-            )
-            .join(t.people, p.id == d.subject_id)
-            .outerjoin(t.dockets, t.dockets.c.id == d.docket_id)
-            .where(PRECAUTION, sa.or_(d.ends_at.is_(None), d.ends_at > at))
-        )
-        if until is not None:
-            query = query.where(review <= until.isoformat())
-        return await fetch(
+        return await listed(
             self.connection,
-            query,
-            [review, d.id],
+            _precautions(dated=until is not None),
             reader(PrecautionLine),
             cursor=cursor,
             limit=limit,
             count=cursor is None,
+            values={"at": at} if until is None else {"at": at, "until": until.isoformat()},
         )
 
     async def grounds(self, subject_ids: Collection[str]) -> dict[str, list[str]]:
@@ -169,14 +144,6 @@ class Decisions:
         d = t.decisions
         query = sa.select(d).where(d.c.subject_id == subject_id, d.c.docket_id == docket_id)
         return [decision_from(r) for r in (await self.connection.execute(query)).mappings()]
-
-    async def holds_on_applications(self) -> dict[str, tuple[Decision, ...]]:
-        """Every hold on an application as a whole, by application."""
-        found: dict[str, tuple[Decision, ...]] = {}
-        for row in (await self.connection.execute(HELD_APPLICATIONS)).mappings():
-            decision = decision_from(row)
-            found[decision.subject_id] = (*found.get(decision.subject_id, ()), decision)
-        return found
 
     async def giving(
         self, entitlements: Sequence[tuple[str, str]], at: datetime
@@ -289,3 +256,31 @@ class Decisions:
         await self.connection.execute(
             sa.update(p).where(among(p.c.id, person_ids)).values(rev=p.c.rev + 1)
         )
+
+
+@lru_cache(maxsize=2)
+def _precautions(*, dated: bool) -> Listing:
+    """Precautions in force ``at`` a moment, the one to be looked at first at the top; ``until`` a day."""
+    d, p = t.decisions.c, t.people.c
+    review = d.payload["review"].as_string()
+    at = sa.bindparam("at", type_=t.Moment)
+    query = (
+        sa.select(
+            d.id,
+            p.id.label("person_id"),
+            p.display_name.label("name"),
+            p.user_name,
+            d.payload["measure"].as_string().label("measure"),
+            d.reason.label("ground"),
+            d.author,
+            d.made_at,
+            sa.cast(review, sa.Date).label("review"),
+            t.dockets.c.number,
+        )
+        .join(t.people, p.id == d.subject_id)
+        .outerjoin(t.dockets, t.dockets.c.id == d.docket_id)
+        .where(PRECAUTION, sa.or_(d.ends_at.is_(None), d.ends_at > at))
+    )
+    if dated:
+        query = query.where(review <= sa.bindparam("until", type_=sa.Text))
+    return Listing(query, [review, d.id])

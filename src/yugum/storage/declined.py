@@ -14,7 +14,7 @@ from yugum.ports.pages import ListPage
 from yugum.storage import merging
 from yugum.storage import tables as t
 from yugum.storage.pages import fetch
-from yugum.storage.rows import read_all, reader, to_json
+from yugum.storage.rows import read_all, reader, statement, to_json
 
 ON_RECORD = frozenset({"dockets", "steps", "tasks", "approvals", "mails"})
 """What was planned, asked and told of them stays."""
@@ -58,11 +58,11 @@ class DeclinedPeople:
             await run(sa.delete(owner).where(owner.c.id == one.id))
 
     async def begun(self, person_id: str) -> bool:
-        return bool(await self.connection.scalar(sa.text(BEGUN_SQL), {"gone": person_id}))
+        return bool(await self.connection.scalar(statement(BEGUN_SQL), {"gone": person_id}))
 
     async def like(self, named: Sequence[tuple[str, str]]) -> Sequence[Declined]:
         rows = [{"user_name": login, "employee_number": number} for login, number in named]
-        found = await self.connection.execute(sa.text(LIKE_SQL), {"rows": to_json(rows)})
+        found = await self.connection.execute(statement(LIKE_SQL), {"rows": to_json(rows)})
         return read_all(Declined, found)
 
     async def page(self, cursor: str | None, limit: int) -> ListPage[Declined]:

@@ -17,7 +17,13 @@ from yugum.ports.pages import ListPage
 from yugum.storage import tables as t
 from yugum.storage.beside import IN_DOUBT
 from yugum.storage.pages import Row, fetch
-from yugum.storage.rows import read, reader
+from yugum.storage.rows import read, reader, statement
+
+OF_APPLICATION = (
+    *("id", "name", "kind", "profile", "capabilities", "contact", "owner", "trust", "nested"),
+    *("attributes", "groups"),
+)
+"""The columns that `application_from` reads."""
 
 
 def application_from(row: Row) -> Application:
@@ -160,7 +166,7 @@ class Disconnecting:
 
     async def tied(self, application_id: str, now: datetime) -> Tied:
         values = {"application": application_id, "now": now}
-        row = (await self.connection.execute(sa.text(TIED_SQL), values)).mappings().one()
+        row = (await self.connection.execute(statement(TIED_SQL), values)).mappings().one()
         return read(Tied, row)
 
     async def hold_still(self, application_id: str) -> tuple[str, bool]:
@@ -187,15 +193,15 @@ class Disconnecting:
 
     async def disconnect(self, application_id: str, now: datetime, *, erase: bool) -> Sequence[str]:
         values = {"application": application_id, "now": now}
-        left = await self.connection.execute(sa.text(LEAVE_OUT_SQL), values)
+        left = await self.connection.execute(statement(LEAVE_OUT_SQL), values)
         subjects = sorted({r.subject_id for r in left})
-        for statement in (*ARCHIVE_SQL, *(ERASE_SQL if erase else ())):
-            await self.connection.execute(sa.text(statement), values)
+        for sql in (*ARCHIVE_SQL, *(ERASE_SQL if erase else ())):
+            await self.connection.execute(statement(sql), values)
         return subjects
 
     async def come_back(self, application_id: str) -> None:
-        for statement in RESTORE_SQL:
-            await self.connection.execute(sa.text(statement), {"application": application_id})
+        for sql in RESTORE_SQL:
+            await self.connection.execute(statement(sql), {"application": application_id})
 
     async def disconnected(self) -> Sequence[DisconnectedLine]:
         a, x = t.applications.c, t.archived_accounts.c

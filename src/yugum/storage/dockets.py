@@ -31,7 +31,7 @@ from yugum.storage.beside import Beside
 from yugum.storage.listed import AHEAD, LINES, listing_of
 from yugum.storage.pages import Row, listed
 from yugum.storage.plans import STALE, STEP_SQL, STEPS_OF
-from yugum.storage.rows import among, read, read_all, reader, to_array, to_json
+from yugum.storage.rows import among, read, read_all, reader, statement, to_array, to_json
 from yugum.storage.steps import details_of
 
 ROW = (
@@ -220,7 +220,7 @@ class Dockets(Beside):
 
     async def versions(self, docket_ids: Sequence[str], now: datetime) -> Mapping[str, str]:
         values = {"ids": to_array(docket_ids), "now": now}
-        rows = await self.connection.execute(sa.text(VERSIONS_SQL), values)
+        rows = await self.connection.execute(statement(VERSIONS_SQL), values)
         return {r.id: r.version for r in rows}
 
     async def one(self, docket_id: str) -> DocketDetail:
@@ -285,7 +285,7 @@ class Dockets(Beside):
     async def inherit(self, said: Mapping[str, tuple[str, str]]) -> None:
         rows = [{"id": i, "reference": r, "reason": why} for i, (r, why) in said.items()]
         if rows:
-            await self.connection.execute(sa.text(INHERIT_SQL), {"rows": to_json(rows)})
+            await self.connection.execute(statement(INHERIT_SQL), {"rows": to_json(rows)})
 
     async def drop(self, docket_ids: Sequence[str], now: datetime) -> None:
         """Cancel dockets that turned out to have nothing to do."""

@@ -25,7 +25,7 @@ from yugum.storage.finding_days import FindingDays
 from yugum.storage.finding_sources import SOURCES
 from yugum.storage.loose import ALIKE_SQL, ASIDE_SQL, LOCK_LEFT_SQL
 from yugum.storage.pages import COUNTED, REMEDY, fetch, patient
-from yugum.storage.rows import reader, to_json
+from yugum.storage.rows import reader, statement, to_json
 
 SLEEP = timedelta(days=90)
 """An account nobody has used for so long sleeps."""
@@ -111,7 +111,7 @@ class Findings(FindingDays):
     ) -> ListPage[Finding]:
         source = SOURCES[kind]
         sql = form.format(sql=source.sql)
-        text = sa.text(sql).bindparams(**_values(sql, given))
+        text = statement(sql).bindparams(**_values(sql, given))
         columns = (*(sa.column(n, of) for n, of in COLUMNS), *source.places)
         f = text.columns(*columns).subquery("f")
         keys = [f.c[place.name] for place in source.places]
@@ -141,7 +141,7 @@ class Findings(FindingDays):
     ) -> Sequence[str]:
         sql = f"SELECT s.key FROM ({SOURCES[kind].sql}) s WHERE s.key = ANY(cast(:keys AS text[]))"
         values = {**_values(sql, _given(now, pairs)), "keys": list(keys)}
-        return list((await self.connection.execute(sa.text(sql), values)).scalars())
+        return list((await self.connection.execute(statement(sql), values)).scalars())
 
     async def accept(self, made: Sequence[NewAcceptance]) -> None:
         if not made:

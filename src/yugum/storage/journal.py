@@ -25,7 +25,7 @@ from yugum.ports.journal import Entry
 from yugum.storage import tables as t
 from yugum.storage.accounts import HISTORY_SQL, UPSERT_SQL, account_row
 from yugum.storage.audit import Audit
-from yugum.storage.rows import among, to_json
+from yugum.storage.rows import among, statement, to_json
 from yugum.storage.seats import Seats
 
 STEPS_SQL = sa.text("""
@@ -255,11 +255,11 @@ class Journal:
             }
             for n, asset in enumerate(things)
         ]
-        await self.connection.execute(sa.text(HANDED_SQL), {"rows": to_json(moved)})
+        await self.connection.execute(statement(HANDED_SQL), {"rows": to_json(moved)})
         # The asset's own row follows it; a receiver unknown to us is left to the next reading.
-        await self.connection.execute(sa.text(FOLLOW_SQL), {"rows": to_json(moved)})
+        await self.connection.execute(statement(FOLLOW_SQL), {"rows": to_json(moved)})
         if groups := [m for m in moved if m["kind"] == OWNED_GROUP]:
-            await self.connection.execute(sa.text(GROUPS_SQL), {"rows": to_json(groups)})
+            await self.connection.execute(statement(GROUPS_SQL), {"rows": to_json(groups)})
 
     async def _credentials(self, done: Sequence[Entry], at: datetime) -> None:
         rows = [

@@ -11,7 +11,7 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 
 from yugum.ports.leases import Lease
 from yugum.storage import tables as t
-from yugum.storage.rows import to_array
+from yugum.storage.rows import statement, to_array
 
 CLAIM_SQL = """
 UPDATE subjects s SET lease_owner = :worker, wake_at = NULL, epoch = s.epoch + 1,
@@ -102,7 +102,7 @@ class Leases:
         With ``most_urgent`` only those who are leaving or were called urgent.
         """
         result = await self.connection.execute(
-            sa.text(CLAIM_SQL),
+            statement(CLAIM_SQL),
             {
                 "worker": worker,
                 "limit": limit,
@@ -134,13 +134,13 @@ class Leases:
     async def release(self, leases: Sequence[Lease]) -> None:
         """Give subjects back; they wake again when one of their steps is to be retried."""
         await self.connection.execute(
-            sa.text(RELEASE_SQL),
+            statement(RELEASE_SQL),
             {"ids": [x.subject_id for x in leases], "epochs": [x.epoch for x in leases]},
         )
 
     async def recover(self) -> int:
         """Wake subjects whose worker has not renewed its lease."""
-        return int((await self.connection.execute(sa.text(RECOVER_SQL))).rowcount)
+        return int((await self.connection.execute(statement(RECOVER_SQL))).rowcount)
 
     async def due_now(self) -> int:
         """How many subjects could be claimed this moment."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import asdict, replace
-from datetime import datetime, timedelta
+from datetime import UTC, datetime, timedelta
 from functools import lru_cache
 from typing import Any
 
@@ -28,7 +28,17 @@ from yugum.ports.pages import ListPage
 from yugum.ports.standing import Chosen, StandingLine
 from yugum.storage import tables as t
 from yugum.storage.pages import Listing, listed
-from yugum.storage.rows import among_ids, read, read_all, reader, to_array, to_copy, to_json
+from yugum.storage.rows import (
+    among_ids,
+    one_of,
+    read,
+    read_all,
+    reader,
+    statement,
+    to_array,
+    to_copy,
+    to_json,
+)
 
 ASKED_SQL = """
 SELECT d.id, d.number, d.subject_id, d.verb, d.state, d.state = 'cancelled' AS expired,
@@ -92,7 +102,7 @@ class Lines:
         asked: dict[str, list[AskedDocket]] = {}
         due: set[str] = set()
         values = {"ids": to_array(subject_ids), "now": now}
-        for r in (await self.connection.execute(sa.text(ASKED_SQL), values)).mappings():
+        for r in (await self.connection.execute(statement(ASKED_SQL), values)).mappings():
             if r["state"] == DocketState.SCHEDULED:
                 due.add(r["subject_id"])
             else:
@@ -107,7 +117,7 @@ class Lines:
         }
 
     async def lines(self, subject_ids: Collection[str]) -> Mapping[str, Mapping[Key, Line]]:
-        rows = await self.connection.execute(sa.text(LINES_SQL), {"ids": to_array(subject_ids)})
+        rows = await self.connection.execute(statement(LINES_SQL), {"ids": to_array(subject_ids)})
         found: dict[str, dict[Key, Line]] = {}
         for subject, application, account, kind, item, side, *rest in rows:
             want, held, reason, status, code, ref, step_id, since = rest
@@ -136,10 +146,10 @@ class Lines:
     ) -> None:
         run = self.connection.execute
         if old := [{"subject_id": i, **dict(zip(KEY, k, strict=True))} for i, k in gone]:
-            await run(sa.text(DROP_LINES_SQL), {"rows": to_json(old)})
+            await run(statement(DROP_LINES_SQL), {"rows": to_json(old)})
         if rows := [_line_row(i, line) for i, line in changed]:
             documents = [dict(zip(COLUMNS, r, strict=True)) for r in rows]
-            await run(sa.text(CHANGE_LINES_SQL), {"rows": to_json(documents)})
+            await run(statement(CHANGE_LINES_SQL), {"rows": to_json(documents)})
         if fresh := [_line_row(i, line) for i, line in new]:
             await self.copy(to_copy(fresh))
 
@@ -168,30 +178,15 @@ class Lines:
         )
 
     async def day(self, now: datetime, soon: datetime) -> Sequence[StandingLine]:
-        s, p, d = t.standing.c, t.people.c, t.dockets.c
-        # Whose line it is, is looked up for the few whose line could be one of these at all.
-        gone = sa.exists().where(p.id == s.subject_id, p.access_ends <= now)
-        due = sa.exists().where(d.id == s.ref, d.due_at <= soon)
-        today, then = sa.cast(now, sa.Date), sa.cast(soon, sa.Date)
-        begin_soon = sa.select(p.id).where(p.starts > today, p.starts <= then)
-        too_much = s.side.in_([Side.TOO_MUCH.value, Side.BOTH.value])
-        late = sa.or_(
-            s.since_at <= now - timedelta(days=1),
-            sa.and_(too_much, s.since_at <= now - CUT_OFF_LATE, gone),
-            sa.and_(s.side == Side.MISSING.value, s.subject_id.in_(begin_soon)),
-            sa.and_(s.kind == LineKind.DOCKET.value, due),
-        )
-        order = [s[name] for name in ("since_at", "subject_id", *KEY)]
-        first = (
-            sa.select(*(s[name] for name in ("subject_id", *KEY)))
-            .where(s.status.in_([LineStatus.WAITING.value, LineStatus.FINDING.value]), late)
-            .order_by(*order)
-            .limit(DAY_ROWS)
-            .subquery("first")
-        )
-        same = sa.and_(*(s[name] == first.c[name] for name in ("subject_id", *KEY)))
-        query = LINES.join(first, same).order_by(*order)
-        rows = await self.connection.execute(query)
+        values = {
+            "now": now,
+            "soon": soon,
+            "today": now.astimezone(UTC).date(),
+            "then": soon.astimezone(UTC).date(),
+            "yesterday": now - timedelta(days=1),
+            "cut_off": now - CUT_OFF_LATE,
+        }
+        rows = await self.connection.execute(OF_THE_DAY, values)
         return read_all(StandingLine, rows)
 
     async def accept(self, acceptance: Acceptance) -> None:
@@ -291,3 +286,36 @@ def _shown() -> sa.Select[Any]:
 
 
 LINES = _shown()
+
+
+def _of_the_day() -> sa.Select[Any]:
+    """The first lines that ask somebody today; moments and days are its parameters."""
+    s, p, d = t.standing.c, t.people.c, t.dockets.c
+    now, soon, yesterday, cut_off = (
+        sa.bindparam(n, type_=t.Moment) for n in ("now", "soon", "yesterday", "cut_off")
+    )
+    today, then = (sa.bindparam(n, type_=sa.Date) for n in ("today", "then"))
+    # Whose line it is, is looked up for the few whose line could be one of these at all.
+    gone = sa.exists().where(p.id == s.subject_id, p.access_ends <= now)
+    due = sa.exists().where(d.id == s.ref, d.due_at <= soon)
+    begin_soon = sa.select(p.id).where(p.starts > today, p.starts <= then)
+    too_much = one_of(s.side, [Side.TOO_MUCH, Side.BOTH])
+    late = sa.or_(
+        s.since_at <= yesterday,
+        sa.and_(too_much, s.since_at <= cut_off, gone),
+        sa.and_(s.side == Side.MISSING.value, s.subject_id.in_(begin_soon)),
+        sa.and_(s.kind == LineKind.DOCKET.value, due),
+    )
+    order = [s[name] for name in ("since_at", "subject_id", *KEY)]
+    first = (
+        sa.select(*(s[name] for name in ("subject_id", *KEY)))
+        .where(one_of(s.status, [LineStatus.WAITING, LineStatus.FINDING]), late)
+        .order_by(*order)
+        .limit(DAY_ROWS)
+        .subquery("first")
+    )
+    same = sa.and_(*(s[name] == first.c[name] for name in ("subject_id", *KEY)))
+    return LINES.join(first, same).order_by(*order)
+
+
+OF_THE_DAY = _of_the_day()

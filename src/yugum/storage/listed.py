@@ -14,6 +14,7 @@ from yugum.core.lists import DocketSort
 from yugum.ports.dockets import ChosenDockets
 from yugum.storage import tables as t
 from yugum.storage.pages import Listing
+from yugum.storage.rows import one_of
 from yugum.storage.steps import STUCK
 
 
@@ -58,7 +59,7 @@ def _lines() -> sa.Select[Any]:
     steps = (
         sa.select(
             count.label("steps_total"),
-            count.filter(s.state.in_(["done", "left_out"])).label("steps_done"),
+            count.filter(one_of(s.state, ["done", "left_out"])).label("steps_done"),
             count.filter(STUCK).label("steps_stuck"),
             count.filter(s.state == "left_out").label("steps_left_out"),
         )
@@ -103,7 +104,7 @@ LINES = _lines()
 
 AHEAD = (
     LINES.where(t.dockets.c.subject_id == sa.bindparam("subject"))
-    .where(t.dockets.c.state.in_(["scheduled", "awaiting"]))
+    .where(one_of(t.dockets.c.state, ["scheduled", "awaiting"]))
     .order_by(t.dockets.c.number)
     .limit(100)
 )

@@ -11,7 +11,14 @@ from yugum.core.accounts import Account, AccountKind, AccountState
 from yugum.core.actions import GONE
 from yugum.core.alike import Shown
 from yugum.storage import tables as t
-from yugum.storage.rows import among, read
+from yugum.storage.rows import among, among_ids, one_of, read_all
+
+A = t.accounts.c
+IN_USE = sa.select(A.id, A.application_id, A.person_id, A.login, A.external_id, A.state).where(
+    among_ids(A.person_id),
+    A.kind == AccountKind.PERSON.value,
+    one_of(A.state, [AccountState.ACTIVE, AccountState.SUSPENDED]),
+)
 
 
 class Managers:
@@ -20,17 +27,10 @@ class Managers:
 
     async def in_use(self, person_ids: Sequence[str]) -> Mapping[str, Sequence[Account]]:
         """The accounts of some people that are not gone, without what they hold, by person."""
-        a = t.accounts.c
-        query = sa.select(
-            a.id, a.application_id, a.person_id, a.login, a.external_id, a.state
-        ).where(
-            among(a.person_id, person_ids),
-            a.kind == AccountKind.PERSON.value,
-            a.state.in_([AccountState.ACTIVE.value, AccountState.SUSPENDED.value]),
-        )
         found: dict[str, list[Account]] = {}
-        for row in (await self.connection.execute(query)).mappings():
-            found.setdefault(row["person_id"], []).append(read(Account, row))
+        rows = await self.connection.execute(IN_USE, {"ids": list(person_ids)})
+        for account in read_all(Account, rows):
+            found.setdefault(str(account.person_id), []).append(account)
         return found
 
     async def shown_by(

@@ -16,7 +16,7 @@ from yugum.ports.obligations import DatedLine, Obligation
 from yugum.ports.pages import ListPage
 from yugum.storage import tables as t
 from yugum.storage.pages import Listing, listed, place
-from yugum.storage.rows import read_all, to_array, to_json
+from yugum.storage.rows import read_all, statement, to_array, to_json
 
 PUT_SQL = """
 INSERT INTO obligations AS o (id, subject_id, account_id, kind, due_at, basis, state, docket_id)
@@ -66,7 +66,7 @@ class Obligations:
         self.connection = connection
 
     async def of(self, subject_ids: Sequence[str]) -> Sequence[Obligation]:
-        rows = await self.connection.execute(sa.text(OF_SQL), {"ids": to_array(subject_ids)})
+        rows = await self.connection.execute(statement(OF_SQL), {"ids": to_array(subject_ids)})
         return read_all(Obligation, rows)
 
     async def put(self, obligations: Sequence[Obligation]) -> None:
@@ -85,15 +85,15 @@ class Obligations:
         ]
         for live in (False, True):  # one that ends makes room for one of the same kind
             if some := [r for r in rows if (r["state"] in LIVE) is live]:
-                await self.connection.execute(sa.text(PUT_SQL), {"rows": to_json(some)})
+                await self.connection.execute(statement(PUT_SQL), {"rows": to_json(some)})
 
     async def fall_due(self, now: datetime, limit: int) -> int:
         values = {"now": now, "limit": limit}
-        return int((await self.connection.execute(sa.text(FALL_DUE_SQL), values)).rowcount)
+        return int((await self.connection.execute(statement(FALL_DUE_SQL), values)).rowcount)
 
     async def reminders(self, now: datetime, limit: int) -> Mapping[str, str]:
         values = {"now": now, "limit": limit}
-        rows = await self.connection.execute(sa.text(REMINDERS_SQL), values)
+        rows = await self.connection.execute(statement(REMINDERS_SQL), values)
         return {r.subject_id: r.basis for r in rows}
 
     async def next_moment(self, after: datetime) -> datetime | None:

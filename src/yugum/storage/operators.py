@@ -25,7 +25,7 @@ from yugum.ports.operators import (
 from yugum.ports.pages import ListPage
 from yugum.storage import tables as t
 from yugum.storage.pages import fetch
-from yugum.storage.rows import among, read, read_all, reader, to_array
+from yugum.storage.rows import among, read, read_all, reader, statement, to_array
 
 LOCK_SQL = """
 SELECT pg_advisory_xact_lock(1498760022, hashtext(k)) FROM unnest(cast(:keys AS text[])) AS k
@@ -245,7 +245,7 @@ class Operators:
     async def attempt(self, limits: Mapping[str, int], minutes: float) -> Attempt:
         f = t.sign_in_failures
         # Whoever tries at the same time is counted before or after; locks are taken in one order.
-        await self.connection.execute(sa.text(LOCK_SQL), {"keys": to_array(sorted(limits))})
+        await self.connection.execute(statement(LOCK_SQL), {"keys": to_array(sorted(limits))})
         window = sa.func.make_interval(0, 0, 0, 0, 0, 0, minutes * 60)
         left = sa.func.extract("epoch", sa.func.min(f.c.created) + window - sa.func.now())
         query = (

@@ -46,6 +46,7 @@ SOME = (
     .where(R.c.taken < R.c.count)
     .order_by(R.c.made_at, R.c.id)
 )
+IN_FORCE = SOME.where(R.c.open)
 LINES = (
     sa.select(
         R,
@@ -80,9 +81,6 @@ class Reservations:
     async def one(self, reservation_id: str) -> ReservationLine:
         found = await self.connection.execute(LINES.where(R.c.id == reservation_id))
         return read(ReservationLine, found.mappings().one())
-
-    async def in_force(self) -> Sequence[Reservation]:
-        return read_all(Reservation, await self.connection.execute(SOME.where(R.c.open)))
 
     async def ahead(self, pool_id: str, today: date) -> Sequence[Reservation]:
         query = SOME.where(R.c.pool_id == pool_id, R.c.ends >= today)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import fields
+from functools import lru_cache
 from typing import Any, TypeVar
 
 import msgspec
@@ -19,6 +20,12 @@ NO_TABLE = "A value cannot be stored: it holds a character or a number that no t
 NO_TABLE_REMEDY = "Leave out control characters, and numbers and dates beyond all measure."
 FIELDS: dict[type[Any], tuple[str, ...]] = {}
 """The names of the fields of each dataclass that was read."""
+
+
+@lru_cache(maxsize=512)
+def statement(sql: str) -> sa.TextClause:
+    """A statement of a constant text: parameters are found in it once, not at each call."""
+    return sa.text(sql)
 
 
 def read(kind: type[T], row: Mapping[Any, Any]) -> T:
@@ -110,6 +117,11 @@ def among_ids(column: sa.ColumnElement[Any]) -> sa.ColumnElement[bool]:
     return column == sa.any_(sa.cast(ids, ARRAY(sa.Text)))
 
 
+def one_of(column: sa.ColumnElement[Any], values: Iterable[str]) -> sa.ColumnElement[bool]:
+    """A column among values that are the code's own: written out, they are not put in at each call."""
+    return column.in_([sa.literal_column(f"'{value}'") for value in values])
+
+
 def _plain(value: object) -> object:
     if isinstance(value, bytes):
         return "\\x" + value.hex()
@@ -123,3 +135,10 @@ def locked_sql(accounts: str) -> str:
     return f"""({accounts}.state = 'active' AND {accounts}.sessions = 0 AND {accounts}.keys = 0
   AND EXISTS (SELECT 1 FROM ledger l
   WHERE l.account_id = {accounts}.id AND l.kind = 'account' AND l.item = '{LOCKED}'))"""
+
+
+def as_json(rows: sa.Select[Any] | sa.TextualSelect, name: str) -> sa.Label[str]:
+    """All rows of a query as one JSON text, for a statement that asks for several kinds at once."""
+    found = sa.cast(sa.func.json_agg(sa.literal_column(name)), sa.Text)
+    every = sa.select(sa.func.coalesce(found, "[]")).select_from(rows.subquery(name))
+    return every.scalar_subquery().label(name)

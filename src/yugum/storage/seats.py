@@ -27,7 +27,7 @@ from yugum.storage import tables as t
 from yugum.storage.aside import ASIDE
 from yugum.storage.counter import read_counter, write_counter
 from yugum.storage.pages import fetch
-from yugum.storage.rows import among, among_ids, read, read_all, reader, to_array
+from yugum.storage.rows import among, among_ids, read, read_all, reader, statement, to_array
 from yugum.storage.terms import mark_over, put_right
 
 RECONCILE_SQL = """
@@ -257,11 +257,11 @@ class Seats:
 
     async def give_up(self, person_ids: Collection[str], at: datetime) -> int:
         values = {"ids": to_array(person_ids), "at": at}
-        return int((await self.connection.execute(sa.text(GIVE_UP_SQL), values)).rowcount)
+        return int((await self.connection.execute(statement(GIVE_UP_SQL), values)).rowcount)
 
     async def serve(self, *, asleep: bool = False) -> int:
         values = {"asleep": asleep}
-        return int((await self.connection.execute(sa.text(SERVE_SQL), values)).rowcount)
+        return int((await self.connection.execute(statement(SERVE_SQL), values)).rowcount)
 
     async def holders(self, pool_id: str, cursor: str | None, limit: int) -> ListPage[SeatHolder]:
         """Who holds a seat of a pool, and who waits for one.
@@ -310,7 +310,7 @@ class Seats:
     async def reconcile(self, application_id: str, at: datetime) -> None:
         """After a reading: claims follow the seats that were seen, and who waits for one is served."""
         await self.connection.execute(
-            sa.text(RECONCILE_SQL), {"application": application_id, "at": at}
+            statement(RECONCILE_SQL), {"application": application_id, "at": at}
         )
         await self.connection.execute(MAYBE_OVER_SQL, {"application": application_id})
         await self.serve()

@@ -18,7 +18,7 @@ from yugum.core.rights import Said, Turn
 from yugum.ports.standing import Head, Told
 from yugum.storage import tables as t
 from yugum.storage.alike import Likeness
-from yugum.storage.rows import among, among_ids, to_array, to_json
+from yugum.storage.rows import among, among_ids, statement, to_array, to_json
 
 TAKE_SQL = """
 DELETE FROM marks WHERE ctid = ANY(ARRAY(
@@ -139,11 +139,11 @@ class Standing(Likeness):
 
     async def take(self, limit: int) -> Mapping[str, Head]:
         marks: dict[str, bool] = {}
-        for r in await self.connection.execute(sa.text(TAKE_SQL), {"limit": limit}):
+        for r in await self.connection.execute(statement(TAKE_SQL), {"limit": limit}):
             marks[r.subject_id] = marks.get(r.subject_id, True) and r.patrol
         if not marks:
             return {}
-        rows = await self.connection.execute(sa.text(HEADS_SQL), {"ids": to_array(marks)})
+        rows = await self.connection.execute(statement(HEADS_SQL), {"ids": to_array(marks)})
         return {r.subject_id: replace(_head(r), patrol=marks[r.subject_id]) for r in rows}
 
     async def heads(self, subject_ids: Collection[str]) -> Mapping[str, Head]:
@@ -151,14 +151,14 @@ class Standing(Likeness):
         return {r.subject_id: _head(r) for r in rows}
 
     async def hold(self, subject_ids: Collection[str]) -> None:
-        await self.connection.execute(sa.text(HEADS_SQL), {"ids": to_array(subject_ids)})
+        await self.connection.execute(statement(HEADS_SQL), {"ids": to_array(subject_ids)})
 
     async def put_heads(self, heads: Iterable[Head]) -> None:
         rows = [
             {"subject_id": h.subject_id, "upto": h.upto, "shape": h.shape, "leans_on": h.leans_on}
             for h in heads
         ]
-        await self.connection.execute(sa.text(PUT_HEADS_SQL), {"rows": to_json(rows)})
+        await self.connection.execute(statement(PUT_HEADS_SQL), {"rows": to_json(rows)})
 
     async def forget(self, subject_ids: Collection[str]) -> None:
         h = t.heads
@@ -167,7 +167,7 @@ class Standing(Likeness):
     async def rights(self, account_ids: Collection[str]) -> Mapping[str, Right]:
         if not account_ids:
             return {}
-        rows = await self.connection.execute(sa.text(RIGHTS_SQL), {"ids": to_array(account_ids)})
+        rows = await self.connection.execute(statement(RIGHTS_SQL), {"ids": to_array(account_ids)})
         found: dict[str, Right] = {}
         for account, since, until, known_at, not_before in rows:
             before = found.get(account)
@@ -192,7 +192,7 @@ class Standing(Likeness):
             for r in rights
         ]
         if rows:
-            await self.connection.execute(sa.text(PUT_RIGHTS_SQL), {"rows": to_json(rows)})
+            await self.connection.execute(statement(PUT_RIGHTS_SQL), {"rows": to_json(rows)})
 
     async def told(self, since: Mapping[str, datetime | None]) -> Told:
         rows = [{"id": i, "since": moment} for i, moment in since.items()]
@@ -200,7 +200,7 @@ class Standing(Likeness):
         said: dict[str, list[Said]] = {}
         ends: dict[str, datetime] = {}
         made: dict[str, datetime] = {}
-        for r in await self.connection.execute(sa.text(TOLD_SQL), {"rows": to_json(rows)}):
+        for r in await self.connection.execute(statement(TOLD_SQL), {"rows": to_json(rows)}):
             if r.is_new:
                 turns.setdefault(r.person_id, []).append(Turn(r.effective_at, r.known_at, r.begins))
             if r.is_new and r.after:
@@ -213,13 +213,13 @@ class Standing(Likeness):
         return Told(turns=turns, said=said, end_known_at=ends, made_at=made)
 
     async def sweep(self, portion: int, most: int) -> bool:
-        await self.connection.execute(sa.text(SAME_SQL))
+        await self.connection.execute(statement(SAME_SQL))
         values = {"portion": portion, "most": most}
-        return bool(await self.connection.scalar(sa.text(SWEEP_SQL), values))
+        return bool(await self.connection.scalar(statement(SWEEP_SQL), values))
 
     async def patrol(self, now: datetime, every: timedelta) -> bool:
         values = {"now": now, "before": now - every}
-        return bool((await self.connection.execute(sa.text(PATROL_SQL), values)).rowcount)
+        return bool((await self.connection.execute(statement(PATROL_SQL), values)).rowcount)
 
     async def count_faults(self, faults: int) -> None:
         p = t.patrols
@@ -235,7 +235,7 @@ class Standing(Likeness):
         return (row.began_at, row.faults) if row else None
 
     async def mark_ended(self, now: datetime) -> int:
-        return int((await self.connection.execute(sa.text(ENDED_SQL), {"now": now})).rowcount)
+        return int((await self.connection.execute(statement(ENDED_SQL), {"now": now})).rowcount)
 
     async def sweeps(self) -> tuple[int, int]:
         row = (

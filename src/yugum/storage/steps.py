@@ -28,7 +28,7 @@ from yugum.errors import Conflict, NotFound
 from yugum.ports.dockets import SettledStep
 from yugum.storage import tables as t
 from yugum.storage.pages import Row
-from yugum.storage.rows import among, read
+from yugum.storage.rows import among, one_of, read, statement
 
 STEP = (
     "id",
@@ -71,9 +71,9 @@ DID = sa.case(
     else_=t.receipts.c.did,
 )
 """How many things a step moves, while it is at it."""
-OPEN = t.steps.c.state.notin_([s.value for s in sorted(FINISHED)])
+OPEN = ~one_of(t.steps.c.state, sorted(FINISHED))
 STUCK = sa.or_(
-    t.steps.c.state.in_([s.value for s in sorted(ASKING)]),
+    one_of(t.steps.c.state, sorted(ASKING)),
     sa.and_(OPEN, t.steps.c.problem.isnot(None)),
 )
 """The twin of ``core.dockets.is_stuck``."""
@@ -212,12 +212,12 @@ class Steps:
         return [(d, p, is_open) for d, p, is_open in await self.connection.execute(query)]
 
     async def reborn(self, docket_id: str) -> Set[str]:
-        rows = await self.connection.scalars(sa.text(REBORN_SQL), {"docket": docket_id})
+        rows = await self.connection.scalars(statement(REBORN_SQL), {"docket": docket_id})
         return set(rows)
 
     async def leaving_steps(self, subject_id: str, but: str) -> Sequence[DoneStep]:
         values = {"subject": subject_id, "but": but}
-        rows = (await self.connection.execute(sa.text(LEAVING_SQL), values)).mappings()
+        rows = (await self.connection.execute(statement(LEAVING_SQL), values)).mappings()
         return [
             read(DoneStep, {**row, "found": row["receipt_found"], "position": n})
             for n, row in enumerate(rows, 1)

@@ -32,7 +32,7 @@ from yugum.storage import tables as t
 from yugum.storage.everybody import in_state, moment
 from yugum.storage.finding_sources import LEFT
 from yugum.storage.pages import COUNTED, Listing, fetch, listed
-from yugum.storage.rows import locked_sql, read, read_all, reader
+from yugum.storage.rows import locked_sql, read, read_all, reader, statement
 from yugum.storage.steps import STUCK
 
 T = TypeVar("T")
@@ -81,6 +81,30 @@ ORDER BY acc.recoverable_until
 """
 
 
+STUCK_STEPS = (
+    sa.select(
+        t.steps.c.id.label("step_id"),
+        t.dockets.c.id.label("docket_id"),
+        t.dockets.c.number,
+        t.dockets.c.verb,
+        t.faces.c.id.label("person_id"),
+        t.faces.c.display_name,
+        t.steps.c.action,
+        t.steps.c.item,
+        t.steps.c.state,
+        t.steps.c.problem,
+        t.applications.c.name.label("application_name"),
+        t.applications.c.contact,
+    )
+    .select_from(t.steps.join(t.dockets, t.dockets.c.id == t.steps.c.docket_id))
+    .join(t.faces, t.faces.c.id == t.steps.c.subject_id)
+    .join(t.applications, t.applications.c.id == t.steps.c.application_id)
+    .where(t.dockets.c.state == "running", STUCK)
+    .order_by(t.dockets.c.number, t.steps.c.position)
+    .limit(DAY_ROWS)
+)
+
+
 COUNTED_ROWS = {
     "people": "people",
     "dockets": "dockets WHERE state IN ('running', 'scheduled')",
@@ -122,7 +146,7 @@ class Views:
         self.connection = connection
 
     async def _all(self, kind: type[T], sql: str, **values: object) -> list[T]:
-        result = await self.connection.execute(sa.text(sql), values)
+        result = await self.connection.execute(statement(sql), values)
         return read_all(kind, result)
 
     async def installation(self) -> Installation | None:
@@ -147,30 +171,7 @@ class Views:
         return await self._all(DayDocket, DOCKETS_SQL, begin=begin, until=until)
 
     async def _stuck(self) -> list[StuckStep]:
-        d, s, a = t.dockets.c, t.steps.c, t.applications.c
-        query = (
-            sa.select(
-                s.id.label("step_id"),
-                d.id.label("docket_id"),
-                d.number,
-                d.verb,
-                t.faces.c.id.label("person_id"),
-                t.faces.c.display_name,
-                s.action,
-                s.item,
-                s.state,
-                s.problem,
-                a.name.label("application_name"),
-                a.contact,
-            )
-            .select_from(t.steps.join(t.dockets, d.id == s.docket_id))
-            .join(t.faces, t.faces.c.id == s.subject_id)
-            .join(t.applications, a.id == s.application_id)
-            .where(d.state == "running", STUCK)
-            .order_by(d.number, s.position)
-            .limit(DAY_ROWS)
-        )
-        return read_all(StuckStep, await self.connection.execute(query))
+        return read_all(StuckStep, await self.connection.execute(STUCK_STEPS))
 
     async def last_call(self, now: datetime, until: datetime) -> Sequence[Window]:
         return await self._all(Window, LAST_CALL_SQL, now=now, week=until)
@@ -239,7 +240,7 @@ class Views:
 
     async def figures(self, *, whole: bool = False) -> Figures:
         most = None if whole else COUNTED + 1
-        rows = await self.connection.execute(sa.text(COUNTS_SQL), {"most": most})
+        rows = await self.connection.execute(statement(COUNTS_SQL), {"most": most})
         found = dict(rows.mappings().one())
         over = [n for n in COUNTED_ROWS if most and found[n] == most]
         return read(Figures, {**found, **dict.fromkeys(over, COUNTED), "over": over})

@@ -54,7 +54,9 @@ async def prepare_group(
             await _must_be_free(unit, request.application, name)
         settings = settings_of(application, values, owner)
         known = await unit.accounts.known([account.id])
-        subject = (await load_subjects(unit, dict(known.people), known, now))[account.id]
+        subject = (await load_subjects(unit, dict(known.people), known, now, world.rules))[
+            account.id
+        ]
         givers = await givers_of(unit, world, subject.accounts, now)
         plan = plan_group(subject, world, subject.accounts[0], settings, now, givers, name)
         world = charge(world, plan, subject.person)

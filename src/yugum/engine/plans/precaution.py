@@ -56,7 +56,7 @@ async def prepare_precaution(
     async with database.unit() as unit:
         world = await load_world(unit)
         known = await unit.accounts.known(list(people))
-        subjects = await load_subjects(unit, dict(known.people), known, now)
+        subjects = await load_subjects(unit, dict(known.people), known, now, world.rules)
         made, steps = [], list[PlannedStep]()
         for subject in subjects.values():
             _must_fit(subject.person, subject.decisions, measure, now)

@@ -87,7 +87,7 @@ async def prepare_people(
         after = {i: meanings[i].after for i in people}
         latest = max(m.due for m in meanings.values())
         named = {i: who for i in people if (who := request.of(i).successor)}
-        subjects = await load_subjects(unit, after, known, latest, named)
+        subjects = await load_subjects(unit, after, known, latest, world.rules, named)
         loaded = Loaded(known, world.rules.version)
         meanings = {
             i: _settled(request, people[i], meaning, subjects[i], world, actor, now)

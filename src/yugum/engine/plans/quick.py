@@ -51,7 +51,7 @@ async def prepare_accounts(
         world = await load_world(unit)
         known = await unit.accounts.known(subject_ids)
         named = dict.fromkeys(known.people, request.successor) if request.successor else {}
-        subjects = await load_subjects(unit, dict(known.people), known, now, named)
+        subjects = await load_subjects(unit, dict(known.people), known, now, world.rules, named)
         made, steps = [], list[PlannedStep]()
         givers = await givers_of(unit, world, chosen.values(), now)
         for subject_id in subject_ids:

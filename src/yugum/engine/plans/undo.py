@@ -66,7 +66,7 @@ async def prepare_undo(
         before = known.people[docket.subject_id]
         after = await _taken_back(unit, docket, before)
         world = await load_world(unit)
-        subjects = await load_subjects(unit, {docket.subject_id: after}, known, now)
+        subjects = await load_subjects(unit, {docket.subject_id: after}, known, now, world.rules)
         subject = subjects[docket.subject_id]
         came = await unit.decisions.of_docket(docket.subject_id, docket.id)
         over: list[Decision] = []

@@ -43,6 +43,7 @@ from yugum.engine.asked import Waiting
 from yugum.engine.changes import TAKEN_BACK, Change, apply_changes, end_over, put_decisions
 from yugum.engine.context import (
     Loaded,
+    load_rules,
     load_subjects,
     load_world,
     observe_all,
@@ -156,7 +157,7 @@ class Beginner:
         if not ended:
             return
         known = await unit.accounts.known([str(o.person_id) for o in ended])
-        subjects = await load_subjects(unit, dict(known.people), known, now)
+        subjects = await load_subjects(unit, dict(known.people), known, now, await load_rules(unit))
         for one in ended:
             heir = subjects[str(one.person_id)].successor
             heirs = await unit.operators.of_people([heir.person.id] if heir else [])
@@ -183,12 +184,12 @@ class Beginner:
         async with self._database.unit() as unit:
             world = await load_world(unit)
             known = await unit.accounts.known(ids)
-            subjects = await load_subjects(unit, dict(known.people), known, now)
+            subjects = await load_subjects(unit, dict(known.people), known, now, world.rules)
             started, dropped = [], []
             looked = [d.subject_id for d in dockets if d.verb is Verb.RECHECK]
             if await let_lapse(unit, [subjects[i] for i in looked], silent, world, now):
                 known = await unit.accounts.known(ids)
-                subjects = await load_subjects(unit, dict(known.people), known, now)
+                subjects = await load_subjects(unit, dict(known.people), known, now, world.rules)
             begun = await unit.dockets.begun(looked) if looked else ()
             hands = await unit.standing.hands(looked, now) if looked else {}
             for docket in dockets:
