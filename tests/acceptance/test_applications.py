@@ -222,6 +222,10 @@ def test_connecting_wrongly_is_refused_with_the_remedy(theatre: Theatre) -> None
     assert "odd" not in {a.id for a in theatre.client.applications.all()}
 
 
+def listed(theatre: Theatre, application_id: str) -> wap.ApplicationRow:
+    return next(a for a in theatre.client.applications.all() if a.id == application_id)
+
+
 def test_a_profile_is_changed_field_by_field(theatre: Theatre) -> None:
     def profile() -> dict[str, Any]:
         return dict(next(a.profile for a in theatre.client.applications.all() if a.id == CREW))
@@ -239,6 +243,16 @@ def test_a_profile_is_changed_field_by_field(theatre: Theatre) -> None:
             "standard_settings": {**before["standard_settings"], "container": "Crew"},
         }
         assert profile() == {**before, **after}
+        had = listed(theatre, CREW)
+        do(
+            theatre.client,
+            Verb.MOVER,
+            joined(theatre, "Engine Room"),
+            changes={"department": "Deck"},
+        )
+        now = listed(theatre, CREW)
+        assert now.taken_this_hour > had.taken_this_hour
+        assert now.left_this_hour == 500 - now.taken_this_hour
         for wrong, why in (
             ("window_days=soon", "window_days"),
             ("shoe=44", "Use one of"),
@@ -258,6 +272,7 @@ def test_a_profile_is_changed_field_by_field(theatre: Theatre) -> None:
     finally:
         theatre.client.applications.change_profile(CREW, wap.ProfileDocument.model_validate(before))
     assert profile() == before
+    assert listed(theatre, CREW).left_this_hour is None
 
 
 def test_a_closing_date_follows_the_profile(theatre: Theatre) -> None:

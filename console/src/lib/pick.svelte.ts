@@ -78,8 +78,15 @@ export class People {
 
 type Field = operations['people.values']['parameters']['query']['field'];
 
+/** Texts that are offered while somebody types. */
+export interface Known {
+  readonly found: string[];
+  readonly problem: Problem | null;
+  say(typed: string): void;
+}
+
 /** What people have in a field, by how it begins. */
-export class Values {
+export class Values implements Known {
   private typed = $state('');
   private readonly paused = new Paused();
   private readonly asked: Asked<string[]>;
@@ -101,6 +108,70 @@ export class Values {
     return (this.asked.data ?? []).filter((value) => value.toLowerCase().startsWith(begins));
   });
 
+  get problem(): Problem | null {
+    return this.asked.problem;
+  }
+
+  say(typed: string): void {
+    this.typed = typed;
+    this.paused.say(typed);
+  }
+}
+
+/** The roles of the rules in force: there are few enough to be here at once. */
+export class Roles implements Known {
+  private typed = $state('');
+  private readonly asked = ask(
+    ['rules'],
+    () => ['roles'],
+    (signal) => got(api.GET('/api/v1/roles', { signal }))
+  );
+
+  found = $derived.by((): string[] => {
+    const part = this.typed.toLowerCase();
+    const names = (this.asked.data ?? []).map((role) => role.name);
+    return names.filter((name) => name.toLowerCase().includes(part));
+  });
+
+  get problem(): Problem | null {
+    return this.asked.problem;
+  }
+
+  say(typed: string): void {
+    this.typed = typed;
+  }
+}
+
+export interface Named {
+  application: string;
+  kind: operations['applications.names']['parameters']['query']['kind'];
+}
+
+/** Entitlements, licenses or settings of an application, by any part of their name. */
+export class Names implements Known {
+  private typed = $state('');
+  private readonly paused = new Paused();
+  private readonly asked: Asked<string[]>;
+
+  constructor(private readonly of: () => Named) {
+    this.asked = ask(
+      ['applications', 'rules', 'seats'],
+      () => ['names', of().application, of().kind, this.paused.text],
+      async (signal) => {
+        const { application: application_id, kind } = of();
+        if (!application_id) return [];
+        const params = { path: { application_id }, query: { kind, q: this.paused.text } };
+        return got(api.GET('/api/v1/applications/{application_id}/names', { params, signal }));
+      }
+    );
+  }
+
+  found = $derived.by((): string[] => {
+    const part = this.typed.toLowerCase();
+    return (this.asked.data ?? []).filter((name) => name.toLowerCase().includes(part));
+  });
+
+  /** Where no application is picked, that is what is missing. */
   get problem(): Problem | null {
     return this.asked.problem;
   }

@@ -136,7 +136,8 @@ export class Planning {
         Object.assign(body, { measure, ground, review });
       }
       if (this.confidential) {
-        Object.assign(body, { reference: this.reference, reason: this.reason });
+        const { reference, reason, override } = this;
+        Object.assign(body, { reference, reason, override });
       }
       this.batch = await got(api.POST('/api/v1/plans', { body: body as Schemas['NewPlan'] }));
     });

@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
+from typing import Annotated
 from urllib.parse import urlsplit
 
-from fastapi import APIRouter, Request
+from fastapi import APIRouter, Query, Request
 
 from yugum.api.auth import Acting, Administrator, Use, Viewer
 from yugum.api.discretion import discreet_page
 from yugum.api.idempotency import IdempotentRoute
-from yugum.api.parameters import ApplicationId, Cursor, Limit
+from yugum.api.parameters import ApplicationId, Cursor, Limit, OneLine
 from yugum.api.shapes import installation, page_of, shape
 from yugum.core.applications import Application, ProfileChange, Trust
 from yugum.core.dates import parse_moment
@@ -56,6 +57,7 @@ def application_row(application: ListedApplication) -> wp.ApplicationRow:
         wp.ApplicationRow,
         application.line,
         ruled=application.ruled,
+        left_this_hour=application.left_this_hour,
         attributes=attributes,
         group_fields=said_of(application.line.groups),
     )
@@ -208,6 +210,21 @@ async def retry_unreadable(
     """Look again at one such record."""
     counts = await use.readings.retry(application_id, external_id)
     return wp.ReadingResult.model_validate(counts)
+
+
+@router.get("/{application_id}/names", operation_id="applications.names")
+async def list_names(
+    application_id: str,
+    use: Use,
+    _: Viewer,
+    kind: wp.NamedKind,
+    q: Annotated[
+        str, Query(max_length=200, description="Any part of it, in any case."), *OneLine
+    ] = "",
+    limit: Limit = 50,
+) -> list[str]:
+    """What is known of a kind there, each name once: held by somebody, given by a role, or on sale."""
+    return list(await use.decisions.names(application_id, kind, q, limit))
 
 
 @router.patch("/{application_id}/trust", operation_id="applications.trust")

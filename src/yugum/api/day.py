@@ -24,16 +24,16 @@ async def day_sheet(request: Request, use: Use, operator: Viewer) -> wy.DaySheet
     return wy.DaySheet(
         now=sheet.now,
         zone=zone,
-        dockets=[_docket(request, d) for d in sheet.today.dockets],
-        later=[_docket(request, d) for d in sheet.later],
+        dockets=[_docket(request, d) for d in sheet.rows.dockets],
+        later=[_docket(request, d) for d in sheet.rows.later],
         open_late=[
-            shape(wy.OpenLate, late, problem=_text(late.problem)) for late in sheet.today.open_late
+            shape(wy.OpenLate, late, problem=_text(late.problem)) for late in sheet.rows.open_late
         ],
         stuck=[
             shape(wy.Stuck, s, number=number(request, s.number), problem=_text(s.problem))
-            for s in sheet.today.stuck
+            for s in sheet.rows.stuck
         ],
-        last_call=[wy.LastCall.model_validate(window) for window in sheet.last_call],
+        last_call=[wy.LastCall.model_validate(window) for window in sheet.rows.last_call],
         standing=[standing_row(request, line) for line in sheet.standing],
         reviews=[
             await discreet(use, operator, precaution_row(request, line), line.person_id)

@@ -8,10 +8,10 @@ from pathlib import Path
 
 import click
 
+from yugum.cli.confirming import confirming
 from yugum.cli.context import Context, pass_context
 from yugum.cli.named import pool_id
 from yugum.cli.plans import Said, confirmed
-from yugum.cli.verbs import confirming
 from yugum.core.requests import MOST_AT_ONCE
 from yugum.core.sheets import read_sheet, rejected
 from yugum.core.wording import plural

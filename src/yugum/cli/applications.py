@@ -47,6 +47,7 @@ def list_apps(context: Context) -> None:
             "active": "active",
             "last reading": "reading_at",
             "paused until": "paused_until",
+            "left this hour": "left_this_hour",
             "problem": "problem",
         },
         empty="No application is connected. Start with: yugum apps connect.",
@@ -123,6 +124,19 @@ def attributes(context: Context, id: str) -> None:
         raise NotFound(f"There is no application {id}.", remedy="See: yugum apps list.")
     columns = {n: n for n in ("name", "of", "keep", "outside", "longest", "values")}
     context.output().rows(row.attributes, columns, empty="Its accounts have none that can be set.")
+
+
+@apps.command("names")
+@click.argument("id")
+@click.option(
+    "--kind", type=click.Choice(["entitlement", "seat", "setting"]), default="entitlement"
+)
+@click.option("--search", default="", help="Any part of the name.")
+@pass_context
+def list_names(context: Context, id: str, kind: str, search: str) -> None:
+    """What is known of a kind in an application: held by somebody, given by a role, or on sale."""
+    for name in context.client().applications.names(id, kind, search):
+        click.echo(name)
 
 
 def _pair(text: str, place: str = "--option") -> tuple[str, str]:

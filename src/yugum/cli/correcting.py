@@ -6,11 +6,11 @@ import sys
 
 import click
 
+from yugum.cli.confirming import confirming
 from yugum.cli.context import Context, pass_context
 from yugum.cli.doubts import until_right
 from yugum.cli.fields import doubted
 from yugum.cli.plans import Said, carry_out
-from yugum.cli.verbs import confirming
 from yugum.core.entry import Doubted
 from yugum.core.verbs import Verb
 from yugum.errors import InvalidInput

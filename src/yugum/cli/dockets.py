@@ -6,11 +6,11 @@ import sys
 
 import click
 
+from yugum.cli.confirming import confirming, leaving_out
 from yugum.cli.context import Context, pass_context
 from yugum.cli.lists import sorted_by
 from yugum.cli.output import moment
 from yugum.cli.plans import Said, carry_out, does, follow
-from yugum.cli.verbs import confirming, leaving_out
 from yugum.core.actions import Facet, describe
 from yugum.core.dockets import DocketState, Outcome, Settlement, StepState, Verb
 from yugum.core.lists import DocketSort, Order

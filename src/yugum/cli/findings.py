@@ -8,10 +8,10 @@ from itertools import islice
 
 import click
 
+from yugum.cli.confirming import confirming
 from yugum.cli.context import Context, pass_context
 from yugum.cli.plans import Said, carry_out
 from yugum.cli.seats import day
-from yugum.cli.verbs import confirming
 from yugum.core.decisions import DecisionKind
 from yugum.core.deviations import DeviationState, Meaning
 from yugum.core.findings import FindingKind

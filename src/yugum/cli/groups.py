@@ -7,9 +7,9 @@ from collections.abc import Callable
 
 import click
 
+from yugum.cli.confirming import confirming
 from yugum.cli.context import Context, pass_context
 from yugum.cli.plans import Said, carry_out
-from yugum.cli.verbs import confirming
 from yugum.client.groups import group_plan
 from yugum.core.quick import FITS
 from yugum.core.verbs import Quick, Verb

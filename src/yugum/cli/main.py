@@ -20,6 +20,7 @@ from yugum.cli import (
     approvals,
     audit,
     correcting,
+    decisions,
     dockets,
     earlier,
     equipment,
@@ -161,6 +162,9 @@ approvals.credentials.add_command(issuing.issue)
 approvals.credentials.add_command(issuing.slips)
 people.people.add_command(correcting.correct)
 people.people.add_command(earlier.show_then)
+people.people.add_command(decisions.list_decisions)
+people.people.add_command(decisions.decide)
+people.people.add_command(decisions.end_decision)
 people.people.add_command(merging.merge)
 people.people.add_command(merging.birthday)
 people.people.add_command(people_files.people_file)

@@ -6,9 +6,9 @@ import sys
 
 import click
 
+from yugum.cli.confirming import confirming
 from yugum.cli.context import Context, pass_context
 from yugum.cli.plans import Said, carry_out
-from yugum.cli.verbs import confirming
 from yugum.core.accounts import AccountState
 from yugum.core.verbs import Verb
 from yugum.errors import InvalidInput, NotFound

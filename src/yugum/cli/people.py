@@ -9,17 +9,15 @@ import click
 
 from yugum.cli.context import Context, pass_context
 from yugum.cli.lists import sorted_by
-from yugum.cli.named import account_id, hold_id
+from yugum.cli.named import account_id
 from yugum.cli.output import moment
 from yugum.cli.standing import told
-from yugum.core.accounts import AccountKind, AccountState, HoldingKind
+from yugum.core.accounts import AccountKind, AccountState
 from yugum.core.applications import Duty
-from yugum.core.decisions import DecisionKind
 from yugum.core.invitations import DOES, ToDo
 from yugum.core.lists import AccountSort, PersonSort
 from yugum.core.people import PersonState
 from yugum.core.wording import plural
-from yugum.wire import decisions as wde
 from yugum.wire import people as wp
 from yugum.wire.common import Seen
 
@@ -200,78 +198,6 @@ def same_as(context: Context, who: str, like: str) -> None:
     context.output().one(found, lines)
 
 
-@people.command("decisions")
-@click.argument("who")
-@pass_context
-def list_decisions(context: Context, who: str) -> None:
-    """Exceptions, successors and holds of a person."""
-    context.output().rows(
-        context.client().people.decisions(who),
-        {
-            "id": "id",
-            "kind": "kind",
-            "what": "payload",
-            "reason": "reason",
-            "by": "author",
-            "ends": "ends_at",
-        },
-        empty="No decisions.",
-    )
-
-
-@people.command("decide")
-@click.argument("who")
-@click.argument("kind", type=click.Choice(["grant", "deny", "role", "successor", "hold"]))
-@click.option("--application", default="")
-@click.option("--entitlement", default="")
-@click.option("--seat", default="")
-@click.option("--setting", default="", help="A setting of the account, with --value.")
-@click.option("--value", default="")
-@click.option("--role", default="", help="A role to hold whatever its condition says.")
-@click.option("--person", default="", help="The successor.")
-@click.option("--reason", required=True)
-@click.option("--ends", default="", help="Until when; for good if left out.")
-@click.option("--new", is_flag=True, help="It may name what nobody holds or gives yet.")
-@pass_context
-def decide(
-    context: Context,
-    who: str,
-    kind: str,
-    application: str,
-    entitlement: str,
-    seat: str,
-    setting: str,
-    value: str,
-    role: str,
-    person: str,
-    reason: str,
-    ends: str,
-    new: bool,
-) -> None:
-    """Make an exception, give a role, name a successor, or put a hold on somebody."""
-    payload = wde.DecisionPayload()
-    chosen = DecisionKind(kind)
-    if chosen in (DecisionKind.GRANT, DecisionKind.DENY):
-        kinds = {
-            HoldingKind.SEAT: seat,
-            HoldingKind.ENTITLEMENT: entitlement,
-            HoldingKind.SETTING: setting,
-        }
-        named = [(k, item) for k, item in kinds.items() if item]
-        holding, item = named[0] if named else (HoldingKind.ACCOUNT, "")
-        payload = wde.DecisionPayload(
-            application=application, kind=holding, item=item, value=value if setting else ""
-        )
-    elif chosen is DecisionKind.ROLE:
-        payload = wde.DecisionPayload(role=role)
-    elif chosen is DecisionKind.SUCCESSOR:
-        payload = wde.DecisionPayload(person=person)
-    made = context.client().decisions.make(
-        wde.NewDecision(who=who, kind=chosen, payload=payload, reason=reason, ends=ends, new=new)
-    )
-    context.output().one(made, [f"{made.kind} {made.id}"])
-
-
 @people.command("decline")
 @click.argument("who")
 @click.option("--reason", required=True, help="Why, for the record.")
@@ -305,16 +231,6 @@ def declined(context: Context) -> None:
         },
         empty="Nobody was declined.",
     )
-
-
-@people.command("end-decision")
-@click.argument("decision")
-@pass_context
-def end_decision(context: Context, decision: str) -> None:
-    """End a DECISION (its id; or whose hold it is, a login or an application) now."""
-    client = context.client()
-    ended = client.decisions.end(hold_id(client, decision))
-    context.output().one(ended, [f"{ended.kind} ended"])
 
 
 @click.group()

@@ -11,9 +11,9 @@ from typing import Any
 
 import click
 
+from yugum.cli.confirming import confirming
 from yugum.cli.context import Context, pass_context
 from yugum.cli.plans import Said, SaidNo, confirmed
-from yugum.cli.verbs import confirming
 from yugum.core.file_columns import FileKind, accepted_of, pairs, plain
 from yugum.core.people_file import RowState
 from yugum.core.wording import plural

@@ -33,6 +33,7 @@ class Said:
     reference: str
     reason: str
     typed: str
+    override: str
     wait: bool
 
 
@@ -84,12 +85,7 @@ def _steps(batch: wl.BatchView, plan: wl.PlanView) -> None:
         )
 
 
-def carry_out(
-    context: Context,
-    plan: wl.NewPlan,
-    said: Said,
-    override: str = "",
-) -> int:
+def carry_out(context: Context, plan: wl.NewPlan, said: Said) -> int:
     """Plan, show, ask, confirm, follow. Returns the exit code.
 
     Raises:
@@ -106,10 +102,10 @@ def carry_out(
             show(context, batch)
         context.output().one(batch, [f"Prepared in confidence: yugum plans fire {batch.id}"])
         return 0
-    return confirmed(context, batch, said, override)
+    return confirmed(context, batch, said)
 
 
-def confirmed(context: Context, batch: wl.BatchView, said: Said, override: str = "") -> int:
+def confirmed(context: Context, batch: wl.BatchView, said: Said) -> int:
     """Show a plan, ask, confirm, follow. Returns the exit code.
 
     Raises:
@@ -128,7 +124,7 @@ def confirmed(context: Context, batch: wl.BatchView, said: Said, override: str =
     if any(s.irreversible for p in batch.plans for s in p.steps) and not typed and not said.yes:
         typed = click.prompt("It cannot be put back. Type the login, or 'purge N'", err=True)
     dockets = client.plans.confirm(
-        batch, reference=said.reference, reason=said.reason, typed=typed, override=override
+        batch, reference=said.reference, reason=said.reason, typed=typed, override=said.override
     )
     code = follow(context, [d.number for d in dockets]) if said.wait else 0
     if context.form == "table":

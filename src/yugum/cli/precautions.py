@@ -6,9 +6,9 @@ import sys
 
 import click
 
+from yugum.cli.confirming import confirming
 from yugum.cli.context import Context, pass_context
 from yugum.cli.plans import Said, carry_out
-from yugum.cli.verbs import confirming
 from yugum.core.verbs import Measure, Verb
 from yugum.errors import NotFound
 from yugum.wire import decisions as wde

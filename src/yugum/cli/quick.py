@@ -9,12 +9,12 @@ from typing import IO, Any, cast
 
 import click
 
+from yugum.cli.confirming import OVERRIDE, TYPED, confirming, leaving_out
 from yugum.cli.context import Context, pass_context
 from yugum.cli.named import account_ids
 from yugum.cli.output import moment
 from yugum.cli.people import accounts
 from yugum.cli.plans import Said, carry_out, follow, show
-from yugum.cli.verbs import TYPED, confirming, leaving_out
 from yugum.core.applications import Duty
 from yugum.core.verbs import Quick, Verb
 from yugum.wire import plans as wl
@@ -104,7 +104,7 @@ def show_plan(context: Context, plan: str) -> None:
 @click.option("--reference", default="")
 @click.option("--reason", default="")
 @click.option("--typed", default="", help=TYPED)
-@click.option("--override", default="", help="Why a guard is overridden.")
+@click.option("--override", default="", help=OVERRIDE)
 @pass_context
 def fire(
     context: Context, plan: str, reference: str, reason: str, typed: str, override: str

@@ -11,11 +11,11 @@ from pathlib import Path
 
 import click
 
+from yugum.cli.confirming import confirming
 from yugum.cli.context import Context, pass_context
 from yugum.cli.money import amount, amounts
 from yugum.cli.named import pool_id
 from yugum.cli.plans import Said, confirmed
-from yugum.cli.verbs import confirming
 from yugum.core.reclaim import ReclaimReason
 from yugum.core.seats import PricePeriod, together
 from yugum.errors import InvalidInput

@@ -6,9 +6,9 @@ import sys
 
 import click
 
+from yugum.cli.confirming import confirming, leaving_out
 from yugum.cli.context import Context, pass_context
 from yugum.cli.plans import Said, carry_out
-from yugum.cli.verbs import confirming, leaving_out
 from yugum.core.lines import CLOSING, LineKind, LineStatus, Side
 from yugum.core.verbs import Verb
 from yugum.wire import plans as wl

@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 import sys
-from collections.abc import Callable, Mapping
-from functools import wraps
+from collections.abc import Mapping
 from pathlib import Path
-from typing import Any, TypeVar
 
 import click
 
+from yugum.cli.confirming import confirming, leaving_out
 from yugum.cli.context import Context, pass_context
 from yugum.cli.doubts import until_right
 from yugum.cli.fields import fields
@@ -21,55 +20,6 @@ from yugum.core.verbs import Verb
 from yugum.errors import InvalidInput, YugumError
 from yugum.wire import people as wp
 from yugum.wire import plans as wl
-
-TYPED = "For what cannot be put back: the login, or 'purge N'."
-F = TypeVar("F", bound=Callable[..., Any])
-
-
-def confirming(command: Callable[..., Any]) -> Callable[..., Any]:
-    """The options of every command that changes something; it gets them as ``said``."""
-
-    @wraps(command)
-    def gathered(
-        *args: object,
-        yes: bool,
-        reference: str,
-        reason: str,
-        typed: str,
-        no_wait: bool,
-        **more: object,
-    ) -> object:
-        said = Said(yes=yes, reference=reference, reason=reason, typed=typed, wait=not no_wait)
-        return command(*args, said=said, **more)
-
-    for option in (
-        click.option("--yes", is_flag=True, help="Do not ask."),
-        click.option("--reference", default="", help="A ticket number to keep with it."),
-        click.option("--reason", default="", help="Why, for the record."),
-        click.option("--typed", default="", help=TYPED),
-        click.option("--no-wait", is_flag=True, help="Do not follow the docket."),
-    ):
-        gathered = option(gathered)
-    return gathered
-
-
-def leaving_out(command: F) -> F:
-    """The option to leave steps out; the command gets them as ``left_out``, each with why."""
-    text = "application/action/item=REASON: a step not to do."
-    return click.option("--leave-out", "left_out", multiple=True, callback=_parts, help=text)(
-        command
-    )
-
-
-def _parts(_: click.Context, __: click.Parameter, said: tuple[str, ...]) -> dict[str, str]:
-    left_out = dict(part.split("=", 1) for part in said if "=" in part)
-    if len(left_out) < len(said) or not all(v.strip() for v in left_out.values()):
-        raise InvalidInput(
-            "A step is left out with a reason.",
-            place="leave-out",
-            remedy="For example: --leave-out 'crew-rosters/free_seat/Rosters planner=handed on'.",
-        )
-    return left_out
 
 
 @click.command()
@@ -245,7 +195,6 @@ def mover(
 )
 @click.option("--contract-ends", default="")
 @leaving_out
-@click.option("--override", default="", help="Why a guard is overridden.")
 @confirming
 @pass_context
 def leaver(
@@ -261,14 +210,13 @@ def leaver(
     last_day: str,
     contract_ends: str,
     left_out: dict[str, str],
-    override: str,
     said: Said,
 ) -> None:
     """Cut WHO off everywhere, hand over what they own, free what they held."""
     people = list(who)
     if file is not None:
         people += listed(file)
-    kept = {"reference": said.reference, "reason": said.reason, "override": override}
+    kept = {"reference": said.reference, "reason": said.reason, "override": said.override}
     plan = wl.NewPlan(
         verb=Verb.LEAVER,
         who=people,
@@ -283,7 +231,7 @@ def leaver(
         left_out=left_out,
         **(kept if confidential else {}),
     )
-    sys.exit(carry_out(context, plan, said, override))
+    sys.exit(carry_out(context, plan, said))
 
 
 @click.command()

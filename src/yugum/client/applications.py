@@ -71,6 +71,12 @@ class Applications(Noun):
         body = said.model_dump(mode="json")
         return self._http.model(wap.DisconnectionView, "POST", path, body=body)
 
+    def names(self, application_id: str, kind: str, q: str = "") -> list[str]:
+        """What is known of a kind there (entitlement, seat, setting), each name once."""
+        path = f"/applications/{application_id}/names"
+        reply = self._http.send("GET", path, params={"kind": kind, "q": q, "limit": 200})
+        return list(reply.json())
+
     def trust(self, application_id: str, trust: Trust) -> wap.ApplicationRow:
         path = f"/applications/{application_id}/trust"
         body = wap.TrustChange(trust=trust)

@@ -38,6 +38,13 @@ class ListedApplication:
     ruled: ProfileChange
     made: Mapping[str, Made]
 
+    @property
+    def left_this_hour(self) -> int | None:
+        """How many more steps may take something away before the hour ends; None without a ceiling."""
+        said = self.ruled.ceiling_per_hour
+        ceiling = self.line.profile.ceiling_per_hour if said is None else said
+        return max(0, ceiling - self.line.taken_this_hour) if ceiling else None
+
 
 class Applications:
     def __init__(

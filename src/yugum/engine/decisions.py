@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import uuid
+from collections.abc import Mapping, Sequence
 from datetime import datetime
 from difflib import get_close_matches
 
 from yugum.core.accounts import HoldingKind
+from yugum.core.applications import Application
 from yugum.core.dates import parse_moment
 from yugum.core.decisions import NO_PAYLOAD, Decision, DecisionKind, Payload
 from yugum.core.documents import Document
@@ -22,6 +24,15 @@ from yugum.ports.decisions import DecisionLine, HoldLine, PrecautionLine
 from yugum.ports.pages import ListPage
 from yugum.ports.units import Database, UnitOfWork
 
+SAYS: Mapping[DecisionKind, Sequence[str]] = {
+    DecisionKind.GRANT: ("application", "kind", "item", "value"),
+    DecisionKind.DENY: ("application", "kind", "item", "value"),
+    DecisionKind.SUSPEND: ("application",),
+    DecisionKind.ROLE: ("role",),
+    DecisionKind.SUCCESSOR: ("person",),
+    DecisionKind.HOLD: (),
+}
+"""What a decision that somebody makes says, by its kind."""
 GIVING = (DecisionKind.GRANT, DecisionKind.ROLE)
 """Decisions by which somebody has something; it goes with them."""
 
@@ -86,6 +97,20 @@ class Decisions:
             }
             await unit.audit.add([make_event(now, author, "decision.made", person.id, event)])
             return decision
+
+    async def names(
+        self, application_id: str, kind: HoldingKind, part: str, limit: int
+    ) -> Sequence[str]:
+        """What an exception can name in an application without being new there, by any ``part`` of it.
+
+        Raises:
+            NotFound: there is no such application.
+        """
+        async with self._database.unit(alone=True) as unit:
+            await unit.applications.connection_of(application_id)
+            application = (await load_applications(unit))[application_id]
+            known = await _known(unit, application, kind)
+        return sorted(n for n in known if part.casefold() in n.casefold())[:limit]
 
     async def hold_application(
         self, application_id: str, reason: str, ends: str, author: str
@@ -156,6 +181,13 @@ async def _checked(
     new: bool,
 ) -> Payload:
     """What of ``said`` a decision of this kind keeps, once it is known to make sense."""
+    for name in said.document():
+        if name not in SAYS[kind] and getattr(said, name):
+            raise InvalidInput(
+                f"A decision of kind {kind.value} says nothing of this.",
+                place=f"payload.{name}",
+                remedy=f"It says: {', '.join(SAYS[kind]) or 'nothing but its reason'}.",
+            )
     match kind:
         case DecisionKind.SUCCESSOR:
             heir = await unit.people.resolve(said.person)
@@ -193,15 +225,42 @@ async def _holding(unit: UnitOfWork, said: Payload, *, new: bool) -> Payload:
         )
     if kind is not HoldingKind.ACCOUNT and not new:
         await _must_be_known(unit, said.application, kind, said.item)
-    value = said.value if kind is HoldingKind.SETTING else ""
+    if said.value and kind is not HoldingKind.SETTING:
+        raise InvalidInput("Only a setting has a value.", place="payload.value")
     mapped = (await load_rules(unit)).mapped(said.application)
-    if kind is HoldingKind.SETTING and (strange := mapped.unknown(said.item, value)):
+    if kind is HoldingKind.SETTING and (strange := mapped.unknown(said.item, said.value)):
         raise InvalidInput(
             f"{said.application} offers no {said.item} '{strange}'.",
             place="payload.value",
             remedy=f"Use: {', '.join(mapped.offered(said.item))}.",
         )
-    return Payload(application=said.application, kind=kind, item=said.item, value=value)
+    return Payload(application=said.application, kind=kind, item=said.item, value=said.value)
+
+
+async def _known(unit: UnitOfWork, application: Application, kind: HoldingKind) -> set[str]:
+    """What somebody holds there, a role gives, or there are seats of."""
+    known = set(await unit.applications.names_held(application.id, kind))
+    rules = await load_rules(unit)
+    match kind:
+        case HoldingKind.SEAT:
+            known |= {name for owner, name in await unit.seats.pools() if owner == application.id}
+        case HoldingKind.ENTITLEMENT:
+            known |= {
+                *application.nested,
+                *(g for inner in application.nested.values() for g in inner),
+            }
+        case HoldingKind.SETTING:
+            profile = application.profile
+            known |= {*profile.standard_settings, *profile.leaver_settings}
+            known |= {profile.alias_setting, profile.unseen_setting} - {""}
+            mapped = rules.mapped(application.id)
+            known |= {*application.attributes, *mapped.levels, *mapped.units}
+    return known | {
+        given.item
+        for role in rules.roles
+        for given in role.gives
+        if given.application_id == application.id and given.kind is kind
+    }
 
 
 async def _must_be_known(
@@ -213,27 +272,7 @@ async def _must_be_known(
         InvalidInput: nobody has heard of it.
     """
     application = (await load_applications(unit))[application_id]
-    known = set(await unit.applications.names_held(application_id, kind))
-    match kind:
-        case HoldingKind.SEAT:
-            known |= {name for owner, name in await unit.seats.pools() if owner == application_id}
-        case HoldingKind.ENTITLEMENT:
-            known |= {
-                *application.nested,
-                *(g for inner in application.nested.values() for g in inner),
-            }
-        case HoldingKind.SETTING:
-            profile = application.profile
-            known |= {*profile.standard_settings, *profile.leaver_settings}
-            known |= {profile.alias_setting, profile.unseen_setting}
-            mapped = (await load_rules(unit)).mapped(application_id)
-            known |= {*application.attributes, *mapped.levels, *mapped.units}
-    known |= {
-        given.item
-        for role in (await load_rules(unit)).roles
-        for given in role.gives
-        if given.application_id == application_id and given.kind is kind
-    }
+    known = await _known(unit, application, kind)
     if item not in known:
         near = get_close_matches(item, known, 3, 0.5)
         raise InvalidInput(

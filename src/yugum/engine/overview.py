@@ -20,7 +20,7 @@ from yugum.ports.obligations import DatedLine
 from yugum.ports.pages import ListPage
 from yugum.ports.standing import StandingLine
 from yugum.ports.units import Database, UnitOfWork
-from yugum.ports.views import Counts, DayDocket, DayRows, Figures, HandoverLine, Window
+from yugum.ports.views import Counts, DayRows, Figures, HandoverLine, Window
 
 WEEK = timedelta(days=7)
 YEAR = timedelta(days=366)
@@ -33,9 +33,7 @@ class DaySheet:
     """Today and the week ahead."""
 
     now: datetime
-    today: DayRows
-    later: Sequence[DayDocket]
-    last_call: Sequence[Window]
+    rows: DayRows
     standing: Sequence[StandingLine]
     reviews: Sequence[PrecautionLine]
 
@@ -68,9 +66,7 @@ class Overview:
             hours = (await load_rules(unit)).working_hours
             return DaySheet(
                 now=now,
-                today=await unit.views.day(begin, now, end),
-                later=await unit.views.due(end, end + WEEK),
-                last_call=await unit.views.last_call(now, now + WEEK),
+                rows=await unit.views.day(begin, now, end, WEEK),
                 standing=await unit.standing.day(now, hours.next(end, zone)),
                 reviews=(await unit.decisions.precautions(now, None, DAY_ROWS, today)).items,
             )

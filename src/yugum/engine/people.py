@@ -49,7 +49,6 @@ from yugum.engine.standings import shown_line
 from yugum.errors import Conflict, InvalidInput, PlanStale
 from yugum.ports.clock import Clock
 from yugum.ports.decisions import DecisionLine
-from yugum.ports.dockets import ChosenDockets
 from yugum.ports.pages import ListPage
 from yugum.ports.people import ChosenPeople, PersonLine
 from yugum.ports.seats import SeatOf
@@ -275,19 +274,14 @@ class People:
             world = await load_world(unit)
             known = await unit.accounts.known([person.id])
             subject, stand = await stands(unit, person, known, world, now)
-            history = await unit.accounts.history([a.id for a in subject.accounts])
-            decisions = await unit.decisions.page(person.id, None, 50)
-            mine = ChosenDockets(subject_id=person.id)
-            dockets = await unit.dockets.page(mine, limit=20)
-            # Who has not more than a page of them has no others ahead.
-            dated = dockets.items if dockets.next is None else await unit.dockets.ahead(person.id)
-            seats = await unit.seats.held_by([person.id])
-            facts = await unit.people.facts_of(person.id)
+            rows = await unit.views.of_person(person.id)
+            # Who has not more of them than are told has no others ahead.
+            ahead = await unit.dockets.ahead(person.id) if rows.dockets_more else rows.dockets
             refs = {line.ref for line in stand.lines if line.ref}
             numbers = await unit.dockets.numbers(refs)
-        reasons = {d.id: d.reason for d in decisions.items}
+        reasons = {d.id: d.reason for d in rows.decisions}
         settled = {a.id: a for a in stand.hand.accepted}
-        changes = _changes(history)
+        changes = _changes(rows.history)
         lives = {
             a.id: future(subject, world, world.applications[a.application_id], a, now)
             for a in subject.accounts
@@ -317,11 +311,11 @@ class People:
             ],
             coming=later,
             standing=[shown_line(line, subject, world, numbers, settled) for line in stand.lines],
-            next=coming(subject, world, lanes, _dated(dated, now), now),
-            seats=seats,
-            decisions=decisions.items,
-            dockets=dockets.items,
-            facts=facts,
+            next=coming(subject, world, lanes, _dated(ahead, now), now),
+            seats=rows.seats,
+            decisions=rows.decisions,
+            dockets=rows.dockets,
+            facts=rows.facts,
         )
 
 

@@ -8,14 +8,13 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from datetime import datetime
 
 import structlog
 
 from yugum.core.actions import GONE
 from yugum.core.desired import Subject, World, hold_on
-from yugum.core.dockets import OpenStep
 from yugum.core.lines import NOTHING, Hand, Key, Line
 from yugum.core.obligations import ObligationKind
 from yugum.core.outlived import outlived
@@ -113,13 +112,10 @@ async def _stands(
     """How subjects stand, each line with since when."""
     ids = list(subjects)
     hands = await unit.standing.hands(ids, now)
-    steps: dict[str, list[OpenStep]] = {}
-    for step in await unit.dockets.begun(ids):
-        steps.setdefault(step.subject_id, []).append(step)
     stored = await unit.standing.lines(ids)
     result = {}
     for i, subject in subjects.items():
-        hand = replace(hands.get(i, NOTHING), steps=steps.get(i, ()))
+        hand = hands.get(i, NOTHING)
         before = stored.get(i, {})
         found = standing(subject, world, hand, now)
         new = any(line.key not in before for line in found)

@@ -41,7 +41,10 @@ class Connection:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ApplicationLine:
-    """An application in a list. ``covered``: whether Yugum cuts off the sign-on ``through``."""
+    """An application in a list. ``covered``: whether Yugum cuts off the sign-on ``through``.
+
+    ``taken_this_hour`` counts the steps that took something away, cut-offs apart, since the hour began.
+    """
 
     id: str
     name: str
@@ -58,6 +61,7 @@ class ApplicationLine:
     trust: Trust
     credential_ends: datetime | None
     paused_until: datetime | None
+    taken_this_hour: int
     address: str
     through: str
     covered: bool | None

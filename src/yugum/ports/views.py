@@ -4,16 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import datetime, timedelta
 from typing import Protocol
 
 from yugum.core.actions import Action
-from yugum.core.dockets import DocketState, StepProblem, StepState
-from yugum.core.facts import Fields
+from yugum.core.dockets import DocketLine, DocketState, StepProblem, StepState
+from yugum.core.facts import Fact, Fields
+from yugum.core.lifeline import HistoryEntry
 from yugum.core.people import PersonState
 from yugum.core.verbs import Verb
 from yugum.core.views import Noun
+from yugum.ports.decisions import DecisionLine
 from yugum.ports.pages import ListPage
+from yugum.ports.seats import SeatOf
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -78,15 +81,6 @@ class StuckStep:
     item: str
     state: StepState
     problem: StepProblem | None
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class DayRows:
-    """What is due between two moments, what is late, what is stuck."""
-
-    dockets: Sequence[DayDocket]
-    open_late: Sequence[OpenLate]
-    stuck: Sequence[StuckStep]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -160,7 +154,35 @@ class Turns:
     running: frozenset[str]
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DayRows:
+    """What is due on a day and ``later`` in its week, what is late, stuck, or about to be lost."""
+
+    dockets: Sequence[DayDocket]
+    later: Sequence[DayDocket]
+    open_late: Sequence[OpenLate]
+    stuck: Sequence[StuckStep]
+    last_call: Sequence[Window]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PersonRows:
+    """What a person's page tells beside what plans are made of: the latest of each.
+
+    ``dockets_more`` says that there are more than these. ``history`` is of accounts they have.
+    """
+
+    history: Sequence[HistoryEntry]
+    decisions: Sequence[DecisionLine]
+    dockets: Sequence[DocketLine]
+    dockets_more: bool
+    seats: Sequence[SeatOf]
+    facts: Sequence[Fact]
+
+
 class ViewStore(Protocol):
+    async def of_person(self, person_id: str) -> PersonRows: ...
+
     async def installation(self) -> Installation | None:
         """Whose installation this is; None in a database that is nobody's yet."""
         ...
@@ -173,16 +195,8 @@ class ViewStore(Protocol):
         """
         ...
 
-    async def due(self, begin: datetime, until: datetime) -> Sequence[DayDocket]:
-        """Dockets that are due from ``begin`` and before ``until``."""
-        ...
-
-    async def day(self, begin: datetime, now: datetime, until: datetime) -> DayRows:
-        """What is due between two moments, what is late, what is stuck."""
-        ...
-
-    async def last_call(self, now: datetime, until: datetime) -> Sequence[Window]:
-        """Windows that end between two moments, a hundred at the most."""
+    async def day(self, begin: datetime, now: datetime, end: datetime, week: timedelta) -> DayRows:
+        """Of a day from ``begin`` to ``end``, and of a ``week`` after it; a few hundred of each at the most."""
         ...
 
     async def windows(

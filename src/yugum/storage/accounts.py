@@ -181,11 +181,10 @@ MADE = (
     .order_by(t.decisions.c.made_at, t.decisions.c.id)
 )
 
-HISTORY = (
-    sa.select(*(t.history.c[f.name] for f in fields(HistoryEntry)))
-    .where(among_ids(t.history.c.account_id))
-    .order_by(t.history.c.from_at, t.history.c.id)
+ENTRIES = sa.select(*(t.history.c[f.name] for f in fields(HistoryEntry))).order_by(
+    t.history.c.from_at, t.history.c.id
 )
+HISTORY = ENTRIES.where(among_ids(t.history.c.account_id))
 
 
 class Accounts(Managers):

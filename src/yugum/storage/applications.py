@@ -57,7 +57,7 @@ class Applications(Disconnecting):
         return (await self.connection.scalars(query, {"application": application_id})).all()
 
     async def lines(self) -> Sequence[ApplicationLine]:
-        a, n = t.applications.c, t.tallies.c
+        a, n, hour = t.applications.c, t.tallies.c, t.ceilings.c
         counted = (
             sa.select(
                 n.application_id,
@@ -86,11 +86,19 @@ class Applications(Disconnecting):
                 sa.case(
                     (a.paused_until > sa.func.clock_timestamp(), a.paused_until), else_=None
                 ).label("paused_until"),
+                sa.func.coalesce(hour.taken, 0).label("taken_this_hour"),
                 a.config,
                 sa.func.coalesce(counted.c.accounts, 0).label("accounts"),
                 sa.func.coalesce(counted.c.active, 0).label("active"),
             )
             .select_from(t.applications.outerjoin(counted, counted.c.application_id == a.id))
+            .outerjoin(
+                t.ceilings,
+                sa.and_(
+                    hour.application_id == a.id,
+                    hour.hour_at == sa.func.date_trunc("hour", sa.func.clock_timestamp()),
+                ),
+            )
             .where(CONNECTED)
             .order_by(a.name)
         )

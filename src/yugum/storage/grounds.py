@@ -25,7 +25,7 @@ from yugum.storage.accounts import decision_from
 from yugum.storage.applications import CONNECTED
 from yugum.storage.disconnecting import OF_APPLICATION, application_from
 from yugum.storage.reservations import IN_FORCE
-from yugum.storage.rows import as_json
+from yugum.storage.rows import as_json, decoded
 from yugum.storage.rules import CURRENT
 from yugum.storage.seats import POOLS_SQL
 
@@ -62,7 +62,7 @@ class Ground:
         rules, installation, *rest = (await self.connection.execute(GROUNDS)).one()
         applications, pools, reservations, holds = rest
         return Grounds(
-            rules=next(iter(msgspec.json.decode(rules, type=list[Adopted])), None),
+            rules=next(iter(decoded(Adopted, rules)), None),
             prefix=next((i["prefix"] for i in orjson.loads(installation)), ""),
             applications=_applications(applications),
             pools=_pools(pools),
@@ -78,13 +78,12 @@ def _applications(said: str) -> Mapping[str, Application]:
 
 @lru_cache(maxsize=4)
 def _pools(said: str) -> Mapping[tuple[str, str], Pool]:
-    pools = msgspec.json.decode(said, type=list[Pool])
-    return {(pool.application_id, pool.license): pool for pool in pools}
+    return {(pool.application_id, pool.license): pool for pool in decoded(Pool, said)}
 
 
 @lru_cache(maxsize=4)
 def _reservations(said: str) -> list[Reservation]:
-    return msgspec.json.decode(said, type=list[Reservation])
+    return decoded(Reservation, said)
 
 
 @lru_cache(maxsize=4)

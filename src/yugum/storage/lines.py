@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
 from collections.abc import Collection, Iterable, Mapping, Sequence
-from dataclasses import asdict, replace
+from dataclasses import asdict, dataclass, replace
 from datetime import UTC, datetime, timedelta
 from functools import lru_cache
 from typing import Any
@@ -11,7 +12,7 @@ from typing import Any
 import sqlalchemy as sa
 from sqlalchemy.ext.asyncio import AsyncConnection
 
-from yugum.core.dockets import DocketState
+from yugum.core.dockets import DocketState, OpenStep
 from yugum.core.lines import (
     KEY,
     Acceptance,
@@ -27,9 +28,14 @@ from yugum.errors import NotFound
 from yugum.ports.pages import ListPage
 from yugum.ports.standing import Chosen, StandingLine
 from yugum.storage import tables as t
+from yugum.storage.beside import BEGUN
+from yugum.storage.everybody import NOW
 from yugum.storage.pages import Listing, listed
 from yugum.storage.rows import (
+    IDS,
     among_ids,
+    as_json,
+    decoded,
     one_of,
     read,
     read_all,
@@ -87,11 +93,24 @@ WHERE (s.subject_id, s.application_id, s.account_id, s.kind, s.item, s.side)
   = (r.subject_id, r.application_id, r.account_id, r.kind, r.item, r.side)
 """
 
-ACCEPTED = sa.select(t.accepted).where(among_ids(t.accepted.c.subject_id))
+ACCEPTED = sa.select(
+    t.accepted, t.accepted.c.made_at.label("made"), t.accepted.c.ends_at.label("ends")
+).where(among_ids(t.accepted.c.subject_id))
+HANDS = sa.select(
+    as_json(sa.text(ASKED_SQL).bindparams(IDS, NOW).columns(), "asked"),
+    as_json(ACCEPTED, "settled"),
+    as_json(BEGUN, "begun"),
+)
+"""What is in hand of some subjects, at the moment ``now``."""
 
 CUT_OFF_LATE = timedelta(minutes=15)
 """Access of somebody who has left is told after so long, anything else after a day."""
 DAY_ROWS = 100
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Asked(AskedDocket):
+    state: DocketState
 
 
 class Lines:
@@ -99,21 +118,29 @@ class Lines:
         self.connection = connection
 
     async def hands(self, subject_ids: Collection[str], now: datetime) -> Mapping[str, Hand]:
-        asked: dict[str, list[AskedDocket]] = {}
+        values = {"ids": list(subject_ids), "now": now}
+        asked, accepted, begun = (await self.connection.execute(HANDS, values)).one()
+        steps: dict[str, list[OpenStep]] = defaultdict(list)
+        dockets: dict[str, list[AskedDocket]] = defaultdict(list)
+        settled: dict[str, list[Acceptance]] = defaultdict(list)
         due: set[str] = set()
-        values = {"ids": to_array(subject_ids), "now": now}
-        for r in (await self.connection.execute(statement(ASKED_SQL), values)).mappings():
-            if r["state"] == DocketState.SCHEDULED:
-                due.add(r["subject_id"])
+        for docket in decoded(_Asked, asked):
+            if docket.state == DocketState.SCHEDULED:
+                due.add(docket.subject_id)
             else:
-                asked.setdefault(r["subject_id"], []).append(read(AskedDocket, r))
-        accepted: dict[str, list[Acceptance]] = {}
-        result = await self.connection.execute(ACCEPTED, {"ids": list(subject_ids)})
-        for r in result.mappings():
-            accepted.setdefault(r["subject_id"], []).append(_acceptance(r))
+                dockets[docket.subject_id].append(docket)
+        for acceptance in decoded(Acceptance, accepted):
+            settled[acceptance.subject_id].append(acceptance)
+        for step in decoded(OpenStep, begun):
+            steps[step.subject_id].append(step)
         return {
-            i: Hand(asked=asked.get(i, ()), accepted=accepted.get(i, ()), due=i in due)
-            for i in asked.keys() | accepted.keys() | due
+            i: Hand(
+                steps=steps.get(i, ()),
+                asked=dockets.get(i, ()),
+                accepted=settled.get(i, ()),
+                due=i in due,
+            )
+            for i in due | dockets.keys() | settled.keys() | steps.keys()
         }
 
     async def lines(self, subject_ids: Collection[str]) -> Mapping[str, Mapping[Key, Line]]:

@@ -70,6 +70,11 @@ def to_json(rows: Sequence[Mapping[str, Any]]) -> str:
         raise InvalidInput(NO_TABLE, remedy=NO_TABLE_REMEDY) from error
 
 
+def decoded(kind: type[T], found: str) -> list[T]:
+    """The rows that `as_json` made a text of."""
+    return msgspec.json.decode(found, type=list[kind])  # type: ignore[valid-type]
+
+
 class _Texts(sa.types.UserDefinedType[Iterable[str]]):
     """Texts sent as one array literal that the database reads: the driver takes ten times as long.
 
@@ -83,6 +88,9 @@ class _Texts(sa.types.UserDefinedType[Iterable[str]]):
 
     def bind_processor(self, dialect: sa.Dialect) -> Callable[[Any], str]:  # noqa: ARG002
         return to_array
+
+
+IDS = sa.bindparam("ids", type_=_Texts())
 
 
 def to_array(values: Iterable[str] | None) -> str:
@@ -113,8 +121,7 @@ def among(column: sa.ColumnElement[Any], values: Iterable[str]) -> sa.ColumnElem
 
 def among_ids(column: sa.ColumnElement[Any]) -> sa.ColumnElement[bool]:
     """``among`` of a statement that is made once: the texts come as ``ids`` when it is run."""
-    ids = sa.bindparam("ids", type_=_Texts())
-    return column == sa.any_(sa.cast(ids, ARRAY(sa.Text)))
+    return column == sa.any_(sa.cast(IDS, ARRAY(sa.Text)))
 
 
 def one_of(column: sa.ColumnElement[Any], values: Iterable[str]) -> sa.ColumnElement[bool]:

@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Sequence
 from dataclasses import asdict
-from datetime import datetime
+from datetime import datetime, timedelta
 from functools import lru_cache
 from typing import TypeVar
 
@@ -18,91 +17,24 @@ from yugum.errors import Conflict
 from yugum.ports.pages import ListPage
 from yugum.ports.views import (
     Counts,
-    DayDocket,
     DayRows,
     Figures,
     HandoverLine,
     Installation,
-    OpenLate,
-    StuckStep,
+    PersonRows,
     Turns,
     Window,
 )
 from yugum.storage import tables as t
+from yugum.storage.day_rows import rows_of_day
 from yugum.storage.everybody import in_state, moment
-from yugum.storage.finding_sources import LEFT
 from yugum.storage.pages import COUNTED, Listing, fetch, listed
-from yugum.storage.rows import locked_sql, read, read_all, reader, statement
-from yugum.storage.steps import STUCK
+from yugum.storage.person_rows import rows_of
+from yugum.storage.rows import read, reader, statement
 
 T = TypeVar("T")
 
 DAY_ROWS = 100
-
-OPEN_LATE_SQL = f"""
-SELECT p.id AS person_id, p.display_name, a.name AS application_name, a.contact, acc.login,
-  p.access_ends, s.problem, acc.sessions
-FROM people p JOIN accounts acc ON acc.person_id = p.id
-JOIN applications a ON a.id = acc.application_id
-LEFT JOIN LATERAL (
-  SELECT st.problem FROM dockets d JOIN steps st ON st.docket_id = d.id
-  WHERE d.subject_id = acc.person_id AND d.state = 'running' AND st.account_id = acc.id
-    AND st.action IN ('cut_off', 'lock') AND st.state NOT IN ('done', 'left_out') ORDER BY st.position LIMIT 1) s ON true
-WHERE {LEFT} AND acc.state = 'active' AND NOT {locked_sql("acc")}
-ORDER BY p.open_end LIMIT 100
-"""
-
-DOCKETS_SQL = """
-SELECT d.id, d.number, d.verb, d.state, d.due_at, d.reason,
-  coalesce(d.cause->'changes', '{}') AS changes,
-  coalesce(d.document->'summary', '[]') AS summary,
-  p.id AS person_id, p.display_name, p.title, p.department, p.site, p.time_zone,
-  n.steps_total, n.steps_done, n.problem
-FROM (SELECT * FROM dockets
-  WHERE state IN ('scheduled', 'running', 'done') AND due_at >= :begin AND due_at < :until
-    AND verb NOT IN ('close', 'purge', 'recheck') ORDER BY due_at, number LIMIT 300) d
-JOIN faces p ON p.id = d.subject_id
-CROSS JOIN LATERAL (SELECT count(*) AS steps_total,
-  count(*) FILTER (WHERE s.state IN ('done', 'left_out')) AS steps_done,
-  (array_agg(s.problem ORDER BY s.position)
-    FILTER (WHERE s.problem IS NOT NULL AND s.state NOT IN ('done', 'left_out')))[1] AS problem
-  FROM steps s WHERE s.docket_id = d.id) n
-ORDER BY d.due_at, d.number
-"""
-
-LAST_CALL_SQL = """
-SELECT acc.id AS account_id, acc.login, acc.recoverable_until, a.name AS application_name,
-  p.id AS person_id, p.display_name
-FROM (SELECT * FROM accounts WHERE state = 'deleted' AND recoverable_until > :now
-  AND recoverable_until < :week ORDER BY recoverable_until LIMIT 100) acc
-JOIN applications a ON a.id = acc.application_id
-LEFT JOIN people p ON p.id = acc.person_id
-ORDER BY acc.recoverable_until
-"""
-
-
-STUCK_STEPS = (
-    sa.select(
-        t.steps.c.id.label("step_id"),
-        t.dockets.c.id.label("docket_id"),
-        t.dockets.c.number,
-        t.dockets.c.verb,
-        t.faces.c.id.label("person_id"),
-        t.faces.c.display_name,
-        t.steps.c.action,
-        t.steps.c.item,
-        t.steps.c.state,
-        t.steps.c.problem,
-        t.applications.c.name.label("application_name"),
-        t.applications.c.contact,
-    )
-    .select_from(t.steps.join(t.dockets, t.dockets.c.id == t.steps.c.docket_id))
-    .join(t.faces, t.faces.c.id == t.steps.c.subject_id)
-    .join(t.applications, t.applications.c.id == t.steps.c.application_id)
-    .where(t.dockets.c.state == "running", STUCK)
-    .order_by(t.dockets.c.number, t.steps.c.position)
-    .limit(DAY_ROWS)
-)
 
 
 COUNTED_ROWS = {
@@ -145,10 +77,6 @@ class Views:
     def __init__(self, connection: AsyncConnection) -> None:
         self.connection = connection
 
-    async def _all(self, kind: type[T], sql: str, **values: object) -> list[T]:
-        result = await self.connection.execute(statement(sql), values)
-        return read_all(kind, result)
-
     async def installation(self) -> Installation | None:
         row = (await self.connection.execute(sa.select(t.installation))).mappings().first()
         return read(Installation, row) if row else None
@@ -160,21 +88,11 @@ class Views:
             sa.insert(t.installation).values(id=1, **asdict(installation))
         )
 
-    async def day(self, begin: datetime, now: datetime, until: datetime) -> DayRows:
-        return DayRows(
-            dockets=await self.due(begin, until),
-            open_late=await self._all(OpenLate, OPEN_LATE_SQL, now=now),
-            stuck=await self._stuck(),
-        )
+    async def of_person(self, person_id: str) -> PersonRows:
+        return await rows_of(self.connection, person_id)
 
-    async def due(self, begin: datetime, until: datetime) -> Sequence[DayDocket]:
-        return await self._all(DayDocket, DOCKETS_SQL, begin=begin, until=until)
-
-    async def _stuck(self) -> list[StuckStep]:
-        return read_all(StuckStep, await self.connection.execute(STUCK_STEPS))
-
-    async def last_call(self, now: datetime, until: datetime) -> Sequence[Window]:
-        return await self._all(Window, LAST_CALL_SQL, now=now, week=until)
+    async def day(self, begin: datetime, now: datetime, end: datetime, week: timedelta) -> DayRows:
+        return await rows_of_day(self.connection, begin, now, end, week)
 
     async def windows(
         self, now: datetime, until: datetime, application_id: str, cursor: str | None, limit: int

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from yugum.core.accounts import AccountState
+from yugum.core.accounts import AccountState, HoldingKind
 from yugum.core.applications import (
     Capability,
     CredentialRule,
@@ -213,7 +213,17 @@ class ApplicationRow(Model):
     problem: str
     trust: Seen[Trust]
     paused_until: Moment | None
+    taken_this_hour: int = Field(
+        description="Steps that took something away since the hour began, cut-offs apart."
+    )
+    left_this_hour: int | None = Field(
+        description="How many more may before the hour ends; null where there is no ceiling."
+    )
     credential_ends: Moment | None
+
+
+NamedKind = Literal[HoldingKind.ENTITLEMENT, HoldingKind.SEAT, HoldingKind.SETTING]
+"""What an exception names in an application."""
 
 
 class TrustChange(Request):

@@ -71,7 +71,14 @@
       {#if wish.verb === 'mover'}<MoveFields {plan} />{/if}
       {#if cuts}
         <LeaverFields {plan} who={one} />
-        {#if plan.confidential}{@render why()}{/if}
+        {#if plan.confidential}
+          {@render why()}
+          <label class="field"
+            ><span>Why it is right all the same, where a guard stands in the way</span><input
+              bind:value={plan.override}
+            /></label
+          >
+        {/if}
       {/if}
     {/if}
     <ProblemNote problem={plan.problem} onright={(place) => plan.isRight(place)} />
@@ -80,8 +87,10 @@
       {#if plan.takesOut}
         <Later load={() => import('./LeaveOut.svelte')} {plan} batch={plan.batch} />
       {/if}
-      {#if !plan.confidential}{@render why()}{/if}
-      <Safeguards batch={plan.batch} bind:typed={plan.typed} bind:override={plan.override} />
+      {#if !plan.confidential}
+        {@render why()}
+        <Safeguards batch={plan.batch} bind:typed={plan.typed} bind:override={plan.override} />
+      {/if}
     {/if}
     <div class="buttons">
       <button class="button plain" type="button" onclick={close}>Close</button>

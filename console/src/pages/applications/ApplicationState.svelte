@@ -1,6 +1,6 @@
 <script lang="ts">
   import type { Schemas } from '../../lib/api';
-  import { clockOf, dateOf } from '../../lib/format';
+  import { clockOf, dateOf, plural } from '../../lib/format';
   import { session } from '../../lib/session.svelte';
   import Moment from '../../lib/components/Moment.svelte';
 
@@ -21,6 +21,11 @@
   <span>covered by the sign-on of {row.through}</span>
 {:else}
   <span>answers</span>
+{/if}
+{#if row.left_this_hour === 0}
+  <div class="warn small">no removal left this hour, the next ones wait</div>
+{:else if row.left_this_hour !== null}
+  <div class="soft small">{plural(row.left_this_hour, 'removal')} left this hour</div>
 {/if}
 {#if row.credential_ends}
   <div class="soft small">credential until {dateOf(row.credential_ends, zone)}</div>

@@ -30,20 +30,15 @@
     (signal) => got(api.GET('/api/v1/people/{who}', { params: { path: { who } }, signal }))
   );
   let wish = $state.raw<Wish | null>(null);
-  let correcting = $state(false);
+  let open = $state<'' | 'correct' | 'decide'>('');
   const view = $derived(load.data);
-  /** What was corrected is stored; what follows from it is a plan. */
-  function corrected(): void {
-    correcting = false;
-    if (view) wish = { verb: 'recheck', who: [view.id] };
-  }
   const to = (query: Query): View => ({ page: 'person', who, query });
 </script>
 
 <svelte:head><title>{view?.display_name ?? 'Person'} · Yugum</title></svelte:head>
 <ProblemNote problem={load.problem} />
 {#if view}
-  <PersonHead {view} onwish={(w) => (wish = w)} oncorrect={() => (correcting = true)} />
+  <PersonHead {view} onwish={(w) => (wish = w)} onopen={(what) => (open = what)} />
   <PersonFacts {view} />
   <PersonDoubles {view} onwish={(w) => (wish = w)} />
   <PersonPrecautions {view} onwish={(w) => (wish = w)} onended={() => void load.run()} />
@@ -67,12 +62,13 @@
       {/if}
     {/snippet}
   </Parts>
-  {#if correcting}
+  {#if open}
     <Later
-      load={() => import('./CorrectDialog.svelte')}
+      load={() => import('./PersonDialogs.svelte')}
       {view}
-      onclose={() => (correcting = false)}
-      ondone={corrected}
+      {open}
+      close={() => (open = '')}
+      onwish={(w) => (wish = w)}
     />
   {/if}
   {#if wish}

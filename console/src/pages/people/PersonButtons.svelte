@@ -8,9 +8,9 @@
   interface Props {
     view: Schemas['PersonView'];
     onwish: (wish: Wish) => void;
-    oncorrect: () => void;
+    onopen: (what: 'correct' | 'decide') => void;
   }
-  let { view, onwish, oncorrect }: Props = $props();
+  let { view, onwish, onopen }: Props = $props();
   const running = $derived(
     view.dockets.find((d) => d.state === 'running' || d.state === 'scheduled')
   );
@@ -24,7 +24,8 @@
     >
   {/if}
   {#if session.mayAct}
-    <button class="button" onclick={oncorrect}>Correct …</button>
+    <button class="button" onclick={() => onopen('correct')}>Correct …</button>
+    <button class="button" onclick={() => onopen('decide')}>Decide …</button>
     {#if view.contract_ends}
       <button class="button" onclick={() => onwish({ verb: 'extension', who })}>Extend</button>
     {/if}

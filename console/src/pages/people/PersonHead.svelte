@@ -10,9 +10,9 @@
   interface Props {
     view: Schemas['PersonView'];
     onwish: (wish: Wish) => void;
-    oncorrect: () => void;
+    onopen: (what: 'correct' | 'decide') => void;
   }
-  let { view, onwish, oncorrect }: Props = $props();
+  let { view, onwish, onopen }: Props = $props();
   const days = $derived.by(() => {
     if (!view.access_ends) return null;
     return Math.floor((Date.parse(view.access_ends) - Date.parse(view.now)) / 86_400_000);
@@ -45,7 +45,7 @@
       {/if}
     </div>
   </div>
-  <PersonButtons {view} {onwish} {oncorrect} />
+  <PersonButtons {view} {onwish} {onopen} />
 </div>
 
 <style>

@@ -1,0 +1,25 @@
+<script lang="ts">
+  import type { Schemas } from '../../lib/api';
+  import type { Wish } from '../../lib/plan.svelte';
+  import CorrectDialog from './CorrectDialog.svelte';
+  import DecideDialog from './DecideDialog.svelte';
+
+  /** What is stored at once; what follows from it is a plan. */
+  interface Props {
+    view: Schemas['PersonView'];
+    open: 'correct' | 'decide';
+    close: () => void;
+    onwish: (wish: Wish) => void;
+  }
+  let { view, open, close, onwish }: Props = $props();
+  function done(follows = true): void {
+    close();
+    if (follows) onwish({ verb: 'recheck', who: [view.id] });
+  }
+</script>
+
+{#if open === 'correct'}
+  <CorrectDialog {view} onclose={close} ondone={done} />
+{:else}
+  <DecideDialog {view} onclose={close} ondone={done} />
+{/if}
