@@ -331,3 +331,38 @@ def test_a_paused_application_resumes_by_itself(theatre: Theatre) -> None:
         time.sleep(0.1)
     view = theatre.client.dockets.show(number)
     assert view.state == "done", [s.problem for s in view.steps if s.problem]
+
+
+def test_what_is_known_there_is_named_by_any_part(theatre: Theatre) -> None:
+    client = theatre.client
+    assert "Rosters" in client.applications.names(CREW, "entitlement", "oster")
+    assert "Rosters planner" in client.applications.names(CREW, "seat", "PLANNER")
+    assert client.applications.names(CREW, "entitlement", "no such thing") == []
+    told = cli(theatre, "apps", "names", CREW, "--kind", "seat", "--search", "planner")
+    assert told.stdout.splitlines() == ["Rosters planner"], told.stderr
+    with pytest.raises(InvalidInput):
+        client.applications.names(CREW, "account")
+    with pytest.raises(NotFound):
+        client.applications.names("nowhere", "seat")
+
+
+def test_a_decision_says_nothing_that_is_not_of_its_kind(theatre: Theatre) -> None:
+    login = joined(theatre, "Engine Room")
+    for said, place in (
+        (("hold", "--role", "Deck"), "payload.role"),
+        (("role", "--role", "Deck", "--person", "iholm"), "payload.person"),
+        (("suspend", "--application", CREW, "--seat", "Rosters planner"), "payload"),
+        (("grant", "--application", CREW, "--seat", "a", "--entitlement", "b"), "one thing"),
+        (("grant", "--application", CREW, "--entitlement", "Rosters", "--value", "x"), "value"),
+    ):
+        told = cli(theatre, "people", "decide", login, *said, "--reason", "a test")
+        assert told.returncode == 4, told.stdout
+        assert place in told.stderr
+    assert list(theatre.client.people.decisions(login)) == []
+    made = cli(
+        theatre, "people", "decide", login, "suspend", "--application", CREW, "--reason", "a test"
+    )
+    assert made.returncode == 0, made.stderr
+    do(theatre.client, Verb.RECHECK, login)
+    mine = {a.application_id: a.state for a in theatre.client.people.show(login).accounts}
+    assert mine[CREW] == "suspended"

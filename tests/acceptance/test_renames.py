@@ -122,6 +122,7 @@ def test_a_former_name_is_in_no_answer_of_any_call(theatre: Theatre) -> None:
         "limit": "200",
         "form": "json",
         "field": "department",
+        "kind of /api/v1/applications/{application_id}/names": "entitlement",
         "said": "Fri 17:00",
         "at": "2031-01-27T08:00:00Z",
     }

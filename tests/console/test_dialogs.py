@@ -36,6 +36,7 @@ PLAIN = {
 """Where a dialog is opened by which button, and what its title says."""
 OF_A_PERSON = {
     "Correct …": "Correct",
+    "Decide …": "Decide about",
     "Move": "Move",
     "Rename": "Rename",
     "Absent": "Absence",
@@ -182,3 +183,53 @@ def test_a_correction_is_stored_at_once_and_what_follows_is_a_plan(
     dialog.get_by_role("button", name="Correct 1 field").press("Enter")
     expect(dialog.get_by_role("alert")).to_contain_text("changed by somebody else meanwhile")
     closed(page)
+
+
+def test_a_decision_is_made_with_pickers_and_what_follows_is_a_plan(
+    page: Page, theatre: Theatre
+) -> None:
+    login = joined(theatre, "Engine Room")
+    visit(page, theatre, f"/people/{login}")
+    page.get_by_role("button", name="Decide …").press("Enter")
+    dialog = page.get_by_role("dialog", name=re.compile("^Decide about"))
+    dialog.get_by_label("Role", exact=True).focus()
+    page.keyboard.type("Dec")
+    expect(page.get_by_role("option", name="Deck", exact=True)).to_be_visible()
+    page.keyboard.press("ArrowDown")
+    page.keyboard.press("Enter")
+    expect(dialog.get_by_label("Role", exact=True)).to_have_value("Deck")
+    dialog.get_by_label("Reason, for the record").fill("lends a hand")
+    dialog.get_by_label(re.compile("^Until")).fill("+10d")
+    dialog.get_by_role("button", name="Decide, and show what follows").press("Enter")
+    follows = page.get_by_role("dialog", name=re.compile("^Recheck"))
+    expect(follows).to_contain_text("Deck crew")
+    (made,) = theatre.client.people.decisions(login)
+    assert (made.kind, made.payload.role, made.reason) == ("role", "Deck", "lends a hand")
+    assert made.ends_at is not None
+    closed(page)
+    page.get_by_role("button", name="Decide …").press("Enter")
+    dialog.get_by_label("What is decided").select_option("deny")
+    dialog.get_by_label("Application", exact=True).focus()
+    page.keyboard.type("Crew")
+    expect(page.get_by_role("option", name=re.compile("Crew rosters"))).to_be_visible()
+    page.keyboard.press("ArrowDown")
+    page.keyboard.press("Enter")
+    dialog.get_by_label("Entitlement", exact=True).focus()
+    page.keyboard.type("Roster")
+    expect(page.get_by_role("option", name="Rosters", exact=True)).to_be_visible()
+    page.keyboard.type("z")
+    dialog.get_by_label("Reason, for the record").fill("works ashore")
+    dialog.get_by_role("button", name="Decide, and show what follows").press("Enter")
+    expect(dialog.get_by_role("alert")).to_contain_text("Rosterz")
+    expect(dialog.get_by_label(re.compile("nobody holds it there yet"))).to_be_visible()
+    dialog.get_by_label("Entitlement", exact=True).fill("Rosters")
+    dialog.get_by_role("button", name="Decide, and show what follows").press("Enter")
+    expect(follows).to_contain_text("Rosters")
+    assert len(list(theatre.client.people.decisions(login))) == 2
+    closed(page)
+    page.get_by_role("button", name="Decide …").press("Enter")
+    dialog.get_by_label("What is decided").select_option("hold")
+    dialog.get_by_label("Reason, for the record").fill("a claim is open")
+    dialog.get_by_role("button", name="Decide", exact=True).press("Enter")
+    expect(page.get_by_role("dialog")).to_have_count(0)
+    assert "hold" in {d.kind for d in theatre.client.people.decisions(login)}

@@ -60,6 +60,12 @@ export class DocketState {
     await this.act(got(api.POST('/api/v1/dockets/{name}/cancel', { params, body })));
   }
 
+  /** Send the notices that were withheld in confidence. */
+  async tell(): Promise<void> {
+    const params = { path: { name: this.name } };
+    await this.act(got(api.POST('/api/v1/dockets/{name}/tell', { params })));
+  }
+
   /** End it where it is stuck; what is not begun stays a difference. */
   async end(reason: string): Promise<void> {
     const params = { path: { name: this.name } };

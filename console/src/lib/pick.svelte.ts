@@ -199,8 +199,17 @@ export class Applications {
     return this.asked.problem?.message ?? `No application fits “${this.shown}”.`;
   }
 
-  pick(id: string): void {
-    this.shown = this.found.find((one) => one.id === id)?.name ?? '';
+  /** Whether an id is one of theirs: of any other the list would empty the field. */
+  has(id: string): boolean {
+    return (this.asked.data ?? []).some((one) => one.id === id);
+  }
+
+  /** The id of the one that is said by its id or name; what is neither stays as it was typed. */
+  pick(said: string): string {
+    const all = this.asked.data ?? [];
+    const one = all.find((a) => a.id === said || a.name.toLowerCase() === said.toLowerCase());
+    this.shown = one?.name ?? said;
+    return one?.id ?? said;
   }
 }
 

@@ -5706,6 +5706,12 @@ export interface components {
             /** Undoes */
             undoes: string | null;
             verb: components["schemas"]["Verb"];
+            /**
+             * Withheld
+             * @description It was prepared in confidence: its notices are not sent until it is told.
+             * @default false
+             */
+            withheld?: boolean;
         };
         /**
          * Done

@@ -36,7 +36,7 @@ def list_decisions(context: Context, who: str) -> None:
 
 @click.command("decide")
 @click.argument("who")
-@click.argument("kind", type=click.Choice(KINDS))
+@click.argument("kind", type=click.Choice([k.value for k in KINDS]))
 @click.option("--application", default="", help="Where, of grant, deny and suspend.")
 @click.option("--entitlement", default="", help="None of these three: the account itself.")
 @click.option("--seat", default="")

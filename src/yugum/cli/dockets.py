@@ -85,6 +85,8 @@ def docket_lines(view: wd.DocketView, zone: str) -> list[str]:
     by = f"by {view.author}" + (f", reference {view.reference}" if view.reference else "")
     lines.append(f"  due {moment(view.due_at, zone)}, {by}")
     lines += [f"  {line}" for line in view.summary]
+    if view.withheld:
+        lines.append(f"  its notices are withheld: yugum dockets tell {view.number}")
     if view.cut_off_ms is not None:
         lines.append(f"  every account cut off in {view.cut_off_ms / 1000:.2f} s")
     for step in view.steps:

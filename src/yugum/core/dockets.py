@@ -315,13 +315,17 @@ class DocketLine:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class DocketDetail(DocketLine):
-    """A docket with its steps, its notes, and the other dockets it belongs with."""
+    """A docket with its steps, its notes, and the other dockets it belongs with.
+
+    It was prepared in confidence, and its notices are still ``withheld``.
+    """
 
     notes: PlanNotes
     batch_id: str | None
     undoes: str | None
     digest: str
     steps: tuple[StepDetail, ...]
+    withheld: bool = False
 
     @property
     def cut_off_ms(self) -> float | None:

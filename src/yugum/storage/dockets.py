@@ -225,9 +225,10 @@ class Dockets(Beside):
 
     async def one(self, docket_id: str) -> DocketDetail:
         d = t.dockets.c
-        query = LINES.add_columns(d.document, d.batch_id, d.undoes, d.digest).where(
-            d.id == docket_id
-        )
+        withheld = sa.func.coalesce(d.cause["confidential"].as_boolean(), sa.false())
+        query = LINES.add_columns(
+            d.document, d.batch_id, d.undoes, d.digest, withheld.label("withheld")
+        ).where(d.id == docket_id)
         row = (await self.connection.execute(query)).mappings().first()
         if row is None:
             raise NotFound(f"There is no docket {docket_id}.")

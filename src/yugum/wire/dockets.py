@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from pydantic import ConfigDict
+from pydantic import ConfigDict, Field
 
 from yugum.core.actions import Action, Phase
 from yugum.core.dockets import DocketOutcome, DocketState, Outcome, Settlement, StepState
@@ -165,6 +165,10 @@ class DocketView(DocketRow):
     batch_id: str | None
     cut_off_ms: float | None
     irreversible: NextIrreversible | None
+    withheld: bool = Field(
+        False,
+        description="It was prepared in confidence: its notices are not sent until it is told.",
+    )
     steps: list[StepView]
 
 

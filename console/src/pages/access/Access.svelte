@@ -1,10 +1,12 @@
 <script lang="ts">
+  import Later from '../../lib/components/Later.svelte';
   import Parts from '../../lib/components/Parts.svelte';
   import type { Query } from '../../lib/router.svelte';
   import { session } from '../../lib/session.svelte';
   import Integrations from './Integrations.svelte';
   import Operators from './Operators.svelte';
   import OwnAccess from './OwnAccess.svelte';
+  import SharedList from './SharedList.svelte';
   import Tokens from './Tokens.svelte';
 
   let { query = {} }: { query?: Query } = $props();
@@ -13,7 +15,9 @@
     { name: 'yours', label: 'Your own' },
     { name: 'tokens', label: 'Tokens' },
     { name: 'integrations', label: 'Integrations' },
-    ...(session.mayAdminister ? [{ name: 'operators', label: 'Operators' }] : [])
+    ...(session.mayAdminister ? [{ name: 'operators', label: 'Operators' }] : []),
+    { name: 'shared', label: 'Shared credentials' },
+    { name: 'audit', label: 'Who did what' }
   ]);
 </script>
 
@@ -26,6 +30,9 @@
 <Parts label="Parts of access" to={(query) => ({ page: 'access', query })} {parts} {query}>
   {#snippet children(part)}
     {#if part === 'tokens'}<Tokens />{:else if part === 'integrations'}<Integrations />
-    {:else if part === 'operators'}<Operators />{:else}<OwnAccess />{/if}
+    {:else if part === 'operators'}<Operators />
+    {:else if part === 'shared'}<SharedList />
+    {:else if part === 'audit'}<Later load={() => import('./AuditList.svelte')} {query} />
+    {:else}<OwnAccess />{/if}
   {/snippet}
 </Parts>

@@ -22,6 +22,8 @@
     onclose={close}
     ondone={done}
   />
+{:else if open === 'holding'}
+  <Later load={() => import('./HoldDialog.svelte')} {row} onclose={close} />
 {:else if open === 'setting'}
   <Later load={() => import('./Profile.svelte')} {row} onclose={close} onsaved={done} />
 {/if}

@@ -17,7 +17,7 @@
   }
   /** What an application is, what Yugum may do there, and what can be done with it. */
   let { row, changed }: Props = $props();
-  let open = $state<'' | 'setting' | 'leaving' | 'attributes'>('');
+  let open = $state<'' | 'setting' | 'leaving' | 'attributes' | 'holding'>('');
   const acting = new Acting(
     () => row,
     () => changed()
@@ -54,6 +54,7 @@
     >
   {/if}
   {#if session.mayAdminister}
+    <button class="button" onclick={() => (open = 'holding')}>Hold …</button>
     <button class="button" onclick={() => (open = 'leaving')}>Disconnect …</button>
   {/if}
 </div>

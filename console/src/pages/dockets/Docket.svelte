@@ -19,12 +19,7 @@
 <svelte:head><title>{name} · Yugum</title></svelte:head>
 <ProblemNote problem={docket.problem} />
 {#if view}
-  <DocketHead
-    {view}
-    onundo={() => (undoing = true)}
-    oncancel={() => docket.cancel()}
-    onend={(reason) => docket.end(reason)}
-  />
+  <DocketHead {docket} {view} onundo={() => (undoing = true)} />
   <DocketCards {docket} {view} />
   {#each view.cautions as caution (caution.text)}
     <p class="sheet warn">{caution.text}</p>

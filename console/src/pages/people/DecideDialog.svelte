@@ -45,7 +45,7 @@
     {:else if it.isException}
       <DecideThing {it} />
     {/if}
-    <PickMoment label="Until (until it is ended, if left out)" bind:value={it.ends} who={view.id} />
+    <PickMoment label="Until (for good if left out)" bind:value={it.ends} who={view.id} />
     <label class="field"
       ><span>Reason, for the record</span><input
         maxlength="300"

@@ -15,16 +15,15 @@
 
 <Soon
   {label}
-  {value}
+  value={applications.has(value) ? value : ''}
   shown={applications.shown}
   items={applications.found}
   valueOf={(one) => one.id}
   nameOf={(one) => one.name}
   ask={(typed) => (applications.shown = typed)}
-  onpick={(id) => {
-    value = id;
-    applications.pick(id);
-    onpick?.(id);
+  onpick={(said) => {
+    value = applications.pick(said);
+    onpick?.(value);
   }}
   none={applications.none}
   hint="Name or id"
