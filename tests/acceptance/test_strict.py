@@ -173,7 +173,8 @@ def test_rules_that_say_nothing_are_rules(theatre: Theatre) -> None:
 def test_an_exception_for_what_nobody_knows_is_refused_unless_it_is_new(
     theatre: Theatre, kind: str, item: str, near: str
 ) -> None:
-    payload = wde.DecisionPayload(application=CREW, kind=kind, item=item, value="x")
+    value = "x" if kind == "setting" else ""
+    payload = wde.DecisionPayload(application=CREW, kind=kind, item=item, value=value)
     asked = wde.NewDecision(who=joined(theatre), kind="grant", payload=payload, reason="typed")
     with pytest.raises(InvalidInput, match=item) as refused:
         theatre.client.decisions.make(asked)

@@ -287,6 +287,26 @@ def test_an_administrator_answers_for_them_with_a_reason(page: Page, theatre: Th
     assert list(theatre.client.dockets.follow(number))[-1].state == "done"
 
 
+@pytest.mark.usefixtures("restored")
+def test_another_operator_is_asked_as_well(page: Page, theatre: Theatre) -> None:
+    with operator(theatre, OTHERS[0]) as other, operator(theatre, "third"):
+        approving(theatre, by=("third",))
+        batch = other.plans.make(wl.NewPlan(verb=Verb.JOINER, who=[person(theatre, title="Watch")]))
+        number = other.plans.confirm(batch)[0].number
+    visit(page, theatre, "/waiting")
+    row = page.get_by_role("row").filter(has_text=number)
+    row.get_by_role("button", name="Ask another").press("Enter")
+    row.get_by_label("Login of another operator").fill("nobody-here")
+    row.get_by_role("button", name="Ask them as well").press("Enter")
+    expect(row.get_by_role("alert")).to_contain_text("nobody-here")
+    row.get_by_label("Login of another operator").fill("iholm")
+    row.get_by_role("button", name="Ask them as well").press("Enter")
+    expect(row).not_to_contain_text("you were not asked")
+    row.get_by_role("button", name="Agree", exact=True).press("Enter")
+    expect(row).to_have_count(0)
+    assert list(theatre.client.dockets.follow(number))[-1].state == "done"
+
+
 def test_a_mistake_in_the_form_is_explained_in_place(page: Page, theatre: Theatre) -> None:
     login = joined(theatre)
     visit(page, theatre, f"/people/{login}")

@@ -9,7 +9,7 @@ from playwright.sync_api import Locator, Page, expect
 
 from tests.acceptance.test_service import joined
 from tests.conftest import Theatre
-from tests.console.looking import violations, visit
+from tests.console.looking import field_of, picked, violations, visit
 from yugum.core.verbs import Verb
 from yugum.wire import plans as wl
 from yugum_standins.load import do
@@ -192,12 +192,8 @@ def test_a_decision_is_made_with_pickers_and_what_follows_is_a_plan(
     visit(page, theatre, f"/people/{login}")
     page.get_by_role("button", name="Decide …").press("Enter")
     dialog = page.get_by_role("dialog", name=re.compile("^Decide about"))
-    dialog.get_by_label("Role", exact=True).focus()
-    page.keyboard.type("Dec")
-    expect(page.get_by_role("option", name="Deck", exact=True)).to_be_visible()
-    page.keyboard.press("ArrowDown")
-    page.keyboard.press("Enter")
-    expect(dialog.get_by_label("Role", exact=True)).to_have_value("Deck")
+    picked(dialog, "Role", "Dec", "Deck")
+    expect(field_of(dialog, "Role")).to_have_value("Deck")
     dialog.get_by_label("Reason, for the record").fill("lends a hand")
     dialog.get_by_label(re.compile("^Until")).fill("+10d")
     dialog.get_by_role("button", name="Decide, and show what follows").press("Enter")
@@ -209,12 +205,9 @@ def test_a_decision_is_made_with_pickers_and_what_follows_is_a_plan(
     closed(page)
     page.get_by_role("button", name="Decide …").press("Enter")
     dialog.get_by_label("What is decided").select_option("deny")
-    dialog.get_by_label("Application", exact=True).focus()
-    page.keyboard.type("Crew")
-    expect(page.get_by_role("option", name=re.compile("Crew rosters"))).to_be_visible()
-    page.keyboard.press("ArrowDown")
-    page.keyboard.press("Enter")
-    dialog.get_by_label("Entitlement", exact=True).focus()
+    picked(dialog, "Application", "Crew", "Crew rosters")
+    field_of(dialog, "Entitlement").focus()
+    expect(field_of(dialog, "Entitlement")).to_have_attribute("role", "combobox")
     page.keyboard.type("Roster")
     expect(page.get_by_role("option", name="Rosters", exact=True)).to_be_visible()
     page.keyboard.type("z")
@@ -222,7 +215,7 @@ def test_a_decision_is_made_with_pickers_and_what_follows_is_a_plan(
     dialog.get_by_role("button", name="Decide, and show what follows").press("Enter")
     expect(dialog.get_by_role("alert")).to_contain_text("Rosterz")
     expect(dialog.get_by_label(re.compile("nobody holds it there yet"))).to_be_visible()
-    dialog.get_by_label("Entitlement", exact=True).fill("Rosters")
+    field_of(dialog, "Entitlement").fill("Rosters")
     dialog.get_by_role("button", name="Decide, and show what follows").press("Enter")
     expect(follows).to_contain_text("Rosters")
     assert len(list(theatre.client.people.decisions(login))) == 2

@@ -36,6 +36,7 @@ from yugum.storage.people import MANY, person_from
 from yugum.storage.rows import (
     among,
     among_ids,
+    begins_with,
     locked_sql,
     named,
     read_all,
@@ -356,9 +357,8 @@ def _listing(chosen: ChosenAccounts) -> Listing:
         where.append(a.person_id == sa.bindparam("person", type_=sa.Text))
     if chosen.to_do is not None:
         where.append(TO_DO[chosen.to_do])
-    if chosen.query:
-        begins = sa.func.lower(a.login).startswith(fold(chosen.query), autoescape=True)
-        where.append(begins)
+    if fold(chosen.query):
+        where.append(begins_with(sa.func.lower(a.login), fold(chosen.query)))
     keys: list[sa.ColumnElement[Any]] = [a.application_id, a.login, a.id]
     if chosen.sort is AccountSort.USED:
         keys = [sa.literal_column(t.USED, t.Moment), a.id]

@@ -120,6 +120,11 @@ most are used many times a second, and the first failure replaces all of them.""
 RETRY_SECONDS = 2.0
 """When a request may be made again that found the database away, or every connection in use."""
 POOL_SECONDS = 10.0
+PREPARED = 400
+"""Statements a connection keeps prepared: a service asks some three hundred, and to plan one of the larger takes
+longer than its answer."""
+SEEN_BEFORE = 2
+"""A statement is prepared when it is asked more often than so."""
 COLLIDED = frozenset({"40001", "40P01"})
 """Serialization failure and deadlock: the transaction was rolled back, and may be run again."""
 
@@ -204,14 +209,16 @@ class PostgresDatabase:
             pool_timeout=POOL_SECONDS,
             pool_use_lifo=True,  # the one used last has its statements prepared and its caches warm
             connect_args={
+                "prepare_threshold": SEEN_BEFORE,
                 # A page found by its index costs hardly more than the next one: most are in memory.
                 "options": f"-c idle_in_transaction_session_timeout={IDLE_MS} -c jit=off"
-                " -c random_page_cost=1.1"
+                " -c random_page_cost=1.1",
             },
             json_serializer=lambda value: orjson.dumps(value, default=str).decode(),
             json_deserializer=orjson.loads,
         )
         self._single = self._engine.execution_options(isolation_level="AUTOCOMMIT")
+        sa.event.listen(self._engine.sync_engine, "connect", _keeping)
         sa.event.listen(self._engine.sync_engine, "checkin", _used)
         sa.event.listen(self._engine.sync_engine, "checkout", _tried)
         self._hints = Hints(make_app(url))
@@ -273,6 +280,10 @@ def _is_away(error: sa.exc.DBAPIError) -> bool:
     if error.connection_invalidated or state is None:
         return isinstance(error, (sa.exc.OperationalError, sa.exc.InterfaceError))
     return str(state).startswith(("08", "57P", "53", "25P03"))
+
+
+def _keeping(connection: Any, _: Any) -> None:
+    connection.driver_connection.prepared_max = PREPARED
 
 
 def _used(_: Any, record: Any) -> None:

@@ -18,7 +18,7 @@ from yugum.ports.people import ChosenPeople
 from yugum.storage import tables as t
 from yugum.storage.filters import to_sql
 from yugum.storage.pages import Listing
-from yugum.storage.rows import among
+from yugum.storage.rows import among, has_in_it
 
 COLUMNS = [t.people.c[name] for name in FIELDS]
 NOW, YESTERDAY = sa.bindparam("now", type_=t.Moment), sa.bindparam("yesterday", type_=sa.Date)
@@ -143,7 +143,7 @@ def _chosen_by(chosen: ChosenPeople) -> list[sa.ColumnElement[bool]]:
     if chosen.condition is not None:
         where.append(to_sql(chosen.condition, p.folded, {"state": STATE}))
     for word in fold(chosen.query).split():
-        where.append(p.search.contains(word, autoescape=True))
+        where.append(has_in_it(p.search, word))
     if chosen.state:
         where += _is(chosen.state)
     for column in (p.department, p.site, p.user_type):

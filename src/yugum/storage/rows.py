@@ -129,6 +129,28 @@ def one_of(column: sa.ColumnElement[Any], values: Iterable[str]) -> sa.ColumnEle
     return column.in_([sa.literal_column(f"'{value}'") for value in values])
 
 
+def begins_with(text: sa.ColumnElement[str], prefix: str) -> sa.ColumnElement[bool]:
+    """As ``LIKE 'prefix%'``, so that an index with ``text_pattern_ops`` answers it whatever the prefix.
+
+    A statement that is prepared is planned for any prefix, and LIKE for any prefix has no index.
+    """
+    after = prefix[:-1] + chr(min(ord(prefix[-1]) + 1, 0x10FFFF))
+    if 0xD800 <= ord(after[-1]) <= 0xDFFF:  # halves of UTF-16 that no text has
+        after = after[:-1] + "\ue000"
+    return sa.and_(
+        text.op("~>=~", is_comparison=True)(prefix), text.op("~<~", is_comparison=True)(after)
+    )
+
+
+def has_in_it(text: sa.ColumnElement[str], part: str) -> sa.ColumnElement[bool]:
+    """As ``LIKE '%part%'``, with the part in the statement: how rare it is decides how rows are found.
+
+    A statement that is prepared for any part reads the whole table in order where it is a rare one.
+    """
+    escaped = part.replace("/", "//").replace("%", "/%").replace("_", "/_")
+    return text.like(sa.literal(f"%{escaped}%", sa.Text, literal_execute=True), escape="/")
+
+
 def _plain(value: object) -> object:
     if isinstance(value, bytes):
         return "\\x" + value.hex()

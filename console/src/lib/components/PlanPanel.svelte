@@ -10,6 +10,7 @@
   import RenameFields from './RenameFields.svelte';
   import ProblemNote from './ProblemNote.svelte';
   import Safeguards from './Safeguards.svelte';
+  import WhyFields from './WhyFields.svelte';
 
   interface Props {
     wish: Wish;
@@ -37,21 +38,6 @@
   if (wish.urgent || !asks) void plan.make();
 </script>
 
-{#snippet why()}
-  <div class="two">
-    <label class="field"
-      ><span>Reference{wish.file ? ', of rows without one' : ''}</span><input
-        bind:value={plan.reference}
-      /></label
-    >
-    <label class="field"
-      ><span>Reason{wish.file ? ', of rows without one' : ''}</span><input
-        bind:value={plan.reason}
-      /></label
-    >
-  </div>
-{/snippet}
-
 <Panel open title="{title}: {who}" wide onclose={close}>
   <form onsubmit={submit}>
     {#if !plan.batch && wish.measure}<PrecautionFields {plan} />{/if}
@@ -71,14 +57,7 @@
       {#if wish.verb === 'mover'}<MoveFields {plan} />{/if}
       {#if cuts}
         <LeaverFields {plan} who={one} />
-        {#if plan.confidential}
-          {@render why()}
-          <label class="field"
-            ><span>Why it is right all the same, where a guard stands in the way</span><input
-              bind:value={plan.override}
-            /></label
-          >
-        {/if}
+        {#if plan.confidential}<WhyFields {plan} />{/if}
       {/if}
     {/if}
     <ProblemNote problem={plan.problem} onright={(place) => plan.isRight(place)} />
@@ -88,7 +67,7 @@
         <Later load={() => import('./LeaveOut.svelte')} {plan} batch={plan.batch} />
       {/if}
       {#if !plan.confidential}
-        {@render why()}
+        <WhyFields {plan} file={!!wish.file} />
         <Safeguards batch={plan.batch} bind:typed={plan.typed} bind:override={plan.override} />
       {/if}
     {/if}
@@ -108,11 +87,3 @@
     </div>
   </form>
 </Panel>
-
-<style>
-  .two {
-    display: grid;
-    grid-template-columns: 1fr 2fr;
-    gap: 12px;
-  }
-</style>

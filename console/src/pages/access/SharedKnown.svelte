@@ -20,7 +20,7 @@
         <button
           class="button slim"
           type="button"
-          aria-label="{one.display_name} does not know it"
+          aria-label="Take out {one.display_name}"
           disabled={it.busy}
           onclick={() => void it.know([], [one.user_name])}>Take out</button
         >

@@ -12,8 +12,10 @@
     view: Schemas['PersonView'];
     onclose: () => void;
     ondone: () => void;
+    /** They are here twice. */
+    ontwice: () => void;
   }
-  let { view, onclose, ondone }: Props = $props();
+  let { view, onclose, ondone, ontwice }: Props = $props();
   // svelte-ignore state_referenced_locally
   const form = new Correcting(view);
   const parts = $derived([
@@ -66,6 +68,7 @@
       }}
     />
     <div class="buttons">
+      <button class="button" type="button" onclick={ontwice}>Here twice …</button>
       <button class="button plain" type="button" onclick={onclose}>Close</button>
       <button class="button do" disabled={form.busy || !count}
         >{count ? `Correct ${plural(count, 'field')}` : 'Nothing is changed'}</button

@@ -190,7 +190,6 @@ class Beginner:
             if await let_lapse(unit, [subjects[i] for i in looked], silent, world, now):
                 known = await unit.accounts.known(ids)
                 subjects = await load_subjects(unit, dict(known.people), known, now, world.rules)
-            begun = await unit.dockets.begun(looked) if looked else ()
             hands = await unit.standing.hands(looked, now) if looked else {}
             for docket in dockets:
                 subject = subjects[docket.subject_id]
@@ -199,10 +198,10 @@ class Beginner:
                 plan = without(plan, docket.cause.left_out, world)
                 if docket.verb is Verb.RECHECK:
                     state = state_at(subject.person, now)
-                    plan = as_agreed(plan, hands.get(docket.subject_id, NOTHING), state, world)
-                    mine = [s for s in begun if s.subject_id == docket.subject_id]
-                    over = outlived(subject, world, mine, now)
-                    plan, gone = less(plan, mine, over, world)
+                    hand = hands.get(docket.subject_id, NOTHING)
+                    plan = as_agreed(plan, hand, state, world)
+                    over = outlived(subject, world, hand.steps, now)
+                    plan, gone = less(plan, hand.steps, over, world)
                     if gone:
                         await unit.dockets.leave_out(gone, "It is not due any more.", now)
                 if not plan.steps and docket.verb in QUIET:
