@@ -10,6 +10,7 @@ from itertools import product
 from typing import Any
 
 import psycopg
+import psycopg.sql
 import pytest
 import sqlalchemy as sa
 
@@ -81,6 +82,20 @@ def heard(database: PostgresDatabase) -> Iterator[list[tuple[str, Any]]]:
         sa.event.remove(engine, "before_cursor_execute", listen)
 
 
+def prepared_plan(
+    connection: psycopg.Connection[Any], text: str, values: Any
+) -> list[tuple[Any, ...]]:
+    """The plan of a statement that is prepared for any values."""
+    names = list(values or {})
+    for n, name in enumerate(names, 1):
+        text = text.replace(f"%({name})s", f"${n}")
+    connection.execute("SET plan_cache_mode = force_generic_plan")
+    connection.execute(b"PREPARE list AS " + text.replace("%%", "%").encode())
+    said = psycopg.sql.SQL(", ").join(psycopg.sql.Literal(values[n]) for n in names)
+    given = psycopg.sql.SQL("({})").format(said) if names else psycopg.sql.SQL("")
+    return connection.execute(psycopg.sql.SQL("EXPLAIN EXECUTE list") + given).fetchall()
+
+
 def unindexed(url: str, text: str, values: Any) -> list[str]:
     """What of a statement's plan reads a whole big table, or sorts a large part of one.
 
@@ -88,6 +103,7 @@ def unindexed(url: str, text: str, values: Any) -> list[str]:
     """
     with psycopg.connect(url) as connection:
         rows = connection.execute(f"EXPLAIN {text}".encode(), values).fetchall()
+        rows += prepared_plan(connection, text, values)
     plan = "\n".join(r[0] for r in rows)
     listed = re.search(r"FROM (people|accounts|dockets)\b", text)
     assert listed is not None
@@ -179,3 +195,52 @@ async def test_a_filter_that_no_index_answers_ends_in_time(
     assert "--department" in error.value.remedy
     monkeypatch.undo()
     assert (await asked(filled, ChosenPeople(condition=anything))).items == []
+
+
+@pytest.mark.parametrize(
+    ("chosen", "index"),
+    [
+        (ChosenPeople(query="p77"), "ix_people_search"),
+        (ChosenAccounts(query="p77"), "ix_accounts_login"),
+    ],
+)
+async def test_a_search_that_is_prepared_goes_by_its_index(
+    filled: PostgresDatabase, database_url: str, chosen: Any, index: str
+) -> None:
+    with heard(filled) as said:
+        await asked(filled, chosen)
+    with psycopg.connect(database_url) as connection:
+        plan = prepared_plan(connection, *said[-1])
+    assert index in "\n".join(r[0] for r in plan)
+
+
+def _until(text: str, part: str) -> str:
+    """A text as far as a part of it, or the part alone where it is none."""
+    at = text.find(part.lower())
+    return part if at < 0 else text[: at + len(part)]
+
+
+@pytest.mark.parametrize(
+    ("part", "count"),
+    [
+        ("O'N", 1),
+        ("50%", 1),
+        ("%_", 1),
+        ("a/b", 1),
+        ("b\\c", 1),
+        ("%(x)s", 1),
+        ("o_n", 0),
+        ("%", 1),
+    ],
+)
+async def test_what_is_searched_for_is_nothing_but_itself(
+    filled: PostgresDatabase, database_url: str, part: str, count: int
+) -> None:
+    odd = "o'neil 50%_ a/b\\c %(x)s"
+    with psycopg.connect(database_url, autocommit=True) as connection:
+        connection.execute("UPDATE people SET search = %s WHERE id = 'p7'", [odd])
+        connection.execute("UPDATE accounts SET login = %s WHERE id = 'a7'", [odd])
+    found = await asked(filled, ChosenPeople(query=part))
+    assert [p.id for p in found.items] == ["p7"] * count
+    accounts = await asked(filled, ChosenAccounts(query=_until(odd, part)))
+    assert [a.id for a in accounts.items] == ["a7"] * count
