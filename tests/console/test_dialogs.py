@@ -25,12 +25,14 @@ PLAIN = {
     "/people Columns, views, files …": "This list",
     "/applications Connect an application": "Connect an application",
     f"/applications/{CREW} Windows, limits, seats …": "windows, seats and limits",
+    f"/applications/{CREW} Hold …": "Hold",
     f"/applications/{CREW} Disconnect …": "Disconnect",
     f"/applications/{DIRECTORY} attributes …": "Attributes in",
     "/groups New group …": "New group",
     "/access?part=operators New operator …": "New operator",
     "/access?part=tokens New token …": "New API token",
     "/access?part=integrations New integration …": "New integration",
+    "/access?part=shared New shared credential …": "New shared credential",
     "/access Set password …": "Set your password",
 }
 """Where a dialog is opened by which button, and what its title says."""

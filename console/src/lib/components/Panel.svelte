@@ -55,6 +55,7 @@
   }
   :global(.yg-panel form .buttons) {
     display: flex;
+    flex-wrap: wrap;
     justify-content: flex-end;
     gap: 8px;
   }

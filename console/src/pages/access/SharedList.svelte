@@ -38,7 +38,7 @@
         {#each list.rows as row (row.id)}
           <tr>
             <td class="name"
-              ><button class="link" onclick={() => (open = row)}>{row.name}</button></td
+              ><button class="bare link" onclick={() => (open = row)}>{row.name}</button></td
             >
             <td>{row.place}</td>
             <td>{row.owner_name ?? 'nobody is named'}</td>

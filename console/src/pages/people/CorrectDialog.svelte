@@ -37,7 +37,9 @@
   >
     <p class="soft">
       What was wrong is put right at once. Somebody who changes from a day on is moved, renamed or
-      extended instead.
+      extended instead. <button class="bare link" type="button" onclick={ontwice}
+        >Here twice …</button
+      >
     </p>
     {#each parts as [title, names] (title)}
       <fieldset class="three">
@@ -68,7 +70,6 @@
       }}
     />
     <div class="buttons">
-      <button class="button" type="button" onclick={ontwice}>Here twice …</button>
       <button class="button plain" type="button" onclick={onclose}>Close</button>
       <button class="button do" disabled={form.busy || !count}
         >{count ? `Correct ${plural(count, 'field')}` : 'Nothing is changed'}</button
