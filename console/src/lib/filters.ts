@@ -43,6 +43,12 @@ export const PEOPLE: Field[] = [
   { name: 'filter', label: 'Any filter (RFC 7644)', hint: 'title co "deck" and site eq "Oxhaven"' }
 ];
 
+export const AUDIT: Field[] = [
+  { name: 'who', label: 'About whom', pick: 'person' },
+  { name: 'docket', label: 'Docket', hint: 'MS-0321' },
+  { name: 'action', label: 'What was done', hint: 'person.changed' }
+];
+
 export const DOCKETS: Field[] = [
   {
     name: 'state',

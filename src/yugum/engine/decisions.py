@@ -8,12 +8,12 @@ from datetime import datetime
 from difflib import get_close_matches
 
 from yugum.core.accounts import HoldingKind
-from yugum.core.applications import Application
 from yugum.core.dates import parse_moment
 from yugum.core.decisions import NO_PAYLOAD, Decision, DecisionKind, Payload
+from yugum.core.desired import World
 from yugum.core.documents import Document
 from yugum.core.people import Person
-from yugum.engine.context import load_applications, load_rules, zone_of
+from yugum.engine.context import load_rules, load_world, zone_of
 from yugum.engine.events import make_event
 from yugum.engine.heirs import must_take_over
 from yugum.engine.own import must_be_for_others
@@ -108,8 +108,7 @@ class Decisions:
         """
         async with self._database.unit(alone=True) as unit:
             await unit.applications.connection_of(application_id)
-            application = (await load_applications(unit))[application_id]
-            known = await _known(unit, application, kind)
+            known = await _known(unit, await load_world(unit), application_id, kind)
         return sorted(n for n in known if part.casefold() in n.casefold())[:limit]
 
     async def hold_application(
@@ -216,7 +215,7 @@ async def _application(unit: UnitOfWork, application: str) -> None:
 
 
 async def _holding(unit: UnitOfWork, said: Payload, *, new: bool) -> Payload:
-    kind = said.kind or HoldingKind.ENTITLEMENT
+    kind, world = said.kind or HoldingKind.ENTITLEMENT, await load_world(unit)
     await _application(unit, said.application)
     if kind is not HoldingKind.ACCOUNT and not said.item:
         raise InvalidInput(
@@ -224,10 +223,10 @@ async def _holding(unit: UnitOfWork, said: Payload, *, new: bool) -> Payload:
             place="payload.kind",
         )
     if kind is not HoldingKind.ACCOUNT and not new:
-        await _must_be_known(unit, said.application, kind, said.item)
+        await _must_be_known(unit, world, said.application, kind, said.item)
     if said.value and kind is not HoldingKind.SETTING:
         raise InvalidInput("Only a setting has a value.", place="payload.value")
-    mapped = (await load_rules(unit)).mapped(said.application)
+    mapped = world.rules.mapped(said.application)
     if kind is HoldingKind.SETTING and (strange := mapped.unknown(said.item, said.value)):
         raise InvalidInput(
             f"{said.application} offers no {said.item} '{strange}'.",
@@ -237,13 +236,15 @@ async def _holding(unit: UnitOfWork, said: Payload, *, new: bool) -> Payload:
     return Payload(application=said.application, kind=kind, item=said.item, value=said.value)
 
 
-async def _known(unit: UnitOfWork, application: Application, kind: HoldingKind) -> set[str]:
+async def _known(
+    unit: UnitOfWork, world: World, application_id: str, kind: HoldingKind
+) -> set[str]:
     """What somebody holds there, a role gives, or there are seats of."""
+    application, rules = world.applications[application_id], world.rules
     known = set(await unit.applications.names_held(application.id, kind))
-    rules = await load_rules(unit)
     match kind:
         case HoldingKind.SEAT:
-            known |= {name for owner, name in await unit.seats.pools() if owner == application.id}
+            known |= {name for owner, name in world.pools if owner == application.id}
         case HoldingKind.ENTITLEMENT:
             known |= {
                 *application.nested,
@@ -264,19 +265,18 @@ async def _known(unit: UnitOfWork, application: Application, kind: HoldingKind) 
 
 
 async def _must_be_known(
-    unit: UnitOfWork, application_id: str, kind: HoldingKind, item: str
+    unit: UnitOfWork, world: World, application_id: str, kind: HoldingKind, item: str
 ) -> None:
     """Somebody holds it there, a role gives it, or there are seats of it.
 
     Raises:
         InvalidInput: nobody has heard of it.
     """
-    application = (await load_applications(unit))[application_id]
-    known = await _known(unit, application, kind)
+    known = await _known(unit, world, application_id, kind)
     if item not in known:
         near = get_close_matches(item, known, 3, 0.5)
         raise InvalidInput(
-            f"{application.name} has no {kind.value} {item} that anybody holds or a role gives.",
+            f"{world.applications[application_id].name} has no {kind.value} {item} that anybody holds or a role gives.",
             place="payload.item",
             remedy=(f"Perhaps {' or '.join(near)} is meant. " if near else "")
             + "If it is new there, say so.",

@@ -43,7 +43,8 @@ class Connection:
 class ApplicationLine:
     """An application in a list. ``covered``: whether Yugum cuts off the sign-on ``through``.
 
-    ``taken_this_hour`` counts the steps that took something away, cut-offs apart, since the hour began.
+    ``taken_this_hour`` counts the steps that took something away, cut-offs apart, since the hour began; they are
+    counted where there is a ceiling.
     """
 
     id: str

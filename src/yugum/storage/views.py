@@ -34,8 +34,6 @@ from yugum.storage.rows import read, reader, statement
 
 T = TypeVar("T")
 
-DAY_ROWS = 100
-
 
 COUNTED_ROWS = {
     "people": "people",

@@ -214,7 +214,7 @@ class ApplicationRow(Model):
     trust: Seen[Trust]
     paused_until: Moment | None
     taken_this_hour: int = Field(
-        description="Steps that took something away since the hour began, cut-offs apart."
+        description="Steps that took something away since the hour began, cut-offs apart; 0 where there is no ceiling."
     )
     left_this_hour: int | None = Field(
         description="How many more may before the hour ends; null where there is no ceiling."

@@ -1,34 +1,26 @@
 <script lang="ts">
   import { api, got, type Schemas } from '../../lib/api';
+  import Filters from '../../lib/components/Filters.svelte';
   import Moment from '../../lib/components/Moment.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import ShowMore from '../../lib/components/ShowMore.svelte';
+  import { AUDIT } from '../../lib/filters';
   import { Listing } from '../../lib/listing.svelte';
-  import { href, router, type Query } from '../../lib/router.svelte';
+  import { href, type Query } from '../../lib/router.svelte';
   import { session } from '../../lib/session.svelte';
   import { ofPerson, told } from './audit';
 
   /** Who did what and when, the latest first; what is sealed can be checked outside of here. */
   let { query }: { query: Query } = $props();
-  type Asked = { who?: string; docket?: string; action?: string };
-  const NAMES = { who: 'About whom', docket: 'Docket', action: 'What was done' } as const;
-  const HINTS = { who: 'Login or number', docket: 'Its number', action: 'person.changed' } as const;
-  // svelte-ignore state_referenced_locally
-  const said = $state<Asked>({ who: query.who, docket: query.docket, action: query.action });
   const list = new Listing<Schemas['AuditEvent']>(
     ['dockets', 'decisions', 'people', 'access'],
-    () => {
-      const asked = Object.entries(query).filter(([name]) => name in NAMES);
-      return { page: 'access', part: 'audit', query: Object.fromEntries(asked) };
-    },
-    (asked, signal) => got(api.GET('/api/v1/audit', { params: { query: asked }, signal }))
+    () => ({ page: 'access', query }),
+    (asked, signal) => {
+      const query = { ...asked, part: undefined };
+      return got(api.GET('/api/v1/audit', { params: { query }, signal }));
+    }
   );
   const zone = $derived(session.zone);
-  function ask(event: SubmitEvent): void {
-    event.preventDefault();
-    const filled = Object.entries(said).filter(([, value]) => value?.trim());
-    router.go({ page: 'access', query: { part: 'audit', ...Object.fromEntries(filled) } });
-  }
 </script>
 
 <div class="titled">
@@ -37,17 +29,7 @@
     <a class="button slim" href="/api/v1/audit/export" download="audit.jsonl">Export, sealed</a>
   {/if}
 </div>
-<form class="ask" onsubmit={ask}>
-  {#each Object.entries(NAMES) as [name, label] (name)}
-    <label class="field"
-      ><span>{label}</span><input
-        placeholder={HINTS[name as keyof Asked]}
-        bind:value={said[name as keyof Asked]}
-      /></label
-    >
-  {/each}
-  <button class="button">Show</button>
-</form>
+<Filters fields={AUDIT} {query} onask={(change) => list.ask(change)} />
 <ProblemNote problem={list.problem} />
 {#if list.rows.length}
   <div class="scroll">
@@ -85,12 +67,5 @@
 <style>
   .at {
     white-space: nowrap;
-  }
-  .ask {
-    display: flex;
-    gap: 10px;
-    align-items: end;
-    flex-wrap: wrap;
-    margin-bottom: 12px;
   }
 </style>

@@ -25,7 +25,9 @@
 {#if row.left_this_hour === 0}
   <div class="warn small">no removal left this hour, the next ones wait</div>
 {:else if row.left_this_hour !== null}
-  <div class="soft small">{plural(row.left_this_hour, 'removal')} left this hour</div>
+  <div class="soft small">
+    {plural(row.left_this_hour, 'removal')} left this hour, {row.taken_this_hour} made
+  </div>
 {/if}
 {#if row.credential_ends}
   <div class="soft small">credential until {dateOf(row.credential_ends, zone)}</div>

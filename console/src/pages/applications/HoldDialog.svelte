@@ -3,6 +3,7 @@
   import Panel from '../../lib/components/Panel.svelte';
   import PickMoment from '../../lib/components/pick/PickMoment.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
+  import ReasonField from '../../lib/components/ReasonField.svelte';
   import { Load } from '../../lib/load.svelte';
   import { changed } from '../../lib/query.svelte';
 
@@ -35,13 +36,7 @@
       Nothing of it is deleted or purged while the hold lasts; cut-offs go on. It is ended under
       Last call.
     </p>
-    <label class="field"
-      ><span>Reason, for the record</span><input
-        maxlength="300"
-        required
-        bind:value={reason}
-      /></label
-    >
+    <ReasonField bind:value={reason} required />
     <PickMoment label="Until (until it is ended, if left out)" bind:value={ends} />
     <ProblemNote problem={holding.problem} />
     <div class="buttons">

@@ -69,9 +69,6 @@
     align-items: flex-start;
     flex-wrap: wrap;
   }
-  a.button {
-    text-decoration: none;
-  }
   form {
     display: flex;
     gap: 8px;

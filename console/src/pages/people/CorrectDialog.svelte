@@ -3,6 +3,7 @@
   import Panel from '../../lib/components/Panel.svelte';
   import PickValue from '../../lib/components/pick/PickValue.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
+  import ReasonField from '../../lib/components/ReasonField.svelte';
   import { plural } from '../../lib/format';
   import { fieldName } from '../../lib/words';
   import { Correcting, PARTS } from './correcting.svelte';
@@ -59,9 +60,7 @@
         {/each}
       </fieldset>
     {/each}
-    <label class="field"
-      ><span>Reason, for the record</span><input maxlength="300" bind:value={form.reason} /></label
-    >
+    <ReasonField bind:value={form.reason} />
     <ProblemNote
       problem={form.problem}
       onright={(place) => {

@@ -2,6 +2,7 @@
   import NewPassword from '../../lib/components/NewPassword.svelte';
   import Panel from '../../lib/components/Panel.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
+  import ReasonField from '../../lib/components/ReasonField.svelte';
   import Segments from '../../lib/components/Segments.svelte';
   import { href } from '../../lib/router.svelte';
   import { Credential, type Way } from './credential.svelte';
@@ -54,9 +55,7 @@
       {:else}
         <p>Told of by a link as the first one was. The one there is stops working.</p>
       {/if}
-      <label class="field"
-        ><span>Reason, for the record</span><input bind:value={it.reason} /></label
-      >
+      <ReasonField bind:value={it.reason} />
     {/if}
   </div>
   <div class="buttons">

@@ -6,6 +6,7 @@
   import PickMoment from '../../lib/components/pick/PickMoment.svelte';
   import PickPerson from '../../lib/components/pick/PickPerson.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
+  import ReasonField from '../../lib/components/ReasonField.svelte';
   import { Roles } from '../../lib/pick.svelte';
   import { Deciding, KINDS } from './deciding.svelte';
   import DecideThing from './DecideThing.svelte';
@@ -46,17 +47,11 @@
       <DecideThing {it} />
     {/if}
     <PickMoment label="Until (for good if left out)" bind:value={it.ends} who={view.id} />
-    <label class="field"
-      ><span>Reason, for the record</span><input
-        maxlength="300"
-        required
-        bind:value={it.reason}
-      /></label
-    >
+    <ReasonField bind:value={it.reason} required />
     <ProblemNote problem={it.problem} />
     {#if it.problem?.place === 'payload.item'}
       <label class="check"
-        ><input type="checkbox" bind:checked={it.fresh} /> It is right: nobody holds it there yet and
+        ><input type="checkbox" bind:checked={it.isNew} /> It is right: nobody holds it there yet and
         no role gives it</label
       >
     {/if}

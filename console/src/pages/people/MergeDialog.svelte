@@ -3,6 +3,7 @@
   import Panel from '../../lib/components/Panel.svelte';
   import PickPerson from '../../lib/components/pick/PickPerson.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
+  import ReasonField from '../../lib/components/ReasonField.svelte';
   import { Merging } from './merging.svelte';
 
   /** Somebody who is here twice: one record goes, with everything of it this one's. */
@@ -44,13 +45,7 @@
         {/if}
       {/if}
     </dl>
-    <label class="field"
-      ><span>Reason, for the record</span><input
-        maxlength="300"
-        required
-        bind:value={it.reason}
-      /></label
-    >
+    <ReasonField bind:value={it.reason} required />
     <ProblemNote problem={it.problem ?? it.asked.problem} />
     <div class="buttons">
       <button class="button plain" type="button" onclick={onclose}>Close</button>

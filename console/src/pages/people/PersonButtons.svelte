@@ -67,7 +67,4 @@
       justify-content: flex-start;
     }
   }
-  a.button {
-    text-decoration: none;
-  }
 </style>

@@ -32,7 +32,8 @@ export class Deciding extends Acts {
   person = $state('');
   ends = $state('');
   reason = $state('');
-  fresh = $state(false);
+  /** What somebody said is right though nobody knows it there: that, and nothing typed after it. */
+  private fresh = $state('');
 
   constructor(private readonly who: string) {
     super();
@@ -40,6 +41,18 @@ export class Deciding extends Acts {
 
   get isException(): boolean {
     return this.kind === 'grant' || this.kind === 'deny';
+  }
+
+  private get thing(): string {
+    return [this.application, this.holding, this.item].join('\n');
+  }
+
+  get isNew(): boolean {
+    return this.fresh === this.thing;
+  }
+
+  set isNew(right: boolean) {
+    this.fresh = right ? this.thing : '';
   }
 
   /** Whether a plan follows from it: of the others something comes only when they leave. */
@@ -59,8 +72,8 @@ export class Deciding extends Acts {
 
   decide(done: (follows: boolean) => void): Promise<void> {
     return this.doing(async () => {
-      const { who, kind, payload, reason, ends, fresh } = this;
-      const body = { who, kind, payload, reason, ends, new: fresh };
+      const { who, kind, payload, reason, ends } = this;
+      const body = { who, kind, payload, reason, ends, new: this.isNew };
       await got(api.POST('/api/v1/decisions', { body: body as Schemas['NewDecision'] }));
       changed(['decisions', 'people']);
       done(this.follows);

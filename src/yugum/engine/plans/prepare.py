@@ -14,7 +14,7 @@ from yugum.core.causes import CAUSES, Cause, LeaverCause, RenameCause
 from yugum.core.dates import days_later, parse_moment
 from yugum.core.decisions import Decision, DecisionKind, Payload, closed_since
 from yugum.core.desired import Subject, World
-from yugum.core.dockets import Docket, OpenStep
+from yugum.core.dockets import Docket
 from yugum.core.facts import told_changes
 from yugum.core.lines import NOTHING
 from yugum.core.people import Person, PersonState, full_name, state_at
@@ -79,8 +79,7 @@ async def prepare_people(
         known = await unit.accounts.known(list(people))
     meanings = {i: meaning_of(request.of(i), p, hours, now) for i, p in people.items()}
     guard_self(request, actor, people)
-    leaving = request.verb is Verb.LEAVER
-    silent = await looked(database, connectors, known, now, places=leaving)
+    silent = await looked(database, connectors, known, now, places=request.verb is Verb.LEAVER)
     async with database.unit() as unit:
         world = await load_world(unit)
         known = await unit.accounts.known(list(people))
@@ -96,7 +95,7 @@ async def prepare_people(
         await must_be_free(unit, meanings, world.rules, now)
         around = await surroundings(unit, request, subjects, world, now)
         made, steps = [], list[PlannedStep]()
-        begun, replaced = await _beside(unit, request.verb, list(people))
+        replaced = await _given_up(unit, request.verb, list(people))
         hands = await unit.standing.hands(list(people), now)
         bosses = await manager_names(unit, (*people.values(), *after.values()))
         for person_id, person in people.items():
@@ -104,12 +103,13 @@ async def prepare_people(
             stay = [d for d in subject.decisions if d.id not in meaning.over]
             subject = replace(subject, decisions=(*stay, *meaning.decisions))
             plan = await _planned(unit, request.verb, subject, world, meaning, now)
-            plan = in_hand(plan, begun.get(person_id, ()), world)
+            hand = hands.get(person_id, NOTHING)
+            plan = in_hand(plan, hand.steps if request.verb is Verb.RECHECK else (), world)
             plan = replace(plan, changed=_changed(person, meaning.after, bosses))
             plan, later = told_of_later(plan, subject, world, meaning.due)
             steps += plan.steps
             plan = without(guarded(plan, subject, world, around), request.left_out, world)
-            guard_done(request, person, plan, hands.get(person_id, NOTHING), now)
+            guard_done(request, person, plan, hand, now)
             world = charge(world, plan, person)
             plan = with_silence(plan, silent, world)
             about = needing(request.verb, (*plan.steps, *later), world.rules)
@@ -173,16 +173,9 @@ async def _planned(
     return await restorable(unit, plan, world)
 
 
-async def _beside(
-    unit: UnitOfWork, verb: Verb, person_ids: Sequence[str]
-) -> tuple[dict[str, list[OpenStep]], Mapping[str, Docket]]:
-    """What dockets have in hand of some people, to which only a look yields, and what is replaced."""
-    found: dict[str, list[OpenStep]] = {}
-    if verb is Verb.RECHECK:
-        for step in await unit.dockets.begun(person_ids):
-            found.setdefault(step.subject_id, []).append(step)
-    replaced = await unit.dockets.not_begun(person_ids, verb) if verb in DATED_ANEW else {}
-    return found, replaced
+async def _given_up(unit: UnitOfWork, verb: Verb, ids: Sequence[str]) -> Mapping[str, Docket]:
+    """The dockets that have not begun, in whose place a new one comes, by person."""
+    return await unit.dockets.not_begun(ids, verb) if verb in DATED_ANEW else {}
 
 
 def _settled(
