@@ -9,6 +9,7 @@ import threading
 import zipfile
 from collections.abc import Iterator
 from contextlib import suppress
+from datetime import timedelta
 from pathlib import Path
 from typing import Any
 
@@ -27,6 +28,7 @@ from yugum.core.views import ExportForm, ListName
 from yugum.errors import Conflict, Forbidden, InvalidInput, NotFound
 from yugum.wire import operators as wo
 from yugum.wire import plans as wl
+from yugum.wire import shared as ws
 from yugum.wire import views as wv
 from yugum_standins.morrow import CREW
 
@@ -179,6 +181,63 @@ def test_findings_windows_and_mails_are_lists_like_the_others(theatre: Theatre) 
     assert {m.kind for m in client.mails.all(kind="notice")} == {"notice"}
     assert {m.kind for m in client.mails.all(kind="approval")} <= {"approval"}
     assert not [m for m in client.mails.all(unsent=True) if m.sent_at]
+
+
+def test_lists_of_who_has_access_are_lists_like_the_others(theatre: Theatre) -> None:
+    """Each filter alone takes away what does not fit; a value that is False is said, not left out."""
+    client = theatre.client
+    for login, role in (("bosun", OperatorRole.VIEWER), ("bosun-2", OperatorRole.OPERATOR)):
+        client.operators.add(wo.NewOperator(login=login, name="Quay_hand", role=role))
+    client.operators.change(
+        next(o.id for o in client.operators.all(q="bosun-2")), wo.OperatorChange(active=False)
+    )
+    for which, found in (
+        ({"q": "QUAY_H"}, ["bosun", "bosun-2"]),
+        ({"q": "quay%h"}, []),
+        ({"q": "quay_h", "active": False}, ["bosun-2"]),
+        ({"q": "quay_h", "role": "viewer"}, ["bosun"]),
+    ):
+        assert [o.login for o in client.operators.all(**which)] == found, which
+    listed = cli(theatre, "operators", "list", "--search", "quay_h", "--disabled")
+    assert "bosun-2" in listed.stdout
+    assert "viewer" not in listed.stdout
+    for login in ("gauge-a", "gauge-b"):
+        client.integrations.add(wo.NewIntegration(login=login, name="Gauge", role="viewer"))
+    client.integrations.pass_on("gauge-b", "bosun")
+    assert [i.login for i in client.integrations.all(owner="bosun")] == ["gauge-b"]
+    client.integrations.end("gauge-b")
+    assert [i.login for i in client.integrations.all(q="gauge", active=False)] == ["gauge-b"]
+    client.shared.put(ws.NewShared(id="gate-code", name="Gate code", place="North gate"))
+    assert [s.id for s in client.shared.all(q="north G")] == ["gate-code"]
+    assert [s.id for s in client.shared.all(q="north G", due=True)] == []
+    mine = client.session().operator.login
+    assert {t.of for t in client.tokens.all(mine)} == {mine}
+    assert client.tokens.all("gauge-a") == []
+    for page, query in (
+        (ListName.OPERATORS, {"active": "false"}),
+        (ListName.INTEGRATIONS, {"owner": mine}),
+        (ListName.TOKENS, {"of": mine}),
+        (ListName.SHARED, {"q": "gate"}),
+        (ListName.AUDIT, {"action": "integration.ended"}),
+    ):
+        rows = [r.model_dump(mode="json") for r in client.views.rows(page, query)]
+        told = b"".join(client.views.export(page, ExportForm.JSON_LINES, query)).splitlines()
+        assert rows, page
+        assert [json.loads(line)["id"] for line in told] == [r["id"] for r in rows], page
+        with pytest.raises(InvalidInput):
+            client.views.keep(view("wrong", page=page, query={"stat": "left"}))
+
+
+def test_what_a_list_is_asked_as_no_or_none_is_said(theatre: Theatre) -> None:
+    """``--not-ready`` and ``--before 0`` are values, and not left out."""
+    today = theatre.client.clock.show().now
+    login = newcomer(theatre, starts=f"{today - timedelta(days=2):%Y-%m-%d}")
+    shown = [r.user_name for r in theatre.client.people.joiners(7, 14)]
+    assert login in shown
+    assert login not in [r.user_name for r in theatre.client.people.joiners(0, 14)]
+    assert not any(r.ready for r in theatre.client.people.joiners(ready=False))
+    said = cli(theatre, "people", "joiners", "--before", "0", "--not-ready").stdout
+    assert login not in said
 
 
 def test_all_that_match_are_those_at_the_preview(theatre: Theatre) -> None:

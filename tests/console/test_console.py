@@ -390,9 +390,11 @@ def test_a_password_a_token_and_an_integration_from_the_console(
     with Client(theatre.stage.url, token) as feed:
         assert feed.session().operator.login == f"{login}-feed"
     panel.get_by_role("button", name="I have it").click()
+    page.get_by_role("link", name="nightly").click()
     page.get_by_role("button", name="Revoke the token nightly …").click()
     page.get_by_role("button", name="Revoke it now").click()
-    expect(page.get_by_role("button", name="Revoke the token nightly …")).to_have_count(0)
+    expect(page.get_by_role("dialog")).to_have_count(0)
+    expect(page.get_by_role("link", name="nightly")).to_have_count(0)
     with Client(theatre.stage.url, token) as feed, pytest.raises(Unauthenticated):
         feed.session()
     page.context.close()

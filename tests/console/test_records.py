@@ -14,7 +14,9 @@ from tests.console.looking import picked, violations, visit
 from tests.console.test_dialogs import closed, is_within_reach
 from yugum.core.verbs import Verb
 from yugum.errors import NotFound
+from yugum.wire import operators as wo
 from yugum.wire import plans as wl
+from yugum.wire import views as wv
 from yugum_standins.load import do
 from yugum_standins.morrow import CREW
 
@@ -35,7 +37,7 @@ def test_a_shared_credential_is_written_down_changed_and_dropped(
     dialog.get_by_label("Short name in commands").fill("key-box")
     dialog.get_by_role("button", name="Store").press("Enter")
     expect(dialog).to_have_count(0)
-    page.get_by_role("button", name="Key box").press("Enter")
+    page.get_by_role("link", name="Key box").press("Enter")
     picked(dialog, "Somebody who knows it from now on", login, name)
     dialog.get_by_role("button", name="Add", exact=True).press("Enter")
     expect(dialog.get_by_role("listitem")).to_contain_text(name)
@@ -45,12 +47,12 @@ def test_a_shared_credential_is_written_down_changed_and_dropped(
     visit(page, theatre, "/access?part=shared")
     row = page.get_by_role("row", name=re.compile("Key box"))
     expect(row).to_contain_text(name)
-    page.get_by_role("button", name="Key box").press("Enter")
+    page.get_by_role("link", name="Key box").press("Enter")
     dialog.get_by_role("button", name="It is changed").press("Enter")
     expect(dialog.get_by_text("Nobody is named.")).to_be_visible()
     page.keyboard.press("Escape")
     expect(row).not_to_contain_text(name)
-    page.get_by_role("button", name="Key box").press("Enter")
+    page.get_by_role("link", name="Key box").press("Enter")
     dialog.get_by_role("button", name="Drop Key box …").press("Enter")
     dialog.get_by_role("button", name="Drop it: it is not shared any more").press("Enter")
     expect(dialog).to_have_count(0)
@@ -79,6 +81,53 @@ def test_who_did_what_is_found_by_whom_it_is_about(page: Page, theatre: Theatre)
     )
     visit(page, theatre, "/access?part=audit&who=nobody-of-that-name")
     expect(page.get_by_role("alert")).to_be_visible()
+
+
+def test_operators_and_integrations_are_lists_whose_rows_open(page: Page, theatre: Theatre) -> None:
+    client = theatre.client
+    for login in ("deckhand", "deckmate"):
+        client.operators.add(wo.NewOperator(login=login, name=login.title(), role="viewer"))
+    client.integrations.add(wo.NewIntegration(login="tide-feed", name="Tides", role="viewer"))
+    visit(page, theatre, "/access?part=operators&q=DECKH&active=true")
+    rows = page.get_by_role("region", name="Operators").get_by_role("row")
+    expect(rows).to_have_count(2)
+    rows.get_by_role("link", name="deckhand").press("Enter")
+    expect(page).to_have_url(re.compile("open="))
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_label("Role").select_option("operator")
+    dialog.get_by_role("button", name="Change the role").press("Enter")
+    expect(rows.last).to_contain_text("operator")
+    is_within_reach(page, dialog)
+    assert violations(page) == []
+    dialog.get_by_role("button", name="Disable deckhand …").press("Enter")
+    dialog.get_by_role("button", name="Disable: sessions and tokens end").press("Enter")
+    expect(dialog).to_have_count(0)  # a disabled one does not fit the filters any more
+    expect(page.get_by_text("Nothing fits these filters")).to_be_visible()
+    assert [o.role for o in client.operators.all(q="deckh", active=False)] == ["operator"]
+    visit(page, theatre, "/access?part=integrations")
+    page.get_by_role("link", name="tide-feed").press("Enter")
+    dialog.get_by_label("Who answers for it from now on").fill("nobody-of-that-name")
+    dialog.get_by_role("button", name="Pass it on").press("Enter")
+    expect(dialog.get_by_role("alert")).to_contain_text("no active operator")
+    dialog.get_by_label("Who answers for it from now on").fill("deckmate")
+    dialog.get_by_role("button", name="Pass it on").press("Enter")
+    expect(dialog).to_contain_text("deckmate answers for it")
+    dialog.get_by_role("button", name="End tide-feed …").press("Enter")
+    dialog.get_by_role("button", name="End it, and its tokens").press("Enter")
+    expect(page.get_by_role("row").filter(has_text="tide-feed")).to_contain_text("ended")
+
+
+def test_a_view_of_the_audit_log_leads_back_to_it(page: Page, theatre: Theatre) -> None:
+    query = {"action": "operator.added"}
+    theatre.client.views.keep(wv.NewView(page="audit", name="Who came in", query=query))
+    visit(page, theatre, "/access?part=audit")
+    page.get_by_role("link", name="Who came in").press("Enter")
+    expect(page).to_have_url(re.compile(r"part=audit&action=operator\.added"))
+    expect(page.get_by_role("link", name="Who came in")).to_have_attribute("aria-current", "true")
+    rows = page.get_by_role("region", name="Who did what").get_by_role("row")
+    expect(rows.nth(1)).to_contain_text("operator.added")
+    rows.nth(1).get_by_role("link").first.press("Enter")
+    expect(page.get_by_role("dialog")).to_contain_text("By the machine’s clock")
 
 
 def test_an_application_is_put_on_hold_where_it_stands(page: Page, theatre: Theatre) -> None:

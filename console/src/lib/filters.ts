@@ -146,3 +146,39 @@ export const GROUPS: Field[] = [
   { name: 'q', label: 'Name', hint: 'A part of it' },
   { name: 'retired', label: 'Retired', options: ['true'] }
 ];
+
+const ROLE: Field = {
+  name: 'role',
+  label: 'Role',
+  options: ['viewer', 'operator', 'administrator']
+};
+const WORKING: Field = {
+  name: 'active',
+  label: 'State',
+  options: ['true', 'false'],
+  words: { true: 'active', false: 'disabled' }
+};
+const PART: Field = { name: 'q', label: 'Login or name', hint: 'A part of it' };
+
+export const OPERATORS: Field[] = [ROLE, WORKING, PART];
+
+export const INTEGRATIONS: Field[] = [
+  { name: 'owner', label: 'Who answers for it', hint: 'The operator’s login' },
+  ROLE,
+  WORKING,
+  PART
+];
+
+export const TOKENS: Field[] = [
+  { name: 'of', label: 'Of', hint: 'Your login, or an integration’s' }
+];
+
+export const SHARED: Field[] = [
+  {
+    name: 'due',
+    label: 'To be changed',
+    options: ['true'],
+    words: { true: 'somebody who knew it left' }
+  },
+  { name: 'q', label: 'Name or place', hint: 'A part of it' }
+];

@@ -48,6 +48,13 @@ export const LOOK = 'columns';
 const ORDERED = ['sort', 'order'];
 /** The row that is opened. */
 export const OPEN = 'open';
+/** What of an address only the console knows. */
+const OWN = [LOOK, OPEN, 'part'];
+
+/** What of an address the service is asked. */
+export function askedOf(query: Query): Query {
+  return Object.fromEntries(Object.entries(query).filter(([name]) => !OWN.includes(name)));
+}
 
 export class Listing<T extends { id: string }> {
   readonly picked = new SvelteSet<string>();
@@ -93,9 +100,7 @@ export class Listing<T extends { id: string }> {
 
   /** What the service is asked: the address without what only the console knows. */
   get asked(): Query {
-    return Object.fromEntries(
-      Object.entries(this.query).filter(([name]) => name !== LOOK && name !== OPEN)
-    );
+    return askedOf(this.query);
   }
 
   /** Whether not all there are are asked for. */
@@ -104,8 +109,8 @@ export class Listing<T extends { id: string }> {
   }
 
   private get key(): unknown[] {
-    const { page, part = '' } = this.view();
-    return ['list', page, part, this.asked];
+    const { page, part = this.query.part } = this.view();
+    return ['list', page, part ?? '', this.asked];
   }
 
   rows = $derived.by((): T[] => this.pages.data?.pages.flatMap((page) => page.items) ?? []);
@@ -159,7 +164,7 @@ export class Listing<T extends { id: string }> {
   /** Ask for something else: names with '' are not asked for any more. */
   ask(change: Record<string, string>): void {
     const asked = Object.entries({ ...this.query, ...change }).filter(([, value]) => value !== '');
-    if (Object.keys(change).some((name) => name !== LOOK && name !== OPEN)) this.drop();
+    if (Object.keys(askedOf(change)).length) this.drop();
     router.go({ ...this.view(), query: Object.fromEntries(asked) } as View);
   }
 

@@ -1,5 +1,6 @@
 /** History routing with typed addresses; a page is drawn once its code is there. */
 import { tick, type Component } from 'svelte';
+import type { Schemas } from './api';
 import Missing from './components/Missing.svelte';
 import { LISTED, PAGES, type Entry, type Named } from './pages';
 
@@ -30,6 +31,14 @@ export interface Shown {
 function asked(query: Query = {}): string {
   const text = new URLSearchParams(query).toString();
   return text && `?${text}`;
+}
+
+const OF_ACCESS: Schemas['ListName'][] = ['operators', 'integrations', 'tokens', 'shared', 'audit'];
+
+/** Where a list stands: some are parts of a page. */
+export function listAt(list: Schemas['ListName'], query: Query): View {
+  if (OF_ACCESS.includes(list)) return { page: 'access', query: { part: list, ...query } };
+  return { page: list, query } as View;
 }
 
 /** The address of a view. */

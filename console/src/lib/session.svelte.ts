@@ -1,6 +1,6 @@
 /** Who is signed in, and what time it is for Yugum. */
 import { api, got, Problem, useCsrf, type Schemas } from './api';
-import { router, type Query } from './router.svelte';
+import { listAt, router, type Query } from './router.svelte';
 
 class Session {
   view = $state.raw<Schemas['SessionView'] | null>(null);
@@ -34,7 +34,7 @@ class Session {
     this.arrived = true;
     if (!first || !door || !start) return;
     const columns: Query = start.columns.length ? { columns: start.columns.join(',') } : {};
-    router.go({ page: start.page, query: { ...start.query, ...columns } }, true);
+    router.go(listAt(start.page, { ...start.query, ...columns }), true);
   }
 
   /** Find out whether there is a session already. */

@@ -1,6 +1,6 @@
 /** Keeping a list as it is: a name, whether others see it, and what one starts with. */
 import { api, got, type Problem, type Schemas } from './api';
-import { LOOK, OPEN } from './listing.svelte';
+import { askedOf, LOOK } from './listing.svelte';
 import { changed, said } from './query.svelte';
 import type { Query } from './router.svelte';
 import { session } from './session.svelte';
@@ -29,11 +29,10 @@ export class Keeping {
   /** A new view, or another list under a name of one's own. */
   async keep(query: Query, mine: Schemas['ViewRow'][]): Promise<void> {
     const columns = query[LOOK];
-    const asked = Object.entries(query).filter(([name]) => name !== LOOK && name !== OPEN);
     const body = {
       page: this.page,
       name: this.name.trim(),
-      query: Object.fromEntries(asked),
+      query: askedOf(query),
       columns: columns?.split(',') ?? [],
       shared: this.shared
     };

@@ -9,7 +9,8 @@ from fastapi.responses import StreamingResponse
 
 from yugum.api.auth import Administrator, Use, Viewer
 from yugum.api.discretion import discreet_page
-from yugum.api.parameters import Cursor, Limit, OneOf, Who
+from yugum.api.parameters import Cursor, Limit
+from yugum.api.said import WhichEvents
 from yugum.api.strict import StrictRoute
 from yugum.wire import audit as wu
 from yugum.wire.common import Page
@@ -21,13 +22,13 @@ router = APIRouter(prefix="/audit", tags=["audit"], route_class=StrictRoute)
 async def list_events(
     use: Use,
     operator: Viewer,
-    who: Who = "",
-    docket: OneOf = "",
-    action: OneOf = "",
+    said: WhichEvents,
     cursor: Cursor = None,
     limit: Limit = 50,
 ) -> Page[wu.AuditEvent]:
-    page = await use.audit.page(who=who, docket=docket, action=action, cursor=cursor, limit=limit)
+    page = await use.audit.page(
+        who=said.who, docket=said.docket, action=said.action, cursor=cursor, limit=limit
+    )
     return await discreet_page(
         use, operator, page, lambda e: e.subject, wu.AuditEvent.model_validate
     )

@@ -20,11 +20,13 @@ from pydantic import BaseModel
 
 from yugum.api.accounts import list_accounts
 from yugum.api.approvals import list_mails
+from yugum.api.audit import list_events
 from yugum.api.dockets import list_dockets
 from yugum.api.findings import list_findings
 from yugum.api.groups import list_groups
 from yugum.api.handover import list_handover
 from yugum.api.idempotency import IdempotentRoute
+from yugum.api.operators import list_integrations, list_operators, list_tokens
 from yugum.api.people import list_joiners, list_people
 from yugum.api.records import last_call
 from yugum.api.reports import list_leavers
@@ -35,6 +37,7 @@ from yugum.api.seat_reports import (
     list_over,
     list_starting_rows,
 )
+from yugum.api.shared import list_shared
 from yugum.api.views import columns_of
 from yugum.core.records import csv_cell
 from yugum.core.views import ExportForm, ListName, ReportName
@@ -74,6 +77,11 @@ LISTED: Mapping[ListName, Callable[..., Awaitable[Page[Any]]]] = {
     ListName.HANDOVER: list_handover,
     ListName.JOINERS: list_joiners,
     ListName.GROUPS: list_groups,
+    ListName.OPERATORS: list_operators,
+    ListName.INTEGRATIONS: list_integrations,
+    ListName.TOKENS: list_tokens,
+    ListName.SHARED: list_shared,
+    ListName.AUDIT: list_events,
 }
 REPORTS: Mapping[ReportName, Callable[..., Awaitable[Page[Any]]]] = {
     ReportName.COSTS: list_costs,

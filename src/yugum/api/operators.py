@@ -18,6 +18,7 @@ from yugum.api.auth import (
 )
 from yugum.api.idempotency import SECRET, IdempotentRoute
 from yugum.api.parameters import Cursor, Limit
+from yugum.api.said import WhichIntegrations, WhichOperators, WhichTokens
 from yugum.api.shapes import installation, page_of, shape
 from yugum.api.strict import StrictRoute
 from yugum.api.views import view_row
@@ -108,9 +109,10 @@ async def sign_out_others(
 
 @router.get("", operation_id="operators.list")
 async def list_operators(
-    use: Use, _: Administrator, cursor: Cursor = None, limit: Limit = 50
+    use: Use, _: Administrator, said: WhichOperators, cursor: Cursor = None, limit: Limit = 50
 ) -> Page[wo.OperatorRow]:
-    page = await use.operators.page(cursor, limit)
+    """Who works with Yugum, by login."""
+    page = await use.operators.page(cursor, limit, said.chosen())
     return page_of(page, wo.OperatorRow.model_validate)
 
 
@@ -147,10 +149,10 @@ async def operator_link(
 
 @integrations.get("", operation_id="integrations.list")
 async def list_integrations(
-    use: Use, _: Viewer, cursor: Cursor = None, limit: Limit = 50
+    use: Use, _: Viewer, said: WhichIntegrations, cursor: Cursor = None, limit: Limit = 50
 ) -> Page[wo.IntegrationRow]:
     """Programs that work with Yugum, and who answers for each."""
-    page = await use.operators.integrations(cursor, limit)
+    page = await use.operators.integrations(cursor, limit, said.chosen())
     return page_of(page, wo.IntegrationRow.model_validate)
 
 
@@ -179,11 +181,12 @@ async def end_integration(login: str, use: Use, operator: Acting) -> None:
 
 
 @tokens.get("", operation_id="tokens.list")
-async def list_tokens(use: Use, operator: Viewer) -> list[wo.TokenRow]:
+async def list_tokens(
+    use: Use, operator: Viewer, said: WhichTokens, cursor: Cursor = None, limit: Limit = 50
+) -> Page[wo.TokenRow]:
     """The tokens of one's own, and of the integrations one answers for."""
-    return [
-        shape(wo.TokenRow, line, scopes=[line.scope]) for line in await use.access.tokens(operator)
-    ]
+    page = await use.access.tokens(operator, said.of, cursor, limit)
+    return page_of(page, lambda line: shape(wo.TokenRow, line, scopes=[line.scope]))
 
 
 @tokens.post("", status_code=201, tags=[SECRET], operation_id="tokens.add")

@@ -15,14 +15,16 @@ from yugum.core.handover import Settled
 from yugum.core.invitations import ToDo
 from yugum.core.lists import AccountSort, DocketSort, Order, PersonSort
 from yugum.core.mails import MailKind
+from yugum.core.operators import OperatorRole
 from yugum.core.people import PersonState
 from yugum.core.verbs import Verb
 from yugum.ports.accounts import ChosenAccounts
 from yugum.ports.dockets import ChosenDockets
+from yugum.ports.operators import ChosenOperators
 from yugum.ports.people import ChosenPeople
 from yugum.wire.common import BlankIsNone
 
-C = TypeVar("C", ChosenPeople, ChosenAccounts, ChosenDockets)
+C = TypeVar("C", ChosenPeople, ChosenAccounts, ChosenDockets, ChosenOperators)
 
 
 def _chosen(said: object, kind: type[C], **more: str) -> C:
@@ -138,6 +140,56 @@ class GroupsSaid:
     retired: Annotated[bool, Query(description="Only those that can still come back.")] = False
 
 
+Part = Annotated[str, Query(max_length=200, description="Part of a login or name."), *OneLine]
+Working = Annotated[
+    bool | None, Query(description="Only those that can sign in, or cannot."), BlankIsNone
+]
+AsRole = Annotated[OperatorRole | None, BlankIsNone]
+
+
+@dataclass(slots=True)
+class OperatorsSaid:
+    q: Part = ""
+    role: AsRole = None
+    active: Working = None
+
+    def chosen(self) -> ChosenOperators:
+        return _chosen(self, ChosenOperators, query=self.q)
+
+
+@dataclass(slots=True)
+class IntegrationsSaid:
+    q: Part = ""
+    role: AsRole = None
+    active: Working = None
+    owner: Annotated[
+        str, Query(max_length=60, description="The login of who answers for it."), *OneLine
+    ] = ""
+
+    def chosen(self) -> ChosenOperators:
+        return _chosen(self, ChosenOperators, query=self.q)
+
+
+@dataclass(slots=True)
+class TokensSaid:
+    of: Annotated[str, Query(max_length=60, description="The login of whose it is."), *OneLine] = ""
+
+
+@dataclass(slots=True)
+class SharedSaid:
+    due: Annotated[bool, Query(description="Only those that a leaver knew.")] = False
+    q: Annotated[str, Query(max_length=200, description="Part of the name or place."), *OneLine] = (
+        ""
+    )
+
+
+@dataclass(slots=True)
+class AuditSaid:
+    who: Who = ""
+    docket: OneOf = ""
+    action: OneOf = ""
+
+
 S = TypeVar(
     "S",
     PeopleSaid,
@@ -149,6 +201,11 @@ S = TypeVar(
     HandoverSaid,
     JoinersSaid,
     GroupsSaid,
+    OperatorsSaid,
+    IntegrationsSaid,
+    TokensSaid,
+    SharedSaid,
+    AuditSaid,
 )
 
 
@@ -171,3 +228,8 @@ WhichHandovers = Annotated[HandoverSaid, Depends(_as_said(HandoverSaid))]
 WhichMails = Annotated[MailsSaid, Depends(_as_said(MailsSaid))]
 WhichJoiners = Annotated[JoinersSaid, Depends(_as_said(JoinersSaid))]
 WhichGroups = Annotated[GroupsSaid, Depends(_as_said(GroupsSaid))]
+WhichOperators = Annotated[OperatorsSaid, Depends(_as_said(OperatorsSaid))]
+WhichIntegrations = Annotated[IntegrationsSaid, Depends(_as_said(IntegrationsSaid))]
+WhichTokens = Annotated[TokensSaid, Depends(_as_said(TokensSaid))]
+WhichShared = Annotated[SharedSaid, Depends(_as_said(SharedSaid))]
+WhichEvents = Annotated[AuditSaid, Depends(_as_said(AuditSaid))]

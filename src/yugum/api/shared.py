@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Annotated
-
-from fastapi import APIRouter, Query, Response
+from fastapi import APIRouter, Response
 
 from yugum.api.auth import Acting, Use, Viewer
 from yugum.api.idempotency import IdempotentRoute
 from yugum.api.parameters import Cursor, Limit
+from yugum.api.said import WhichShared
 from yugum.api.shapes import page_of
 from yugum.wire import shared as ws
 from yugum.wire.common import Page
@@ -18,14 +17,10 @@ router = APIRouter(prefix="/shared", tags=["shared credentials"], route_class=Id
 
 @router.get("", operation_id="shared.list")
 async def list_shared(
-    use: Use,
-    _: Viewer,
-    due: Annotated[bool, Query(description="Only those that a leaver knew.")] = False,
-    cursor: Cursor = None,
-    limit: Limit = 50,
+    use: Use, _: Viewer, said: WhichShared, cursor: Cursor = None, limit: Limit = 50
 ) -> Page[ws.SharedRow]:
     """Credentials several people know, and who of them has left."""
-    page = await use.shared.page(only_due=due, cursor=cursor, limit=limit)
+    page = await use.shared.page(only_due=said.due, q=said.q, cursor=cursor, limit=limit)
     return page_of(page, ws.SharedRow.model_validate)
 
 

@@ -17,14 +17,19 @@ from yugum.api.idempotency import IdempotentRoute
 from yugum.api.parameters import Cursor, Limit
 from yugum.api.said import (
     AccountsSaid,
+    AuditSaid,
     DocketsSaid,
     FindingsSaid,
     GroupsSaid,
     HandoverSaid,
+    IntegrationsSaid,
     JoinersSaid,
     LastCallSaid,
     MailsSaid,
+    OperatorsSaid,
     PeopleSaid,
+    SharedSaid,
+    TokensSaid,
 )
 from yugum.api.shapes import page_of, shape
 from yugum.core.views import ListName, ReportName, told
@@ -35,6 +40,7 @@ from yugum.errors import InvalidInput
 from yugum.ports.saved import ViewLine
 from yugum.wire import views as wv
 from yugum.wire.common import BlankIsNone, Page
+from yugum.wire.listed import ROWS
 
 router = APIRouter(prefix="/views", tags=["views"], route_class=IdempotentRoute)
 changes = APIRouter(prefix="/changes", tags=["views"], route_class=IdempotentRoute)
@@ -48,6 +54,11 @@ SAID: Mapping[ListName, tuple[type[Any], frozenset[str]]] = {
     ListName.HANDOVER: (HandoverSaid, frozenset({"application"})),
     ListName.JOINERS: (JoinersSaid, frozenset()),
     ListName.GROUPS: (GroupsSaid, frozenset({"application"})),
+    ListName.OPERATORS: (OperatorsSaid, frozenset()),
+    ListName.INTEGRATIONS: (IntegrationsSaid, frozenset()),
+    ListName.TOKENS: (TokensSaid, frozenset()),
+    ListName.SHARED: (SharedSaid, frozenset()),
+    ListName.AUDIT: (AuditSaid, frozenset()),
 }
 """What each list can be asked, and further parameters."""
 
@@ -93,7 +104,7 @@ def columns_of(page: ListName | ReportName, wanted: Sequence[str]) -> list[str]:
     Raises:
         InvalidInput: the list has no such column.
     """
-    known = list(wv.ROWS[page].model_fields)
+    known = list(ROWS[page].model_fields)
     for name in wanted:
         _must_know(name, set(known), "columns")
     return list(wanted) or known

@@ -16,18 +16,27 @@ from yugum.wire import operators as wop
 ROLES = click.Choice([role.value for role in OperatorRole])
 
 
+SEARCH = click.option("--search", "q", default="", help="Part of a login or name.")
+ROLE = click.option("--role", type=ROLES, default=None, help="Only of this role.")
+WORKING = click.option("--active/--disabled", default=None, help="Only who can sign in, or cannot.")
+
+
 @click.group()
 def operators() -> None:
     """Who works with Yugum."""
 
 
 @operators.command("list")
+@SEARCH
+@ROLE
+@WORKING
 @pass_context
-def list_operators(context: Context) -> None:
+def list_operators(context: Context, q: str, role: str | None, active: bool | None) -> None:
     """List operators."""
     context.output().rows(
-        context.client().operators.all(),
+        context.client().operators.all(q=q, role=role, active=active),
         {"login": "login", "name": "name", "role": "role", "active": "active", "id": "id"},
+        empty="No operator that fits.",
     )
 
 
@@ -96,11 +105,17 @@ def integrations() -> None:
 
 
 @integrations.command("list")
+@SEARCH
+@ROLE
+@WORKING
+@click.option("--owner", default="", help="Only those this operator answers for, by login.")
 @pass_context
-def list_integrations(context: Context) -> None:
+def list_integrations(
+    context: Context, q: str, role: str | None, active: bool | None, owner: str
+) -> None:
     """List integrations, and who answers for each."""
     context.output().rows(
-        context.client().integrations.all(),
+        context.client().integrations.all(q=q, role=role, active=active, owner=owner),
         {
             "login": "login",
             "name": "name",
@@ -197,11 +212,12 @@ def tokens() -> None:
 
 
 @tokens.command("list")
+@click.option("--of", default="", help="Only those of one login: your own, or an integration's.")
 @pass_context
-def list_tokens(context: Context) -> None:
+def list_tokens(context: Context, of: str) -> None:
     """List your tokens."""
     context.output().rows(
-        context.client().tokens.all(),
+        context.client().tokens.all(of),
         {"id": "id", "name": "name", "of": "of", "scopes": "scopes", "expires": "expires"},
         empty="No tokens.",
     )

@@ -15,8 +15,9 @@ def shared() -> None:
 
 @shared.command("list")
 @click.option("--due", is_flag=True, help="Only those a leaver knew and nobody changed since.")
+@click.option("--search", "q", default="", help="Part of the name or place.")
 @pass_context
-def list_shared(context: Context, due: bool) -> None:
+def list_shared(context: Context, due: bool, q: str) -> None:
     """List them, and who of those who know one has left."""
     columns = {
         "id": "id",
@@ -28,8 +29,8 @@ def list_shared(context: Context, due: bool) -> None:
         "due since": "due_since",
         "changed": "changed_at",
     }
-    empty = "None is to be changed." if due else "None."
-    context.output().rows(context.client().shared.all(due=due), columns, empty=empty)
+    empty = "None is to be changed." if due else "None that fits." if q else "None."
+    context.output().rows(context.client().shared.all(due=due, q=q), columns, empty=empty)
 
 
 @shared.command("put")

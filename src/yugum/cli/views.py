@@ -33,6 +33,11 @@ USUAL = {
     ),
     ListName.JOINERS: ("starts", "display_name", "title", "department", "missing"),
     ListName.GROUPS: ("application_name", "name", "owner_name", "address", "members", "back_until"),
+    ListName.OPERATORS: ("login", "name", "role", "active"),
+    ListName.INTEGRATIONS: ("login", "name", "role", "owner", "active"),
+    ListName.TOKENS: ("name", "of", "scopes", "expires"),
+    ListName.SHARED: ("name", "place", "owner_name", "known_by", "left"),
+    ListName.AUDIT: ("at", "actor", "action", "payload", "leaf_index"),
     ListName.DOCKETS: ("number", "title", "subject_name", "due_at", "author", "outcome"),
 }
 """The columns of a view that names none."""

@@ -93,7 +93,7 @@ class Http:
             sent.setdefault("Idempotency-Key", str(uuid.uuid4()))
         document = body.model_dump(mode="json") if isinstance(body, BaseModel) else body
         chosen: Any = {
-            k: v for k, v in (sending.get("params") or {}).items() if v not in (None, "", False)
+            k: v for k, v in (sending.get("params") or {}).items() if v is not None and v != ""
         }
         given: dict[str, Any] = {"content": content} if content is not None else {"json": document}
 

@@ -10,8 +10,11 @@ from yugum.wire import status as wst
 
 
 class Operators(Noun):
-    def all(self) -> list[wop.OperatorRow]:
-        return list(every(lambda c: self._http.page(wop.OperatorRow, "/operators", cursor=c)))
+    def all(self, **choices: object) -> list[wop.OperatorRow]:
+        """By login: ``q`` (part of a login or name), ``role``, ``active``."""
+        return list(
+            every(lambda c: self._http.page(wop.OperatorRow, "/operators", cursor=c, **choices))
+        )
 
     def add(self, operator: wop.NewOperator) -> wop.OperatorLink:
         return self._http.model(wop.OperatorLink, "POST", "/operators", body=operator)
@@ -25,8 +28,10 @@ class Operators(Noun):
 
 
 class Integrations(Noun):
-    def all(self) -> list[wop.IntegrationRow]:
-        return list(every(lambda c: self._http.page(wop.IntegrationRow, "/integrations", cursor=c)))
+    def all(self, **choices: object) -> list[wop.IntegrationRow]:
+        """By login: ``q``, ``role``, ``active``, ``owner`` (the login of who answers for it)."""
+        path = "/integrations"
+        return list(every(lambda c: self._http.page(wop.IntegrationRow, path, cursor=c, **choices)))
 
     def add(self, integration: wop.NewIntegration) -> wop.IntegrationRow:
         return self._http.model(wop.IntegrationRow, "POST", "/integrations", body=integration)
@@ -55,8 +60,9 @@ class Sessions(Noun):
 
 
 class Tokens(Noun):
-    def all(self) -> list[wop.TokenRow]:
-        return self._http.models(wop.TokenRow, "/tokens")
+    def all(self, of: str = "") -> list[wop.TokenRow]:
+        """One's own, and those of integrations one answers for; ``of`` is one login of these."""
+        return list(every(lambda c: self._http.page(wop.TokenRow, "/tokens", cursor=c, of=of)))
 
     def add(self, token: wop.NewToken) -> wop.NewTokenReply:
         return self._http.model(wop.NewTokenReply, "POST", "/tokens", body=token)

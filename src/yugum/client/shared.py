@@ -9,10 +9,10 @@ from yugum.wire import shared as ws
 
 
 class Shared(Noun):
-    def all(self, *, due: bool = False) -> Iterator[ws.SharedRow]:
-        """All of them, or those a leaver knew and nobody has changed since."""
+    def all(self, *, due: bool = False, q: str = "") -> Iterator[ws.SharedRow]:
+        """All of them, or those a leaver knew and nobody has changed since; ``q`` is part of the name."""
         return every(
-            lambda c: self._http.page(ws.SharedRow, "/shared", cursor=c, limit=200, due=due)
+            lambda c: self._http.page(ws.SharedRow, "/shared", cursor=c, limit=200, due=due, q=q)
         )
 
     def put(self, body: ws.NewShared) -> None:

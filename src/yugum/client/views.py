@@ -11,6 +11,7 @@ from pydantic import BaseModel
 from yugum.client.http import Noun, every
 from yugum.core.views import ExportForm, ListName, ReportName
 from yugum.wire import views as wv
+from yugum.wire.listed import ROWS
 
 
 class Views(Noun):
@@ -40,7 +41,7 @@ class Views(Noun):
         """The rows of a list as it is asked for."""
         params: dict[str, Any] = {**query, "limit": 200}
         path = "/people/joiners" if page is ListName.JOINERS else f"/{page}"
-        return every(lambda c: self._http.page(wv.ROWS[page], path, cursor=c, **params))
+        return every(lambda c: self._http.page(ROWS[page], path, cursor=c, **params))
 
     def export(
         self,

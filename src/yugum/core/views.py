@@ -22,6 +22,11 @@ class ListName(StrEnum):
     HANDOVER = "handover"
     JOINERS = "joiners"
     GROUPS = "groups"
+    OPERATORS = "operators"
+    INTEGRATIONS = "integrations"
+    TOKENS = "tokens"
+    SHARED = "shared"
+    AUDIT = "audit"
 
 
 class ReportName(StrEnum):

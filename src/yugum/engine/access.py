@@ -7,7 +7,6 @@ import ipaddress
 import secrets
 import uuid
 from asyncio import to_thread
-from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime, timedelta
 
@@ -22,6 +21,7 @@ from yugum.engine.telling import tell_operator
 from yugum.errors import Forbidden, InvalidInput, NotFound, Throttled, Unauthenticated
 from yugum.ports.clock import Clock
 from yugum.ports.operators import OperatorRecord, TokenLine, TokenRecord
+from yugum.ports.pages import ListPage
 from yugum.ports.services import Vault
 from yugum.ports.units import Database, UnitOfWork
 from yugum.settings import Settings
@@ -252,11 +252,14 @@ class Access:
             await self._changed(unit, operator, "token.added", text, payload)
         return made
 
-    async def tokens(self, operator: Operator) -> Sequence[TokenLine]:
-        """The tokens of one's own, and of the integrations one answers for."""
+    async def tokens(
+        self, operator: Operator, of: str, cursor: str | None, limit: int
+    ) -> ListPage[TokenLine]:
+        """The tokens of one's own, and of the integrations one answers for; only those of one login."""
         async with self._database.unit() as unit:
             theirs = await unit.operators.owned([operator.id])
-            return await unit.operators.tokens([operator.id, *(o.id for o in theirs)])
+            mine = [operator.id, *(o.id for o in theirs)]
+            return await unit.operators.tokens(mine, of, cursor, limit)
 
     async def revoke_token(self, operator: Operator, token_id: str) -> None:
         """Revoke a token of one's own, or of an integration; with a token only itself.

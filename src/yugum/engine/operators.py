@@ -19,7 +19,7 @@ from yugum.engine.hashing import hashed
 from yugum.engine.telling import tell_operator
 from yugum.errors import Conflict, Forbidden, InvalidInput, NotFound
 from yugum.ports.clock import Clock
-from yugum.ports.operators import Integration, OperatorRecord
+from yugum.ports.operators import ChosenOperators, Integration, OperatorRecord
 from yugum.ports.pages import ListPage
 from yugum.ports.services import Vault
 from yugum.ports.units import Database, UnitOfWork
@@ -35,13 +35,17 @@ class Operators:
         self._vault = vault
         self._settings = settings
 
-    async def page(self, cursor: str | None, limit: int) -> ListPage[OperatorRecord]:
+    async def page(
+        self, cursor: str | None, limit: int, chosen: ChosenOperators
+    ) -> ListPage[OperatorRecord]:
         async with self._database.unit() as unit:
-            return await unit.operators.page(cursor, limit)
+            return await unit.operators.page(cursor, limit, chosen)
 
-    async def integrations(self, cursor: str | None, limit: int) -> ListPage[Integration]:
+    async def integrations(
+        self, cursor: str | None, limit: int, chosen: ChosenOperators
+    ) -> ListPage[Integration]:
         async with self._database.unit() as unit:
-            return await unit.operators.integrations(cursor, limit)
+            return await unit.operators.integrations(cursor, limit, chosen)
 
     async def add(
         self, login: str, name: str, role: OperatorRole, author: str, *, person: str = ""
@@ -319,7 +323,12 @@ def _face_or_itself(login: str) -> str:
 
 def _shown(record: OperatorRecord, owner: str) -> Integration:
     return Integration(
-        login=record.login, name=record.name, role=record.role, active=record.active, owner=owner
+        id=record.id,
+        login=record.login,
+        name=record.name,
+        role=record.role,
+        active=record.active,
+        owner=owner,
     )
 
 

@@ -18,11 +18,13 @@ class Shared:
         self._database = database
         self._clock = clock
 
-    async def page(self, *, only_due: bool, cursor: str | None, limit: int) -> ListPage[SharedLine]:
-        """All of them, or those to be changed because somebody who knew them has left."""
+    async def page(
+        self, *, only_due: bool, q: str, cursor: str | None, limit: int
+    ) -> ListPage[SharedLine]:
+        """All of them, or those to be changed because somebody who knew them has left; ``q`` is a part."""
         now = await self._clock.now()
         async with self._database.unit() as unit:
-            return await unit.shared.page(now, only_due=only_due, cursor=cursor, limit=limit)
+            return await unit.shared.page(now, only_due=only_due, q=q, cursor=cursor, limit=limit)
 
     async def knowers(self, shared_id: str, cursor: str | None, limit: int) -> ListPage[Knower]:
         async with self._database.unit() as unit:

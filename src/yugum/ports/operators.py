@@ -32,11 +32,25 @@ class OperatorRecord:
 class Integration:
     """A program that works with Yugum, and the login of who answers for it."""
 
+    id: str
     login: str
     name: str
     role: OperatorRole
     active: bool
     owner: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ChosenOperators:
+    """Which of them: ``query`` is any part of a login or name in any case, ``owner`` a login."""
+
+    query: str = ""
+    role: OperatorRole | None = None
+    active: bool | None = None
+    owner: str = ""
+
+
+ALL = ChosenOperators()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -100,11 +114,15 @@ class OperatorStore(Protocol):
         """
         ...
 
-    async def page(self, cursor: str | None, limit: int) -> ListPage[OperatorRecord]:
+    async def page(
+        self, cursor: str | None, limit: int, chosen: ChosenOperators = ALL
+    ) -> ListPage[OperatorRecord]:
         """Operators by login; what they sign in with is left out."""
         ...
 
-    async def integrations(self, cursor: str | None, limit: int) -> ListPage[Integration]:
+    async def integrations(
+        self, cursor: str | None, limit: int, chosen: ChosenOperators
+    ) -> ListPage[Integration]:
         """Integrations by login."""
         ...
 
@@ -174,8 +192,10 @@ class OperatorStore(Protocol):
         """As what sessions (by their CSRF token) and tokens (by their id) count now; none for the ended."""
         ...
 
-    async def tokens(self, operator_ids: Sequence[str]) -> Sequence[TokenLine]:
-        """The tokens of some operators, the oldest first."""
+    async def tokens(
+        self, operator_ids: Sequence[str], of: str, cursor: str | None, limit: int
+    ) -> ListPage[TokenLine]:
+        """The tokens of some operators, or of the login ``of`` among them, the oldest first."""
         ...
 
     async def revoke_token(self, operator_ids: Sequence[str], token_id: str) -> bool:

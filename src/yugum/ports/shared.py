@@ -76,7 +76,7 @@ class SharedStore(Protocol):
         ...
 
     async def page(
-        self, now: datetime, *, only_due: bool, cursor: str | None, limit: int
+        self, now: datetime, *, only_due: bool, q: str, cursor: str | None, limit: int
     ) -> ListPage[SharedLine]:
         """All by name, or those to be changed because somebody who knew them has left."""
         ...

@@ -14,7 +14,9 @@ from sqlalchemy.ext.asyncio import AsyncConnection
 from yugum.core.operators import RANK, OperatorRole
 from yugum.errors import Conflict, NotFound
 from yugum.ports.operators import (
+    ALL,
     Attempt,
+    ChosenOperators,
     Integration,
     OperatorRecord,
     SessionRecord,
@@ -25,7 +27,7 @@ from yugum.ports.operators import (
 from yugum.ports.pages import ListPage
 from yugum.storage import tables as t
 from yugum.storage.pages import fetch
-from yugum.storage.rows import among, read, read_all, reader, statement, to_array
+from yugum.storage.rows import among, has_in_it, read, read_all, reader, statement, to_array
 
 LOCK_SQL = """
 SELECT pg_advisory_xact_lock(1498760022, hashtext(k)) FROM unnest(cast(:keys AS text[])) AS k
@@ -70,20 +72,38 @@ class Operators:
             raise NotFound("There is no such operator.", remedy="See: yugum operators list.")
         return read(OperatorRecord, row)
 
-    async def page(self, cursor: str | None, limit: int) -> ListPage[OperatorRecord]:
+    async def page(
+        self, cursor: str | None, limit: int, chosen: ChosenOperators = ALL
+    ) -> ListPage[OperatorRecord]:
         o = t.operators.c
         query = sa.select(o.id, o.login, o.name, o.role, o.active, o.person_id, o.owner_id)
-        query = query.where(o.owner_id.is_(None))
+        query = query.where(o.owner_id.is_(None), *_which(chosen))
         return await fetch(
-            self.connection, query, [o.login], reader(OperatorRecord), cursor=cursor, limit=limit
+            self.connection,
+            query,
+            [o.login],
+            reader(OperatorRecord),
+            cursor=cursor,
+            limit=limit,
+            count=cursor is None,
         )
 
-    async def integrations(self, cursor: str | None, limit: int) -> ListPage[Integration]:
+    async def integrations(
+        self, cursor: str | None, limit: int, chosen: ChosenOperators
+    ) -> ListPage[Integration]:
         o, owners = t.operators.c, t.operators.alias("owners")
-        query = sa.select(o.login, o.name, o.role, o.active, owners.c.login.label("owner"))
-        query = query.join(owners, owners.c.id == o.owner_id)
+        query = sa.select(o.id, o.login, o.name, o.role, o.active, owners.c.login.label("owner"))
+        query = query.join(owners, owners.c.id == o.owner_id).where(*_which(chosen))
+        if chosen.owner:
+            query = query.where(owners.c.login == chosen.owner)
         return await fetch(
-            self.connection, query, [o.login], reader(Integration), cursor=cursor, limit=limit
+            self.connection,
+            query,
+            [o.login],
+            reader(Integration),
+            cursor=cursor,
+            limit=limit,
+            count=cursor is None,
         )
 
     async def logins(self) -> frozenset[str]:
@@ -206,16 +226,26 @@ class Operators:
             for key, role, scope in rows
         }
 
-    async def tokens(self, operator_ids: Sequence[str]) -> Sequence[TokenLine]:
+    async def tokens(
+        self, operator_ids: Sequence[str], of: str, cursor: str | None, limit: int
+    ) -> ListPage[TokenLine]:
         k, o = t.tokens.c, t.operators.c
         query = (
             sa.select(k.id, k.name, k.scopes[1].label("scope"), k.expires, o.login.label("of"))
             .join(t.operators, o.id == k.operator_id)
             .where(among(k.operator_id, operator_ids))
-            .order_by(k.created)
-            .limit(200)
         )
-        return read_all(TokenLine, await self.connection.execute(query))
+        if of:
+            query = query.where(o.login == of)
+        return await fetch(
+            self.connection,
+            query,
+            [k.created, k.id],
+            reader(TokenLine),
+            cursor=cursor,
+            limit=limit,
+            count=cursor is None,
+        )
 
     async def revoke_token(self, operator_ids: Sequence[str], token_id: str) -> bool:
         k = t.tokens.c
@@ -272,3 +302,16 @@ class Operators:
         await self.connection.execute(
             sa.delete(t.sign_in_failures).where(f.created < sa.func.now() - window)
         )
+
+
+def _which(chosen: ChosenOperators) -> list[sa.ColumnElement[bool]]:
+    o = t.operators.c
+    where: list[sa.ColumnElement[bool]] = []
+    if chosen.role is not None:
+        where.append(o.role == chosen.role.value)
+    if chosen.active is not None:
+        where.append(o.active.is_(chosen.active))
+    if chosen.query:
+        part = chosen.query.casefold()
+        where.append(sa.or_(*(has_in_it(sa.func.lower(c), part) for c in (o.login, o.name))))
+    return where

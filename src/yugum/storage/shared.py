@@ -16,7 +16,7 @@ from yugum.ports.pages import ListPage
 from yugum.ports.shared import Knower, SharedCredential, SharedLine
 from yugum.storage import tables as t
 from yugum.storage.pages import fetch
-from yugum.storage.rows import among, reader
+from yugum.storage.rows import among, has_in_it, reader
 
 
 class Shared:
@@ -73,7 +73,7 @@ class Shared:
             )
 
     async def page(
-        self, now: datetime, *, only_due: bool, cursor: str | None, limit: int
+        self, now: datetime, *, only_due: bool, q: str, cursor: str | None, limit: int
     ) -> ListPage[SharedLine]:
         """All of them, each with how many know it and who of them has left."""
         s, k, p = t.shared.c, t.shared_known.c, t.people.c
@@ -102,6 +102,11 @@ class Shared:
         ).select_from(t.shared.outerjoin(owner, owner.c.id == s.owner_id).join(left, sa.true()))
         if only_due:
             query = query.where(left.c.since.isnot(None))
+        if q:
+            part = q.casefold()
+            query = query.where(
+                sa.or_(*(has_in_it(sa.func.lower(c), part) for c in (s.name, s.place)))
+            )
         return await fetch(
             self.connection,
             query,

@@ -59,6 +59,7 @@ class NewToken(Request):
 class IntegrationRow(Model):
     """A program that works with Yugum; ``owner`` is the login of who answers for it."""
 
+    id: str
     login: str
     name: str
     role: Seen[OperatorRole]

@@ -2,29 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from typing import Annotated
 
 from pydantic import Field, StringConstraints
 
-from yugum.core.views import ListName, Noun, ReportName
-from yugum.wire.accounts import AccountRow
+from yugum.core.views import ListName, Noun
 from yugum.wire.common import Model, Moment, Request, Seen
-from yugum.wire.day import LastCall
-from yugum.wire.dockets import DocketRow
-from yugum.wire.findings import Finding
-from yugum.wire.groups import GroupRow
-from yugum.wire.handover import BoardRow
-from yugum.wire.mails import MailRow
-from yugum.wire.people import JoinerRow, PersonRow
-from yugum.wire.reports import CutOffRow
-from yugum.wire.seat_reports import (
-    OverRow,
-    ReclaimableRow,
-    SeatCostRow,
-    SeatHeldRow,
-    StartingRow,
-)
 
 ViewName = Annotated[
     str,
@@ -33,26 +16,6 @@ ViewName = Annotated[
     ),
 ]
 Said = Annotated[str, StringConstraints(max_length=500)]
-
-
-ROWS: Mapping[ListName | ReportName, type[Model]] = {
-    ListName.PEOPLE: PersonRow,
-    ListName.ACCOUNTS: AccountRow,
-    ListName.DOCKETS: DocketRow,
-    ListName.FINDINGS: Finding,
-    ListName.LAST_CALL: LastCall,
-    ListName.MAILS: MailRow,
-    ListName.HANDOVER: BoardRow,
-    ListName.JOINERS: JoinerRow,
-    ListName.GROUPS: GroupRow,
-    ReportName.COSTS: SeatCostRow,
-    ReportName.RECLAIMABLE: ReclaimableRow,
-    ReportName.OVER: OverRow,
-    ReportName.HELD: SeatHeldRow,
-    ReportName.STARTING: StartingRow,
-    ReportName.LEAVERS: CutOffRow,
-}
-"""What a row of each list and report has; its fields are the columns that can be shown."""
 
 
 class NewView(Request):

@@ -1,8 +1,8 @@
 <script lang="ts" generics="T extends { id: string }">
   import { api, got, type Schemas } from '../api';
-  import type { Column, Listing } from '../listing.svelte';
+  import { LOOK, type Column, type Listing } from '../listing.svelte';
   import { ask } from '../query.svelte';
-  import { href, type View } from '../router.svelte';
+  import { href, listAt } from '../router.svelte';
   import Later from './Later.svelte';
 
   interface Props {
@@ -25,8 +25,11 @@
     ...view.query,
     ...(view.columns.length ? { columns: view.columns.join(',') } : {})
   });
-  const at = (view: Schemas['ViewRow']) => href({ page, query: whole(view) } as View);
-  const here = $derived(rows.find((view) => text(whole(view)) === text(list.query)));
+  const at = (view: Schemas['ViewRow']) => href(listAt(page, whole(view)));
+  const now = $derived(
+    text({ ...list.asked, ...(list.query[LOOK] ? { columns: list.query[LOOK] } : {}) })
+  );
+  const here = $derived(rows.find((view) => text(whole(view)) === now));
 </script>
 
 <div class="bar">

@@ -1,8 +1,8 @@
 <script lang="ts">
-  import Later from '../../lib/components/Later.svelte';
   import Parts from '../../lib/components/Parts.svelte';
   import type { Query } from '../../lib/router.svelte';
   import { session } from '../../lib/session.svelte';
+  import AuditList from './AuditList.svelte';
   import Integrations from './Integrations.svelte';
   import Operators from './Operators.svelte';
   import OwnAccess from './OwnAccess.svelte';
@@ -29,10 +29,11 @@
 </div>
 <Parts label="Parts of access" to={(query) => ({ page: 'access', query })} {parts} {query}>
   {#snippet children(part)}
-    {#if part === 'tokens'}<Tokens />{:else if part === 'integrations'}<Integrations />
-    {:else if part === 'operators'}<Operators />
-    {:else if part === 'shared'}<SharedList />
-    {:else if part === 'audit'}<Later load={() => import('./AuditList.svelte')} {query} />
+    {#if part === 'tokens'}<Tokens {query} />
+    {:else if part === 'integrations'}<Integrations {query} />
+    {:else if part === 'operators'}<Operators {query} />
+    {:else if part === 'shared'}<SharedList {query} />
+    {:else if part === 'audit'}<AuditList {query} />
     {:else}<OwnAccess />{/if}
   {/snippet}
 </Parts>

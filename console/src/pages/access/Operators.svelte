@@ -1,44 +1,36 @@
 <script lang="ts">
-  import { api, got } from '../../lib/api';
+  import { api, got, type Schemas } from '../../lib/api';
   import Later from '../../lib/components/Later.svelte';
-  import ProblemNote from '../../lib/components/ProblemNote.svelte';
-  import { ask } from '../../lib/query.svelte';
-  import OperatorLine from './OperatorLine.svelte';
+  import { OPERATORS } from '../../lib/filters';
+  import { Listing } from '../../lib/listing.svelte';
+  import { changed } from '../../lib/query.svelte';
+  import type { Query } from '../../lib/router.svelte';
+  import AccessList from './AccessList.svelte';
+  import { OPERATOR_COLUMNS } from './columns';
 
-  let adding = $state(false);
-  const load = ask(
+  /** Who works with Yugum. */
+  let { query }: { query: Query } = $props();
+  const list = new Listing<Schemas['OperatorRow']>(
     ['access'],
-    () => ['operators'],
-    (signal) => got(api.GET('/api/v1/operators', { params: { query: { limit: 200 } }, signal }))
+    () => ({ page: 'access', query }),
+    (query, signal) => got(api.GET('/api/v1/operators', { params: { query }, signal }))
   );
-  const rows = $derived(load.data?.items ?? []);
+  let adding = $state(false);
 </script>
 
-<div class="titled">
-  <h2>Operators</h2>
-  <button class="button slim" onclick={() => (adding = true)}>New operator …</button>
-</div>
-<ProblemNote problem={load.problem} />
-<div class="scroll">
-  <table class="list">
-    <thead>
-      <tr
-        ><th>Login</th><th>Name</th><th>Role</th><th>State</th><th
-          ><span class="visually-hidden">What to do</span></th
-        ></tr
-      >
-    </thead>
-    <tbody>
-      {#each rows as row (row.id)}
-        <OperatorLine {row} onchanged={() => void load.run()} />
-      {/each}
-    </tbody>
-  </table>
-</div>
+<AccessList page="operators" title="Operators" {list} columns={OPERATOR_COLUMNS} fields={OPERATORS}>
+  {#snippet acts()}
+    <button class="button slim" onclick={() => (adding = true)}>New operator …</button>
+  {/snippet}
+  {#snippet opened(row, onclose)}
+    <Later load={() => import('./OperatorPanel.svelte')} {row} {onclose} />
+  {/snippet}
+  <p class="soft">None.</p>
+</AccessList>
 {#if adding}
   <Later
     load={() => import('./NewOperator.svelte')}
     onclose={() => (adding = false)}
-    onmade={() => void load.run()}
+    onmade={() => changed(['access'])}
   />
 {/if}

@@ -1,0 +1,41 @@
+<script lang="ts">
+  import type { Schemas } from '../../lib/api';
+  import Panel from '../../lib/components/Panel.svelte';
+  import { exactly } from '../../lib/format';
+  import { href } from '../../lib/router.svelte';
+  import { session } from '../../lib/session.svelte';
+  import { ofPerson, told } from './audit';
+
+  /** All of what the audit log keeps of one event. */
+  let { row, onclose }: { row: Schemas['AuditEvent']; onclose: () => void } = $props();
+</script>
+
+<Panel open title={row.action} {onclose}>
+  <dl>
+    <dt>When</dt>
+    <dd>{exactly(row.at, session.zone)}</dd>
+    <dt>By the machine’s clock</dt>
+    <dd>{exactly(row.machine_at, session.zone)}</dd>
+    <dt>Who</dt>
+    <dd class="mono">{row.actor}</dd>
+    <dt>About</dt>
+    <dd>
+      {#if row.docket_id}<a href={href({ page: 'docket', name: row.docket_id })}>its docket</a>
+      {:else if ofPerson(row.action)}<a href={href({ page: 'person', who: row.subject })}
+          >the person</a
+        >
+      {:else}<span class="mono">{row.subject}</span>{/if}
+    </dd>
+    <dt>What of it</dt>
+    <dd>{told(row.payload) || 'nothing further'}</dd>
+    <dt>Sealed as</dt>
+    <dd>{row.leaf_index === null ? 'not yet' : `leaf ${row.leaf_index} of the log`}</dd>
+  </dl>
+  <div class="buttons"><button class="button plain" onclick={onclose}>Close</button></div>
+</Panel>
+
+<style>
+  dd {
+    overflow-wrap: anywhere;
+  }
+</style>
