@@ -187,6 +187,10 @@ export class Listing<T extends { id: string }> {
     else this.picked.delete(id);
   }
 
+  turn(id: string): void {
+    this.pick(id, !this.picked.has(id));
+  }
+
   /** All that are here, or none. */
   pickAll(on: boolean): void {
     this.drop();

@@ -84,4 +84,16 @@ export class RowKeys {
     this.here = Math.max(0, Math.min(last, step(this.here, page, last)));
     return true;
   }
+
+  /** Whether the row in focus is not drawn any more. */
+  leaves(box: HTMLElement, [from, to]: [number, number]): boolean {
+    const row = box.contains(document.activeElement) && document.activeElement?.closest('tr');
+    return !!row && (this.here < from || this.here >= to);
+  }
+
+  /** Give the focus to where one is; a long list has scrolled there already. */
+  focus(box: HTMLElement, long: boolean): void {
+    const link = `tr[aria-rowindex="${this.here + 2}"] a`;
+    box.querySelector<HTMLElement>(link)?.focus({ preventScroll: long });
+  }
 }

@@ -68,14 +68,8 @@
 
 <style>
   fieldset {
-    border: 0;
-    padding: 0;
     margin: 6px 0;
     max-height: 30vh;
     overflow-y: auto;
-  }
-  summary {
-    cursor: pointer;
-    padding: 4px 0;
   }
 </style>

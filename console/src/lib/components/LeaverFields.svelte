@@ -20,10 +20,3 @@
   ><input type="checkbox" bind:checked={plan.confidential} /> Prepare in confidence: only you see it,
   under Waiting, until you carry it out</label
 >
-
-<style>
-  summary {
-    cursor: pointer;
-    padding: 4px 0;
-  }
-</style>

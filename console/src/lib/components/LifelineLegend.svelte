@@ -1,50 +1,23 @@
 <script lang="ts">
-  /** The patterns of the lifeline, or the line below it that says what they mean. */
-  let { defs = false }: { defs?: boolean } = $props();
+  /** What the patterns of the lifeline mean. */
 </script>
 
-{#if defs}
-  <defs>
-    {#each ['active', 'suspended', 'deleted'] as state (state)}
-      <pattern
-        id="hatch-{state}"
-        width="6"
-        height="6"
-        patternUnits="userSpaceOnUse"
-        patternTransform="rotate(45)"
-      >
-        <rect width="6" height="6" class="sheet-fill" />
-        <rect width="1.8" height="6" class={state} />
-      </pattern>
-    {/each}
-  </defs>
-{:else}
-  <div class="legend small soft">
-    <span><i class="box active-box"></i> active</span>
-    <span><i class="box suspended-box"></i> suspended</span>
-    <span
-      ><svg width="16" height="10" aria-hidden="true"><path d="M0 1H16V10z" class="deleted" /></svg> deleted,
-      can come back</span
-    >
-    <span
-      ><svg width="12" height="12" aria-hidden="true"
-        ><path d="M1 1l10 10M11 1l-10 10" class="cross" /></svg
-      > purged</span
-    >
-    <span>hatched: planned, not yet happened</span>
-  </div>
-{/if}
+<div class="legend small soft">
+  <span><i class="box active-box"></i> active</span>
+  <span><i class="box suspended-box"></i> suspended</span>
+  <span
+    ><svg width="16" height="10" aria-hidden="true"><path d="M0 1H16V10z" class="deleted" /></svg> deleted,
+    can come back</span
+  >
+  <span
+    ><svg width="12" height="12" aria-hidden="true"
+      ><path d="M1 1l10 10M11 1l-10 10" class="cross" /></svg
+    > purged</span
+  >
+  <span>hatched: planned, not yet happened</span>
+</div>
 
 <style>
-  .sheet-fill {
-    fill: var(--color-surface-100-900);
-  }
-  .active {
-    fill: var(--color-success-600-400);
-  }
-  .suspended {
-    fill: var(--color-warning-600-400);
-  }
   .deleted {
     fill: var(--color-secondary-600-400);
   }

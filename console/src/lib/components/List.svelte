@@ -1,10 +1,11 @@
 <script lang="ts" generics="T extends { id: string }">
+  import './list.css';
   import { tick, type Snippet } from 'svelte';
   import { MediaQuery } from 'svelte/reactivity';
   import type { Column, Listing } from '../listing.svelte';
   import { measured, RowKeys, RowWindow } from '../window.svelte';
-  import ListHead from './ListHead.svelte';
-  import ListRow from './ListRow.svelte';
+  import ListTable from './ListTable.svelte';
+  import ShowMore from './ShowMore.svelte';
 
   interface Props {
     list: Listing<T>;
@@ -24,11 +25,9 @@
   const MANY = 200;
   const NEAR = 40;
   const narrow = new MediaQuery('max-width: 800px');
-  const shown = $derived(list.columns(columns));
   const long = $derived(!narrow.current && list.rows.length >= MANY);
   const rows = new RowWindow(() => list.rows.length);
-  const range = $derived(long ? [rows.from, rows.to] : [0, list.rows.length]);
-  const drawn = $derived(list.rows.slice(...range));
+  const range = $derived<[number, number]>(long ? [rows.from, rows.to] : [0, list.rows.length]);
   let box: HTMLElement;
   const keys = new RowKeys(() => list.rows.length);
 
@@ -38,21 +37,16 @@
   });
   $effect.pre(() => {
     void range;
-    const row = box?.contains(document.activeElement) && document.activeElement?.closest('tr');
-    if (row && long && (keys.here < range[0]! || keys.here >= range[1]!))
-      box.focus({ preventScroll: true });
+    if (box && long && keys.leaves(box, range)) box.focus({ preventScroll: true });
   });
   async function move(event: KeyboardEvent): Promise<void> {
     const row = list.rows[keys.here];
-    if (picks && row && keys.free(event) && event.key === 'x') {
-      return list.pick(row.id, !list.picked.has(row.id));
-    }
+    if (picks && row && keys.free(event) && event.key === 'x') return list.turn(row.id);
     if (!keys.move(event, Math.floor(rows.height / rows.row) - 2)) return;
     const place = long ? rows.place(keys.here) : null;
     if (place !== null) box.scrollTop = rows.top = place;
     await tick();
-    const link = `tr[aria-rowindex="${keys.here + 2}"] a`;
-    box.querySelector<HTMLElement>(link)?.focus({ preventScroll: long });
+    keys.focus(box, long);
   }
 </script>
 
@@ -69,51 +63,17 @@
   onkeydown={move}
   use:measured={() => (long ? rows : null)}
 >
-  <table class="list" aria-rowcount={long ? list.rows.length + 1 : undefined}>
-    <ListHead {list} columns={shown} {first} {picks} {long} />
-    <tbody>
-      {#if long}<tr aria-hidden="true" style:height="{rows.before}px"></tr>{/if}
-      {#each drawn as row, n (long ? rows.node(range[0]! + n) : row.id)}
-        {@const index = range[0]! + n}
-        <ListRow
-          {row}
-          {index}
-          {list}
-          columns={shown}
-          to={to(row)}
-          {picks}
-          {cell}
-          here={index === keys.here}
-          onhere={() => (keys.here = index)}
-        />
-      {/each}
-      {#if long}<tr aria-hidden="true" style:height="{rows.after}px"></tr>{/if}
-    </tbody>
-  </table>
+  <ListTable
+    {list}
+    columns={list.columns(columns)}
+    {first}
+    {to}
+    {picks}
+    {cell}
+    {long}
+    {rows}
+    {range}
+    {keys}
+  />
 </div>
-{#if list.next && !long}
-  <p>
-    <button class="button" onclick={() => list.more()} disabled={list.busy}>Show more</button>
-    <span class="soft">{list.rows.length} shown</span>
-  </p>
-{/if}
-
-<style>
-  .rows {
-    overflow-x: auto;
-    position: relative;
-  }
-  .long {
-    contain: strict;
-    overflow: auto;
-    overflow-anchor: none;
-    height: calc(100dvh - 15rem);
-    min-height: 20rem;
-  }
-  .long table {
-    table-layout: fixed;
-    border-collapse: separate;
-    border-spacing: 0;
-    min-width: 62rem;
-  }
-</style>
+{#if !long}<ShowMore {list} />{/if}

@@ -3,6 +3,7 @@
   import { LOOK, type Column, type Listing } from '../listing.svelte';
   import { ask } from '../query.svelte';
   import { href, listAt } from '../router.svelte';
+  import KeptViews from './KeptViews.svelte';
   import Later from './Later.svelte';
 
   interface Props {
@@ -33,15 +34,7 @@
 </script>
 
 <div class="bar">
-  {#if rows.length}
-    <nav aria-label="Views">
-      {#each rows as view (view.id)}
-        <a href={at(view)} aria-current={view.id === here?.id ? 'true' : undefined}
-          >{view.name}{#if !view.mine}<span class="soft"> of {view.owner}</span>{/if}</a
-        >
-      {/each}
-    </nav>
-  {/if}
+  <KeptViews views={rows} here={here?.id} {at} />
   <button class="bare link" onclick={() => (open = true)}>Columns, views, files …</button>
   {#if unknown.length}
     <span role="alert">This list has no column {unknown.join(', ')}.</span>
@@ -63,8 +56,7 @@
 {/if}
 
 <style>
-  .bar,
-  nav {
+  .bar {
     display: flex;
     flex-wrap: wrap;
     gap: 4px 14px;
@@ -72,10 +64,5 @@
   }
   .bar {
     margin: 0 0 10px;
-  }
-  nav a[aria-current] {
-    color: var(--color-surface-contrast-50-950);
-    font-weight: 600;
-    border-bottom: 2px solid var(--color-surface-contrast-50-950);
   }
 </style>

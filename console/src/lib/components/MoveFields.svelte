@@ -59,8 +59,4 @@
     grid-template-columns: repeat(auto-fit, minmax(170px, 1fr));
     gap: 0 12px;
   }
-  summary {
-    cursor: pointer;
-    padding: 4px 0;
-  }
 </style>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import './panel.css';
   import { Dialog, Portal } from '@skeletonlabs/skeleton-svelte';
   import type { Snippet } from 'svelte';
 
@@ -25,65 +26,3 @@
     </Dialog.Positioner>
   </Portal>
 </Dialog>
-
-<style>
-  :global(.yg-panel) {
-    background: var(--color-surface-50-950);
-    color: var(--color-surface-contrast-50-950);
-    border: 1px solid var(--color-surface-300-700);
-    border-radius: 6px;
-    padding: 20px 24px;
-    width: min(560px, 100%);
-    margin-top: 4vh;
-    max-height: calc(96dvh - 40px);
-    overflow-y: auto;
-  }
-  :global(.yg-panel.wide) {
-    width: min(860px, 100%);
-  }
-  /* What can be done stays in sight, however long it is. */
-  :global(.yg-panel :is(.buttons, .acts)) {
-    position: sticky;
-    bottom: -20px;
-    margin-bottom: -8px;
-    padding: 8px 0 14px;
-    background: var(--color-surface-50-950);
-  }
-  :global(.yg-panel form) {
-    display: grid;
-    gap: 12px;
-  }
-  :global(.yg-panel form .buttons) {
-    display: flex;
-    flex-wrap: wrap;
-    justify-content: flex-end;
-    gap: 8px;
-  }
-  :global(.yg-panel form .two),
-  :global(.yg-panel form .three) {
-    display: grid;
-    grid-template-columns: repeat(2, minmax(0, 1fr));
-    align-items: start;
-    gap: 12px;
-  }
-  :global(.yg-panel form .three) {
-    grid-template-columns: repeat(3, minmax(0, 1fr));
-  }
-  @media (max-width: 640px) {
-    :global(.yg-panel form .two),
-    :global(.yg-panel form .three) {
-      grid-template-columns: minmax(0, 1fr);
-    }
-  }
-  :global(.yg-panel-title) {
-    font-size: 17px;
-    line-height: 24px;
-    font-weight: 700;
-    position: sticky;
-    top: -20px;
-    z-index: 1;
-    padding: 8px 0;
-    margin-top: -8px;
-    background: var(--color-surface-50-950);
-  }
-</style>

@@ -1,13 +1,9 @@
 <script lang="ts">
   import { titleOf, Planning, type Wish } from '../plan.svelte';
   import Later from './Later.svelte';
-  import LeaverFields from './LeaverFields.svelte';
-  import MoveFields from './MoveFields.svelte';
   import Panel from './Panel.svelte';
-  import PickMoment from './pick/PickMoment.svelte';
+  import PlanFields from './PlanFields.svelte';
   import PlanView from './PlanView.svelte';
-  import PrecautionFields from './PrecautionFields.svelte';
-  import RenameFields from './RenameFields.svelte';
   import ProblemNote from './ProblemNote.svelte';
   import Safeguards from './Safeguards.svelte';
   import WhyFields from './WhyFields.svelte';
@@ -40,26 +36,7 @@
 
 <Panel open title="{title}: {who}" wide onclose={close}>
   <form onsubmit={submit}>
-    {#if !plan.batch && wish.measure}<PrecautionFields {plan} />{/if}
-    {#if !plan.batch && dated}
-      {#if wish.verb !== 'extension'}
-        <PickMoment label="When (now if left out)" bind:value={plan.at} who={one} />
-      {/if}
-      {#if wish.verb === 'absence' || wish.verb === 'extension'}
-        <PickMoment
-          label="Until"
-          bind:value={plan.until}
-          who={one}
-          required={wish.verb === 'extension'}
-        />
-      {/if}
-      {#if wish.verb === 'rename'}<RenameFields {plan} />{/if}
-      {#if wish.verb === 'mover'}<MoveFields {plan} />{/if}
-      {#if cuts}
-        <LeaverFields {plan} who={one} />
-        {#if plan.confidential}<WhyFields {plan} />{/if}
-      {/if}
-    {/if}
+    {#if !plan.batch}<PlanFields {plan} {wish} {dated} {one} />{/if}
     <ProblemNote problem={plan.problem} onright={(place) => plan.isRight(place)} />
     {#if plan.batch}
       <PlanView batch={plan.batch} />

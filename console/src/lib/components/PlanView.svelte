@@ -55,8 +55,4 @@
   .changed {
     width: auto;
   }
-  summary {
-    cursor: pointer;
-    padding: 4px 0;
-  }
 </style>

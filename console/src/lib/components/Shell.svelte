@@ -1,34 +1,18 @@
 <script lang="ts">
   import type { Snippet } from 'svelte';
+  import { goesOn } from '../clock.svelte';
   import { keys } from '../keys.svelte';
   import { labelled } from '../labels';
-  import { api, got } from '../api';
   import { elsewhere, lookOut } from '../elsewhere.svelte';
   import { events } from '../events';
-  import { ask } from '../query.svelte';
   import { session } from '../session.svelte';
-  import { yearOf } from '../format';
-  import { times } from '../times.svelte';
   import Later from './Later.svelte';
   import Nav from './Nav.svelte';
   import TopBar from './TopBar.svelte';
 
   let { children }: { children: Snippet } = $props();
 
-  const clock = ask(
-    ['clock'],
-    () => ['clock'],
-    (signal) => got(api.GET('/api/v1/clock', { signal }))
-  );
-  $effect(() => {
-    session.clock = clock.data;
-    if (clock.data) times.year = yearOf(clock.data.now, clock.data.zone);
-  });
-  /** The machine's clock goes on without anybody changing it. */
-  $effect(() => {
-    const timer = setInterval(() => clock.data?.simulated === false && void clock.run(), 20_000);
-    return () => clearInterval(timer);
-  });
+  goesOn();
   events.start();
   if (session.mayAct) lookOut();
 </script>

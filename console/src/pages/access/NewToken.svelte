@@ -1,9 +1,7 @@
 <script lang="ts">
-  import { api, got, type Schemas } from '../../lib/api';
   import Panel from '../../lib/components/Panel.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
-  import { Load } from '../../lib/load.svelte';
-  import { session } from '../../lib/session.svelte';
+  import { NewToken } from './newToken.svelte';
   import PasswordField from './PasswordField.svelte';
   import { ROLES } from './roles';
 
@@ -12,26 +10,9 @@
     onmade: () => void;
   }
   let { onclose, onmade }: Props = $props();
-  let body = $state<Schemas['NewToken'] & { days: number }>({
-    name: '',
-    scope: 'viewer',
-    days: 90,
-    password: '',
-    integration: ''
-  });
-  const me = $derived(session.view!.operator.login);
-  const owned = new Load(() =>
-    got(api.GET('/api/v1/integrations', { params: { query: { limit: 200 } } }))
-  );
-  const mine = $derived((owned.data?.items ?? []).filter((i) => i.owner === me && i.active));
-  const make = new Load(async () => {
-    const made = await got(api.POST('/api/v1/tokens', { body }));
-    body.password = '';
-    onmade();
-    return made;
-  });
-
-  void owned.run();
+  // svelte-ignore state_referenced_locally
+  const it = new NewToken(onmade);
+  const { body, make } = it;
 </script>
 
 <Panel open title="New API token" {onclose}>
@@ -66,8 +47,8 @@
       >
       <label class="field"
         ><span>Of</span><select bind:value={body.integration}>
-          <option value="">{me}</option>
-          {#each mine as one (one.login)}<option value={one.login}>{one.login}</option>{/each}
+          <option value="">{it.me}</option>
+          {#each it.mine as one (one.login)}<option value={one.login}>{one.login}</option>{/each}
         </select></label
       >
       <PasswordField bind:value={body.password} />

@@ -55,9 +55,6 @@
     flex-wrap: wrap;
     padding: 3px 0;
   }
-  .short {
-    color: var(--color-error-600-400);
-  }
   .add {
     display: grid;
     grid-template-columns: 1fr auto;

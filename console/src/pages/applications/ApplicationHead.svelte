@@ -7,9 +7,9 @@
   import { session } from '../../lib/session.svelte';
   import { KINDS } from '../../lib/words';
   import { Acting } from './acting.svelte';
+  import ApplicationActs, { type Opens } from './ApplicationActs.svelte';
   import ApplicationDialogs from './ApplicationDialogs.svelte';
   import ApplicationState from './ApplicationState.svelte';
-  import TrustCell from './TrustCell.svelte';
 
   interface Props {
     row: Schemas['ApplicationRow'];
@@ -17,7 +17,7 @@
   }
   /** What an application is, what Yugum may do there, and what can be done with it. */
   let { row, changed }: Props = $props();
-  let open = $state<'' | 'setting' | 'leaving' | 'attributes' | 'holding'>('');
+  let open = $state<Opens>('');
   const acting = new Acting(
     () => row,
     () => changed()
@@ -38,26 +38,7 @@
   {/if}
   <ApplicationState {row} />
 </div>
-<div class="acts">
-  <label class="may">Yugum may <TrustCell {row} {acting} /></label>
-  {#if own}
-    <button class="button do" disabled={acting.busy !== ''} onclick={() => acting.read()}
-      >{acting.busy || 'Read now'}</button
-    >
-  {/if}
-  {#if session.mayAdminister && own}
-    <button class="button" onclick={() => (open = 'setting')}>Windows, limits, seats …</button>
-  {/if}
-  {#if row.attributes.length}
-    <button class="button" onclick={() => (open = 'attributes')}
-      >{plural(row.attributes.length, 'attribute')} …</button
-    >
-  {/if}
-  {#if session.mayAdminister}
-    <button class="button" onclick={() => (open = 'holding')}>Hold …</button>
-    <button class="button" onclick={() => (open = 'leaving')}>Disconnect …</button>
-  {/if}
-</div>
+<ApplicationActs {row} {acting} onopen={(what) => (open = what)} />
 <ProblemNote problem={acting.problem} />
 <ApplicationDialogs
   {row}
@@ -69,18 +50,3 @@
     changed();
   }}
 />
-
-<style>
-  .acts {
-    display: flex;
-    flex-wrap: wrap;
-    align-items: center;
-    gap: 8px 12px;
-    margin-bottom: 14px;
-  }
-  .may {
-    display: flex;
-    gap: 8px;
-    align-items: center;
-  }
-</style>

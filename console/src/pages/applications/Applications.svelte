@@ -4,7 +4,7 @@
   import { plural } from '../../lib/format';
   import { applications } from '../../lib/query.svelte';
   import { session } from '../../lib/session.svelte';
-  import ApplicationLine from './ApplicationLine.svelte';
+  import ApplicationTable from './ApplicationTable.svelte';
   import Gone from './Gone.svelte';
   import Stop from './Stop.svelte';
 
@@ -36,22 +36,7 @@
 </div>
 <ProblemNote problem={load.problem} />
 {#if rows.length}
-  <div class="scroll">
-    <table class="list">
-      <thead>
-        <tr
-          ><th>Name</th><th>Yugum may</th><th>Last complete reading</th><th class="num">Open</th><th
-            class="num">Accounts</th
-          ><th>Call</th><th>State</th><th><span class="visually-hidden">Disconnect</span></th></tr
-        >
-      </thead>
-      <tbody>
-        {#each rows as row (row.id)}
-          <ApplicationLine {row} changed={() => load.run()} />
-        {/each}
-      </tbody>
-    </table>
-  </div>
+  <ApplicationTable {rows} changed={() => load.run()} />
 {:else if load.data}
   <p>
     The systems where people hold accounts stand here. Connect the first one; it is only watched
@@ -69,16 +54,3 @@
     }}
   />
 {/if}
-
-<style>
-  .acts {
-    display: flex;
-    flex-wrap: wrap;
-    align-items: flex-start;
-    gap: 12px;
-    margin-bottom: 14px;
-  }
-  .short b {
-    color: var(--color-error-600-400);
-  }
-</style>

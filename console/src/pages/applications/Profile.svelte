@@ -3,7 +3,8 @@
   import Panel from '../../lib/components/Panel.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import { asProblem } from '../../lib/load.svelte';
-  import { CHOICES, NUMBERS, changes, shown } from './profile';
+  import ProfileFields from './ProfileFields.svelte';
+  import { changes, shown } from './profile';
 
   interface Props {
     row: Schemas['ApplicationRow'];
@@ -35,8 +36,6 @@
       busy = false;
     }
   }
-  const said = $derived<Record<string, unknown>>(row.ruled);
-  const ruled = (name: string) => (name in said ? `the rules say ${String(said[name])}` : '');
 </script>
 
 <Panel open title="{row.name}: windows, seats and limits" wide {onclose}>
@@ -45,27 +44,7 @@
       Goes for everything planned from now on. A window that is running already ends when it was
       said to.
     </p>
-    <div class="three">
-      {#each NUMBERS as one (one.name)}
-        <label class="field"
-          ><span>{one.label}</span><input
-            class="mono"
-            type="number"
-            min="0"
-            step={one.step ?? 1}
-            bind:value={fields[one.name]}
-            required
-          />{#if ruled(one.name)}<em class="small">{ruled(one.name)}</em>{/if}</label
-        >
-      {/each}
-      {#each CHOICES as one (one.name)}
-        <label class="field"
-          ><span>{one.label}</span><select bind:value={fields[one.name]}>
-            {#each one.words as [word, text] (word)}<option value={word}>{text}</option>{/each}
-          </select>{#if ruled(one.name)}<em class="small">{ruled(one.name)}</em>{/if}</label
-        >
-      {/each}
-    </div>
+    <ProfileFields {row} {fields} />
     <ProblemNote {problem} />
     <div class="buttons">
       <button class="button plain" type="button" onclick={onclose}>Leave it</button>
@@ -73,10 +52,3 @@
     </div>
   </form>
 </Panel>
-
-<style>
-  em {
-    color: var(--color-warning-700-300);
-    font-style: normal;
-  }
-</style>

@@ -75,9 +75,3 @@
     </table>
   </div>
 {:else if load.data}<p>It has not been read yet.</p>{/if}
-
-<style>
-  .short {
-    color: var(--color-error-600-400);
-  }
-</style>

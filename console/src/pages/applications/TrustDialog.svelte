@@ -4,6 +4,7 @@
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import { plural } from '../../lib/format';
   import { ask } from '../../lib/query.svelte';
+  import { trustWords } from './trust';
 
   interface Props {
     row: Schemas['ApplicationRow'];
@@ -25,34 +26,7 @@
   const some = $derived(
     `${waiting.data?.next ? 'at least ' : ''}${plural(held, 'difference')} ${held === 1 ? 'waits' : 'wait'}`
   );
-  const WORDS: Record<Schemas['Trust'], { title: string; do: string; follows: string[] }> =
-    $derived({
-      watch: {
-        title: `Only watch ${row.name}`,
-        do: 'Only watch it',
-        follows: [
-          'Yugum changes nothing there any more: what plans would do is left to its administrators.',
-          `That is so of a leaver’s access as well: ${plural(row.active, 'account')} there ${row.active === 1 ? 'is' : 'are'} open, and none is cut off by Yugum.`
-        ]
-      },
-      add: {
-        title: `Let Yugum add in ${row.name}`,
-        do: 'Let it add',
-        follows: [
-          'Yugum makes accounts there, gives and changes, from the next plan on.',
-          'What takes something away is left to its administrators, also the cut-off of a leaver.'
-        ]
-      },
-      full: {
-        title: `Trust ${row.name} to Yugum`,
-        do: 'Let it do everything',
-        follows: [
-          'Yugum gives, changes and takes away there, suspends, closes and deletes accounts, from the next plan on.',
-          'What falls due of leavers and of accounts nobody should have is done by itself.'
-        ]
-      }
-    });
-  const words = $derived(WORDS[wanted]);
+  const words = $derived(trustWords(row)[wanted]);
 </script>
 
 <Panel open title={words.title} {onclose}>
@@ -82,10 +56,5 @@
     padding: 0 0 0 1.1rem;
     display: grid;
     gap: 4px;
-  }
-  .acts {
-    display: flex;
-    gap: 10px;
-    margin: 0;
   }
 </style>

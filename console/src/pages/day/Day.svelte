@@ -1,14 +1,13 @@
 <script lang="ts">
   import { api, got } from '../../lib/api';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
-  import { longDay, momentOf } from '../../lib/format';
+  import { longDay } from '../../lib/format';
   import { ask } from '../../lib/query.svelte';
-  import { href } from '../../lib/router.svelte';
   import { session } from '../../lib/session.svelte';
-  import { MEASURES } from '../../lib/words';
   import DayCards from './DayCards.svelte';
   import DayWaits from './DayWaits.svelte';
   import DayList from './DayList.svelte';
+  import DayReviews from './DayReviews.svelte';
   import Later from '../../lib/components/Later.svelte';
   import StandingTable from '../../lib/components/StandingTable.svelte';
 
@@ -58,26 +57,7 @@
     <h2>Not as it should be</h2>
     <StandingTable rows={sheet.standing} named={true} />
   {/if}
-  {#if sheet.reviews.length}
-    <h2>Precautions to look at again</h2>
-    <div class="scroll">
-      <table class="list">
-        <tbody>
-          {#each sheet.reviews as row (row.id)}
-            <tr>
-              <td class="name"
-                ><a href={href({ page: 'person', who: row.person_id })}>{row.name}</a></td
-              >
-              <td>{MEASURES[row.measure]}</td>
-              <td>{row.ground}</td>
-              <td class="soft">by {row.author}</td>
-              <td>since {momentOf(row.made_at, session.zone)}</td>
-            </tr>
-          {/each}
-        </tbody>
-      </table>
-    </div>
-  {/if}
+  <DayReviews rows={sheet.reviews} />
   <DayList title="The next seven days" rows={sheet.later} dated={true} />
   {#if !sheet.dockets.length && !sheet.later.length}
     <p class="none">

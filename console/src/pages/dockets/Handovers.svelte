@@ -52,8 +52,4 @@
   details {
     margin-top: 14px;
   }
-  summary {
-    cursor: pointer;
-    padding: 4px 0;
-  }
 </style>

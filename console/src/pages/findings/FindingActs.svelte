@@ -2,8 +2,8 @@
   import Later from '../../lib/components/Later.svelte';
   import PickBar from '../../lib/components/PickBar.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
-  import PickMoment from '../../lib/components/pick/PickMoment.svelte';
   import { plural } from '../../lib/format';
+  import AcceptForm from './AcceptForm.svelte';
   import type { Acts } from './acts.svelte';
 
   /** What can be done with what is picked; `accepted` says that the list is of accepted findings. */
@@ -20,27 +20,7 @@
   {:else if acts.linking && acts.linked.length}
     <Later load={() => import('./WhoseForm.svelte')} {acts} />
   {:else if acts.saying}
-    <form
-      class="form-row"
-      aria-label="Accept findings"
-      onsubmit={(event) => {
-        event.preventDefault();
-        void acts.accept();
-      }}
-    >
-      <PickMoment label="Until (at most 90 days)" required bind:value={acts.said.until} />
-      <label class="field"
-        ><span>Why they may be so</span><input
-          required
-          maxlength="300"
-          bind:value={acts.said.reason}
-        /></label
-      >
-      <button class="button do" disabled={acts.busy}>Accept them</button>
-      <button class="button plain" type="button" onclick={() => (acts.saying = false)}
-        >Leave it</button
-      >
-    </form>
+    <AcceptForm {acts} />
   {:else}
     <button class="button" onclick={() => (acts.saying = true)}>Accept …</button>
     {#if acts.linked.length}
@@ -74,9 +54,3 @@
     onclose={() => (acts.wish = null)}
   />
 {/if}
-
-<style>
-  .short {
-    color: var(--color-error-600-400);
-  }
-</style>

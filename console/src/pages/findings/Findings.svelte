@@ -2,10 +2,8 @@
   import { api, got } from '../../lib/api';
   import { ACCEPTED_COLUMNS, FINDING_COLUMNS, type Found } from '../../lib/columns';
   import Filters from '../../lib/components/Filters.svelte';
-  import Later from '../../lib/components/Later.svelte';
   import ListPart from '../../lib/components/ListPart.svelte';
   import { FINDINGS } from '../../lib/filters';
-  import { money, together } from '../../lib/format';
   import { Listing } from '../../lib/listing.svelte';
   import { whose, type Query } from '../../lib/router.svelte';
   import { ask } from '../../lib/query.svelte';
@@ -14,6 +12,7 @@
   import Deviations from './Deviations.svelte';
   import { Acts } from './acts.svelte';
   import FindingActs from './FindingActs.svelte';
+  import FindingsHead from './FindingsHead.svelte';
   import Review from './Review.svelte';
 
   let { query = {} }: { query?: Query } = $props();
@@ -31,47 +30,15 @@
     () => ['findings/counts'],
     (signal) => got(api.GET('/api/v1/findings/counts', { signal }))
   );
-  const behind = ask(
-    ['findings', 'people'],
-    () => ['standing/behind'],
-    (signal) => got(api.GET('/api/v1/standing/behind', { signal }))
-  );
   const found = $derived(counts.data ?? []);
   const over = $derived(found.some((c) => c.over) ? 'over ' : '');
   const all = $derived(over + found.reduce((sum, c) => sum + c.count, 0).toLocaleString('en-GB'));
-  const uncounted = $derived(found.some((c) => c.cost === null));
-  const cost = $derived(together(found.filter((c) => c.kind !== 'leaver-seat').map((c) => c.cost)));
-
   const acts = new Acts(list);
-  let course = $state(false);
   const accepted = $derived(query.accepted === 'true');
 </script>
 
 <svelte:head><title>Findings · Yugum</title></svelte:head>
-<h1>Findings</h1>
-{#if counts.data}
-  <div class="facts">
-    <span><b>{all}</b> found that should not be</span>
-    <span
-      ><b>{money(cost) || 'nothing'}</b> a month in their seats{uncounted
-        ? ', kinds with over 10,000 apart'
-        : ''}</span
-    >
-  </div>
-{/if}
-{#if behind.data?.ahead}
-  <p class="soft">
-    {behind.data.ahead} of {behind.data.of} people are still looked at after a change for many.
-  </p>
-{/if}
-<details ontoggle={(event) => (course ||= event.currentTarget.open)}>
-  <summary>Course over weeks</summary>
-  {#if course && counts.data}<Later
-      load={() => import('./CoursePart.svelte')}
-      {kind}
-      now={found}
-    />{/if}
-</details>
+<FindingsHead found={counts.data} {all} {kind} />
 <ListPart
   {list}
   page="findings"
@@ -97,9 +64,3 @@
 {#if session.mayAct}<FindingActs {acts} {accepted} />{/if}
 <Deviations />
 <Review />
-
-<style>
-  details {
-    margin-bottom: 12px;
-  }
-</style>

@@ -25,8 +25,8 @@
     {#if row.owner_id}
       Its owner is <a class="within" href={href({ page: 'person', who: row.owner_id })}
         >{row.owner_name}</a
-      >{#if row.owner_left}, who <b class="open">has left</b>{/if}.
-    {:else}<b class="open">Nobody owns it.</b>{/if}
+      >{#if row.owner_left}, who <b class="short">has left</b>{/if}.
+    {:else}<b class="short">Nobody owns it.</b>{/if}
     {plural(row.members, 'open account')}
     {row.members === 1 ? 'is' : 'are'} in it.
   </p>
@@ -45,15 +45,3 @@
     <button class="button plain" onclick={onclose}>Close</button>
   </p>
 </Panel>
-
-<style>
-  .acts {
-    display: flex;
-    flex-wrap: wrap;
-    gap: 8px;
-    margin-top: 14px;
-  }
-  .open {
-    color: var(--color-error-600-400);
-  }
-</style>

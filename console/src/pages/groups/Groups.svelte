@@ -6,8 +6,9 @@
   import { Listing, OPEN } from '../../lib/listing.svelte';
   import type { Wish } from '../../lib/plan.svelte';
   import { href, type Query } from '../../lib/router.svelte';
-  import { session } from '../../lib/session.svelte';
   import { GROUP_COLUMNS } from './columns';
+  import GroupsHead from './GroupsHead.svelte';
+  import OwnerCell from './OwnerCell.svelte';
 
   let { query = {} }: { query?: Query } = $props();
   const list = new Listing<Schemas['GroupRow']>(
@@ -19,7 +20,6 @@
   let named = $state('');
   let form = $state.raw<Schemas['GroupRow'] | 'new' | null>(null);
   const opened = $derived(list.rows.find((row) => row.id === query[OPEN]));
-  const ownerless = $derived(list.rows.filter((r) => !r.owner_id || r.owner_left).length);
   const close = () => list.ask({ [OPEN]: '' });
 
   function plan(name: string, what: Wish): void {
@@ -32,19 +32,7 @@
 
 <svelte:head><title>Groups · Yugum</title></svelte:head>
 <h1>Groups</h1>
-<div class="facts">
-  {#if list.count !== null}
-    <span><b>{list.count}</b> {list.filtered ? 'fit' : 'that can be changed'}</span>
-    {#if ownerless}
-      <span class="short"><b>{ownerless}</b> without an owner who is here</span>
-    {:else if list.rows.length}
-      <span>each has an owner who is here</span>
-    {/if}
-  {/if}
-  {#if session.mayAct}
-    <button class="button" onclick={() => (form = 'new')}>New group …</button>
-  {/if}
-</div>
+<GroupsHead {list} onnew={() => (form = 'new')} />
 <ListPart
   {list}
   page="groups"
@@ -55,11 +43,7 @@
   none="No group fits these filters. Take one away to see more."
 >
   {#snippet cell(row, column)}
-    {#if column.name === 'owner_name' && row.owner_id}
-      <a href={href({ page: 'person', who: row.owner_id })}>{row.owner_name}</a>
-      {#if row.owner_left}<b class="short">has left</b>{/if}
-    {:else if column.name === 'owner_name'}<b class="short">nobody</b>
-    {:else}{column.text(row)}{/if}
+    {#if column.name === 'owner_name'}<OwnerCell {row} />{:else}{column.text(row)}{/if}
   {/snippet}
   <p>No group here can be changed. Connect an application that lets groups be made.</p>
 </ListPart>
@@ -87,9 +71,3 @@
     onclose={() => (wish = null)}
   />
 {/if}
-
-<style>
-  .short {
-    color: var(--color-error-600-400);
-  }
-</style>

@@ -55,9 +55,3 @@
   <button class="button plain" onclick={() => window.print()}>Print …</button>
 </p>
 <AskedTable />
-
-<style>
-  .short {
-    color: var(--color-error-600-400);
-  }
-</style>

@@ -1,12 +1,10 @@
 <script lang="ts">
   import { api, got } from '../../lib/api';
-  import Confirm from '../../lib/components/Confirm.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
-  import { momentOf } from '../../lib/format';
   import { Load } from '../../lib/load.svelte';
   import { ask } from '../../lib/query.svelte';
-  import { href } from '../../lib/router.svelte';
   import { session } from '../../lib/session.svelte';
+  import HoldLine from './HoldLine.svelte';
 
   let asked = '';
   const load = ask(
@@ -43,31 +41,7 @@
       </thead>
       <tbody>
         {#each rows as hold (hold.id)}
-          <tr>
-            <td class="name">
-              {#if hold.person_id}<a href={href({ page: 'person', who: hold.person_id })}
-                  >{hold.name}</a
-                >{:else}{hold.name} <span class="tag">application</span>{/if}
-            </td>
-            <td>{hold.reason}</td>
-            <td>{hold.author}</td>
-            <td
-              >{#if hold.ends_at}{momentOf(hold.ends_at, session.zone)}{:else}<span class="soft"
-                  >until it is ended</span
-                >{/if}</td
-            >
-            {#if session.mayAct}
-              <td
-                ><Confirm
-                  text="End …"
-                  label="End the hold on {hold.name} …"
-                  sure="End it now"
-                  busy={ending.busy}
-                  ondo={() => end(hold.id)}
-                /></td
-              >
-            {/if}
-          </tr>
+          <HoldLine {hold} busy={ending.busy} onend={() => end(hold.id)} />
         {/each}
       </tbody>
     </table>

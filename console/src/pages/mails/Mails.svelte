@@ -45,9 +45,3 @@
 {:else if query[OPEN] && list.count !== null}
   <p role="alert">The mail of this address is not among those shown. Show more, or filter them.</p>
 {/if}
-
-<style>
-  .short {
-    color: var(--color-error-600-400);
-  }
-</style>

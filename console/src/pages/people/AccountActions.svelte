@@ -3,40 +3,15 @@
   import Later from '../../lib/components/Later.svelte';
   import type { Wish } from '../../lib/plan.svelte';
   import { duty } from '../../lib/words';
+  import { offeredOf } from './actions';
 
   interface Props {
     account: Schemas['AccountLine'];
     onwish: (wish: Wish) => void;
   }
   let { account, onwish }: Props = $props();
-  type Action = NonNullable<Schemas['NewPlan']['action']>;
-  const ACTIONS: Record<string, [Action, string][]> = {
-    active: [
-      ['suspend', 'Suspend …'],
-      ['archive', 'Archive …'],
-      ['delete', 'Delete …']
-    ],
-    suspended: [
-      ['resume', 'Resume …'],
-      ['archive', 'Archive …'],
-      ['delete', 'Delete …'],
-      ['purge', 'Purge …']
-    ],
-    archived: [
-      ['reopen', 'Reopen …'],
-      ['delete', 'Delete …']
-    ],
-    deleted: [
-      ['restore', 'Restore …'],
-      ['purge', 'Purge …']
-    ]
-  };
   let credential = $state(false);
-  const AGAIN: [Action, string][] = [['invite', 'Invite again …']];
-  const offered = $derived([
-    ...(account.invited_at ? AGAIN : []),
-    ...(ACTIONS[account.state] ?? [])
-  ]);
+  const offered = $derived(offeredOf(account));
 </script>
 
 <details>

@@ -1,12 +1,11 @@
 <script lang="ts">
   import type { Schemas } from '../../lib/api';
   import Panel from '../../lib/components/Panel.svelte';
-  import PickValue from '../../lib/components/pick/PickValue.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import ReasonField from '../../lib/components/ReasonField.svelte';
   import { plural } from '../../lib/format';
-  import { fieldName } from '../../lib/words';
-  import { Correcting, PARTS } from './correcting.svelte';
+  import CorrectFields from './CorrectFields.svelte';
+  import { Correcting } from './correcting.svelte';
 
   /** Fields of somebody that were wrong; what follows from it is shown as a plan. */
   interface Props {
@@ -19,13 +18,7 @@
   let { view, onclose, ondone, ontwice }: Props = $props();
   // svelte-ignore state_referenced_locally
   const form = new Correcting(view);
-  const parts = $derived([
-    ...Object.entries<readonly string[]>(PARTS),
-    ...(form.own.length ? [['Of the organisation’s own', form.own] as const] : [])
-  ]);
   const count = $derived(Object.keys(form.changes).length);
-  const KNOWN = ['department', 'site', 'user_type'] as const;
-  const known = (name: string) => KNOWN.find((one) => one === name);
   const save = () => void form.save(ondone);
 </script>
 
@@ -42,24 +35,7 @@
         >Here twice …</button
       >
     </p>
-    {#each parts as [title, names] (title)}
-      <fieldset class="three">
-        <legend>{title}</legend>
-        {#each names as name (name)}
-          {@const field = known(name)}
-          {#if field}
-            <PickValue label={fieldName(name)} {field} bind:value={form.fields[name]!} />
-          {:else}
-            <label class="field"
-              ><span>{fieldName(name)}</span><input
-                maxlength="300"
-                bind:value={form.fields[name]}
-              /></label
-            >
-          {/if}
-        {/each}
-      </fieldset>
-    {/each}
+    <CorrectFields {form} />
     <ReasonField bind:value={form.reason} />
     <ProblemNote
       problem={form.problem}
@@ -76,15 +52,3 @@
     </div>
   </form>
 </Panel>
-
-<style>
-  fieldset {
-    border: 0;
-    padding: 0;
-    margin: 0 0 12px;
-  }
-  legend {
-    font-weight: 600;
-    padding: 0;
-  }
-</style>

@@ -5,6 +5,7 @@
   import ReasonField from '../../lib/components/ReasonField.svelte';
   import Segments from '../../lib/components/Segments.svelte';
   import { href } from '../../lib/router.svelte';
+  import CredentialLink from './CredentialLink.svelte';
   import { Credential, type Way } from './credential.svelte';
 
   interface Props {
@@ -33,21 +34,7 @@
     {:else if it.sent}
       <p role="status">The link has gone to {it.sent}; it opens once.</p>
     {:else if it.way === 'sent'}
-      <p>For who can be reached nowhere else just now. The link before stops working.</p>
-      <label class="field"
-        ><span>Address, this once</span><input
-          oninput={() => (it.mail = null)}
-          bind:value={it.to}
-        /></label
-      >
-      <label class="field"
-        ><span>How you made sure who it is, for the record</span><input
-          bind:value={it.check}
-        /></label
-      >
-      {#if it.mail}<pre aria-label="The mail">{it.mail.subject}
-
-{it.mail.text}</pre>{/if}
+      <CredentialLink {it} />
     {:else}
       {#if it.way === 'typed' && it.rules}
         <NewPassword label="Password" rules={it.rules} bind:value={it.password} />
@@ -81,11 +68,5 @@
     display: grid;
     gap: 10px;
     margin-bottom: 14px;
-  }
-  pre {
-    white-space: pre-wrap;
-    border-left: 3px solid var(--color-surface-300-700);
-    padding-left: 10px;
-    font-size: 13px;
   }
 </style>

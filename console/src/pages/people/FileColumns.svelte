@@ -67,10 +67,6 @@
   details {
     margin: 8px 0;
   }
-  summary {
-    cursor: pointer;
-    padding: 4px 0;
-  }
   .columns {
     display: grid;
     grid-template-columns: repeat(auto-fill, minmax(150px, 1fr));

@@ -45,7 +45,7 @@
       {/if}
     </p>
     {#each failed as row (row.account_id)}
-      <p class="bad">{row.login} in {row.application_name}: {row.problem}</p>
+      <p class="short">{row.login} in {row.application_name}: {row.problem}</p>
     {/each}
   {:else if !issue.problem}
     <p>Looking …</p>
@@ -68,14 +68,5 @@
     flex-wrap: wrap;
     gap: 4px 18px;
     margin: 0 0 12px;
-    padding: 0;
-    border: 0;
-  }
-  legend {
-    margin-bottom: 6px;
-    font-weight: 700;
-  }
-  .bad {
-    color: var(--color-error-600-400);
   }
 </style>

@@ -1,7 +1,6 @@
 <script lang="ts">
-  import PickMoment from '../../lib/components/pick/PickMoment.svelte';
-  import PickPerson from '../../lib/components/pick/PickPerson.svelte';
   import { plural } from '../../lib/format';
+  import OwnsHome from './OwnsHome.svelte';
   import type { Handing, Home } from './handing.svelte';
 
   /** Who takes over one kind of thing or some of them, that they go with the account, or that it is kept for them. */
@@ -33,30 +32,7 @@
       >
     {/each}
   </fieldset>
-  {#if said.home === 'goes'}
-    <label class="field"
-      ><span>It does not come back. Type {login}</span><input
-        class="mono"
-        required
-        bind:value={said.typed}
-      /></label
-    >
-  {:else if said.home === 'to' || said.home === 'copies'}
-    <PickPerson
-      label={said.home === 'to' ? 'Who takes over' : 'Who gets a copy'}
-      bind:value={handing.said.to}
-    />
-    {#if said.home === 'to'}
-      {#each said.share as other (other)}
-        <PickPerson label="And, in an equal share" bind:value={other.who} />
-      {/each}
-      <button class="button slim plain" type="button" onclick={() => said.share.push({ who: '' })}
-        >Share it with somebody …</button
-      >
-    {/if}
-  {:else}
-    <PickMoment label="Until (empty: until it is ended)" bind:value={handing.said.until} />
-  {/if}
+  <OwnsHome {handing} {login} />
   <label class="field"
     ><span>Only those called (* is any text)</span><input
       maxlength="200"
@@ -80,8 +56,5 @@
     flex-wrap: wrap;
     flex-basis: 100%;
     gap: 0.25rem 1rem;
-    border: 0;
-    padding: 0;
-    margin: 0;
   }
 </style>

@@ -70,9 +70,3 @@
   {#if handing.open}<OwnsChoice {handing} {login} />{/if}
 {:else if view}<p>They own nothing in any application.</p>
 {:else if !handing.load.problem}<p class="soft">The applications are asked …</p>{/if}
-
-<style>
-  .short {
-    color: var(--color-error-600-400);
-  }
-</style>

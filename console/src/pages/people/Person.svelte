@@ -11,6 +11,7 @@
   import PersonDoubles from './PersonDoubles.svelte';
   import PersonEquipment from './PersonEquipment.svelte';
   import PersonFacts from './PersonFacts.svelte';
+  import PersonForms from './PersonForms.svelte';
   import PersonHead from './PersonHead.svelte';
   import PersonNamed from './PersonNamed.svelte';
   import PersonOwns from './PersonOwns.svelte';
@@ -62,21 +63,5 @@
       {/if}
     {/snippet}
   </Parts>
-  {#if open}
-    <Later
-      load={() => import('./PersonDialogs.svelte')}
-      {view}
-      {open}
-      close={() => (open = '')}
-      onwish={(w) => (wish = w)}
-    />
-  {/if}
-  {#if wish}
-    <Later
-      load={() => import('../../lib/components/PlanPanel.svelte')}
-      {wish}
-      who={view.display_name}
-      onclose={() => (wish = null)}
-    />
-  {/if}
+  <PersonForms {view} bind:open bind:wish />
 {/if}

@@ -9,6 +9,7 @@ export const people = (count: number): string => plural(count, 'person', 'people
 
 export class PeoplePlans {
   making = $state(false);
+  filing = $state(false);
   wish = $state.raw<{ wish: Wish; who: string; fresh?: string } | null>(null);
   private unconfirmed = '';
   /** Of whom no plan was confirmed nobody is left behind. */

@@ -17,7 +17,7 @@
     <tbody>
       {#each rows as row, n (n)}
         <tr
-          >{#each row as cell, k (k)}<td class={{ num: num[k], name: !k, short: cell.length < 22 }}
+          >{#each row as cell, k (k)}<td class={{ num: num[k], name: !k, brief: cell.length < 22 }}
               >{cell}</td
             >{/each}</tr
         >
@@ -27,7 +27,7 @@
 </div>
 
 <style>
-  .short {
+  .brief {
     white-space: nowrap;
   }
 </style>

@@ -3,6 +3,7 @@
   import { plural } from '../../lib/format';
   import { Candidate } from '../../lib/rules.svelte';
   import { session } from '../../lib/session.svelte';
+  import RulesActs from './RulesActs.svelte';
   import RulesEditor from './RulesEditor.svelte';
   import Trial from './Trial.svelte';
   import Versions from './Versions.svelte';
@@ -29,29 +30,15 @@
     <ol class="mistakes">
       {#each candidate.problems as p (p.line + p.message + p.column)}
         <li>
-          <button class="link" onclick={() => goTo(p.line)}>line {p.line}, column {p.column}</button
+          <button class="bare link" onclick={() => goTo(p.line)}
+            >line {p.line}, column {p.column}</button
           >
           {p.message} <span class="soft">{p.remedy}</span>
         </li>
       {/each}
     </ol>
   {/if}
-  {#if session.mayAct}
-    <div class="buttons">
-      <button class="button" onclick={() => candidate.tryOut()} disabled={candidate.busy}
-        >Try it on everybody</button
-      >
-      {#if candidate.ready && candidate.changed}
-        <input aria-label="Note for the record" placeholder="Why" bind:value={candidate.note} />
-        <label class="check"
-          ><input type="checkbox" bind:checked={candidate.carryOut} /> carry it out at once</label
-        >
-        <button class="button do" onclick={() => candidate.adopt()} disabled={candidate.busy}
-          >Adopt as version {candidate.view.version + 1}</button
-        >
-      {/if}
-    </div>
-  {/if}
+  {#if session.mayAct}<RulesActs {candidate} />{/if}
   {#if candidate.trial}<Trial trial={candidate.trial} />{/if}
   {#if candidate.adopted}
     <p role="status">
@@ -64,28 +51,9 @@
 {/if}
 
 <style>
-  .short b {
-    color: var(--color-error-600-400);
-  }
   .mistakes {
     margin: 8px 0;
     display: grid;
     gap: 4px;
-  }
-  .link {
-    color: var(--color-primary-600-400);
-    text-decoration: underline;
-  }
-  .buttons {
-    display: flex;
-    gap: 10px;
-    align-items: center;
-    margin: 12px 0;
-    flex-wrap: wrap;
-  }
-  .check {
-    display: flex;
-    gap: 6px;
-    align-items: center;
   }
 </style>

@@ -7,6 +7,7 @@
   import PeriodTable from './PeriodTable.svelte';
   import StepChart from './StepChart.svelte';
   import WhatIf from './WhatIf.svelte';
+  import ForecastSaid from './ForecastSaid.svelte';
   import { Asking } from './whatIf.svelte';
 
   let { id }: { id: string } = $props();
@@ -33,29 +34,7 @@
         <button class="button plain" onclick={asking.asItIs}>As it is</button>
       </p>
     {/if}
-    <p>
-      {#if view.short_on}
-        <b class="short">It runs short on {day(view.short_on)}</b>; at most {plural(
-          view.lacking,
-          'seat'
-        )} lacking.
-      {:else}<b>It does not run short</b> in the next two years.{/if}
-    </p>
-    {#if view.before && view.before.short_on !== view.short_on}
-      <p class="soft">
-        On {day(view.before.made_on)} it was {view.before.short_on
-          ? `to run short on ${day(view.before.short_on)}`
-          : 'not to run short'}.
-      </p>
-    {/if}
-    {#each view.orders as one (one.name)}
-      <p>
-        {one.name}: {plural(one.left, 'seat')}
-        {one.expected ? `expected on ${day(one.expected)}` : one.state}{one.overdue
-          ? ', which is past: not counted'
-          : ''}.
-      </p>
-    {/each}
+    <ForecastSaid {view} />
     <StepChart {view} zone={session.zone} />
     {#each view.renewals as one (one.purchase.id)}
       <p>
@@ -75,9 +54,3 @@
     {#if session.mayAct}<WhatIf {asking} />{/if}
   {/if}
 </section>
-
-<style>
-  .short {
-    color: var(--color-error-600-400);
-  }
-</style>

@@ -2,6 +2,7 @@
   import type { Schemas } from '../../lib/api';
   import { dateOf } from '../../lib/format';
   import type { Chart } from './steps';
+  import StepAreas from './StepAreas.svelte';
   import StepTerms from './StepTerms.svelte';
 
   /** Seats taken against seats bought: past as it was, to come hatched, today a line between. */
@@ -26,40 +27,12 @@
   role="img"
   aria-label="Seats taken and bought, from thirteen weeks ago on. {said}."
 >
-  <defs>
-    <pattern
-      id="ahead"
-      width="6"
-      height="6"
-      patternUnits="userSpaceOnUse"
-      patternTransform="rotate(45)"
-    >
-      <path d="M0 0V6" class="hatch" />
-    </pattern>
-  </defs>
   {#each drawn.ticks as tick (tick.count)}
     <path d="M44 {tick.y}H{drawn.width}" class="rule" />
     <text x="38" y={tick.y + 4} text-anchor="end">{tick.count}</text>
   {/each}
   <StepTerms terms={drawn.terms} />
-  {#each drawn.steps as step (step.begins)}
-    <rect
-      x={step.x}
-      y={step.takenY}
-      width={step.width}
-      height={floor - step.takenY}
-      class={step.ahead ? 'ahead' : 'past'}
-    />
-    {#if step.taken > step.bought}
-      <rect
-        x={step.x}
-        y={step.takenY}
-        width={step.width}
-        height={step.boughtY - step.takenY}
-        class="short"
-      />
-    {/if}
-  {/each}
+  <StepAreas {drawn} {floor} />
   <path d={drawn.taken} class="taken" />
   <path d={drawn.bought} class="bought" />
   <path d="M{drawn.today} {drawn.top}V{floor}" class="today" />
@@ -84,20 +57,6 @@
   }
   .rule {
     stroke: var(--color-surface-200-800);
-  }
-  .past {
-    fill: var(--color-surface-300-700);
-  }
-  .ahead {
-    fill: url(#ahead);
-  }
-  .hatch {
-    stroke: var(--color-surface-400-600);
-    stroke-width: 2;
-  }
-  .short {
-    fill: var(--color-error-600-400);
-    opacity: 0.7;
   }
   .taken,
   .bought,

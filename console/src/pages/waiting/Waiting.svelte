@@ -6,12 +6,11 @@
   import ShowMore from '../../lib/components/ShowMore.svelte';
   import { Listing } from '../../lib/listing.svelte';
   import { ask } from '../../lib/query.svelte';
-  import { href } from '../../lib/router.svelte';
-  import { PLANNED } from '../../lib/words';
   import AskedTable from '../handover/AskedTable.svelte';
   import Approvals from './Approvals.svelte';
   import Prepared from './Prepared.svelte';
   import Shared from './Shared.svelte';
+  import StuckSteps from './StuckSteps.svelte';
   import ToCollect from './ToCollect.svelte';
   import TaskLine from './TaskLine.svelte';
 
@@ -69,38 +68,7 @@
   </div>
   <ShowMore list={tasks} />
 {/if}
-{#if stuck.length}
-  <h2>Steps that wait</h2>
-  <div class="scroll">
-    <table class="list">
-      <thead>
-        <tr
-          ><th>Who</th><th>What</th><th>Application</th><th>Why</th><th>Call</th><th>Docket</th></tr
-        >
-      </thead>
-      <tbody>
-        {#each stuck as row (row.docket_id + row.action + row.item + row.application_name)}
-          <tr>
-            <td class="name"
-              ><a href={href({ page: 'person', who: row.person_id })}>{row.display_name}</a></td
-            >
-            <td>{PLANNED[row.action] ?? row.action} {row.item}</td>
-            <td>{row.application_name}</td>
-            <td>{row.problem}</td>
-            <td class="soft">{row.contact}</td>
-            <td><a href={href({ page: 'docket', name: row.number })}>{row.number}</a></td>
-          </tr>
-        {/each}
-      </tbody>
-    </table>
-  </div>
-{/if}
+<StuckSteps {stuck} />
 {#if tasks.count !== null && day.data && !rows.length && !stuck.length}
   <p>Nobody waits for anybody.</p>
 {/if}
-
-<style>
-  .short b {
-    color: var(--color-error-600-400);
-  }
-</style>

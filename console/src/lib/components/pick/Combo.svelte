@@ -3,6 +3,7 @@
   import { Combobox } from '@skeletonlabs/skeleton-svelte';
   import { ListCollection } from '@zag-js/collection';
   import type { Snippet } from 'svelte';
+  import ComboList from './ComboList.svelte';
 
   interface Props {
     label: string;
@@ -66,24 +67,5 @@
       <Combobox.ClearTrigger aria-label="Nobody: {label}">×</Combobox.ClearTrigger>
     {/if}
   </Combobox.Control>
-  <Combobox.Positioner class="yg-pick-place">
-    <Combobox.Content>
-      {#if open}
-        {#each items as one (valueOf(one))}
-          <Combobox.Item item={one}>
-            {#if item}{@render item(one)}{:else}{nameOf(one)}{/if}
-          </Combobox.Item>
-        {:else}
-          <p class="soft none" role="status">{none}</p>
-        {/each}
-      {/if}
-    </Combobox.Content>
-  </Combobox.Positioner>
+  <ComboList {items} {valueOf} {nameOf} {item} {none} {open} />
 </Combobox>
-
-<style>
-  .none {
-    margin: 0;
-    padding: 4px 8px;
-  }
-</style>
