@@ -7,10 +7,10 @@ const sources = import.meta.glob<string>('../**/*.svelte', {
   eager: true
 });
 
-test('no component has more than 120 lines', () => {
+test('no component has more than 80 lines', () => {
   const long = Object.entries(sources)
     .map(([name, text]) => [name, text.split('\n').length - 1] as const)
-    .filter(([, lines]) => lines > 120);
+    .filter(([, lines]) => lines > 80);
   expect(Object.keys(sources).length).toBeGreaterThan(100);
   expect(long).toEqual([]);
 });
