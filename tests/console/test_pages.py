@@ -66,9 +66,10 @@ def test_little_travels_until_a_page_is_there(page: Page, theatre: Theatre) -> N
     first = travelled.since(set())
     assert 20_000 < first <= FIRST
     had = set(travelled.bytes)
+    pages = page.get_by_role("navigation", name="Pages")
     for name in NAMES:
         travelled.bytes.clear()
-        page.get_by_role("navigation", name="Pages").get_by_role("link", name=name).click()
+        pages.get_by_role("link", name=re.compile(f"^{name}")).click()
         expect(page.locator("main h1")).to_be_visible()
         page.wait_for_load_state("networkidle")
         came = travelled.since(had)

@@ -34,7 +34,7 @@ export interface Column<T> {
   /** What it is sorted by, and whether that comes with the latest first. */
   sort?: string;
   latest?: boolean;
-  look?: 'mono' | 'soft' | 'num mono';
+  look?: 'mono' | 'soft' | 'num mono' | 'line' | 'broken';
   /** Rem, where rows are drawn as they scroll into view. */
   width?: number;
   /** Shown only when it is asked for. */

@@ -1,15 +1,19 @@
 <script lang="ts">
+  import type { Component } from 'svelte';
+  import Later from '../../lib/components/Later.svelte';
   import Parts from '../../lib/components/Parts.svelte';
   import type { Query } from '../../lib/router.svelte';
   import { session } from '../../lib/session.svelte';
-  import AuditList from './AuditList.svelte';
-  import Integrations from './Integrations.svelte';
-  import Operators from './Operators.svelte';
   import OwnAccess from './OwnAccess.svelte';
-  import SharedList from './SharedList.svelte';
-  import Tokens from './Tokens.svelte';
 
   let { query = {} }: { query?: Query } = $props();
+  const LISTS: Record<string, () => Promise<{ default: Component<{ query: Query }> }>> = {
+    tokens: () => import('./Tokens.svelte'),
+    integrations: () => import('./Integrations.svelte'),
+    operators: () => import('./Operators.svelte'),
+    shared: () => import('./SharedList.svelte'),
+    audit: () => import('./AuditList.svelte')
+  };
   const me = $derived(session.view?.operator);
   const parts = $derived([
     { name: 'yours', label: 'Your own' },
@@ -29,11 +33,7 @@
 </div>
 <Parts label="Parts of access" to={(query) => ({ page: 'access', query })} {parts} {query}>
   {#snippet children(part)}
-    {#if part === 'tokens'}<Tokens {query} />
-    {:else if part === 'integrations'}<Integrations {query} />
-    {:else if part === 'operators'}<Operators {query} />
-    {:else if part === 'shared'}<SharedList {query} />
-    {:else if part === 'audit'}<AuditList {query} />
-    {:else}<OwnAccess />{/if}
+    {@const load = LISTS[part]}
+    {#if load}{#key part}<Later {load} {query} />{/key}{:else}<OwnAccess />{/if}
   {/snippet}
 </Parts>

@@ -3,10 +3,10 @@
   import Later from '../../lib/components/Later.svelte';
   import { AUDIT } from '../../lib/filters';
   import { Listing } from '../../lib/listing.svelte';
-  import { href, type Query } from '../../lib/router.svelte';
+  import type { Query } from '../../lib/router.svelte';
   import { session } from '../../lib/session.svelte';
   import AccessList from './AccessList.svelte';
-  import { ofPerson } from './audit';
+  import { about } from './audit';
   import { AUDIT_COLUMNS } from './columns';
 
   /** Who did what and when, the latest first; what is sealed can be checked outside of here. */
@@ -25,13 +25,8 @@
     {/if}
   {/snippet}
   {#snippet cell(row, column)}
-    {#if column.name === 'docket_id' && row.docket_id}
-      <a href={href({ page: 'docket', name: row.docket_id })}>docket</a>
-    {:else if column.name === 'subject'}
-      {#if row.docket_id}<a href={href({ page: 'docket', name: row.docket_id })}>docket</a>
-      {:else if ofPerson(row.action)}<a href={href({ page: 'person', who: row.subject })}>person</a
-        >{/if}
-    {:else}{column.text(row)}{/if}
+    {@const of = column.name === 'subject' ? about(row) : null}
+    {#if of}<a href={of.at}>{of.word}</a>{:else if column.name !== 'subject'}{column.text(row)}{/if}
   {/snippet}
   {#snippet opened(row, onclose)}
     <Later load={() => import('./EventPanel.svelte')} {row} {onclose} />

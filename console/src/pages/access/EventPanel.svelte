@@ -2,12 +2,12 @@
   import type { Schemas } from '../../lib/api';
   import Panel from '../../lib/components/Panel.svelte';
   import { exactly } from '../../lib/format';
-  import { href } from '../../lib/router.svelte';
   import { session } from '../../lib/session.svelte';
-  import { ofPerson, told } from './audit';
+  import { about, told } from './audit';
 
   /** All of what the audit log keeps of one event. */
   let { row, onclose }: { row: Schemas['AuditEvent']; onclose: () => void } = $props();
+  const of = $derived(about(row));
 </script>
 
 <Panel open title={row.action} {onclose}>
@@ -20,11 +20,7 @@
     <dd class="mono">{row.actor}</dd>
     <dt>About</dt>
     <dd>
-      {#if row.docket_id}<a href={href({ page: 'docket', name: row.docket_id })}>its docket</a>
-      {:else if ofPerson(row.action)}<a href={href({ page: 'person', who: row.subject })}
-          >the person</a
-        >
-      {:else}<span class="mono">{row.subject}</span>{/if}
+      {#if of}<a href={of.at}>{of.word}</a>{:else}<span class="mono">{row.subject}</span>{/if}
     </dd>
     <dt>What of it</dt>
     <dd>{told(row.payload) || 'nothing further'}</dd>

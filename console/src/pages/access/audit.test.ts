@@ -1,5 +1,6 @@
 import { expect, test } from 'vitest';
-import { ofPerson, told } from './audit';
+import type { Schemas } from '../../lib/api';
+import { about, told } from './audit';
 
 test('an event is told in a line', () => {
   expect(told({ from_login: 'a', steps: ['b', 'c'], why: null, of: { n: 1 } })).toBe(
@@ -8,10 +9,12 @@ test('an event is told in a line', () => {
   expect(told(null)).toBe('');
 });
 
-test('who was declined has no page', () => {
-  expect(['person.changed', 'person.declined', 'session.begun'].map(ofPerson)).toEqual([
-    true,
-    false,
-    false
-  ]);
+test('an event leads to the page of what it is about, where it has one', () => {
+  const of = (action: string, docket_id: string | null = null) =>
+    about({ action, docket_id, subject: 'x' } as Schemas['AuditEvent'])?.at;
+  expect(of('person.changed')).toBe('/people/x');
+  expect(of('person.declined')).toBeUndefined();
+  expect(of('session.begun')).toBeUndefined();
+  expect(of('application.read')).toBe('/applications/x');
+  expect(of('step.done', 'MS-1')).toBe('/dockets/MS-1');
 });

@@ -1,4 +1,7 @@
 /** What the audit log keeps of an event, in a line: names and what they say. */
+import type { Schemas } from '../../lib/api';
+import { href } from '../../lib/router.svelte';
+
 type Json = unknown;
 
 function plain(value: Json): string {
@@ -18,7 +21,17 @@ export function told(payload: Json): string {
     .join('; ');
 }
 
+/** The page of what an event is about, and its word; none where it has no page. */
+export function about(row: Schemas['AuditEvent']): { word: string; at: string } | null {
+  if (row.docket_id) return { word: 'docket', at: href({ page: 'docket', name: row.docket_id }) };
+  if (ofPerson(row.action))
+    return { word: 'person', at: href({ page: 'person', who: row.subject }) };
+  if (row.action.startsWith('application.'))
+    return { word: row.subject, at: href({ page: 'application', id: row.subject }) };
+  return null;
+}
+
 /** Whether an event is about somebody whose page there is: whoever was merged or declined has none. */
-export function ofPerson(action: string): boolean {
+function ofPerson(action: string): boolean {
   return action.startsWith('person.') && !['person.declined', 'person.merged'].includes(action);
 }

@@ -60,19 +60,19 @@ export const AUDIT_COLUMNS: Column<Schemas['AuditEvent']>[] = [
     name: 'at',
     label: 'When',
     text: (r) => moment(r.at),
-    called: (r) => `${r.action} of ${moment(r.at)}`
+    called: (r) => `${r.action} of ${moment(r.at)}`,
+    look: 'line'
   },
   { name: 'actor', label: 'Who', text: (r) => r.actor, look: 'mono' },
   { name: 'action', label: 'Did', text: (r) => r.action, look: 'mono' },
   { name: 'subject', label: 'About', text: (r) => r.subject },
-  { name: 'payload', label: 'What of it', text: (r) => told(r.payload) },
+  { name: 'payload', label: 'What of it', text: (r) => told(r.payload), look: 'broken' },
   {
     name: 'machine_at',
     label: 'By the machine’s clock',
     text: (r) => moment(r.machine_at),
     more: true
   },
-  { name: 'docket_id', label: 'Docket', text: (r) => (r.docket_id ? 'docket' : '–'), more: true },
   {
     name: 'leaf_index',
     label: 'Sealed as',

@@ -11,7 +11,7 @@
       <tr
         ><th>Name</th><th>Yugum may</th><th>Last complete reading</th><th class="num">Open</th><th
           class="num">Accounts</th
-        ><th>Call</th><th>State</th><th><span class="visually-hidden">Disconnect</span></th></tr
+        ><th>Call</th><th>State</th><th><span class="visually-hidden">What to do</span></th></tr
       >
     </thead>
     <tbody>

@@ -46,6 +46,7 @@
   .text :global(:not(pre) > code) {
     background: var(--color-surface-100-900);
     padding: 1px 4px;
+    white-space: normal;
   }
   .text :global(pre) {
     background: var(--color-surface-100-900);
