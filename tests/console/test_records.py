@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+import uuid
 
 import pytest
 from playwright.sync_api import Page, expect
@@ -84,46 +85,49 @@ def test_who_did_what_is_found_by_whom_it_is_about(page: Page, theatre: Theatre)
 
 
 def test_operators_and_integrations_are_lists_whose_rows_open(page: Page, theatre: Theatre) -> None:
-    client = theatre.client
-    for login in ("deckhand", "deckmate"):
+    client, some = theatre.client, uuid.uuid4().hex[:6]
+    hand, mate, feed = f"{some}-hand", f"{some}-mate", f"{some}-feed"
+    for login in (hand, mate):
         client.operators.add(wo.NewOperator(login=login, name=login.title(), role="viewer"))
-    client.integrations.add(wo.NewIntegration(login="tide-feed", name="Tides", role="viewer"))
-    visit(page, theatre, "/access?part=operators&q=DECKH&active=true")
+    client.integrations.add(wo.NewIntegration(login=feed, name="Tides", role="viewer"))
+    visit(page, theatre, f"/access?part=operators&q={hand.upper()}&active=true")
     rows = page.get_by_role("region", name="Operators").get_by_role("row")
     expect(rows).to_have_count(2)
-    rows.get_by_role("link", name="deckhand").press("Enter")
+    rows.get_by_role("link", name=hand).press("Enter")
     expect(page).to_have_url(re.compile("open="))
     dialog = page.get_by_role("dialog")
     dialog.get_by_label("Role").select_option("operator")
-    dialog.get_by_role("button", name="Change the role").press("Enter")
-    expect(rows.last).to_contain_text("operator")
+    change = dialog.get_by_role("button", name="Change the role")
+    change.press("Enter")
+    expect(change).to_be_disabled()  # it is the role by now
     is_within_reach(page, dialog)
     assert violations(page) == []
-    dialog.get_by_role("button", name="Disable deckhand …").press("Enter")
+    dialog.get_by_role("button", name=f"Disable {hand} …").press("Enter")
     dialog.get_by_role("button", name="Disable: sessions and tokens end").press("Enter")
     expect(dialog).to_have_count(0)  # a disabled one does not fit the filters any more
     expect(page.get_by_text("Nothing fits these filters")).to_be_visible()
-    assert [o.role for o in client.operators.all(q="deckh", active=False)] == ["operator"]
+    assert [o.role for o in client.operators.all(q=hand, active=False)] == ["operator"]
     visit(page, theatre, "/access?part=integrations")
-    page.get_by_role("link", name="tide-feed").press("Enter")
+    page.get_by_role("link", name=feed).press("Enter")
     dialog.get_by_label("Who answers for it from now on").fill("nobody-of-that-name")
     dialog.get_by_role("button", name="Pass it on").press("Enter")
     expect(dialog.get_by_role("alert")).to_contain_text("no active operator")
-    dialog.get_by_label("Who answers for it from now on").fill("deckmate")
+    dialog.get_by_label("Who answers for it from now on").fill(mate)
     dialog.get_by_role("button", name="Pass it on").press("Enter")
-    expect(dialog).to_contain_text("deckmate answers for it")
-    dialog.get_by_role("button", name="End tide-feed …").press("Enter")
+    expect(dialog).to_contain_text(f"{mate} answers for it")
+    dialog.get_by_role("button", name=f"End {feed} …").press("Enter")
     dialog.get_by_role("button", name="End it, and its tokens").press("Enter")
-    expect(page.get_by_role("row").filter(has_text="tide-feed")).to_contain_text("ended")
+    expect(page.get_by_role("row").filter(has_text=feed)).to_contain_text("ended")
 
 
 def test_a_view_of_the_audit_log_leads_back_to_it(page: Page, theatre: Theatre) -> None:
+    name = f"Who came in {uuid.uuid4().hex[:6]}"
     query = {"action": "operator.added"}
-    theatre.client.views.keep(wv.NewView(page="audit", name="Who came in", query=query))
+    theatre.client.views.keep(wv.NewView(page="audit", name=name, query=query))
     visit(page, theatre, "/access?part=audit")
-    page.get_by_role("link", name="Who came in").press("Enter")
+    page.get_by_role("link", name=name).press("Enter")
     expect(page).to_have_url(re.compile(r"part=audit&action=operator\.added"))
-    expect(page.get_by_role("link", name="Who came in")).to_have_attribute("aria-current", "true")
+    expect(page.get_by_role("link", name=name)).to_have_attribute("aria-current", "true")
     rows = page.get_by_role("region", name="Who did what").get_by_role("row")
     expect(rows.nth(1)).to_contain_text("operator.added")
     rows.nth(1).get_by_role("link").first.press("Enter")

@@ -64,6 +64,7 @@
   .ways button {
     display: block;
     min-height: 28px;
+    white-space: nowrap;
   }
   .reading {
     white-space: nowrap;

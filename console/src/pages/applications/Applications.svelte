@@ -54,3 +54,9 @@
     }}
   />
 {/if}
+
+<style>
+  .acts {
+    align-items: flex-start;
+  }
+</style>

@@ -48,6 +48,9 @@
 </script>
 
 <h2>Readings</h2>
+{#if session.clock?.simulated}<p class="soft">
+    By the machine’s clock: nobody simulates that.
+  </p>{/if}
 <ProblemNote problem={load.problem} />
 {#if rows.length}
   {#if bars.length > 1}<Bars {bars} label="Accounts at each reading" bind:drawing />{/if}
