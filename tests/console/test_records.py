@@ -76,7 +76,7 @@ def test_who_did_what_is_found_by_whom_it_is_about(page: Page, theatre: Theatre)
     expect(rows).to_have_count(1)
     expect(rows).to_contain_text(f"user name: {login}")
     assert violations(page) == []
-    rows.get_by_role("link", name="person").press("Enter")
+    rows.get_by_role("link", name=theatre.client.people.show(login).display_name).press("Enter")
     expect(page.get_by_role("heading", level=1)).to_have_text(
         theatre.client.people.show(login).display_name
     )

@@ -30,6 +30,7 @@ def list_events(context: Context, who: str, docket: str, action: str, limit: int
             "at": "at",
             "actor": "actor",
             "action": "action",
+            "about": "subject_name",
             "what": "payload",
             "place": "leaf_index",
         },

@@ -37,7 +37,7 @@ USUAL = {
     ListName.INTEGRATIONS: ("login", "name", "role", "owner", "active"),
     ListName.TOKENS: ("name", "of", "scopes", "expires"),
     ListName.SHARED: ("name", "place", "owner_name", "known_by", "left"),
-    ListName.AUDIT: ("at", "actor", "action", "payload", "leaf_index"),
+    ListName.AUDIT: ("at", "actor", "action", "subject_name", "payload", "leaf_index"),
     ListName.DOCKETS: ("number", "title", "subject_name", "due_at", "author", "outcome"),
 }
 """The columns of a view that names none."""

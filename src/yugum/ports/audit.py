@@ -36,7 +36,10 @@ class SealedEvent(Event):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class EventLine:
-    """An event in a list; without a place while it is not sealed."""
+    """An event in a list; without a place while it is not sealed.
+
+    ``subject_name`` is of whoever it is about, where that is somebody who is known still.
+    """
 
     id: str
     at: datetime
@@ -47,6 +50,7 @@ class EventLine:
     docket_id: str | None
     payload: Document | None
     leaf_index: int | None
+    subject_name: str | None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

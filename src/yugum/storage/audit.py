@@ -100,7 +100,7 @@ class Audit:
         cursor: str | None = None,
         limit: int = 50,
     ) -> ListPage[EventLine]:
-        e = t.audit_events.c
+        e, p = t.audit_events.c, t.people.c
         select = sa.select(
             e.id,
             e.at,
@@ -111,7 +111,8 @@ class Audit:
             e.docket_id,
             e.payload,
             e.leaf_index,
-        )
+            p.display_name.label("subject_name"),
+        ).select_from(t.audit_events.outerjoin(t.people, p.id == e.subject))
         for column, value in ((e.subject, subject), (e.docket_id, docket_id), (e.action, action)):
             if value:
                 select = select.where(column == value)

@@ -130,16 +130,12 @@ def one_of(column: sa.ColumnElement[Any], values: Iterable[str]) -> sa.ColumnEle
 
 
 def begins_with(text: sa.ColumnElement[str], prefix: str) -> sa.ColumnElement[bool]:
-    """As ``LIKE 'prefix%'``, so that an index with ``text_pattern_ops`` answers it whatever the prefix.
+    """As ``LIKE 'prefix%'``, so that an index with ``text_pattern_ops`` answers it.
 
-    A statement that is prepared is planned for any prefix, and LIKE for any prefix has no index.
+    The prefix is in the statement: for any prefix LIKE has no index, and how rare a range of any two texts
+    is nobody knows, so that it may be looked for in the order of the list.
     """
-    after = prefix[:-1] + chr(min(ord(prefix[-1]) + 1, 0x10FFFF))
-    if 0xD800 <= ord(after[-1]) <= 0xDFFF:  # halves of UTF-16 that no text has
-        after = after[:-1] + "\ue000"
-    return sa.and_(
-        text.op("~>=~", is_comparison=True)(prefix), text.op("~<~", is_comparison=True)(after)
-    )
+    return _like(text, f"{_escaped(prefix)}%")
 
 
 def has_in_it(text: sa.ColumnElement[str], part: str) -> sa.ColumnElement[bool]:
@@ -147,8 +143,15 @@ def has_in_it(text: sa.ColumnElement[str], part: str) -> sa.ColumnElement[bool]:
 
     A statement that is prepared for any part reads the whole table in order where it is a rare one.
     """
-    escaped = part.replace("/", "//").replace("%", "/%").replace("_", "/_")
-    return text.like(sa.literal(f"%{escaped}%", sa.Text, literal_execute=True), escape="/")
+    return _like(text, f"%{_escaped(part)}%")
+
+
+def _escaped(said: str) -> str:
+    return said.replace("/", "//").replace("%", "/%").replace("_", "/_")
+
+
+def _like(text: sa.ColumnElement[str], pattern: str) -> sa.ColumnElement[bool]:
+    return text.like(sa.literal(pattern, sa.Text, literal_execute=True), escape="/")
 
 
 def _plain(value: object) -> object:

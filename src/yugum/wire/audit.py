@@ -6,6 +6,8 @@ from yugum.wire.common import Document, EventName, Model, Moment
 
 
 class AuditEvent(Model):
+    """``subject_name`` is of whoever it is about, where that is somebody who is known still."""
+
     id: str
     at: Moment
     machine_at: Moment
@@ -15,3 +17,4 @@ class AuditEvent(Model):
     docket_id: str | None
     payload: Document | None
     leaf_index: int | None
+    subject_name: str | None = None

@@ -25,8 +25,8 @@
     {/if}
   {/snippet}
   {#snippet cell(row, column)}
-    {@const of = column.name === 'subject' ? about(row) : null}
-    {#if of}<a href={of.at}>{of.word}</a>{:else if column.name !== 'subject'}{column.text(row)}{/if}
+    {@const of = column.name === 'subject_name' ? about(row) : null}
+    {#if of}<a href={of.at}>{of.word}</a>{:else}{column.text(row)}{/if}
   {/snippet}
   {#snippet opened(row, onclose)}
     <Later load={() => import('./EventPanel.svelte')} {row} {onclose} />

@@ -10,9 +10,10 @@ test('an event is told in a line', () => {
 });
 
 test('an event leads to the page of what it is about, where it has one', () => {
-  const of = (action: string, docket_id: string | null = null) =>
-    about({ action, docket_id, subject: 'x' } as Schemas['AuditEvent'])?.at;
+  const of = (action: string, docket_id: string | null = null, subject_name: string | null = 'X') =>
+    about({ action, docket_id, subject: 'x', subject_name } as Schemas['AuditEvent'])?.at;
   expect(of('person.changed')).toBe('/people/x');
+  expect(of('person.changed', null, null)).toBeUndefined();
   expect(of('person.declined')).toBeUndefined();
   expect(of('session.begun')).toBeUndefined();
   expect(of('application.read')).toBe('/applications/x');

@@ -23,9 +23,10 @@ export function told(payload: Json): string {
 
 /** The page of what an event is about, and its word; none where it has no page. */
 export function about(row: Schemas['AuditEvent']): { word: string; at: string } | null {
-  if (row.docket_id) return { word: 'docket', at: href({ page: 'docket', name: row.docket_id }) };
-  if (ofPerson(row.action))
-    return { word: 'person', at: href({ page: 'person', who: row.subject }) };
+  const word = row.subject_name;
+  if (row.docket_id)
+    return { word: word ?? 'docket', at: href({ page: 'docket', name: row.docket_id }) };
+  if (word && ofPerson(row.action)) return { word, at: href({ page: 'person', who: row.subject }) };
   if (row.action.startsWith('application.'))
     return { word: row.subject, at: href({ page: 'application', id: row.subject }) };
   return null;

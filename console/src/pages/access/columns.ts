@@ -65,7 +65,7 @@ export const AUDIT_COLUMNS: Column<Schemas['AuditEvent']>[] = [
   },
   { name: 'actor', label: 'Who', text: (r) => r.actor, look: 'mono' },
   { name: 'action', label: 'Did', text: (r) => r.action, look: 'mono' },
-  { name: 'subject', label: 'About', text: (r) => r.subject },
+  { name: 'subject_name', label: 'About', text: (r) => r.subject_name ?? '' },
   { name: 'payload', label: 'What of it', text: (r) => told(r.payload), look: 'broken' },
   {
     name: 'machine_at',
