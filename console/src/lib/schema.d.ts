@@ -4566,7 +4566,10 @@ export interface components {
             /** Values */
             values: string[];
         };
-        /** AuditEvent */
+        /**
+         * AuditEvent
+         * @description ``subject_name`` is of whoever it is about, where that is somebody who is known still.
+         */
         AuditEvent: {
             /**
              * Action
@@ -4597,6 +4600,8 @@ export interface components {
             } | null;
             /** Subject */
             subject: string;
+            /** Subject Name */
+            subject_name?: string | null;
         };
         /**
          * Bar
